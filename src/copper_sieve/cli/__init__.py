@@ -1,0 +1,1 @@
+"""The commands behind ./sieve; the headless ones need neither server nor database."""

@@ -1,0 +1,122 @@
+"""Parse the command line, run one command, turn errors into one line and an exit status."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import importlib
+import signal
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any, NoReturn
+
+from copper_sieve.core.errors import SieveError
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        sys.stderr.write(f"sieve: {message}; see {self.prog} --help\n")
+        raise SystemExit(2)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="sieve", description="Derive, convert, pack, deliver and verify maps.")
+    commands = parser.add_subparsers(
+        dest="command", required=True, metavar="COMMAND", parser_class=_Parser
+    )
+
+    def command(name: str, text: str) -> argparse.ArgumentParser:
+        return commands.add_parser(name, help=text, description=text)
+
+    make = command("make", "from a photo (and further maps) to verified folders, one per target")
+    make.add_argument("photo", type=Path)
+    make.add_argument("maps", type=Path, nargs="*", help="further maps, told by their names")
+    make.add_argument("--target", action="append", required=True, metavar="ID")
+    make.add_argument("--out", type=Path, required=True, metavar="DIR")
+    make.add_argument("--set", dest="set_name", metavar="NAME")
+    make.add_argument("--size", type=int, metavar="N", help="texels of the longer side")
+    make.add_argument("--json", action="store_true")
+
+    derive = command("derive", "compute a single map")
+    derive.add_argument("file", type=Path)
+    derive.add_argument(
+        "--from", dest="origin", required=True, choices=("color", "height", "normal")
+    )
+    derive.add_argument("--to", required=True, metavar="KIND")
+    derive.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
+    derive.add_argument("--bits", type=int, choices=(8, 16, 32))
+    derive.add_argument("--size", type=int, metavar="N")
+    derive.add_argument("--normal-y", choices=("up", "down"), default="up")
+    derive.add_argument("--out", type=Path, required=True, metavar="FILE")
+
+    inspect = command("inspect", "print file facts of pictures")
+    inspect.add_argument("files", type=Path, nargs="+", metavar="FILE")
+    inspect.add_argument("--json", action="store_true")
+
+    assay = command("assay", "verify a delivered folder")
+    assay.add_argument("folder", type=Path, metavar="DIR")
+    assay.add_argument("--json", action="store_true")
+
+    targets = command("targets", "list the target presets")
+    targets.add_argument("--json", action="store_true")
+
+    for name, text in (
+        ("demo", "start everything with the Lantern Row demo"),
+        ("serve", "start everything without demo data"),
+    ):
+        server = command(name, text)
+        server.add_argument("--port", type=int)
+    command("work", "run one more worker against DATABASE_URL")
+    command("openapi", "print the API's OpenAPI document")
+    shots = command("shots", "refresh the pictures in docs/screenshots")
+    shots.add_argument("--out", type=Path)
+    return parser
+
+
+_MODULES = {
+    "make": "make",
+    "derive": "derive",
+    "inspect": "look",
+    "assay": "look",
+    "targets": "look",
+    "demo": "serve",
+    "serve": "serve",
+    "work": "serve",
+    "openapi": "openapi",
+    "shots": "shots",
+}
+
+
+def _run(arguments: argparse.Namespace) -> int:
+    # Each command loads only what it needs.
+    module = importlib.import_module(f"copper_sieve.cli.{_MODULES[arguments.command]}")
+    return int(module.run(arguments))
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run the command line; returns the exit status."""
+
+    def interrupted(*_: Any) -> NoReturn:
+        raise KeyboardInterrupt
+
+    with contextlib.suppress(ValueError):  # only the main thread may set handlers
+        signal.signal(signal.SIGTERM, interrupted)
+    arguments = _parser().parse_args(argv)
+    try:
+        return _run(arguments)
+    except SieveError as error:
+        sys.stderr.write(f"sieve: {' '.join(error.message.split())}\n")
+        return 2
+    except MemoryError:
+        sys.stderr.write("sieve: not enough memory for this size: give a smaller --size\n")
+        return 2
+    except KeyboardInterrupt:
+        sys.stderr.write("sieve: stopped\n")
+        return 130
+    except BrokenPipeError:
+        return 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,139 @@
+"""./sieve derive: a single map from a single picture."""
+
+from __future__ import annotations
+
+import argparse
+import os
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.cli.make import LocalSources
+from copper_sieve.core.codecs.writing import FORMATS, format_of, write_picture
+from copper_sieve.core.errors import ParameterError, PlanError, WriteError
+from copper_sieve.core.image.encoding import linear_to_srgb, quantize
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+from copper_sieve.core.image.normals import flip_green_codes, vectors_to_encoded
+from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.pipeline.intake import imported_maps
+from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.presets.naming import slug
+from copper_sieve.core.presets.texture_set import Derived, SurfaceSpec, TextureSet, compose
+
+_ORIGINS = {"color": MapKind.BASE_COLOR, "height": MapKind.HEIGHT, "normal": MapKind.NORMAL}
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Compute the map and write it whole or not at all."""
+    try:
+        wanted = MapKind(_ORIGINS.get(arguments.to, arguments.to))
+    except ValueError:
+        raise PlanError(
+            f"there is no map kind {arguments.to}; use one of {', '.join(MapKind)}"
+        ) from None
+    name = format_of(arguments.out)
+    sources = LocalSources()
+    facts = sources.add(arguments.file)
+    origin = _ORIGINS[arguments.origin]
+    direction = NormalY(arguments.normal_y)
+    texture_set = compose(slug(arguments.file.stem), imported_maps(facts, origin, direction))
+    texture_set = apply_parameters(texture_set, wanted, arguments.param)
+    graph = plan(texture_set, sources.sizes, wanted=[wanted], longer_side=arguments.size)
+    raster = evaluate(graph, sources.load)[wanted]
+    bits = arguments.bits or (16 if facts.spec.bit_depth >= 16 else 8)
+    if bits not in FORMATS[name].bits:
+        if arguments.bits:
+            raise WriteError(f"{name} holds {FORMATS[name].bits} bits, not {bits}: change one")
+        bits = max(FORMATS[name].bits)
+    picture = raster_to_picture(raster, bits, FORMATS[name].floating, direction)
+    working = arguments.out.with_name(f".{arguments.out.stem}.{os.getpid()}{arguments.out.suffix}")
+    try:
+        arguments.out.parent.mkdir(parents=True, exist_ok=True)
+        write_picture(working, picture, name)
+        working.replace(arguments.out)
+    except OSError as error:
+        raise WriteError(
+            f"{arguments.out} could not be written ({error.strerror}): check the folder"
+        ) from error
+    finally:
+        working.unlink(missing_ok=True)
+    return 0
+
+
+def apply_parameters(texture_set: TextureSet, wanted: MapKind, given: list[str]) -> TextureSet:
+    """Set parameters written as name=value, or kind.name=value for a map on the way.
+
+    A plain name goes to the wanted map's operation, else to the nearest one on the way that has
+    it; tile_size, depth and wrap belong to the surface. Raises ParameterError.
+    """
+    surface: dict[str, Any] = {}
+    for item in given:
+        name, mark, value = item.partition("=")
+        if not mark:
+            raise ParameterError(f"--param {item}: write it as name=value")
+        if name in SurfaceSpec.model_fields:
+            surface[name] = value
+            continue
+        kind_name, dot, plain = name.rpartition(".")
+        on_the_way = _feeding(texture_set, wanted)
+        for kind in on_the_way:
+            definition = texture_set.maps[kind]
+            if not isinstance(definition, Derived) or (dot and kind != kind_name):
+                continue
+            known = {p.name: p for p in get_operation(definition.operation).parameters}
+            if plain in known:
+                checked = known[plain].check(value, definition.operation)
+                settled = {**definition.parameters, plain: checked}
+                texture_set = texture_set.with_map(
+                    kind, definition.model_copy(update={"parameters": settled})
+                )
+                break
+        else:
+            raise ParameterError(f"--param {name}: {_known_names(texture_set, on_the_way)}")
+    try:
+        spec = SurfaceSpec.model_validate(surface)
+    except ValueError as error:
+        raise ParameterError(
+            "--param: tile_size is in metres above 0, depth in metres from 0, wrap true or false"
+        ) from error
+    return texture_set.model_copy(update={"surface": spec})
+
+
+def _feeding(texture_set: TextureSet, wanted: MapKind) -> list[MapKind]:
+    """The wanted map and those that feed it, nearest first."""
+    order = [wanted]
+    for kind in order:
+        definition = texture_set.maps.get(kind)
+        if isinstance(definition, Derived):
+            order += [k for k in get_operation(definition.operation).inputs if k not in order]
+    return [kind for kind in order if kind in texture_set.maps]
+
+
+def _known_names(texture_set: TextureSet, kinds: list[MapKind]) -> str:
+    names = list(SurfaceSpec.model_fields)
+    for kind in kinds:
+        if isinstance(definition := texture_set.maps[kind], Derived):
+            operation = get_operation(definition.operation)
+            names += [f"{kind}.{p.name}" for p in operation.parameters]
+    return "there is no such parameter; use " + ", ".join(names)
+
+
+def raster_to_picture(raster: Raster, bits: int, floating: bool, normal_y: NormalY) -> Picture:
+    """A map as codes of one file: colors sRGB (linear in float files), normals encoded."""
+    values = raster.pixels
+    color = raster.meaning is Meaning.COLOR
+    down = raster.meaning is Meaning.NORMAL and normal_y is NormalY.DOWN
+    if raster.meaning is Meaning.NORMAL:
+        values = vectors_to_encoded(values)
+    names = ("Y",) if values.shape[2] == 1 else ("R", "G", "B")
+    if floating or bits == 32:
+        values = np.array(values, dtype=np.float32)
+        if down:
+            values[:, :, 1] = 1 - values[:, :, 1]
+        return Picture(values, names, Encoding.LINEAR)
+    codes = quantize(linear_to_srgb(np.clip(values, 0, 1)) if color else values, bits)
+    if down:
+        codes[:, :, 1] = flip_green_codes(codes[:, :, 1])
+    return Picture(codes, names, Encoding.SRGB if color else Encoding.LINEAR)

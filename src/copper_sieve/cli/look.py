@@ -1,0 +1,94 @@
+"""./sieve inspect, assay and targets: read, compare, print."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from copper_sieve.core.codecs import Limits, read_spec
+from copper_sieve.core.errors import ManifestError, PictureError
+from copper_sieve.core.pipeline.assay import assay_folder, read_manifest
+from copper_sieve.core.presets.catalog import builtin_targets
+from copper_sieve.settings import Settings
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Run whichever of the three was asked for."""
+    return {"inspect": _inspect, "assay": _assay, "targets": _targets}[arguments.command](arguments)
+
+
+def _inspect(arguments: argparse.Namespace) -> int:
+    limits = Settings().limits
+    facts = [_facts(path, limits) for path in arguments.files]
+    failed = [entry for entry in facts if "error" in entry]
+    if arguments.json:
+        print(json.dumps({"files": facts}, indent=2))
+    for entry in facts:
+        if "error" in entry:
+            sys.stderr.write(f"sieve: {entry['error']}\n")
+        elif not arguments.json:
+            kind = "float" if entry["float"] else "bit"
+            print(
+                f"{entry['path']}: {entry['format']}, {entry['width']} x {entry['height']}, "
+                f"{''.join(entry['channel_names'])}, {entry['bit_depth']} {kind}, "
+                f"{entry['encoding']} ({entry['encoding_source']})"
+            )
+    return 2 if failed else 0
+
+
+def _facts(path: Path, limits: Limits) -> dict[str, Any]:
+    try:
+        spec = read_spec(path, limits)
+    except PictureError as error:
+        return {"path": str(path), "error": error.message, "code": error.code}
+    except OSError as error:
+        return {"path": str(path), "error": f"{path}: {error.strerror}", "code": "unreadable"}
+    stated = _stated_beside(path)
+    return {
+        "path": str(path),
+        "format": spec.format,
+        "size": [spec.width, spec.height],
+        "width": spec.width,
+        "height": spec.height,
+        "channels": len(spec.channels),
+        "channel_names": list(spec.channels),
+        "bit_depth": spec.bit_depth,
+        "float": spec.floating,
+        "encoding": stated or spec.encoding,
+        "encoding_source": "manifest" if stated else spec.encoding_source,
+        "bytes": path.stat().st_size,
+    }
+
+
+def _stated_beside(path: Path) -> str | None:
+    """The encoding that a delivery's manifest beside the file states for it, if there is one."""
+    try:
+        manifest = read_manifest(path.parent)
+    except ManifestError:
+        return None
+    return next((f.encoding.value for f in manifest.files if f.name == path.name), None)
+
+
+def _assay(arguments: argparse.Namespace) -> int:
+    result = assay_folder(arguments.folder)
+    if arguments.json:
+        print(json.dumps({"folder": str(arguments.folder), **result.model_dump(mode="json"),
+                          "problems": result.problems()}, indent=2))  # fmt: skip
+    elif result.ok:
+        print(f"{arguments.folder}: {len(result.files)} files, every channel as in the manifest")
+    for problem in result.problems():
+        sys.stderr.write(f"sieve: {arguments.folder / problem}\n")
+    return 0 if result.ok else 1
+
+
+def _targets(arguments: argparse.Namespace) -> int:
+    presets = builtin_targets().values()
+    if arguments.json:
+        print(json.dumps({"targets": [p.model_dump(mode="json") for p in presets]}, indent=2))
+    else:
+        for preset in presets:
+            print(f"{preset.id:24} {preset.title}: {preset.note}")
+    return 0

@@ -1,0 +1,131 @@
+"""./sieve make: photo in, verified target folders out, all in this process."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from copper_sieve.core.codecs import read_picture
+from copper_sieve.core.errors import DeliveryError, PlanError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.pipeline.deliver import Delivered, deliver
+from copper_sieve.core.pipeline.intake import SourceFacts, examine, guess_kind, imported_maps
+from copper_sieve.core.pipeline.pack import Packing, pack
+from copper_sieve.core.presets.catalog import get_target
+from copper_sieve.core.presets.map_names import kind_from_name
+from copper_sieve.core.presets.naming import slug
+from copper_sieve.core.presets.texture_set import Imported, compose
+from copper_sieve.settings import Settings
+
+
+class LocalSources:
+    """Files of this machine as sources, known by their SHA-256."""
+
+    def __init__(self) -> None:
+        self.settings = Settings()
+        self.facts: dict[str, SourceFacts] = {}
+        self._paths: dict[str, Path] = {}
+
+    def add(self, path: Path) -> SourceFacts:
+        """Read a file; raises PictureError naming it and what to do."""
+        facts, _ = examine(path, self.settings.limits)
+        self.facts[facts.sha256] = facts
+        self._paths[facts.sha256] = path
+        return facts
+
+    @property
+    def sizes(self) -> dict[str, tuple[int, int]]:
+        """Width and height of every source."""
+        return {sha: facts.size for sha, facts in self.facts.items()}
+
+    def load(self, source: str) -> Picture:
+        """The codes of a source."""
+        return read_picture(self._paths[source], self.settings.limits)[1]
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Deliver to every target; nothing is written before all of them are known to be possible."""
+    presets = [get_target(target) for target in dict.fromkeys(arguments.target)]
+    if arguments.out.exists() and not arguments.out.is_dir():
+        raise DeliveryError(f"{arguments.out} is a file: give a folder to --out")
+    sources = LocalSources()
+    photo = sources.add(arguments.photo)
+    imported: dict[MapKind, Imported] = dict(imported_maps(photo, MapKind.BASE_COLOR))
+    taken = {MapKind.BASE_COLOR: arguments.photo}
+    for path in arguments.maps:
+        kind = guess_kind(path.name)
+        if kind is None:
+            raise PlanError(
+                f"{path.name}: its name does not say which map it is; "
+                "end it in _normal, _roughness, _height, _ao, _metallic or the like"
+            )
+        if kind in taken:
+            raise PlanError(f"{path.name}: {taken[kind].name} is the {kind} map already; give one")
+        imported.update(imported_maps(sources.add(path), kind))
+        taken[kind] = path
+    name = slug(arguments.set_name or _set_name(arguments.photo))
+    texture_set = compose(name, imported)
+    packings = [
+        pack(preset, texture_set, sources.sizes, longer_side=arguments.size) for preset in presets
+    ]
+    results = []
+    for packing in packings:
+        folder = arguments.out / packing.preset.id
+        delivered = deliver(
+            packing,
+            folder,
+            sizes=sources.sizes,
+            load_source=sources.load,
+            token=str(os.getpid()),
+            on_progress=None if arguments.json else _progress(packing.preset.id),
+        )
+        results.append(_summary(packing, folder, delivered))
+    if arguments.json:
+        print(json.dumps({"set": name, "maps_from": {k: str(p) for k, p in taken.items()},
+                          "targets": results}, indent=2))  # fmt: skip
+    else:
+        for result in results:
+            print(f"{result['folder']}: {len(result['files'])} files, every channel proven")
+            for remark in result["remarks"]:
+                print(f"  {remark}")
+    return 0
+
+
+def _set_name(photo: Path) -> str:
+    """The stem without a last word that only says which map it is."""
+    stem = photo.stem
+    head = stem.rpartition("_")[0]
+    return head if head and kind_from_name(stem) is MapKind.BASE_COLOR else stem
+
+
+def _progress(target: str) -> Callable[[float, str], None] | None:
+    if not sys.stderr.isatty():
+        return None
+
+    def show(share: float, text: str) -> None:
+        sys.stderr.write(f"\r\033[K{target}: {share:4.0%} {text}" + ("\n" if share >= 1 else ""))
+        sys.stderr.flush()
+
+    return show
+
+
+def _summary(packing: Packing, folder: Path, delivered: Delivered) -> dict[str, Any]:
+    manifest = delivered.manifest
+    return {
+        "target": packing.preset.id,
+        "folder": str(folder),
+        "manifest": str(folder / "manifest.json"),
+        "normal_y": packing.preset.normal_y,
+        "files": [
+            {**entry.model_dump(mode="json"), "path": str(folder / entry.name)}
+            for entry in manifest.entries
+        ],
+        "remarks": list(manifest.remarks),
+        "assay": delivered.assay.model_dump(mode="json"),
+    }

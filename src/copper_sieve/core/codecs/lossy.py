@@ -1,0 +1,68 @@
+"""JPEG and WebP through Pillow: EXIF rotation applied, CMYK and palettes expanded."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import ExifTags, Image, ImageOps
+
+from copper_sieve.core.codecs.png import pillow_codes
+from copper_sieve.core.codecs.spec import NAMES_BY_COUNT, PictureSpec
+from copper_sieve.core.errors import DamagedPictureError, WriteError
+from copper_sieve.core.image.raster import Encoding, Picture
+
+Image.MAX_IMAGE_PIXELS = None  # our own limits are checked on the spec, before the pixels
+
+_BANDS = {"L": ("Y",), "CMYK": tuple("CMYK"), "RGBA": tuple("RGBA"), "LA": ("Y", "A")}
+_OPTIONS: dict[str, dict[str, Any]] = {
+    "jpeg": {"quality": 95, "subsampling": 0},
+    "webp": {"lossless": True, "exact": True},
+    "tga": {"compression": "tga_rle"},
+}
+_QUARTER_TURNS = {5, 6, 7, 8}  # EXIF orientations that swap width and height
+
+
+def read_pillow_spec(path: Path, name: str) -> PictureSpec:
+    """File facts of a JPEG or WebP, the size after EXIF rotation."""
+    try:
+        with Image.open(path) as image:
+            width, height = image.size
+            if image.getexif().get(ExifTags.Base.Orientation) in _QUARTER_TURNS:
+                width, height = height, width
+            channels = _BANDS.get(image.mode, ("R", "G", "B"))
+            source = "file: profile" if image.info.get("icc_profile") else "assumed"
+    except (OSError, ValueError, SyntaxError) as error:
+        raise DamagedPictureError(
+            f"{path.name} is cut short or damaged: export or copy it again"
+        ) from error
+    return PictureSpec(name, width, height, channels, 8, False, Encoding.SRGB, source)
+
+
+def read_pillow(path: Path, spec: PictureSpec) -> Picture:
+    """Decode the first picture of the file, turned upright."""
+    try:
+        with Image.open(path) as image:
+            image.load()
+            codes = pillow_codes(ImageOps.exif_transpose(image))
+    except (OSError, ValueError, SyntaxError) as error:
+        raise DamagedPictureError(
+            f"{path.name} is cut short or damaged: export or copy it again"
+        ) from error
+    return Picture(np.ascontiguousarray(codes), NAMES_BY_COUNT[codes.shape[2]], spec.encoding)
+
+
+def encode_pillow(picture: Picture, name: str) -> bytes:
+    """Encode 8-bit codes as JPEG (quality 95, full chroma), lossless WebP, or TGA (RLE)."""
+    codes = picture.codes
+    if codes.dtype != np.uint8:
+        raise WriteError(f"{name} holds 8 bits a channel: choose 8 bits or another format")
+    if name == "jpeg" and codes.shape[2] not in (1, 3):
+        raise WriteError("JPEG holds no alpha: choose another format")
+    image = Image.fromarray(codes[:, :, 0] if codes.shape[2] == 1 else codes)
+    options = _OPTIONS[name]
+    buffer = io.BytesIO()
+    image.save(buffer, format=name.upper(), **options)
+    return buffer.getvalue()

@@ -1,0 +1,78 @@
+"""The one way in: sniff, check the limits on the spec, then decode."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from copper_sieve.core.codecs.lossy import read_pillow, read_pillow_spec
+from copper_sieve.core.codecs.openimage import read_oiio, read_oiio_codes, read_oiio_spec
+from copper_sieve.core.codecs.png import read_png, read_png_spec
+from copper_sieve.core.codecs.spec import (
+    DEFAULT_LIMITS,
+    Limits,
+    PictureSpec,
+    check_bytes,
+    check_size,
+    sniff,
+)
+from copper_sieve.core.errors import DamagedPictureError, NotAPictureError, SieveError
+from copper_sieve.core.image.raster import Codes, Encoding, Picture
+
+
+def read_spec(path: Path, limits: Limits = DEFAULT_LIMITS) -> PictureSpec:
+    """File facts of a picture, checked against the limits, without decoding its pixels.
+
+    Raises NotAPictureError, DamagedPictureError, EmptyPictureError or PictureTooLargeError, each
+    naming the file and what to do.
+    """
+    if not path.is_file():
+        raise NotAPictureError(f"{path} is not there or no file: check the path")
+    check_bytes(path, limits)
+    name = sniff(path)
+    if name == "png":
+        spec = read_png_spec(path)
+    elif name in ("jpeg", "webp"):
+        spec = read_pillow_spec(path, name)
+    else:
+        spec = (name == "tga" and _tga_without_pixels(path)) or read_oiio_spec(path, name)
+    check_size(path, spec, limits)
+    return spec
+
+
+def _tga_without_pixels(path: Path) -> PictureSpec | None:
+    """A TGA header that states no pixels is reported as such, not as damage."""
+    with path.open("rb") as file:
+        head = file.read(18)
+    width, height = (int.from_bytes(head[i : i + 2], "little") for i in (12, 14))
+    if width and height:
+        return None
+    return PictureSpec("tga", width, height, ("Y",), 8, False, Encoding.SRGB, "assumed")
+
+
+def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> tuple[PictureSpec, Picture]:
+    """Spec and codes of a picture; the depth that came back is the file's own."""
+    spec = read_spec(path, limits)
+    try:
+        if spec.format == "png":
+            picture = read_png(path, spec)
+        elif spec.format in ("jpeg", "webp"):
+            picture = read_pillow(path, spec)
+        else:
+            picture = read_oiio(path, spec)
+    except SieveError:
+        raise
+    except Exception as error:  # a decoder's own error, whatever its kind
+        raise DamagedPictureError(
+            f"{path.name} could not be decoded ({error}): export or copy it again"
+        ) from error
+    if picture.size != (spec.width, spec.height):
+        raise DamagedPictureError(
+            f"{path.name} states {spec.width} x {spec.height} but holds "
+            f"{picture.size[0]} x {picture.size[1]}: export it again"
+        )
+    return spec, picture
+
+
+def reopen(path: Path) -> Codes:
+    """Codes of a written file through a reader other than its writer: (H, W, C)."""
+    return read_oiio_codes(path)

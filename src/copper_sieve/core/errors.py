@@ -1,0 +1,115 @@
+"""One error tree for the whole product; an error's docstring is its default message.
+
+Every message names what is wrong and what to do. `code` is stable and reaches API clients.
+"""
+
+from __future__ import annotations
+
+import inspect
+import re
+
+
+class SieveError(Exception):
+    """Something went wrong in Copper Sieve."""
+
+    def __init__(self, message: str | None = None) -> None:
+        self.message = message or inspect.cleandoc(self.__doc__ or "Unknown error.")
+        super().__init__(self.message)
+
+    @property
+    def code(self) -> str:
+        """Stable snake_case identifier of the kind of error."""
+        name = type(self).__name__.removesuffix("Error")
+        return re.sub(r"(?<=[a-z])(?=[A-Z])", "_", name).lower()
+
+
+class PictureError(SieveError):
+    """The picture cannot be used."""
+
+
+class NotAPictureError(PictureError):
+    """The file is no picture that can be read: give a PNG, JPEG, TIFF, TGA, WebP or EXR."""
+
+
+class DamagedPictureError(PictureError):
+    """The picture file is cut short or damaged: export or copy it again."""
+
+
+class EmptyPictureError(PictureError):
+    """The picture has no pixels: export it again."""
+
+
+class PictureTooLargeError(PictureError):
+    """The picture is larger than the limits: reduce it, or raise the limit in the settings."""
+
+
+class ChannelError(PictureError):
+    """The picture lacks the wanted channel."""
+
+
+class WriteError(SieveError):
+    """The file could not be written."""
+
+
+class ShapeError(SieveError):
+    """An array has the wrong shape."""
+
+
+class RangeError(SieveError):
+    """A value lies outside its range."""
+
+
+class ParameterError(SieveError):
+    """A parameter is unknown, or its value is outside its range."""
+
+
+class PlanError(SieveError):
+    """The texture set cannot be computed as it is described."""
+
+
+class UnknownOperationError(PlanError):
+    """There is no operation of that name."""
+
+
+class MissingMapError(PlanError):
+    """A map is needed that the set does not have and that cannot be derived."""
+
+
+class PresetError(SieveError):
+    """The target preset cannot be used."""
+
+
+class UnknownTargetError(PresetError):
+    """There is no target of that id: `sieve targets` lists them."""
+
+
+class NamePatternError(PresetError):
+    """A name pattern gives a name that cannot be used."""
+
+
+class DeliveryError(SieveError):
+    """The delivery could not be written."""
+
+
+class ForeignFileError(DeliveryError):
+    """A file of that name is already there and was not written by Copper Sieve."""
+
+
+class ManifestError(DeliveryError):
+    """The folder has no manifest that can be read."""
+
+
+class CancelledError(SieveError):
+    """Cancelled."""
+
+
+class NotFoundError(SieveError):
+    """There is no such thing."""
+
+
+class ConflictError(SieveError):
+    """Somebody else changed this in the meantime: reload and try again."""
+
+
+class SetupError(SieveError):
+    """The machine lacks something that is needed."""

@@ -1,0 +1,79 @@
+"""Codes and values: the sRGB curve (IEC 61966-2-1) and integer quantisation, both exact."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from copper_sieve.core.errors import RangeError
+from copper_sieve.core.image.raster import Codes, Float
+
+REC709_LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
+
+
+def srgb_to_linear(values_srgb: ArrayLike) -> Float:
+    """Decode sRGB to linear light (IEC 61966-2-1, exact piecewise curve).
+
+    values_srgb : any shape, [0, 1] sRGB-encoded. Returns the same shape, float32, linear light.
+    """
+    v = np.asarray(values_srgb, dtype=np.float32)
+    return np.where(v <= 0.04045, v / 12.92, ((np.maximum(v, 0) + 0.055) / 1.055) ** 2.4).astype(
+        np.float32
+    )
+
+
+def linear_to_srgb(values_linear: ArrayLike) -> Float:
+    """Encode linear light as sRGB (IEC 61966-2-1, exact piecewise curve).
+
+    values_linear : any shape, linear light, [0, 1]. Returns the same shape, float32, sRGB-encoded.
+    """
+    v = np.asarray(values_linear, dtype=np.float32)
+    return np.where(
+        v <= 0.0031308, v * 12.92, 1.055 * np.maximum(v, 0.0031308) ** (1 / 2.4) - 0.055
+    ).astype(np.float32)
+
+
+def max_code(bits: int) -> int:
+    """The largest integer code of a depth of 8 or 16 bits."""
+    if bits not in (8, 16):
+        raise RangeError(f"integer codes have 8 or 16 bits, not {bits}")
+    return (1 << bits) - 1
+
+
+def quantize(values: ArrayLike, bits: int) -> Codes:
+    """Round values in [0, 1] to the nearest integer code, clamping what lies outside.
+
+    Code c of depth b stands for c / (2^b - 1). NaN becomes 0. Returns uint8 or uint16 of the
+    same shape.
+    """
+    top = max_code(bits)
+    scaled = np.asarray(values, dtype=np.float32) * np.float32(top)
+    scaled = np.nan_to_num(scaled, nan=0.0, posinf=top, neginf=0.0)
+    np.clip(scaled, 0, top, out=scaled)
+    return np.floor(scaled + np.float32(0.5)).astype(np.uint8 if bits == 8 else np.uint16)
+
+
+def dequantize(codes: Codes) -> Float:
+    """Integer codes to values in [0, 1]: c / (2^b - 1); float codes stay as they are (float32)."""
+    if codes.dtype in (np.uint8, np.uint16):
+        top = np.iinfo(codes.dtype).max
+        return (codes.astype(np.float32) / np.float32(top)).astype(np.float32)
+    return codes.astype(np.float32)
+
+
+def decode_color(codes: Codes, srgb: bool) -> Float:
+    """Codes of a color picture to linear light, float32 of the same shape.
+
+    Integer sRGB codes go through a table, so each code has exactly one value.
+    """
+    if srgb and codes.dtype in (np.uint8, np.uint16):
+        top = np.iinfo(codes.dtype).max
+        table = srgb_to_linear(np.arange(top + 1, dtype=np.float64) / top)
+        return table[codes]
+    values = dequantize(codes)
+    return srgb_to_linear(values) if srgb else values
+
+
+def luminance(color_linear: Float) -> Float:
+    """Rec. 709 luminance of linear light: (H, W, 3) -> (H, W) float32."""
+    return color_linear @ REC709_LUMINANCE

@@ -1,0 +1,43 @@
+"""Resizing that keeps the meaning: colors in linear light, normals at unit length."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from copper_sieve.core.errors import RangeError
+from copper_sieve.core.image.map_kind import Meaning
+from copper_sieve.core.image.normals import normalize
+from copper_sieve.core.image.raster import Raster
+
+
+def resize(raster: Raster, width: int, height: int) -> Raster:
+    """Resize to (width, height) texels; area average when reducing, cubic when enlarging.
+
+    Works on the raster's own values (linear light for colors); normals are re-normalised, data
+    and colors keep their range. Raises RangeError for an empty size.
+    """
+    if width < 1 or height < 1:
+        raise RangeError(f"a picture of {width} x {height} texels has no pixels")
+    if raster.size == (width, height):
+        return raster
+    reducing = width <= raster.size[0] and height <= raster.size[1]
+    method = cv2.INTER_AREA if reducing else cv2.INTER_CUBIC
+    source = np.ascontiguousarray(raster.pixels)
+    resized = cv2.resize(source, (width, height), interpolation=method)
+    pixels = np.asarray(resized, dtype=np.float32).reshape(height, width, source.shape[2])
+    if raster.meaning is Meaning.NORMAL:
+        pixels = normalize(pixels)
+    elif not reducing:
+        pixels = np.clip(pixels, source.min(), source.max())
+    return Raster(pixels, raster.meaning)
+
+
+def fit_size(width: int, height: int, longer_side: int | None) -> tuple[int, int]:
+    """Size with the longer side as wanted and the same aspect; at least one texel each way."""
+    if longer_side is None:
+        return width, height
+    if longer_side < 1:
+        raise RangeError(f"size {longer_side}: give at least 1 texel")
+    scale = longer_side / max(width, height)
+    return max(1, round(width * scale)), max(1, round(height * scale))

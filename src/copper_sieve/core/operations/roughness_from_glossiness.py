@@ -1,0 +1,26 @@
+"""Roughness from glossiness: 1 - g, exact on integer codes and its own inverse."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Surface, operation
+
+
+@operation(
+    "roughness_from_glossiness",
+    version=1,
+    title="The glossiness, inverted",
+    output=MapKind.ROUGHNESS,
+    inputs=(MapKind.GLOSSINESS,),
+)
+def roughness_from_glossiness(
+    inputs: Mapping[MapKind, Float], parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """Perceptual roughness 1 - glossiness: (H, W, 1) float32, [0, 1]."""
+    return np.float32(1) - inputs[MapKind.GLOSSINESS]

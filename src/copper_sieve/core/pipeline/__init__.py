@@ -1,0 +1,1 @@
+"""The one place that joins everything: plan -> evaluate -> pack -> write -> assay."""

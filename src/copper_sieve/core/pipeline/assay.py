@@ -1,0 +1,148 @@
+"""Assay: reopen delivered files with another reader and hold every channel against its due."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+import numpy as np
+from pydantic import ValidationError
+
+from copper_sieve.core.codecs import read_spec, reopen
+from copper_sieve.core.codecs.glb import read_glb_images
+from copper_sieve.core.errors import ManifestError, SieveError
+from copper_sieve.core.image.raster import Codes, Encoding
+from copper_sieve.core.presets.assay import Assay, ChannelCheck, FileCheck
+from copper_sieve.core.presets.manifest import (
+    FILE_NAME,
+    ChannelEntry,
+    DocumentEntry,
+    FileEntry,
+    Manifest,
+)
+
+
+def file_sha256(path: Path) -> str:
+    """SHA-256 of a file, read in pieces."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def codes_sha256(codes: Codes) -> str:
+    """SHA-256 of one channel's codes, (H, W), row-major and little-endian."""
+    little = np.ascontiguousarray(codes, dtype=codes.dtype.newbyteorder("<"))
+    return hashlib.sha256(little.tobytes()).hexdigest()
+
+
+def read_manifest(folder: Path) -> Manifest:
+    """The manifest of a delivered folder. Raises ManifestError."""
+    path = folder / FILE_NAME
+    if not path.is_file():
+        raise ManifestError(
+            f"{folder} has no {FILE_NAME}: give the folder of one target, as a delivery wrote it"
+        )
+    try:
+        return Manifest.model_validate_json(path.read_bytes())
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"]) or "the whole"
+        raise ManifestError(
+            f"{path} is no manifest of version 1 ({place}: {first['msg']}): deliver again"
+        ) from error
+
+
+def assay_folder(folder: Path) -> Assay:
+    """Verify a delivered folder against its manifest, without the sources.
+
+    Raises ManifestError where there is no manifest; what differs is in the result.
+    """
+    manifest = read_manifest(folder)
+    files = [check_file(folder, entry, None) for entry in manifest.files]
+    documents = [check_document(folder, entry, manifest) for entry in manifest.documents]
+    known = {FILE_NAME, *(entry.name for entry in manifest.entries)}
+    strays = sorted(path.name for path in folder.iterdir() if path.name not in known)
+    return summary(manifest, [*files, *documents], strays)
+
+
+def summary(manifest: Manifest, files: list[FileCheck], strays: list[str]) -> Assay:
+    """The checks of all files as one result."""
+    return Assay(
+        set=manifest.set,
+        target=manifest.target,
+        ok=all(file.ok for file in files),
+        files=tuple(files),
+        strays=tuple(strays),
+    )
+
+
+def check_file(folder: Path, entry: FileEntry, expected: Codes | None) -> FileCheck:
+    """Reopen one texture file and compare facts, tag and every channel.
+
+    expected : the codes it should hold, (H, W, C); without them the manifest's checksums decide
+    """
+    path = folder / entry.name
+    if not path.is_file():
+        return FileCheck(name=entry.name, ok=False, problems=("the file is missing",))
+    problems: list[str] = []
+    channels: list[ChannelCheck] = []
+    try:
+        spec = read_spec(path)
+        codes = reopen(path)
+    except SieveError as error:
+        return FileCheck(name=entry.name, ok=False, problems=(error.message,))
+    facts = [
+        ("format", entry.format, spec.format),
+        ("size", f"{entry.width} x {entry.height}", f"{spec.width} x {spec.height}"),
+        ("bits", entry.bits, spec.bit_depth),
+        ("number of channels", len(entry.channels), codes.shape[2]),
+    ]
+    if entry.format == "png":
+        tagged = Encoding.SRGB if spec.encoding_source == "file: sRGB" else Encoding.LINEAR
+        facts.append(("color tag", entry.encoding, tagged))
+    problems += [
+        f"its {name} is {found}, not {wanted}" for name, wanted, found in facts if wanted != found
+    ]
+    if not problems:
+        for index, channel in enumerate(entry.channels):
+            due = None if expected is None else expected[:, :, index]
+            check = _check_channel(codes[:, :, index], channel, due)
+            channels.append(check)
+            if not check.ok:
+                by = "" if check.largest is None else f" by up to {check.largest} codes"
+                problems.append(f"channel {channel.channel} ({check.holds}) differs{by}")
+    if not problems and file_sha256(path) != entry.sha256:
+        problems.append("its bytes differ from the manifest, though every channel holds its due")
+    return FileCheck(
+        name=entry.name, ok=not problems, channels=tuple(channels), problems=tuple(problems)
+    )
+
+
+def _check_channel(found: Codes, entry: ChannelEntry, due: Codes | None) -> ChannelCheck:
+    holds = " ".join(filter(None, [entry.map, entry.component if entry.component != "v" else None]))
+    holds = holds or f"constant {entry.constant}"
+    same = codes_sha256(found) == entry.codes_sha256
+    largest, mean = (0, 0.0) if same else (None, None)
+    if due is not None:
+        difference = np.abs(found.astype(np.int64) - due.astype(np.int64))
+        largest, mean = int(difference.max()), float(difference.mean())
+        same = same and largest == 0
+    return ChannelCheck(channel=entry.channel, holds=holds, ok=same, largest=largest, mean=mean)
+
+
+def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> FileCheck:
+    """Check that a document is whole and carries the same textures as lie beside it."""
+    path = folder / entry.name
+    if not path.is_file():
+        return FileCheck(name=entry.name, ok=False, problems=("the file is missing",))
+    problems = []
+    try:
+        inside = read_glb_images(path)
+        due = {file.name: file.sha256 for file in manifest.files}
+        for texture in entry.textures:
+            if inside.get(Path(texture).stem) != due[texture]:
+                problems.append(f"the texture {texture} inside differs from the file beside it")
+    except SieveError as error:
+        problems.append(error.message)
+    if not problems and file_sha256(path) != entry.sha256:
+        problems.append("its bytes differ from the manifest")
+    return FileCheck(name=entry.name, ok=not problems, problems=tuple(problems))

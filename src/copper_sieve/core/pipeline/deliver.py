@@ -1,0 +1,272 @@
+"""Deliver: write one set for one target into a folder, prove it, and only then put it in place.
+
+Everything is written into a hidden sibling folder, reopened and compared there, and renamed at
+the end: a delivery that fails at any point leaves the previous one whole.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import shutil
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.codecs.glb import GlbTextures, encode_glb
+from copper_sieve.core.errors import (
+    CancelledError,
+    DeliveryError,
+    ForeignFileError,
+    ManifestError,
+)
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.pipeline.assay import (
+    check_document,
+    check_file,
+    codes_sha256,
+    file_sha256,
+    read_manifest,
+    summary,
+)
+from copper_sieve.core.pipeline.evaluate import Cache, LoadSource, evaluate
+from copper_sieve.core.pipeline.pack import PackedFile, Packing, pack_codes
+from copper_sieve.core.pipeline.plan import Plan, plan
+from copper_sieve.core.presets.assay import Assay
+from copper_sieve.core.presets.manifest import (
+    FILE_NAME,
+    ChannelEntry,
+    DocumentEntry,
+    FileEntry,
+    Manifest,
+    MapEntry,
+)
+
+_COMPUTING_SHARE = 0.6  # of the progress; the rest is packing, writing and proving
+
+
+@dataclass(frozen=True, slots=True)
+class Delivered:
+    """What a delivery wrote and what its assay says."""
+
+    manifest: Manifest
+    assay: Assay
+
+
+def replaced_files(folder: Path, packing: Packing) -> dict[str, str]:
+    """For each file that will be written: "new", "replaces" (ours) or "foreign" (blocked)."""
+    names = [*(file.name for file in packing.files), *packing.documents, FILE_NAME]
+    ours = _own_files(folder)
+    states = {True: "replaces", False: "foreign"}
+    return {name: states[name in ours] if (folder / name).exists() else "new" for name in names}
+
+
+def _own_files(folder: Path) -> set[str]:
+    try:
+        manifest = read_manifest(folder)
+    except ManifestError:
+        return set()
+    return {FILE_NAME, *(entry.name for entry in manifest.entries)}
+
+
+def deliver(
+    packing: Packing,
+    folder: Path,
+    *,
+    sizes: Mapping[str, tuple[int, int]],
+    load_source: LoadSource,
+    token: str,
+    cache: Cache | None = None,
+    on_progress: Callable[[float, str], None] | None = None,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> Delivered:
+    """Compute, pack, write, reopen, compare, and put the folder in place.
+
+    folder : where the files shall be; an earlier delivery there is replaced as a whole, files
+        of others in it are kept
+    token : names the hidden working folder, so that what a dead process left can be found
+    Raises ForeignFileError, DeliveryError, CancelledError; then nothing has changed.
+    """
+    report = on_progress or (lambda share, text: None)
+    for name, state in replaced_files(folder, packing).items():
+        if state == "foreign":
+            raise ForeignFileError(
+                f"{folder / name} is already there and was not written by a delivery: "
+                "move it away or choose another folder"
+            )
+    graph = plan(packing.texture_set, sizes, wanted=packing.wanted, longer_side=max(packing.size))
+    rasters = evaluate(
+        graph,
+        load_source,
+        cache=cache,
+        on_progress=lambda share: report(share * _COMPUTING_SHARE, "computing maps"),
+        is_cancelled=is_cancelled,
+    )
+    working = working_folder(folder, token)
+    try:
+        shutil.rmtree(working, ignore_errors=True)
+        working.mkdir(parents=True)
+        files, checks = [], []
+        for done, file in enumerate(packing.files):
+            if is_cancelled and is_cancelled():
+                raise CancelledError
+            report(_COMPUTING_SHARE + 0.35 * done / len(packing.files), f"writing {file.name}")
+            picture = pack_codes(file, rasters, packing.preset.normal_y)
+            write_picture(working / file.name, picture, file.spec.format)
+            entry = _file_entry(working / file.name, file, picture, graph)
+            files.append(entry)
+            checks.append(check_file(working, entry, picture.codes))
+        manifest = _manifest(packing, graph, files)
+        documents = tuple(_write_document(working, name, packing) for name in packing.documents)
+        manifest = manifest.model_copy(update={"documents": documents})
+        checks += [check_document(working, entry, manifest) for entry in documents]
+        proof = summary(manifest, checks, [])
+        if not proof.ok:
+            raise DeliveryError("the files do not hold what they should: " + proof.problems()[0])
+        (working / FILE_NAME).write_text(manifest.model_dump_json(indent=2) + "\n", "utf-8")
+        if is_cancelled and is_cancelled():
+            raise CancelledError
+        report(0.97, "putting the folder in place")
+        _put_in_place(working, folder, token)
+    except OSError as error:
+        raise DeliveryError(
+            f"{folder} could not be written ({error.strerror}): check the room and the rights there"
+        ) from error
+    finally:
+        shutil.rmtree(working, ignore_errors=True)
+    report(1.0, "done")
+    return Delivered(manifest, proof)
+
+
+def working_folder(folder: Path, token: str) -> Path:
+    """The hidden sibling in which a delivery is prepared."""
+    return folder.parent / f".{folder.name}.part-{token}"
+
+
+def _aside(folder: Path, token: str) -> Path:
+    return folder.parent / f".{folder.name}.old-{token}"
+
+
+def clear_left_behind(folder: Path, token: str) -> None:
+    """After a process died: remove its working folder, bring back what it had moved aside."""
+    shutil.rmtree(working_folder(folder, token), ignore_errors=True)
+    aside = _aside(folder, token)
+    if aside.is_dir():
+        if folder.exists():
+            shutil.rmtree(aside, ignore_errors=True)
+        else:
+            aside.rename(folder)
+
+
+def _put_in_place(working: Path, folder: Path, token: str) -> None:
+    """Keep files of others, flush all to the disk, swap the folders by renaming."""
+    ours = _own_files(folder)
+    for path in folder.iterdir() if folder.is_dir() else ():
+        if path.name not in ours:
+            if path.is_dir():
+                shutil.copytree(path, working / path.name, symlinks=True)
+            else:
+                shutil.copy2(path, working / path.name, follow_symlinks=False)
+    for path in working.iterdir():
+        if path.is_file():
+            _flush(path)
+    _flush(working)
+    aside = _aside(folder, token)
+    if folder.exists():
+        folder.rename(aside)
+    try:
+        working.rename(folder)
+    except OSError:
+        if aside.exists():
+            aside.rename(folder)
+        raise
+    _flush(folder.parent)
+    shutil.rmtree(aside, ignore_errors=True)
+
+
+def _flush(path: Path) -> None:
+    with contextlib.suppress(OSError):  # not every file system can flush a folder
+        handle = os.open(path, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
+def _file_entry(path: Path, file: PackedFile, picture: Picture, graph: Plan) -> FileEntry:
+    channels = []
+    for index, (letter, slot) in enumerate(file.slots.items()):
+        codes = picture.codes[:, :, index]
+        channels.append(
+            ChannelEntry(
+                channel=letter,
+                map=slot.map,
+                component=slot.component if slot.map else None,
+                constant=slot.constant,
+                changes=slot.changes,
+                content_key=graph.outputs[slot.map] if slot.map else None,
+                codes_sha256=codes_sha256(codes),
+                minimum=int(codes.min()),
+                maximum=int(codes.max()),
+                mean=round(float(codes.mean()), 4),
+            )
+        )
+    return FileEntry(
+        name=file.name,
+        sha256=file_sha256(path),
+        bytes=path.stat().st_size,
+        format=file.spec.format,
+        width=file.size[0],
+        height=file.size[1],
+        bits=file.spec.bits,
+        encoding=file.spec.encoding,
+        channels=tuple(channels),
+    )
+
+
+def _manifest(packing: Packing, graph: Plan, files: list[FileEntry]) -> Manifest:
+    used = {node.kind: node for node in graph.nodes.values()}
+    return Manifest(
+        set=packing.texture_set.name,
+        target=packing.preset.id,
+        target_title=packing.preset.title,
+        normal_y=packing.preset.normal_y,
+        surface=packing.texture_set.surface,
+        maps={
+            kind.value: MapEntry(content_key=node.key, definition=node.definition)
+            for kind, node in used.items()
+        },
+        files=tuple(files),
+        remarks=tuple(remark.text for remark in packing.remarks),
+    )
+
+
+def _write_document(working: Path, name: str, packing: Packing) -> DocumentEntry:
+    def holding(kind: MapKind, letter: str) -> Path | None:
+        for file in packing.files:
+            slot = file.slots.get(letter)
+            if slot and slot.map is kind:
+                return working / file.name
+        return None
+
+    base = next((f for f in packing.files if f.slots["R"].map is MapKind.BASE_COLOR), None)
+    textures = GlbTextures(
+        base_color=holding(MapKind.BASE_COLOR, "R"),
+        occlusion_roughness_metallic=holding(MapKind.ROUGHNESS, "G"),
+        normal=holding(MapKind.NORMAL, "R"),
+        emissive=holding(MapKind.EMISSIVE, "R"),
+        has_opacity=base is not None and "A" in base.slots,
+    )
+    width = packing.texture_set.surface.tile_size
+    height = width * packing.size[1] / packing.size[0]
+    path = working / name
+    path.write_bytes(encode_glb(packing.texture_set.name, textures, width, height))
+    return DocumentEntry(
+        name=name,
+        sha256=file_sha256(path),
+        bytes=path.stat().st_size,
+        format="glb",
+        textures=tuple(texture.name for texture in textures.present().values()),
+    )

@@ -1,0 +1,158 @@
+"""Evaluate: compute what a plan wants, from caches where they have it, and free early."""
+
+from __future__ import annotations
+
+import threading
+from collections import Counter
+from collections.abc import Callable
+from typing import Protocol
+
+import numpy as np
+
+from copper_sieve.core.errors import CancelledError
+from copper_sieve.core.image.encoding import decode_color, dequantize
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.normals import encoded_to_vectors
+from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
+from copper_sieve.core.image.resize import resize
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.pipeline.plan import Node, Plan
+from copper_sieve.core.presets.texture_set import Constant, Derived, Imported
+
+LoadSource = Callable[[str], Picture]
+
+# The numeric kernels use all cores themselves, and not every threading layer of theirs bears
+# being entered from two threads at once.
+_computing = threading.Lock()
+
+
+class Cache(Protocol):
+    """Keeps pixels by content key; may forget anything at any time."""
+
+    def get(self, key: str) -> Float | None:
+        """The pixels of a key, or None."""
+
+    def put(self, key: str, pixels: Float) -> None:
+        """Keep the pixels of a key, if possible."""
+
+
+class NoCache:
+    """Keeps nothing."""
+
+    def get(self, key: str) -> Float | None:
+        """Nothing is ever kept."""
+        return None
+
+    def put(self, key: str, pixels: Float) -> None:
+        """Forget at once."""
+
+
+def evaluate(
+    wanted: Plan,
+    load_source: LoadSource,
+    *,
+    cache: Cache | None = None,
+    on_progress: Callable[[float], None] | None = None,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> dict[MapKind, Raster]:
+    """Compute the outputs of a plan.
+
+    What is in the cache is not computed, nor are its inputs; every other result is freed as soon
+    as nobody needs it, so memory follows the widest cut of the graph. Progress is 0 to 1.
+    Raises CancelledError between two nodes when `is_cancelled` says so.
+    """
+    cache = cache or NoCache()
+    found: dict[str, Float] = {}
+    needed: list[Node] = []
+
+    def collect(key: str) -> None:
+        if key in found or any(node.key == key for node in needed):
+            return
+        pixels = cache.get(key)
+        if pixels is not None:
+            found[key] = pixels
+            return
+        node = wanted.nodes[key]
+        for source in node.inputs.values():
+            collect(source)
+        needed.append(node)
+
+    for key in wanted.outputs.values():
+        collect(key)
+    uses = Counter(wanted.outputs.values())
+    for node in needed:
+        uses.update(node.inputs.values())
+    pictures = _Pictures(load_source, needed)
+    for done, node in enumerate(needed):
+        if is_cancelled and is_cancelled():
+            raise CancelledError
+        found[node.key] = _compute(node, found, pictures)
+        if not isinstance(node.definition, Constant):
+            cache.put(node.key, found[node.key])
+        for source in node.inputs.values():
+            uses[source] -= 1
+            if not uses[source]:
+                del found[source]
+        if on_progress:
+            on_progress((done + 1) / len(needed))
+    return {kind: Raster(found[key], kind.facts.meaning) for kind, key in wanted.outputs.items()}
+
+
+class _Pictures:
+    """Decoded source files, each kept until the last map made from it is done."""
+
+    def __init__(self, load: LoadSource, nodes: list[Node]) -> None:
+        self._load = load
+        self._uses = Counter(
+            n.definition.source for n in nodes if isinstance(n.definition, Imported)
+        )
+        self._kept: dict[str, Picture] = {}
+
+    def take(self, source: str) -> Picture:
+        picture = self._kept.pop(source, None) or self._load(source)
+        self._uses[source] -= 1
+        if self._uses[source] > 0:
+            self._kept[source] = picture
+        return picture
+
+
+def _compute(node: Node, found: dict[str, Float], pictures: _Pictures) -> Float:
+    width, height = node.size
+    definition = node.definition
+    if isinstance(definition, Derived):
+        inputs = {kind: found[key] for kind, key in node.inputs.items()}
+        with _computing:
+            return get_operation(definition.operation).compute(inputs, node.settled, node.surface)
+    if isinstance(definition, Constant):
+        value = np.array(definition.value, dtype=np.float32)
+        return np.broadcast_to(value, (height, width, len(value)))
+    raster = picture_to_map(pictures.take(definition.source), node.kind, definition)
+    return resize(raster, width, height).pixels
+
+
+def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raster:
+    """Give the codes of a picture the meaning of a map.
+
+    Colors become linear light, normals unit vectors with Y up, data stays value for value.
+    A color picture read as data gives its red channel where R, G and B are equal, else luminance
+    of the stored values. Raises ChannelError for a channel that is not there.
+    """
+    meaning = kind.facts.meaning
+    names = tuple(imported.channels)
+    codes = np.stack([picture.channel(name) for name in names], axis=2)
+    if meaning is Meaning.COLOR:
+        values = decode_color(codes, imported.encoding is Encoding.SRGB)
+        if values.shape[2] == 1:
+            values = np.repeat(values, 3, axis=2)
+    elif meaning is Meaning.NORMAL:
+        values = encoded_to_vectors(dequantize(codes), imported.normal_y)
+    elif codes.shape[2] == 3:
+        grey = (codes[:, :, 0] == codes[:, :, 1]).all() and (codes[:, :, 1] == codes[:, :, 2]).all()
+        values = dequantize(codes[:, :, :1]) if grey else _stored_luminance(dequantize(codes))
+    else:
+        values = dequantize(codes)
+    return Raster(np.ascontiguousarray(values, dtype=np.float32), meaning)
+
+
+def _stored_luminance(values: Float) -> Float:
+    return (values @ np.array([0.2126, 0.7152, 0.0722], dtype=np.float32))[:, :, None]

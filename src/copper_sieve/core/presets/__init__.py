@@ -1,0 +1,1 @@
+"""Data that people write, keep and exchange: sets, recipes, target presets, manifests."""

@@ -1,0 +1,42 @@
+"""The result of an assay: every file reopened, every channel compared."""
+
+from __future__ import annotations
+
+from copper_sieve.core.presets.base import Model
+
+
+class ChannelCheck(Model):
+    """One channel against what it should hold.
+
+    largest and mean are differences in codes; None where the right codes are not at hand and
+    only their checksum tells that they differ.
+    """
+
+    channel: str
+    holds: str
+    ok: bool
+    largest: int | None
+    mean: float | None
+
+
+class FileCheck(Model):
+    """One file: its channels, and in words what is wrong with it."""
+
+    name: str
+    ok: bool
+    channels: tuple[ChannelCheck, ...] = ()
+    problems: tuple[str, ...] = ()
+
+
+class Assay(Model):
+    """The proof for one delivered folder. `strays` are files that the manifest does not know."""
+
+    set: str
+    target: str
+    ok: bool
+    files: tuple[FileCheck, ...]
+    strays: tuple[str, ...] = ()
+
+    def problems(self) -> list[str]:
+        """Everything that is wrong, a line each, with file and channel."""
+        return [f"{file.name}: {text}" for file in self.files for text in file.problems]

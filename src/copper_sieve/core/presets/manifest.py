@@ -1,0 +1,81 @@
+"""What a delivered folder says of itself: every file, every channel, and where it came from."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from copper_sieve.core.image.map_kind import NormalY
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.presets.base import Model
+from copper_sieve.core.presets.texture_set import MapDefinition, SurfaceSpec
+
+FILE_NAME = "manifest.json"
+
+
+class ChannelEntry(Model):
+    """One channel of a file: its origin, and the SHA-256 of its codes (row-major, LE)."""
+
+    channel: str
+    map: str | None = None
+    component: str | None = None
+    constant: float | None = None
+    changes: tuple[str, ...] = ()
+    content_key: str | None = None
+    codes_sha256: str
+    minimum: int
+    maximum: int
+    mean: float
+
+
+class FileEntry(Model):
+    """One texture file."""
+
+    name: str
+    sha256: str
+    bytes: int
+    format: str
+    width: int
+    height: int
+    bits: int
+    encoding: Encoding
+    channels: tuple[ChannelEntry, ...]
+
+
+class DocumentEntry(Model):
+    """A material document and the texture files it carries or names."""
+
+    name: str
+    sha256: str
+    bytes: int
+    format: str
+    textures: tuple[str, ...]
+
+
+class MapEntry(Model):
+    """How a map of the set came about, and its content key at the delivered size."""
+
+    content_key: str
+    definition: MapDefinition
+
+
+class Manifest(Model):
+    """manifest.json, version 1."""
+
+    format: Literal["copper-sieve/manifest"] = "copper-sieve/manifest"
+    version: Literal[1] = 1
+    set: str
+    target: str
+    target_title: str
+    normal_y: NormalY
+    surface: SurfaceSpec
+    maps: dict[str, MapEntry]
+    files: tuple[FileEntry, ...]
+    documents: tuple[DocumentEntry, ...] = ()
+    remarks: tuple[str, ...] = Field(default=(), description="what the reader should know")
+
+    @property
+    def entries(self) -> tuple[FileEntry | DocumentEntry, ...]:
+        """Everything the delivery wrote besides the manifest."""
+        return (*self.files, *self.documents)

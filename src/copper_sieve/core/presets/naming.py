@@ -1,0 +1,69 @@
+"""File names from patterns, and why a name is refused.
+
+Patterns use braces in the manner of RFC 6570 level 1: {set}, {map}, {suffix}, {size}, {depth},
+{target}, {project}.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping
+
+from copper_sieve.core.errors import NamePatternError
+
+VARIABLES = ("set", "map", "suffix", "size", "depth", "target", "project")
+_RESERVED = re.compile(r'[<>:"/\\|?*\x00-\x1f]')
+_DEVICES = {"con", "prn", "aux", "nul"} | {f"{d}{i}" for d in ("com", "lpt") for i in range(1, 10)}
+_LONGEST = 200
+
+
+def expand(pattern: str, values: Mapping[str, str]) -> str:
+    """Fill a pattern's variables. Raises NamePatternError for one that is not known."""
+
+    def fill(match: re.Match[str]) -> str:
+        name = match.group(1)
+        if name not in VARIABLES:
+            raise NamePatternError(
+                f"{pattern}: there is no variable {{{name}}}; use {', '.join(VARIABLES)}"
+            )
+        return values.get(name, "")
+
+    filled = re.sub(r"\{([^{}]*)\}", fill, pattern)
+    if "{" in filled or "}" in filled:
+        raise NamePatternError(f"{pattern}: a brace is not closed or not opened")
+    return filled
+
+
+def check_name(name: str) -> str:
+    """The name itself if it is portable. Raises NamePatternError with the reason."""
+    stem = name.split(".", maxsplit=1)[0]
+    reason = None
+    if not stem:
+        reason = "it is empty"
+    elif found := _RESERVED.search(name):
+        reason = f"it holds {found.group()!r}, which some systems do not allow"
+    elif stem.lower() in _DEVICES:
+        reason = f"{stem} is the name of a device on some systems"
+    elif name[-1] in ". ":
+        reason = "it ends in a dot or a space, which some systems drop"
+    elif len(name.encode()) > _LONGEST:
+        reason = f"it is longer than {_LONGEST} bytes"
+    if reason:
+        raise NamePatternError(f"the file name {name!r} is refused: {reason}; change the pattern")
+    return name
+
+
+def check_distinct(names: Iterable[str]) -> None:
+    """Raises NamePatternError when two names are the same, also if only case differs."""
+    seen: dict[str, str] = {"manifest.json": "manifest.json"}
+    for name in names:
+        other = seen.setdefault(name.lower(), name)
+        if other is not name:
+            raise NamePatternError(
+                f"two files would be called {name} (the other: {other}); change a pattern"
+            )
+
+
+def slug(text: str) -> str:
+    """A name for a set from any text: ASCII letters, digits, _ . -"""
+    return re.sub(r"[^A-Za-z0-9_.\-]+", "_", text).strip("_.-")[:100] or "set"

@@ -1,0 +1,132 @@
+"""A texture set as data: its surface and how each of its maps comes about."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+
+from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.operations import Surface, default_operation, get_operation
+from copper_sieve.core.presets.base import Model
+
+
+class SurfaceSpec(Model):
+    """The physical side of the set; see `operations.Surface`."""
+
+    tile_size: float = Field(default=1.0, gt=0, le=1000, description="metres across the width")
+    depth: float = Field(default=0.02, ge=0, le=100, description="metres between height 0 and 1")
+    wrap: bool = Field(default=False, description="the borders meet")
+
+    def surface(self) -> Surface:
+        """The same as the operations take it."""
+        return Surface(self.tile_size, self.depth, self.wrap)
+
+
+class Imported(Model):
+    """A map that came in: a file or some of its channels, by the SHA-256 of the file."""
+
+    how: Literal["imported"] = "imported"
+    source: str = Field(pattern="^[0-9a-f]{64}$")
+    channels: str = Field(default="RGB", pattern="^(RGB|R|G|B|A)$")
+    encoding: Encoding = Encoding.SRGB
+    normal_y: NormalY = NormalY.UP
+
+
+class Derived(Model):
+    """A map computed by an operation from other maps of the set."""
+
+    how: Literal["derived"] = "derived"
+    operation: str
+    parameters: dict[str, float | bool | str] = Field(default_factory=dict)
+
+
+class Constant(Model):
+    """A map without a picture: one number, or three for a color (linear light) or a vector."""
+
+    how: Literal["constant"] = "constant"
+    value: tuple[float, ...] = Field(min_length=1, max_length=3)
+
+    @field_validator("value")
+    @classmethod
+    def _finite(cls, value: tuple[float, ...]) -> tuple[float, ...]:
+        if not all(math.isfinite(v) and -1 <= v <= 1e4 for v in value):
+            raise ValueError("give finite numbers")
+        return value
+
+
+MapDefinition = Annotated[Imported | Derived | Constant, Field(discriminator="how")]
+
+
+class TextureSet(Model):
+    """One material: its surface and its maps, in the order in which they were added."""
+
+    name: str = Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.\-]{0,99}$")
+    surface: SurfaceSpec = SurfaceSpec()
+    maps: dict[MapKind, MapDefinition]
+
+    def checked(self) -> TextureSet:
+        """The same set with every parameter checked; raises ParameterError or PlanError."""
+        for kind, definition in self.maps.items():
+            if isinstance(definition, Derived):
+                found = get_operation(definition.operation)
+                if found.output is not kind:
+                    raise ParameterError(f"{found.name} makes {found.output}, not {kind}")
+                found.settle(definition.parameters)
+            elif isinstance(definition, Constant):
+                wanted = len(kind.facts.components)
+                if len(definition.value) != wanted:
+                    raise ParameterError(f"a constant {kind} takes {wanted} number(s)")
+        return self
+
+    def sources(self) -> set[str]:
+        """SHA-256 of every file the set is made from."""
+        return {d.source for d in self.maps.values() if isinstance(d, Imported)}
+
+    def with_map(self, kind: MapKind, definition: Imported | Derived | Constant) -> TextureSet:
+        """A copy with one map added or replaced."""
+        return self.model_copy(update={"maps": {**self.maps, kind: definition}})
+
+
+# What a new set gets, in the order of derivation: the sources each map may come from.
+_DEFAULT_SOURCES: tuple[tuple[MapKind, tuple[MapKind, ...]], ...] = (
+    (MapKind.HEIGHT, (MapKind.BASE_COLOR,)),
+    (MapKind.NORMAL, (MapKind.HEIGHT,)),
+    (MapKind.AMBIENT_OCCLUSION, (MapKind.HEIGHT,)),
+    (MapKind.ROUGHNESS, (MapKind.GLOSSINESS, MapKind.BASE_COLOR)),
+)
+
+
+def derive_missing(maps: Mapping[MapKind, MapDefinition], kind: MapKind) -> Derived | None:
+    """The default derivation of a kind from what a set has, or None where there is no way."""
+    for output, sources in _DEFAULT_SOURCES:
+        for source in sources:
+            found = default_operation(output, source)
+            if output is kind and source in maps and found:
+                return Derived(operation=found.name)
+    return None
+
+
+def compose(
+    name: str,
+    imported: Mapping[MapKind, Imported],
+    surface: SurfaceSpec | None = None,
+) -> TextureSet:
+    """A full set from what came in: missing maps derived by default, metallic constant 0."""
+    order = [MapKind.BASE_COLOR, *(kind for kind, _ in _DEFAULT_SOURCES), MapKind.METALLIC]
+    maps: dict[MapKind, MapDefinition] = {
+        kind: definition for kind, definition in imported.items() if kind not in order
+    }
+    for kind in order:
+        if kind in imported:
+            maps[kind] = imported[kind]
+        elif kind is MapKind.METALLIC:
+            maps[kind] = Constant(value=(0.0,))
+        elif derived := derive_missing(maps, kind):
+            maps[kind] = derived
+    shown = [k for k in order if k in maps] + [k for k in maps if k not in order]
+    return TextureSet(name=name, surface=surface or SurfaceSpec(), maps={k: maps[k] for k in shown})

@@ -1,0 +1,48 @@
+"""Settings from the environment, each with a default that works on one machine."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from copper_sieve.core.codecs import Limits
+
+
+def _default_home() -> Path:
+    if os.name == "posix" and os.geteuid() == 0:
+        return Path("/var/lib/copper-sieve")  # the postgres user must be able to reach it
+    base = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
+    return Path(base) / "copper-sieve"
+
+
+class Settings(BaseSettings):
+    """Everything that can be set from outside."""
+
+    model_config = SettingsConfigDict(env_prefix="SIEVE_", extra="ignore", populate_by_name=True)
+
+    home: Path = Field(default_factory=_default_home, description="our data folder")
+    database_url: str = Field(default="", validation_alias="DATABASE_URL")
+    cache_url: str = Field(default="", description="folder or fsspec URL; default: home/cache")
+    cache_bytes: int = Field(default=4 * 1024**3, ge=0)
+    deliveries: Path | None = Field(default=None, description="delivery root")
+    port: int = Field(default=8420, ge=1, le=65535)
+    max_side: int = Field(default=16384, ge=1)
+    max_bytes: int = Field(default=512 * 1024 * 1024, ge=1)
+
+    @property
+    def limits(self) -> Limits:
+        """The limits of pictures taken in."""
+        return Limits(self.max_side, self.max_bytes)
+
+    @property
+    def cache_place(self) -> str:
+        """Where computed pixels are kept."""
+        return self.cache_url or str(self.home / "cache")
+
+    @property
+    def delivery_root(self) -> Path:
+        """Where deliveries are written."""
+        return self.deliveries or self.home / "deliveries"
