@@ -20,7 +20,7 @@ class SieveError(Exception):
     def code(self) -> str:
         """Stable snake_case identifier of the kind of error."""
         name = type(self).__name__.removesuffix("Error")
-        return re.sub(r"(?<=[a-z])(?=[A-Z])", "_", name).lower()
+        return re.sub(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", name).lower()
 
 
 class PictureError(SieveError):

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, get_args
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding
@@ -46,11 +46,12 @@ class FileSpec(Model):
     encoding: Encoding
     channels: dict[Letter, Slot]
 
-    @model_validator(mode="after")
-    def _channels_in_order(self) -> FileSpec:
-        if tuple(self.channels) not in (("R",), ("R", "G", "B"), ("R", "G", "B", "A")):
-            raise ValueError("channels are R, or R G B, or R G B A, in that order")
-        return self
+    @field_validator("channels")
+    @classmethod
+    def _channels_in_order(cls, channels: dict[Letter, Slot]) -> dict[Letter, Slot]:
+        if set(channels) not in ({"R"}, {"R", "G", "B"}, {"R", "G", "B", "A"}):
+            raise ValueError("channels are R, or R G B, or R G B A")
+        return {letter: channels[letter] for letter in get_args(Letter) if letter in channels}
 
 
 class DocumentSpec(Model):

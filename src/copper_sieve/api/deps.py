@@ -1,0 +1,26 @@
+"""What the routes need, given by the application they are part of."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from copper_sieve.services.context import Context
+from copper_sieve.services.preview import Previewer
+
+
+def _context(request: Request) -> Context:
+    context: Context = request.app.state.context
+    return context
+
+
+def _previewer(request: Request) -> Previewer:
+    previewer: Previewer = request.app.state.previewer
+    return previewer
+
+
+ContextDep = Annotated[Context, Depends(_context)]
+PreviewerDep = Annotated[Previewer, Depends(_previewer)]
+
+IMMUTABLE = {"Cache-Control": "public, max-age=31536000, immutable"}

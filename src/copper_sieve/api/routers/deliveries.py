@@ -1,0 +1,74 @@
+"""Deliveries: dry run, ask, watch, cancel, fetch."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+from fastapi.responses import StreamingResponse
+from zipstream import ZIP_DEFLATED, ZIP_STORED, ZipStream
+
+from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.schemas.deliveries import (
+    DeliveryCreate,
+    DeliveryRead,
+    DryRunPartRead,
+    read_delivery,
+    read_dry_run,
+)
+from copper_sieve.core.codecs import read_picture
+from copper_sieve.core.codecs.png import encode_png
+from copper_sieve.core.pipeline.intake import thumbnail
+from copper_sieve.services import deliveries
+
+router = APIRouter(prefix="/api", tags=["deliveries"])
+
+
+@router.post("/projects/{project}/dry-runs")
+def dry_run(project: str, body: DeliveryCreate, context: ContextDep) -> list[DryRunPartRead]:
+    """Every file a delivery would write; nothing is computed or written."""
+    parts = deliveries.dry_run(context, project, body.set_ids, body.target_ids, body.longer_side)
+    return [read_dry_run(part) for part in parts]
+
+
+@router.post("/projects/{project}/deliveries", status_code=202)
+def ask(project: str, body: DeliveryCreate, context: ContextDep) -> DeliveryRead:
+    """Ask for a delivery; a worker carries it out."""
+    row = deliveries.ask(context, project, body.set_ids, body.target_ids, body.longer_side)
+    return read_delivery(row)
+
+
+@router.get("/projects/{project}/deliveries")
+def project_deliveries(project: str, context: ContextDep) -> list[DeliveryRead]:
+    """The deliveries of a project, newest first."""
+    return [read_delivery(row) for row in deliveries.list_all(context, project)]
+
+
+@router.get("/deliveries/{delivery_id}")
+def one_delivery(delivery_id: int, context: ContextDep) -> DeliveryRead:
+    """One delivery: how far it is, and its assay when it is done."""
+    return read_delivery(deliveries.get(context, delivery_id))
+
+
+@router.post("/deliveries/{delivery_id}/cancel")
+def cancel(delivery_id: int, context: ContextDep) -> DeliveryRead:
+    """Ask a delivery to stop; what it had not finished is not written."""
+    return read_delivery(deliveries.cancel(context, delivery_id))
+
+
+@router.get("/deliveries/{delivery_id}/files.zip", response_class=StreamingResponse)
+def files(delivery_id: int, context: ContextDep) -> StreamingResponse:
+    """Everything the delivery wrote, as a zip that is made while it is sent."""
+    found = deliveries.delivered_files(context, delivery_id)
+    stream = ZipStream(compress_type=ZIP_DEFLATED, compress_level=1)
+    for path, name in found:
+        packed = path.suffix in (".png", ".glb")  # these gain nothing from another packing
+        stream.add_path(path, name, compress_type=ZIP_STORED if packed else ZIP_DEFLATED)
+    headers = {"Content-Disposition": f'attachment; filename="delivery-{delivery_id:04d}.zip"'}
+    return StreamingResponse(iter(stream), 200, headers, "application/zip")
+
+
+@router.get("/deliveries/{delivery_id}/parts/{n}/files/{name}/picture.png", response_class=Response)
+def picture(delivery_id: int, n: int, name: str, context: ContextDep) -> Response:
+    """A small picture of a delivered file, read from the file itself (without its alpha)."""
+    path = deliveries.delivered_file(context, delivery_id, n, name)
+    small = thumbnail(read_picture(path)[1])
+    return Response(encode_png(small), 200, {"Cache-Control": "no-cache"}, "image/png")

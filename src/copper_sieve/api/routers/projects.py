@@ -1,0 +1,85 @@
+"""Health, projects, and pictures taken into one."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+from fastapi.concurrency import run_in_threadpool
+
+from copper_sieve import __version__
+from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.schemas.projects import HealthRead, LimitsRead, ProjectRead
+from copper_sieve.api.schemas.sets import SetRead, SourceFactsRead, TakenInRead, read_set
+from copper_sieve.core.errors import PictureTooLargeError
+from copper_sieve.services import intake, sets
+from copper_sieve.store.projects import list_projects
+
+router = APIRouter(prefix="/api", tags=["projects"])
+
+
+@router.get("/health")
+def health(context: ContextDep) -> HealthRead:
+    """The server is up and reaches its database."""
+    with context.database.transaction() as connection:
+        connection.execute("select 1")
+    limits = context.settings.limits
+    return HealthRead(
+        version=__version__,
+        limits=LimitsRead(max_side=limits.max_side, max_bytes=limits.max_bytes),
+        delivery_root=str(context.settings.delivery_root),
+    )
+
+
+@router.get("/projects")
+def projects(context: ContextDep) -> list[ProjectRead]:
+    """All projects."""
+    with context.database.transaction() as connection:
+        return [ProjectRead(**row) for row in list_projects(connection)]
+
+
+@router.get("/projects/{project}/sets")
+def project_sets(project: str, context: ContextDep) -> list[SetRead]:
+    """The texture sets of a project, by name."""
+    return [read_set(view) for view in sets.list_views(context, project)]
+
+
+@router.post(
+    "/projects/{project}/sources",
+    status_code=201,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/octet-stream": {"schema": {"type": "string"}}},
+        }
+    },
+)
+async def take_in(
+    project: str,
+    request: Request,
+    context: ContextDep,
+    name: Annotated[str, Query(min_length=1, max_length=255)],
+) -> TakenInRead:
+    """Take in one picture file, sent as the raw body; makes a set of it."""
+    limit = context.settings.max_bytes
+    with context.incoming() as folder:
+        path = folder / "incoming"
+        received = 0
+        with path.open("wb") as file:
+            async for piece in request.stream():
+                received += len(piece)
+                if received > limit:
+                    raise PictureTooLargeError(
+                        f"{name} has more than {limit / 1e6:.0f} MB, which is the limit: "
+                        "reduce it, or raise SIEVE_MAX_BYTES"
+                    )
+                file.write(piece)
+        taken = await run_in_threadpool(intake.take_in, context, project, path, name)
+    return TakenInRead(
+        sha256=taken.sha256,
+        facts=SourceFactsRead.model_validate(taken.facts),
+        set_id=taken.set_id,
+        set_name=taken.set_name,
+        known_source=taken.known_source,
+        known_set=taken.known_set,
+    )

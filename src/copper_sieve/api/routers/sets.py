@@ -1,0 +1,73 @@
+"""Texture sets: read, change, preview."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+
+from copper_sieve.api.deps import IMMUTABLE, ContextDep, PreviewerDep
+from copper_sieve.api.schemas.sets import (
+    PreviewCreate,
+    PreviewMapRead,
+    PreviewRead,
+    SetRead,
+    SetUpdate,
+    draft_set,
+    read_set,
+)
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.services import sets
+
+router = APIRouter(prefix="/api", tags=["sets"])
+
+
+@router.get("/sets/{set_id}")
+def one_set(set_id: int, context: ContextDep) -> SetRead:
+    """One texture set."""
+    return read_set(sets.get_view(context, set_id))
+
+
+@router.put("/sets/{set_id}")
+def change_set(set_id: int, body: SetUpdate, context: ContextDep) -> SetRead:
+    """Change a set; 409 when somebody else was faster."""
+    name = sets.get_view(context, set_id).texture_set.name
+    return read_set(sets.change(context, set_id, body.version, draft_set(name, body)))
+
+
+@router.get("/sets/{set_id}/maps/{kind}/thumbnail.png", response_class=Response)
+def map_thumbnail(set_id: int, kind: MapKind, context: ContextDep, key: str = "") -> Response:
+    """A small picture of one map; kept by the browser as long as its content key is the same."""
+    found, data = sets.map_thumbnail(context, set_id, kind)
+    headers = IMMUTABLE if key == found else {"Cache-Control": "no-cache"}
+    return Response(data, 200, headers, "image/png")
+
+
+@router.post("/sets/{set_id}/previews")
+def preview(
+    set_id: int, body: PreviewCreate, context: ContextDep, previewer: PreviewerDep
+) -> PreviewRead:
+    """Compute maps of a set, or of a draft of it; 409 when a newer request of the window came."""
+    found = previewer.preview(
+        set_id,
+        draft_set("draft", body.draft) if body.draft else None,
+        kinds=body.kinds,
+        longer_side=body.longer_side,
+        window=body.window,
+        sequence=body.sequence,
+    )
+    return PreviewRead(
+        maps={
+            kind: PreviewMapRead(
+                key=one.key,
+                url=f"/api/pixels/{one.key}.png",
+                width=one.size[0],
+                height=one.size[1],
+            )
+            for kind, one in found.items()
+        }
+    )
+
+
+@router.get("/pixels/{key}.png", response_class=Response)
+def pixels(key: str, previewer: PreviewerDep) -> Response:
+    """The picture of a previewed map."""
+    return Response(previewer.picture(key), 200, IMMUTABLE, "image/png")

@@ -1,0 +1,1 @@
+"""What goes in and out, as Pydantic models; input forbids unknown fields."""

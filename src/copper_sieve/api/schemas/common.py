@@ -1,0 +1,26 @@
+"""Bases of requests and answers, and the shape of an error."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict
+
+
+class Request(BaseModel):
+    """Unknown fields are refused."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class Answer(BaseModel):
+    """Read from objects of the services; every field is always there."""
+
+    model_config = ConfigDict(
+        from_attributes=True, json_schema_serialization_defaults_required=True
+    )
+
+
+class ErrorAnswer(Answer):
+    """Every error: a stable code, and a message that says what to do."""
+
+    code: str
+    message: str

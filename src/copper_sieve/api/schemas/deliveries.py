@@ -1,0 +1,152 @@
+"""Dry runs, deliveries, targets."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import Field
+
+from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.core.pipeline.pack import PackedFile
+from copper_sieve.core.presets.assay import Assay
+from copper_sieve.core.presets.manifest import Manifest
+from copper_sieve.services.deliveries import DryRunPart
+
+
+class DeliveryCreate(Request):
+    """Which sets go to which targets; each to each."""
+
+    set_ids: list[int] = Field(min_length=1)
+    target_ids: list[str] = Field(min_length=1)
+    longer_side: int | None = Field(default=None, ge=1, le=16384)
+
+
+class DryChannelRead(Answer):
+    """What a channel will hold: a map's component or a constant."""
+
+    channel: str
+    map: str | None
+    component: str
+    constant: float | None
+    changes: list[str]
+
+
+class DryFileRead(Answer):
+    """A file that will be written."""
+
+    name: str
+    state: Literal["new", "replaces", "foreign"]
+    format: str
+    width: int
+    height: int
+    bits: int
+    encoding: str
+    channels: list[DryChannelRead]
+
+
+class RemarkRead(Answer):
+    """Something to know before delivering."""
+
+    weight: Literal["expected", "look", "wrong"]
+    text: str
+
+
+class DryRunPartRead(Answer):
+    """One set for one target."""
+
+    set_id: int
+    set_name: str
+    target_id: str
+    folder: str
+    normal_y: str | None
+    files: list[DryFileRead]
+    other_files: dict[str, str]
+    remarks: list[RemarkRead]
+    error: str | None
+
+
+class DeliveryPartRead(Answer):
+    """One set for one target, with its proof when it is done."""
+
+    n: int
+    set_id: int | None
+    set_name: str
+    target_id: str
+    folder: str
+    manifest: Manifest | None
+    assay: Assay | None
+
+
+class DeliveryRead(Answer):
+    """A delivery and how far it is."""
+
+    id: int
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    progress: float
+    step: str
+    error: str | None
+    cancel_requested: bool
+    created_at: datetime
+    started_at: datetime | None
+    finished_at: datetime | None
+    parts: list[DeliveryPartRead]
+
+
+def read_dry_run(part: DryRunPart) -> DryRunPartRead:
+    """The answer for one part of a dry run."""
+    packing = part.packing
+    names = {file.name for file in packing.files} if packing else set()
+    return DryRunPartRead(
+        set_id=part.set_id,
+        set_name=part.set_name,
+        target_id=part.target_id,
+        folder=str(part.folder),
+        normal_y=packing.preset.normal_y if packing else None,
+        files=[_read_file(f, part.states[f.name]) for f in packing.files] if packing else [],
+        other_files={name: state for name, state in part.states.items() if name not in names},
+        remarks=[
+            RemarkRead(weight=remark.weight, text=remark.text)
+            for remark in (packing.remarks if packing else ())
+        ],
+        error=part.error,
+    )
+
+
+def _read_file(file: PackedFile, state: Any) -> DryFileRead:
+    return DryFileRead(
+        name=file.name,
+        state=state,
+        format=file.spec.format,
+        width=file.size[0],
+        height=file.size[1],
+        bits=file.spec.bits,
+        encoding=file.spec.encoding,
+        channels=[
+            DryChannelRead(
+                channel=letter,
+                map=slot.map,
+                component=slot.component,
+                constant=slot.constant,
+                changes=list(slot.changes),
+            )
+            for letter, slot in file.slots.items()
+        ],
+    )
+
+
+def read_delivery(row: dict[str, Any]) -> DeliveryRead:
+    """The answer for one delivery."""
+    parts = [
+        DeliveryPartRead(
+            n=part["n"],
+            set_id=part["set_id"],
+            set_name=part["definition"]["name"],
+            target_id=part["target_id"],
+            folder=part["folder"],
+            manifest=part["manifest"],
+            assay=part["assay"],
+        )
+        for part in row["parts"]
+    ]
+    return DeliveryRead(**{**row, "parts": parts})

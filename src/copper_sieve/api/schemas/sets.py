@@ -1,0 +1,127 @@
+"""Texture sets, previews, sources taken in."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.presets.texture_set import MapDefinition, SurfaceSpec, TextureSet
+from copper_sieve.services.sets import SetView
+
+
+class MapRead(Answer):
+    """One map of a set: how it comes about, and the address of its thumbnail."""
+
+    kind: MapKind
+    definition: MapDefinition
+    key: str
+    thumbnail: str
+
+
+class SetRead(Answer):
+    """A texture set with everything the Tray and the Bench show."""
+
+    id: int
+    version: int
+    name: str
+    width: int
+    height: int
+    surface: SurfaceSpec
+    maps: list[MapRead]
+    readiness: dict[str, Literal["ready", "delivered", "stale"]]
+
+
+class SetUpdate(Request):
+    """A set's new definition; `version` is the one it was read at."""
+
+    version: int
+    surface: SurfaceSpec
+    maps: dict[MapKind, MapDefinition]
+
+
+class Draft(Request):
+    """A definition that is only looked at."""
+
+    surface: SurfaceSpec
+    maps: dict[MapKind, MapDefinition]
+
+
+class PreviewCreate(Request):
+    """Which maps to compute, how large, and for which window."""
+
+    draft: Draft | None = None
+    kinds: list[MapKind] | None = None
+    longer_side: int = Field(default=1024, ge=16, le=4096)
+    window: str = Field(default="", max_length=64)
+    sequence: int = 0
+
+
+class PreviewMapRead(Answer):
+    """One computed map."""
+
+    key: str
+    url: str
+    width: int
+    height: int
+
+
+class PreviewRead(Answer):
+    """The computed maps by kind."""
+
+    maps: dict[MapKind, PreviewMapRead]
+
+
+class SourceFactsRead(Answer):
+    """File facts of a source."""
+
+    file_name: str
+    format: str
+    width: int
+    height: int
+    channels: list[str]
+    bit_depth: int
+    float: bool
+    encoding: str
+    encoding_source: str
+    bytes: int
+
+
+class TakenInRead(Answer):
+    """A picture taken in, the set made from it, and what of it was there before."""
+
+    sha256: str
+    facts: SourceFactsRead
+    set_id: int
+    set_name: str
+    known_source: bool
+    known_set: bool
+
+
+def read_set(view: SetView) -> SetRead:
+    """The answer for one set."""
+    return SetRead(
+        id=view.id,
+        version=view.version,
+        name=view.texture_set.name,
+        width=view.size[0],
+        height=view.size[1],
+        surface=view.texture_set.surface,
+        maps=[
+            MapRead(
+                kind=kind,
+                definition=definition,
+                key=view.keys[kind],
+                thumbnail=f"/api/sets/{view.id}/maps/{kind}/thumbnail.png?key={view.keys[kind]}",
+            )
+            for kind, definition in view.texture_set.maps.items()
+        ],
+        readiness=dict(view.readiness),
+    )
+
+
+def draft_set(name: str, draft: Draft | SetUpdate) -> TextureSet:
+    """The definition of a request under the set's own name."""
+    return TextureSet(name=name, surface=draft.surface, maps=draft.maps)

@@ -1,0 +1,48 @@
+"""What the interface draws its controls from: map kinds and operations."""
+
+from __future__ import annotations
+
+from copper_sieve.api.schemas.common import Answer
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+
+
+class KindRead(Answer):
+    """A map kind."""
+
+    kind: MapKind
+    title: str
+    meaning: Meaning
+    components: list[str]
+    neutral: list[float]
+
+
+class ParameterRead(Answer):
+    """A control of an operation."""
+
+    name: str
+    label: str
+    meaning: str
+    default: float | bool | str
+    low: float
+    high: float
+    unit: str
+    group: str
+    choices: list[str]
+
+
+class OperationRead(Answer):
+    """An operation as it declares itself."""
+
+    name: str
+    version: int
+    title: str
+    output: MapKind
+    inputs: list[MapKind]
+    parameters: list[ParameterRead]
+
+
+class VocabularyRead(Answer):
+    """Everything at once; it never changes while the server runs."""
+
+    kinds: list[KindRead]
+    operations: list[OperationRead]

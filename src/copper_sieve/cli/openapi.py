@@ -1,0 +1,20 @@
+"""./sieve openapi: the API's description, from which the front end's types are made."""
+
+from __future__ import annotations
+
+import argparse
+import json
+
+from copper_sieve.api.application import make_application
+
+
+def openapi_text() -> str:
+    """The OpenAPI document as it is kept beside the front end."""
+    return json.dumps(make_application().openapi(), indent=1, ensure_ascii=False) + "\n"
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Print the document."""
+    del arguments
+    print(openapi_text(), end="")
+    return 0

@@ -1,0 +1,140 @@
+"""./sieve demo, serve and work: the cluster, the server and its worker, started and stopped."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import logging
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+
+import uvicorn
+
+from copper_sieve.api.application import make_application, web_folder
+from copper_sieve.core.errors import SetupError
+from copper_sieve.demo.lantern_row import fill_demo
+from copper_sieve.jobs.queue import enqueuer, queue_schema, work
+from copper_sieve.services.context import Context
+from copper_sieve.services.warm_up import warm_up
+from copper_sieve.settings import Settings
+from copper_sieve.store.cluster import Cluster
+from copper_sieve.store.database import Database
+
+_log = logging.getLogger(__name__)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Start what was asked for; returns when it was stopped."""
+    logging.basicConfig(level=logging.WARNING, format="sieve: %(name)s: %(message)s")
+    logging.getLogger("procrastinate").setLevel(logging.ERROR)
+    settings = Settings()
+    if arguments.command == "work":
+        if not settings.database_url:
+            raise SetupError("set DATABASE_URL to the database this worker shall work for")
+        work(settings, settings.database_url)
+        return 0
+    return _serve(settings, arguments.command == "demo", arguments.port or settings.port)
+
+
+def _serve(settings: Settings, demo: bool, port: int) -> int:
+    if not (web_folder() / "index.html").is_file():
+        raise SetupError("the front end is not built: start with ./sieve, which builds it")
+    started = time.monotonic()
+    with contextlib.ExitStack() as stack:
+        dsn = stack.enter_context(_database(settings))
+        database = Database(dsn)
+        stack.callback(database.close)
+        database.migrate(queue_schema())
+        queue_app, enqueue = enqueuer(dsn)
+        stack.callback(queue_app.close)
+        context = Context(settings, database, enqueue)
+        threading.Thread(target=warm_up, name="warm-up", daemon=True).start()
+        fill_demo(context, with_pictures=demo)
+        stack.enter_context(_worker(dsn))
+        listener = stack.enter_context(_listen(port))
+        address = f"http://127.0.0.1:{listener.getsockname()[1]}"
+        config = uvicorn.Config(
+            make_application(context), log_level="warning", timeout_graceful_shutdown=3
+        )
+        server = uvicorn.Server(config)
+        print(
+            f"Copper Sieve is at {address} (ready in {time.monotonic() - started:.1f} s). "
+            "Ctrl+C stops it.",
+            flush=True,
+        )
+        with contextlib.suppress(KeyboardInterrupt):
+            server.run(sockets=[listener])
+        sys.stderr.write("sieve: stopping\n")
+    return 0
+
+
+@contextlib.contextmanager
+def _database(settings: Settings) -> Iterator[str]:
+    """An existing server when DATABASE_URL names one, else our own cluster while we run."""
+    if settings.database_url:
+        yield settings.database_url
+        return
+    cluster = Cluster(settings.home)
+    try:
+        yield cluster.start()
+    finally:
+        cluster.release()
+
+
+@contextlib.contextmanager
+def _listen(port: int) -> Iterator[socket.socket]:
+    """A socket on loopback at the port, or at the next free one."""
+    for candidate in range(port, min(port + 100, 65536)):
+        listener = socket.socket()
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            listener.bind(("127.0.0.1", candidate))
+            listener.listen(128)
+        except OSError:
+            listener.close()
+            continue
+        with listener:
+            yield listener
+        return
+    raise SetupError(f"no free port from {port} on: give another one with --port")
+
+
+@contextlib.contextmanager
+def _worker(dsn: str) -> Iterator[None]:
+    """A worker process beside the server, started again when it dies."""
+    stopping = threading.Event()
+    environment = {**os.environ, "DATABASE_URL": dsn}
+    command = [sys.executable, "-m", "copper_sieve.cli", "work"]
+
+    def start() -> subprocess.Popen[bytes]:
+        # A session of its own: Ctrl+C reaches only us, and we stop it in order.
+        return subprocess.Popen(command, env=environment, start_new_session=True)
+
+    process = start()
+
+    def watch() -> None:
+        nonlocal process
+        while not stopping.wait(0.5):
+            if process.poll() is not None:
+                _log.warning("the worker ended (%s); starting another", process.returncode)
+                process = start()
+
+    watcher = threading.Thread(target=watch, name="worker-watch", daemon=True)
+    watcher.start()
+    try:
+        yield
+    finally:
+        stopping.set()
+        watcher.join()
+        process.send_signal(signal.SIGTERM)
+        try:
+            process.wait(15)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()

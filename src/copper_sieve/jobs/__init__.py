@@ -1,0 +1,1 @@
+"""The task queue's tasks: thin, they call services."""

@@ -1,0 +1,85 @@
+"""Take pictures in: check, store once, make a texture set."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from copper_sieve.core.codecs.png import encode_png
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.pipeline.intake import SourceFacts, examine, imported_maps, thumbnail
+from copper_sieve.core.presets.naming import slug
+from copper_sieve.core.presets.texture_set import SurfaceSpec, compose
+from copper_sieve.services.context import Context
+from copper_sieve.store.database import Row
+from copper_sieve.store.projects import get_project
+from copper_sieve.store.sources import add_source
+from copper_sieve.store.texture_sets import add_set, set_of_source
+
+
+@dataclass(frozen=True, slots=True)
+class TakenIn:
+    """The source, the set made from it, and if either was there before."""
+
+    sha256: str
+    facts: dict[str, object]
+    set_id: int
+    set_name: str
+    known_source: bool
+    known_set: bool
+
+
+def take_in(
+    context: Context,
+    project_slug: str,
+    path: Path,
+    name: str,
+    surface: SurfaceSpec | None = None,
+) -> TakenIn:
+    """Store a picture file and make a set of it.
+
+    The same bytes are kept once; where this project has a set of them, that set is given back.
+    Raises PictureError (with the file's own name) or NotFoundError; then nothing is stored.
+    """
+    renamed = path.with_name(Path(name).name or "picture")
+    if renamed != path:
+        path.rename(renamed)
+    facts, picture = examine(renamed, context.settings.limits)
+    small = encode_png(thumbnail(picture))
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        new = add_source(
+            connection,
+            renamed,
+            sha256=facts.sha256,
+            name=facts.name,
+            facts=_facts_row(facts),
+            thumbnail=small,
+        )
+        row = set_of_source(connection, project["id"], facts.sha256)
+        known_set = row is not None
+        if row is None:
+            maps = imported_maps(facts, MapKind.BASE_COLOR)
+            texture_set = compose(slug(Path(facts.name).stem), maps, surface)
+            row = add_set(connection, project["id"], texture_set)
+    return _taken(facts, row, known_source=not new, known_set=known_set)
+
+
+def _facts_row(facts: SourceFacts) -> dict[str, object]:
+    spec = facts.spec
+    return {
+        "file_name": facts.name,
+        "format": spec.format,
+        "width": spec.width,
+        "height": spec.height,
+        "channels": list(spec.channels),
+        "bit_depth": spec.bit_depth,
+        "float": spec.floating,
+        "encoding": spec.encoding,
+        "encoding_source": spec.encoding_source,
+        "bytes": facts.bytes,
+    }
+
+
+def _taken(facts: SourceFacts, row: Row, *, known_source: bool, known_set: bool) -> TakenIn:
+    return TakenIn(facts.sha256, _facts_row(facts), row["id"], row["name"], known_source, known_set)

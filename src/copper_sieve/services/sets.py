@@ -1,0 +1,108 @@
+"""Texture sets: the Tray's rows, reading and changing one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from copper_sieve.core.codecs.png import encode_png
+from copper_sieve.core.errors import ConflictError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.pipeline.plan import Plan, native_size, plan
+from copper_sieve.core.presets.catalog import builtin_targets
+from copper_sieve.core.presets.texture_set import TextureSet
+from copper_sieve.services.context import Context
+from copper_sieve.services.display import displayed
+from copper_sieve.store import deliveries, texture_sets
+from copper_sieve.store.database import Row, Transaction
+from copper_sieve.store.projects import get_project
+from copper_sieve.store.sources import source_sizes
+
+THUMBNAIL_SIDE = 128
+Readiness = Literal["ready", "delivered", "stale"]
+
+
+@dataclass(frozen=True, slots=True)
+class SetView:
+    """A set as the interface shows it: definition, size, content keys of its thumbnails."""
+
+    id: int
+    version: int
+    texture_set: TextureSet
+    size: tuple[int, int]
+    keys: dict[MapKind, str]
+    readiness: dict[str, Readiness]
+
+
+def list_views(context: Context, project_slug: str) -> list[SetView]:
+    """All sets of a project by name."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        rows = texture_sets.list_sets(connection, project["id"])
+        return _views(connection, project["id"], rows)
+
+
+def get_view(context: Context, set_id: int) -> SetView:
+    """One set. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        row = texture_sets.get_set(connection, set_id)
+        return _views(connection, row["project_id"], [row])[0]
+
+
+def change(context: Context, set_id: int, version: int, texture_set: TextureSet) -> SetView:
+    """Replace a set's definition.
+
+    Raises ConflictError when it was changed since `version`, PlanError or ParameterError when it
+    cannot be computed; then nothing is changed.
+    """
+    texture_set.checked()
+    with context.database.transaction() as connection:
+        sizes = source_sizes(connection, texture_set.sources())
+        if missing := texture_set.sources() - set(sizes):
+            raise ConflictError(f"the source {min(missing)[:12]} is not there: take it in first")
+        plan(texture_set, sizes)
+        row = texture_sets.update_set(connection, set_id, version, texture_set)
+        return _views(connection, row["project_id"], [row])[0]
+
+
+def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[SetView]:
+    sets = {row["id"]: TextureSet.model_validate(row["definition"]) for row in rows}
+    sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
+    delivered = {
+        (part["set_id"], part["target_id"]): part
+        for part in deliveries.latest_parts(connection, project_id)
+    }
+    presets = {t: p.model_dump(mode="json") for t, p in builtin_targets().items()}
+    views = []
+    for row in rows:
+        one = sets[row["id"]]
+        readiness: dict[str, Readiness] = {}
+        for target_id, preset in presets.items():
+            part = delivered.get((row["id"], target_id))
+            if part is None:
+                readiness[target_id] = "ready"
+            else:
+                same = part["definition"] == row["definition"] and part["preset"] == preset
+                readiness[target_id] = "delivered" if same else "stale"
+        keys = thumbnail_plan(one, sizes).outputs
+        views.append(
+            SetView(row["id"], row["version"], one, native_size(one, sizes), keys, readiness)
+        )
+    return views
+
+
+def thumbnail_plan(texture_set: TextureSet, sizes: dict[str, tuple[int, int]]) -> Plan:
+    """What the thumbnails of a set are computed by: all its maps, small."""
+    return plan(texture_set, sizes, longer_side=THUMBNAIL_SIDE)
+
+
+def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, bytes]:
+    """Content key and PNG bytes of one map's thumbnail. Raises NotFoundError, MissingMapError."""
+    with context.database.transaction() as connection:
+        row = texture_sets.get_set(connection, set_id)
+        texture_set = TextureSet.model_validate(row["definition"])
+        sizes = source_sizes(connection, texture_set.sources())
+    small = plan(texture_set, sizes, wanted=[kind], longer_side=THUMBNAIL_SIDE)
+    raster = evaluate(small, context.load_source, cache=context.cache)[kind]
+    return small.outputs[kind], encode_png(displayed(raster))

@@ -1,0 +1,1 @@
+"""What must not be lost (PostgreSQL) and what may be (the cache); SQL lives in .sql files."""

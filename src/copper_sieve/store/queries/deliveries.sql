@@ -1,0 +1,66 @@
+-- name: insert_delivery
+insert into delivery (project_id) values (%(project_id)s) returning id
+
+-- name: insert_part
+insert into delivery_part
+  (delivery_id, n, set_id, target_id, definition, preset, longer_side, folder)
+values (%(delivery_id)s, %(n)s, %(set_id)s, %(target_id)s, %(definition)s, %(preset)s,
+  %(longer_side)s, %(folder)s)
+
+-- name: list_deliveries
+select * from delivery where project_id = %(project_id)s order by id desc limit 200
+
+-- name: get_delivery
+select * from delivery where id = %(id)s
+
+-- name: list_parts
+select * from delivery_part where delivery_id = any(%(ids)s) order by delivery_id, n
+
+-- name: begin
+update delivery set state = 'running', started_at = now(), attempts = attempts + 1, error = null
+where id = %(id)s and state = 'queued' returning *
+
+-- name: report
+-- Tells in the same breath if a cancel was asked for.
+update delivery set progress = %(progress)s, step = %(step)s
+where id = %(id)s and state = 'running' returning cancel_requested
+
+-- name: finish_part
+update delivery_part set manifest = %(manifest)s, assay = %(assay)s
+where delivery_id = %(delivery_id)s and n = %(n)s
+
+-- name: finish
+update delivery
+set state = %(state)s, error = %(error)s, finished_at = now(),
+  progress = case when %(state)s = 'done' then 1 else progress end
+where id = %(id)s and state in ('queued', 'running')
+
+-- name: requeue
+update delivery set state = 'queued', progress = 0, step = 'waiting again'
+where id = %(id)s and state = 'running'
+
+-- name: ask_cancel
+update delivery set cancel_requested = true
+where id = %(id)s and state in ('queued', 'running') returning state
+
+-- name: unfinished
+select id, state, attempts from delivery where state in ('queued', 'running') order by id
+
+-- name: waiting_jobs
+-- Deliveries that have a job waiting in the queue.
+select (args ->> 'delivery_id')::bigint as id from procrastinate_jobs
+where task_name = 'deliver' and status = 'todo'
+
+-- name: close_dead_jobs
+-- Jobs of a delivery whose worker is gone.
+update procrastinate_jobs set status = 'failed'
+where task_name = 'deliver' and status = 'doing'
+  and (args ->> 'delivery_id')::bigint = %(id)s
+
+-- name: latest_parts
+-- For each set and target of a project, the newest part that was delivered whole.
+select distinct on (p.set_id, p.target_id)
+  p.set_id, p.target_id, p.definition, p.preset, p.delivery_id, p.n, d.finished_at
+from delivery_part p join delivery d on d.id = p.delivery_id
+where d.project_id = %(project_id)s and p.manifest is not null and p.set_id is not null
+order by p.set_id, p.target_id, p.delivery_id desc

@@ -1,0 +1,21 @@
+-- name: insert_source
+-- Kept once: a second arrival of the same bytes inserts nothing.
+insert into source (sha256, name, bytes, facts, thumbnail)
+values (%(sha256)s, %(name)s, %(bytes)s, %(facts)s, %(thumbnail)s)
+on conflict (sha256) do nothing
+
+-- name: insert_chunk
+insert into source_chunk (sha256, n, data) values (%(sha256)s, %(n)s, %(data)s)
+
+-- name: get_source
+select sha256, name, bytes, facts from source where sha256 = %(sha256)s
+
+-- name: get_thumbnail
+select thumbnail from source where sha256 = %(sha256)s
+
+-- name: get_chunk
+select data from source_chunk where sha256 = %(sha256)s and n = %(n)s
+
+-- name: source_sizes
+select sha256, (facts ->> 'width')::int as width, (facts ->> 'height')::int as height
+from source where sha256 = any(%(sha256s)s)

@@ -1,0 +1,70 @@
+"""Sources: file facts, thumbnail, and the original bytes in chunks."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+from typing import Any
+
+from psycopg.types.json import Jsonb
+
+from copper_sieve.core.errors import NotFoundError
+from copper_sieve.store.database import Row, Transaction, statements
+
+_SQL = statements("sources")
+CHUNK_BYTES = 1024 * 1024
+
+
+def add_source(
+    connection: Transaction,
+    path: Path,
+    *,
+    sha256: str,
+    name: str,
+    facts: dict[str, Any],
+    thumbnail: bytes,
+) -> bool:
+    """Store a file, chunk by chunk; False when these very bytes are already kept."""
+    row = {
+        "sha256": sha256,
+        "name": name,
+        "bytes": path.stat().st_size,
+        "facts": Jsonb(facts),
+        "thumbnail": thumbnail,
+    }
+    if connection.execute(_SQL["insert_source"], row).rowcount == 0:
+        return False
+    with path.open("rb") as file:
+        for n, data in enumerate(iter(lambda: file.read(CHUNK_BYTES), b"")):
+            connection.execute(_SQL["insert_chunk"], {"sha256": sha256, "n": n, "data": data})
+    return True
+
+
+def get_source(connection: Transaction, sha256: str) -> Row:
+    """File facts of one source. Raises NotFoundError."""
+    row = connection.execute(_SQL["get_source"], {"sha256": sha256}).fetchone()
+    if row is None:
+        raise NotFoundError(f"there is no source {sha256[:12]}")
+    return row
+
+
+def get_thumbnail(connection: Transaction, sha256: str) -> bytes:
+    """PNG bytes of a source's thumbnail. Raises NotFoundError."""
+    row = connection.execute(_SQL["get_thumbnail"], {"sha256": sha256}).fetchone()
+    if row is None:
+        raise NotFoundError(f"there is no source {sha256[:12]}")
+    return bytes(row["thumbnail"])
+
+
+def read_chunks(connection: Transaction, sha256: str) -> Iterator[bytes]:
+    """The original bytes, a chunk at a time, never whole in memory."""
+    n = 0
+    while row := connection.execute(_SQL["get_chunk"], {"sha256": sha256, "n": n}).fetchone():
+        yield bytes(row["data"])
+        n += 1
+
+
+def source_sizes(connection: Transaction, sha256s: Iterable[str]) -> dict[str, tuple[int, int]]:
+    """Width and height of each source."""
+    rows = connection.execute(_SQL["source_sizes"], {"sha256s": list(sha256s)})
+    return {row["sha256"]: (row["width"], row["height"]) for row in rows}

@@ -1,0 +1,73 @@
+"""Texture sets with their definitions; changes are guarded by a version."""
+
+from __future__ import annotations
+
+from psycopg.types.json import Json
+
+from copper_sieve.core.errors import ConflictError, NotFoundError
+from copper_sieve.core.presets.texture_set import TextureSet
+from copper_sieve.store.database import Row, Transaction, statements
+
+_SQL = statements("texture_sets")
+
+
+def add_set(connection: Transaction, project_id: int, texture_set: TextureSet) -> Row:
+    """Store a new set under the first free name: name, name_2, name_3 …"""
+    rows = connection.execute(_SQL["taken_names"], {"project_id": project_id})
+    taken = {row["name"].lower() for row in rows}
+    name, n = texture_set.name, 1
+    while name.lower() in taken:
+        n += 1
+        name = f"{texture_set.name}_{n}"
+    named = texture_set.model_copy(update={"name": name})
+    row = connection.execute(
+        _SQL["insert_set"], {"project_id": project_id, "name": name, "definition": _json(named)}
+    ).fetchone()
+    assert row is not None
+    _link_sources(connection, row["id"], named)
+    return row
+
+
+def _json(texture_set: TextureSet) -> Json:
+    return Json(texture_set.model_dump(mode="json"))
+
+
+def _link_sources(connection: Transaction, set_id: int, texture_set: TextureSet) -> None:
+    for sha256 in texture_set.sources():
+        connection.execute(_SQL["insert_set_source"], {"set_id": set_id, "sha256": sha256})
+
+
+def list_sets(connection: Transaction, project_id: int) -> list[Row]:
+    """All sets of a project by name."""
+    return connection.execute(_SQL["list_sets"], {"project_id": project_id}).fetchall()
+
+
+def get_set(connection: Transaction, set_id: int) -> Row:
+    """One set. Raises NotFoundError."""
+    row = connection.execute(_SQL["get_set"], {"id": set_id}).fetchone()
+    if row is None:
+        raise NotFoundError(f"there is no texture set {set_id}")
+    return row
+
+
+def set_of_source(connection: Transaction, project_id: int, sha256: str) -> Row | None:
+    """The set that already uses a source in this project, or None."""
+    return connection.execute(
+        _SQL["set_of_source"], {"project_id": project_id, "sha256": sha256}
+    ).fetchone()
+
+
+def update_set(connection: Transaction, set_id: int, version: int, texture_set: TextureSet) -> Row:
+    """Replace the definition if nobody changed it since `version`. Raises ConflictError."""
+    row = connection.execute(
+        _SQL["update_set"],
+        {"id": set_id, "version": version, "definition": _json(texture_set)},
+    ).fetchone()
+    if row is None:
+        current = get_set(connection, set_id)
+        raise ConflictError(
+            f"{current['name']} was changed elsewhere in the meantime (version "
+            f"{current['version']}, you had {version}): reload and try again"
+        )
+    _link_sources(connection, set_id, texture_set)
+    return row
