@@ -9,9 +9,17 @@ from fastapi import APIRouter, Response
 from fastapi.responses import StreamingResponse
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
+from copper_sieve.api.schemas.sets import SourceFactsRead
 from copper_sieve.store.sources import get_source, get_thumbnail, read_chunks
 
 router = APIRouter(prefix="/api/sources", tags=["sources"])
+
+
+@router.get("/{sha256}")
+def source(sha256: str, context: ContextDep) -> SourceFactsRead:
+    """File facts of a source."""
+    with context.database.transaction() as connection:
+        return SourceFactsRead.model_validate(get_source(connection, sha256)["facts"])
 
 
 @router.get("/{sha256}/thumbnail.png", response_class=Response)

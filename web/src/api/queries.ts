@@ -1,0 +1,78 @@
+// Query factories: the one place that knows keys and how often things are asked for again.
+import { queryOptions } from "@tanstack/react-query";
+import { answer, api, type DeliveryRead } from "./client";
+
+const BUSY_EVERY = 400;
+const CALM_EVERY = 5000;
+
+export function isUnderWay(delivery: DeliveryRead): boolean {
+  return delivery.state === "queued" || delivery.state === "running";
+}
+
+export const queries = {
+  health: () =>
+    queryOptions({
+      queryKey: ["health"],
+      queryFn: () => answer(api.GET("/api/health")),
+      staleTime: Number.POSITIVE_INFINITY,
+    }),
+  projects: () =>
+    queryOptions({ queryKey: ["projects"], queryFn: () => answer(api.GET("/api/projects")) }),
+  vocabulary: () =>
+    queryOptions({
+      queryKey: ["vocabulary"],
+      queryFn: () => answer(api.GET("/api/vocabulary")),
+      staleTime: Number.POSITIVE_INFINITY,
+    }),
+  targets: () =>
+    queryOptions({
+      queryKey: ["targets"],
+      queryFn: () => answer(api.GET("/api/targets")),
+      staleTime: Number.POSITIVE_INFINITY,
+    }),
+  sets: (project: string) =>
+    queryOptions({
+      queryKey: ["sets", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/sets", { params: { path: { project } } })),
+    }),
+  set: (id: number) =>
+    queryOptions({
+      queryKey: ["set", id],
+      queryFn: () => answer(api.GET("/api/sets/{set_id}", { params: { path: { set_id: id } } })),
+    }),
+  source: (sha256: string) =>
+    queryOptions({
+      queryKey: ["source", sha256],
+      queryFn: () => answer(api.GET("/api/sources/{sha256}", { params: { path: { sha256 } } })),
+      staleTime: Number.POSITIVE_INFINITY,
+    }),
+  dryRun: (project: string, setIds: number[], targetIds: string[]) =>
+    queryOptions({
+      queryKey: ["dry-run", project, setIds, targetIds],
+      queryFn: () =>
+        answer(
+          api.POST("/api/projects/{project}/dry-runs", {
+            params: { path: { project } },
+            body: { set_ids: setIds, target_ids: targetIds },
+          }),
+        ),
+      enabled: setIds.length > 0 && targetIds.length > 0,
+      staleTime: 0,
+    }),
+  deliveries: (project: string) =>
+    queryOptions({
+      queryKey: ["deliveries", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/deliveries", { params: { path: { project } } })),
+      refetchInterval: (query) => (query.state.data?.some(isUnderWay) ? BUSY_EVERY : CALM_EVERY),
+    }),
+  delivery: (id: number) =>
+    queryOptions({
+      queryKey: ["delivery", id],
+      queryFn: () =>
+        answer(api.GET("/api/deliveries/{delivery_id}", { params: { path: { delivery_id: id } } })),
+      refetchInterval: (query) =>
+        query.state.data && isUnderWay(query.state.data) ? BUSY_EVERY : false,
+    }),
+};

@@ -1,0 +1,117 @@
+// The frame: mark, project, places in the order of work, running work.
+import { useQuery } from "@tanstack/react-query";
+import { Popover } from "radix-ui";
+import { Link, NavLink, Outlet, useParams } from "react-router";
+import { isUnderWay, queries } from "@/api/queries";
+import { NoticeStack } from "@/parts/notices";
+
+const places = [
+  { path: "tray", label: "Tray" },
+  { path: "bench", label: "Bench" },
+  { path: "deliveries", label: "Deliveries" },
+] as const;
+
+export function useProject(): string {
+  const { project } = useParams();
+  if (!project) throw new Error("this place belongs to a project");
+  return project;
+}
+
+export function Frame() {
+  const project = useProject();
+  const { data: projects } = useQuery(queries.projects());
+  const title = projects?.find((one) => one.slug === project)?.title ?? project;
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-[46px] shrink-0 items-center border-b border-rule px-4">
+        <img src="/mark.svg" alt="Copper Sieve" className="size-6" />
+        <ProjectSwitcher project={project} title={title} />
+        <nav aria-label="Places" className="ml-7 flex h-full">
+          {places.map((place) => (
+            <NavLink
+              key={place.path}
+              to={`/${project}/${place.path}`}
+              className="flex items-center border-b-2 border-transparent px-3.5 pt-0.5 text-second hover:text-ink aria-[current=page]:border-copper aria-[current=page]:font-semibold aria-[current=page]:text-ink"
+            >
+              {place.label}
+            </NavLink>
+          ))}
+        </nav>
+        <RunningWork project={project} />
+      </header>
+      <main className="min-h-0 grow overflow-auto">
+        <Outlet />
+      </main>
+      <NoticeStack />
+    </div>
+  );
+}
+
+function ProjectSwitcher({ project, title }: { project: string; title: string }) {
+  const { data: projects } = useQuery(queries.projects());
+  if (!projects || projects.length < 2)
+    return <span className="ml-2.5 font-semibold">{title}</span>;
+  return (
+    <select
+      aria-label="Project"
+      className="ml-2 bg-transparent font-semibold"
+      value={project}
+      onChange={(event) => location.assign(`/${event.target.value}/tray`)}
+    >
+      {projects.map((one) => (
+        <option key={one.slug} value={one.slug}>
+          {one.title}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+function RunningWork({ project }: { project: string }) {
+  const { data: all } = useQuery(queries.deliveries(project));
+  const running = all?.filter(isUnderWay) ?? [];
+  const share = running.reduce((sum, one) => sum + one.progress, 0) / (running.length || 1);
+  const around = 2 * Math.PI * 7;
+  return (
+    <Popover.Root>
+      <Popover.Trigger
+        className="ml-auto flex items-center gap-2 rounded-md px-2 py-1 text-second hover:text-ink"
+        aria-label={`Running work: ${running.length}`}
+      >
+        <svg viewBox="0 0 20 20" className="size-[18px]" aria-hidden="true">
+          <circle cx="10" cy="10" r="7" fill="none" strokeWidth="3" className="stroke-rule" />
+          {running.length > 0 && (
+            <circle
+              cx="10"
+              cy="10"
+              r="7"
+              fill="none"
+              strokeWidth="3"
+              className="stroke-verdigris"
+              strokeDasharray={`${Math.max(0.06, share) * around} ${around}`}
+              transform="rotate(-90 10 10)"
+            />
+          )}
+        </svg>
+        {running.length ? `${running.length} running` : "nothing running"}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          className="z-30 w-80 rounded-md border border-rule bg-card p-3"
+        >
+          {running.length === 0 && <p className="text-second">No work is under way.</p>}
+          {running.map((one) => (
+            <Link key={one.id} to={`/${project}/deliveries/${one.id}`} className="block py-1">
+              Delivery {one.id} <span className="figures">{Math.round(one.progress * 100)} %</span>
+              <span className="block truncate text-[12.5px] text-second">
+                {one.step || "waiting"}
+              </span>
+            </Link>
+          ))}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

@@ -1,0 +1,71 @@
+// The lamp's dial: drag the dot over the half dome, or use the arrow keys.
+import { useRef } from "react";
+
+export interface Light {
+  /** Degrees around, 0 right, 90 towards the top. */
+  around: number;
+  /** Degrees above the surface. */
+  up: number;
+}
+
+const RADIUS = 27;
+const DOT = 6;
+
+export function Lamp({ light, onTurn }: { light: Light; onTurn: (light: Light) => void }) {
+  const dial = useRef<HTMLDivElement>(null);
+  const reach = Math.cos((light.up * Math.PI) / 180) * (RADIUS - DOT);
+  const x = RADIUS + reach * Math.cos((light.around * Math.PI) / 180);
+  const y = RADIUS - reach * Math.sin((light.around * Math.PI) / 180);
+
+  function point(event: React.PointerEvent) {
+    const box = dial.current?.getBoundingClientRect();
+    if (!box) return;
+    const right = event.clientX - box.left - RADIUS;
+    const above = box.top + RADIUS - event.clientY;
+    const share = Math.min(1, Math.hypot(right, above) / (RADIUS - DOT));
+    onTurn({
+      around: Math.round(((Math.atan2(above, right) * 180) / Math.PI + 360) % 360),
+      up: Math.max(4, Math.round((Math.acos(share) * 180) / Math.PI)),
+    });
+  }
+
+  return (
+    <div
+      ref={dial}
+      role="slider"
+      tabIndex={0}
+      aria-label="Lamp"
+      aria-valuenow={light.around}
+      aria-valuemin={0}
+      aria-valuemax={359}
+      aria-valuetext={`${light.around}° around, ${light.up}° up`}
+      title="Drag to turn the lamp; arrow keys too"
+      className="absolute bottom-2.5 right-2.5 touch-none rounded-full border border-sheet/70 bg-ink/70"
+      style={{ width: RADIUS * 2, height: RADIUS * 2 }}
+      onPointerDown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        point(event);
+      }}
+      onPointerMove={(event) => event.buttons && point(event)}
+      onKeyDown={(event) => {
+        const turn = {
+          ArrowLeft: [6, 0],
+          ArrowRight: [-6, 0],
+          ArrowUp: [0, 4],
+          ArrowDown: [0, -4],
+        }[event.key];
+        if (!turn) return;
+        event.preventDefault();
+        onTurn({
+          around: (light.around + (turn[0] ?? 0) + 360) % 360,
+          up: Math.min(90, Math.max(4, light.up + (turn[1] ?? 0))),
+        });
+      }}
+    >
+      <svg className="size-full" aria-hidden="true">
+        <line x1={RADIUS} y1={RADIUS} x2={x} y2={y} className="stroke-sheet" />
+        <circle cx={x} cy={y} r={DOT} className="fill-ochre-pale stroke-ochre" />
+      </svg>
+    </div>
+  );
+}

@@ -1,0 +1,94 @@
+import { Slider } from "radix-ui";
+import { useEffect, useId, useState } from "react";
+
+const COARSE = 10;
+
+export interface DialFieldProps {
+  label: string;
+  hint: string;
+  value: number;
+  low: number;
+  high: number;
+  unit?: string;
+  /** What a double click goes back to. */
+  initial: number;
+  /** While the hand moves. */
+  onMove: (value: number) => void;
+  /** When the hand lets go. */
+  onSettle: (value: number) => void;
+}
+
+/** About 200 steps over the range, on a round number. */
+export function stepOf(low: number, high: number): number {
+  const rough = (high - low) / 200;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const head = rough / power;
+  return power * (head < 1.5 ? 1 : head < 3.5 ? 2 : head < 7.5 ? 5 : 10);
+}
+
+/** A number as it is shown: as many places as its step needs. */
+export function shownNumber(value: number, step: number): string {
+  return value.toFixed(Math.max(0, Math.min(5, -Math.floor(Math.log10(step) + 1e-9))));
+}
+
+/** A slider with its number beside it: drag, arrow keys (Shift for coarse), type, double-click. */
+export function DialField(props: DialFieldProps) {
+  const { label, hint, value, low, high, unit, initial, onMove, onSettle } = props;
+  const id = useId();
+  const step = stepOf(low, high);
+  const [typed, setTyped] = useState<string | null>(null);
+  useEffect(() => setTyped(null), []);
+
+  function accept() {
+    if (typed === null) return;
+    const next = Number.parseFloat(typed.replace(",", "."));
+    setTyped(null);
+    if (Number.isFinite(next)) onSettle(Math.min(high, Math.max(low, next)));
+  }
+
+  return (
+    <div className="grid grid-cols-[104px_1fr_86px] items-center gap-3 h-[30px]">
+      <label htmlFor={id} title={hint} className="truncate">
+        {label}
+      </label>
+      <Slider.Root
+        className="relative flex items-center h-5 touch-none select-none"
+        min={low}
+        max={high}
+        step={step}
+        value={[value]}
+        onValueChange={([next]) => next !== undefined && onMove(next)}
+        onValueCommit={([next]) => next !== undefined && onSettle(next)}
+        onDoubleClick={() => onSettle(initial)}
+        onKeyDown={(event) => {
+          const turn = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
+          if (!turn || !event.shiftKey) return;
+          event.preventDefault();
+          onSettle(Math.min(high, Math.max(low, value + turn * step * COARSE)));
+        }}
+      >
+        <Slider.Track className="relative grow h-[3px] rounded-full bg-rule">
+          <Slider.Range className="absolute h-full rounded-full bg-copper" />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-label={label}
+          title={`${hint}. Double-click: back to ${shownNumber(initial, step)}`}
+          className="block size-[15px] rounded-full border-2 border-copper bg-card"
+        />
+      </Slider.Root>
+      <div className="flex items-center h-[26px] rounded-sm border border-rule bg-card px-1.5 figures">
+        <input
+          id={id}
+          inputMode="decimal"
+          className="w-full min-w-0 text-right bg-transparent outline-none"
+          value={typed ?? shownNumber(value, step)}
+          onChange={(event) => setTyped(event.target.value)}
+          onFocus={(event) => event.target.select()}
+          onBlur={accept}
+          onKeyDown={(event) => event.key === "Enter" && accept()}
+        />
+        {unit && <span className="pl-1 text-second">{unit}</span>}
+      </div>
+    </div>
+  );
+}

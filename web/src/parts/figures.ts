@@ -1,0 +1,35 @@
+// Numbers and sizes as people read them.
+
+export function bytes(count: number): string {
+  const units = ["B", "kB", "MB", "GB"];
+  let value = count;
+  let unit = 0;
+  while (value >= 1000 && unit < units.length - 1) {
+    value /= 1000;
+    unit += 1;
+  }
+  return `${value.toFixed(unit === 0 || value >= 100 ? 0 : 1)} ${units[unit]}`;
+}
+
+export function texels(width: number, height: number): string {
+  return width === height ? `${width}²` : `${width} × ${height}`;
+}
+
+export function metres(value: number): string {
+  if (value < 0.01) return `${(value * 1000).toFixed(1)} mm`;
+  if (value < 0.1) return `${(value * 100).toFixed(1)} cm`;
+  return `${value.toFixed(2)} m`;
+}
+
+export function when(iso: string): string {
+  return new Date(iso).toLocaleString(undefined, {
+    month: "short",
+    day: "numeric",
+    hour: "2-digit",
+    minute: "2-digit",
+  });
+}
+
+export function words(kind: string): string {
+  return kind.replaceAll("_", " ");
+}

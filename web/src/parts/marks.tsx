@@ -1,0 +1,46 @@
+import { Tooltip } from "radix-ui";
+import type { ReactNode } from "react";
+import type { MapDefinition } from "@/api/client";
+
+/** How a map comes about, told by shape: square came in, ring derived, dot one value. */
+export const origins = {
+  imported: { mark: "□", word: "came in" },
+  derived: { mark: "○", word: "derived" },
+  constant: { mark: "●", word: "one value" },
+} as const satisfies Record<MapDefinition["how"], { mark: string; word: string }>;
+
+export function Hint({ text, children }: { text: ReactNode; children: ReactNode }) {
+  return (
+    <Tooltip.Root>
+      <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
+      <Tooltip.Portal>
+        <Tooltip.Content
+          sideOffset={5}
+          className="z-50 max-w-72 rounded-sm bg-ink px-2 py-1 text-[12.5px] text-sheet"
+        >
+          {text}
+        </Tooltip.Content>
+      </Tooltip.Portal>
+    </Tooltip.Root>
+  );
+}
+
+const tones = {
+  good: "bg-verdigris-pale text-verdigris border-verdigris-pale",
+  open: "bg-card text-verdigris border-verdigris",
+  stale: "bg-paper text-second border-second border-dashed",
+  look: "bg-ochre-pale text-ochre border-ochre-pale",
+  wrong: "bg-wrong-pale text-wrong border-wrong-pale",
+  calm: "bg-sheet text-second border-rule",
+} as const satisfies Record<string, string>;
+
+/** A short state in words, with a sign of its own so that it never speaks by color alone. */
+export function Badge({ tone, children }: { tone: keyof typeof tones; children: ReactNode }) {
+  return (
+    <span
+      className={`inline-flex items-center gap-1 rounded-full border px-2.5 py-px text-[12.5px] font-medium whitespace-nowrap ${tones[tone]}`}
+    >
+      {children}
+    </span>
+  );
+}

@@ -1,0 +1,76 @@
+import { AlertTriangle, CheckCircle2, X } from "lucide-react";
+import { create } from "zustand";
+
+interface Notice {
+  id: number;
+  tone: "good" | "wrong";
+  text: string;
+  action?: { label: string; run: () => void };
+}
+
+interface Notices {
+  list: Notice[];
+  add: (notice: Omit<Notice, "id">) => void;
+  remove: (id: number) => void;
+}
+
+const GOOD_STAYS = 5000;
+let last = 0;
+
+export const useNotices = create<Notices>((set) => ({
+  list: [],
+  add: (notice) => {
+    last += 1;
+    const id = last;
+    set((state) => ({ list: [...state.list.slice(-3), { ...notice, id }] }));
+    if (notice.tone === "good")
+      setTimeout(() => set((s) => ({ list: s.list.filter((one) => one.id !== id) })), GOOD_STAYS);
+  },
+  remove: (id) => set((state) => ({ list: state.list.filter((one) => one.id !== id) })),
+}));
+
+export function notify(tone: Notice["tone"], text: string, action?: Notice["action"]): void {
+  useNotices.getState().add({ tone, text, action });
+}
+
+/** Good news goes by itself; what went wrong stays until it is read. */
+export function NoticeStack() {
+  const { list, remove } = useNotices();
+  return (
+    <div aria-live="polite" className="fixed bottom-4 right-4 z-40 flex w-[380px] flex-col gap-2">
+      {list.map((notice) => (
+        <div
+          key={notice.id}
+          role={notice.tone === "wrong" ? "alert" : "status"}
+          className={`flex items-start gap-2 rounded-md border bg-card px-3 py-2.5 ${
+            notice.tone === "wrong" ? "border-wrong" : "border-verdigris"
+          }`}
+        >
+          {notice.tone === "wrong" ? (
+            <AlertTriangle className="mt-0.5 size-4 shrink-0 text-wrong" aria-label="wrong" />
+          ) : (
+            <CheckCircle2 className="mt-0.5 size-4 shrink-0 text-verdigris" aria-label="good" />
+          )}
+          <p className="grow">
+            {notice.text}{" "}
+            {notice.action && (
+              <button
+                type="button"
+                className="font-medium text-copper underline underline-offset-2"
+                onClick={() => {
+                  notice.action?.run();
+                  remove(notice.id);
+                }}
+              >
+                {notice.action.label}
+              </button>
+            )}
+          </p>
+          <button type="button" aria-label="Close" onClick={() => remove(notice.id)}>
+            <X className="size-4 text-second" />
+          </button>
+        </div>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,32 @@
+import { ToggleGroup } from "radix-ui";
+
+interface Props<T extends string> {
+  label: string;
+  value: T;
+  options: readonly { value: T; label: string; disabled?: boolean }[];
+  onChange: (value: T) => void;
+}
+
+/** One of a few choices, all in sight. Arrow keys move between them. */
+export function Segmented<T extends string>({ label, value, options, onChange }: Props<T>) {
+  return (
+    <ToggleGroup.Root
+      type="single"
+      aria-label={label}
+      value={value}
+      onValueChange={(next) => next && onChange(next as T)}
+      className="inline-flex h-[26px] rounded-sm border border-rule bg-sheet overflow-hidden"
+    >
+      {options.map((option) => (
+        <ToggleGroup.Item
+          key={option.value}
+          value={option.value}
+          disabled={option.disabled}
+          className="px-2.5 text-[13px] border-r border-rule last:border-r-0 data-[state=on]:bg-ink data-[state=on]:text-sheet hover:not-data-[state=on]:bg-card disabled:opacity-40 focus-visible:-outline-offset-2"
+        >
+          {option.label}
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  );
+}

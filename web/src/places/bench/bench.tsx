@@ -1,0 +1,150 @@
+// The Bench: flat and lit side by side, the strip of maps, the chosen map's drawer.
+import { useQuery } from "@tanstack/react-query";
+import { lazy, Suspense, useCallback, useRef, useState } from "react";
+import { Link, Navigate, useParams } from "react-router";
+import type { MapKind, SetRead, VocabularyRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { useProject } from "@/app";
+import { buttonClass } from "@/parts/button";
+import { metres } from "@/parts/figures";
+import { Badge } from "@/parts/marks";
+import { Drawer } from "./drawer";
+import { FlatWindow } from "./flat-window";
+import { MapStrip } from "./map-strip";
+import { useDraft } from "./use-draft";
+import { usePreview } from "./use-preview";
+
+const LitWindow = lazy(() => import("@/lit/lit-window"));
+const FULL_SIDE = 1024;
+const SPLIT_KEPT = "sieve:bench-split";
+
+/** Without a set in the address, the Bench opens on the first one. */
+export function BenchDoor() {
+  const project = useProject();
+  const { data: sets } = useQuery(queries.sets(project));
+  if (!sets) return null;
+  const first = sets[0];
+  if (first) return <Navigate to={`/${project}/bench/${first.id}`} replace />;
+  return (
+    <div className="p-10 text-center">
+      <p className="mb-3 text-[15px]">Nothing to work on yet.</p>
+      <Link to={`/${project}/tray`} className={buttonClass("main")}>
+        Take in a photo on the Tray
+      </Link>
+    </div>
+  );
+}
+
+export function Bench() {
+  const { setId } = useParams();
+  const { data: set, error } = useQuery(queries.set(Number(setId)));
+  const { data: vocabulary } = useQuery(queries.vocabulary());
+  if (error) return <p className="m-4 rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>;
+  if (!set || !vocabulary) return null;
+  return <SetOnBench key={set.id} set={set} vocabulary={vocabulary} />;
+}
+
+function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyRead }) {
+  const project = useProject();
+  const params = useParams();
+  const state = useDraft(set, project);
+  const [moving, setMoving] = useState(false);
+  const { pictures, error, settled } = usePreview(set.id, state.draft, moving, FULL_SIDE);
+  const kinds = Object.keys(state.draft.maps) as MapKind[];
+  const asked = params.kind as MapKind | undefined;
+  const chosen = asked && kinds.includes(asked) ? asked : (kinds[1] ?? kinds[0]);
+  const kind = vocabulary.kinds.find((one) => one.kind === chosen);
+  const definition = chosen && state.draft.maps[chosen];
+  const titleOf = (one: MapKind) => vocabulary.kinds.find((k) => k.kind === one)?.title ?? one;
+  if (!kind || !definition) return <p className="p-4">This set has no maps.</p>;
+  const { surface } = state.draft;
+  return (
+    <div className="flex h-full min-h-[640px] flex-col px-4 pb-3.5">
+      <div className="flex h-[50px] shrink-0 items-center gap-3">
+        <h1 className="text-[19px] font-semibold">{set.name}</h1>
+        <span className="text-second figures">
+          {set.width} × {set.height} · {metres(surface.tile_size)} ·{" "}
+          {Math.round(set.width / surface.tile_size)} px/m
+        </span>
+        <Badge tone="calm">{surface.wrap ? "tiles both ways" : "borders end"}</Badge>
+        {error && <Badge tone="wrong">△ {error}</Badge>}
+        <span role="status" className="ml-auto text-[12.5px] text-second">
+          {state.saving ? "saving…" : "saved"}
+        </span>
+        <Link to={`/${project}/deliveries?sets=${set.id}`} className={buttonClass("main")}>
+          Deliver…
+        </Link>
+      </div>
+      <Windows
+        flat={
+          <FlatWindow shown={pictures[kind.kind]} kind={kind} surface={surface} settled={settled} />
+        }
+        lit={
+          <Suspense fallback={<div className="size-full rounded-sm bg-ground" />}>
+            <LitWindow pictures={pictures} surface={surface} aspect={set.width / set.height} />
+          </Suspense>
+        }
+      />
+      <MapStrip
+        draft={state.draft}
+        chosen={kind.kind}
+        pictures={pictures}
+        operations={vocabulary.operations}
+        titleOf={titleOf}
+        addressOf={(one) => `/${project}/bench/${set.id}/${one}`}
+      />
+      <div className="mt-2.5 flex min-h-[172px] shrink-0">
+        <Drawer
+          key={kind.kind}
+          kind={kind}
+          definition={definition}
+          state={state}
+          operations={vocabulary.operations}
+          titleOf={titleOf}
+          onMoving={setMoving}
+        />
+      </div>
+    </div>
+  );
+}
+
+/** Two windows and a divider between them that is dragged or moved with the arrow keys. */
+function Windows({ flat, lit }: { flat: React.ReactNode; lit: React.ReactNode }) {
+  const frame = useRef<HTMLDivElement>(null);
+  const [split, setSplit] = useState(() => Number(localStorage.getItem(SPLIT_KEPT)) || 0.5);
+  const put = useCallback((share: number) => {
+    const kept = Math.min(0.8, Math.max(0.2, share));
+    localStorage.setItem(SPLIT_KEPT, String(kept));
+    setSplit(kept);
+  }, []);
+  return (
+    <div ref={frame} className="flex min-h-[240px] grow">
+      <div style={{ width: `${split * 100}%` }} className="min-w-0">
+        {flat}
+      </div>
+      {/* biome-ignore lint/a11y/useSemanticElements: a divider that moves is no <hr> */}
+      <div
+        role="separator"
+        aria-label="Divider between flat and lit"
+        aria-orientation="vertical"
+        aria-valuenow={Math.round(split * 100)}
+        aria-valuemin={20}
+        aria-valuemax={80}
+        tabIndex={0}
+        className="group grid w-3 shrink-0 cursor-col-resize touch-none place-items-center"
+        onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+        onPointerMove={(event) => {
+          const box = frame.current?.getBoundingClientRect();
+          if (event.buttons && box) put((event.clientX - box.left) / box.width);
+        }}
+        onKeyDown={(event) => {
+          const turn = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+          if (turn) put(split + turn);
+        }}
+      >
+        <span className="h-10 w-[3px] rounded-full bg-rule group-hover:bg-copper" />
+      </div>
+      <div className="min-w-0 grow">{lit}</div>
+    </div>
+  );
+}

@@ -1,0 +1,168 @@
+// The map flat: whole or 1:1 or 8:1, single or repeated, one channel, the value under the pointer.
+import { useEffect, useRef, useState } from "react";
+import type { KindRead, SurfaceSpec } from "@/api/client";
+import { Segmented } from "@/parts/segmented";
+import { meaningOf, type Texel } from "./readout";
+import type { Shown } from "./use-preview";
+
+const zooms = [
+  { value: "fit", label: "Fit" },
+  { value: "1", label: "1 : 1" },
+  { value: "8", label: "8 : 1" },
+] as const;
+const layouts = [
+  { value: "1", label: "One" },
+  { value: "2", label: "Tiled 2×2" },
+  { value: "3", label: "3×3" },
+] as const;
+const channels = [
+  { value: "all", label: "RGB" },
+  { value: "0", label: "R" },
+  { value: "1", label: "G" },
+  { value: "2", label: "B" },
+] as const;
+
+type Zoom = (typeof zooms)[number]["value"];
+type Layout = (typeof layouts)[number]["value"];
+type Channel = (typeof channels)[number]["value"];
+
+interface Props {
+  shown: Shown | undefined;
+  kind: KindRead;
+  surface: SurfaceSpec;
+  settled: boolean;
+}
+
+/** The codes of a bitmap, and the bitmap with one channel as grey. */
+function useCodes(shown: Shown | undefined, channel: Channel) {
+  const [codes, setCodes] = useState<{ data: ImageData; picture: OffscreenCanvas } | null>(null);
+  useEffect(() => {
+    if (!shown) return;
+    const { width, height } = shown.bitmap;
+    const picture = new OffscreenCanvas(width, height);
+    const context = picture.getContext("2d", { willReadFrequently: true });
+    if (!context) return;
+    context.drawImage(shown.bitmap, 0, 0);
+    const data = context.getImageData(0, 0, width, height);
+    if (channel !== "all") {
+      const single = new ImageData(width, height);
+      const offset = Number(channel);
+      for (let i = 0; i < data.data.length; i += 4) {
+        const value = data.data[i + offset] ?? 0;
+        single.data.set([value, value, value, 255], i);
+      }
+      context.putImageData(single, 0, 0);
+    }
+    setCodes({ data, picture });
+  }, [shown, channel]);
+  return codes;
+}
+
+export function FlatWindow({ shown, kind, surface, settled }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [zoom, setZoom] = useState<Zoom>("fit");
+  const [layout, setLayout] = useState<Layout>("1");
+  const [channel, setChannel] = useState<Channel>("all");
+  const [pan, setPan] = useState({ x: 0, y: 0 });
+  const [view, setView] = useState({ width: 600, height: 400 });
+  const [pointer, setPointer] = useState<{ x: number; y: number } | null>(null);
+  const single = kind.meaning === "data";
+  const codes = useCodes(shown, single ? "all" : channel);
+  const repeat = Number(layout);
+
+  useEffect(() => {
+    const element = canvas.current?.parentElement;
+    if (!element) return;
+    const observer = new ResizeObserver(([entry]) => {
+      if (entry) setView({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+
+  const width = codes?.picture.width ?? 1;
+  const height = codes?.picture.height ?? 1;
+  const density = devicePixelRatio;
+  const fit = Math.min(view.width / (width * repeat), view.height / (height * repeat));
+  // 1 : 1 is one texel on one pixel of the screen, whatever the screen's density.
+  const scale = zoom === "fit" ? fit : Number(zoom) / density;
+  const left = (view.width - width * repeat * scale) / 2 + (zoom === "fit" ? 0 : pan.x);
+  const top = (view.height - height * repeat * scale) / 2 + (zoom === "fit" ? 0 : pan.y);
+
+  useEffect(() => {
+    const context = canvas.current?.getContext("2d");
+    if (!canvas.current || !context || !codes) return;
+    canvas.current.width = Math.round(view.width * density);
+    canvas.current.height = Math.round(view.height * density);
+    context.setTransform(density, 0, 0, density, 0, 0);
+    context.imageSmoothingEnabled = scale * density < 0.999;
+    context.imageSmoothingQuality = "high";
+    for (let row = 0; row < repeat; row++)
+      for (let column = 0; column < repeat; column++)
+        context.drawImage(
+          codes.picture,
+          left + column * width * scale,
+          top + row * height * scale,
+          width * scale,
+          height * scale,
+        );
+    performance.mark("sieve:flat");
+  }, [codes, view, scale, left, top, repeat, width, height]);
+
+  const column = pointer ? Math.floor((pointer.x - left) / scale) : -1;
+  const row = pointer ? Math.floor((pointer.y - top) / scale) : -1;
+  const inside =
+    codes && column >= 0 && row >= 0 && column < width * repeat && row < height * repeat;
+  let reading = null;
+  if (inside) {
+    const at = ((row % height) * width + (column % width)) * 4;
+    const [r = 0, g = 0, b = 0] = codes.data.data.slice(at, at + 3);
+    const texel: Texel = [r, g, b];
+    reading = `${column % width}, ${row % height}   ${single ? r : texel.join(" ")}   ${meaningOf(kind, texel, surface.depth)}`;
+  }
+
+  return (
+    <section
+      aria-label="Flat window"
+      className="relative size-full overflow-hidden rounded-sm bg-ground"
+    >
+      <canvas
+        ref={canvas}
+        data-testid="flat"
+        data-key={shown?.key}
+        data-settled={settled}
+        role="img"
+        aria-label={`${kind.title}, flat`}
+        className="absolute inset-0 size-full touch-none"
+        onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+        onPointerMove={(event) => {
+          const box = event.currentTarget.getBoundingClientRect();
+          setPointer({ x: event.clientX - box.left, y: event.clientY - box.top });
+          if (event.buttons && zoom !== "fit")
+            setPan((p) => ({ x: p.x + event.movementX, y: p.y + event.movementY }));
+        }}
+        onPointerLeave={() => setPointer(null)}
+      />
+      <div className="absolute left-2.5 top-2.5 flex gap-2">
+        <Segmented label="Layout" value={layout} options={layouts} onChange={setLayout} />
+        {!single && (
+          <Segmented label="Channel" value={channel} options={channels} onChange={setChannel} />
+        )}
+      </div>
+      <div className="absolute right-2.5 top-2.5">
+        <Segmented
+          label="Zoom"
+          value={zoom}
+          options={zooms}
+          onChange={(next) => {
+            setZoom(next);
+            setPan({ x: 0, y: 0 });
+          }}
+        />
+      </div>
+      <output className="absolute bottom-2.5 left-2.5 whitespace-pre rounded-sm bg-ink/85 px-2 py-0.5 text-sheet figures">
+        {reading ?? (codes ? `${width} × ${height} shown` : "computing…")}
+      </output>
+    </section>
+  );
+}

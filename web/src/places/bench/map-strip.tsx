@@ -1,0 +1,124 @@
+// Map cards in the order of derivation, with fine lines for what feeds what.
+import { Link } from "react-router";
+import type { MapKind, OperationRead } from "@/api/client";
+import { origins } from "@/parts/marks";
+import type { Draft } from "./use-draft";
+import type { Pictures } from "./use-preview";
+
+const CARD = 148;
+const GAP = 8;
+const LANE = 5;
+
+export interface Feed {
+  from: number;
+  to: number;
+}
+
+/** Which card feeds which, by their places in the strip. */
+export function feedsOf(draft: Draft, order: MapKind[], operations: OperationRead[]): Feed[] {
+  return order.flatMap((kind, to) => {
+    const definition = draft.maps[kind];
+    if (definition?.how !== "derived") return [];
+    const inputs = operations.find((one) => one.name === definition.operation)?.inputs ?? [];
+    return inputs
+      .map((input) => ({ from: order.indexOf(input), to }))
+      .filter((feed) => feed.from >= 0);
+  });
+}
+
+interface Props {
+  draft: Draft;
+  chosen: MapKind;
+  pictures: Pictures;
+  operations: OperationRead[];
+  titleOf: (kind: MapKind) => string;
+  addressOf: (kind: MapKind) => string;
+}
+
+export function MapStrip({ draft, chosen, pictures, operations, titleOf, addressOf }: Props) {
+  const order = Object.keys(draft.maps) as MapKind[];
+  const feeds = feedsOf(draft, order, operations);
+  const sources = [...new Set(feeds.map((feed) => feed.from))];
+  const middle = (index: number) => index * (CARD + GAP) + CARD / 2;
+  const chosenIndex = order.indexOf(chosen);
+  const lit = (feed: Feed) => feed.from === chosenIndex || feed.to === chosenIndex;
+  return (
+    <div className="shrink-0 overflow-x-auto">
+      <svg
+        width={order.length * (CARD + GAP)}
+        height={LANE * sources.length + 7}
+        className="block"
+        aria-hidden="true"
+      >
+        {[...feeds]
+          .sort((a, b) => Number(lit(a)) - Number(lit(b)))
+          .map((feed) => {
+            const lane = 3 + sources.indexOf(feed.from) * LANE;
+            const shift = 3 * (sources.indexOf(feed.from) - 1);
+            const floor = LANE * sources.length + 7;
+            return (
+              <path
+                key={`${feed.from}-${feed.to}`}
+                d={`M${middle(feed.from)},${floor} V${lane} H${middle(feed.to) + shift} V${floor}`}
+                fill="none"
+                strokeWidth={lit(feed) ? 1.6 : 1}
+                className={lit(feed) ? "stroke-copper" : "stroke-second/45"}
+              />
+            );
+          })}
+      </svg>
+      <ol className="flex" style={{ gap: GAP }}>
+        {order.map((kind) => {
+          const definition = draft.maps[kind];
+          if (!definition) return null;
+          const origin = origins[definition.how];
+          const picture = pictures[kind];
+          const value = definition.how === "constant" ? definition.value : null;
+          return (
+            <li key={kind} style={{ width: CARD }} className="shrink-0">
+              <Link
+                to={addressOf(kind)}
+                replace
+                aria-current={kind === chosen ? "true" : undefined}
+                className="flex h-[64px] items-start gap-2 rounded-md border border-rule bg-sheet p-1.5 aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
+              >
+                <span className="relative grid size-[50px] shrink-0 place-items-center overflow-hidden rounded-sm bg-ground figures">
+                  {value?.length === 1 ? (
+                    <span className="grid size-full place-items-center border border-rule bg-sheet">
+                      {Number(value[0]?.toFixed(3))}
+                    </span>
+                  ) : (
+                    picture && <CardPicture bitmap={picture.bitmap} />
+                  )}
+                </span>
+                <span className="min-w-0 leading-tight">
+                  <span className="block truncate font-semibold">{titleOf(kind)}</span>
+                  <span className="text-[12.5px] text-second">
+                    {origin.mark} {origin.word}
+                  </span>
+                </span>
+              </Link>
+            </li>
+          );
+        })}
+      </ol>
+    </div>
+  );
+}
+
+function CardPicture({ bitmap }: { bitmap: ImageBitmap }) {
+  return (
+    <canvas
+      width={100}
+      height={100}
+      className="size-full"
+      ref={(canvas) => {
+        const context = canvas?.getContext("2d");
+        if (!context) return;
+        context.imageSmoothingQuality = "high";
+        const side = Math.min(bitmap.width, bitmap.height);
+        context.drawImage(bitmap, 0, 0, side, side, 0, 0, 100, 100);
+      }}
+    />
+  );
+}

@@ -1,0 +1,108 @@
+// The set on the Bench as the hand has it now, saved when the hand lets go.
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+import {
+  ApiError,
+  answer,
+  api,
+  type MapDefinition,
+  type MapKind,
+  type SetRead,
+  type SurfaceSpec,
+} from "@/api/client";
+import { queries } from "@/api/queries";
+import { notify } from "@/parts/notices";
+
+export interface Draft {
+  surface: SurfaceSpec;
+  maps: Partial<Record<MapKind, MapDefinition>>;
+}
+
+export function draftOf(set: SetRead): Draft {
+  return {
+    surface: set.surface,
+    maps: Object.fromEntries(set.maps.map((map) => [map.kind, map.definition])),
+  };
+}
+
+export type Change = (draft: Draft) => Draft;
+
+export interface DraftState {
+  draft: Draft;
+  saving: boolean;
+  /** Look at a change while the hand moves; nothing is saved. */
+  move: (change: Change) => void;
+  /** Keep a change. */
+  settle: (change: Change) => void;
+}
+
+/** Saves go one after the other; a change made elsewhere is reported and never overwritten. */
+export function useDraft(set: SetRead, project: string): DraftState {
+  const client = useQueryClient();
+  const [draft, setDraft] = useState(() => draftOf(set));
+  const [saving, setSaving] = useState(false);
+  const latest = useRef(draft);
+  const version = useRef(set.version);
+  const busy = useRef(false);
+  const waiting = useRef(false);
+
+  // The set may arrive anew: from another tab, or as the answer to our own save.
+  useEffect(() => {
+    if (set.version > version.current && !busy.current && !waiting.current) {
+      version.current = set.version;
+      latest.current = draftOf(set);
+      setDraft(latest.current);
+    }
+  }, [set]);
+
+  const save = useCallback(async () => {
+    if (busy.current) {
+      waiting.current = true;
+      return;
+    }
+    busy.current = true;
+    setSaving(true);
+    try {
+      const { surface, maps } = latest.current;
+      const body = {
+        version: version.current,
+        surface,
+        maps: maps as Record<string, MapDefinition>,
+      };
+      const saved = await answer(
+        api.PUT("/api/sets/{set_id}", { params: { path: { set_id: set.id } }, body }),
+      );
+      version.current = saved.version;
+      client.setQueryData(queries.set(set.id).queryKey, saved);
+      client.invalidateQueries({ queryKey: queries.sets(project).queryKey });
+    } catch (error) {
+      const message = error instanceof Error ? error.message : "The change could not be saved.";
+      const reload = { label: "Show it as it is now", run: () => location.reload() };
+      notify(
+        "wrong",
+        message,
+        error instanceof ApiError && error.status === 409 ? reload : undefined,
+      );
+    } finally {
+      busy.current = false;
+      setSaving(false);
+    }
+    if (waiting.current) {
+      waiting.current = false;
+      await save();
+    }
+  }, [client, project, set.id]);
+
+  const move = useCallback((change: Change) => {
+    latest.current = change(latest.current);
+    setDraft(latest.current);
+  }, []);
+  const settle = useCallback(
+    (change: Change) => {
+      move(change);
+      void save();
+    },
+    [move, save],
+  );
+  return { draft, saving, move, settle };
+}

@@ -1,0 +1,89 @@
+// Taking pictures in: one after the other, each with its own answer.
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { type HealthRead, type TakenInRead, takeIn } from "@/api/client";
+import { queries } from "@/api/queries";
+import { bytes } from "@/parts/figures";
+import { notify } from "@/parts/notices";
+
+/** Why a file cannot be taken in, before a byte of it is sent; null when it can. */
+export function refusal(file: { name: string; size: number }, health: HealthRead): string | null {
+  if (file.size === 0) return `${file.name} is an empty file: export or copy it again`;
+  const most = health.limits.max_bytes;
+  if (file.size > most)
+    return `${file.name} has ${bytes(file.size)}, the limit is ${bytes(most)}: reduce it, or raise SIEVE_MAX_BYTES`;
+  return null;
+}
+
+async function takeAll(
+  client: QueryClient,
+  project: string,
+  files: File[],
+  step: (n: number) => void,
+) {
+  const health = await client.ensureQueryData(queries.health());
+  const taken: TakenInRead[] = [];
+  for (const [n, file] of files.entries()) {
+    step(n);
+    const why = refusal(file, health);
+    try {
+      if (why) throw new Error(why);
+      const one = await takeIn(project, file);
+      taken.push(one);
+      notify(
+        "good",
+        one.known_set
+          ? `${file.name} is already here, as ${one.set_name}.`
+          : `${file.name} is in, as ${one.set_name}.`,
+      );
+    } catch (error) {
+      notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
+    }
+  }
+  await client.invalidateQueries({ queryKey: queries.sets(project).queryKey });
+  return taken;
+}
+
+/** Files come by drop or paste anywhere on the page, or from a picker. */
+export function useTakeIn(project: string, onTaken: (taken: TakenInRead[]) => void) {
+  const client = useQueryClient();
+  const [busy, setBusy] = useState<string | null>(null);
+  const [over, setOver] = useState(false);
+  const take = useRef<(files: File[]) => void>(() => {});
+  take.current = async (files) => {
+    if (!files.length) return;
+    const taken = await takeAll(client, project, files, (n) =>
+      setBusy(`taking in ${files[n]?.name} (${n + 1} of ${files.length})`),
+    ).finally(() => setBusy(null));
+    onTaken(taken);
+  };
+  useEffect(() => {
+    const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes("Files") ?? false;
+    const enter = (event: DragEvent) => {
+      if (!hasFiles(event)) return;
+      event.preventDefault();
+      setOver(true);
+    };
+    const leave = (event: DragEvent) => event.relatedTarget === null && setOver(false);
+    const drop = (event: DragEvent) => {
+      if (!hasFiles(event)) return;
+      event.preventDefault();
+      setOver(false);
+      take.current([...(event.dataTransfer?.files ?? [])]);
+    };
+    const paste = (event: ClipboardEvent) => take.current([...(event.clipboardData?.files ?? [])]);
+    addEventListener("dragenter", enter);
+    addEventListener("dragover", enter);
+    addEventListener("dragleave", leave);
+    addEventListener("drop", drop);
+    addEventListener("paste", paste);
+    return () => {
+      removeEventListener("dragenter", enter);
+      removeEventListener("dragover", enter);
+      removeEventListener("dragleave", leave);
+      removeEventListener("drop", drop);
+      removeEventListener("paste", paste);
+    };
+  }, []);
+  return { busy, over, take: (files: File[]) => take.current(files) };
+}

@@ -1,0 +1,278 @@
+// The Tray: a row per texture set, a column per map kind in use, a mark per target.
+import { useQuery } from "@tanstack/react-query";
+import { Check, Clock3, Plus } from "lucide-react";
+import { useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import type { MapKind, MapRead, SetRead, TargetPreset } from "@/api/client";
+import { queries } from "@/api/queries";
+import { useProject } from "@/app";
+import { Button, buttonClass } from "@/parts/button";
+import { metres, texels } from "@/parts/figures";
+import { Badge, Hint, origins } from "@/parts/marks";
+import { useTakeIn } from "./take-in";
+
+const ACCEPTED = ".png,.jpg,.jpeg,.tif,.tiff,.tga,.webp,.exr";
+
+/** Map kinds that some set has, in the order of the vocabulary's derivation. */
+export function columnsOf(sets: SetRead[]): MapKind[] {
+  const seen = new Set<MapKind>();
+  for (const set of sets) for (const map of set.maps) seen.add(map.kind);
+  return [...seen];
+}
+
+export function Tray() {
+  const project = useProject();
+  const navigate = useNavigate();
+  const picker = useRef<HTMLInputElement>(null);
+  const { data: sets, error } = useQuery(queries.sets(project));
+  const { data: targets = [] } = useQuery(queries.targets());
+  const { data: vocabulary } = useQuery(queries.vocabulary());
+  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
+  const { busy, over, take } = useTakeIn(project, (taken) => {
+    const only = taken[0];
+    if (taken.length === 1 && only) navigate(`/${project}/bench/${only.set_id}/height`);
+  });
+  const titleOf = (kind: MapKind) =>
+    vocabulary?.kinds.find((one) => one.kind === kind)?.title ?? kind;
+  const columns = columnsOf(sets ?? []);
+  const ids = [...chosen].filter((id) => sets?.some((set) => set.id === id));
+  const toggle = (id: number) =>
+    setChosen((before) => {
+      const after = new Set(before);
+      if (!after.delete(id)) after.add(id);
+      return after;
+    });
+
+  return (
+    <div className="flex min-h-full flex-col px-4 pb-4">
+      <div className="flex h-[50px] items-center gap-3">
+        <h1 className="text-[19px] font-semibold">Tray</h1>
+        <span className="figures text-second">
+          {sets
+            ? `${sets.length} ${sets.length === 1 ? "set" : "sets"} · ${sets.reduce((n, set) => n + set.maps.length, 0)} maps`
+            : ""}
+        </span>
+        <span role="status" className="ml-auto text-second">
+          {busy}
+        </span>
+        <input
+          ref={picker}
+          type="file"
+          multiple
+          hidden
+          accept={ACCEPTED}
+          aria-label="Pictures to take in"
+          onChange={(event) => {
+            take([...(event.target.files ?? [])]);
+            event.target.value = "";
+          }}
+        />
+        <Button look="main" disabled={busy !== null} onClick={() => picker.current?.click()}>
+          <Plus className="size-4" /> Take in…
+        </Button>
+      </div>
+      {error && <p className="rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>}
+      {sets && sets.length > 0 && (
+        <div className="overflow-x-auto rounded-md border border-rule bg-card">
+          <table className="w-full border-collapse">
+            <thead>
+              <tr className="h-8 border-b border-rule bg-sheet text-[12.5px] text-second">
+                <th className="min-w-56 px-4 text-left font-medium">Texture set</th>
+                {columns.map((kind) => (
+                  <th key={kind} className="w-[78px] px-1 font-medium">
+                    {titleOf(kind)}
+                  </th>
+                ))}
+                {targets.map((target) => (
+                  <th key={target.id} className="min-w-28 px-2 font-medium" title={target.note}>
+                    {target.title}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {sets.map((set) => (
+                <SetRow
+                  key={set.id}
+                  {...{ set, columns, targets, project, titleOf }}
+                  chosen={chosen.has(set.id)}
+                  onToggle={() => toggle(set.id)}
+                />
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {sets && sets.length > 0 && <Legend />}
+      {sets && (
+        <button
+          type="button"
+          onClick={() => picker.current?.click()}
+          className={`mt-4 grid grow place-items-center rounded-md border border-dashed p-8 ${
+            over ? "border-copper bg-copper-pale" : "border-rule hover:bg-sheet"
+          }`}
+        >
+          <span className="text-center text-second">
+            <span className="block text-[15px] font-medium text-ink">
+              {over ? "Let go to take it in" : "Drop a photo of a surface anywhere, or paste it"}
+            </span>
+            PNG, JPEG, TIFF, TGA, WebP or EXR. It becomes a texture set; the file stays as it is.
+          </span>
+        </button>
+      )}
+      {ids.length > 0 && (
+        <div className="sticky bottom-4 mt-4 flex h-11 items-center gap-4 rounded-md bg-ink px-4 text-sheet">
+          <span className="font-semibold">
+            {ids.length} {ids.length === 1 ? "set" : "sets"} chosen
+          </span>
+          <button
+            type="button"
+            className="underline-offset-2 hover:underline"
+            onClick={() => setChosen(new Set())}
+          >
+            Choose none
+          </button>
+          <Link
+            to={`/${project}/deliveries?sets=${ids.join(",")}`}
+            className={`ml-auto ${buttonClass("main")}`}
+          >
+            Deliver…
+          </Link>
+        </div>
+      )}
+    </div>
+  );
+}
+
+interface RowProps {
+  set: SetRead;
+  columns: MapKind[];
+  targets: TargetPreset[];
+  project: string;
+  titleOf: (kind: MapKind) => string;
+  chosen: boolean;
+  onToggle: () => void;
+}
+
+function SetRow({ set, columns, targets, project, titleOf, chosen, onToggle }: RowProps) {
+  const bench = `/${project}/bench/${set.id}`;
+  return (
+    <tr
+      className={`h-[76px] border-b border-rule last:border-b-0 ${chosen ? "bg-copper-pale/50" : ""}`}
+    >
+      <td className="px-4">
+        <div className="flex items-center gap-2.5">
+          <input
+            type="checkbox"
+            className="size-4 accent-copper"
+            aria-label={`Choose ${set.name}`}
+            checked={chosen}
+            onChange={onToggle}
+          />
+          <Link to={bench} className="leading-tight hover:text-copper">
+            <span className="block font-semibold">{set.name}</span>
+            <span className="figures text-second">
+              {texels(set.width, set.height)} · {metres(set.surface.tile_size)}
+            </span>
+          </Link>
+        </div>
+      </td>
+      {columns.map((kind) => (
+        <td key={kind} className="px-1">
+          <MapCell
+            map={set.maps.find((one) => one.kind === kind)}
+            title={titleOf(kind)}
+            to={`${bench}/${kind}`}
+          />
+        </td>
+      ))}
+      {targets.map((target) => (
+        <td key={target.id} className="px-2 text-center">
+          <Readiness set={set} target={target} project={project} />
+        </td>
+      ))}
+    </tr>
+  );
+}
+
+function MapCell({ map, title, to }: { map?: MapRead; title: string; to: string }) {
+  if (!map)
+    return (
+      <div title={`no ${title} map`} className="hatched mx-auto size-[60px] rounded-sm bg-paper" />
+    );
+  const { definition } = map;
+  const origin = origins[definition.how];
+  const value =
+    definition.how === "constant" && definition.value.length === 1 ? definition.value[0] : null;
+  return (
+    <Hint text={`${title}: ${origin.word}`}>
+      <Link
+        to={to}
+        aria-label={`${title}, ${origin.word}`}
+        className="relative mx-auto block size-[60px] overflow-hidden rounded-sm border border-rule bg-ground"
+      >
+        {value === null ? (
+          <img src={map.thumbnail} alt="" loading="lazy" className="size-full object-cover" />
+        ) : (
+          <span className="grid size-full place-items-center bg-sheet figures">{value}</span>
+        )}
+        <OriginMark how={definition.how} />
+      </Link>
+    </Hint>
+  );
+}
+
+function OriginMark({ how }: { how: MapRead["definition"]["how"] }) {
+  if (how === "constant") return null;
+  const round = how === "derived" ? "rounded-full" : "";
+  return (
+    <span
+      aria-hidden="true"
+      className={`absolute bottom-1 right-1 size-[9px] border border-ink bg-card ${round}`}
+    />
+  );
+}
+
+function Readiness({
+  set,
+  target,
+  project,
+}: {
+  set: SetRead;
+  target: TargetPreset;
+  project: string;
+}) {
+  const state = set.readiness[target.id];
+  const look = {
+    ready: { tone: "open", text: "ready", why: "Everything it needs is there or derived" },
+    delivered: { tone: "good", text: "delivered", why: "Delivered and proven as it is now" },
+    stale: { tone: "stale", text: "stale", why: "Changed since it was delivered" },
+  } as const;
+  const { tone, text, why } = look[state ?? "ready"];
+  return (
+    <Hint text={why}>
+      <Link to={`/${project}/deliveries?sets=${set.id}&targets=${target.id}`}>
+        <Badge tone={tone}>
+          {state === "delivered" && <Check className="size-3.5" aria-hidden="true" />}
+          {state === "stale" && <Clock3 className="size-3.5" aria-hidden="true" />}
+          {text}
+        </Badge>
+      </Link>
+    </Hint>
+  );
+}
+
+function Legend() {
+  return (
+    <p className="flex gap-5 pt-2.5 text-[12.5px] text-second">
+      <span>{origins.imported.mark} came in</span>
+      <span>{origins.derived.mark} derived</span>
+      <span>
+        <span className="figures">0.7</span> one value
+      </span>
+      <span className="inline-flex items-center gap-1">
+        <span className="hatched inline-block size-3 rounded-sm border border-rule" /> not there
+      </span>
+    </p>
+  );
+}
