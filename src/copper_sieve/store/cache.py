@@ -19,6 +19,7 @@ import numpy as np
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.pipeline.evaluate import Cache
 
+_NPY_HEADER = 128  # bytes
 _log = logging.getLogger(__name__)
 
 
@@ -82,7 +83,12 @@ class FolderCache:
             for info in sorted(found, key=lambda entry: str(entry.get("mtime", ""))):
                 name = info["name"].rsplit("/", 1)[-1]
                 if name.endswith(".npy"):
-                    self._order.used(name.removesuffix(".npy"), info["size"])
+                    self._drop(self._order.used(name.removesuffix(".npy"), info["size"]))
+
+    def _drop(self, keys: list[str]) -> None:
+        for key in keys:
+            with contextlib.suppress(FileNotFoundError):
+                self._files.rm_file(self._path(key))
 
     def _path(self, key: str) -> str:
         return f"{self._root}/{key[:2]}/{key}.npy"
@@ -108,10 +114,8 @@ class FolderCache:
                 np.save(file, pixels, allow_pickle=False)
             self._files.mv(partial, path)
             with self._lock:
-                dropped = self._order.used(key, pixels.nbytes)
-            for old in dropped:
-                with contextlib.suppress(FileNotFoundError):
-                    self._files.rm_file(self._path(old))
+                dropped = self._order.used(key, pixels.nbytes + _NPY_HEADER)
+            self._drop(dropped)
         except OSError as error:
             _log.warning("the cache could not keep a map: %s", error)
 

@@ -23,9 +23,9 @@ interface Props {
   aspect: number;
 }
 
-export default function LitWindow({ pictures, aspect }: Props) {
+export default function LitWindow({ pictures, surface, aspect }: Props) {
   const textures = useTextures(pictures);
-  const [shape, setShape] = useState<Shape>("sphere");
+  const [shape, setShape] = useState<Shape>(surface.wrap ? "sphere" : "plane");
   const [repeat, setRepeat] = useState<(typeof repeats)[number]["value"]>("1");
   const [light, setLight] = useState<Light>({ around: 128, up: 42 });
   return (
@@ -129,6 +129,9 @@ function Material({ shape, aspect, repeat, textures }: MaterialProps) {
   useEffect(() => {
     for (const texture of Object.values(textures)) {
       texture.repeat.set(around[0] * repeat, around[1] * repeat);
+      // On round shapes the middle of a tile faces the eye, not a border.
+      const centered = shape === "sphere" || shape === "cylinder" ? 0.5 : 0;
+      texture.offset.set(centered, shape === "sphere" ? 0.5 : 0);
       texture.updateMatrix();
     }
     const had = [material.map, material.normalMap, material.alphaMap, material.emissiveMap].map(
@@ -152,6 +155,6 @@ function Material({ shape, aspect, repeat, textures }: MaterialProps) {
     if (had.join() !== has.join()) material.needsUpdate = true;
     invalidate();
     performance.mark("sieve:lit");
-  }, [material, textures, around, repeat, invalidate]);
+  }, [material, textures, around, repeat, shape, invalidate]);
   return <mesh geometry={geometry} material={material} />;
 }

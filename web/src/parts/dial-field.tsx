@@ -47,7 +47,7 @@ export function DialField(props: DialFieldProps) {
   }
 
   return (
-    <div className="grid grid-cols-[104px_1fr_86px] items-center gap-3 h-[30px]">
+    <div className="grid h-[30px] grid-cols-[92px_1fr_78px] items-center gap-2.5">
       <label htmlFor={id} title={hint} className="truncate">
         {label}
       </label>

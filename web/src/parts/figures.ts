@@ -30,6 +30,11 @@ export function when(iso: string): string {
   });
 }
 
+/** A folder under the delivery root, without the root; the whole path is for the tooltip. */
+export function underRoot(folder: string, root: string | undefined): string {
+  return root && folder.startsWith(`${root}/`) ? folder.slice(root.length + 1) : folder;
+}
+
 export function words(kind: string): string {
   return kind.replaceAll("_", " ");
 }

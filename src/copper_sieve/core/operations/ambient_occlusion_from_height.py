@@ -15,6 +15,7 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Parameter, Surface, operation
 
 _STEP_RATIO = 1.2
+_FINER = 2  # a step reads texels of at most a quarter of its length
 _AZIMUTHS = {"draft": 6, "good": 8, "best": 16}
 
 
@@ -57,7 +58,7 @@ def ambient_occlusion_from_height(
     scaled = height * np.float32(surface.depth * columns / surface.tile_size)
     reach = max(1.0, parameters["radius"] * columns)
     steps = np.exp(np.arange(0, np.log(reach) + 1e-9, np.log(_STEP_RATIO))).astype(np.float32)
-    levels = np.maximum(np.floor(np.log2(steps)).astype(np.int64) - 1, 0)
+    levels = np.maximum(np.floor(np.log2(steps)).astype(np.int64) - _FINER, 0)
     border = int(np.ceil(reach)) + 2
     atlas, offsets, shapes, levels = _pyramid(scaled, levels, border, surface.wrap)
     azimuths = _AZIMUTHS[parameters["quality"]]
@@ -135,16 +136,28 @@ def _horizons(  # noqa: PLR0917
                 highest[c] = along[c]
             for i in range(len(steps)):
                 level = levels[i]
-                y = int(np.floor(r + half + steps[i] * directions[k, 1])) + border
-                x = int(np.floor(half + steps[i] * directions[k, 0])) + border
-                start = offsets[level] + (y >> level) * shapes[level, 1]
-                scan = atlas[start : start + shapes[level, 1]]
+                across = steps[i] * directions[k, 0]
+                down = steps[i] * directions[k, 1]
                 inverse = one / steps[i]
-                if level == 0:
-                    near = scan[x : x + columns]
+                if level == 0:  # the near steps decide most: read them between the texels
+                    y = int(np.floor(r + down))
+                    x = int(np.floor(across)) + border
+                    fy = np.float32(r + down - y)
+                    fx = np.float32(across + border - x)
+                    start = (y + border) * shapes[0, 1] + x
+                    upper = atlas[start : start + columns + 1]
+                    lower = atlas[start + shapes[0, 1] : start + shapes[0, 1] + columns + 1]
+                    w00, w01 = (one - fy) * (one - fx), (one - fy) * fx
+                    w10, w11 = fy * (one - fx), fy * fx
                     for c in range(columns):
-                        highest[c] = max(highest[c], (near[c] - here[c]) * inverse)
+                        there = upper[c] * w00 + upper[c + 1] * w01
+                        there += lower[c] * w10 + lower[c + 1] * w11
+                        highest[c] = max(highest[c], (there - here[c]) * inverse)
                 else:
+                    y = int(np.floor(r + half + down)) + border
+                    x = int(np.floor(half + across)) + border
+                    start = offsets[level] + (y >> level) * shapes[level, 1]
+                    scan = atlas[start : start + shapes[level, 1]]
                     for c in range(columns):
                         slope = (scan[(c + x) >> level] - here[c]) * inverse
                         highest[c] = max(highest[c], slope)

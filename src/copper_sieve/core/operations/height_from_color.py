@@ -11,9 +11,8 @@ from copper_sieve.core.image.encoding import luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Parameter, Surface, operation
-from copper_sieve.core.operations.spectrum import filter_spectrum
+from copper_sieve.core.operations.spectrum import filter_spectrum, gaussian_response
 
-_LIGHT_SIGMA = 1 / 8  # of the tile: what is larger counts as lighting
 _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
 
 
@@ -26,11 +25,15 @@ _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
     surface_reads=("wrap",),
     parameters=(
         Parameter(
-            "evenness", "Even lighting", 0.9, "share of the large-scale light taken out",
+            "evenness", "Even lighting", 1.0, "share of the large-scale light taken out",
             group="Light",
         ),
         Parameter(
-            "detail", "Fine detail", 0.5, "0 keeps coarse forms only, 1 keeps all bands alike",
+            "light_scale", "Light's size", 0.06, "what is larger than this counts as light",
+            low=0.02, high=0.25, unit="tile", group="Light",
+        ),
+        Parameter(
+            "detail", "Fine detail", 0.65, "0 keeps coarse forms only, 1 keeps all bands alike",
             group="Relief",
         ),
         Parameter(
@@ -47,18 +50,18 @@ def height_from_color(
 ) -> Float:
     """Derive a height map from a color picture.
 
-    Log luminance, its large-scale part (Gaussian, sigma an eighth of the tile) reduced by
+    Log luminance, its large-scale part (Gaussian of sigma `light_scale`) reduced by
     `evenness`, each frequency weighted by wavelength^(1 - detail), spread about 0.5.
 
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
     """
     light = np.log(luminance(inputs[MapKind.BASE_COLOR]) + np.float32(0.01))
     evenness, detail = parameters["evenness"], parameters["detail"]
+    lighting = gaussian_response(parameters["light_scale"])
 
     def response(frequency: Float) -> Float:
-        large = np.exp(-2 * (np.pi * _LIGHT_SIGMA * frequency) ** 2)
         weight = np.maximum(frequency, 1) ** np.float32(-(1 - detail))
-        weight *= 1 - evenness * large
+        weight *= 1 - evenness * lighting(frequency)
         weight[0, 0] = 0  # no mean: the middle of the range is the middle of the relief
         return weight
 

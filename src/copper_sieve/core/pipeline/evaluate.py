@@ -61,7 +61,7 @@ def evaluate(
     as nobody needs it, so memory follows the widest cut of the graph. Progress is 0 to 1.
     Raises CancelledError between two nodes when `is_cancelled` says so.
     """
-    cache = cache or NoCache()
+    cache = NoCache() if cache is None else cache
     found: dict[str, Float] = {}
     needed: list[Node] = []
 

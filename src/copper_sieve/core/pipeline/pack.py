@@ -104,7 +104,7 @@ def pack(
     longer_side overrides the preset's size rule. Raises MissingMapError, NamePatternError.
     """
     rule = preset.size.longer_side if preset.size.mode == "fixed" else None
-    size = fit_size(*native_size(texture_set, sizes), longer_side or rule)
+    size = fit_size(*native_size(texture_set, sizes), rule if longer_side is None else longer_side)
     resolver = _Resolver(texture_set)
     values = {"set": texture_set.name, "target": preset.id, "project": project,
               "size": str(max(size))}  # fmt: skip

@@ -57,11 +57,11 @@ def check_distinct(names: Iterable[str]) -> None:
     """Raises NamePatternError when two names are the same, also if only case differs."""
     seen: dict[str, str] = {"manifest.json": "manifest.json"}
     for name in names:
-        other = seen.setdefault(name.lower(), name)
-        if other is not name:
+        if other := seen.get(name.lower()):
             raise NamePatternError(
                 f"two files would be called {name} (the other: {other}); change a pattern"
             )
+        seen[name.lower()] = name
 
 
 def slug(text: str) -> str:

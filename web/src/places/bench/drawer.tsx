@@ -31,7 +31,7 @@ export function Drawer(props: Props) {
   return (
     <section
       aria-label={`${props.kind.title}, controls`}
-      className="flex min-h-[168px] grow gap-8 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
+      className="flex min-h-[168px] grow gap-7 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
       {definition.how === "derived" && <DerivedControls {...props} definition={definition} />}
       {definition.how === "constant" && <ConstantControls {...props} definition={definition} />}
@@ -51,7 +51,7 @@ function Column({
   children: ReactNode;
 }) {
   return (
-    <div className={wide ? "w-[350px] shrink-0" : "w-[190px] shrink-0"}>
+    <div className={wide ? "min-w-[236px] max-w-[350px] flex-1" : "w-[170px] shrink-0"}>
       <h3 className="mb-1 text-[12.5px] font-medium text-second">{title}</h3>
       {children}
     </div>
@@ -126,15 +126,23 @@ interface ControlProps {
 
 function Control({ parameter, value, onMove, onSettle }: ControlProps) {
   const { name, label, meaning, low, high, unit, choices } = parameter;
-  if (typeof value === "number")
+  if (typeof value === "number") {
+    // Fractions of the tile are shown in per cent.
+    const factor = unit === "tile" ? 100 : 1;
     return (
       <DialField
-        {...{ label, value, low, high, onMove, onSettle }}
-        hint={meaning}
-        unit={{ tile: "tile", m: "m", deg: "°" }[unit]}
-        initial={Number(parameter.default)}
+        label={label}
+        value={value * factor}
+        low={low * factor}
+        high={high * factor}
+        onMove={(shown) => onMove(shown / factor)}
+        onSettle={(shown) => onSettle(shown / factor)}
+        hint={unit === "tile" ? `${meaning}, in per cent of the picture's width` : meaning}
+        unit={{ tile: "%", m: "m", deg: "°" }[unit]}
+        initial={Number(parameter.default) * factor}
       />
     );
+  }
   const options =
     typeof value === "boolean"
       ? [
@@ -143,7 +151,7 @@ function Control({ parameter, value, onMove, onSettle }: ControlProps) {
         ]
       : choices.map((choice) => ({ value: choice, label: choice }));
   return (
-    <div className="grid h-[30px] grid-cols-[104px_1fr] items-center gap-3">
+    <div className="grid h-[30px] grid-cols-[92px_1fr] items-center gap-2.5">
       <span title={meaning}>{label}</span>
       <span>
         <Segmented
@@ -276,7 +284,7 @@ function SurfaceControls({ state, onMoving }: Props) {
         initial={20}
         {...dial("depth", 1000)}
       />
-      <div className="grid h-[30px] grid-cols-[104px_1fr] items-center gap-3">
+      <div className="grid h-[30px] grid-cols-[92px_1fr] items-center gap-2.5">
         <span title="If the borders meet, every operation wraps there; else it reflects">
           Borders
         </span>

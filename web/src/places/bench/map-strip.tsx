@@ -43,7 +43,7 @@ export function MapStrip({ draft, chosen, pictures, operations, titleOf, address
   const chosenIndex = order.indexOf(chosen);
   const lit = (feed: Feed) => feed.from === chosenIndex || feed.to === chosenIndex;
   return (
-    <div className="shrink-0 overflow-x-auto">
+    <div className="mt-1 shrink-0 overflow-x-auto pb-px">
       <svg
         width={order.length * (CARD + GAP)}
         height={LANE * sources.length + 7}

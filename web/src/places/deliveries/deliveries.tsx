@@ -6,7 +6,7 @@ import { answer, api, type DeliveryRead, type DryRunPartRead } from "@/api/clien
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
-import { when, words } from "@/parts/figures";
+import { underRoot, when, words } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
 
 function listed(text: string | null): string[] {
@@ -165,23 +165,32 @@ export function contentsOf(
 const states = { new: "new", replaces: "replaces ours", foreign: "not ours" } as const;
 
 function DryPart({ part, title }: { part: DryRunPartRead; title?: string }) {
+  const root = useQuery(queries.health()).data?.delivery_root;
   return (
     <div className="mb-5 last:mb-0">
       <div className="mb-1 flex items-baseline gap-2.5">
         <h2 className="font-semibold">{part.set_name}</h2>
         <span className="text-second">for {title ?? part.target_id}</span>
         <span className="ml-auto truncate text-second figures" title={part.folder}>
-          {part.folder}/
+          {underRoot(part.folder, root)}/
         </span>
       </div>
       {part.error && (
         <p className="rounded-sm bg-wrong-pale px-3 py-1.5 text-wrong">△ {part.error}</p>
       )}
-      <table className="w-full border-collapse">
+      <table className="w-full table-fixed border-collapse">
+        <colgroup>
+          <col className="w-[30%]" />
+          <col />
+          <col className="w-24" />
+          <col className="w-28" />
+          <col className="w-16" />
+          <col className="w-24" />
+        </colgroup>
         <tbody>
           {part.files.map((file) => (
             <tr key={file.name} className="h-8 border-t border-rule">
-              <td className="figures font-medium">{file.name}</td>
+              <td className="truncate figures font-medium">{file.name}</td>
               <td className="px-3">
                 {contentsOf(file.channels)}
                 {file.channels.some((one) => one.map === "normal") && ` · green ${part.normal_y}`}
@@ -198,7 +207,7 @@ function DryPart({ part, title }: { part: DryRunPartRead; title?: string }) {
           ))}
           {Object.entries(part.other_files).map(([name, state]) => (
             <tr key={name} className="h-8 border-t border-rule">
-              <td className="figures font-medium">{name}</td>
+              <td className="truncate figures font-medium">{name}</td>
               <td className="px-3" colSpan={4}>
                 {name.endsWith(".glb")
                   ? "carries the textures above"

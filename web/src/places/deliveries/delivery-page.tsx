@@ -7,7 +7,7 @@ import { answer, api, type DeliveryRead } from "@/api/client";
 import { isUnderWay, queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
-import { bytes, words } from "@/parts/figures";
+import { bytes, underRoot, words } from "@/parts/figures";
 import { StateBadge } from "./deliveries";
 
 export function DeliveryPage() {
@@ -111,6 +111,7 @@ type PartRead = DeliveryRead["parts"][number];
 
 function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
   const { manifest, assay } = part;
+  const root = useQuery(queries.health()).data?.delivery_root;
   if (!manifest || !assay) return null;
   const checks = new Map(assay.files.map((file) => [file.name, file]));
   const channels = assay.files.reduce((sum, file) => sum + (file.channels?.length ?? 0), 0);
@@ -126,7 +127,7 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
           ✓ {assay.files.length} files reopened, {channels} channels hold what they should
         </span>
         <span className="ml-auto truncate text-second figures" title={part.folder}>
-          {part.folder}/
+          {underRoot(part.folder, root)}/
         </span>
       </header>
       <ul>

@@ -1,0 +1,68 @@
+"""./sieve shots: the pictures in docs/screenshots, taken anew from the demo data."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import re
+import signal
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from copper_sieve.cli.browser import chromium
+from copper_sieve.core.errors import SetupError
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Start the demo in a fresh data folder, visit each main view, save a PNG of it."""
+    root = Path(os.environ.get("COPPER_SIEVE_ROOT", "."))
+    out = arguments.out or root / "docs" / "screenshots"
+    out.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="sieve-shots-") as home:
+        Path(home).chmod(0o755)
+        environment = {**os.environ, "SIEVE_HOME": home, "SIEVE_PORT": "8520"}
+        environment.pop("DATABASE_URL", None)
+        demo = subprocess.Popen(
+            [sys.executable, "-m", "copper_sieve.cli", "demo"],
+            env=environment,
+            stdout=subprocess.PIPE,
+            text=True,
+        )
+        try:
+            assert demo.stdout is not None
+            found = re.search(r"http://\S+", demo.stdout.readline())
+            if not found:
+                raise SetupError("the demo did not start; run ./sieve demo to see why")
+            _visit(found.group(), out)
+        finally:
+            demo.send_signal(signal.SIGINT)
+            demo.wait(30)
+    return 0
+
+
+def _visit(address: str, out: Path) -> None:
+    with chromium() as browser:
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        place = f"{address}/lantern-row"
+
+        def shoot(name: str) -> None:
+            page.wait_for_timeout(1500)  # software WebGL draws its last frame
+            page.screenshot(path=out / f"{name}.png")
+
+        page.goto(f"{place}/deliveries?sets=1&targets=gltf-metal-rough,orm-y-down")
+        page.get_by_role("button", name="Deliver 9 files").wait_for()
+        shoot("delivery-dry-run")
+        page.get_by_role("button", name="Deliver 9 files").click()
+        page.get_by_role("link", name="Download zip").wait_for(timeout=60_000)
+        shoot("delivery-assay")
+        for kind in ("height", "normal"):
+            page.goto(f"{place}/bench/1/{kind}")
+            page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
+            if kind == "normal":
+                page.get_by_role("radio", name="Plane").click()
+            shoot(f"bench-{kind}")
+        page.goto(f"{place}/tray")
+        page.get_by_role("link", name="tatami_weave").wait_for()
+        shoot("tray")

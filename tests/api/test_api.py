@@ -1,0 +1,285 @@
+"""The web interface of the services, from taking in to a dry run."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import shutil
+from pathlib import Path
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from PIL import Image
+
+from copper_sieve.services.context import Context
+from tests.api.conftest import TakeIn
+from tests.conftest import MakePhoto
+
+
+def picture_of(answer) -> np.ndarray:  # type: ignore[no-untyped-def]
+    assert answer.status_code == 200, answer.text
+    return np.asarray(Image.open(io.BytesIO(answer.content)))
+
+
+@pytest.fixture
+def wall(client: TestClient, take_in: TakeIn, make_photo: MakePhoto) -> dict:
+    """A set made of a photo, as the API gives it."""
+    taken = take_in(make_photo())
+    return client.get(f"/api/sets/{taken['set_id']}").json()
+
+
+def as_update(one: dict, **maps: object) -> dict:
+    definitions = {m["kind"]: m["definition"] for m in one["maps"]}
+    return {"version": one["version"], "surface": one["surface"], "maps": {**definitions, **maps}}
+
+
+@pytest.mark.parametrize("ending", ["png", "jpg", "tga", "tif"])
+def test_a_photo_is_kept_byte_for_byte_and_becomes_a_set(
+    client: TestClient, project: str, take_in: TakeIn, make_photo: MakePhoto, ending: str
+) -> None:
+    photo = make_photo(f"Old Wall.{ending}", seed=hash(ending) % 1000)
+    taken = take_in(photo)
+    assert taken["sha256"] == hashlib.sha256(photo.read_bytes()).hexdigest()
+    assert (taken["facts"]["width"], taken["facts"]["bit_depth"]) == (64, 8)
+    original = client.get(f"/api/sources/{taken['sha256']}/original")
+    assert original.content == photo.read_bytes()
+    assert "Old%20Wall" in original.headers["content-disposition"]
+    thumb = picture_of(client.get(f"/api/sources/{taken['sha256']}/thumbnail.png"))
+    assert thumb.shape == (48, 64, 3)
+    (row,) = client.get(f"/api/projects/{project}/sets").json()
+    assert row["name"] == "Old_Wall"
+    assert [one["kind"] for one in row["maps"]][:3] == ["base_color", "height", "normal"]
+    assert row["readiness"] == {"gltf-metal-rough": "ready", "orm-y-down": "ready"}
+
+
+def test_the_same_picture_twice_is_kept_once(
+    client: TestClient, project: str, take_in: TakeIn, make_photo: MakePhoto
+) -> None:
+    photo = make_photo(seed=77)
+    first, again = take_in(photo), take_in(photo, "copy.png")
+    assert (first["known_source"], first["known_set"]) == (False, False)
+    assert (again["known_source"], again["known_set"]) == (True, True)
+    assert first["set_id"] == again["set_id"]
+    assert len(client.get(f"/api/projects/{project}/sets").json()) == 1
+
+
+def test_alpha_that_says_something_becomes_opacity(
+    client: TestClient, take_in: TakeIn, tmp_path: Path
+) -> None:
+    codes = np.full((8, 8, 4), 200, np.uint8)
+    codes[:4, :, 3] = 0
+    Image.fromarray(codes).save(tmp_path / "leaf.png")
+    one = client.get(f"/api/sets/{take_in(tmp_path / 'leaf.png')['set_id']}").json()
+    opacity = next(m["definition"] for m in one["maps"] if m["kind"] == "opacity")
+    assert (opacity["how"], opacity["channels"]) == ("imported", "A")
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "status", "code"),
+    [
+        ("notes.png", b"no picture", 422, "not_a_picture"),
+        ("none.png", b"", 422, "empty_picture"),
+        ("cut.png", b"\x89PNG\r\n\x1a\n\0\0\0", 422, "damaged_picture"),
+    ],
+)
+def test_bad_files_are_refused_and_nothing_stays(
+    client: TestClient, context: Context, project: str, name: str, data: bytes, status: int, code: str
+) -> None:
+    answer = client.post(f"/api/projects/{project}/sources", params={"name": name}, content=data)
+    assert answer.status_code == status
+    assert answer.json()["code"] == code
+    assert name in answer.json()["message"]
+    assert client.get(f"/api/projects/{project}/sets").json() == []
+    assert list((context.settings.home / "passing").iterdir()) == []
+    assert client.get("/api/health").status_code == 200
+
+
+def test_limits_hold_while_a_file_is_still_arriving(
+    client: TestClient, context: Context, project: str, make_photo: MakePhoto
+) -> None:
+    context.settings.max_bytes = 1000
+    address = f"/api/projects/{project}/sources"
+    answer = client.post(address, params={"name": "big.png"}, content=bytes(5000))
+    assert answer.status_code == 413
+    assert "big.png" in answer.json()["message"]
+    context.settings.max_bytes, context.settings.max_side = 10**6, 60
+    answer = client.post(address, params={"name": "w.png"}, content=make_photo().read_bytes())
+    assert (answer.status_code, answer.json()["code"]) == (413, "picture_too_large")
+
+
+@pytest.mark.parametrize("name", ["../../evil.png", "/etc/evil.png", "a\\..\\b.png", "x" * 250 + ".png"])
+def test_file_names_lead_nowhere(
+    client: TestClient, take_in: TakeIn, make_photo: MakePhoto, context: Context, name: str
+) -> None:
+    taken = take_in(make_photo(seed=len(name)), name)
+    assert client.post(f"/api/sets/{taken['set_id']}/previews", json={}).status_code == 200
+    assert not list(context.settings.home.parent.rglob("evil.png"))
+
+
+def test_previews_are_addressed_by_content(client: TestClient, wall: dict) -> None:
+    address = f"/api/sets/{wall['id']}/previews"
+    maps = client.post(address, json={"longer_side": 32}).json()["maps"]
+    assert set(maps) == {one["kind"] for one in wall["maps"]}
+    normal = client.get(maps["normal"]["url"])
+    assert "immutable" in normal.headers["cache-control"]
+    assert picture_of(normal).shape == (24, 32, 3)
+    assert picture_of(client.get(maps["roughness"]["url"])).shape == (24, 32)
+    draft = as_update(wall, height={**_derived(wall, "height"), "parameters": {"contrast": 2.5}})
+    del draft["version"]
+    other = client.post(address, json={"longer_side": 32, "draft": draft}).json()["maps"]
+    different = {kind for kind in maps if maps[kind]["key"] != other[kind]["key"]}
+    assert different == {"height", "normal", "ambient_occlusion"}
+    stronger = picture_of(client.get(other["normal"]["url"])).astype(int)
+    plain = picture_of(client.get(maps["normal"]["url"])).astype(int)
+    assert stronger[:, :, 0].std() > 1.5 * plain[:, :, 0].std()
+    assert client.get(f"/api/sets/{wall['id']}").json() == wall  # a draft changes nothing
+
+
+def _derived(one: dict, kind: str) -> dict:
+    return next(m["definition"] for m in one["maps"] if m["kind"] == kind)
+
+
+def test_an_older_request_of_a_window_gives_way(client: TestClient, wall: dict) -> None:
+    address = f"/api/sets/{wall['id']}/previews"
+    assert client.post(address, json={"window": "w", "sequence": 5}).status_code == 200
+    draft = as_update(wall, height={**_derived(wall, "height"), "parameters": {"contrast": 0.7}})
+    del draft["version"]
+    late = client.post(address, json={"window": "w", "sequence": 4, "draft": draft})
+    assert (late.status_code, late.json()["code"]) == (409, "cancelled")
+    assert client.get("/api/pixels/" + "0" * 64 + ".png").status_code == 404
+
+
+def test_thumbnails_follow_the_content(client: TestClient, wall: dict) -> None:
+    one = next(m for m in wall["maps"] if m["kind"] == "height")
+    answer = client.get(one["thumbnail"])
+    assert "immutable" in answer.headers["cache-control"]
+    assert picture_of(answer).shape == (96, 128)
+    stale = client.get(one["thumbnail"].replace(one["key"], "old"))
+    assert stale.headers["cache-control"] == "no-cache"
+
+
+def test_two_editors_cannot_overwrite_each_other(client: TestClient, wall: dict) -> None:
+    address = f"/api/sets/{wall['id']}"
+    mine = as_update(wall, metallic={"how": "constant", "value": [1.0]})
+    assert client.put(address, json=mine).json()["version"] == 2
+    theirs = client.put(address, json=as_update(wall))
+    assert (theirs.status_code, theirs.json()["code"]) == (409, "conflict")
+    metallic = _derived(client.get(address).json(), "metallic")
+    assert metallic == {"how": "constant", "value": [1.0]}
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"height": {"how": "derived", "operation": "nonsense"}}, "no operation nonsense"),
+        (
+            {"height": {"how": "derived", "operation": "height_from_color", "parameters": {"x": 1}}},
+            "no parameter x",
+        ),
+        ({"metallic": {"how": "constant", "value": []}}, "metallic"),
+        ({"height": {"how": "imported", "source": "0" * 64}}, "take it in first"),
+        ({"shininess": {"how": "constant", "value": [1]}}, "maps.shininess"),
+    ],
+)
+def test_sets_that_cannot_be_computed_are_refused(
+    client: TestClient, wall: dict, change: dict, says: str
+) -> None:
+    answer = client.put(f"/api/sets/{wall['id']}", json=as_update(wall, **change))
+    assert answer.status_code in (409, 422)
+    assert says in answer.json()["message"]
+    assert client.get(f"/api/sets/{wall['id']}").json()["version"] == 1
+
+
+def test_deleting_the_cache_loses_nothing(
+    client: TestClient, context: Context, project: str, wall: dict
+) -> None:
+    address = f"/api/sets/{wall['id']}/previews"
+    before = client.post(address, json={"longer_side": 48}).json()["maps"]
+    pictures = {kind: client.get(one["url"]).content for kind, one in before.items()}
+    shutil.rmtree(context.settings.cache_place)
+    fresh = Context(context.settings, context.database, context.enqueue)  # as after a restart
+    client.app.state.previewer._context = fresh  # type: ignore[attr-defined]
+    client.app.state.context = fresh  # type: ignore[attr-defined]
+    after = client.post(address, json={"longer_side": 48}).json()["maps"]
+    assert after == before
+    assert {kind: client.get(one["url"]).content for kind, one in after.items()} == pictures
+
+
+def test_the_dry_run_lists_every_file_and_writes_none(
+    client: TestClient, context: Context, project: str, wall: dict
+) -> None:
+    body = {"set_ids": [wall["id"]], "target_ids": ["orm-y-down", "gltf-metal-rough"]}
+    orm, gltf = client.post(f"/api/projects/{project}/dry-runs", json=body).json()
+    assert [f["name"] for f in orm["files"]] == [
+        "T_wall_BC.tga",
+        "T_wall_ORM.tga",
+        "T_wall_N.tga",
+    ]
+    assert [c["map"] for c in orm["files"][1]["channels"]] == [
+        "ambient_occlusion",
+        "roughness",
+        "metallic",
+    ]
+    assert set(gltf["other_files"]) == {"wall.glb", "manifest.json"}
+    assert gltf["remarks"] == [
+        {"weight": "expected", "text": "no emissive map, so no emissive file"}
+    ]
+    assert not context.settings.delivery_root.exists()
+
+
+def test_files_of_others_block_a_delivery_beforehand(
+    client: TestClient, context: Context, project: str, wall: dict
+) -> None:
+    folder = context.settings.delivery_root / project / "orm-y-down" / "wall"
+    folder.mkdir(parents=True)
+    (folder / "T_wall_N.tga").write_bytes(b"mine")
+    body = {"set_ids": [wall["id"]], "target_ids": ["orm-y-down"]}
+    (part,) = client.post(f"/api/projects/{project}/dry-runs", json=body).json()
+    assert "not written by a delivery" in part["error"]
+    answer = client.post(f"/api/projects/{project}/deliveries", json=body)
+    assert (answer.status_code, answer.json()["code"]) == (409, "delivery")
+    assert context.queued == []  # type: ignore[attr-defined]
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status"),
+    [
+        ("GET", "/api/sets/999999", None, 404),
+        ("GET", "/api/projects/nowhere/sets", None, 404),
+        ("GET", "/api/deliveries/999999", None, 404),
+        ("GET", "/api/nonsense", None, 404),
+        ("POST", "/api/projects/nowhere/sources?name=a.png", None, 422),
+        ("POST", "/api/sets/1/previews", {"longer_side": 1}, 422),
+        ("POST", "/api/sets/1/previews", {"unknown": 1}, 422),
+    ],
+)
+def test_every_error_has_a_code_and_a_message(
+    client: TestClient, method: str, path: str, body: object, status: int
+) -> None:
+    answer = client.request(method, path, json=body)
+    assert answer.status_code == status
+    assert set(answer.json()) == {"code", "message"}
+
+
+def test_the_vocabulary_is_what_the_core_declares(client: TestClient) -> None:
+    answer = client.get("/api/vocabulary").json()
+    names = {one["name"]: one for one in answer["operations"]}
+    strength = names["normal_from_height"]["parameters"][0]
+    assert (strength["name"], strength["high"], strength["default"]) == ("strength", 8.0, 1.0)
+    assert [t["id"] for t in client.get("/api/targets").json()] == [
+        "gltf-metal-rough",
+        "orm-y-down",
+    ]
+
+
+@pytest.mark.parametrize("path", ["/", "/lantern-row/tray", "/lantern-row/bench/1/height"])
+def test_every_address_of_the_interface_is_the_page(client: TestClient, path: str) -> None:
+    answer = client.get(path)
+    assert answer.status_code == 200
+    assert '<div id="root">' in answer.text
+
+
+def test_the_page_gives_no_files_from_outside(client: TestClient) -> None:
+    for path in ("/../../pyproject.toml", "/%2e%2e/%2e%2e/pyproject.toml", "/..%2f..%2fREADME.md"):
+        assert "[project]" not in client.get(path).text

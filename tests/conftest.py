@@ -1,0 +1,105 @@
+"""Shared pieces: pictures, a real PostgreSQL cluster for the run, a context per test."""
+
+from __future__ import annotations
+
+import itertools
+import tempfile
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.jobs.queue import queue_schema
+from copper_sieve.services.context import Context
+from copper_sieve.settings import Settings
+from copper_sieve.store.cluster import Cluster
+from copper_sieve.store.database import Database, Transaction
+from copper_sieve.store.projects import ensure_project
+
+MakePhoto = Callable[..., Path]
+_numbers = itertools.count(1)
+
+
+def photo_codes(size: tuple[int, int] = (64, 48), seed: int = 1) -> np.ndarray:
+    """A bumpy colour picture, (H, W, 3) uint8, different for each seed."""
+    width, height = size
+    rng = np.random.default_rng(seed)
+    y, x = np.mgrid[0:height, 0:width] / width
+    waves = np.sin(40 * x + seed) * np.cos(31 * y) * 0.25 + 0.5
+    color = waves[:, :, None] * np.array([0.9, 0.7, 0.5]) + rng.normal(0, 0.02, (height, width, 3))
+    return (np.clip(color, 0, 1) * 255).round().astype(np.uint8)
+
+
+@pytest.fixture
+def make_photo(tmp_path: Path) -> MakePhoto:
+    """Writes a photo file and gives its path."""
+
+    def make(name: str = "wall.png", size: tuple[int, int] = (64, 48), seed: int = 1) -> Path:
+        path = tmp_path / name
+        kind = {".png": "png", ".jpg": "jpeg", ".tga": "tga", ".tif": "tiff"}[path.suffix]
+        picture = Picture(photo_codes(size, seed), ("R", "G", "B"), Encoding.SRGB)
+        write_picture(path, picture, kind)
+        return path
+
+    return make
+
+
+@pytest.fixture(scope="session")
+def dsn() -> Iterator[str]:
+    """A cluster of its own for this run, on loopback, gone afterwards."""
+    with tempfile.TemporaryDirectory(prefix="sieve-tests-", ignore_cleanup_errors=True) as home:
+        Path(home).chmod(0o755)
+        cluster = Cluster(Path(home), durable=False)
+        dsn = cluster.start()
+        try:
+            database = Database(dsn)
+            database.migrate(queue_schema())
+            database.close()
+            yield dsn
+        finally:
+            cluster.release()
+
+
+@pytest.fixture(scope="session")
+def database(dsn: str) -> Iterator[Database]:
+    """The migrated database."""
+    database = Database(dsn)
+    yield database
+    database.close()
+
+
+class _RollBackError(Exception):
+    pass
+
+
+@pytest.fixture
+def transaction(database: Database) -> Iterator[Transaction]:
+    """A transaction that is rolled back at the end of the test."""
+    try:
+        with database.transaction() as connection:
+            yield connection
+            raise _RollBackError
+    except _RollBackError:
+        pass
+
+
+@pytest.fixture
+def project(database: Database) -> str:
+    """A fresh project; what a test commits, it commits there."""
+    slug = f"test-{next(_numbers)}"
+    with database.transaction() as connection:
+        ensure_project(connection, slug, "Test")
+    return slug
+
+
+@pytest.fixture
+def context(database: Database, tmp_path: Path) -> Context:
+    """A context with its own cache and delivery root; queued deliveries are only noted."""
+    settings = Settings(home=tmp_path / "home", database_url=database.dsn)
+    queued: list[int] = []
+    made = Context(settings, database, queued.append)
+    made.queued = queued  # type: ignore[attr-defined]
+    return made

@@ -1,0 +1,305 @@
+"""From a set to proven files: exact channels, nothing half-written, tampering found and named."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from copper_sieve.core.errors import (
+    CancelledError,
+    DeliveryError,
+    ForeignFileError,
+    ManifestError,
+    MissingMapError,
+)
+from copper_sieve.core.image.encoding import quantize
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.pipeline.assay import assay_folder
+from copper_sieve.core.pipeline.deliver import (
+    Delivered,
+    clear_left_behind,
+    deliver,
+    replaced_files,
+    working_folder,
+)
+from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.pipeline.pack import Packing, pack
+from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.presets.catalog import get_target
+from copper_sieve.core.presets.target_preset import TargetPreset
+from copper_sieve.core.presets.texture_set import Constant, Imported
+from tests.core.conftest import SHA, Wall
+
+
+def packed(wall: Wall, target: str = "orm-y-down", **options: object) -> Packing:
+    return pack(get_target(target), wall.texture_set, wall.sizes, **options)  # type: ignore[arg-type]
+
+
+def write(wall: Wall, folder: Path, target: str = "orm-y-down", **options: object) -> Delivered:
+    packing = packed(wall, target)
+    more = {"sizes": wall.sizes, "load_source": wall.load, "token": "t", **options}
+    return deliver(packing, folder, **more)  # type: ignore[arg-type]
+
+
+def read(path: Path) -> np.ndarray:
+    with Image.open(path) as image:  # a reader that the delivery does not use for reopening
+        return np.asarray(image)
+
+
+def test_packed_channels_equal_the_separate_maps(wall: Wall, tmp_path: Path) -> None:
+    delivered = write(wall, tmp_path / "out")
+    maps = evaluate(plan(wall.texture_set, wall.sizes), wall.load)
+    orm = read(tmp_path / "out" / "T_wall_ORM.tga")
+    for index, kind in enumerate(("ambient_occlusion", "roughness", "metallic")):
+        due = quantize(maps[MapKind(kind)].pixels[:, :, 0], 8)
+        np.testing.assert_array_equal(orm[:, :, index], due)
+    np.testing.assert_array_equal(
+        read(tmp_path / "out" / "T_wall_BC.tga"), wall.pictures[SHA].codes
+    )
+    checks = [c for file in delivered.assay.files for c in file.channels]
+    assert len(checks) == 9
+    assert {(c.ok, c.largest, c.mean) for c in checks} == {(True, 0, 0.0)}
+
+
+def test_the_two_targets_differ_in_green_by_the_exact_flip(wall: Wall, tmp_path: Path) -> None:
+    write(wall, tmp_path / "down")
+    write(wall, tmp_path / "up", "gltf-metal-rough")
+    down = read(tmp_path / "down" / "T_wall_N.tga").astype(int)
+    up = read(tmp_path / "up" / "wall_normal.png").astype(int)
+    np.testing.assert_array_equal(down[:, :, 1], 255 - up[:, :, 1])
+    np.testing.assert_array_equal(down[:, :, ::2], up[:, :, ::2])
+    assert np.ptp(up[:, :, 1]) > 5  # there is something to flip
+
+
+def test_a_delivery_is_the_same_bytes_each_time(wall: Wall, tmp_path: Path) -> None:
+    for name in ("a", "b"):
+        write(wall, tmp_path / name, "gltf-metal-rough")
+    for path in (tmp_path / "a").iterdir():
+        assert path.read_bytes() == (tmp_path / "b" / path.name).read_bytes()
+
+
+def test_a_fresh_delivery_passes_its_assay(wall: Wall, tmp_path: Path) -> None:
+    for target in ("orm-y-down", "gltf-metal-rough"):
+        write(wall, tmp_path / target, target)
+        result = assay_folder(tmp_path / target)
+        assert result.ok
+        assert not result.problems()
+        assert not result.strays
+
+
+def _change_pixel(path: Path) -> None:
+    codes = read(path).copy()
+    codes[3, 5, 1] ^= 4
+    Image.fromarray(codes).save(path)
+
+
+def _shrink(path: Path) -> None:
+    Image.fromarray(read(path)[:-1]).save(path)
+
+
+def _cut(path: Path) -> None:
+    path.write_bytes(path.read_bytes()[:500])
+
+
+def _repack(path: Path) -> None:
+    Image.fromarray(read(path)).save(path)
+
+
+@pytest.mark.parametrize(
+    ("name", "damage", "says"),
+    [
+        ("T_wall_ORM.tga", _change_pixel, r"channel G \(roughness\) differs"),
+        ("T_wall_N.tga", _shrink, "its size is 64 x 47, not 64 x 48"),
+        ("T_wall_BC.tga", _cut, "cut short or damaged"),
+        ("T_wall_BC.tga", Path.unlink, "the file is missing"),
+        ("T_wall_BC.tga", _repack, "its bytes differ .* every channel holds its due"),
+    ],
+)
+def test_the_assay_names_file_and_fault(
+    wall: Wall, tmp_path: Path, name: str, damage: object, says: str
+) -> None:
+    write(wall, tmp_path)
+    damage(tmp_path / name)  # type: ignore[operator]
+    result = assay_folder(tmp_path)
+    assert not result.ok
+    assert [file.name for file in result.files if not file.ok] == [name]
+    with pytest.raises(AssertionError, match=says):
+        raise AssertionError(result.problems()[0])
+
+
+def test_a_changed_picture_inside_the_glb_is_found(wall: Wall, tmp_path: Path) -> None:
+    write(wall, tmp_path, "gltf-metal-rough")
+    path = tmp_path / "wall.glb"
+    data = bytearray(path.read_bytes())
+    data[-200] ^= 1
+    path.write_bytes(data)
+    assert "inside differs" in assay_folder(tmp_path).problems()[0]
+    path.write_bytes(data[:-10])
+    assert "no whole .glb" in assay_folder(tmp_path).problems()[0]
+
+
+def test_strays_are_told_but_no_fault(wall: Wall, tmp_path: Path) -> None:
+    write(wall, tmp_path)
+    (tmp_path / "notes.txt").write_text("mine")
+    result = assay_folder(tmp_path)
+    assert result.ok
+    assert result.strays == ("notes.txt",)
+
+
+def test_folders_without_a_manifest_are_refused(tmp_path: Path) -> None:
+    with pytest.raises(ManifestError, match=r"has no manifest\.json"):
+        assay_folder(tmp_path)
+    (tmp_path / "manifest.json").write_text('{"version": 1}')
+    with pytest.raises(ManifestError, match="no manifest of version 1"):
+        assay_folder(tmp_path)
+
+
+def test_an_earlier_delivery_is_replaced_and_other_files_stay(wall: Wall, tmp_path: Path) -> None:
+    folder = tmp_path / "out"
+    write(wall, folder)
+    (folder / "readme.txt").write_text("mine")
+    (folder / "sub").mkdir()
+    (folder / "sub" / "a.txt").write_text("mine too")
+    assert set(replaced_files(folder, packed(wall)).values()) == {"replaces"}
+    wall.texture_set = wall.texture_set.with_map(MapKind.METALLIC, Constant(value=(1.0,)))
+    write(wall, folder)
+    assert (folder / "readme.txt").read_text() == "mine"
+    assert (folder / "sub" / "a.txt").read_text() == "mine too"
+    assert (read(folder / "T_wall_ORM.tga")[:, :, 2] == 255).all()
+    assert [path.name for path in tmp_path.iterdir()] == ["out"]  # nothing left beside it
+
+
+def test_files_of_others_are_never_overwritten(wall: Wall, tmp_path: Path) -> None:
+    (tmp_path / "T_wall_N.tga").write_bytes(b"precious")
+    with pytest.raises(ForeignFileError, match=r"T_wall_N\.tga is already there"):
+        write(wall, tmp_path)
+    assert (tmp_path / "T_wall_N.tga").read_bytes() == b"precious"
+    assert len(list(tmp_path.iterdir())) == 1
+
+
+@pytest.mark.parametrize("stop_at", [1, 4, 7, 8])
+def test_a_cancelled_delivery_leaves_the_previous_one_whole(
+    wall: Wall, tmp_path: Path, stop_at: int
+) -> None:
+    folder = tmp_path / "out"
+    write(wall, folder)
+    before = {path.name: path.read_bytes() for path in folder.iterdir()}
+    wall.texture_set = wall.texture_set.with_map(MapKind.METALLIC, Constant(value=(1.0,)))
+    asked = 0
+
+    def cancelled() -> bool:
+        nonlocal asked
+        asked += 1
+        return asked >= stop_at
+
+    with pytest.raises(CancelledError):
+        write(wall, folder, is_cancelled=cancelled)
+    assert {path.name: path.read_bytes() for path in folder.iterdir()} == before
+    assert [path.name for path in tmp_path.iterdir()] == ["out"]
+
+
+def test_a_failing_write_leaves_nothing(
+    wall: Wall, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("copper_sieve.core.pipeline.deliver.write_picture", full)
+    with pytest.raises(DeliveryError, match="No space left on device"):
+        write(wall, tmp_path / "out")
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_file_that_reads_back_wrong_is_never_delivered(
+    wall: Wall, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from copper_sieve.core.pipeline import deliver as module
+
+    honest = module.write_picture
+
+    def off_by_one(path: Path, picture, name: str) -> None:  # type: ignore[no-untyped-def]
+        picture.codes[0, 0, 0] ^= 1
+        honest(path, picture, name)
+        picture.codes[0, 0, 0] ^= 1
+
+    monkeypatch.setattr(module, "write_picture", off_by_one)
+    with pytest.raises(DeliveryError, match=r"T_wall_BC\.tga: channel R .* by up to 1 codes"):
+        write(wall, tmp_path / "out")
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_what_a_dead_process_left_is_cleared(wall: Wall, tmp_path: Path) -> None:
+    folder = tmp_path / "out"
+    working_folder(folder, "7").mkdir(parents=True)
+    clear_left_behind(folder, "7")
+    assert list(tmp_path.iterdir()) == []
+    write(wall, folder)  # and if it died between the two renames, the old folder comes back
+    os.rename(folder, tmp_path / ".out.old-7")
+    clear_left_behind(folder, "7")
+    assert assay_folder(folder).ok
+
+
+def test_opacity_goes_into_alpha_and_is_left_out_without(wall: Wall, tmp_path: Path) -> None:
+    assert list(packed(wall, "gltf-metal-rough").files[0].slots) == ["R", "G", "B"]
+    wall.texture_set = wall.texture_set.with_map(MapKind.OPACITY, Imported(source=SHA, channels="G"))
+    write(wall, tmp_path, "gltf-metal-rough")
+    color = read(tmp_path / "wall_base_color.png")
+    np.testing.assert_array_equal(color[:, :, 3], wall.pictures[SHA].codes[:, :, 1])
+    np.testing.assert_array_equal(color[:, :, :3], wall.pictures[SHA].codes)
+
+
+def test_rules_for_missing_maps(wall: Wall) -> None:
+    bare = wall.texture_set.model_copy(
+        update={"maps": {MapKind.BASE_COLOR: Imported(source=SHA)}}
+    )
+    found = pack(get_target("orm-y-down"), bare, wall.sizes)
+    assert {MapKind.ROUGHNESS, MapKind.METALLIC} <= set(found.texture_set.maps)
+    texts = [remark.text for remark in found.remarks]
+    assert "Roughness is derived with the default settings" in texts
+    assert "no metallic map: filled with its neutral value" in texts
+    data = json.loads(get_target("orm-y-down").model_dump_json())
+    data["files"][1]["channels"]["B"]["if_missing"] = "stop"
+    with pytest.raises(MissingMapError, match="no metallic map, which the target demands"):
+        pack(TargetPreset.model_validate(data), bare, wall.sizes)
+
+
+def test_changes_constants_and_16_bits(wall: Wall, tmp_path: Path) -> None:
+    data = json.loads(get_target("gltf-metal-rough").model_dump_json())
+    rough = {"map": "roughness", "component": "v", "changes": ["invert"]}
+    data["files"] = [
+        {
+            "name": "{set}_{map}_{size}_{depth}",
+            "format": "png",
+            "bits": 16,
+            "encoding": "linear",
+            "channels": {"R": rough, "G": {"constant": 0.5}, "B": {**rough, "changes": []}},
+        }
+    ]
+    data["documents"] = []
+    packing = pack(TargetPreset.model_validate(data), wall.texture_set, wall.sizes)
+    deliver(packing, tmp_path, sizes=wall.sizes, load_source=wall.load, token="t")
+    codes = np.asarray(
+        __import__("cv2").imread(str(tmp_path / "wall_roughness_64_16.png"), -1), dtype=int
+    )[:, :, ::-1]
+    np.testing.assert_array_equal(codes[:, :, 0], 65535 - codes[:, :, 2])
+    assert (codes[:, :, 1] == 32768).all()
+
+
+def test_the_manifest_says_where_every_channel_comes_from(wall: Wall, tmp_path: Path) -> None:
+    write(wall, tmp_path)
+    manifest = json.loads((tmp_path / "manifest.json").read_text())
+    keys = plan(wall.texture_set, wall.sizes).outputs
+    orm = next(file for file in manifest["files"] if file["name"] == "T_wall_ORM.tga")
+    assert [c["content_key"] for c in orm["channels"]] == [
+        keys[MapKind.AMBIENT_OCCLUSION],
+        keys[MapKind.ROUGHNESS],
+        keys[MapKind.METALLIC],
+    ]
+    assert manifest["maps"]["height"]["definition"]["operation"] == "height_from_color"
+    assert orm["encoding"] == "linear"
+    assert "/" not in json.dumps(manifest).replace("copper-sieve/manifest", "")  # no paths

@@ -1,0 +1,227 @@
+"""Operations against analytic fields and brute force, and what they declare of themselves."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.errors import ParameterError, UnknownOperationError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.operations import OPERATIONS, Surface, default_operation, get_operation
+
+TILE = Surface(tile_size=1.0, depth=0.05, wrap=True)
+
+
+def run(name: str, source: np.ndarray, surface: Surface = TILE, **given: object) -> np.ndarray:
+    operation = get_operation(name)
+    return operation.compute({operation.inputs[0]: source}, operation.settle(given), surface)
+
+
+def waves(side: int = 256, cycles: int = 3) -> tuple[np.ndarray, np.ndarray]:
+    """A tiling field, (H, W, 1) in [0, 1], and its true normals for TILE."""
+    r, c = (np.mgrid[0:side, 0:side] + 0.0) / side
+    a = 2 * np.pi * cycles
+    height = 0.5 + 0.25 * np.sin(a * c) + 0.25 * np.cos(a * r)
+    dx = TILE.depth * 0.25 * a * np.cos(a * c)
+    dr = -TILE.depth * 0.25 * a * np.sin(a * r)
+    normals = np.stack([-dx, dr, np.ones_like(dx)], axis=2)
+    normals /= np.linalg.norm(normals, axis=2, keepdims=True)
+    return height[:, :, None].astype(np.float32), normals
+
+
+def angles(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    return np.degrees(np.arccos(np.clip((a * b).sum(axis=2), -1, 1)))
+
+
+def test_normals_of_an_analytic_field() -> None:
+    height, truth = waves()
+    error = angles(run("normal_from_height", height), truth)
+    assert error.mean() < 0.1
+    assert error.max() < 0.5
+    border = np.concatenate([error[0], error[-1], error[:, 0], error[:, -1]])
+    assert border.max() < 0.5  # the wrap is no worse than the inside
+
+
+def test_a_slope_up_to_the_right_leans_left_and_up_rows_lean_up() -> None:
+    ramp = np.tile(np.linspace(0, 1, 32, dtype=np.float32), (32, 1))[:, :, None]
+    flat = Surface(1.0, 0.5, wrap=False)
+    right = run("normal_from_height", ramp, flat)[16, 16]
+    assert right[0] < -0.2
+    assert right[1] == pytest.approx(0, abs=1e-6)
+    # Height grows downwards, so the surface faces the top of the picture: green up is positive.
+    down = run("normal_from_height", np.swapaxes(ramp, 0, 1).copy(), flat)[16, 16]
+    assert down[1] > 0.2
+
+
+def test_strength_is_a_factor_on_the_physical_slope() -> None:
+    height, _ = waves()
+    plain = run("normal_from_height", height)
+    doubled = run("normal_from_height", height, strength=2)
+    deeper = run("normal_from_height", height, Surface(1.0, 0.1, wrap=True))
+    np.testing.assert_allclose(doubled, deeper, atol=1e-6)
+    slope = plain[:, :, 0] / plain[:, :, 2]
+    np.testing.assert_allclose(doubled[:, :, 0] / doubled[:, :, 2], 2 * slope, atol=1e-5)
+    inverted = run("normal_from_height", height, invert=True)
+    np.testing.assert_allclose(inverted * [-1, -1, 1], plain, atol=1e-6)
+
+
+def brute_force_occlusion(height: np.ndarray, scale: float, reach: int, texels: list) -> list:
+    """March 64 azimuths texel by texel and integrate the cosine-weighted visibility."""
+    side = height.shape[0]
+    field = height[:, :, 0].astype(np.float64) * scale
+
+    def at(y: float, x: float) -> float:
+        y0, x0 = int(np.floor(y)), int(np.floor(x))
+        fy, fx = y - y0, x - x0
+        rows = [field[(y0 + i) % side] for i in (0, 1)]
+        value = [row[x0 % side] * (1 - fx) + row[(x0 + 1) % side] * fx for row in rows]
+        return value[0] * (1 - fy) + value[1] * fy
+
+    found = []
+    for r, c in texels:
+        gx = (field[r, (c + 1) % side] - field[r, c - 1]) / 2
+        gr = (field[(r + 1) % side, c] - field[r - 1, c]) / 2
+        total = 0.0
+        for angle in 2 * np.pi * np.arange(64) / 64:
+            t = gx * np.cos(angle) + gr * np.sin(angle)
+            u = t
+            for step in np.arange(1, reach + 1, 0.5):
+                there = at(r + step * np.sin(angle), c + step * np.cos(angle))
+                u = max(u, (there - field[r, c]) / step)
+            share = 1 / (1 + u * u)
+            total += share - t * (np.pi / 2 - np.arctan(u) - u * share)
+        found.append(total / 64 / np.sqrt(1 + gx * gx + gr * gr))
+    return found
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_occlusion_against_brute_force(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    side = 128
+    spectrum = np.fft.rfft2(rng.normal(size=(side, side)))
+    frequency = np.hypot(np.fft.fftfreq(side)[:, None], np.fft.rfftfreq(side)[None])
+    spectrum *= np.where(frequency > 0, np.maximum(frequency, 1 / side) ** -1.8, 0)
+    field = np.fft.irfft2(spectrum)
+    height = ((field - field.min()) / np.ptp(field))[:, :, None].astype(np.float32)
+    surface = Surface(1.0, 0.35, wrap=True)
+    mine = run("ambient_occlusion_from_height", height, surface, radius=0.125)[:, :, 0]
+    texels = [tuple(t) for t in rng.integers(0, side, (150, 2))]
+    truth = np.array(brute_force_occlusion(height, 0.35 * side, 16, texels))
+    found = np.array([mine[r, c] for r, c in texels])
+    assert truth.min() < 0.75  # the field does occlude
+    assert np.sqrt(np.mean((found - truth) ** 2)) <= 0.02
+    assert np.corrcoef(found, truth)[0, 1] >= 0.98
+
+
+def test_flat_surfaces_are_open_and_a_pit_is_darker_than_its_rim() -> None:
+    flat = np.full((32, 32, 1), 0.3, np.float32)
+    np.testing.assert_allclose(run("ambient_occlusion_from_height", flat), 1, atol=1e-6)
+    pit = np.ones((64, 64, 1), np.float32)
+    pit[24:40, 24:40] = 0
+    shade = run("ambient_occlusion_from_height", pit, Surface(1.0, 0.2), radius=0.2)
+    assert shade[32, 32, 0] < 0.8 < shade[4, 4, 0]
+
+
+def _photo(side: int = 128) -> np.ndarray:
+    r, c = (np.mgrid[0:side, 0:side] + 0.5) / side
+    light = 0.2 + 0.6 * c  # uneven, three times as bright on the right
+    detail = 1 + 0.4 * np.sin(2 * np.pi * 12 * c) * np.sin(2 * np.pi * 12 * r)
+    return np.repeat((light * detail)[:, :, None], 3, axis=2).astype(np.float32) * 0.8
+
+
+def test_height_follows_detail_and_not_the_light() -> None:
+    side = 128
+    height = run("height_from_color", _photo(side), Surface(wrap=False))[:, :, 0]
+    assert height.min() >= 0
+    assert height.max() <= 1
+    r, c = (np.mgrid[0:side, 0:side] + 0.5) / side
+    detail = np.sin(2 * np.pi * 12 * c) * np.sin(2 * np.pi * 12 * r)
+    assert np.corrcoef(height.ravel(), detail.ravel())[0, 1] > 0.9
+    halves = height[:, : side // 2].mean(), height[:, side // 2 :].mean()
+    assert abs(halves[0] - halves[1]) < 0.05
+    upside = run("height_from_color", _photo(side), Surface(), invert=True)[:, :, 0]
+    np.testing.assert_allclose(upside, 1 - height, atol=1e-5)
+
+
+def test_a_constant_picture_gives_a_flat_middle() -> None:
+    even = np.full((16, 16, 3), 0.3, np.float32)
+    np.testing.assert_array_equal(run("height_from_color", even), 0.5)
+    np.testing.assert_allclose(run("roughness_from_color", even, middle=0.4), 0.4, atol=1e-3)
+
+
+def test_roughness_goes_about_its_middle() -> None:
+    rough = run("roughness_from_color", _photo(), Surface(), middle=0.7)
+    assert rough.mean() == pytest.approx(0.7, abs=0.02)
+    even = run("roughness_from_color", _photo(), Surface(), lightness=0, variation=0)
+    np.testing.assert_allclose(even, 0.65)
+
+
+def test_glossiness_inverts_exactly_on_codes() -> None:
+    codes = np.arange(256, dtype=np.float32).reshape(16, 16, 1) / 255
+    rough = run("roughness_from_glossiness", codes)
+    np.testing.assert_array_equal(np.floor(rough * 255 + 0.5), 255 - np.round(codes * 255))
+
+
+_INPUT = {MapKind.BASE_COLOR: 3}
+
+
+@pytest.mark.parametrize("name", sorted(OPERATIONS))
+@pytest.mark.parametrize("shape", [(1, 1), (7, 13), (64, 16)])
+@pytest.mark.parametrize("wrap", [True, False])
+def test_every_operation_bears_odd_sizes_and_stays_in_range(
+    name: str, shape: tuple[int, int], wrap: bool
+) -> None:
+    operation = OPERATIONS[name]
+    rng = np.random.default_rng(0)
+    source = rng.random((*shape, _INPUT.get(operation.inputs[0], 1))).astype(np.float32)
+    kept = source.copy()
+    out = run(name, source, Surface(0.5, 0.05, wrap))
+    np.testing.assert_array_equal(source, kept)  # inputs are not touched
+    assert out.dtype == np.float32
+    assert out.shape == (*shape, len(operation.output.facts.components))
+    assert np.isfinite(out).all()
+    if operation.output is MapKind.NORMAL:
+        np.testing.assert_allclose(np.linalg.norm(out, axis=2), 1, atol=1e-5)
+    else:
+        assert out.min() >= 0
+        assert out.max() <= 1
+    np.testing.assert_array_equal(run(name, source, Surface(0.5, 0.05, wrap)), out)
+
+
+@pytest.mark.parametrize("name", sorted(OPERATIONS))
+def test_declarations_are_whole(name: str) -> None:
+    operation = OPERATIONS[name]
+    assert name.endswith(f"from_{operation.inputs[0]}") or MapKind.BASE_COLOR in operation.inputs
+    for parameter in operation.parameters:
+        assert parameter.meaning
+        assert parameter.label
+        assert parameter.check(parameter.default, name) == parameter.default
+
+
+@pytest.mark.parametrize(
+    ("given", "says"),
+    [
+        ({"strength": 9}, r"give a number from 0 to 8"),
+        ({"strength": "much"}, "'much' is not allowed"),
+        ({"strength": float("nan")}, "nan is not allowed"),
+        ({"invert": "perhaps"}, "true or false"),
+        ({"power": 1}, "has no parameter power; it has strength, smoothing, invert"),
+    ],
+)
+def test_parameters_are_checked_with_a_useful_answer(given: dict, says: str) -> None:
+    with pytest.raises(ParameterError, match=says):
+        get_operation("normal_from_height").settle(given)
+
+
+def test_words_from_a_command_line_become_values() -> None:
+    settled = get_operation("normal_from_height").settle({"strength": "2.5", "invert": "yes"})
+    assert settled == {"strength": 2.5, "smoothing": 0.0, "invert": True}
+    with pytest.raises(ParameterError, match="one of draft, good, best"):
+        get_operation("ambient_occlusion_from_height").settle({"quality": "superb"})
+
+
+def test_operations_are_found_by_name_and_by_what_they_do() -> None:
+    assert default_operation(MapKind.NORMAL, MapKind.HEIGHT) is OPERATIONS["normal_from_height"]
+    assert default_operation(MapKind.HEIGHT, MapKind.METALLIC) is None
+    with pytest.raises(UnknownOperationError, match="there are ambient_occlusion_from_height"):
+        get_operation("nonsense")

@@ -1,0 +1,198 @@
+"""Sets, targets, names: what is accepted, what is refused and why."""
+
+from __future__ import annotations
+
+import json
+from importlib import resources
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from copper_sieve.core.errors import NamePatternError, ParameterError, UnknownTargetError
+from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.presets.catalog import builtin_targets, get_target
+from copper_sieve.core.presets.manifest import Manifest
+from copper_sieve.core.presets.map_names import kind_from_name, normal_y_from_name
+from copper_sieve.core.presets.naming import check_distinct, check_name, expand, slug
+from copper_sieve.core.presets.target_preset import FileSpec, Slot, TargetPreset
+from copper_sieve.core.presets.texture_set import (
+    Constant,
+    Derived,
+    Imported,
+    TextureSet,
+    compose,
+)
+
+SHA = "ab" * 32
+
+
+@pytest.mark.parametrize("target_id", ["orm-y-down", "gltf-metal-rough"])
+def test_built_in_targets_survive_json(target_id: str) -> None:
+    preset = get_target(target_id)
+    assert TargetPreset.model_validate_json(preset.model_dump_json()) == preset
+
+
+def test_the_orm_target_packs_as_its_name_says() -> None:
+    packed = get_target("orm-y-down").files[1].channels
+    assert [slot.map for slot in packed.values()] == [
+        MapKind.AMBIENT_OCCLUSION,
+        MapKind.ROUGHNESS,
+        MapKind.METALLIC,
+    ]
+    assert get_target("orm-y-down").normal_y is NormalY.DOWN
+    assert get_target("gltf-metal-rough").normal_y is NormalY.UP
+
+
+def test_unknown_targets_are_answered_with_the_list() -> None:
+    with pytest.raises(UnknownTargetError, match="choose one of gltf-metal-rough, orm-y-down"):
+        get_target("orm")
+    assert list(builtin_targets()) == sorted(builtin_targets())
+
+
+def test_the_shipped_manifest_schema_is_the_model_s() -> None:
+    folder = resources.files("copper_sieve.core.presets") / "schemas"
+    shipped = json.loads((folder / "manifest.v1.json").read_text("utf-8"))
+    assert shipped == Manifest.model_json_schema()
+
+
+@pytest.mark.parametrize(
+    "slot",
+    [
+        {},
+        {"map": "normal", "constant": 0.5},
+        {"map": "roughness", "component": "r"},
+        {"constant": 1.5},
+        {"map": "roughness", "changes": ["sharpen"]},
+        {"map": "roughness", "mapp": 1},
+    ],
+)
+def test_slots_that_make_no_sense_are_refused(slot: dict) -> None:
+    with pytest.raises(ValidationError):
+        Slot.model_validate(slot)
+
+
+def test_channels_are_put_in_order_and_gaps_refused() -> None:
+    grey = {"map": "roughness"}
+    base = {"name": "x", "format": "png", "encoding": "linear"}
+    spec = FileSpec.model_validate({**base, "channels": {"B": grey, "R": grey, "G": grey}})
+    assert list(spec.channels) == ["R", "G", "B"]
+    with pytest.raises(ValidationError, match="R, or R G B, or R G B A"):
+        FileSpec.model_validate({**base, "channels": {"R": grey, "A": grey}})
+
+
+def test_a_photo_becomes_a_full_set() -> None:
+    whole = compose("wall", {MapKind.BASE_COLOR: Imported(source=SHA)}).checked()
+    how = {kind.value: definition.how for kind, definition in whole.maps.items()}
+    assert how == {
+        "base_color": "imported",
+        "height": "derived",
+        "normal": "derived",
+        "ambient_occlusion": "derived",
+        "roughness": "derived",
+        "metallic": "constant",
+    }
+    assert TextureSet.model_validate_json(whole.model_dump_json()) == whole
+
+
+def test_glossiness_is_preferred_over_a_guess_from_color() -> None:
+    photo, gloss = Imported(source=SHA), Imported(source="cd" * 32, channels="R")
+    whole = compose("wall", {MapKind.BASE_COLOR: photo, MapKind.GLOSSINESS: gloss})
+    rough = whole.maps[MapKind.ROUGHNESS]
+    assert isinstance(rough, Derived)
+    assert rough.operation == "roughness_from_glossiness"
+
+
+@pytest.mark.parametrize(
+    ("kind", "definition", "says"),
+    [
+        (MapKind.HEIGHT, Derived(operation="normal_from_height"), "makes normal, not height"),
+        (MapKind.BASE_COLOR, Constant(value=(0.5,)), r"takes 3 number"),
+        (
+            MapKind.NORMAL,
+            Derived(operation="normal_from_height", parameters={"strength": 99}),
+            "0 to 8",
+        ),
+    ],
+)
+def test_sets_check_their_maps(kind: MapKind, definition: object, says: str) -> None:
+    one = TextureSet.model_validate({"name": "x", "maps": {kind: definition}})
+    with pytest.raises(ParameterError, match=says):
+        one.checked()
+
+
+@pytest.mark.parametrize("value", [(), (float("nan"),), (0.1, 0.2, 0.3, 0.4)])
+def test_constants_are_one_to_three_finite_numbers(value: tuple[float, ...]) -> None:
+    with pytest.raises(ValidationError):
+        Constant(value=value)
+
+
+def test_patterns_are_filled() -> None:
+    assert expand("T_{set}_{suffix}", {"set": "wall", "suffix": "N"}) == "T_wall_N"
+    assert expand("{set}-{size}", {"set": "a b", "size": "512"}) == "a b-512"
+
+
+@pytest.mark.parametrize(
+    ("pattern", "says"), [("{sett}", "no variable {sett}"), ("{set", "brace"), ("a}b", "brace")]
+)
+def test_wrong_patterns_are_explained(pattern: str, says: str) -> None:
+    with pytest.raises(NamePatternError, match=says):
+        expand(pattern, {"set": "x"})
+
+
+@pytest.mark.parametrize(
+    ("name", "says"),
+    [
+        (".png", "empty"),
+        ("a/b.png", "'/'"),
+        ("a\\b.png", "not allow"),
+        ("a:b.png", "':'"),
+        ("CON.png", "device"),
+        ("lpt1.tga", "device"),
+        ("wall.", "dot or a space"),
+        ("ä" * 101 + ".png", "longer than 200 bytes"),
+    ],
+)
+def test_names_that_do_not_travel_are_refused_with_the_reason(name: str, says: str) -> None:
+    with pytest.raises(NamePatternError, match=says):
+        check_name(name)
+
+
+def test_names_differ_by_more_than_case() -> None:
+    check_distinct(["a.png", "b.png"])
+    for names in (["a.png", "A.png"], ["a.png", "a.png"], ["Manifest.JSON"]):
+        with pytest.raises(NamePatternError, match="two files would be called"):
+            check_distinct(names)
+
+
+@given(st.text())
+def test_any_text_gives_a_name_a_set_accepts(text: str) -> None:
+    assert TextureSet(name=slug(text), maps={}).name
+
+
+@pytest.mark.parametrize(
+    ("stem", "kind"),
+    [
+        ("brick_BaseColor", MapKind.BASE_COLOR),
+        ("brick-albedo", MapKind.BASE_COLOR),
+        ("brick_nor_dx_2k", MapKind.NORMAL),
+        ("BrickNormalGL", MapKind.NORMAL),
+        ("brick_N", MapKind.NORMAL),
+        ("brick_1024_rough", MapKind.ROUGHNESS),
+        ("brick_ambient_occlusion", MapKind.AMBIENT_OCCLUSION),
+        ("brick disp", MapKind.HEIGHT),
+        ("brick", None),
+        ("normal", None),
+    ],
+)
+def test_kinds_from_names(stem: str, kind: MapKind | None) -> None:
+    assert kind_from_name(stem) is kind
+
+
+@pytest.mark.parametrize(
+    ("stem", "direction"),
+    [("a_nor_gl", NormalY.UP), ("aNormalDX", NormalY.DOWN), ("a_normal", None)],
+)
+def test_direction_from_names(stem: str, direction: NormalY | None) -> None:
+    assert normal_y_from_name(stem) is direction

@@ -1,0 +1,84 @@
+"""Caches: they may forget, they may lose their folder, they never lie."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
+
+
+def pixels(value: float, side: int = 8) -> np.ndarray:
+    return np.full((side, side, 1), value, np.float32)
+
+
+def test_the_folder_keeps_pixels_over_a_restart(tmp_path: Path) -> None:
+    FolderCache(str(tmp_path / "c"), 10**6).put("aa11", pixels(0.25))
+    again = FolderCache(str(tmp_path / "c"), 10**6)
+    np.testing.assert_array_equal(again.get("aa11"), pixels(0.25))
+    assert again.get("bb22") is None
+
+
+def test_the_least_recently_used_goes_first(tmp_path: Path) -> None:
+    size = pixels(0).nbytes + 128  # and the header of the file
+    for cache in (FolderCache(str(tmp_path), 3 * size), MemoryCache(3 * size)):
+        for key in ("a1", "b2", "c3"):
+            cache.put(key, pixels(1))
+        assert cache.get("a1") is not None
+        cache.put("d4", pixels(1))
+        assert cache.get("b2") is None
+        assert cache.get("a1") is not None
+
+
+def test_the_limit_holds_for_what_an_earlier_run_left(tmp_path: Path) -> None:
+    first = FolderCache(str(tmp_path), 10**6)
+    for n in range(8):
+        first.put(f"k{n}", pixels(n))
+    FolderCache(str(tmp_path), 3000).put("new", pixels(0))
+    kept = list(tmp_path.rglob("*.npy"))
+    assert sum(path.stat().st_size for path in kept) <= 3000
+
+
+def test_a_deleted_folder_costs_only_time(tmp_path: Path) -> None:
+    cache = FolderCache(str(tmp_path / "c"), 10**6)
+    cache.put("aa", pixels(1))
+    shutil.rmtree(tmp_path / "c")
+    assert cache.get("aa") is None
+    cache.put("aa", pixels(2))
+    np.testing.assert_array_equal(cache.get("aa"), pixels(2))
+
+
+@pytest.mark.parametrize("damage", [b"", b"\x93NUMPY", b"nonsense" * 100])
+def test_a_damaged_entry_counts_as_forgotten(tmp_path: Path, damage: bytes) -> None:
+    cache = FolderCache(str(tmp_path), 10**6)
+    cache.put("aa", pixels(1))
+    next(tmp_path.rglob("*.npy")).write_bytes(damage)
+    assert cache.get("aa") is None
+
+
+def test_an_unwritable_place_is_no_error(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("in the way")
+    cache = FolderCache(str(tmp_path / "file"), 10**6)
+    cache.put("aa", pixels(1))
+    assert cache.get("aa") is None
+
+
+def test_any_fsspec_place_will_do() -> None:
+    cache = FolderCache("memory://sieve-test", 10**6)
+    cache.put("aa", pixels(3))
+    np.testing.assert_array_equal(cache.get("aa"), pixels(3))
+
+
+def test_layers_bring_the_far_near(tmp_path: Path) -> None:
+    far = FolderCache(str(tmp_path), 10**6)
+    far.put("aa", pixels(4))
+    near = MemoryCache()
+    layered = LayeredCache(near, far)
+    assert near.get("aa") is None
+    np.testing.assert_array_equal(layered.get("aa"), pixels(4))
+    kept = near.get("aa")
+    assert kept is not None
+    assert not kept.flags.writeable

@@ -1,0 +1,144 @@
+"""The real database: migrations, chunks, one copy per picture, guarded changes."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+import psycopg
+import pytest
+
+from copper_sieve.core.errors import ConflictError, NotFoundError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.presets.texture_set import Constant, Imported, TextureSet, compose
+from copper_sieve.jobs.queue import queue_schema
+from copper_sieve.store import sources, texture_sets
+from copper_sieve.store.database import Database, Transaction, statements
+from copper_sieve.store.projects import ensure_project, get_project, list_projects
+
+MIB = 1024 * 1024
+
+
+def keep(connection: Transaction, path: Path) -> tuple[str, bool]:
+    sha256 = hashlib.sha256(path.read_bytes()).hexdigest()
+    facts = {"width": 7, "height": 5, "file_name": path.name}
+    new = sources.add_source(
+        connection, path, sha256=sha256, name=path.name, facts=facts, thumbnail=b"png"
+    )
+    return sha256, new
+
+
+def test_migrating_again_changes_nothing(database: Database) -> None:
+    assert database.migrate(queue_schema()) == []
+    with database.transaction() as connection:
+        row = connection.execute("select count(*) as n from schema_migration").fetchone()
+    assert row == {"n": 1}
+
+
+@pytest.mark.parametrize("size", [1, MIB - 1, MIB, 2 * MIB + 17])
+def test_bytes_come_back_as_they_went_in(transaction: Transaction, tmp_path: Path, size: int) -> None:
+    path = tmp_path / "some.bin"
+    path.write_bytes(bytes((i * 31 + size) & 255 for i in range(size)))
+    sha256, new = keep(transaction, path)
+    assert new
+    pieces = list(sources.read_chunks(transaction, sha256))
+    assert b"".join(pieces) == path.read_bytes()
+    assert max(map(len, pieces)) <= MIB
+    assert len(pieces) == -(-size // MIB)
+
+
+def test_the_same_bytes_are_kept_once(transaction: Transaction, tmp_path: Path) -> None:
+    for name in ("a.png", "b.png"):
+        (tmp_path / name).write_bytes(b"same bytes")
+    first, new = keep(transaction, tmp_path / "a.png")
+    again, newer = keep(transaction, tmp_path / "b.png")
+    assert (first == again, new, newer) == (True, True, False)
+    assert sources.get_source(transaction, first)["name"] == "a.png"
+    assert sources.source_sizes(transaction, [first, "0" * 64]) == {first: (7, 5)}
+
+
+def test_what_is_not_there_is_said_so(transaction: Transaction) -> None:
+    for ask in (
+        lambda: sources.get_source(transaction, "0" * 64),
+        lambda: sources.get_thumbnail(transaction, "0" * 64),
+        lambda: texture_sets.get_set(transaction, 10**9),
+        lambda: get_project(transaction, "nowhere"),
+    ):
+        with pytest.raises(NotFoundError, match="there is no"):
+            ask()
+
+
+@pytest.fixture
+def wall(transaction: Transaction, tmp_path: Path) -> tuple[int, TextureSet]:
+    project = ensure_project(transaction, "store-tests", "Store tests")
+    path = tmp_path / "wall.bin"
+    path.write_bytes(b"wall")
+    sha256, _ = keep(transaction, path)
+    return project["id"], compose("wall", {MapKind.BASE_COLOR: Imported(source=sha256)})
+
+
+def test_sets_come_back_in_the_order_of_their_maps(
+    transaction: Transaction, wall: tuple[int, TextureSet]
+) -> None:
+    project, whole = wall
+    row = texture_sets.add_set(transaction, project, whole)
+    found = TextureSet.model_validate(texture_sets.get_set(transaction, row["id"])["definition"])
+    assert list(found.maps) == list(whole.maps)
+    assert found == whole
+
+
+def test_names_are_made_distinct_whatever_their_case(
+    transaction: Transaction, wall: tuple[int, TextureSet]
+) -> None:
+    project, whole = wall
+    shout = whole.model_copy(update={"name": "WALL"})
+    names = [texture_sets.add_set(transaction, project, s)["name"] for s in (whole, shout, whole)]
+    assert names == ["wall", "WALL_2", "wall_3"]
+
+
+def test_a_change_on_an_old_version_is_refused(
+    transaction: Transaction, wall: tuple[int, TextureSet]
+) -> None:
+    project, whole = wall
+    row = texture_sets.add_set(transaction, project, whole)
+    mine = whole.with_map(MapKind.METALLIC, Constant(value=(1.0,)))
+    changed = texture_sets.update_set(transaction, row["id"], 1, mine)
+    assert changed["version"] == 2
+    with pytest.raises(ConflictError, match=r"changed elsewhere .*version 2, you had 1"):
+        texture_sets.update_set(transaction, row["id"], 1, whole)
+    kept = TextureSet.model_validate(texture_sets.get_set(transaction, row["id"])["definition"])
+    assert kept == mine
+
+
+def test_a_source_in_use_cannot_be_deleted(
+    transaction: Transaction, wall: tuple[int, TextureSet]
+) -> None:
+    project, whole = wall
+    texture_sets.add_set(transaction, project, whole)
+    (sha256,) = whole.sources()
+    with pytest.raises(psycopg.errors.ForeignKeyViolation), transaction.transaction():
+        transaction.execute("delete from source where sha256 = %s", [sha256])
+
+
+def test_projects_are_made_once(transaction: Transaction) -> None:
+    first = ensure_project(transaction, "once", "Once")
+    assert ensure_project(transaction, "once", "Twice") == first
+    assert {"slug": "once", "title": "Once", "sets": 0, "id": first["id"]} in list_projects(
+        transaction
+    )
+
+
+def test_statements_have_names_and_parameters() -> None:
+    for file in ("projects", "sources", "texture_sets", "deliveries"):
+        found = statements(file)
+        assert found
+        assert all(text and ";" not in text for text in found.values())
+
+
+def test_locks_are_seen_by_others_and_fall_with_their_holder(database: Database) -> None:
+    with database.held_lock(1) as mine:
+        assert mine
+        with database.held_lock(1) as theirs, database.held_lock(2) as other:
+            assert (theirs, other) == (False, True)
+    with database.held_lock(1) as again:
+        assert again
