@@ -84,7 +84,13 @@ def test_alpha_that_says_something_becomes_opacity(
     ],
 )
 def test_bad_files_are_refused_and_nothing_stays(
-    client: TestClient, context: Context, project: str, name: str, data: bytes, status: int, code: str
+    client: TestClient,
+    context: Context,
+    project: str,
+    name: str,
+    data: bytes,
+    status: int,
+    code: str,
 ) -> None:
     answer = client.post(f"/api/projects/{project}/sources", params={"name": name}, content=data)
     assert answer.status_code == status
@@ -108,7 +114,9 @@ def test_limits_hold_while_a_file_is_still_arriving(
     assert (answer.status_code, answer.json()["code"]) == (413, "picture_too_large")
 
 
-@pytest.mark.parametrize("name", ["../../evil.png", "/etc/evil.png", "a\\..\\b.png", "x" * 250 + ".png"])
+@pytest.mark.parametrize(
+    "name", ["../../evil.png", "/etc/evil.png", "a\\..\\b.png", "x" * 250 + ".png"]
+)
 def test_file_names_lead_nowhere(
     client: TestClient, take_in: TakeIn, make_photo: MakePhoto, context: Context, name: str
 ) -> None:
@@ -174,7 +182,13 @@ def test_two_editors_cannot_overwrite_each_other(client: TestClient, wall: dict)
     [
         ({"height": {"how": "derived", "operation": "nonsense"}}, "no operation nonsense"),
         (
-            {"height": {"how": "derived", "operation": "height_from_color", "parameters": {"x": 1}}},
+            {
+                "height": {
+                    "how": "derived",
+                    "operation": "height_from_color",
+                    "parameters": {"x": 1},
+                }
+            },
             "no parameter x",
         ),
         ({"metallic": {"how": "constant", "value": []}}, "metallic"),

@@ -35,5 +35,3 @@ def wall() -> Wall:
     picture = Picture(photo_codes(), ("R", "G", "B"), Encoding.SRGB)
     texture_set = compose("wall", {MapKind.BASE_COLOR: Imported(source=SHA)})
     return Wall(texture_set, {SHA: picture.size}, {SHA: picture})
-
-

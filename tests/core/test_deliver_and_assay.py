@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 from pathlib import Path
 
 import numpy as np
@@ -239,14 +238,16 @@ def test_what_a_dead_process_left_is_cleared(wall: Wall, tmp_path: Path) -> None
     clear_left_behind(folder, "7")
     assert list(tmp_path.iterdir()) == []
     write(wall, folder)  # and if it died between the two renames, the old folder comes back
-    os.rename(folder, tmp_path / ".out.old-7")
+    folder.rename(tmp_path / ".out.old-7")
     clear_left_behind(folder, "7")
     assert assay_folder(folder).ok
 
 
 def test_opacity_goes_into_alpha_and_is_left_out_without(wall: Wall, tmp_path: Path) -> None:
     assert list(packed(wall, "gltf-metal-rough").files[0].slots) == ["R", "G", "B"]
-    wall.texture_set = wall.texture_set.with_map(MapKind.OPACITY, Imported(source=SHA, channels="G"))
+    wall.texture_set = wall.texture_set.with_map(
+        MapKind.OPACITY, Imported(source=SHA, channels="G")
+    )
     write(wall, tmp_path, "gltf-metal-rough")
     color = read(tmp_path / "wall_base_color.png")
     np.testing.assert_array_equal(color[:, :, 3], wall.pictures[SHA].codes[:, :, 1])
@@ -254,9 +255,7 @@ def test_opacity_goes_into_alpha_and_is_left_out_without(wall: Wall, tmp_path: P
 
 
 def test_rules_for_missing_maps(wall: Wall) -> None:
-    bare = wall.texture_set.model_copy(
-        update={"maps": {MapKind.BASE_COLOR: Imported(source=SHA)}}
-    )
+    bare = wall.texture_set.model_copy(update={"maps": {MapKind.BASE_COLOR: Imported(source=SHA)}})
     found = pack(get_target("orm-y-down"), bare, wall.sizes)
     assert {MapKind.ROUGHNESS, MapKind.METALLIC} <= set(found.texture_set.maps)
     texts = [remark.text for remark in found.remarks]

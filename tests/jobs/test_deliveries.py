@@ -1,4 +1,4 @@
-"""Deliveries through the queue and real worker processes: done, cancelled, killed, never doubled."""
+"""Deliveries through the queue and real workers: done, cancelled, killed, never doubled."""
 
 from __future__ import annotations
 

@@ -23,8 +23,9 @@ def test_the_folder_keeps_pixels_over_a_restart(tmp_path: Path) -> None:
 
 
 def test_the_least_recently_used_goes_first(tmp_path: Path) -> None:
-    size = pixels(0).nbytes + 128  # and the header of the file
-    for cache in (FolderCache(str(tmp_path), 3 * size), MemoryCache(3 * size)):
+    size = pixels(0).nbytes
+    header = 128  # of a file
+    for cache in (FolderCache(str(tmp_path), 3 * (size + header)), MemoryCache(3 * size)):
         for key in ("a1", "b2", "c3"):
             cache.put(key, pixels(1))
         assert cache.get("a1") is not None

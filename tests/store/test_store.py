@@ -36,7 +36,9 @@ def test_migrating_again_changes_nothing(database: Database) -> None:
 
 
 @pytest.mark.parametrize("size", [1, MIB - 1, MIB, 2 * MIB + 17])
-def test_bytes_come_back_as_they_went_in(transaction: Transaction, tmp_path: Path, size: int) -> None:
+def test_bytes_come_back_as_they_went_in(
+    transaction: Transaction, tmp_path: Path, size: int
+) -> None:
     path = tmp_path / "some.bin"
     path.write_bytes(bytes((i * 31 + size) & 255 for i in range(size)))
     sha256, new = keep(transaction, path)

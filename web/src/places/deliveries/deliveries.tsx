@@ -1,6 +1,7 @@
 // Deliveries: choose sets × targets, read what will be written, start; below, what was delivered.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Check, Clock3, FolderOutput, X } from "lucide-react";
+import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { answer, api, type DeliveryRead, type DryRunPartRead } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -20,10 +21,13 @@ export function Deliveries() {
   const [params, setParams] = useSearchParams();
   const { data: sets = [] } = useQuery(queries.sets(project));
   const { data: targets = [] } = useQuery(queries.targets());
-  const setIds = listed(params.get("sets"))
-    .map(Number)
-    .filter((id) => sets.some((set) => set.id === id));
-  const targetIds = listed(params.get("targets"));
+  // The address remembers the choice; the state answers at once.
+  const [chosen, setChosen] = useState(() => ({
+    sets: listed(params.get("sets")),
+    targets: listed(params.get("targets")),
+  }));
+  const setIds = chosen.sets.map(Number).filter((id) => sets.some((set) => set.id === id));
+  const targetIds = chosen.targets;
   const dry = useQuery(queries.dryRun(project, setIds, targetIds));
   const parts = setIds.length && targetIds.length ? (dry.data ?? []) : [];
   const files = parts.reduce(
@@ -47,14 +51,16 @@ export function Deliveries() {
   });
 
   function toggle(name: "sets" | "targets", value: string) {
-    const before = listed(params.get(name));
+    const before = chosen[name];
     const after = before.includes(value)
       ? before.filter((one) => one !== value)
       : [...before, value];
-    const next = new URLSearchParams(params);
-    if (after.length) next.set(name, after.join(","));
-    else next.delete(name);
-    setParams(next, { replace: true });
+    const next = { ...chosen, [name]: after };
+    setChosen(next);
+    const kept = Object.entries(next).filter(([, ids]) => ids.length > 0);
+    setParams(Object.fromEntries(kept.map(([key, ids]) => [key, ids.join(",")])), {
+      replace: true,
+    });
   }
 
   return (

@@ -1,0 +1,104 @@
+"""The served app, started as people start it, and a browser to drive it."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import subprocess
+import sys
+import tempfile
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, ConsoleMessage, Page
+
+from copper_sieve.cli.browser import chromium
+
+PORT = 8460
+
+
+@dataclass
+class Served:
+    """A running demo: its address, its data folder, its process."""
+
+    address: str
+    home: Path
+    process: subprocess.Popen[str]
+
+    @property
+    def place(self) -> str:
+        """The demo project's address."""
+        return f"{self.address}/lantern-row"
+
+
+def start_demo(home: Path) -> Served:
+    """Start ./sieve's own process for the demo and wait for its address."""
+    environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
+    environment |= {"SIEVE_HOME": str(home), "SIEVE_PORT": str(PORT)}
+    process = subprocess.Popen(
+        [sys.executable, "-m", "copper_sieve.cli", "demo"],
+        env=environment,
+        stdout=subprocess.PIPE,
+        text=True,
+    )
+    assert process.stdout is not None
+    line = process.stdout.readline()
+    found = re.search(r"http://127\.0\.0\.1:\d+", line)
+    assert found, f"the demo did not start: {line}"
+    return Served(found.group(), home, process)
+
+
+def stop_demo(served: Served) -> None:
+    """Ctrl+C, as a person does it."""
+    served.process.send_signal(signal.SIGINT)
+    assert served.process.wait(30) == 0
+
+
+@pytest.fixture(scope="session")
+def served() -> Iterator[Served]:
+    """One demo for all browser tests, with a cluster, worker and folders of its own."""
+    with tempfile.TemporaryDirectory(prefix="sieve-e2e-", ignore_cleanup_errors=True) as name:
+        served = start_demo(Path(name))
+        yield served
+        stop_demo(served)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """Headless Chromium."""
+    with chromium() as browser:
+        yield browser
+
+
+@pytest.fixture
+def open_page(browser: Browser) -> Iterator[Callable[[], Page]]:
+    """Opens pages of 1280 x 800 and fails the test for anything in their consoles."""
+    pages: list[Page] = []
+    said: list[str] = []
+
+    def note(message: ConsoleMessage) -> None:
+        known = "THREE.Clock: This module has been deprecated" in message.text
+        refused = "the server responded with a status of 4" in message.text
+        if message.type in ("error", "warning") and not known and not refused:
+            said.append(message.text)
+
+    def open_one() -> Page:
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.on("console", note)
+        page.on("pageerror", lambda error: said.append(str(error)))
+        pages.append(page)
+        return page
+
+    yield open_one
+    for page in pages:
+        page.close()
+    assert said == []
+
+
+@pytest.fixture
+def page(open_page: Callable[[], Page]) -> Page:
+    """One page."""
+    return open_page()
