@@ -5,10 +5,11 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from copper_sieve.core.codecs import Limits
+from copper_sieve.core.errors import SetupError
 
 
 def _default_home() -> Path:
@@ -16,6 +17,17 @@ def _default_home() -> Path:
         return Path("/var/lib/copper-sieve")  # the postgres user must be able to reach it
     base = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
     return Path(base) / "copper-sieve"
+
+
+def load_settings() -> Settings:
+    """The settings of the environment. Raises SetupError that names the variable."""
+    try:
+        return Settings()
+    except ValidationError as error:
+        first = error.errors()[0]
+        name = "_".join(str(part) for part in first["loc"]).upper()
+        variable = name if name == "DATABASE_URL" else f"SIEVE_{name}"
+        raise SetupError(f"{variable}: {first['msg']}; change it or leave it out") from error
 
 
 class Settings(BaseSettings):

@@ -115,7 +115,16 @@ def test_limits_hold_while_a_file_is_still_arriving(
 
 
 @pytest.mark.parametrize(
-    "name", ["../../evil.png", "/etc/evil.png", "a\\..\\b.png", "x" * 250 + ".png"]
+    "name",
+    [
+        "../../evil.png",
+        "/etc/evil.png",
+        "a\\..\\b.png",
+        "x" * 250 + ".png",
+        "畳" * 200 + ".png",
+        "a\tb\n.png",
+        "..png",
+    ],
 )
 def test_file_names_lead_nowhere(
     client: TestClient, take_in: TakeIn, make_photo: MakePhoto, context: Context, name: str

@@ -103,6 +103,31 @@ def test_assay_names_the_changed_file_and_channel(make_photo: MakePhoto, tmp_pat
     assert [f["name"] for f in result["files"] if not f["ok"]] == ["T_wall_ORM.tga"]
 
 
+def test_assay_takes_the_folder_that_make_was_given(
+    make_photo: MakePhoto, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    targets = ["--target", "orm-y-down", "--target", "gltf-metal-rough"]
+    main(["make", str(make_photo()), *targets, "--out", str(tmp_path / "out"), "--json"])
+    capsys.readouterr()
+    assert main(["assay", str(tmp_path / "out"), "--json"]) == 0
+    result = json.loads(capsys.readouterr().out)
+    assert (result["ok"], len(result["folders"]), len(result["files"])) == (True, 2, 7)
+    (tmp_path / "out" / "orm-y-down" / "T_wall_N.tga").unlink()
+    assert main(["assay", str(tmp_path / "out")]) == 1
+    assert "T_wall_N.tga: the file is missing" in capsys.readouterr().err
+    assert "has no manifest.json" in refused(capsys, "assay", tmp_path / "nowhere")
+
+
+def test_a_setting_out_of_range_is_named(
+    make_photo: MakePhoto, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.setenv("SIEVE_MAX_SIDE", "wide")
+    assert "SIEVE_MAX_SIDE: " in refused(capsys, "inspect", make_photo())
+    monkeypatch.setenv("SIEVE_MAX_SIDE", "50")
+    assert main(["inspect", str(make_photo())]) == 2
+    assert "the limit is 50 a side" in capsys.readouterr().err
+
+
 def test_make_takes_further_maps_by_their_names(make_photo: MakePhoto, tmp_path: Path) -> None:
     flat = np.full((48, 64, 3), (128, 128, 255), np.uint8)
     flat[:, :32] = (160, 90, 240)

@@ -8,7 +8,7 @@ import pytest
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.presets.texture_set import Imported, TextureSet, compose
+from copper_sieve.core.presets.texture_set import Imported, SetDefinition, compose
 from tests.conftest import photo_codes
 
 SHA = "5a" * 32
@@ -18,7 +18,7 @@ SHA = "5a" * 32
 class Wall:
     """A set, its source, and how often the source was loaded."""
 
-    texture_set: TextureSet
+    texture_set: SetDefinition
     sizes: dict[str, tuple[int, int]]
     pictures: dict[str, Picture]
     loads: list[str] = field(default_factory=list)

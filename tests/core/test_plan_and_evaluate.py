@@ -168,6 +168,14 @@ def test_data_is_never_decoded_as_color() -> None:
     assert color[1, 1, 0] == pytest.approx(float(srgb_to_linear(100 / 255)))
 
 
+def test_float_pictures_become_finite_and_never_negative() -> None:
+    values = np.array([[[np.nan, -1.0, np.inf], [0.5, 2.0, -np.inf]]], np.float32)
+    picture = Picture(values, ("R", "G", "B"), Encoding.LINEAR)
+    imported = Imported(source=SHA, encoding=Encoding.LINEAR)
+    color = picture_to_map(picture, MapKind.BASE_COLOR, imported).pixels
+    np.testing.assert_array_equal(color, [[[0, 0, 65504], [0.5, 2, 0]]])
+
+
 def test_constants_stay_exactly_what_they_are(wall: Wall) -> None:
     one = wall.texture_set.with_map(MapKind.METALLIC, Constant(value=(0.25,)))
     graph = plan(one, wall.sizes, wanted=[MapKind.METALLIC])

@@ -21,7 +21,7 @@ from copper_sieve.core.presets.texture_set import (
     Constant,
     Derived,
     Imported,
-    TextureSet,
+    SetDefinition,
     compose,
 )
 
@@ -93,7 +93,7 @@ def test_a_photo_becomes_a_full_set() -> None:
         "roughness": "derived",
         "metallic": "constant",
     }
-    assert TextureSet.model_validate_json(whole.model_dump_json()) == whole
+    assert SetDefinition.model_validate_json(whole.model_dump_json()) == whole
 
 
 def test_glossiness_is_preferred_over_a_guess_from_color() -> None:
@@ -117,7 +117,7 @@ def test_glossiness_is_preferred_over_a_guess_from_color() -> None:
     ],
 )
 def test_sets_check_their_maps(kind: MapKind, definition: object, says: str) -> None:
-    one = TextureSet.model_validate({"name": "x", "maps": {kind: definition}})
+    one = SetDefinition.model_validate({"name": "x", "maps": {kind: definition}})
     with pytest.raises(ParameterError, match=says):
         one.checked()
 
@@ -168,7 +168,7 @@ def test_names_differ_by_more_than_case() -> None:
 
 @given(st.text())
 def test_any_text_gives_a_name_a_set_accepts(text: str) -> None:
-    assert TextureSet(name=slug(text), maps={}).name
+    assert SetDefinition(name=slug(text), maps={}).name
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ import pytest
 
 from copper_sieve.core.errors import ConflictError, NotFoundError
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.presets.texture_set import Constant, Imported, TextureSet, compose
+from copper_sieve.core.presets.texture_set import Constant, Imported, SetDefinition, compose
 from copper_sieve.jobs.queue import queue_schema
 from copper_sieve.store import sources, texture_sets
 from copper_sieve.store.database import Database, Transaction, statements
@@ -71,7 +71,7 @@ def test_what_is_not_there_is_said_so(transaction: Transaction) -> None:
 
 
 @pytest.fixture
-def wall(transaction: Transaction, tmp_path: Path) -> tuple[int, TextureSet]:
+def wall(transaction: Transaction, tmp_path: Path) -> tuple[int, SetDefinition]:
     project = ensure_project(transaction, "store-tests", "Store tests")
     path = tmp_path / "wall.bin"
     path.write_bytes(b"wall")
@@ -80,17 +80,17 @@ def wall(transaction: Transaction, tmp_path: Path) -> tuple[int, TextureSet]:
 
 
 def test_sets_come_back_in_the_order_of_their_maps(
-    transaction: Transaction, wall: tuple[int, TextureSet]
+    transaction: Transaction, wall: tuple[int, SetDefinition]
 ) -> None:
     project, whole = wall
     row = texture_sets.add_set(transaction, project, whole)
-    found = TextureSet.model_validate(texture_sets.get_set(transaction, row["id"])["definition"])
+    found = SetDefinition.model_validate(texture_sets.get_set(transaction, row["id"])["definition"])
     assert list(found.maps) == list(whole.maps)
     assert found == whole
 
 
 def test_names_are_made_distinct_whatever_their_case(
-    transaction: Transaction, wall: tuple[int, TextureSet]
+    transaction: Transaction, wall: tuple[int, SetDefinition]
 ) -> None:
     project, whole = wall
     shout = whole.model_copy(update={"name": "WALL"})
@@ -99,7 +99,7 @@ def test_names_are_made_distinct_whatever_their_case(
 
 
 def test_a_change_on_an_old_version_is_refused(
-    transaction: Transaction, wall: tuple[int, TextureSet]
+    transaction: Transaction, wall: tuple[int, SetDefinition]
 ) -> None:
     project, whole = wall
     row = texture_sets.add_set(transaction, project, whole)
@@ -108,12 +108,12 @@ def test_a_change_on_an_old_version_is_refused(
     assert changed["version"] == 2
     with pytest.raises(ConflictError, match=r"changed elsewhere .*version 2, you had 1"):
         texture_sets.update_set(transaction, row["id"], 1, whole)
-    kept = TextureSet.model_validate(texture_sets.get_set(transaction, row["id"])["definition"])
+    kept = SetDefinition.model_validate(texture_sets.get_set(transaction, row["id"])["definition"])
     assert kept == mine
 
 
 def test_a_source_in_use_cannot_be_deleted(
-    transaction: Transaction, wall: tuple[int, TextureSet]
+    transaction: Transaction, wall: tuple[int, SetDefinition]
 ) -> None:
     project, whole = wall
     texture_sets.add_set(transaction, project, whole)

@@ -20,7 +20,7 @@ from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.intake import imported_maps
 from copper_sieve.core.pipeline.plan import plan
 from copper_sieve.core.presets.naming import slug
-from copper_sieve.core.presets.texture_set import Derived, SurfaceSpec, TextureSet, compose
+from copper_sieve.core.presets.texture_set import Derived, SetDefinition, SurfaceSpec, compose
 
 _ORIGINS = {"color": MapKind.BASE_COLOR, "height": MapKind.HEIGHT, "normal": MapKind.NORMAL}
 
@@ -62,7 +62,9 @@ def run(arguments: argparse.Namespace) -> int:
     return 0
 
 
-def apply_parameters(texture_set: TextureSet, wanted: MapKind, given: list[str]) -> TextureSet:
+def apply_parameters(
+    texture_set: SetDefinition, wanted: MapKind, given: list[str]
+) -> SetDefinition:
     """Set parameters written as name=value, or kind.name=value for a map on the way.
 
     A plain name goes to the wanted map's operation, else to the nearest one on the way that has
@@ -101,7 +103,7 @@ def apply_parameters(texture_set: TextureSet, wanted: MapKind, given: list[str])
     return texture_set.model_copy(update={"surface": spec})
 
 
-def _feeding(texture_set: TextureSet, wanted: MapKind) -> list[MapKind]:
+def _feeding(texture_set: SetDefinition, wanted: MapKind) -> list[MapKind]:
     """The wanted map and those that feed it, nearest first."""
     order = [wanted]
     for kind in order:
@@ -111,7 +113,7 @@ def _feeding(texture_set: TextureSet, wanted: MapKind) -> list[MapKind]:
     return [kind for kind in order if kind in texture_set.maps]
 
 
-def _known_names(texture_set: TextureSet, kinds: list[MapKind]) -> str:
+def _known_names(texture_set: SetDefinition, kinds: list[MapKind]) -> str:
     names = list(SurfaceSpec.model_fields)
     for kind in kinds:
         if isinstance(definition := texture_set.maps[kind], Derived):

@@ -12,7 +12,8 @@ from copper_sieve.core.codecs import Limits, read_spec
 from copper_sieve.core.errors import ManifestError, PictureError
 from copper_sieve.core.pipeline.assay import assay_folder, read_manifest
 from copper_sieve.core.presets.catalog import builtin_targets
-from copper_sieve.settings import Settings
+from copper_sieve.core.presets.manifest import FILE_NAME
+from copper_sieve.settings import load_settings
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -21,7 +22,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _inspect(arguments: argparse.Namespace) -> int:
-    limits = Settings().limits
+    limits = load_settings().limits
     facts = [_facts(path, limits) for path in arguments.files]
     failed = [entry for entry in facts if "error" in entry]
     if arguments.json:
@@ -73,15 +74,33 @@ def _stated_beside(path: Path) -> str | None:
 
 
 def _assay(arguments: argparse.Namespace) -> int:
-    result = assay_folder(arguments.folder)
+    results = {folder: assay_folder(folder) for folder in _delivered(arguments.folder)}
+    ok = all(result.ok for result in results.values())
+    problems = [
+        str(folder / problem) for folder, result in results.items() for problem in result.problems()
+    ]
     if arguments.json:
-        print(json.dumps({"folder": str(arguments.folder), **result.model_dump(mode="json"),
-                          "problems": result.problems()}, indent=2))  # fmt: skip
-    elif result.ok:
-        print(f"{arguments.folder}: {len(result.files)} files, every channel as in the manifest")
-    for problem in result.problems():
-        sys.stderr.write(f"sieve: {arguments.folder / problem}\n")
-    return 0 if result.ok else 1
+        folders = [
+            {"folder": str(folder), **result.model_dump(mode="json")}
+            for folder, result in results.items()
+        ]
+        files = [file for entry in folders for file in entry["files"]]
+        print(json.dumps({"ok": ok, "problems": problems, "files": files, "folders": folders},
+                         indent=2))  # fmt: skip
+    elif ok:
+        for folder, result in results.items():
+            print(f"{folder}: {len(result.files)} files, every channel as in the manifest")
+    for problem in problems:
+        sys.stderr.write(f"sieve: {problem}\n")
+    return 0 if ok else 1
+
+
+def _delivered(folder: Path) -> list[Path]:
+    """The folder itself, or the delivered folders inside it."""
+    if (folder / FILE_NAME).exists():
+        return [folder]
+    inside = sorted(path.parent for path in folder.rglob(FILE_NAME) if path.parent.name[0] != ".")
+    return inside or [folder]
 
 
 def _targets(arguments: argparse.Namespace) -> int:

@@ -21,14 +21,14 @@ from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.map_names import kind_from_name
 from copper_sieve.core.presets.naming import slug
 from copper_sieve.core.presets.texture_set import Imported, compose
-from copper_sieve.settings import Settings
+from copper_sieve.settings import load_settings
 
 
 class LocalSources:
     """Files of this machine as sources, known by their SHA-256."""
 
     def __init__(self) -> None:
-        self.settings = Settings()
+        self.settings = load_settings()
         self.facts: dict[str, SourceFacts] = {}
         self._paths: dict[str, Path] = {}
 

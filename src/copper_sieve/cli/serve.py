@@ -22,7 +22,7 @@ from copper_sieve.demo.lantern_row import fill_demo
 from copper_sieve.jobs.queue import enqueuer, queue_schema, work
 from copper_sieve.services.context import Context
 from copper_sieve.services.warm_up import warm_up
-from copper_sieve.settings import Settings
+from copper_sieve.settings import Settings, load_settings
 from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database
 
@@ -33,7 +33,7 @@ def run(arguments: argparse.Namespace) -> int:
     """Start what was asked for; returns when it was stopped."""
     logging.basicConfig(level=logging.WARNING, format="sieve: %(name)s: %(message)s")
     logging.getLogger("procrastinate").setLevel(logging.ERROR)
-    settings = Settings()
+    settings = load_settings()
     if arguments.command == "work":
         if not settings.database_url:
             raise SetupError("set DATABASE_URL to the database this worker shall work for")

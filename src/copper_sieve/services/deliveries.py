@@ -22,7 +22,7 @@ from copper_sieve.core.pipeline.pack import Packing, pack
 from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.manifest import FILE_NAME
 from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import TextureSet
+from copper_sieve.core.presets.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store import deliveries, texture_sets
 from copper_sieve.store.database import Row
@@ -66,7 +66,7 @@ def dry_run(
             row = texture_sets.get_set(connection, set_id)
             if row["project_id"] != project["id"]:
                 raise NotFoundError(f"there is no texture set {set_id} in {project_slug}")
-            texture_set = TextureSet.model_validate(row["definition"])
+            texture_set = SetDefinition.model_validate(row["definition"])
             sizes = source_sizes(connection, texture_set.sources())
             for preset in presets:
                 folder = context.settings.delivery_root / project_slug / preset.id / row["name"]
@@ -78,7 +78,7 @@ def dry_run(
 
 def _dry_part(  # noqa: PLR0917
     set_id: int,
-    texture_set: TextureSet,
+    texture_set: SetDefinition,
     preset: TargetPreset,
     sizes: dict[str, tuple[int, int]],
     folder: Path,
@@ -227,7 +227,7 @@ class _Reporter:
 def _run_part(
     context: Context, part: Row, reporter: _Reporter, is_cancelled: Callable[[], bool]
 ) -> None:
-    texture_set = TextureSet.model_validate(part["definition"])
+    texture_set = SetDefinition.model_validate(part["definition"])
     preset = TargetPreset.model_validate(part["preset"])
     with context.database.transaction() as connection:
         sizes = source_sizes(connection, texture_set.sources())

@@ -8,7 +8,7 @@ from pathlib import Path
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.pipeline.intake import SourceFacts, examine, imported_maps, thumbnail
-from copper_sieve.core.presets.naming import slug
+from copper_sieve.core.presets.naming import safe_file_name, slug
 from copper_sieve.core.presets.texture_set import SurfaceSpec, compose
 from copper_sieve.services.context import Context
 from copper_sieve.store.database import Row
@@ -41,7 +41,7 @@ def take_in(
     The same bytes are kept once; where this project has a set of them, that set is given back.
     Raises PictureError (with the file's own name) or NotFoundError; then nothing is stored.
     """
-    renamed = path.with_name(Path(name).name or "picture")
+    renamed = path.with_name(safe_file_name(name))
     if renamed != path:
         path.rename(renamed)
     facts, picture = examine(renamed, context.settings.limits)

@@ -15,7 +15,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Raster
 from copper_sieve.core.pipeline.evaluate import Cache, evaluate
 from copper_sieve.core.pipeline.plan import Plan, plan
-from copper_sieve.core.presets.texture_set import Imported, TextureSet
+from copper_sieve.core.presets.texture_set import Imported, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.store.sources import source_sizes
@@ -60,7 +60,7 @@ class Previewer:
     def preview(
         self,
         set_id: int,
-        draft: TextureSet | None,
+        draft: SetDefinition | None,
         *,
         kinds: Iterable[MapKind] | None,
         longer_side: int,
@@ -76,7 +76,7 @@ class Previewer:
             self._newest[window] = max(sequence, self._newest.get(window, 0))
         with self._context.database.transaction() as connection:
             row = get_set(connection, set_id)
-            texture_set = (draft or TextureSet.model_validate(row["definition"])).checked()
+            texture_set = (draft or SetDefinition.model_validate(row["definition"])).checked()
             sizes = source_sizes(connection, texture_set.sources())
         if missing := texture_set.sources() - set(sizes):
             raise NotFoundError(f"there is no source {min(missing)[:12]}")

@@ -11,7 +11,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.plan import Plan, native_size, plan
 from copper_sieve.core.presets.catalog import builtin_targets
-from copper_sieve.core.presets.texture_set import TextureSet
+from copper_sieve.core.presets.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.store import deliveries, texture_sets
@@ -29,7 +29,7 @@ class SetView:
 
     id: int
     version: int
-    texture_set: TextureSet
+    texture_set: SetDefinition
     size: tuple[int, int]
     keys: dict[MapKind, str]
     readiness: dict[str, Readiness]
@@ -50,7 +50,7 @@ def get_view(context: Context, set_id: int) -> SetView:
         return _views(connection, row["project_id"], [row])[0]
 
 
-def change(context: Context, set_id: int, version: int, texture_set: TextureSet) -> SetView:
+def change(context: Context, set_id: int, version: int, texture_set: SetDefinition) -> SetView:
     """Replace a set's definition.
 
     Raises ConflictError when it was changed since `version`, PlanError or ParameterError when it
@@ -67,7 +67,7 @@ def change(context: Context, set_id: int, version: int, texture_set: TextureSet)
 
 
 def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[SetView]:
-    sets = {row["id"]: TextureSet.model_validate(row["definition"]) for row in rows}
+    sets = {row["id"]: SetDefinition.model_validate(row["definition"]) for row in rows}
     sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
     delivered = {
         (part["set_id"], part["target_id"]): part
@@ -92,7 +92,7 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
     return views
 
 
-def thumbnail_plan(texture_set: TextureSet, sizes: dict[str, tuple[int, int]]) -> Plan:
+def thumbnail_plan(texture_set: SetDefinition, sizes: dict[str, tuple[int, int]]) -> Plan:
     """What the thumbnails of a set are computed by: all its maps, small."""
     return plan(texture_set, sizes, longer_side=THUMBNAIL_SIDE)
 
@@ -101,7 +101,7 @@ def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, by
     """Content key and PNG bytes of one map's thumbnail. Raises NotFoundError, MissingMapError."""
     with context.database.transaction() as connection:
         row = texture_sets.get_set(connection, set_id)
-        texture_set = TextureSet.model_validate(row["definition"])
+        texture_set = SetDefinition.model_validate(row["definition"])
         sizes = source_sizes(connection, texture_set.sources())
     small = plan(texture_set, sizes, wanted=[kind], longer_side=THUMBNAIL_SIDE)
     raster = evaluate(small, context.load_source, cache=context.cache)[kind]

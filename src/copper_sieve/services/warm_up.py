@@ -9,7 +9,7 @@ from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.texture_set import Derived, Imported, TextureSet
+from copper_sieve.core.presets.texture_set import Derived, Imported, SetDefinition
 
 
 def warm_up() -> None:
@@ -22,5 +22,7 @@ def warm_up() -> None:
         maps: dict[MapKind, Imported | Derived] = {
             **inputs, operation.output: Derived(operation=operation.name)
         }  # fmt: skip
-        graph = plan(TextureSet(name="warm", maps=maps), {sha: (16, 16)}, wanted=[operation.output])
+        graph = plan(
+            SetDefinition(name="warm", maps=maps), {sha: (16, 16)}, wanted=[operation.output]
+        )
         evaluate(graph, lambda _: picture)

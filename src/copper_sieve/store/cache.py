@@ -7,7 +7,6 @@ and a reader never sees a half-written entry.
 from __future__ import annotations
 
 import contextlib
-import io
 import logging
 import threading
 import uuid
@@ -97,7 +96,7 @@ class FolderCache:
         """The pixels of a key, or None when they are not there or not whole."""
         try:
             with self._files.open(self._path(key), "rb") as file:
-                pixels: Float = np.load(io.BytesIO(file.read()), allow_pickle=False)
+                pixels: Float = np.load(file, allow_pickle=False)
         except (OSError, ValueError, EOFError):
             return None
         with self._lock:

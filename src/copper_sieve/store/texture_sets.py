@@ -5,14 +5,15 @@ from __future__ import annotations
 from psycopg.types.json import Json
 
 from copper_sieve.core.errors import ConflictError, NotFoundError
-from copper_sieve.core.presets.texture_set import TextureSet
+from copper_sieve.core.presets.texture_set import SetDefinition
 from copper_sieve.store.database import Row, Transaction, statements
 
 _SQL = statements("texture_sets")
 
 
-def add_set(connection: Transaction, project_id: int, texture_set: TextureSet) -> Row:
+def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition) -> Row:
     """Store a new set under the first free name: name, name_2, name_3 …"""
+    connection.execute(_SQL["lock_project"], {"project_id": project_id})
     rows = connection.execute(_SQL["taken_names"], {"project_id": project_id})
     taken = {row["name"].lower() for row in rows}
     name, n = texture_set.name, 1
@@ -28,11 +29,11 @@ def add_set(connection: Transaction, project_id: int, texture_set: TextureSet) -
     return row
 
 
-def _json(texture_set: TextureSet) -> Json:
+def _json(texture_set: SetDefinition) -> Json:
     return Json(texture_set.model_dump(mode="json"))
 
 
-def _link_sources(connection: Transaction, set_id: int, texture_set: TextureSet) -> None:
+def _link_sources(connection: Transaction, set_id: int, texture_set: SetDefinition) -> None:
     for sha256 in texture_set.sources():
         connection.execute(_SQL["insert_set_source"], {"set_id": set_id, "sha256": sha256})
 
@@ -57,7 +58,9 @@ def set_of_source(connection: Transaction, project_id: int, sha256: str) -> Row 
     ).fetchone()
 
 
-def update_set(connection: Transaction, set_id: int, version: int, texture_set: TextureSet) -> Row:
+def update_set(
+    connection: Transaction, set_id: int, version: int, texture_set: SetDefinition
+) -> Row:
     """Replace the definition if nobody changed it since `version`. Raises ConflictError."""
     row = connection.execute(
         _SQL["update_set"],

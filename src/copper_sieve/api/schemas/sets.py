@@ -8,7 +8,7 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.presets.texture_set import MapDefinition, SurfaceSpec, TextureSet
+from copper_sieve.core.presets.texture_set import MapDefinition, SetDefinition, SurfaceSpec
 from copper_sieve.services.sets import SetView
 
 
@@ -122,6 +122,6 @@ def read_set(view: SetView) -> SetRead:
     )
 
 
-def draft_set(name: str, draft: Draft | SetUpdate) -> TextureSet:
+def draft_set(name: str, draft: Draft | SetUpdate) -> SetDefinition:
     """The definition of a request under the set's own name."""
-    return TextureSet(name=name, surface=draft.surface, maps=draft.maps)
+    return SetDefinition(name=name, surface=draft.surface, maps=draft.maps)

@@ -140,6 +140,8 @@ def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raste
     meaning = kind.facts.meaning
     names = tuple(imported.channels)
     codes = np.stack([picture.channel(name) for name in names], axis=2)
+    if codes.dtype == np.float32:  # light and data are finite and never below zero
+        codes = np.maximum(np.nan_to_num(codes, nan=0.0, posinf=65504.0, neginf=0.0), 0)
     if meaning is Meaning.COLOR:
         values = decode_color(codes, imported.encoding is Encoding.SRGB)
         if values.shape[2] == 1:

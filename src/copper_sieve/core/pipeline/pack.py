@@ -18,7 +18,7 @@ from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.pipeline.plan import native_size
 from copper_sieve.core.presets.naming import check_distinct, check_name, expand
 from copper_sieve.core.presets.target_preset import FileSpec, Slot, TargetPreset
-from copper_sieve.core.presets.texture_set import Constant, TextureSet, derive_missing
+from copper_sieve.core.presets.texture_set import Constant, SetDefinition, derive_missing
 
 Weight = Literal["expected", "look", "wrong"]
 
@@ -45,7 +45,7 @@ class PackedFile:
 class Packing:
     """A preset applied to a set: the set with what must be derived, the files, the remarks."""
 
-    texture_set: TextureSet
+    texture_set: SetDefinition
     preset: TargetPreset
     size: tuple[int, int]
     files: tuple[PackedFile, ...]
@@ -61,7 +61,7 @@ class Packing:
 
 @dataclass(slots=True)
 class _Resolver:
-    texture_set: TextureSet
+    texture_set: SetDefinition
     remarks: list[Remark] = field(default_factory=list)
 
     def has(self, slot: Slot) -> bool:
@@ -93,7 +93,7 @@ class _Resolver:
 
 def pack(
     preset: TargetPreset,
-    texture_set: TextureSet,
+    texture_set: SetDefinition,
     sizes: Mapping[str, tuple[int, int]],
     *,
     longer_side: int | None = None,

@@ -16,7 +16,7 @@ from copper_sieve.core.errors import MissingMapError, PlanError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.operations import Surface, get_operation
-from copper_sieve.core.presets.texture_set import Constant, Derived, Imported, TextureSet
+from copper_sieve.core.presets.texture_set import Constant, Derived, Imported, SetDefinition
 
 _IMPORT_VERSION = 1  # a change of how files become maps needs a new one
 
@@ -42,7 +42,9 @@ class Plan:
     outputs: dict[MapKind, str]
 
 
-def native_size(texture_set: TextureSet, sizes: Mapping[str, tuple[int, int]]) -> tuple[int, int]:
+def native_size(
+    texture_set: SetDefinition, sizes: Mapping[str, tuple[int, int]]
+) -> tuple[int, int]:
     """Width and height of the set: those of its base color, else of its largest picture."""
     imported = [d for d in texture_set.maps.values() if isinstance(d, Imported)]
     base = texture_set.maps.get(MapKind.BASE_COLOR)
@@ -54,7 +56,7 @@ def native_size(texture_set: TextureSet, sizes: Mapping[str, tuple[int, int]]) -
 
 
 def plan(
-    texture_set: TextureSet,
+    texture_set: SetDefinition,
     sizes: Mapping[str, tuple[int, int]],
     *,
     wanted: Iterable[MapKind] | None = None,

@@ -64,6 +64,15 @@ def check_distinct(names: Iterable[str]) -> None:
         seen[name.lower()] = name
 
 
+def safe_file_name(name: str) -> str:
+    """A name for a file that came in: no folders, no control characters, at most 200 bytes."""
+    last = re.split(r"[/\\]", name)[-1]
+    kept = "".join(letter for letter in last if letter.isprintable()).strip()
+    while len(kept.encode("utf-8", "replace")) > _LONGEST:
+        kept = kept[1:]  # the ending stays
+    return kept.lstrip(".") or "picture"
+
+
 def slug(text: str) -> str:
     """A name for a set from any text: ASCII letters, digits, _ . -"""
     return re.sub(r"[^A-Za-z0-9_.\-]+", "_", text).strip("_.-")[:100] or "set"

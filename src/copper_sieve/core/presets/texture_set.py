@@ -62,14 +62,14 @@ class Constant(Model):
 MapDefinition = Annotated[Imported | Derived | Constant, Field(discriminator="how")]
 
 
-class TextureSet(Model):
+class SetDefinition(Model):
     """One material: its surface and its maps, in the order in which they were added."""
 
     name: str = Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.\-]{0,99}$")
     surface: SurfaceSpec = SurfaceSpec()
     maps: dict[MapKind, MapDefinition]
 
-    def checked(self) -> TextureSet:
+    def checked(self) -> SetDefinition:
         """The same set with every parameter checked; raises ParameterError or PlanError."""
         for kind, definition in self.maps.items():
             if isinstance(definition, Derived):
@@ -87,7 +87,7 @@ class TextureSet(Model):
         """SHA-256 of every file the set is made from."""
         return {d.source for d in self.maps.values() if isinstance(d, Imported)}
 
-    def with_map(self, kind: MapKind, definition: Imported | Derived | Constant) -> TextureSet:
+    def with_map(self, kind: MapKind, definition: Imported | Derived | Constant) -> SetDefinition:
         """A copy with one map added or replaced."""
         return self.model_copy(update={"maps": {**self.maps, kind: definition}})
 
@@ -115,7 +115,7 @@ def compose(
     name: str,
     imported: Mapping[MapKind, Imported],
     surface: SurfaceSpec | None = None,
-) -> TextureSet:
+) -> SetDefinition:
     """A full set from what came in: missing maps derived by default, metallic constant 0."""
     order = [MapKind.BASE_COLOR, *(kind for kind, _ in _DEFAULT_SOURCES), MapKind.METALLIC]
     maps: dict[MapKind, MapDefinition] = {
@@ -129,4 +129,6 @@ def compose(
         elif derived := derive_missing(maps, kind):
             maps[kind] = derived
     shown = [k for k in order if k in maps] + [k for k in maps if k not in order]
-    return TextureSet(name=name, surface=surface or SurfaceSpec(), maps={k: maps[k] for k in shown})
+    return SetDefinition(
+        name=name, surface=surface or SurfaceSpec(), maps={k: maps[k] for k in shown}
+    )

@@ -15,6 +15,10 @@ from texture_set where project_id = %(project_id)s order by name
 select id, project_id, name, definition, version, updated_at
 from texture_set where id = %(id)s
 
+-- name: lock_project
+-- Two sets that arrive at once must not take the same name.
+select id from project where id = %(project_id)s for update
+
 -- name: taken_names
 select name from texture_set where project_id = %(project_id)s
 

@@ -186,10 +186,10 @@ function DryPart({ part, title }: { part: DryRunPartRead; title?: string }) {
       )}
       <table className="w-full table-fixed border-collapse">
         <colgroup>
-          <col className="w-[30%]" />
+          <col className="w-[27%]" />
           <col />
-          <col className="w-24" />
-          <col className="w-28" />
+          <col className="w-26" />
+          <col className="w-26" />
           <col className="w-16" />
           <col className="w-24" />
         </colgroup>
