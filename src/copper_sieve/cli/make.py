@@ -22,6 +22,9 @@ from copper_sieve.core.presets.map_names import kind_from_name
 from copper_sieve.core.presets.naming import slug
 from copper_sieve.core.presets.texture_set import Imported, compose
 from copper_sieve.settings import load_settings
+from copper_sieve.store.cache import MemoryCache
+
+_KEPT_BYTES = 2 * 1024**3  # of maps that the next target may want as well
 
 
 class LocalSources:
@@ -75,6 +78,7 @@ def run(arguments: argparse.Namespace) -> int:
         pack(preset, texture_set, sources.sizes, longer_side=arguments.size) for preset in presets
     ]
     results = []
+    cache = MemoryCache(_KEPT_BYTES) if len(packings) > 1 else None
     for packing in packings:
         folder = arguments.out / packing.preset.id
         delivered = deliver(
@@ -83,6 +87,7 @@ def run(arguments: argparse.Namespace) -> int:
             sizes=sources.sizes,
             load_source=sources.load,
             token=str(os.getpid()),
+            cache=cache,
             on_progress=None if arguments.json else _progress(packing.preset.id),
         )
         results.append(_summary(packing, folder, delivered))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numba import njit
 from numpy.typing import ArrayLike
 
 from copper_sieve.core.errors import RangeError
@@ -46,11 +47,18 @@ def quantize(values: ArrayLike, bits: int) -> Codes:
     Code c of depth b stands for c / (2^b - 1). NaN becomes 0. Returns uint8 or uint16 of the
     same shape.
     """
-    top = max_code(bits)
-    scaled = np.asarray(values, dtype=np.float32) * np.float32(top)
-    scaled = np.nan_to_num(scaled, nan=0.0, posinf=top, neginf=0.0)
-    np.clip(scaled, 0, top, out=scaled)
-    return np.floor(scaled + np.float32(0.5)).astype(np.uint8 if bits == 8 else np.uint16)
+    flat = np.ascontiguousarray(values, dtype=np.float32)
+    codes = np.empty(flat.shape, dtype=np.uint8 if bits == 8 else np.uint16)
+    _round_codes(flat.ravel(), np.float32(max_code(bits)), codes.ravel())
+    return codes
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _round_codes(values: Float, top: np.float32, codes: Codes) -> None:
+    for i in range(values.size):
+        scaled = values[i] * top + np.float32(0.5)
+        # NaN fails every comparison, so it ends as 0.
+        codes[i] = 0 if not scaled > 0 else min(scaled, top)
 
 
 def dequantize(codes: Codes) -> Float:

@@ -122,10 +122,9 @@ def _check_channel(found: Codes, entry: ChannelEntry, due: Codes | None) -> Chan
     holds = holds or f"constant {entry.constant}"
     same = codes_sha256(found) == entry.codes_sha256
     largest, mean = (0, 0.0) if same else (None, None)
-    if due is not None:
+    if due is not None and not same:
         difference = np.abs(found.astype(np.int64) - due.astype(np.int64))
         largest, mean = int(difference.max()), float(difference.mean())
-        same = same and largest == 0
     return ChannelCheck(channel=entry.channel, holds=holds, ok=same, largest=largest, mean=mean)
 
 
