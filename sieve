@@ -92,7 +92,7 @@ need_web_packages() {
   local want; want="$(stamp_of "$root/web/package-lock.json" "$root/web/package.json")"
   fresh "$root/web/node_modules/.stamp" "$want" && return
   say "installing the web packages (once)"
-  (cd "$root/web" && npm ci --no-audit --no-fund --loglevel=error >&2) \
+  (cd "$root/web" && npm ci --no-audit --no-fund --no-update-notifier --loglevel=error >&2) \
     || stop "the web packages of web/package-lock.json could not be installed; check that the npm registry can be reached"
   echo "$want" >"$root/web/node_modules/.stamp"
 }
