@@ -8,6 +8,7 @@ from typing import Literal
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.resize import fit_size, resize
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.plan import Plan, native_size, plan
 from copper_sieve.core.presets.catalog import builtin_targets
@@ -20,6 +21,7 @@ from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
 
 THUMBNAIL_SIDE = 128
+_COMPUTED_SIDE = 512
 Readiness = Literal["ready", "delivered", "stale"]
 
 
@@ -85,16 +87,21 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
             else:
                 same = part["definition"] == row["definition"] and part["preset"] == preset
                 readiness[target_id] = "delivered" if same else "stale"
-        keys = thumbnail_plan(one, sizes).outputs
+        keys = _thumbnail_plan(one, sizes).outputs
         views.append(
             SetView(row["id"], row["version"], one, native_size(one, sizes), keys, readiness)
         )
     return views
 
 
-def thumbnail_plan(texture_set: SetDefinition, sizes: dict[str, tuple[int, int]]) -> Plan:
-    """What the thumbnails of a set are computed by: all its maps, small."""
-    return plan(texture_set, sizes, longer_side=THUMBNAIL_SIDE)
+def _thumbnail_plan(
+    texture_set: SetDefinition,
+    sizes: dict[str, tuple[int, int]],
+    wanted: list[MapKind] | None = None,
+) -> Plan:
+    """What thumbnails are reduced from: large enough that fine relief is still there."""
+    side = min(_COMPUTED_SIDE, max(native_size(texture_set, sizes)))
+    return plan(texture_set, sizes, wanted=wanted, longer_side=side)
 
 
 def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, bytes]:
@@ -103,6 +110,7 @@ def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, by
         row = texture_sets.get_set(connection, set_id)
         texture_set = SetDefinition.model_validate(row["definition"])
         sizes = source_sizes(connection, texture_set.sources())
-    small = plan(texture_set, sizes, wanted=[kind], longer_side=THUMBNAIL_SIDE)
-    raster = evaluate(small, context.load_source, cache=context.cache)[kind]
-    return small.outputs[kind], encode_png(displayed(raster))
+    graph = _thumbnail_plan(texture_set, sizes, [kind])
+    raster = evaluate(graph, context.load_source, cache=context.cache)[kind]
+    small = resize(raster, *fit_size(*raster.size, min(THUMBNAIL_SIDE, max(raster.size))))
+    return graph.outputs[kind], encode_png(displayed(small))

@@ -37,7 +37,10 @@ export function notify(tone: Notice["tone"], text: string, action?: Notice["acti
 export function NoticeStack() {
   const { list, remove } = useNotices();
   return (
-    <div aria-live="polite" className="fixed bottom-4 right-4 z-40 flex w-[380px] flex-col gap-2">
+    <div
+      aria-live="polite"
+      className="fixed bottom-[68px] right-4 z-40 flex w-[380px] flex-col gap-2"
+    >
       {list.map((notice) => (
         <div
           key={notice.id}

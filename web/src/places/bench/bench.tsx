@@ -48,8 +48,9 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const project = useProject();
   const params = useParams();
   const state = useDraft(set, project);
+  const side = Math.min(FULL_SIDE, Math.max(set.width, set.height));
   const [moving, setMoving] = useState(false);
-  const { pictures, error, settled } = usePreview(set.id, state.draft, moving, FULL_SIDE);
+  const { pictures, error, settled } = usePreview(set.id, state.draft, moving, side);
   const kinds = Object.keys(state.draft.maps) as MapKind[];
   const asked = params.kind as MapKind | undefined;
   const chosen = asked && kinds.includes(asked) ? asked : (kinds[1] ?? kinds[0]);
