@@ -79,6 +79,8 @@ def test_make_delivers_to_both_targets(make_photo: MakePhoto, tmp_path: Path) ->
             "brick.glb",
         ],
     }
+    assert summary["assay"]["ok"]
+    assert len(summary["files"]) == len(summary["assay"]["files"]) == 7
     for target in summary["targets"]:
         assert target["assay"]["ok"]
         assert all(Path(f["path"]).stat().st_size == f["bytes"] for f in target["files"])

@@ -20,6 +20,7 @@ from tests.e2e.conftest import Served
 
 pytestmark = pytest.mark.browser
 SLOW = 60_000
+expect.set_options(timeout=20_000)
 
 
 def drop(page: Page, path: Path) -> None:
@@ -44,15 +45,34 @@ def settled(page: Page) -> Locator:
     return flat
 
 
-def key_of(page: Page, window: str) -> str | None:
-    return page.locator(f'[data-testid="{window}"]').get_attribute("data-key")
+def flat_key(page: Page) -> str | None:
+    return page.locator('[data-testid="flat"]').get_attribute("data-key")
+
+
+def drawn(page: Page) -> str | None:
+    """What the lit window shows, once it shows what it should."""
+    page.wait_for_function(
+        """() => {
+            const { wanted, drawn } = document.querySelector('[data-testid="lit"]').dataset;
+            return wanted.trim() && wanted === drawn;
+        }""",
+        timeout=SLOW,
+    )
+    return page.locator('[data-testid="lit"]').get_attribute("data-drawn")
 
 
 def screen(page: Page, window: str) -> np.ndarray:
     """What a window shows, as it is on the screen: (H, W, 3) int."""
-    page.wait_for_timeout(700)  # software WebGL draws its last frame
-    shot = page.get_by_role("region", name=f"{window} window").screenshot()
-    return np.asarray(Image.open(io.BytesIO(shot)).convert("RGB")).astype(int)
+    drawn(page)
+    region = page.get_by_role("region", name=f"{window} window")
+    before = b""
+    for _ in range(40):  # until two pictures in a row are the same
+        page.wait_for_timeout(200)
+        shot = region.screenshot()
+        if shot == before:
+            break
+        before = shot
+    return np.asarray(Image.open(io.BytesIO(before)).convert("RGB")).astype(int)
 
 
 def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
@@ -67,7 +87,7 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     settled(page)
 
     # A slider changes flat and lit while it moves, before the hand lets go.
-    first = key_of(page, "flat"), key_of(page, "lit")
+    first = flat_key(page), drawn(page)
     lit_before = screen(page, "Lit")
     np.testing.assert_array_equal(screen(page, "Lit"), lit_before)
     thumb = page.get_by_role("slider", name="Contrast").bounding_box()
@@ -78,14 +98,14 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     page.mouse.move(x + 20, y, steps=4)
     page.wait_for_function(
         """([flat, lit]) => {
-            const key = (id) => document.querySelector(`[data-testid="${id}"]`).dataset.key;
-            return key("flat") !== flat && key("lit") !== lit;
+            const data = (id) => document.querySelector(`[data-testid="${id}"]`).dataset;
+            return data("flat").key !== flat && data("lit").drawn !== lit;
         }""",
         arg=list(first),
         timeout=SLOW,
     )
     assert np.abs(screen(page, "Lit") - lit_before).max() > 10  # unchanged, it is exactly 0
-    middle = key_of(page, "flat")
+    middle = flat_key(page)
     page.mouse.move(x + 45, y, steps=4)
     page.wait_for_function(
         "(old) => document.querySelector('[data-testid=flat]').dataset.key !== old",
@@ -256,7 +276,6 @@ def test_the_read_out_tells_value_and_meaning(served: Served, page: Page, tmp_pa
     expect(read_out).to_contain_text("reflects 36.7 %")  # 0.2126 + 0.7152 * 0.2159
     page.get_by_role("radio", name="8 : 1").click()
     page.get_by_role("radio", name="G", exact=True).click()
-    page.wait_for_timeout(300)
     assert np.abs(screen(page, "Flat")[200, 500] - 128).max() <= 1
 
 
@@ -283,8 +302,8 @@ def test_two_tabs_do_not_overwrite_each_other(
     for page, value in ((first, "0.5"), (second, "0.9")):
         field = page.get_by_role("textbox", name="Metallic")
         field.fill(value)
-        field.press("Enter")
-        page.wait_for_timeout(600)
+        with page.expect_response(lambda answer: answer.request.method == "PUT"):
+            field.press("Enter")
     alert = second.get_by_role("alert")
     expect(alert).to_contain_text("was changed elsewhere")
     alert.get_by_role("button", name="Show it as it is now").click()
@@ -295,12 +314,12 @@ def test_deleting_the_cache_while_the_server_runs_loses_nothing(
     served: Served, page: Page, make_photo: MakePhoto
 ) -> None:
     bench_of(served, page, make_photo("cached.png", seed=16))
-    before = key_of(page, "flat")
+    before = flat_key(page)
     picture = screen(page, "Flat")
     shutil.rmtree(served.home / "cache")
     page.reload()
     settled(page)
-    assert key_of(page, "flat") == before
+    assert flat_key(page) == before
     np.testing.assert_array_equal(screen(page, "Flat"), picture)
     page.goto(f"{served.place}/tray")
     thumbs = page.get_by_role("row", name="cached").locator("img")

@@ -92,8 +92,7 @@ def run(arguments: argparse.Namespace) -> int:
         )
         results.append(_summary(packing, folder, delivered))
     if arguments.json:
-        print(json.dumps({"set": name, "maps_from": {k: str(p) for k, p in taken.items()},
-                          "targets": results}, indent=2))  # fmt: skip
+        print(json.dumps(_overview(name, taken, results), indent=2))
     else:
         for result in results:
             print(f"{result['folder']}: {len(result['files'])} files, every channel proven")
@@ -120,6 +119,22 @@ def _progress(target: str) -> Callable[[float, str], None] | None:
     return show
 
 
+def _overview(
+    name: str, taken: dict[MapKind, Path], results: list[dict[str, Any]]
+) -> dict[str, Any]:
+    """Everything written, all files and the assay at the top, then target by target."""
+    return {
+        "set": name,
+        "maps_from": {kind.value: str(path) for kind, path in taken.items()},
+        "files": [file for result in results for file in result["files"]],
+        "assay": {
+            "ok": all(result["assay"]["ok"] for result in results),
+            "files": [file for result in results for file in result["assay"]["files"]],
+        },
+        "targets": results,
+    }
+
+
 def _summary(packing: Packing, folder: Path, delivered: Delivered) -> dict[str, Any]:
     manifest = delivered.manifest
     return {
@@ -128,7 +143,11 @@ def _summary(packing: Packing, folder: Path, delivered: Delivered) -> dict[str, 
         "manifest": str(folder / "manifest.json"),
         "normal_y": packing.preset.normal_y,
         "files": [
-            {**entry.model_dump(mode="json"), "path": str(folder / entry.name)}
+            {
+                **entry.model_dump(mode="json"),
+                "path": str(folder / entry.name),
+                "target": packing.preset.id,
+            }
             for entry in manifest.entries
         ],
         "remarks": list(manifest.remarks),

@@ -1,6 +1,6 @@
 // The material under light. It shows the core's maps; nothing of them is computed here.
-import { Canvas, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useState } from "react";
+import { Canvas, useFrame, useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { SurfaceSpec } from "@/api/client";
@@ -9,7 +9,7 @@ import type { Pictures } from "@/places/bench/use-preview";
 import { makeEnvironment } from "./environment";
 import { Lamp, type Light } from "./lamp";
 import { geometryOf, type Shape, shapes } from "./shapes";
-import { type Textures, useTextures } from "./textures";
+import { drawnKeys, keysOf, type Textures, useTextures } from "./textures";
 
 const repeats = [
   { value: "1", label: "×1" },
@@ -25,12 +25,16 @@ interface Props {
 
 export default function LitWindow({ pictures, surface, aspect }: Props) {
   const textures = useTextures(pictures);
+  const frame = useRef<HTMLElement>(null);
   const [shape, setShape] = useState<Shape>(surface.wrap ? "sphere" : "plane");
   const [repeat, setRepeat] = useState<(typeof repeats)[number]["value"]>("1");
   const [light, setLight] = useState<Light>({ around: 128, up: 42 });
   return (
     <section
+      ref={frame}
       aria-label="Lit window"
+      data-testid="lit"
+      data-wanted={keysOf(pictures)}
       className="relative size-full overflow-hidden rounded-sm bg-ground"
     >
       <Canvas
@@ -39,14 +43,18 @@ export default function LitWindow({ pictures, surface, aspect }: Props) {
         camera={{ fov: 30, position: [0, 0, 4.6], near: 0.1, far: 50 }}
         gl={{ antialias: true, preserveDrawingBuffer: true, toneMapping: THREE.NeutralToneMapping }}
         aria-label={`Material on a ${shape}`}
-        data-testid="lit"
-        data-key={pictures.normal?.key}
       >
         <color attach="background" args={["#777777"]} />
         <Surrounding />
         <Turning shape={shape} />
         <Sun light={light} />
-        <Material shape={shape} aspect={aspect} repeat={Number(repeat)} textures={textures} />
+        <Material
+          shape={shape}
+          aspect={aspect}
+          repeat={Number(repeat)}
+          textures={textures}
+          onDrawn={(keys) => frame.current?.setAttribute("data-drawn", keys)}
+        />
       </Canvas>
       <div className="absolute left-2.5 top-2.5">
         <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
@@ -119,9 +127,15 @@ interface MaterialProps {
   aspect: number;
   repeat: number;
   textures: Textures;
+  /** Told after each frame which maps it shows, by their content keys. */
+  onDrawn: (keys: string) => void;
 }
 
-function Material({ shape, aspect, repeat, textures }: MaterialProps) {
+function Material({ shape, aspect, repeat, textures, onDrawn }: MaterialProps) {
+  useFrame(() => {
+    const keys = drawnKeys(textures);
+    requestAnimationFrame(() => onDrawn(keys));
+  });
   const { invalidate } = useThree();
   const { geometry, around } = useMemo(() => geometryOf(shape, aspect), [shape, aspect]);
   useEffect(() => () => geometry.dispose(), [geometry]);

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import type { MapKind } from "@/api/client";
-import type { Pictures } from "@/places/bench/use-preview";
+import type { Pictures, Shown } from "@/places/bench/use-preview";
 
 const used: MapKind[] = [
   "base_color",
@@ -17,9 +17,20 @@ const colored = new Set<MapKind>(["base_color", "emissive"]);
 
 export type Textures = Partial<Record<MapKind, THREE.Texture>>;
 
-async function makeTexture(kind: MapKind, bitmap: ImageBitmap): Promise<THREE.Texture> {
+/** The content keys of the maps that the lit window shows, in one line. */
+export function keysOf(pictures: Pictures): string {
+  return used.map((kind) => pictures[kind]?.key ?? "").join(" ");
+}
+
+/** The same for textures: what a frame drawn with them shows. */
+export function drawnKeys(textures: Textures): string {
+  return used.map((kind) => textures[kind]?.name ?? "").join(" ");
+}
+
+async function makeTexture(kind: MapKind, { key, bitmap }: Shown): Promise<THREE.Texture> {
   // WebGL reads rows from below; a flipped bitmap keeps green up without touching the shader.
   const texture = new THREE.Texture(await createImageBitmap(bitmap, { imageOrientation: "flipY" }));
+  texture.name = key;
   texture.flipY = false;
   texture.colorSpace = colored.has(kind) ? THREE.SRGBColorSpace : THREE.NoColorSpace;
   texture.wrapS = THREE.RepeatWrapping;
@@ -41,8 +52,7 @@ export function useTextures(pictures: Pictures): Textures {
         const picture = pictures[kind];
         const old = held.current.get(kind);
         if (!picture) continue;
-        const texture =
-          old?.key === picture.key ? old.texture : await makeTexture(kind, picture.bitmap);
+        const texture = old?.key === picture.key ? old.texture : await makeTexture(kind, picture);
         made.set(kind, { key: picture.key, texture });
       }
       const kept = new Set([...made.values()].map((one) => one.texture));
