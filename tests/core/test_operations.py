@@ -42,6 +42,104 @@ def test_normals_of_an_analytic_field() -> None:
     assert border.max() < 0.5  # the wrap is no worse than the inside
 
 
+@pytest.mark.parametrize("kernel", ["accurate", "central", "scharr", "sobel"])
+def test_normals_up_to_60_degrees_steep(kernel: str) -> None:
+    side, cycles = 1024, 8
+    r, c = np.mgrid[0:side, 0:side] / side
+    a = 2 * np.pi * cycles
+    steepest = np.tan(np.radians(60))
+    depth = steepest / (0.25 * a) / np.sqrt(2)  # both slopes at their highest give 60 degrees
+    height = 0.5 + 0.25 * np.sin(a * c) + 0.25 * np.cos(a * r)
+    dx, dr = depth * 0.25 * a * np.cos(a * c), -depth * 0.25 * a * np.sin(a * r)
+    truth = np.stack([-dx, dr, np.ones_like(dx)], axis=2)
+    truth /= np.linalg.norm(truth, axis=2, keepdims=True)
+    assert np.degrees(np.arccos(truth[:, :, 2].min())) == pytest.approx(60, abs=0.1)
+    source = height[:, :, None].astype(np.float32)
+    found = run("normal_from_height", source, Surface(1.0, depth, wrap=True), kernel=kernel)
+    error = angles(found, truth)
+    assert error.mean() <= 0.5
+    assert np.percentile(error, 99) <= 2
+    border = np.concatenate([error[:2].ravel(), error[-2:].ravel(), error[:, :2].ravel()])
+    assert border.mean() <= error.mean() * 1.5 + 1e-3
+
+
+def test_five_points_are_more_accurate_than_three() -> None:
+    side, a = 128, 2 * np.pi * 8  # a period of 16 texels
+    r, c = np.mgrid[0:side, 0:side] / side
+    height = (0.5 + 0.5 * np.sin(a * c) * np.cos(a * r))[:, :, None].astype(np.float32)
+    dx = TILE.depth * 0.5 * a * np.cos(a * c) * np.cos(a * r)
+    dr = -TILE.depth * 0.5 * a * np.sin(a * c) * np.sin(a * r)
+    truth = np.stack([-dx, dr, np.ones_like(dx)], axis=2)
+    truth /= np.linalg.norm(truth, axis=2, keepdims=True)
+    error = {
+        kernel: angles(run("normal_from_height", height, kernel=kernel), truth).mean()
+        for kernel in ("accurate", "central", "scharr", "sobel")
+    }
+    assert error["accurate"] < error["central"] / 10
+    assert error["central"] < error["scharr"] < error["sobel"]
+
+
+def test_bands_add_up_to_the_whole() -> None:
+    height = band_limited(1, 128)[:, :, None]
+    whole = _slopes(run("normal_from_height", height))
+    crisp = _slopes(run("normal_from_height", height, soft=0, split=0.03))
+    soft = _slopes(run("normal_from_height", height, crisp=0, split=0.03))
+    np.testing.assert_allclose(crisp + soft, whole, atol=2e-4)
+    assert crisp.std() > 0.1 * whole.std()
+    assert soft.std() > 0.1 * whole.std()
+
+
+def test_grain_is_small_even_and_always_the_same() -> None:
+    flat = np.full((64, 64, 1), 0.5, np.float32)
+    once = run("normal_from_height", flat, grain=0.03)
+    np.testing.assert_array_equal(once, run("normal_from_height", flat, grain=0.03))
+    assert _slopes(once).std() == pytest.approx(0.03, rel=0.1)
+    assert abs(_slopes(once).mean()) < 0.002
+
+
+def _slopes(normals: np.ndarray) -> np.ndarray:
+    return normals[:, :, :2] / normals[:, :, 2:]
+
+
+def band_limited(seed: int, side: int, *, wrap: bool = True) -> np.ndarray:
+    """A smooth random field in [0, 1], (side, side) float32; cut out of a larger one to end."""
+    whole = side if wrap else 2 * side
+    rng = np.random.default_rng(seed)
+    spectrum = np.fft.rfft2(rng.normal(size=(whole, whole)))
+    f = np.hypot(np.fft.fftfreq(whole)[:, None], np.fft.rfftfreq(whole)[None])
+    spectrum *= np.where((f > 0) & (f < 0.15), np.maximum(f, 1 / whole) ** -1.5, 0)
+    field = np.fft.irfft2(spectrum, s=(whole, whole))[:side, :side]
+    return ((field - field.min()) / np.ptp(field)).astype(np.float32)
+
+
+@pytest.mark.parametrize(("wrap", "bound"), [(True, 0.999), (False, 0.995)])
+@pytest.mark.parametrize("kernel", ["accurate", "central"])
+@pytest.mark.parametrize("shape", [(256, 256), (96, 200)])
+def test_height_to_normal_and_back(
+    wrap: bool, bound: float, kernel: str, shape: tuple[int, int]
+) -> None:
+    height = band_limited(4, 256, wrap=wrap)
+    if shape != (256, 256):
+        height = np.ascontiguousarray(height[: shape[0], : shape[1]])
+        wrap, bound = False, 0.995
+    surface = Surface(1.0, 0.05, wrap)
+    normals = run("normal_from_height", height[:, :, None], surface, kernel=kernel)
+    again = run("height_from_normal", normals, surface)[:, :, 0]
+    assert np.corrcoef(again.ravel(), height.ravel())[0, 1] >= bound
+    exact = run("height_from_normal", normals, surface, fit=False)[:, :, 0]
+    middle = exact - exact.mean() + height.mean()
+    assert np.abs(middle - height).max() < 0.02  # true in metres, not only in shape
+    upside = run("height_from_normal", normals, surface, invert=True)[:, :, 0]
+    np.testing.assert_allclose(upside, 1 - again, atol=1e-4)
+
+
+def test_central_differences_are_inverted_exactly() -> None:
+    height = band_limited(5, 128) * np.float32(0.4) + np.float32(0.3)
+    normals = run("normal_from_height", height[:, :, None], TILE, kernel="central")
+    exact = run("height_from_normal", normals, TILE, fit=False)[:, :, 0]
+    np.testing.assert_allclose(exact - exact.mean(), height - height.mean(), atol=2e-4)
+
+
 def test_a_slope_up_to_the_right_leans_left_and_up_rows_lean_up() -> None:
     ramp = np.tile(np.linspace(0, 1, 32, dtype=np.float32), (32, 1))[:, :, None]
     flat = Surface(1.0, 0.5, wrap=False)
@@ -162,7 +260,7 @@ def test_glossiness_inverts_exactly_on_codes() -> None:
     np.testing.assert_array_equal(np.floor(rough * 255 + 0.5), 255 - np.round(codes * 255))
 
 
-_INPUT = {MapKind.BASE_COLOR: 3}
+_INPUT = {MapKind.BASE_COLOR: 3, MapKind.NORMAL: 3}
 
 
 @pytest.mark.parametrize("name", sorted(OPERATIONS))
@@ -205,7 +303,7 @@ def test_declarations_are_whole(name: str) -> None:
         ({"strength": "much"}, "'much' is not allowed"),
         ({"strength": float("nan")}, "nan is not allowed"),
         ({"invert": "perhaps"}, "true or false"),
-        ({"power": 1}, "has no parameter power; it has strength, smoothing, invert"),
+        ({"power": 1}, "has no parameter power; it has strength, kernel, invert"),
     ],
 )
 def test_parameters_are_checked_with_a_useful_answer(given: dict, says: str) -> None:
@@ -215,7 +313,7 @@ def test_parameters_are_checked_with_a_useful_answer(given: dict, says: str) -> 
 
 def test_words_from_a_command_line_become_values() -> None:
     settled = get_operation("normal_from_height").settle({"strength": "2.5", "invert": "yes"})
-    assert settled == {"strength": 2.5, "smoothing": 0.0, "invert": True}
+    assert (settled["strength"], settled["invert"], settled["smoothing"]) == (2.5, True, 0.0)
     with pytest.raises(ParameterError, match="one of draft, good, best"):
         get_operation("ambient_occlusion_from_height").settle({"quality": "superb"})
 

@@ -6,6 +6,7 @@ Importing this package registers every operation; adding one is adding a module 
 from copper_sieve.core.operations import (
     ambient_occlusion_from_height,
     height_from_color,
+    height_from_normal,
     normal_from_height,
     roughness_from_color,
     roughness_from_glossiness,
@@ -28,6 +29,7 @@ __all__ = [
     "default_operation",
     "get_operation",
     "height_from_color",
+    "height_from_normal",
     "normal_from_height",
     "roughness_from_color",
     "roughness_from_glossiness",

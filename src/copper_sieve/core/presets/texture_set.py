@@ -94,7 +94,7 @@ class SetDefinition(Model):
 
 # What a new set gets, in the order of derivation: the sources each map may come from.
 _DEFAULT_SOURCES: tuple[tuple[MapKind, tuple[MapKind, ...]], ...] = (
-    (MapKind.HEIGHT, (MapKind.BASE_COLOR,)),
+    (MapKind.HEIGHT, (MapKind.NORMAL, MapKind.BASE_COLOR)),
     (MapKind.NORMAL, (MapKind.HEIGHT,)),
     (MapKind.AMBIENT_OCCLUSION, (MapKind.HEIGHT,)),
     (MapKind.ROUGHNESS, (MapKind.GLOSSINESS, MapKind.BASE_COLOR)),
@@ -118,17 +118,17 @@ def compose(
 ) -> SetDefinition:
     """A full set from what came in: missing maps derived by default, metallic constant 0."""
     order = [MapKind.BASE_COLOR, *(kind for kind, _ in _DEFAULT_SOURCES), MapKind.METALLIC]
-    maps: dict[MapKind, MapDefinition] = {
-        kind: definition for kind, definition in imported.items() if kind not in order
-    }
+    maps: dict[MapKind, MapDefinition] = dict(imported)
     for kind in order:
-        if kind in imported:
-            maps[kind] = imported[kind]
-        elif kind is MapKind.METALLIC:
+        if kind in maps:
+            continue
+        if kind is MapKind.METALLIC:
             maps[kind] = Constant(value=(0.0,))
         elif derived := derive_missing(maps, kind):
             maps[kind] = derived
-    shown = [k for k in order if k in maps] + [k for k in maps if k not in order]
+    # In the order of derivation: what came in feeds the rest. Further maps come last.
+    usual = [k for k in order if k in imported] + [k for k in order if k not in imported]
+    shown = [k for k in usual if k in maps] + [k for k in maps if k not in order]
     return SetDefinition(
         name=name, surface=surface or SurfaceSpec(), maps={k: maps[k] for k in shown}
     )
