@@ -8,6 +8,7 @@ import pytest
 from copper_sieve.core.errors import ParameterError, UnknownOperationError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.operations import OPERATIONS, Surface, default_operation, get_operation
+from copper_sieve.core.operations.spectrum import blur, filter_spectrum, gaussian_response
 
 TILE = Surface(tile_size=1.0, depth=0.05, wrap=True)
 
@@ -40,6 +41,20 @@ def test_normals_of_an_analytic_field() -> None:
     assert error.max() < 0.5
     border = np.concatenate([error[0], error[-1], error[:, 0], error[:, -1]])
     assert border.max() < 0.5  # the wrap is no worse than the inside
+
+
+@pytest.mark.parametrize("wrap", [True, False])
+@pytest.mark.parametrize("sigma", [0.02, 0.05, 0.125])
+def test_a_wide_blur_on_a_reduced_copy_is_the_same(sigma: float, wrap: bool) -> None:
+    field = np.random.default_rng(1).random((512, 1024)).astype(np.float32)
+    field += np.linspace(0, 1, 1024, dtype=np.float32)
+    exact = filter_spectrum(field, gaussian_response(sigma), wrap=wrap)
+    quick = blur(field, sigma, wrap=wrap)
+    assert np.abs(quick - exact).max() < 2e-3 * np.ptp(field)
+    odd = np.ascontiguousarray(field[:511, :1023])  # not to be halved: done directly
+    np.testing.assert_array_equal(
+        blur(odd, sigma, wrap=wrap), filter_spectrum(odd, gaussian_response(sigma), wrap=wrap)
+    )
 
 
 @pytest.mark.parametrize("kernel", ["accurate", "central", "scharr", "sobel"])

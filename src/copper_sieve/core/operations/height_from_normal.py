@@ -48,8 +48,8 @@ def height_from_normal(
     """
     normal = inputs[MapKind.NORMAL]
     z = np.maximum(normal[:, :, 2], _STEEPEST)
-    p = -normal[:, :, 0] / z  # dh/dx, x to the right
-    q = normal[:, :, 1] / z  # dh/dr, rows downwards
+    p = np.asarray(-normal[:, :, 0] / z, np.float32)  # dh/dx, x to the right
+    q = np.asarray(normal[:, :, 1] / z, np.float32)  # dh/dr, rows downwards
     height = _integrate_tile(p, q) if surface.wrap else _integrate_open(p, q)
     if parameters["invert"]:
         height = -height

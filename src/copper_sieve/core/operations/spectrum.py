@@ -8,10 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import cv2
 import numpy as np
 from scipy import fft
 
 from copper_sieve.core.image.raster import Float
+
+_TEXELS_PER_SIGMA = 8
 
 
 def filter_spectrum(field: Float, response: Callable[[Float], Float], *, wrap: bool) -> Float:
@@ -44,7 +47,29 @@ def gaussian_response(sigma: float) -> Callable[[Float], Float]:
 
 
 def blur(field: Float, sigma: float, *, wrap: bool) -> Float:
-    """Gaussian blur of an (H, W) field; sigma as a fraction of the tile's width."""
+    """Gaussian blur of an (H, W) field; sigma as a fraction of the tile's width.
+
+    A wide blur is done on a reduced copy whose texels are at most an eighth of sigma, and brought
+    back by cubic interpolation: within a thousandth of the field's range, and many times faster.
+    """
     if sigma <= 0:
         return field
-    return filter_spectrum(field, gaussian_response(sigma), wrap=wrap)
+    rows, columns = field.shape
+    factor = 1
+    while (
+        rows % (factor * 2) == columns % (factor * 2) == 0
+        and sigma * columns / (factor * 2) >= _TEXELS_PER_SIGMA
+    ):
+        factor *= 2
+    if factor == 1:
+        return filter_spectrum(field, gaussian_response(sigma), wrap=wrap)
+    small = np.asarray(
+        cv2.resize(field, (columns // factor, rows // factor), interpolation=cv2.INTER_AREA),
+        np.float32,
+    )
+    small = filter_spectrum(small, gaussian_response(sigma), wrap=wrap)
+    edge = 2  # what the cubic reads beyond the border
+    small = np.pad(small, edge, mode="wrap" if wrap else "symmetric")
+    large = cv2.resize(small, None, fx=factor, fy=factor, interpolation=cv2.INTER_CUBIC)
+    edge *= factor
+    return np.asarray(large[edge:-edge, edge:-edge], np.float32)
