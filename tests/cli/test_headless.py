@@ -247,6 +247,37 @@ def test_derive_color_from_color_changes_nothing(make_photo: MakePhoto, tmp_path
     np.testing.assert_array_equal(read(out), photo_codes())
 
 
+def test_derive_lists_every_declaration(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["derive", "--list", "--json"]) == 0
+    listed = json.loads(capsys.readouterr().out)
+    names = {one["name"]: one for one in listed["operations"]}
+    strength = names["normal_from_height"]["parameters"][0]
+    wanted = ("name", "low", "high", "unit", "default", "meaning")
+    assert all(key in strength for key in wanted)
+    assert names["height_from_normal"]["inputs"] == ["normal"]
+    assert [one["name"] for one in listed["surface"]] == ["tile_size", "depth", "wrap"]
+    assert main(["derive", "--list"]) == 0
+    assert "give" not in capsys.readouterr().err
+    assert "derive needs FILE, --out" in refused(
+        capsys, "derive", "--from", "color", "--to", "height"
+    )
+
+
+def test_derive_integrates_normals(make_photo: MakePhoto, tmp_path: Path) -> None:
+    there, back = tmp_path / "n.tif", tmp_path / "h.tif"
+    photo = str(make_photo())
+    main(["derive", photo, "--from", "color", "--to", "height", "--bits", "16",
+          "--out", str(tmp_path / "due.tif")])  # fmt: skip
+    main(["derive", str(tmp_path / "due.tif"), "--from", "height", "--to", "normal",
+          "--out", str(there)])  # fmt: skip
+    assert main(["derive", str(there), "--from", "normal", "--to", "height",
+                 "--out", str(back)]) == 0  # fmt: skip
+    due, found = (
+        cv2.imread(str(p), -1).astype(float).ravel() for p in (tmp_path / "due.tif", back)
+    )
+    assert np.corrcoef(due, found)[0, 1] > 0.99
+
+
 def test_derive_refuses_in_one_line(
     make_photo: MakePhoto, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -39,16 +39,16 @@ def _parser() -> argparse.ArgumentParser:
     make.add_argument("--json", action="store_true")
 
     derive = command("derive", "compute a single map")
-    derive.add_argument("file", type=Path)
-    derive.add_argument(
-        "--from", dest="origin", required=True, choices=("color", "height", "normal")
-    )
-    derive.add_argument("--to", required=True, metavar="KIND")
+    derive.add_argument("file", type=Path, nargs="?")
+    derive.add_argument("--from", dest="origin", choices=("color", "height", "normal"))
+    derive.add_argument("--to", metavar="KIND")
     derive.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
     derive.add_argument("--bits", type=int, choices=(8, 16, 32))
     derive.add_argument("--size", type=int, metavar="N")
     derive.add_argument("--normal-y", choices=("up", "down"), default="up")
-    derive.add_argument("--out", type=Path, required=True, metavar="FILE")
+    derive.add_argument("--out", type=Path, metavar="FILE")
+    derive.add_argument("--list", action="store_true", help="print every operation's declaration")
+    derive.add_argument("--json", action="store_true", help="with --list")
 
     inspect = command("inspect", "print file facts of pictures")
     inspect.add_argument("files", type=Path, nargs="+", metavar="FILE")

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import argparse
+import json
 import os
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
@@ -15,7 +17,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import flip_green_codes, vectors_to_encoded
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
-from copper_sieve.core.operations import get_operation
+from copper_sieve.core.operations import OPERATIONS, get_operation
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.intake import imported_maps
 from copper_sieve.core.pipeline.plan import plan
@@ -26,7 +28,13 @@ _ORIGINS = {"color": MapKind.BASE_COLOR, "height": MapKind.HEIGHT, "normal": Map
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Compute the map and write it whole or not at all."""
+    """Compute the map and write it whole or not at all; or list what can be computed."""
+    if arguments.list:
+        _list(arguments.json)
+        return 0
+    needed = {"FILE": "file", "--from": "origin", "--to": "to", "--out": "out"}
+    if missing := [word for word, name in needed.items() if getattr(arguments, name) is None]:
+        raise ParameterError(f"derive needs {', '.join(missing)}; see sieve derive --help")
     try:
         wanted = MapKind(_ORIGINS.get(arguments.to, arguments.to))
     except ValueError:
@@ -60,6 +68,26 @@ def run(arguments: argparse.Namespace) -> int:
     finally:
         working.unlink(missing_ok=True)
     return 0
+
+
+def _list(as_json: bool) -> None:
+    surface = [
+        {"name": name, "meaning": field.description, "default": field.default}
+        for name, field in SurfaceSpec.model_fields.items()
+    ]
+    if as_json:
+        operations = [
+            {key: value for key, value in asdict(one).items() if key != "compute"}
+            for one in OPERATIONS.values()
+        ]
+        print(json.dumps({"operations": operations, "surface": surface}, indent=2))
+        return
+    for one in OPERATIONS.values():
+        print(f"{one.output} from {', '.join(one.inputs)}: {one.title}")
+        for p in one.parameters:
+            print(f"  {p.name} = {p.default}: {p.meaning}; {p.allowed()}")
+    for entry in surface:
+        print(f"{entry['name']} = {entry['default']}: {entry['meaning']}")
 
 
 def apply_parameters(

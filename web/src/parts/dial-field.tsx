@@ -47,7 +47,7 @@ export function DialField(props: DialFieldProps) {
   }
 
   return (
-    <div className="grid h-[30px] grid-cols-[92px_1fr_78px] items-center gap-2.5">
+    <div className="grid h-[30px] grid-cols-[84px_1fr_72px] items-center gap-2">
       <label htmlFor={id} title={hint} className="truncate">
         {label}
       </label>

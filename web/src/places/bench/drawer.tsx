@@ -12,6 +12,7 @@ import type {
 } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
+import { Choice } from "@/parts/choice";
 import { DialField } from "@/parts/dial-field";
 import { bytes } from "@/parts/figures";
 import { Segmented } from "@/parts/segmented";
@@ -31,7 +32,7 @@ export function Drawer(props: Props) {
   return (
     <section
       aria-label={`${props.kind.title}, controls`}
-      className="flex min-h-[168px] grow gap-7 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
+      className="flex min-h-[168px] grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
       {definition.how === "derived" && <DerivedControls {...props} definition={definition} />}
       {definition.how === "constant" && <ConstantControls {...props} definition={definition} />}
@@ -51,7 +52,7 @@ function Column({
   children: ReactNode;
 }) {
   return (
-    <div className={wide ? "min-w-[236px] max-w-[350px] flex-1" : "w-[170px] shrink-0"}>
+    <div className={wide ? "min-w-[236px] max-w-[350px] flex-1" : "w-[150px] shrink-0"}>
       <h3 className="mb-1 text-[12.5px] font-medium text-second">{title}</h3>
       {children}
     </div>
@@ -125,7 +126,7 @@ interface ControlProps {
 }
 
 function Control({ parameter, value, onMove, onSettle }: ControlProps) {
-  const { name, label, meaning, low, high, unit, choices } = parameter;
+  const { label, meaning, low, high, unit, choices } = parameter;
   if (typeof value === "number") {
     // Fractions of the tile are shown in per cent.
     const factor = unit === "tile" ? 100 : 1;
@@ -143,25 +144,34 @@ function Control({ parameter, value, onMove, onSettle }: ControlProps) {
       />
     );
   }
-  const options =
-    typeof value === "boolean"
-      ? [
-          { value: "false", label: "No" },
-          { value: "true", label: "Yes" },
-        ]
-      : choices.map((choice) => ({ value: choice, label: choice }));
   return (
-    <div className="grid h-[30px] grid-cols-[92px_1fr] items-center gap-2.5">
-      <span title={meaning}>{label}</span>
-      <span>
+    <Labelled label={label} hint={meaning}>
+      {typeof value === "boolean" ? (
         <Segmented
-          key={name}
           label={label}
           value={String(value)}
-          options={options}
-          onChange={(next) => onSettle(typeof value === "boolean" ? next === "true" : next)}
+          options={yesNo}
+          onChange={(next) => onSettle(next === "true")}
         />
+      ) : (
+        <Choice label={label} value={value} options={choices} onChange={onSettle} />
+      )}
+    </Labelled>
+  );
+}
+
+const yesNo = [
+  { value: "false", label: "No" },
+  { value: "true", label: "Yes" },
+] as const;
+
+function Labelled({ label, hint, children }: { label: string; hint: string; children: ReactNode }) {
+  return (
+    <div className="grid h-[30px] grid-cols-[84px_1fr] items-center gap-2">
+      <span title={hint} className="truncate">
+        {label}
       </span>
+      <span>{children}</span>
     </div>
   );
 }
@@ -284,22 +294,20 @@ function SurfaceControls({ state, onMoving }: Props) {
         initial={20}
         {...dial("depth", 1000)}
       />
-      <div className="grid h-[30px] grid-cols-[92px_1fr] items-center gap-2.5">
-        <span title="If the borders meet, every operation wraps there; else it reflects">
-          Borders
-        </span>
-        <span>
-          <Segmented
-            label="Borders"
-            value={surface.wrap ? "wrap" : "reflect"}
-            options={[
-              { value: "reflect", label: "end here" },
-              { value: "wrap", label: "meet (a tile)" },
-            ]}
-            onChange={(next) => state.settle(withSurface({ wrap: next === "wrap" }))}
-          />
-        </span>
-      </div>
+      <Labelled
+        label="Borders"
+        hint="If the borders meet, every operation wraps there; else it reflects"
+      >
+        <Segmented
+          label="Borders"
+          value={surface.wrap ? "wrap" : "reflect"}
+          options={[
+            { value: "reflect", label: "end" },
+            { value: "wrap", label: "meet" },
+          ]}
+          onChange={(next) => state.settle(withSurface({ wrap: next === "wrap" }))}
+        />
+      </Labelled>
     </Column>
   );
 }

@@ -1,0 +1,50 @@
+import { Check, ChevronDown } from "lucide-react";
+import { Select } from "radix-ui";
+
+interface Props {
+  label: string;
+  value: string;
+  options: readonly string[];
+  onChange: (value: string) => void;
+}
+
+/** One of several choices, folded away until it is opened. */
+export function Choice({ label, value, options, onChange }: Props) {
+  return (
+    <Select.Root value={value} onValueChange={onChange}>
+      <Select.Trigger
+        aria-label={label}
+        className="flex h-[26px] w-full items-center justify-between rounded-sm border border-rule bg-card px-2"
+      >
+        <Select.Value />
+        <Select.Icon>
+          <ChevronDown className="size-3.5 text-second" />
+        </Select.Icon>
+      </Select.Trigger>
+      <Select.Portal>
+        <Select.Content
+          position="popper"
+          sideOffset={3}
+          className="z-30 min-w-(--radix-select-trigger-width) rounded-sm border border-rule bg-card py-1"
+        >
+          <Select.Viewport>
+            {options.map((option) => (
+              <Select.Item
+                key={option}
+                value={option}
+                className="flex cursor-pointer items-center gap-1.5 py-1 pr-4 pl-2 outline-none data-highlighted:bg-copper-pale"
+              >
+                <span className="w-4">
+                  <Select.ItemIndicator>
+                    <Check className="size-3.5 text-copper" />
+                  </Select.ItemIndicator>
+                </span>
+                <Select.ItemText>{option}</Select.ItemText>
+              </Select.Item>
+            ))}
+          </Select.Viewport>
+        </Select.Content>
+      </Select.Portal>
+    </Select.Root>
+  );
+}
