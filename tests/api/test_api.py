@@ -176,6 +176,21 @@ def test_thumbnails_follow_the_content(client: TestClient, wall: dict) -> None:
     assert stale.headers["cache-control"] == "no-cache"
 
 
+def test_undo_and_redo(client: TestClient, wall: dict) -> None:
+    address = f"/api/sets/{wall['id']}"
+    assert (wall["can_undo"], wall["can_redo"]) == (False, False)
+    body = as_update(wall, metallic={"how": "constant", "value": [1.0]})
+    changed = client.put(address, json=body).json()
+    assert changed["can_undo"]
+    undone = client.post(f"{address}/undo", json={"version": 2}).json()
+    assert undone["maps"] == wall["maps"]
+    assert (undone["version"], undone["can_undo"], undone["can_redo"]) == (3, False, True)
+    redone = client.post(f"{address}/redo", json={"version": 3}).json()
+    assert redone["maps"] == changed["maps"]
+    late = client.post(f"{address}/undo", json={"version": 3})
+    assert (late.status_code, late.json()["code"]) == (409, "conflict")
+
+
 def test_two_editors_cannot_overwrite_each_other(client: TestClient, wall: dict) -> None:
     address = f"/api/sets/{wall['id']}"
     mine = as_update(wall, metallic={"how": "constant", "value": [1.0]})

@@ -263,6 +263,33 @@ def test_keys_move_sliders_and_settings_survive_a_reload(
     expect(page.get_by_role("radio", name="No")).to_be_checked()
 
 
+def test_undo_and_redo_survive_a_reload(served: Served, page: Page, make_photo: MakePhoto) -> None:
+    bench_of(served, page, make_photo("undone.png", seed=17), "normal")
+    first = flat_key(page)
+    field = page.get_by_role("textbox", name="Strength")
+    undo, redo = (page.get_by_role("button", name=name) for name in ("Undo", "Redo"))
+    expect(undo).to_be_disabled()
+    for value in ("2", "3"):
+        field.fill(value)
+        with page.expect_response(lambda answer: answer.request.method == "PUT"):
+            field.press("Enter")
+    page.get_by_role("slider", name="Strength").focus()
+    page.keyboard.press("Control+z")
+    expect(field).to_have_value("2.00")
+    page.reload()
+    expect(field).to_have_value("2.00")
+    undo.click()
+    expect(field).to_have_value("1.00")
+    expect(undo).to_be_disabled()
+    settled(page)
+    assert flat_key(page) == first
+    page.keyboard.press("Control+Shift+z")
+    expect(field).to_have_value("2.00")
+    redo.click()
+    expect(field).to_have_value("3.00")
+    expect(redo).to_be_disabled()
+
+
 def test_the_read_out_tells_value_and_meaning(served: Served, page: Page, tmp_path: Path) -> None:
     codes = np.zeros((64, 64, 3), np.uint8)
     codes[:, 32:] = (255, 128, 0)

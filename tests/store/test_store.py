@@ -32,7 +32,7 @@ def test_migrating_again_changes_nothing(database: Database) -> None:
     assert database.migrate(queue_schema()) == []
     with database.transaction() as connection:
         row = connection.execute("select count(*) as n from schema_migration").fetchone()
-    assert row == {"n": 1}
+    assert row == {"n": 2}
 
 
 @pytest.mark.parametrize("size", [1, MIB - 1, MIB, 2 * MIB + 17])
@@ -110,6 +110,54 @@ def test_a_change_on_an_old_version_is_refused(
         texture_sets.update_set(transaction, row["id"], 1, whole)
     kept = SetDefinition.model_validate(texture_sets.get_set(transaction, row["id"])["definition"])
     assert kept == mine
+
+
+def test_states_are_kept_undone_redone_and_given_up(
+    transaction: Transaction, wall: tuple[int, SetDefinition], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    project, whole = wall
+    row = texture_sets.add_set(transaction, project, whole)
+    set_id = row["id"]
+
+    def shown() -> tuple[float, ...]:
+        definition = texture_sets.get_set(transaction, set_id)["definition"]
+        found = SetDefinition.model_validate(definition).maps[MapKind.METALLIC]
+        assert isinstance(found, Constant)
+        return found.value
+
+    def change(value: float) -> None:
+        version = texture_sets.get_set(transaction, set_id)["version"]
+        one = whole.with_map(MapKind.METALLIC, Constant(value=(value,)))
+        texture_sets.update_set(transaction, set_id, version, one)
+
+    def step(by: int) -> None:
+        version = texture_sets.get_set(transaction, set_id)["version"]
+        texture_sets.step_history(transaction, set_id, version, by)
+
+    with pytest.raises(ConflictError, match="nothing to undo"):
+        step(-1)
+    for value in (0.1, 0.2, 0.3):
+        change(value)
+    step(-1)
+    step(-1)
+    assert shown() == (0.1,)
+    assert texture_sets.history_positions(transaction, [set_id]) == {set_id: (True, True)}
+    step(1)
+    assert shown() == (0.2,)
+    change(0.9)  # gives up what was undone
+    with pytest.raises(ConflictError, match="nothing to redo"):
+        step(1)
+    step(-1)
+    assert shown() == (0.2,)
+    with pytest.raises(ConflictError, match="changed elsewhere"):
+        texture_sets.step_history(transaction, set_id, 1, -1)
+    monkeypatch.setattr(texture_sets, "_STATES_KEPT", 3)
+    for value in (0.4, 0.5, 0.6, 0.7):
+        change(value)
+    for due in ((0.6,), (0.5,), (0.4,)):
+        step(-1)
+        assert shown() == due
+    assert texture_sets.history_positions(transaction, [set_id]) == {set_id: (False, True)}
 
 
 def test_a_source_in_use_cannot_be_deleted(

@@ -35,6 +35,8 @@ class SetView:
     size: tuple[int, int]
     keys: dict[MapKind, str]
     readiness: dict[str, Readiness]
+    can_undo: bool
+    can_redo: bool
 
 
 def list_views(context: Context, project_slug: str) -> list[SetView]:
@@ -68,6 +70,13 @@ def change(context: Context, set_id: int, version: int, texture_set: SetDefiniti
         return _views(connection, row["project_id"], [row])[0]
 
 
+def step(context: Context, set_id: int, version: int, by: int) -> SetView:
+    """Undo (-1) or redo (+1) the last change. Raises ConflictError, NotFoundError."""
+    with context.database.transaction() as connection:
+        row = texture_sets.step_history(connection, set_id, version, by)
+        return _views(connection, row["project_id"], [row])[0]
+
+
 def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[SetView]:
     sets = {row["id"]: SetDefinition.model_validate(row["definition"]) for row in rows}
     sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
@@ -75,6 +84,7 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
         (part["set_id"], part["target_id"]): part
         for part in deliveries.latest_parts(connection, project_id)
     }
+    history = texture_sets.history_positions(connection, [row["id"] for row in rows])
     presets = {t: p.model_dump(mode="json") for t, p in builtin_targets().items()}
     views = []
     for row in rows:
@@ -88,8 +98,18 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
                 same = part["definition"] == row["definition"] and part["preset"] == preset
                 readiness[target_id] = "delivered" if same else "stale"
         keys = _thumbnail_plan(one, sizes).outputs
+        can_undo, can_redo = history[row["id"]]
         views.append(
-            SetView(row["id"], row["version"], one, native_size(one, sizes), keys, readiness)
+            SetView(
+                id=row["id"],
+                version=row["version"],
+                texture_set=one,
+                size=native_size(one, sizes),
+                keys=keys,
+                readiness=readiness,
+                can_undo=can_undo,
+                can_redo=can_redo,
+            )
         )
     return views
 

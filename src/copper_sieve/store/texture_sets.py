@@ -9,6 +9,7 @@ from copper_sieve.core.presets.texture_set import SetDefinition
 from copper_sieve.store.database import Row, Transaction, statements
 
 _SQL = statements("texture_sets")
+_STATES_KEPT = 200
 
 
 def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition) -> Row:
@@ -26,6 +27,9 @@ def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition
     ).fetchone()
     assert row is not None
     _link_sources(connection, row["id"], named)
+    connection.execute(
+        _SQL["insert_history"], {"id": row["id"], "n": 0, "definition": _json(named)}
+    )
     return row
 
 
@@ -61,10 +65,53 @@ def set_of_source(connection: Transaction, project_id: int, sha256: str) -> Row 
 def update_set(
     connection: Transaction, set_id: int, version: int, texture_set: SetDefinition
 ) -> Row:
-    """Replace the definition if nobody changed it since `version`. Raises ConflictError."""
+    """Replace the definition if nobody changed it since `version`, and keep it as a new state.
+
+    Raises ConflictError, NotFoundError.
+    """
+    n = _position(connection, set_id)["history_n"] + 1
+    row = _show(connection, set_id, version, n, texture_set)
+    state = {"id": set_id, "n": n, "definition": _json(texture_set), "kept": _STATES_KEPT}
+    connection.execute(_SQL["forget_history"], state)
+    connection.execute(_SQL["insert_history"], state)
+    _link_sources(connection, set_id, texture_set)
+    return row
+
+
+def step_history(connection: Transaction, set_id: int, version: int, step: int) -> Row:
+    """Show the state before (step -1) or after (+1) the present one.
+
+    Raises ConflictError when there is none or the set was changed since `version`.
+    """
+    position = _position(connection, set_id)
+    n = position["history_n"] + step
+    if not position["first"] <= n <= position["last"]:
+        raise ConflictError("there is nothing to undo" if step < 0 else "there is nothing to redo")
+    found = connection.execute(_SQL["history_definition"], {"id": set_id, "n": n}).fetchone()
+    assert found is not None
+    state = SetDefinition.model_validate(found["definition"])
+    return _show(connection, set_id, version, n, state)
+
+
+def history_positions(connection: Transaction, ids: list[int]) -> dict[int, tuple[bool, bool]]:
+    """For each set: can it be undone, can it be redone."""
+    rows = connection.execute(_SQL["history_positions"], {"ids": ids})
+    return {row["id"]: (row["can_undo"], row["can_redo"]) for row in rows}
+
+
+def _position(connection: Transaction, set_id: int) -> Row:
+    row = connection.execute(_SQL["history_position"], {"id": set_id}).fetchone()
+    if row is None:
+        raise NotFoundError(f"there is no texture set {set_id}")
+    return row
+
+
+def _show(
+    connection: Transaction, set_id: int, version: int, n: int, texture_set: SetDefinition
+) -> Row:
     row = connection.execute(
         _SQL["update_set"],
-        {"id": set_id, "version": version, "definition": _json(texture_set)},
+        {"id": set_id, "version": version, "definition": _json(texture_set), "history_n": n},
     ).fetchone()
     if row is None:
         current = get_set(connection, set_id)
@@ -72,5 +119,4 @@ def update_set(
             f"{current['name']} was changed elsewhere in the meantime (version "
             f"{current['version']}, you had {version}): reload and try again"
         )
-    _link_sources(connection, set_id, texture_set)
     return row

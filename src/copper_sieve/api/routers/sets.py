@@ -10,6 +10,7 @@ from copper_sieve.api.schemas.sets import (
     PreviewMapRead,
     PreviewRead,
     SetRead,
+    SetStep,
     SetUpdate,
     draft_set,
     read_set,
@@ -31,6 +32,18 @@ def change_set(set_id: int, body: SetUpdate, context: ContextDep) -> SetRead:
     """Change a set; 409 when somebody else was faster."""
     name = sets.get_view(context, set_id).texture_set.name
     return read_set(sets.change(context, set_id, body.version, draft_set(name, body)))
+
+
+@router.post("/sets/{set_id}/undo")
+def undo_set(set_id: int, body: SetStep, context: ContextDep) -> SetRead:
+    """Back to the state before the last change."""
+    return read_set(sets.step(context, set_id, body.version, -1))
+
+
+@router.post("/sets/{set_id}/redo")
+def redo_set(set_id: int, body: SetStep, context: ContextDep) -> SetRead:
+    """Forward to what was undone last."""
+    return read_set(sets.step(context, set_id, body.version, 1))
 
 
 @router.get("/sets/{set_id}/maps/{kind}/thumbnail.png", response_class=Response)

@@ -32,6 +32,8 @@ class SetRead(Answer):
     surface: SurfaceSpec
     maps: list[MapRead]
     readiness: dict[str, Literal["ready", "delivered", "stale"]]
+    can_undo: bool
+    can_redo: bool
 
 
 class SetUpdate(Request):
@@ -40,6 +42,12 @@ class SetUpdate(Request):
     version: int
     surface: SurfaceSpec
     maps: dict[MapKind, MapDefinition]
+
+
+class SetStep(Request):
+    """Undo or redo; `version` is the one the set was read at."""
+
+    version: int
 
 
 class Draft(Request):
@@ -119,6 +127,8 @@ def read_set(view: SetView) -> SetRead:
             for kind, definition in view.texture_set.maps.items()
         ],
         readiness=dict(view.readiness),
+        can_undo=view.can_undo,
+        can_redo=view.can_redo,
     )
 
 

@@ -1,7 +1,7 @@
 -- name: insert_set
 insert into texture_set (project_id, name, definition)
 values (%(project_id)s, %(name)s, %(definition)s)
-returning id, project_id, name, definition, version, updated_at
+returning id, project_id, name, definition, version, updated_at, history_n
 
 -- name: insert_set_source
 insert into texture_set_source (set_id, sha256) values (%(set_id)s, %(sha256)s)
@@ -32,6 +32,30 @@ order by s.id limit 1
 -- name: update_set
 -- Changes nothing when somebody else was faster (the version differs).
 update texture_set
-set definition = %(definition)s, version = version + 1, updated_at = now()
+set definition = %(definition)s, version = version + 1, updated_at = now(),
+  history_n = %(history_n)s
 where id = %(id)s and version = %(version)s
-returning id, project_id, name, definition, version, updated_at
+returning id, project_id, name, definition, version, updated_at, history_n
+
+-- name: history_position
+-- Which kept state a set shows, and the first and last there are (locks the set).
+select s.history_n,
+  (select min(n) from texture_set_history where set_id = s.id) as first,
+  (select max(n) from texture_set_history where set_id = s.id) as last
+from texture_set s where s.id = %(id)s for update
+
+-- name: history_positions
+select s.id, s.history_n > min(h.n) as can_undo, s.history_n < max(h.n) as can_redo
+from texture_set s join texture_set_history h on h.set_id = s.id
+where s.id = any(%(ids)s) group by s.id
+
+-- name: history_definition
+select definition from texture_set_history where set_id = %(id)s and n = %(n)s
+
+-- name: forget_history
+-- What was undone is given up by a new change, and so is what lies too far back.
+delete from texture_set_history
+where set_id = %(id)s and (n >= %(n)s or n < %(n)s - %(kept)s)
+
+-- name: insert_history
+insert into texture_set_history (set_id, n, definition) values (%(id)s, %(n)s, %(definition)s)

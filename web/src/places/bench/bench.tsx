@@ -1,11 +1,12 @@
 // The Bench: flat and lit side by side, the strip of maps, the chosen map's drawer.
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useCallback, useRef, useState } from "react";
+import { Redo2, Undo2 } from "lucide-react";
+import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { Link, Navigate, useParams } from "react-router";
 import type { MapKind, SetRead, VocabularyRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
-import { buttonClass } from "@/parts/button";
+import { Button, buttonClass } from "@/parts/button";
 import { metres } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
 import { Drawer } from "./drawer";
@@ -72,6 +73,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
         <span role="status" className="ml-auto text-[12.5px] text-second">
           {state.saving ? "saving…" : "saved"}
         </span>
+        <History set={set} step={state.step} />
         <Link to={`/${project}/deliveries?sets=${set.id}`} className={buttonClass("main")}>
           Deliver…
         </Link>
@@ -106,6 +108,36 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
         />
       </div>
     </div>
+  );
+}
+
+/** Undo and redo, also by Ctrl+Z and Ctrl+Shift+Z anywhere but in a field being typed in. */
+function History({ set, step }: { set: SetRead; step: (to: "undo" | "redo") => void }) {
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z") return;
+      if (event.target instanceof HTMLInputElement && event.target.type === "text") return;
+      event.preventDefault();
+      const to = event.shiftKey ? "redo" : "undo";
+      if (to === "redo" ? set.can_redo : set.can_undo) step(to);
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  }, [set.can_undo, set.can_redo, step]);
+  return (
+    <>
+      <Button disabled={!set.can_undo} title="Ctrl+Z" onClick={() => step("undo")}>
+        <Undo2 className="size-4" /> Undo
+      </Button>
+      <Button
+        disabled={!set.can_redo}
+        title="Ctrl+Shift+Z"
+        aria-label="Redo"
+        onClick={() => step("redo")}
+      >
+        <Redo2 className="size-4" />
+      </Button>
+    </>
   );
 }
 

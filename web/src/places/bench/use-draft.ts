@@ -34,6 +34,8 @@ export interface DraftState {
   move: (change: Change) => void;
   /** Keep a change. */
   settle: (change: Change) => void;
+  /** Back to the kept state before, or forward again. */
+  step: (to: "undo" | "redo") => void;
 }
 
 /** Saves go one after the other; a change made elsewhere is reported and never overwritten. */
@@ -93,6 +95,31 @@ export function useDraft(set: SetRead, project: string): DraftState {
     }
   }, [client, project, set.id]);
 
+  const step = useCallback(
+    async (to: "undo" | "redo") => {
+      while (busy.current) await new Promise((done) => setTimeout(done, 20));
+      busy.current = true;
+      try {
+        const call = { params: { path: { set_id: set.id } }, body: { version: version.current } };
+        const shown = await answer(
+          to === "undo"
+            ? api.POST("/api/sets/{set_id}/undo", call)
+            : api.POST("/api/sets/{set_id}/redo", call),
+        );
+        version.current = shown.version;
+        latest.current = draftOf(shown);
+        setDraft(latest.current);
+        client.setQueryData(queries.set(set.id).queryKey, shown);
+        client.invalidateQueries({ queryKey: queries.sets(project).queryKey });
+      } catch (error) {
+        notify("wrong", error instanceof Error ? error.message : "That could not be undone.");
+      } finally {
+        busy.current = false;
+      }
+    },
+    [client, project, set.id],
+  );
+
   const move = useCallback((change: Change) => {
     latest.current = change(latest.current);
     setDraft(latest.current);
@@ -104,5 +131,5 @@ export function useDraft(set: SetRead, project: string): DraftState {
     },
     [move, save],
   );
-  return { draft, saving, move, settle };
+  return { draft, saving, move, settle, step };
 }
