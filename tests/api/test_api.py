@@ -176,6 +176,24 @@ def test_thumbnails_follow_the_content(client: TestClient, wall: dict) -> None:
     assert stale.headers["cache-control"] == "no-cache"
 
 
+def test_a_map_is_replaced_by_a_picture_and_back_with_its_settings(
+    client: TestClient, wall: dict, tmp_path: Path
+) -> None:
+    Image.fromarray(np.full((48, 64), 51, np.uint8)).save(tmp_path / "wall_rough.png")
+    data = (tmp_path / "wall_rough.png").read_bytes()
+    address = "/api/maps/roughness/sources"
+    taken = client.post(address, params={"name": "wall_rough.png"}, content=data).json()
+    assert (taken["facts"]["channels"], taken["definition"]["channels"]) == (["Y"], "R")
+    old = {**_derived(wall, "roughness"), "parameters": {"middle": 0.8}}
+    body = as_update(wall, roughness=taken["definition"]) | {"shelf": {"roughness": [old]}}
+    changed = client.put(f"/api/sets/{wall['id']}", json=body).json()
+    assert changed["shelf"] == {"roughness": [old]}
+    maps = client.post(f"/api/sets/{wall['id']}/previews", json={"longer_side": 64}).json()["maps"]
+    assert (picture_of(client.get(maps["roughness"]["url"])) == 51).all()
+    bad = client.post(address, params={"name": "x.png"}, content=b"words")
+    assert (bad.status_code, bad.json()["code"]) == (422, "not_a_picture")
+
+
 def test_undo_and_redo(client: TestClient, wall: dict) -> None:
     address = f"/api/sets/{wall['id']}"
     assert (wall["can_undo"], wall["can_redo"]) == (False, False)

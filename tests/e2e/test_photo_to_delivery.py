@@ -263,6 +263,40 @@ def test_keys_move_sliders_and_settings_survive_a_reload(
     expect(page.get_by_role("radio", name="No")).to_be_checked()
 
 
+def test_a_map_by_another_way_and_back_keeps_its_settings(
+    served: Served, page: Page, make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    bench_of(served, page, make_photo("ways.png", seed=18), "roughness")
+    middle = page.get_by_role("textbox", name="Middle")
+    middle.fill("0.9")
+    middle.press("Enter")
+
+    def choose(way: str) -> None:
+        page.get_by_role("combobox", name="Made").click()
+        page.get_by_role("option", name=way).click()
+
+    choose("one value")
+    field = page.get_by_role("textbox", name="Roughness")
+    field.fill("0.25")
+    field.press("Enter")
+    Image.fromarray(np.full((48, 64), 200, np.uint8)).save(tmp_path / "mine.png")
+    with page.expect_file_chooser() as chooser:
+        choose("a picture")
+    chooser.value.set_files(tmp_path / "mine.png")
+    expect(page.get_by_text("mine.png")).to_be_visible()
+    settled(page)
+    flat = screen(page, "Flat")
+    assert np.abs(flat[flat.shape[0] // 2, flat.shape[1] // 2] - 200).max() <= 1
+    choose("out of base color")
+    expect(middle).to_have_value("0.900")
+    choose("one value")
+    expect(field).to_have_value("0.250")
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+    page.reload()
+    choose("a picture")
+    expect(page.get_by_text("mine.png")).to_be_visible()
+
+
 def test_undo_and_redo_survive_a_reload(served: Served, page: Page, make_photo: MakePhoto) -> None:
     bench_of(served, page, make_photo("undone.png", seed=17), "normal")
     first = flat_key(page)

@@ -7,11 +7,12 @@ from pathlib import Path
 
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.intake import SourceFacts, examine, imported_maps, thumbnail
 from copper_sieve.core.presets.naming import safe_file_name, slug
-from copper_sieve.core.presets.texture_set import SurfaceSpec, compose
+from copper_sieve.core.presets.texture_set import Imported, SurfaceSpec, compose
 from copper_sieve.services.context import Context
-from copper_sieve.store.database import Row
+from copper_sieve.store.database import Row, Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import add_source
 from copper_sieve.store.texture_sets import add_set, set_of_source
@@ -45,17 +46,9 @@ def take_in(
     if renamed != path:
         path.rename(renamed)
     facts, picture = examine(renamed, context.settings.limits)
-    small = encode_png(thumbnail(picture))
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        new = add_source(
-            connection,
-            renamed,
-            sha256=facts.sha256,
-            name=facts.name,
-            facts=_facts_row(facts),
-            thumbnail=small,
-        )
+        new = _store(connection, renamed, facts, picture)
         row = set_of_source(connection, project["id"], facts.sha256)
         known_set = row is not None
         if row is None:
@@ -63,6 +56,32 @@ def take_in(
             texture_set = compose(slug(Path(facts.name).stem), maps, surface)
             row = add_set(connection, project["id"], texture_set)
     return _taken(facts, row, known_source=not new, known_set=known_set)
+
+
+def take_in_map(
+    context: Context, path: Path, name: str, kind: MapKind
+) -> tuple[dict[str, object], Imported]:
+    """Store a picture file to be one map of a set that is there; makes no set of it.
+
+    Returns its file facts and how it is read as that map. Raises PictureError.
+    """
+    renamed = path.with_name(safe_file_name(name))
+    path.rename(renamed)
+    facts, picture = examine(renamed, context.settings.limits)
+    with context.database.transaction() as connection:
+        _store(connection, renamed, facts, picture)
+    return _facts_row(facts), imported_maps(facts, kind)[kind]
+
+
+def _store(connection: Transaction, path: Path, facts: SourceFacts, picture: Picture) -> bool:
+    return add_source(
+        connection,
+        path,
+        sha256=facts.sha256,
+        name=facts.name,
+        facts=_facts_row(facts),
+        thumbnail=encode_png(thumbnail(picture)),
+    )
 
 
 def _facts_row(facts: SourceFacts) -> dict[str, object]:

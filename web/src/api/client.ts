@@ -16,6 +16,7 @@ export type TargetPreset = Schemas["TargetPreset"];
 export type DeliveryRead = Schemas["DeliveryRead"];
 export type DryRunPartRead = Schemas["DryRunPartRead"];
 export type TakenInRead = Schemas["TakenInRead"];
+export type MapTakenInRead = Schemas["MapTakenInRead"];
 export type HealthRead = Schemas["HealthRead"];
 
 export class ApiError extends Error {
@@ -48,15 +49,24 @@ export async function answer<T>(call: Promise<Result<T>>): Promise<T> {
   return data;
 }
 
-/** Take in one file as a raw body, so that the browser streams it from the disk. */
-export async function takeIn(project: string, file: File): Promise<TakenInRead> {
-  const address = `/api/projects/${project}/sources?name=${encodeURIComponent(file.name)}`;
-  const response = await fetch(address, {
+/** Send a file as a raw body, so that the browser streams it from the disk. */
+async function send<T>(address: string, file: File): Promise<T> {
+  const response = await fetch(`${address}?name=${encodeURIComponent(file.name)}`, {
     method: "POST",
     body: file,
     headers: { "Content-Type": "application/octet-stream" },
   });
   const body: unknown = await response.json().catch(() => null);
   if (!response.ok) throw failure(body, response.status);
-  return body as TakenInRead;
+  return body as T;
+}
+
+/** Take in a picture; a set is made of it. */
+export function takeIn(project: string, file: File): Promise<TakenInRead> {
+  return send(`/api/projects/${project}/sources`, file);
+}
+
+/** Take in a picture to be one map of a set that is there. */
+export function takeInMap(kind: MapKind, file: File): Promise<MapTakenInRead> {
+  return send(`/api/maps/${kind}/sources`, file);
 }

@@ -84,6 +84,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/maps/{kind}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take In Map
+         * @description Take in one picture file to be a map of a set that is there.
+         */
+        post: operations["take_in_map"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{sha256}": {
         parameters: {
             query?: never;
@@ -920,6 +940,14 @@ export interface components {
             thumbnail: string;
         };
         /**
+         * MapTakenInRead
+         * @description A picture taken in to be one map: its file facts, and how it is read as that map.
+         */
+        MapTakenInRead: {
+            facts: components["schemas"]["SourceFactsRead"];
+            definition: components["schemas"]["Imported"];
+        };
+        /**
          * Meaning
          * @description What the float values of a raster stand for.
          * @enum {string}
@@ -1063,6 +1091,10 @@ export interface components {
             surface: components["schemas"]["SurfaceSpec"];
             /** Maps */
             maps: components["schemas"]["MapRead"][];
+            /** Shelf */
+            shelf: {
+                [key: string]: (components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"])[];
+            };
             /** Readiness */
             readiness: {
                 [key: string]: "ready" | "delivered" | "stale";
@@ -1091,6 +1123,10 @@ export interface components {
             /** Maps */
             maps: {
                 [key: string]: components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"];
+            };
+            /** Shelf */
+            shelf?: {
+                [key: string]: (components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"])[];
             };
         };
         /**
@@ -1409,6 +1445,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenInRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    take_in_map: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                kind: components["schemas"]["MapKind"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapTakenInRead"];
                 };
             };
             /** @description Not Found */

@@ -4,7 +4,7 @@ import { Select } from "radix-ui";
 interface Props {
   label: string;
   value: string;
-  options: readonly string[];
+  options: readonly { value: string; label: string; disabled?: boolean }[];
   onChange: (value: string) => void;
 }
 
@@ -14,7 +14,7 @@ export function Choice({ label, value, options, onChange }: Props) {
     <Select.Root value={value} onValueChange={onChange}>
       <Select.Trigger
         aria-label={label}
-        className="flex h-[26px] w-full items-center justify-between rounded-sm border border-rule bg-card px-2"
+        className="flex h-[26px] w-full items-center justify-between gap-1 truncate rounded-sm border border-rule bg-card px-2"
       >
         <Select.Value />
         <Select.Icon>
@@ -30,16 +30,17 @@ export function Choice({ label, value, options, onChange }: Props) {
           <Select.Viewport>
             {options.map((option) => (
               <Select.Item
-                key={option}
-                value={option}
-                className="flex cursor-pointer items-center gap-1.5 py-1 pr-4 pl-2 outline-none data-highlighted:bg-copper-pale"
+                key={option.value}
+                value={option.value}
+                disabled={option.disabled}
+                className="flex cursor-pointer items-center gap-1.5 py-1 pr-4 pl-2 outline-none data-highlighted:bg-copper-pale data-disabled:text-second data-disabled:opacity-50"
               >
                 <span className="w-4">
                   <Select.ItemIndicator>
                     <Check className="size-3.5 text-copper" />
                   </Select.ItemIndicator>
                 </span>
-                <Select.ItemText>{option}</Select.ItemText>
+                <Select.ItemText>{option.label}</Select.ItemText>
               </Select.Item>
             ))}
           </Select.Viewport>

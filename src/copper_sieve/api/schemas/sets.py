@@ -8,7 +8,12 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.presets.texture_set import MapDefinition, SetDefinition, SurfaceSpec
+from copper_sieve.core.presets.texture_set import (
+    Imported,
+    MapDefinition,
+    SetDefinition,
+    SurfaceSpec,
+)
 from copper_sieve.services.sets import SetView
 
 
@@ -31,6 +36,7 @@ class SetRead(Answer):
     height: int
     surface: SurfaceSpec
     maps: list[MapRead]
+    shelf: dict[MapKind, list[MapDefinition]]
     readiness: dict[str, Literal["ready", "delivered", "stale"]]
     can_undo: bool
     can_redo: bool
@@ -42,6 +48,7 @@ class SetUpdate(Request):
     version: int
     surface: SurfaceSpec
     maps: dict[MapKind, MapDefinition]
+    shelf: dict[MapKind, list[MapDefinition]] = Field(default_factory=dict)
 
 
 class SetStep(Request):
@@ -55,6 +62,28 @@ class Draft(Request):
 
     surface: SurfaceSpec
     maps: dict[MapKind, MapDefinition]
+
+
+class SourceFactsRead(Answer):
+    """File facts of a source."""
+
+    file_name: str
+    format: str
+    width: int
+    height: int
+    channels: list[str]
+    bit_depth: int
+    float: bool
+    encoding: str
+    encoding_source: str
+    bytes: int
+
+
+class MapTakenInRead(Answer):
+    """A picture taken in to be one map: its file facts, and how it is read as that map."""
+
+    facts: SourceFactsRead
+    definition: Imported
 
 
 class PreviewCreate(Request):
@@ -80,21 +109,6 @@ class PreviewRead(Answer):
     """The computed maps by kind."""
 
     maps: dict[MapKind, PreviewMapRead]
-
-
-class SourceFactsRead(Answer):
-    """File facts of a source."""
-
-    file_name: str
-    format: str
-    width: int
-    height: int
-    channels: list[str]
-    bit_depth: int
-    float: bool
-    encoding: str
-    encoding_source: str
-    bytes: int
 
 
 class TakenInRead(Answer):
@@ -126,6 +140,7 @@ def read_set(view: SetView) -> SetRead:
             )
             for kind, definition in view.texture_set.maps.items()
         ],
+        shelf={kind: list(ways) for kind, ways in view.texture_set.shelf.items()},
         readiness=dict(view.readiness),
         can_undo=view.can_undo,
         can_redo=view.can_redo,
@@ -134,4 +149,10 @@ def read_set(view: SetView) -> SetRead:
 
 def draft_set(name: str, draft: Draft | SetUpdate) -> SetDefinition:
     """The definition of a request under the set's own name."""
-    return SetDefinition(name=name, surface=draft.surface, maps=draft.maps)
+    shelf = draft.shelf if isinstance(draft, SetUpdate) else {}
+    return SetDefinition(
+        name=name,
+        surface=draft.surface,
+        maps=draft.maps,
+        shelf={kind: tuple(ways) for kind, ways in shelf.items() if ways},
+    )

@@ -68,6 +68,10 @@ class SetDefinition(Model):
     name: str = Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.\-]{0,99}$")
     surface: SurfaceSpec = SurfaceSpec()
     maps: dict[MapKind, MapDefinition]
+    shelf: dict[MapKind, tuple[MapDefinition, ...]] = Field(
+        default_factory=dict,
+        description="for a map, the other ways it was made before, with their settings",
+    )
 
     def checked(self) -> SetDefinition:
         """The same set with every parameter checked; raises ParameterError or PlanError."""
@@ -84,8 +88,9 @@ class SetDefinition(Model):
         return self
 
     def sources(self) -> set[str]:
-        """SHA-256 of every file the set is made from."""
-        return {d.source for d in self.maps.values() if isinstance(d, Imported)}
+        """SHA-256 of every file the set is made from, or was and may be again."""
+        shelved = [d for ways in self.shelf.values() for d in ways]
+        return {d.source for d in (*self.maps.values(), *shelved) if isinstance(d, Imported)}
 
     def with_map(self, kind: MapKind, definition: Imported | Derived | Constant) -> SetDefinition:
         """A copy with one map added or replaced."""

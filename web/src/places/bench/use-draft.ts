@@ -16,12 +16,15 @@ import { notify } from "@/parts/notices";
 export interface Draft {
   surface: SurfaceSpec;
   maps: Partial<Record<MapKind, MapDefinition>>;
+  /** The other ways a map was made before, with their settings. */
+  shelf: Partial<Record<MapKind, MapDefinition[]>>;
 }
 
 export function draftOf(set: SetRead): Draft {
   return {
     surface: set.surface,
     maps: Object.fromEntries(set.maps.map((map) => [map.kind, map.definition])),
+    shelf: set.shelf,
   };
 }
 
@@ -65,11 +68,12 @@ export function useDraft(set: SetRead, project: string): DraftState {
     busy.current = true;
     setSaving(true);
     try {
-      const { surface, maps } = latest.current;
+      const { surface, maps, shelf } = latest.current;
       const body = {
         version: version.current,
         surface,
         maps: maps as Record<string, MapDefinition>,
+        shelf: shelf as Record<string, MapDefinition[]>,
       };
       const saved = await answer(
         api.PUT("/api/sets/{set_id}", { params: { path: { set_id: set.id } }, body }),

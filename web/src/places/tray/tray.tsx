@@ -9,9 +9,8 @@ import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
 import { metres, texels } from "@/parts/figures";
 import { Badge, Hint, origins } from "@/parts/marks";
+import { PICTURES } from "@/parts/pictures";
 import { useTakeIn } from "./take-in";
-
-const ACCEPTED = ".png,.jpg,.jpeg,.tif,.tiff,.tga,.webp,.exr";
 
 /** Map kinds that some set has, in the order of the vocabulary's derivation. */
 export function columnsOf(sets: SetRead[]): MapKind[] {
@@ -60,7 +59,7 @@ export function Tray() {
           type="file"
           multiple
           hidden
-          accept={ACCEPTED}
+          accept={PICTURES}
           aria-label="Pictures to take in"
           onChange={(event) => {
             take([...(event.target.files ?? [])]);
