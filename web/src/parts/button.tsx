@@ -3,7 +3,7 @@ import type { ComponentProps } from "react";
 const looks = {
   main: "bg-copper text-white border-copper hover:bg-copper-deep disabled:bg-rule disabled:border-rule disabled:text-second",
   plain: "bg-sheet text-ink border-rule hover:bg-card disabled:text-second disabled:opacity-60",
-  bare: "border-transparent text-second hover:text-ink hover:bg-sheet",
+  bare: "border-transparent text-second hover:text-ink hover:bg-sheet disabled:opacity-45 disabled:hover:bg-transparent",
 } as const satisfies Record<string, string>;
 
 interface Props extends ComponentProps<"button"> {

@@ -1,7 +1,6 @@
 // The chosen map's controls in columns; every control comes from the operation's declaration.
 import { useQuery } from "@tanstack/react-query";
-import { RotateCcw } from "lucide-react";
-import { type ReactNode, useRef } from "react";
+import type { ReactNode } from "react";
 import type {
   KindRead,
   MapDefinition,
@@ -10,17 +9,15 @@ import type {
   ParameterRead,
   SurfaceSpec,
 } from "@/api/client";
-import { takeInMap } from "@/api/client";
 import { queries } from "@/api/queries";
-import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { DialField } from "@/parts/dial-field";
 import { bytes } from "@/parts/figures";
-import { notify } from "@/parts/notices";
-import { PICTURES } from "@/parts/pictures";
 import { Segmented } from "@/parts/segmented";
+import { Column } from "./column";
+import { Made } from "./made";
 import type { Change, DraftState } from "./use-draft";
-import { changeWay, possibleOperations, wayOf } from "./ways";
+import { replacing } from "./ways";
 
 interface Props {
   kind: KindRead;
@@ -47,93 +44,7 @@ export function Drawer(props: Props) {
   );
 }
 
-function Column({
-  title,
-  wide = true,
-  children,
-}: {
-  title: string;
-  wide?: boolean;
-  children: ReactNode;
-}) {
-  return (
-    <div className={wide ? "min-w-[236px] max-w-[350px] flex-1" : "w-[150px] shrink-0"}>
-      <h3 className="mb-1 text-[12.5px] font-medium text-second">{title}</h3>
-      {children}
-    </div>
-  );
-}
-
 type Of<How extends MapDefinition["how"]> = Extract<MapDefinition, { how: How }>;
-
-function replacing(kind: MapKind, definition: MapDefinition): Change {
-  return (draft) => ({ ...draft, maps: { ...draft.maps, [kind]: definition } });
-}
-
-function Made({ kind, definition, state, operations, titleOf }: Props) {
-  const picker = useRef<HTMLInputElement>(null);
-  const operation = operations.find((one) => wayOf(definition) === one.name);
-  const possible = possibleOperations(state.draft, kind.kind, operations);
-  const shelved = state.draft.shelf[kind.kind] ?? [];
-  const options = [
-    ...possible.map((one) => ({
-      value: one.name,
-      label: `out of ${one.inputs.map(titleOf).join(" and ").toLowerCase()}`,
-    })),
-    { value: "constant", label: "one value" },
-    { value: "imported", label: "a picture" },
-  ];
-  function change(way: string) {
-    const isThere = definition.how === "imported" || shelved.some((one) => one.how === "imported");
-    if (way === "imported" && !isThere) picker.current?.click();
-    else state.settle(changeWay(kind, way));
-  }
-  async function bring(file: File | undefined) {
-    if (!file) return;
-    try {
-      const taken = await takeInMap(kind.kind, file);
-      state.settle(changeWay(kind, "imported", taken.definition));
-    } catch (error) {
-      notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
-    }
-  }
-  const given = definition.how === "derived" ? (definition.parameters ?? {}) : {};
-  return (
-    <Column title="Made" wide={false}>
-      <Choice label="Made" value={wayOf(definition)} options={options} onChange={change} />
-      <p className="mt-1.5 text-[12.5px] text-second">
-        {operation?.title ??
-          (definition.how === "constant" ? "The same everywhere" : "As it came in")}
-      </p>
-      <input
-        ref={picker}
-        type="file"
-        hidden
-        accept={PICTURES}
-        aria-label={`Picture for ${kind.title}`}
-        onChange={(event) => {
-          void bring(event.target.files?.[0]);
-          event.target.value = "";
-        }}
-      />
-      {definition.how === "derived" && (
-        <Button
-          look="bare"
-          className="-ml-3"
-          disabled={Object.keys(given).length === 0}
-          onClick={() => state.settle(replacing(kind.kind, { ...definition, parameters: {} }))}
-        >
-          <RotateCcw className="size-3.5" /> All as at first
-        </Button>
-      )}
-      {definition.how === "imported" && (
-        <Button look="bare" className="-ml-3" onClick={() => picker.current?.click()}>
-          Another picture…
-        </Button>
-      )}
-    </Column>
-  );
-}
 
 function DerivedControls({
   kind,

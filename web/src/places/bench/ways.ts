@@ -35,6 +35,11 @@ function plain(kind: KindRead, way: string): MapDefinition | null {
   return { how: "derived", operation: way, parameters: {} };
 }
 
+/** The change that gives a map another definition. */
+export function replacing(kind: MapKind, definition: MapDefinition): Change {
+  return (draft) => ({ ...draft, maps: { ...draft.maps, [kind]: definition } });
+}
+
 /** Put the present way on the shelf and take another one: the shelved, the given or a plain one. */
 export function changeWay(kind: KindRead, way: string, given?: MapDefinition): Change {
   return (draft) => {

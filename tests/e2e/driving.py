@@ -1,0 +1,79 @@
+"""Driving the interface as a person does: drop, wait, look."""
+
+from __future__ import annotations
+
+import base64
+import io
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+from playwright.sync_api import Locator, Page, expect
+
+from tests.e2e.conftest import Served
+
+SLOW = 60_000
+expect.set_options(timeout=20_000)
+
+
+def drop(page: Page, path: Path) -> None:
+    """Drop a file on the page as the desktop would."""
+    page.evaluate(
+        """([name, data]) => {
+            const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));
+            const transfer = new DataTransfer();
+            transfer.items.add(new File([bytes], name));
+            const how = { dataTransfer: transfer, bubbles: true, cancelable: true };
+            for (const type of ["dragenter", "dragover", "drop"])
+                document.body.dispatchEvent(new DragEvent(type, how));
+        }""",
+        [path.name, base64.b64encode(path.read_bytes()).decode()],
+    )
+
+
+def settled(page: Page) -> Locator:
+    """The flat window once it shows the draft at full size."""
+    flat = page.locator('[data-testid="flat"][data-settled="true"][data-key]')
+    flat.wait_for(timeout=SLOW)
+    return flat
+
+
+def flat_key(page: Page) -> str | None:
+    return page.locator('[data-testid="flat"]').get_attribute("data-key")
+
+
+def drawn(page: Page) -> str | None:
+    """What the lit window shows, once it shows what it should."""
+    page.wait_for_function(
+        """() => {
+            const { wanted, drawn } = document.querySelector('[data-testid="lit"]').dataset;
+            return wanted.trim() && wanted === drawn;
+        }""",
+        timeout=SLOW,
+    )
+    return page.locator('[data-testid="lit"]').get_attribute("data-drawn")
+
+
+def screen(page: Page, window: str) -> np.ndarray:
+    """What a window shows, as it is on the screen: (H, W, 3) int."""
+    drawn(page)
+    region = page.get_by_role("region", name=f"{window} window")
+    before = b""
+    for _ in range(40):  # until two pictures in a row are the same
+        page.wait_for_timeout(200)
+        shot = region.screenshot()
+        if shot == before:
+            break
+        before = shot
+    return np.asarray(Image.open(io.BytesIO(before)).convert("RGB")).astype(int)
+
+
+def bench_of(served: Served, page: Page, photo: Path, kind: str = "height") -> None:
+    """Take a photo in and open its Bench."""
+    answer = page.request.post(
+        f"{served.address}/api/projects/lantern-row/sources?name={photo.name}",
+        data=photo.read_bytes(),
+        headers={"content-type": "application/octet-stream"},
+    )
+    page.goto(f"{served.place}/bench/{answer.json()['set_id']}/{kind}")
+    settled(page)
