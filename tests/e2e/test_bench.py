@@ -65,6 +65,35 @@ def test_keys_move_sliders_and_settings_survive_a_reload(
     expect(page.get_by_role("radio", name="No")).to_be_checked()
 
 
+def test_wiping_against_another_map_and_against_what_it_was(
+    served: Served, page: Page, tmp_path: Path
+) -> None:
+    codes = np.full((64, 128, 3), 60, np.uint8)
+    codes[:, 64:] = 180
+    Image.fromarray(codes).save(tmp_path / "wiped.png")
+    bench_of(served, page, tmp_path / "wiped.png", "metallic")
+    field = page.get_by_role("textbox", name="Metallic")
+    field.fill("1")
+    field.press("Enter")
+    settled(page)
+    page.get_by_role("radio", name="Wipe").click()
+    edge = page.get_by_role("slider", name="Wipe")
+    # Left of the edge what it is now (white), right of it what it was at first (black).
+    middle = screen(page, "Flat")
+    row = middle[middle.shape[0] // 2, :, 0]
+    assert row[100] == 255
+    assert row[-100] == 0
+    edge.focus()
+    for _ in range(10):
+        page.keyboard.press("ArrowLeft")
+    moved = screen(page, "Flat")[middle.shape[0] // 2, :, 0]
+    assert moved[int(len(moved) * 0.4)] == 0  # the edge went from a half to three tenths
+    page.get_by_role("combobox", name="Against").click()
+    page.get_by_role("option", name="Base color").click()
+    color = screen(page, "Flat")[middle.shape[0] // 2, :, 0]
+    assert abs(int(color[-100]) - 180) <= 1
+
+
 def test_a_map_by_another_way_and_back_keeps_its_settings(
     served: Served, page: Page, make_photo: MakePhoto, tmp_path: Path
 ) -> None:

@@ -10,7 +10,7 @@ import { Button, buttonClass } from "@/parts/button";
 import { metres } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
 import { Drawer } from "./drawer";
-import { FlatWindow } from "./flat-window";
+import { FlatWindow, type Other } from "./flat-window";
 import { MapStrip } from "./map-strip";
 import { useDraft } from "./use-draft";
 import { usePreview } from "./use-preview";
@@ -51,7 +51,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const state = useDraft(set, project);
   const side = Math.min(FULL_SIDE, Math.max(set.width, set.height));
   const [moving, setMoving] = useState(false);
-  const { pictures, error, settled } = usePreview(set.id, state.draft, moving, side);
+  const { pictures, before, error, settled } = usePreview(set.id, state.draft, moving, side);
   const kinds = Object.keys(state.draft.maps) as MapKind[];
   const asked = params.kind as MapKind | undefined;
   const chosen = asked && kinds.includes(asked) ? asked : (kinds[1] ?? kinds[0]);
@@ -60,6 +60,12 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const titleOf = (one: MapKind) => vocabulary.kinds.find((k) => k.kind === one)?.title ?? one;
   if (!kind || !definition) return <p className="p-4">This set has no maps.</p>;
   const { surface } = state.draft;
+  const was = before[kind.kind];
+  const others = kinds.flatMap((one) => {
+    const shown = pictures[one];
+    return shown && one !== kind.kind ? [{ value: one, label: titleOf(one), shown }] : [];
+  }) as Other[];
+  if (was) others.unshift({ value: "before", label: "as at first", shown: was });
   return (
     <div className="flex h-full min-h-[640px] flex-col px-4 pb-3.5">
       <div className="flex h-[50px] shrink-0 items-center gap-3">
@@ -80,7 +86,14 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
       </div>
       <Windows
         flat={
-          <FlatWindow shown={pictures[kind.kind]} kind={kind} surface={surface} settled={settled} />
+          <FlatWindow
+            shown={pictures[kind.kind]}
+            fullWidth={Math.round((side * set.width) / Math.max(set.width, set.height))}
+            others={others}
+            kind={kind}
+            surface={surface}
+            settled={settled}
+          />
         }
         lit={
           <Suspense fallback={<div className="size-full rounded-sm bg-ground" />}>

@@ -1,6 +1,9 @@
-// The map flat: whole or 1:1 or 8:1, single or repeated, one channel, the value under the pointer.
+// The map flat: whole or 1:1 or 8:1, single, repeated or wiped against another map or what it was;
+// one channel; the value under the pointer.
+import { MoveHorizontal } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import type { KindRead, SurfaceSpec } from "@/api/client";
+import { Choice } from "@/parts/choice";
 import { Segmented } from "@/parts/segmented";
 import { meaningOf, type Texel } from "./readout";
 import type { Shown } from "./use-preview";
@@ -14,6 +17,7 @@ const layouts = [
   { value: "1", label: "One" },
   { value: "2", label: "Tiled 2×2" },
   { value: "3", label: "3×3" },
+  { value: "wipe", label: "Wipe" },
 ] as const;
 const channels = [
   { value: "all", label: "RGB" },
@@ -26,8 +30,18 @@ type Zoom = (typeof zooms)[number]["value"];
 type Layout = (typeof layouts)[number]["value"];
 type Channel = (typeof channels)[number]["value"];
 
+/** What a wipe can show on its right: another map, or this one as it was at first. */
+export interface Other {
+  value: string;
+  label: string;
+  shown: Shown;
+}
+
 interface Props {
   shown: Shown | undefined;
+  /** Texels across at rest; while a hand moves, pictures may come smaller. */
+  fullWidth: number;
+  others: Other[];
   kind: KindRead;
   surface: SurfaceSpec;
   settled: boolean;
@@ -58,7 +72,7 @@ function useCodes(shown: Shown | undefined, channel: Channel) {
   return codes;
 }
 
-export function FlatWindow({ shown, kind, surface, settled }: Props) {
+export function FlatWindow({ shown, fullWidth, others, kind, surface, settled }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [zoom, setZoom] = useState<Zoom>("fit");
   const [layout, setLayout] = useState<Layout>("1");
@@ -68,7 +82,11 @@ export function FlatWindow({ shown, kind, surface, settled }: Props) {
   const [pointer, setPointer] = useState<{ x: number; y: number } | null>(null);
   const single = kind.meaning === "data";
   const codes = useCodes(shown, single ? "all" : channel);
-  const repeat = Number(layout);
+  const repeat = layout === "wipe" ? 1 : Number(layout);
+  const [against, setAgainst] = useState("before");
+  const [wipe, setWipe] = useState(0.5);
+  const other = others.find((one) => one.value === against) ?? others[0];
+  const wiped = layout === "wipe" ? other : undefined;
 
   useEffect(() => {
     const element = canvas.current?.parentElement;
@@ -80,8 +98,9 @@ export function FlatWindow({ shown, kind, surface, settled }: Props) {
     return () => observer.disconnect();
   }, []);
 
-  const width = codes?.picture.width ?? 1;
-  const height = codes?.picture.height ?? 1;
+  const texels = { width: codes?.picture.width ?? 1, height: codes?.picture.height ?? 1 };
+  const width = fullWidth;
+  const height = Math.max(1, Math.round((fullWidth * texels.height) / texels.width));
   const density = devicePixelRatio;
   const fit = Math.min(view.width / (width * repeat), view.height / (height * repeat));
   // 1 : 1 is one texel on one pixel of the screen, whatever the screen's density.
@@ -106,8 +125,17 @@ export function FlatWindow({ shown, kind, surface, settled }: Props) {
           width * scale,
           height * scale,
         );
+    if (wiped) {
+      const edge = Math.round(view.width * wipe);
+      context.save();
+      context.beginPath();
+      context.rect(edge, 0, view.width - edge, view.height);
+      context.clip();
+      context.drawImage(wiped.shown.bitmap, left, top, width * scale, height * scale);
+      context.restore();
+    }
     performance.mark("sieve:flat");
-  }, [codes, view, scale, left, top, repeat, width, height]);
+  }, [codes, view, scale, left, top, repeat, width, height, wiped, wipe]);
 
   const column = pointer ? Math.floor((pointer.x - left) / scale) : -1;
   const row = pointer ? Math.floor((pointer.y - top) / scale) : -1;
@@ -115,7 +143,10 @@ export function FlatWindow({ shown, kind, surface, settled }: Props) {
     codes && column >= 0 && row >= 0 && column < width * repeat && row < height * repeat;
   let reading = null;
   if (inside) {
-    const at = ((row % height) * width + (column % width)) * 4;
+    const share = texels.width / width;
+    const at =
+      (Math.floor((row % height) * share) * texels.width + Math.floor((column % width) * share)) *
+      4;
     const [r = 0, g = 0, b = 0] = codes.data.data.slice(at, at + 3);
     const texel: Texel = [r, g, b];
     reading = `${column % width}, ${row % height}   ${single ? r : texel.join(" ")}   ${meaningOf(kind, texel, surface.depth)}`;
@@ -143,9 +174,15 @@ export function FlatWindow({ shown, kind, surface, settled }: Props) {
         }}
         onPointerLeave={() => setPointer(null)}
       />
+      {wiped && <Wipe share={wipe} left={kind.title} right={wiped.label} onMove={setWipe} />}
       <div className="absolute left-2.5 top-2.5 flex gap-2">
         <Segmented label="Layout" value={layout} options={layouts} onChange={setLayout} />
-        {!single && (
+        {wiped && (
+          <span className="w-32">
+            <Choice label="Against" value={wiped.value} options={others} onChange={setAgainst} />
+          </span>
+        )}
+        {!single && !wiped && (
           <Segmented label="Channel" value={channel} options={channels} onChange={setChannel} />
         )}
       </div>
@@ -161,8 +198,53 @@ export function FlatWindow({ shown, kind, surface, settled }: Props) {
         />
       </div>
       <output className="absolute bottom-2.5 left-2.5 whitespace-pre rounded-sm bg-ink/85 px-2 py-0.5 text-sheet figures">
-        {reading ?? (codes ? `${width} × ${height} shown` : "computing…")}
+        {reading ?? (codes ? `${texels.width} × ${texels.height} shown` : "computing…")}
       </output>
     </section>
+  );
+}
+
+interface WipeProps {
+  share: number;
+  left: string;
+  right: string;
+  onMove: (share: number) => void;
+}
+
+/** The edge between two pictures: dragged, or moved with the arrow keys. */
+function Wipe({ share, left, right, onMove }: WipeProps) {
+  const put = (next: number) => onMove(Math.min(0.98, Math.max(0.02, next)));
+  return (
+    <div
+      role="slider"
+      tabIndex={0}
+      aria-label="Wipe"
+      aria-valuenow={Math.round(share * 100)}
+      aria-valuemin={2}
+      aria-valuemax={98}
+      aria-valuetext={`${left} to the left, ${right} to the right`}
+      className="absolute inset-y-0 w-4 -translate-x-1/2 cursor-col-resize touch-none"
+      style={{ left: `${share * 100}%` }}
+      onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+      onPointerMove={(event) => {
+        const box = event.currentTarget.parentElement?.getBoundingClientRect();
+        if (event.buttons && box) put((event.clientX - box.left) / box.width);
+      }}
+      onKeyDown={(event) => {
+        const turn = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+        if (turn) put(share + turn);
+      }}
+    >
+      <span className="absolute inset-y-0 left-1/2 w-0.5 -translate-x-1/2 bg-card" />
+      <span className="absolute top-1/2 left-1/2 grid size-6 -translate-1/2 place-items-center rounded-full bg-card text-ink">
+        <MoveHorizontal className="size-3.5" aria-hidden="true" />
+      </span>
+      <span className="absolute right-5 bottom-12 whitespace-nowrap rounded-sm bg-card/90 px-2 py-0.5 font-medium">
+        {left}
+      </span>
+      <span className="absolute bottom-12 left-5 whitespace-nowrap rounded-sm bg-card/90 px-2 py-0.5 font-medium">
+        {right}
+      </span>
+    </div>
   );
 }

@@ -73,6 +73,8 @@ async function fetchPictures(
 
 export interface PreviewState {
   pictures: Pictures;
+  /** The first pictures at full size: what the maps were when the Bench was opened. */
+  before: Pictures;
   error: string | null;
   /** The pictures show the draft at the size asked for. */
   settled: boolean;
@@ -91,6 +93,7 @@ export function usePreview(
   const [pictures, setPictures] = useState<Pictures>({});
   const [error, setError] = useState<string | null>(null);
   const [settled, setSettled] = useState(false);
+  const [before, setBefore] = useState<Pictures>({});
   const wanted = useRef({ draft, side: fullSide });
   const busy = useRef(false);
   const window = useRef(crypto.randomUUID());
@@ -118,6 +121,7 @@ export function usePreview(
           const found = await fetchPictures(setId, done.draft, done.side, window.current);
           if (gone.current) break;
           setPictures(found);
+          setBefore((first) => (Object.keys(first).length > 0 ? first : found));
           setError(null);
           performance.mark("sieve:pictures");
         } catch (problem) {
@@ -129,5 +133,5 @@ export function usePreview(
     })();
   }, [setId, draft, moving, fullSide]);
 
-  return { pictures, error, settled };
+  return { pictures, before, error, settled };
 }
