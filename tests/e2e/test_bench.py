@@ -65,6 +65,24 @@ def test_keys_move_sliders_and_settings_survive_a_reload(
     expect(page.get_by_role("radio", name="No")).to_be_checked()
 
 
+def test_maps_are_added_and_taken_out(served: Served, page: Page, make_photo: MakePhoto) -> None:
+    bench_of(served, page, make_photo("glow.png", seed=19), "height")
+    expect(page.get_by_role("button", name="Take out")).to_be_disabled()  # it feeds others
+    page.get_by_role("button", name="Add a map").click()
+    page.get_by_role("menuitem", name="Emissive", exact=True).click()
+    green = page.get_by_role("textbox", name="G", exact=True)
+    before = screen(page, "Lit")
+    green.fill("1")
+    green.press("Enter")
+    settled(page)
+    brighter = screen(page, "Lit") - before
+    assert brighter[:, :, 1].mean() > 10 > abs(brighter[:, :, 2].mean())
+    page.get_by_role("button", name="Take out").click()
+    expect(page.get_by_role("link", name="Emissive")).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("link", name="Emissive")).to_be_visible()
+
+
 def test_wiping_against_another_map_and_against_what_it_was(
     served: Served, page: Page, tmp_path: Path
 ) -> None:

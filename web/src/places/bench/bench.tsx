@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Redo2, Undo2 } from "lucide-react";
 import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
-import { Link, Navigate, useParams } from "react-router";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { MapKind, SetRead, VocabularyRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
@@ -14,6 +14,7 @@ import { FlatWindow, type Other } from "./flat-window";
 import { MapStrip } from "./map-strip";
 import { useDraft } from "./use-draft";
 import { usePreview } from "./use-preview";
+import { addMap } from "./ways";
 
 const LitWindow = lazy(() => import("@/lit/lit-window"));
 const FULL_SIDE = 1024;
@@ -48,6 +49,7 @@ export function Bench() {
 function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyRead }) {
   const project = useProject();
   const params = useParams();
+  const navigate = useNavigate();
   const state = useDraft(set, project);
   const side = Math.min(FULL_SIDE, Math.max(set.width, set.height));
   const [moving, setMoving] = useState(false);
@@ -108,6 +110,11 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
         operations={vocabulary.operations}
         titleOf={titleOf}
         addressOf={(one) => `/${project}/bench/${set.id}/${one}`}
+        missing={vocabulary.kinds.filter((one) => !kinds.includes(one.kind))}
+        onAdd={(one) => {
+          state.settle(addMap(one, vocabulary.operations));
+          navigate(`/${project}/bench/${set.id}/${one.kind}`, { replace: true });
+        }}
       />
       <div className="mt-2.5 flex min-h-[172px] shrink-0">
         <Drawer

@@ -1,5 +1,5 @@
 // The drawer's first column: by which way the map is made, and changing that.
-import { RotateCcw } from "lucide-react";
+import { MinusCircle, RotateCcw } from "lucide-react";
 import { useRef } from "react";
 import {
   type KindRead,
@@ -14,7 +14,7 @@ import { notify } from "@/parts/notices";
 import { PICTURES } from "@/parts/pictures";
 import { Column } from "./column";
 import type { DraftState } from "./use-draft";
-import { changeWay, possibleOperations, replacing, wayOf } from "./ways";
+import { changeWay, fedBy, possibleOperations, replacing, takeOut, wayOf } from "./ways";
 
 interface Props {
   kind: KindRead;
@@ -51,6 +51,7 @@ export function Made({ kind, definition, state, operations, titleOf }: Props) {
       notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
     }
   }
+  const fed = fedBy(state.draft, kind.kind, operations);
   const given = definition.how === "derived" ? (definition.parameters ?? {}) : {};
   return (
     <Column title="Made" wide={false}>
@@ -83,6 +84,21 @@ export function Made({ kind, definition, state, operations, titleOf }: Props) {
       {definition.how === "imported" && (
         <Button look="bare" className="-ml-3" onClick={() => picker.current?.click()}>
           Another picture…
+        </Button>
+      )}
+      {Object.keys(state.draft.maps).length > 1 && (
+        <Button
+          look="bare"
+          className="-ml-3"
+          disabled={fed.length > 0}
+          title={
+            fed.length > 0
+              ? `${fed.map(titleOf).join(" and ")} come from it`
+              : "The set does without it; Undo brings it back"
+          }
+          onClick={() => state.settle(takeOut(kind.kind))}
+        >
+          <MinusCircle className="size-3.5" /> Take out
         </Button>
       )}
     </Column>

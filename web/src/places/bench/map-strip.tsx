@@ -1,6 +1,8 @@
 // Map cards in the order of derivation, with fine lines for what feeds what.
+import { Plus } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
 import { Link } from "react-router";
-import type { MapKind, OperationRead } from "@/api/client";
+import type { KindRead, MapKind, OperationRead } from "@/api/client";
 import { origins } from "@/parts/marks";
 import type { Draft } from "./use-draft";
 import type { Pictures } from "./use-preview";
@@ -33,9 +35,21 @@ interface Props {
   operations: OperationRead[];
   titleOf: (kind: MapKind) => string;
   addressOf: (kind: MapKind) => string;
+  /** Kinds that the set does not have, to be added. */
+  missing: KindRead[];
+  onAdd: (kind: KindRead) => void;
 }
 
-export function MapStrip({ draft, chosen, pictures, operations, titleOf, addressOf }: Props) {
+export function MapStrip({
+  draft,
+  chosen,
+  pictures,
+  operations,
+  titleOf,
+  addressOf,
+  missing,
+  onAdd,
+}: Props) {
   const order = Object.keys(draft.maps) as MapKind[];
   const feeds = feedsOf(draft, order, operations);
   const sources = [...new Set(feeds.map((feed) => feed.from))];
@@ -101,8 +115,37 @@ export function MapStrip({ draft, chosen, pictures, operations, titleOf, address
             </li>
           );
         })}
+        <li style={{ width: CARD }} className="shrink-0">
+          <AddMap missing={missing} onAdd={onAdd} />
+        </li>
       </ol>
     </div>
+  );
+}
+
+function AddMap({ missing, onAdd }: Pick<Props, "missing" | "onAdd">) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="flex h-[64px] w-full items-center justify-center gap-1.5 rounded-md border border-dashed border-rule text-second hover:bg-sheet hover:text-ink">
+        <Plus className="size-4" /> Add a map
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          sideOffset={4}
+          className="z-30 grid max-h-80 grid-cols-2 overflow-auto rounded-sm border border-rule bg-card p-1"
+        >
+          {missing.map((kind) => (
+            <DropdownMenu.Item
+              key={kind.kind}
+              onSelect={() => onAdd(kind)}
+              className="cursor-pointer rounded-sm px-3 py-1 outline-none data-highlighted:bg-copper-pale"
+            >
+              {kind.title}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }
 

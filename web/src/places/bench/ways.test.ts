@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { KindRead, OperationRead } from "@/api/client";
 import type { Draft } from "./use-draft";
-import { changeWay, possibleOperations, wayOf } from "./ways";
+import { addMap, changeWay, fedBy, possibleOperations, takeOut, wayOf } from "./ways";
 
 const operation = (name: string, output: string, inputs: string[]) =>
   ({ name, output, inputs, version: 1, title: name, parameters: [] }) as unknown as OperationRead;
@@ -42,6 +42,22 @@ describe("ways of making a map", () => {
   it("changes nothing for a picture that is not there", () => {
     const first = draft({ roughness: tuned });
     expect(changeWay(rough, "imported")(first)).toBe(first);
+  });
+  it("adds a map by what can make it, and takes one out but remembers it", () => {
+    const first = draft({ base_color: picture });
+    const height = { kind: "height", neutral: [0.5] } as unknown as KindRead;
+    const added = addMap(height, all)(first);
+    expect(added.maps.height && wayOf(added.maps.height)).toBe("height_from_color");
+    const emissive = { kind: "emissive", neutral: [0, 0, 0] } as unknown as KindRead;
+    expect(addMap(emissive, all)(first).maps.emissive).toEqual({
+      how: "constant",
+      value: [0, 0, 0],
+    });
+    expect(fedBy(added, "base_color", all)).toEqual(["height"]);
+    const tuned = draft({ roughness: { how: "constant", value: [0.3] } });
+    const out = takeOut("roughness")(tuned);
+    expect(out.maps.roughness).toBeUndefined();
+    expect(addMap(rough, all)(out).maps.roughness).toEqual({ how: "constant", value: [0.3] });
   });
   it("never offers a circle", () => {
     const names = (maps: object) =>

@@ -40,6 +40,31 @@ export function replacing(kind: MapKind, definition: MapDefinition): Change {
   return (draft) => ({ ...draft, maps: { ...draft.maps, [kind]: definition } });
 }
 
+/** Add a map: by the first operation that can make it now, else as its neutral value. */
+export function addMap(kind: KindRead, all: OperationRead[]): Change {
+  return (draft) => {
+    const way = possibleOperations(draft, kind.kind, all)[0]?.name ?? "constant";
+    const definition = draft.shelf[kind.kind]?.[0] ?? plain(kind, way);
+    return definition ? replacing(kind.kind, definition)(draft) : draft;
+  };
+}
+
+/** Maps that are made of this one, as they are made now. */
+export function fedBy(draft: Draft, kind: MapKind, all: OperationRead[]): MapKind[] {
+  const kinds = Object.keys(draft.maps) as MapKind[];
+  return kinds.filter((one) => one !== kind && comesFrom(draft, one, kind, all));
+}
+
+/** Take a map out of the set; how it was made stays on the shelf. */
+export function takeOut(kind: MapKind): Change {
+  return (draft) => {
+    const { [kind]: present, ...maps } = draft.maps;
+    if (!present) return draft;
+    const shelved = draft.shelf[kind] ?? [];
+    return { ...draft, maps, shelf: { ...draft.shelf, [kind]: [present, ...shelved] } };
+  };
+}
+
 /** Put the present way on the shelf and take another one: the shelved, the given or a plain one. */
 export function changeWay(kind: KindRead, way: string, given?: MapDefinition): Change {
   return (draft) => {
