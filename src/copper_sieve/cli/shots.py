@@ -61,7 +61,9 @@ def _visit(address: str, out: Path) -> None:
             page.goto(f"{place}/bench/1/{kind}")
             page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
             if kind == "normal":
-                page.get_by_role("radio", name="Plane").click()
+                page.get_by_role("radio", name="Wipe").click()
+                page.get_by_role("combobox", name="Against").click()
+                page.get_by_role("option", name="Height").click()
             shoot(f"bench-{kind}")
         page.goto(f"{place}/tray")
         page.get_by_role("link", name="tatami_weave").wait_for()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-import re
 import threading
 import time
 from collections.abc import Callable, Iterable
@@ -316,11 +315,6 @@ def delivered_files(context: Context, delivery_id: int) -> list[tuple[Path, str]
                 )
             files.append((folder / name, f"{part['target_id']}/{manifest['set']}/{name}"))
     return files
-
-
-def zip_name(row: Row, project_slug: str) -> str:
-    """The name of a delivery's zip."""
-    return re.sub(r"[^a-z0-9-]+", "-", f"{project_slug}-{row['id']:04d}") + ".zip"
 
 
 def delivered_file(context: Context, delivery_id: int, n: int, name: str) -> Path:

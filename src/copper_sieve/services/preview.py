@@ -10,9 +10,9 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from copper_sieve.core.errors import CancelledError, NotFoundError
+from copper_sieve.core.errors import NotFoundError, WriteError
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.raster import Raster
+from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.pipeline.evaluate import Cache, evaluate
 from copper_sieve.core.pipeline.plan import Plan, plan
 from copper_sieve.core.presets.texture_set import Imported, SetDefinition
@@ -39,10 +39,10 @@ class _DraftCache:
     def __init__(self, context: Context, wanted: Plan) -> None:
         self._context, self._plan = context, wanted
 
-    def get(self, key: str):  # type: ignore[no-untyped-def]
+    def get(self, key: str) -> Float | None:
         return self._context.cache.get(key)
 
-    def put(self, key: str, pixels) -> None:  # type: ignore[no-untyped-def]
+    def put(self, key: str, pixels: Float) -> None:
         imported = isinstance(self._plan.nodes[key].definition, Imported)
         keeper: Cache = self._context.cache if imported else self._context.memory
         keeper.put(key, pixels)
@@ -120,5 +120,5 @@ def fast_png(raster: Raster) -> bytes:
         codes = np.ascontiguousarray(codes[:, :, ::-1])
     done, data = cv2.imencode(".png", codes, _PNG_SPEED)
     if not done:
-        raise CancelledError("the preview could not be encoded")
+        raise WriteError("the preview could not be encoded")
     return data.tobytes()
