@@ -149,6 +149,16 @@ def test_the_same_photo_twice_opens_the_set_that_is_there(
     expect(page.get_by_role("status").filter(has_text="already here, as stone")).to_be_visible()
 
 
+def test_a_drop_away_from_the_tray_says_where_photos_go(
+    served: Served, page: Page, make_photo: MakePhoto
+) -> None:
+    page.goto(f"{served.place}/deliveries")
+    expect(page.get_by_role("heading", name="Deliveries")).to_be_visible()
+    drop(page, make_photo("stray.png", seed=20))
+    expect(page.get_by_role("alert")).to_contain_text("drop photos on the Tray")
+    assert page.url.endswith("/deliveries")
+
+
 def test_deleting_the_cache_while_the_server_runs_loses_nothing(
     served: Served, page: Page, make_photo: MakePhoto
 ) -> None:

@@ -1,9 +1,10 @@
 // The frame: mark, project, places in the order of work, running work.
 import { useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
-import { Link, NavLink, Outlet, useParams } from "react-router";
+import { useEffect } from "react";
+import { Link, NavLink, Outlet, useLocation, useParams } from "react-router";
 import { isUnderWay, queries } from "@/api/queries";
-import { NoticeStack } from "@/parts/notices";
+import { NoticeStack, notify } from "@/parts/notices";
 
 const places = [
   { path: "tray", label: "Tray" },
@@ -17,8 +18,28 @@ export function useProject(): string {
   return project;
 }
 
+/** Away from the Tray a dropped file would make the browser leave the page: say where it goes. */
+function useDropGuard() {
+  const onTray = useLocation().pathname.endsWith("/tray");
+  useEffect(() => {
+    if (onTray) return;
+    const guard = (event: DragEvent) => {
+      if (!event.dataTransfer?.types.includes("Files")) return;
+      event.preventDefault();
+      if (event.type === "drop") notify("wrong", "Nothing was taken in: drop photos on the Tray.");
+    };
+    addEventListener("dragover", guard);
+    addEventListener("drop", guard);
+    return () => {
+      removeEventListener("dragover", guard);
+      removeEventListener("drop", guard);
+    };
+  }, [onTray]);
+}
+
 export function Frame() {
   const project = useProject();
+  useDropGuard();
   const { data: projects } = useQuery(queries.projects());
   const title = projects?.find((one) => one.slug === project)?.title ?? project;
   return (
