@@ -137,14 +137,24 @@ def _normals(  # noqa: PLR0917
             line[columns + 2 + k] = line[right + 2]
         fall[0] = fall[_border(-1, columns, wrap) + 1]
         fall[columns + 1] = fall[_border(columns, columns, wrap) + 1]
+        # Into buffers of their own first, many at once; interleaved afterwards.
+        xs = np.empty(columns, dtype=np.float32)
+        ys = np.empty(columns, dtype=np.float32)
+        zs = np.empty(columns, dtype=np.float32)
         for c in range(columns):
-            x = (line[c + 1] - line[c + 3]) * near + (line[c] - line[c + 4]) * far
-            y = fall[c + 1] * middle + (fall[c] + fall[c + 2]) * side
-            if grain.size:
-                x += grain[r, c, 0]
-                y += grain[r, c, 1]
-            inverse = one / np.sqrt(x * x + y * y + one)
-            out[r, c, 0] = x * inverse
-            out[r, c, 1] = y * inverse
-            out[r, c, 2] = inverse
+            xs[c] = (line[c + 1] - line[c + 3]) * near + (line[c] - line[c + 4]) * far
+            ys[c] = fall[c + 1] * middle + (fall[c] + fall[c + 2]) * side
+        if grain.size:
+            for c in range(columns):
+                xs[c] += grain[r, c, 0]
+                ys[c] += grain[r, c, 1]
+        for c in range(columns):
+            inverse = one / np.sqrt(xs[c] * xs[c] + ys[c] * ys[c] + one)
+            xs[c] *= inverse
+            ys[c] *= inverse
+            zs[c] = inverse
+        for c in range(columns):
+            out[r, c, 0] = xs[c]
+            out[r, c, 1] = ys[c]
+            out[r, c, 2] = zs[c]
     return out
