@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import numpy as np
@@ -127,8 +128,7 @@ def test_the_assay_names_file_and_fault(
     result = assay_folder(tmp_path)
     assert not result.ok
     assert [file.name for file in result.files if not file.ok] == [name]
-    with pytest.raises(AssertionError, match=says):
-        raise AssertionError(result.problems()[0])
+    assert re.search(says, result.problems()[0])
 
 
 def test_a_changed_picture_inside_the_glb_is_found(wall: Wall, tmp_path: Path) -> None:

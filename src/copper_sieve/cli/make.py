@@ -15,7 +15,7 @@ from copper_sieve.core.errors import DeliveryError, PlanError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.deliver import Delivered, deliver
-from copper_sieve.core.pipeline.intake import SourceFacts, examine, guess_kind, imported_maps
+from copper_sieve.core.pipeline.intake import SourceFacts, examine, imported_maps
 from copper_sieve.core.pipeline.pack import Packing, pack
 from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.map_names import kind_from_name
@@ -62,7 +62,7 @@ def run(arguments: argparse.Namespace) -> int:
     imported: dict[MapKind, Imported] = dict(imported_maps(photo, MapKind.BASE_COLOR))
     taken = {MapKind.BASE_COLOR: arguments.photo}
     for path in arguments.maps:
-        kind = guess_kind(path.name)
+        kind = kind_from_name(path.stem)
         if kind is None:
             raise PlanError(
                 f"{path.name}: its name does not say which map it is; "

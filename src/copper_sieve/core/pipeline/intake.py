@@ -13,7 +13,7 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.image.resize import fit_size, resize
 from copper_sieve.core.pipeline.assay import file_sha256
-from copper_sieve.core.presets.map_names import kind_from_name, normal_y_from_name
+from copper_sieve.core.presets.map_names import normal_y_from_name
 from copper_sieve.core.presets.texture_set import Imported
 
 
@@ -61,11 +61,6 @@ def imported_maps(
     if kind is MapKind.BASE_COLOR and facts.cut_out:
         maps[MapKind.OPACITY] = Imported(source=facts.sha256, channels="A")
     return maps
-
-
-def guess_kind(name: str) -> MapKind | None:
-    """Which map a further file is, by its name."""
-    return kind_from_name(Path(name).stem)
 
 
 def thumbnail(picture: Picture, side: int = 192) -> Picture:
