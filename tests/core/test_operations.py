@@ -6,16 +6,10 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.errors import ParameterError, UnknownOperationError
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.operations import OPERATIONS, Surface, default_operation, get_operation
 from copper_sieve.core.operations.spectrum import blur, filter_spectrum, gaussian_response
-
-TILE = Surface(tile_size=1.0, depth=0.05, wrap=True)
-
-
-def run(name: str, source: np.ndarray, surface: Surface = TILE, **given: object) -> np.ndarray:
-    operation = get_operation(name)
-    return operation.compute({operation.inputs[0]: source}, operation.settle(given), surface)
+from tests.core.operating import TILE, angles, any_inputs, band_limited, run, slopes
 
 
 def waves(side: int = 256, cycles: int = 3) -> tuple[np.ndarray, np.ndarray]:
@@ -28,10 +22,6 @@ def waves(side: int = 256, cycles: int = 3) -> tuple[np.ndarray, np.ndarray]:
     normals = np.stack([-dx, dr, np.ones_like(dx)], axis=2)
     normals /= np.linalg.norm(normals, axis=2, keepdims=True)
     return height[:, :, None].astype(np.float32), normals
-
-
-def angles(a: np.ndarray, b: np.ndarray) -> np.ndarray:
-    return np.degrees(np.arccos(np.clip((a * b).sum(axis=2), -1, 1)))
 
 
 def test_normals_of_an_analytic_field() -> None:
@@ -96,9 +86,9 @@ def test_five_points_are_more_accurate_than_three() -> None:
 
 def test_bands_add_up_to_the_whole() -> None:
     height = band_limited(1, 128)[:, :, None]
-    whole = _slopes(run("normal_from_height", height))
-    crisp = _slopes(run("normal_from_height", height, soft=0, split=0.03))
-    soft = _slopes(run("normal_from_height", height, crisp=0, split=0.03))
+    whole = slopes(run("normal_from_height", height))
+    crisp = slopes(run("normal_from_height", height, soft=0, split=0.03))
+    soft = slopes(run("normal_from_height", height, crisp=0, split=0.03))
     np.testing.assert_allclose(crisp + soft, whole, atol=2e-4)
     assert crisp.std() > 0.1 * whole.std()
     assert soft.std() > 0.1 * whole.std()
@@ -108,23 +98,8 @@ def test_grain_is_small_even_and_always_the_same() -> None:
     flat = np.full((64, 64, 1), 0.5, np.float32)
     once = run("normal_from_height", flat, grain=0.03)
     np.testing.assert_array_equal(once, run("normal_from_height", flat, grain=0.03))
-    assert _slopes(once).std() == pytest.approx(0.03, rel=0.1)
-    assert abs(_slopes(once).mean()) < 0.002
-
-
-def _slopes(normals: np.ndarray) -> np.ndarray:
-    return normals[:, :, :2] / normals[:, :, 2:]
-
-
-def band_limited(seed: int, side: int, *, wrap: bool = True) -> np.ndarray:
-    """A smooth random field in [0, 1], (side, side) float32; cut out of a larger one to end."""
-    whole = side if wrap else 2 * side
-    rng = np.random.default_rng(seed)
-    spectrum = np.fft.rfft2(rng.normal(size=(whole, whole)))
-    f = np.hypot(np.fft.fftfreq(whole)[:, None], np.fft.rfftfreq(whole)[None])
-    spectrum *= np.where((f > 0) & (f < 0.15), np.maximum(f, 1 / whole) ** -1.5, 0)
-    field = np.fft.irfft2(spectrum, s=(whole, whole))[:side, :side]
-    return ((field - field.min()) / np.ptp(field)).astype(np.float32)
+    assert slopes(once).std() == pytest.approx(0.03, rel=0.1)
+    assert abs(slopes(once).mean()) < 0.002
 
 
 @pytest.mark.parametrize(("wrap", "bound"), [(True, 0.999), (False, 0.995)])
@@ -275,9 +250,6 @@ def test_glossiness_inverts_exactly_on_codes() -> None:
     np.testing.assert_array_equal(np.floor(rough * 255 + 0.5), 255 - np.round(codes * 255))
 
 
-_INPUT = {MapKind.BASE_COLOR: 3, MapKind.NORMAL: 3}
-
-
 @pytest.mark.parametrize("name", sorted(OPERATIONS))
 @pytest.mark.parametrize("shape", [(1, 1), (7, 13), (64, 16)])
 @pytest.mark.parametrize("wrap", [True, False])
@@ -285,26 +257,34 @@ def test_every_operation_bears_odd_sizes_and_stays_in_range(
     name: str, shape: tuple[int, int], wrap: bool
 ) -> None:
     operation = OPERATIONS[name]
-    rng = np.random.default_rng(0)
-    source = rng.random((*shape, _INPUT.get(operation.inputs[0], 1))).astype(np.float32)
-    kept = source.copy()
-    out = run(name, source, Surface(0.5, 0.05, wrap))
-    np.testing.assert_array_equal(source, kept)  # inputs are not touched
+    surface, settled = Surface(0.5, 0.05, wrap), operation.settle({})
+    inputs = any_inputs(operation, shape)
+    kept = {key: pixels.copy() for key, pixels in inputs.items()}
+    out = operation.compute(inputs, settled, surface)
+    for key, pixels in inputs.items():
+        np.testing.assert_array_equal(pixels, kept[key])  # inputs are not touched
     assert out.dtype == np.float32
     assert out.shape == (*shape, len(operation.output.facts.components))
     assert np.isfinite(out).all()
-    if operation.output is MapKind.NORMAL:
+    if operation.output.facts.meaning is Meaning.NORMAL:
         np.testing.assert_allclose(np.linalg.norm(out, axis=2), 1, atol=1e-5)
+        assert out[:, :, 2].min() >= 0
     else:
         assert out.min() >= 0
         assert out.max() <= 1
-    np.testing.assert_array_equal(run(name, source, Surface(0.5, 0.05, wrap)), out)
+    np.testing.assert_array_equal(operation.compute(inputs, settled, surface), out)
+    # What is not required may be left out.
+    needed = {slot.name for slot in operation.slots if not slot.required}
+    fewer = {key: pixels for key, pixels in inputs.items() if key not in needed}
+    assert operation.compute(fewer, settled, surface).shape == out.shape
 
 
 @pytest.mark.parametrize("name", sorted(OPERATIONS))
 def test_declarations_are_whole(name: str) -> None:
     operation = OPERATIONS[name]
-    assert name.endswith(f"from_{operation.inputs[0]}") or MapKind.BASE_COLOR in operation.inputs
+    assert name.startswith(f"{operation.output}_from_")
+    assert operation.inputs or any(slot.required for slot in operation.slots)
+    assert not {slot.name for slot in operation.slots} & set(MapKind)
     for parameter in operation.parameters:
         assert parameter.meaning
         assert parameter.label

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, field
+from typing import Any, Literal
 
 from copper_sieve.core.errors import ParameterError, UnknownOperationError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 
 Value = float | bool | str
+Form = Literal["number", "switch", "choice", "colors"]
+
+_MOST_COLORS = 8
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,8 +35,10 @@ class Surface:
 class Parameter:
     """One control of an operation.
 
-    A number has `low` and `high`; a switch has a bool default; a choice has `choices`.
-    `unit` is "" (a plain factor), "tile" (fraction of the tile's width), "m" or "deg".
+    A number has `low` and `high`; a switch has a bool default; a choice has `choices`; any other
+    text is a list of colors, sRGB as #rrggbb with commas between them.
+    `unit` is "" (a plain factor), "tile" (fraction of the tile's width), "m", "deg" or "stops".
+    `most` is how many colors a list may hold.
     """
 
     name: str
@@ -44,16 +50,28 @@ class Parameter:
     unit: str = ""
     group: str = ""
     choices: tuple[str, ...] = ()
+    most: int = _MOST_COLORS
+    form: Form = field(init=False)
+
+    def __post_init__(self) -> None:
+        form: Form = "number"
+        if isinstance(self.default, bool):
+            form = "switch"
+        elif isinstance(self.default, str):
+            form = "choice" if self.choices else "colors"
+        object.__setattr__(self, "form", form)
 
     def check(self, value: Any, operation: str) -> Value:
         """The value in the declared type. Raises ParameterError that states the range."""
         try:
-            if isinstance(self.default, bool):
+            if self.form == "switch":
                 return _as_bool(value)
-            if self.choices:
+            if self.form == "choice":
                 if value not in self.choices:
                     raise ValueError
                 return str(value)
+            if self.form == "colors":
+                return _as_colors(value, self.most)
             number = float(value)
             if isinstance(value, bool) or not self.low <= number <= self.high:
                 raise ValueError
@@ -65,11 +83,14 @@ class Parameter:
 
     def allowed(self) -> str:
         """The allowed values in words."""
-        if isinstance(self.default, bool):
+        if self.form == "switch":
             return "true or false"
-        if self.choices:
+        if self.form == "choice":
             return "one of " + ", ".join(self.choices)
-        unit = {"tile": " (fraction of the tile's width)", "m": " metres", "deg": " degrees"}
+        if self.form == "colors":
+            return f"at most {self.most} color(s) as #rrggbb (sRGB), with commas between them"
+        unit = {"tile": " (fraction of the tile's width)", "m": " metres", "deg": " degrees",
+                "stops": " stops"}  # fmt: skip
         return f"a number from {self.low:g} to {self.high:g}{unit.get(self.unit, '')}"
 
 
@@ -82,7 +103,33 @@ def _as_bool(value: Any) -> bool:
     raise ValueError
 
 
-Compute = Callable[[Mapping[MapKind, Float], Mapping[str, Any], Surface], Float]
+def _as_colors(value: Any, most: int) -> str:
+    colors = [one.strip().lower() for one in str(value).split(",") if one.strip()]
+    if len(colors) > most or not all(re.fullmatch("#[0-9a-f]{6}", one) for one in colors):
+        raise ValueError
+    return ",".join(colors)
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """A further input which the user chooses: a picture of its own, or any map of the set.
+
+    `takes` is the kind as which a picture is read; a map of another meaning is converted where
+    that makes sense (`image.meaning.as_meaning`). `prefers` are the maps tried first.
+    """
+
+    name: str
+    label: str
+    meaning: str
+    takes: MapKind
+    required: bool = False
+    prefers: tuple[MapKind, ...] = ()
+    group: str = ""
+
+
+# By map kind for the set's own maps, by the slot's name for what was chosen.
+Inputs = Mapping[str, Float]
+Compute = Callable[[Inputs, Mapping[str, Any], Surface], Float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +138,8 @@ class Operation:
 
     `compute(inputs, parameters, surface)` takes float32 arrays (H, W, C) as `Raster` has them
     and gives one of the output's kind. A change of its pixels needs a new `version`.
-    `surface_reads` names the surface's fields the result depends on.
+    `surface_reads` names the surface's fields the result depends on. A slot that is not filled is
+    not among the inputs.
     """
 
     name: str
@@ -102,6 +150,15 @@ class Operation:
     parameters: tuple[Parameter, ...]
     compute: Compute
     surface_reads: tuple[str, ...] = ()
+    slots: tuple[Slot, ...] = ()
+
+    def slot(self, name: str) -> Slot:
+        """The slot of that name. Raises ParameterError."""
+        found = next((one for one in self.slots if one.name == name), None)
+        if found is None:
+            has = ", ".join(one.name for one in self.slots) or "none"
+            raise ParameterError(f"{self.name} has no slot {name}; it has {has}")
+        return found
 
     def settle(self, given: Mapping[str, Any]) -> dict[str, Value]:
         """All parameters, checked, with defaults where none is given. Raises ParameterError."""
@@ -130,12 +187,13 @@ def operation(
     inputs: tuple[MapKind, ...],
     parameters: tuple[Parameter, ...] = (),
     surface_reads: tuple[str, ...] = (),
+    slots: tuple[Slot, ...] = (),
 ) -> Callable[[Compute], Compute]:
     """Register the decorated function as the operation of that name."""
 
     def register(compute: Compute) -> Compute:
         OPERATIONS[name] = Operation(
-            name, version, title, output, inputs, parameters, compute, surface_reads
+            name, version, title, output, inputs, parameters, compute, surface_reads, slots
         )
         return compute
 
@@ -155,5 +213,12 @@ def get_operation(name: str) -> Operation:
 def default_operation(output: MapKind, source: MapKind) -> Operation | None:
     """The operation that makes `output` from `source` alone, if there is one."""
     return next(
-        (op for op in OPERATIONS.values() if op.output is output and op.inputs == (source,)), None
+        (
+            op
+            for op in OPERATIONS.values()
+            if op.output is output
+            and op.inputs == (source,)
+            and not any(slot.required for slot in op.slots)
+        ),
+        None,
     )

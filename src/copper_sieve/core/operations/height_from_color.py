@@ -6,19 +6,33 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from copper_sieve.core.image.encoding import luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Parameter, Surface, operation
-from copper_sieve.core.operations.spectrum import filter_spectrum, gaussian_response
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.height_finish import HEIGHT_FINISH, HEIGHT_SLOTS, finish_height
+from copper_sieve.core.operations.spectrum import (
+    filter_directed,
+    filter_spectrum,
+    gaussian_response,
+)
 
 _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
+_SHADING_SIDE = 512  # texels of the picture for which the regularisation was chosen
+_BANDS = (
+    ("forms", "Broad forms", "what is larger than about a tenth of the tile"),
+    ("shapes", "Shapes", "what is about a thirtieth of the tile"),
+    ("texture", "Texture", "what is about a hundredth of the tile"),
+    ("finest", "Finest", "what is finer than that"),
+)
+_SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band and the next
 
 
 @operation(
     "height_from_color",
-    version=1,
+    version=2,
     title="From the color's lightness",
     output=MapKind.HEIGHT,
     inputs=(MapKind.BASE_COLOR,),
@@ -33,7 +47,14 @@ _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
             low=0.02, high=0.25, unit="tile", group="Light",
         ),
         Parameter(
-            "detail", "Fine detail", 0.65, "0 keeps coarse forms only, 1 keeps all bands alike",
+            "shading", "Lit relief", 0.0,
+            "share of the relief that is read from lit and shaded sides, for hard light",
+            group="Light",
+        ),
+        Parameter("light_from", "Light from", 135.0, "0 is right, 90 the top, 180 left",
+                  high=360.0, unit="deg", group="Light"),
+        Parameter(
+            "detail", "Fine detail", 0.5, "0 keeps coarse forms only, 1 keeps all bands alike",
             group="Relief",
         ),
         Parameter(
@@ -43,32 +64,78 @@ _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
         Parameter(
             "invert", "Inside out", False, "dark stands for high instead of low", group="Relief"
         ),
+        *(
+            Parameter(name, label, 1.0, f"weight of {meaning}", high=2.0, group="Bands")
+            for name, label, meaning in _BANDS
+        ),
+        *HEIGHT_FINISH,
     ),
+    slots=HEIGHT_SLOTS,
 )  # fmt: skip
-def height_from_color(
-    inputs: Mapping[MapKind, Float], parameters: Mapping[str, Any], surface: Surface
-) -> Float:
+def height_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Derive a height map from a color picture.
 
     Log luminance, its large-scale part (Gaussian of sigma `light_scale`) reduced by
-    `evenness`, each frequency weighted by wavelength^(1 - detail), spread about 0.5.
+    `evenness`, each frequency weighted by wavelength^(1 - detail) and by its band's weight,
+    spread about 0.5. With `shading`, partly the field whose slope towards the light fits.
 
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
     """
     light = np.log(luminance(inputs[MapKind.BASE_COLOR]) + np.float32(0.01))
+    return finish_height(_relief(light, parameters, surface.wrap), inputs, parameters, surface)
+
+
+def _relief(light: Float, parameters: Mapping[str, Any], wrap: bool) -> Float:
     evenness, detail = parameters["evenness"], parameters["detail"]
     lighting = gaussian_response(parameters["light_scale"])
 
     def response(frequency: Float) -> Float:
         weight = np.maximum(frequency, 1) ** np.float32(-(1 - detail))
         weight *= 1 - evenness * lighting(frequency)
-        weight[0, 0] = 0  # no mean: the middle of the range is the middle of the relief
+        weight *= _bands(frequency, parameters)
+        weight[frequency < 0.25] = 0  # no mean: the middle of the range is that of the relief
         return weight
 
-    relief = filter_spectrum(light, response, wrap=surface.wrap)
-    spread = float(relief.std())
+    relief = filter_spectrum(light, response, wrap=wrap)
+    spread = _spread(relief)
     if spread < 1e-6:
-        return np.full((*light.shape, 1), 0.5, dtype=np.float32)
+        return np.full(light.shape, 0.5, dtype=np.float32)
+    share = parameters["shading"]
+    if share:
+        lit = _from_shading(light, parameters["light_from"], wrap)
+        lit = filter_spectrum(lit, lambda f: _bands(f, parameters) * (f >= 0.25), wrap=wrap)
+        relief *= np.float32((1 - share) / spread)
+        relief += lit * np.float32(share / max(_spread(lit), 1e-6))
+        spread = _spread(relief)
     sign = -1.0 if parameters["invert"] else 1.0
     scale = np.float32(sign * parameters["contrast"] / (2 * _SPREAD * spread))
-    return np.clip(relief * scale + np.float32(0.5), 0, 1)[:, :, None]
+    relief *= scale
+    relief += np.float32(0.5)
+    return relief
+
+
+def _spread(field: Float) -> float:
+    return float(field.std(dtype=np.float64))
+
+
+def _bands(frequency: Float, parameters: Mapping[str, Any]) -> Float:
+    """Weights of the bands; they add up to 1 at every frequency where all of them are 1."""
+    weights = [parameters[name] for name, _, _ in _BANDS]
+    total = np.full_like(frequency, weights[-1])
+    for split, coarser, finer in zip(_SPLITS, weights, weights[1:], strict=False):
+        total += np.float32(coarser - finer) * gaussian_response(split)(frequency)
+    return total
+
+
+def _from_shading(light: Float, azimuth: float, wrap: bool) -> Float:
+    """The relief whose slope towards the light explains the picture best (linear shading)."""
+    across = np.float32(np.cos(np.radians(azimuth)) * 2 * np.pi / _SHADING_SIDE)
+    down = np.float32(-np.sin(np.radians(azimuth)) * 2 * np.pi / _SHADING_SIDE)
+    radian = np.float32(2 * np.pi / _SHADING_SIDE)
+
+    def response(fx: Float, fy: Float) -> NDArray[np.complex64]:
+        d = fx * across + fy * down
+        size = (fx * fx + fy * fy) * (radian * radian)
+        return np.asarray(1j * d / (d * d + 0.02 * size + 2e-4), dtype=np.complex64)
+
+    return filter_directed(light, response, wrap=wrap)

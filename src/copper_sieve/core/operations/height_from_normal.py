@@ -10,7 +10,8 @@ from scipy import fft
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Parameter, Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.height_finish import HEIGHT_FINISH, HEIGHT_SLOTS, finish_height
 
 _STEEPEST = np.float32(1e-3)  # smallest z that still gives a slope
 _EMPTY = 1e-7  # a smaller denominator carries no information
@@ -18,7 +19,7 @@ _EMPTY = 1e-7  # a smaller denominator carries no information
 
 @operation(
     "height_from_normal",
-    version=1,
+    version=2,
     title="From the normals, integrated",
     output=MapKind.HEIGHT,
     inputs=(MapKind.NORMAL,),
@@ -27,14 +28,14 @@ _EMPTY = 1e-7  # a smaller denominator carries no information
         Parameter(
             "fit", "Fill the range", True,
             "lowest point 0, highest 1; otherwise by the surface's depth about the middle",
-            group="Range",
+            group="Fit",
         ),
-        Parameter("invert", "Inside out", False, "bumps become dents", group="Range"),
+        Parameter("invert", "Inside out", False, "bumps become dents", group="Fit"),
+        *HEIGHT_FINISH,
     ),
+    slots=HEIGHT_SLOTS,
 )  # fmt: skip
-def height_from_normal(
-    inputs: Mapping[MapKind, Float], parameters: Mapping[str, Any], surface: Surface
-) -> Float:
+def height_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Integrate tangent-space normals to a height map.
 
     Least squares in the spectrum of the central difference operator, s = sin(w):
@@ -60,7 +61,7 @@ def height_from_normal(
     else:
         texel = surface.tile_size / height.shape[1]
         height = height * np.float32(texel / max(surface.depth, 1e-9)) + np.float32(0.5)
-    return np.clip(height, 0, 1).astype(np.float32)[:, :, None]
+    return finish_height(height, inputs, parameters, surface)
 
 
 def _divide(above: Float, sx: Float, sy: Float) -> Float:

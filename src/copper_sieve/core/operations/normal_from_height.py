@@ -10,7 +10,8 @@ from numba import njit, prange
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Parameter, Surface, operation
+from copper_sieve.core.operations.blend_normals import NORMAL_MIX, NORMAL_SLOTS, mix_in
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
 from copper_sieve.core.operations.spectrum import filter_spectrum, gaussian_response
 
 # Weights of (h[+1] - h[-1]), of (h[+2] - h[-2]), and of the two neighboring lines.
@@ -25,7 +26,7 @@ _GRAIN_SEED = 20
 
 @operation(
     "normal_from_height",
-    version=2,
+    version=3,
     title="From the height's slope",
     output=MapKind.NORMAL,
     inputs=(MapKind.HEIGHT,),
@@ -61,11 +62,11 @@ _GRAIN_SEED = 20
             "grain", "Grain", 0.0, "random slope of every texel, for pixel art; not scaled",
             high=0.2, group="Finish",
         ),
+        *NORMAL_MIX,
     ),
+    slots=NORMAL_SLOTS,
 )  # fmt: skip
-def normal_from_height(
-    inputs: Mapping[MapKind, Float], parameters: Mapping[str, Any], surface: Surface
-) -> Float:
+def normal_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Derive tangent-space normals from a height map.
 
     n is proportional to (-dh/dx, +dh/dr, 1), h in metres, x to the right, rows r downwards;
@@ -85,7 +86,8 @@ def normal_from_height(
         rng = np.random.default_rng(_GRAIN_SEED)
         grain = rng.standard_normal((*field.shape, 2), dtype=np.float32)
         grain *= np.float32(parameters["grain"])
-    return _normals(field, near * scale, far * scale, side, grain, surface.wrap)
+    normal = _normals(field, near * scale, far * scale, side, grain, surface.wrap)
+    return mix_in(normal, inputs, parameters)
 
 
 def _filtered(height: Float, parameters: Mapping[str, Any], wrap: bool) -> Float:

@@ -9,7 +9,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.declaration import Surface, operation
+from copper_sieve.core.operations.declaration import Inputs, Surface, operation
 
 
 @operation(
@@ -20,7 +20,7 @@ from copper_sieve.core.operations.declaration import Surface, operation
     inputs=(MapKind.GLOSSINESS,),
 )
 def roughness_from_glossiness(
-    inputs: Mapping[MapKind, Float], parameters: Mapping[str, Any], surface: Surface
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
 ) -> Float:
     """Perceptual roughness 1 - glossiness: (H, W, 1) float32, [0, 1]."""
     return np.float32(1) - inputs[MapKind.GLOSSINESS]

@@ -10,34 +10,78 @@ from collections.abc import Callable
 
 import cv2
 import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
 from scipy import fft
 
 from copper_sieve.core.image.raster import Float
 
 _TEXELS_PER_SIGMA = 8
+_PER_CYCLE = 16  # entries of a response's table
 
 
 def filter_spectrum(field: Float, response: Callable[[Float], Float], *, wrap: bool) -> Float:
     """Multiply the spectrum of a field by a response.
 
     field : (H, W) float32
-    response : function of the frequency in cycles per tile width, array to array
+    response : function of the frequency in cycles per tile width, array to array; it is asked for
+        sixteen values per cycle, between which it is taken as straight
     wrap : the borders meet; otherwise they reflect
     Returns (H, W) float32.
     """
     height, width = field.shape
     aspect = width / height
     if wrap:
-        fx = fft.rfftfreq(width, 1 / width).astype(np.float32)
-        fy = (fft.fftfreq(height, 1 / height) * aspect).astype(np.float32)
+        fx = np.asarray(fft.rfftfreq(width, 1 / width), dtype=np.float32)
+        fy = np.asarray(fft.fftfreq(height, 1 / height) * aspect, dtype=np.float32)
         spectrum = fft.rfft2(field, workers=-1)
-        spectrum *= response(np.hypot(fy[:, None], fx[None, :]))
-        return fft.irfft2(spectrum, s=field.shape, workers=-1).astype(np.float32)
-    fx = np.arange(width, dtype=np.float32) / 2
-    fy = np.arange(height, dtype=np.float32) * np.float32(aspect / 2)
+        _scale(spectrum, fx, fy, _table(fx, fy, response))
+        back = fft.irfft2(spectrum, s=field.shape, workers=-1, overwrite_x=True)
+        return np.asarray(back, dtype=np.float32)
+    fx = np.asarray(np.arange(width) / 2, dtype=np.float32)
+    fy = np.asarray(np.arange(height) * (aspect / 2), dtype=np.float32)
     spectrum = fft.dctn(field, type=2, workers=-1)
-    spectrum *= response(np.hypot(fy[:, None], fx[None, :]))
-    return fft.idctn(spectrum, type=2, workers=-1).astype(np.float32)
+    _scale(spectrum, fx, fy, _table(fx, fy, response))
+    back = fft.idctn(spectrum, type=2, workers=-1, overwrite_x=True)
+    return np.asarray(back, dtype=np.float32)
+
+
+def filter_directed(
+    field: Float, response: Callable[[Float, Float], NDArray[np.complex64]], *, wrap: bool
+) -> Float:
+    """The same for a response that depends on the direction: of cycles per tile across and down.
+
+    Where the borders do not meet, the field is continued by reflection for an eighth of its size.
+    """
+    border = 0 if wrap else max(1, max(field.shape) // 8)
+    padded = np.pad(field, border, mode="symmetric") if border else field
+    height, width = padded.shape
+    tile = field.shape[1]
+    fx = (fft.rfftfreq(width) * tile).astype(np.float32)
+    fy = (fft.fftfreq(height) * tile).astype(np.float32)
+    spectrum = fft.rfft2(padded, workers=-1)
+    spectrum *= response(fx[None, :], fy[:, None])
+    back = fft.irfft2(spectrum, s=padded.shape, workers=-1)
+    inside = slice(border, -border or None)
+    return np.ascontiguousarray(back[inside, inside], dtype=np.float32)
+
+
+def _table(fx: Float, fy: Float, response: Callable[[Float], Float]) -> Float:
+    highest = float(np.hypot(np.abs(fx).max(), np.abs(fy).max()))
+    entries = int(highest * _PER_CYCLE) + 3
+    return response(np.arange(entries, dtype=np.float32) / np.float32(_PER_CYCLE))
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _scale(spectrum: NDArray[np.float32], fx: Float, fy: Float, table: Float) -> None:
+    per = np.float32(_PER_CYCLE)
+    for r in prange(spectrum.shape[0]):
+        square = fy[r] * fy[r]
+        for c in range(spectrum.shape[1]):
+            at = np.sqrt(square + fx[c] * fx[c]) * per
+            i = int(at)
+            share = at - np.float32(i)
+            spectrum[r, c] *= table[i] + (table[i + 1] - table[i]) * share
 
 
 def gaussian_response(sigma: float) -> Callable[[Float], Float]:

@@ -12,6 +12,7 @@ import numpy as np
 from copper_sieve.core.errors import CancelledError
 from copper_sieve.core.image.encoding import decode_color, dequantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.meaning import as_meaning
 from copper_sieve.core.image.normals import encoded_to_vectors
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
 from copper_sieve.core.image.resize import resize
@@ -86,7 +87,7 @@ def evaluate(
     for done, node in enumerate(needed):
         if is_cancelled and is_cancelled():
             raise CancelledError
-        found[node.key] = _compute(node, found, pictures)
+        found[node.key] = _compute(node, wanted, found, pictures)
         if not isinstance(node.definition, Constant):
             cache.put(node.key, found[node.key])
         for source in node.inputs.values():
@@ -116,13 +117,19 @@ class _Pictures:
         return picture
 
 
-def _compute(node: Node, found: dict[str, Float], pictures: _Pictures) -> Float:
+def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictures) -> Float:
     width, height = node.size
     definition = node.definition
     if isinstance(definition, Derived):
-        inputs = {kind: found[key] for kind, key in node.inputs.items()}
+        operation = get_operation(definition.operation)
+        inputs = {name: found[key] for name, key in node.inputs.items()}
+        for slot in operation.slots:
+            if slot.name in inputs:
+                have = graph.nodes[node.inputs[slot.name]].kind.facts.meaning
+                wanted = slot.takes.facts.meaning
+                inputs[slot.name] = as_meaning(inputs[slot.name], have, wanted)
         with _computing:
-            return get_operation(definition.operation).compute(inputs, node.settled, node.surface)
+            return operation.compute(inputs, node.settled, node.surface)
     if isinstance(definition, Constant):
         value = np.array(definition.value, dtype=np.float32)
         return np.broadcast_to(value, (height, width, len(value)))

@@ -16,7 +16,13 @@ from copper_sieve.core.errors import MissingMapError, PlanError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.operations import Surface, get_operation
-from copper_sieve.core.presets.texture_set import Constant, Derived, Imported, SetDefinition
+from copper_sieve.core.presets.texture_set import (
+    Constant,
+    Derived,
+    Imported,
+    SetDefinition,
+    imported_in,
+)
 
 _IMPORT_VERSION = 1  # a change of how files become maps needs a new one
 
@@ -28,7 +34,7 @@ class Node:
     key: str
     kind: MapKind
     definition: Imported | Derived | Constant
-    inputs: dict[MapKind, str]
+    inputs: dict[str, str]
     size: tuple[int, int]
     surface: Surface
     settled: dict[str, Any] = field(default_factory=dict)
@@ -46,10 +52,10 @@ def native_size(
     texture_set: SetDefinition, sizes: Mapping[str, tuple[int, int]]
 ) -> tuple[int, int]:
     """Width and height of the set: those of its base color, else of its largest picture."""
-    imported = [d for d in texture_set.maps.values() if isinstance(d, Imported)]
     base = texture_set.maps.get(MapKind.BASE_COLOR)
-    if isinstance(base, Imported):
-        return sizes[base.source]
+    for one in imported_in(base) if base else []:
+        return sizes[one.source]
+    imported = [one for d in texture_set.maps.values() for one in imported_in(d)]
     if imported:
         return max((sizes[d.source] for d in imported), key=lambda size: size[0] * size[1])
     return 1024, 1024
@@ -87,23 +93,46 @@ def plan(
                 "take one in, derive it, or set a value"
             )
         open_kinds.append(kind)
-        inputs: dict[MapKind, str] = {}
-        settled: dict[str, Any] = {}
-        reads: dict[str, Any] = {}
-        if isinstance(definition, Derived):
-            found = get_operation(definition.operation)
-            inputs = {source: visit(source, kind) for source in found.inputs}
-            settled = found.settle(definition.parameters)
-            reads = {name: getattr(surface, name) for name in found.surface_reads}
-            origin: dict[str, Any] = {"operation": found.name, "version": found.version}
-        else:
-            origin = {"definition": definition.model_dump(mode="json"), "import": _IMPORT_VERSION}
-            if isinstance(definition, Imported) and kind.facts.meaning != "normal":
-                origin["definition"].pop("normal_y")
-        key = _key({**origin, "as": kind.facts.meaning, "size": size, "parameters": settled,
-                    "surface": reads, "inputs": inputs})  # fmt: skip
+        keys[kind] = (
+            derive(kind, definition) if isinstance(definition, Derived) else leaf(kind, definition)
+        )
         open_kinds.pop()
-        keys[kind] = key
+        return keys[kind]
+
+    def leaf(kind: MapKind, definition: Imported | Constant) -> str:
+        content = definition.model_dump(mode="json")
+        if isinstance(definition, Imported) and kind.facts.meaning != "normal":
+            content.pop("normal_y")
+        return add(kind, definition, {"definition": content, "import": _IMPORT_VERSION}, {}, {})
+
+    def derive(kind: MapKind, definition: Derived) -> str:
+        found = get_operation(definition.operation)
+        inputs: dict[str, str] = {source: visit(source, kind) for source in found.inputs}
+        for slot in found.slots:
+            filling = definition.slots.get(slot.name)
+            if isinstance(filling, Imported):
+                inputs[slot.name] = leaf(slot.takes, filling)
+            elif filling is not None:
+                inputs[slot.name] = visit(filling.kind, kind)
+            elif slot.required:
+                raise MissingMapError(
+                    f"{texture_set.name}: {kind} by {found.name} needs {slot.label.lower()}: "
+                    "choose a picture or a map of the set for it"
+                )
+        settled = found.settle(definition.parameters)
+        reads = {name: getattr(surface, name) for name in found.surface_reads}
+        origin = {"operation": found.name, "version": found.version, "surface": reads}
+        return add(kind, definition, origin, inputs, settled)
+
+    def add(
+        kind: MapKind,
+        definition: Imported | Derived | Constant,
+        origin: Mapping[str, Any],
+        inputs: dict[str, str],
+        settled: dict[str, Any],
+    ) -> str:
+        key = _key({**origin, "as": kind.facts.meaning, "size": size, "parameters": settled,
+                    "inputs": inputs})  # fmt: skip
         nodes.setdefault(key, Node(key, kind, definition, inputs, size, surface, settled))
         return key
 

@@ -10,8 +10,9 @@ from pydantic import Field, field_validator
 
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.meaning import can_be_read_as
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.operations import Surface, default_operation, get_operation
+from copper_sieve.core.operations import Operation, Surface, default_operation, get_operation
 from copper_sieve.core.presets.base import Model
 
 
@@ -37,12 +38,26 @@ class Imported(Model):
     normal_y: NormalY = NormalY.UP
 
 
+class FromMap(Model):
+    """What fills a slot of an operation: a map of the same set."""
+
+    how: Literal["map"] = "map"
+    kind: MapKind
+
+
+Filling = Annotated[Imported | FromMap, Field(discriminator="how")]
+
+
 class Derived(Model):
-    """A map computed by an operation from other maps of the set."""
+    """A map computed by an operation from other maps of the set.
+
+    `slots` says what fills the operation's slots, by their names: a picture or a map of the set.
+    """
 
     how: Literal["derived"] = "derived"
     operation: str
     parameters: dict[str, float | bool | str] = Field(default_factory=dict)
+    slots: dict[str, Filling] = Field(default_factory=dict)
 
 
 class Constant(Model):
@@ -81,6 +96,7 @@ class SetDefinition(Model):
                 if found.output is not kind:
                     raise ParameterError(f"{found.name} makes {found.output}, not {kind}")
                 found.settle(definition.parameters)
+                _check_slots(found, definition)
             elif isinstance(definition, Constant):
                 wanted = len(kind.facts.components)
                 if len(definition.value) != wanted:
@@ -90,11 +106,32 @@ class SetDefinition(Model):
     def sources(self) -> set[str]:
         """SHA-256 of every file the set is made from, or was and may be again."""
         shelved = [d for ways in self.shelf.values() for d in ways]
-        return {d.source for d in (*self.maps.values(), *shelved) if isinstance(d, Imported)}
+        return {one.source for d in (*self.maps.values(), *shelved) for one in imported_in(d)}
 
     def with_map(self, kind: MapKind, definition: Imported | Derived | Constant) -> SetDefinition:
         """A copy with one map added or replaced."""
         return self.model_copy(update={"maps": {**self.maps, kind: definition}})
+
+
+def imported_in(definition: Imported | Derived | Constant) -> list[Imported]:
+    """The pictures that a map is made from directly: itself, or those in its slots."""
+    if isinstance(definition, Imported):
+        return [definition]
+    if isinstance(definition, Derived):
+        return [one for one in definition.slots.values() if isinstance(one, Imported)]
+    return []
+
+
+def _check_slots(found: Operation, definition: Derived) -> None:
+    for name, filling in definition.slots.items():
+        slot = found.slot(name)
+        if isinstance(filling, FromMap) and not can_be_read_as(
+            filling.kind.facts.meaning, slot.takes.facts.meaning
+        ):
+            raise ParameterError(
+                f"{found.name}: {filling.kind} cannot serve as {slot.label.lower()}; "
+                f"it takes {slot.takes.facts.meaning}"
+            )
 
 
 # What a new set gets, in the order of derivation: the sources each map may come from.

@@ -1,0 +1,38 @@
+"""What ways to roughness end with: smoothing and the range."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Parameter, Surface
+from copper_sieve.core.operations.spectrum import blur
+
+_SAMPLES = 1 << 20  # enough texels to know the median of a picture
+
+ROUGHNESS_FINISH = (
+    Parameter("low", "Smoothest", 0.0, "nothing is smoother than this", group="Range"),
+    Parameter("high", "Roughest", 1.0, "nothing is rougher than this", group="Range"),
+    Parameter("smoothing", "Smoothing", 0.0, "blur of the result", high=0.02, unit="tile",
+              group="Range"),
+)  # fmt: skip
+
+
+def move_median(rough: Float, median: float | None, contrast: float) -> Float:
+    """Spread the values about their median by `contrast`, and move it; None leaves it there."""
+    if median is None and contrast == 1:
+        return rough
+    step = max(1, int(np.sqrt(rough.size / _SAMPLES)))
+    present = np.float32(np.median(rough[::step, ::step]))
+    wanted = present if median is None else np.float32(median)
+    return np.asarray((rough - present) * np.float32(contrast) + wanted, dtype=np.float32)
+
+
+def finish_roughness(rough: Float, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Smooth and limit: (H, W) float32 to (H, W, 1) float32 within the range."""
+    rough = blur(rough, parameters["smoothing"], wrap=surface.wrap)
+    low, high = sorted((parameters["low"], parameters["high"]))
+    return np.clip(rough, np.float32(low), np.float32(high))[:, :, None]

@@ -1,0 +1,35 @@
+"""Specular color of a metallic material: its own color where it is metal, pale grey elsewhere."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+
+
+@operation(
+    "specular_color_from_color",
+    version=1,
+    title="Base color where it is metal",
+    output=MapKind.SPECULAR_COLOR,
+    inputs=(MapKind.BASE_COLOR, MapKind.METALLIC),
+    parameters=(
+        Parameter("f0", "Reflectance", 0.04, "of what is no metal, seen head on (F0)", high=0.16,
+                  group="Where it is no metal"),
+    ),
+)  # fmt: skip
+def specular_color_from_color(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """Specular color lerp(F0, base color, metallic) in linear light: (H, W, 3) float32.
+
+    inputs : base_color (H, W, 3) float32, linear light; metallic (H, W, 1), [0, 1].
+    """
+    f0 = np.float32(parameters["f0"])
+    base, metallic = inputs[MapKind.BASE_COLOR], inputs[MapKind.METALLIC]
+    return np.asarray(f0 + (base - f0) * metallic, dtype=np.float32)

@@ -1,0 +1,70 @@
+"""Running one operation on arrays, and fields whose results are known."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.operations import Operation, Surface, get_operation
+
+TILE = Surface(tile_size=1.0, depth=0.05, wrap=True)
+
+
+def run(
+    name: str,
+    source: np.ndarray,
+    surface: Surface = TILE,
+    *,
+    also: dict[str, np.ndarray] | None = None,
+    **given: object,
+) -> np.ndarray:
+    """Compute with `source` as the first input (or required slot) and `also` as further ones."""
+    operation = get_operation(name)
+    first = operation.inputs[0] if operation.inputs else operation.slots[0].name
+    inputs = {first: source, **(also or {})}
+    return operation.compute(inputs, operation.settle(given), surface)
+
+
+def any_inputs(
+    operation: Operation, shape: tuple[int, int], seed: int = 0
+) -> dict[str, np.ndarray]:
+    """Random pixels for every input and every slot of an operation."""
+    rng = np.random.default_rng(seed)
+    kinds = {kind.value: kind for kind in operation.inputs}
+    kinds |= {slot.name: slot.takes for slot in operation.slots}
+    return {name: random_map(rng, kind, shape) for name, kind in kinds.items()}
+
+
+def random_map(rng: np.random.Generator, kind: MapKind, shape: tuple[int, int]) -> np.ndarray:
+    """Random pixels of a kind: unit vectors with z >= 0 for normals."""
+    pixels = rng.random((*shape, len(kind.facts.components)))
+    if kind.facts.meaning is Meaning.NORMAL:
+        pixels[:, :, :2] = pixels[:, :, :2] * 2 - 1
+        pixels /= np.linalg.norm(pixels, axis=2, keepdims=True)
+    return pixels.astype(np.float32)
+
+
+def angles(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """Degrees between unit vectors."""
+    return np.degrees(np.arccos(np.clip((a * b).sum(axis=2), -1, 1)))
+
+
+def slopes(normals: np.ndarray) -> np.ndarray:
+    """x/z and y/z."""
+    return normals[:, :, :2] / normals[:, :, 2:]
+
+
+def grey(values: np.ndarray) -> np.ndarray:
+    """(H, W) as a grey picture in linear light."""
+    return np.repeat(values[:, :, None], 3, axis=2).astype(np.float32)
+
+
+def band_limited(seed: int, side: int, *, wrap: bool = True) -> np.ndarray:
+    """A smooth random field in [0, 1], (side, side) float32; cut out of a larger one to end."""
+    whole = side if wrap else 2 * side
+    rng = np.random.default_rng(seed)
+    spectrum = np.fft.rfft2(rng.normal(size=(whole, whole)))
+    f = np.hypot(np.fft.fftfreq(whole)[:, None], np.fft.rfftfreq(whole)[None])
+    spectrum *= np.where((f > 0) & (f < 0.15), np.maximum(f, 1 / whole) ** -1.5, 0)
+    field = np.fft.irfft2(spectrum, s=(whole, whole))[:side, :side]
+    return ((field - field.min()) / np.ptp(field)).astype(np.float32)
