@@ -3,9 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
-import subprocess
-import sys
 from pathlib import Path
 
 import cv2
@@ -14,43 +11,8 @@ import pytest
 from PIL import Image
 
 from copper_sieve.cli.__main__ import main
-from tests.conftest import MakePhoto, photo_codes
-
-
-def sieve(*words: object) -> subprocess.CompletedProcess[str]:
-    """Run in a process of its own, with the database and the web out of reach."""
-    program = (
-        "import sys\n"
-        "for name in ('psycopg', 'fastapi', 'procrastinate', 'uvicorn'): sys.modules[name] = None\n"
-        "from copper_sieve.cli.__main__ import main\n"
-        "sys.exit(main(sys.argv[1:]))"
-    )
-    environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
-    return subprocess.run(
-        [sys.executable, "-c", program, *map(str, words)],
-        capture_output=True,
-        text=True,
-        env=environment,
-        check=False,
-    )
-
-
-def refused(capsys: pytest.CaptureFixture[str], *words: object) -> str:
-    """Run here; must end with status 2 and one line on standard error, which is returned."""
-    try:
-        status = main([str(word) for word in words])
-    except SystemExit as stop:
-        status = int(stop.code or 0)
-    out = capsys.readouterr()
-    assert status == 2
-    assert out.out == ""
-    assert out.err.count("\n") == 1
-    return out.err
-
-
-def read(path: Path) -> np.ndarray:
-    with Image.open(path) as image:
-        return np.asarray(image)
+from tests.cli.calling import read, refused, sieve
+from tests.conftest import MakePhoto
 
 
 def test_make_delivers_to_both_targets(make_photo: MakePhoto, tmp_path: Path) -> None:
@@ -203,111 +165,6 @@ def test_inspect_knows_delivered_data_by_its_manifest(
     orm, color = json.loads(capsys.readouterr().out)["files"]
     assert (orm["encoding"], orm["encoding_source"]) == ("linear", "manifest")
     assert color["encoding"] == "srgb"
-
-
-@pytest.mark.parametrize("name", ["n.png", "n.tif", "n.tga", "n.exr"])
-def test_derive_writes_the_format_its_name_says(
-    make_photo: MakePhoto, tmp_path: Path, name: str
-) -> None:
-    out = tmp_path / name
-    assert main(["derive", str(make_photo()), "--from", "color", "--to", "normal",
-                 "--param", "strength=2", "--out", str(out)]) == 0  # fmt: skip
-    from copper_sieve.core.codecs import read_picture
-
-    codes = read_picture(out)[1].codes
-    assert codes.shape == (48, 64, 3)
-    assert not [p for p in tmp_path.iterdir() if p.name.startswith(".")]
-
-
-def test_derive_takes_its_parameters_in_metres(tmp_path: Path) -> None:
-    ramp = (np.tile(np.arange(64), (32, 1)) * 1000).astype(np.uint16)
-    cv2.imwrite(str(tmp_path / "h.png"), ramp)
-    slope = 1000 / 65535 * 0.5 / (2.0 / 64)  # height per texel x depth / texel's width
-    source, out = str(tmp_path / "h.png"), str(tmp_path / "n.png")
-    words = ["--param", "depth=0.5", "--param", "tile_size=2", "--out", out]
-    assert main(["derive", source, "--from", "height", "--to", "normal", *words]) == 0
-    codes = cv2.imread(out, cv2.IMREAD_UNCHANGED)[:, :, ::-1]
-    assert codes.dtype == np.uint16  # 16 bits in, 16 bits out
-    x = codes[16, 32, 0] / 65535 * 2 - 1
-    assert x == pytest.approx(-slope / np.hypot(1, slope), abs=1e-4)
-
-
-def test_derive_flips_green_exactly(make_photo: MakePhoto, tmp_path: Path) -> None:
-    photo = make_photo()
-    for direction in ("up", "down"):
-        main(["derive", str(photo), "--from", "color", "--to", "normal", "--normal-y", direction,
-              "--out", str(tmp_path / f"{direction}.png")])  # fmt: skip
-    up, down = (read(tmp_path / f"{d}.png").astype(int) for d in ("up", "down"))
-    np.testing.assert_array_equal(down, np.where([0, 1, 0], 255 - up, up))
-
-
-def test_derive_color_from_color_changes_nothing(make_photo: MakePhoto, tmp_path: Path) -> None:
-    out = tmp_path / "same.png"
-    main(["derive", str(make_photo()), "--from", "color", "--to", "color", "--out", str(out)])
-    np.testing.assert_array_equal(read(out), photo_codes())
-
-
-def test_derive_lists_every_declaration(capsys: pytest.CaptureFixture[str]) -> None:
-    assert main(["derive", "--list", "--json"]) == 0
-    listed = json.loads(capsys.readouterr().out)
-    names = {one["name"]: one for one in listed["operations"]}
-    strength = names["normal_from_height"]["parameters"][0]
-    wanted = ("name", "low", "high", "unit", "default", "meaning")
-    assert all(key in strength for key in wanted)
-    assert names["height_from_normal"]["inputs"] == ["normal"]
-    assert [one["name"] for one in listed["surface"]] == ["tile_size", "depth", "wrap"]
-    assert main(["derive", "--list"]) == 0
-    assert "give" not in capsys.readouterr().err
-    assert "derive needs FILE, --out" in refused(
-        capsys, "derive", "--from", "color", "--to", "height"
-    )
-
-
-def test_derive_integrates_normals(make_photo: MakePhoto, tmp_path: Path) -> None:
-    there, back = tmp_path / "n.tif", tmp_path / "h.tif"
-    photo = str(make_photo())
-    main(["derive", photo, "--from", "color", "--to", "height", "--bits", "16",
-          "--out", str(tmp_path / "due.tif")])  # fmt: skip
-    main(["derive", str(tmp_path / "due.tif"), "--from", "height", "--to", "normal",
-          "--out", str(there)])  # fmt: skip
-    assert main(["derive", str(there), "--from", "normal", "--to", "height",
-                 "--out", str(back)]) == 0  # fmt: skip
-    due, found = (
-        cv2.imread(str(p), -1).astype(float).ravel() for p in (tmp_path / "due.tif", back)
-    )
-    assert np.corrcoef(due, found)[0, 1] > 0.99
-
-
-def test_derive_refuses_in_one_line(
-    make_photo: MakePhoto, tmp_path: Path, capsys: pytest.CaptureFixture[str]
-) -> None:
-    photo, out = make_photo(), tmp_path / "x.png"
-    usual = ("derive", photo, "--from", "color", "--to", "normal", "--out")
-    cases = [
-        ((*usual, out, "--param", "strength=99"), "a number from 0 to 8"),
-        ((*usual, out, "--param", "sparkle=1"), "use tile_size, depth, wrap, normal.strength"),
-        ((*usual, out, "--param", "strength"), "name=value"),
-        ((*usual, out, "--param", "depth=deep"), "depth in metres"),
-        ((*usual, tmp_path / "x.bmp"), "the ending says no format"),
-        ((*usual, tmp_path / "x.tga", "--bits", "16"), "tga holds (8,) bits"),
-        (("derive", photo, "--from", "color", "--to", "shine", "--out", out), "no map kind shine"),
-        (("derive", photo, "--from", "height", "--to", "roughness", "--out", out), "no roughness"),
-    ]
-    for words, says in cases:
-        assert says in refused(capsys, *words)
-        assert not out.exists()
-
-
-def test_parameters_reach_maps_on_the_way(make_photo: MakePhoto, tmp_path: Path) -> None:
-    photo = str(make_photo())
-    results = []
-    for words in ([], ["--param", "contrast=0"], ["--param", "height.invert=true"]):
-        main(["derive", photo, "--from", "color", "--to", "normal", *words,
-              "--out", str(tmp_path / "n.png")])  # fmt: skip
-        results.append(read(tmp_path / "n.png").astype(int))
-    plain, flat, inverted = results
-    assert (flat == [128, 128, 255]).all()
-    assert np.abs((inverted - 127.5)[:, :, :2] + (plain - 127.5)[:, :, :2]).max() <= 1
 
 
 def test_targets_are_listed(capsys: pytest.CaptureFixture[str]) -> None:

@@ -40,8 +40,15 @@ def _parser() -> argparse.ArgumentParser:
 
     derive = command("derive", "compute a single map")
     derive.add_argument("file", type=Path, nargs="?")
-    derive.add_argument("--from", dest="origin", choices=("color", "height", "normal"))
+    derive.add_argument(
+        "--from", dest="origin", metavar="KIND", help="what FILE is: color, height, normal …"
+    )
     derive.add_argument("--to", metavar="KIND")
+    derive.add_argument("--by", metavar="OPERATION", help="default: the usual one")
+    derive.add_argument(
+        "--with", dest="further", action="append", default=[], metavar="NAME=FILE",
+        help="a further map by its kind, or a picture for a slot of the operation",
+    )  # fmt: skip
     derive.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
     derive.add_argument("--bits", type=int, choices=(8, 16, 32))
     derive.add_argument("--size", type=int, metavar="N")

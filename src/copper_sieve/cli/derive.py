@@ -1,11 +1,13 @@
-"""./sieve derive: a single map from a single picture."""
+"""./sieve derive: a single map from a picture, by any operation."""
 
 from __future__ import annotations
 
 import argparse
 import json
 import os
+from collections.abc import Mapping
 from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -17,12 +19,19 @@ from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import flip_green_codes, vectors_to_encoded
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
-from copper_sieve.core.operations import OPERATIONS, get_operation
+from copper_sieve.core.operations import OPERATIONS, Operation, get_operation
 from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.intake import imported_maps
+from copper_sieve.core.pipeline.intake import SourceFacts, imported_maps
 from copper_sieve.core.pipeline.plan import plan
 from copper_sieve.core.presets.naming import slug
-from copper_sieve.core.presets.texture_set import Derived, SetDefinition, SurfaceSpec, compose
+from copper_sieve.core.presets.texture_set import (
+    Derived,
+    FromMap,
+    Imported,
+    SetDefinition,
+    SurfaceSpec,
+    compose,
+)
 
 _ORIGINS = {"color": MapKind.BASE_COLOR, "height": MapKind.HEIGHT, "normal": MapKind.NORMAL}
 
@@ -35,18 +44,22 @@ def run(arguments: argparse.Namespace) -> int:
     needed = {"FILE": "file", "--from": "origin", "--to": "to", "--out": "out"}
     if missing := [word for word, name in needed.items() if getattr(arguments, name) is None]:
         raise ParameterError(f"derive needs {', '.join(missing)}; see sieve derive --help")
-    try:
-        wanted = MapKind(_ORIGINS.get(arguments.to, arguments.to))
-    except ValueError:
-        raise PlanError(
-            f"there is no map kind {arguments.to}; use one of {', '.join(MapKind)}"
-        ) from None
+    origin, wanted = _kind(arguments.origin), _kind(arguments.to)
     name = format_of(arguments.out)
     sources = LocalSources()
     facts = sources.add(arguments.file)
-    origin = _ORIGINS[arguments.origin]
     direction = NormalY(arguments.normal_y)
-    texture_set = compose(slug(arguments.file.stem), imported_maps(facts, origin, direction))
+    further = {given: sources.add(Path(path)) for given, path in map(_named, arguments.further)}
+    named = {item.partition("=")[0] for item in arguments.param}
+    texture_set = way_to(
+        wanted,
+        origin,
+        facts,
+        further=further,
+        by=arguments.by,
+        direction=direction,
+        adjusted=bool(named - set(SurfaceSpec.model_fields)),
+    )
     texture_set = apply_parameters(texture_set, wanted, arguments.param)
     graph = plan(texture_set, sources.sizes, wanted=[wanted], longer_side=arguments.size)
     raster = evaluate(graph, sources.load)[wanted]
@@ -70,6 +83,97 @@ def run(arguments: argparse.Namespace) -> int:
     return 0
 
 
+def _kind(word: str) -> MapKind:
+    try:
+        return MapKind(_ORIGINS.get(word, word))
+    except ValueError:
+        raise PlanError(f"there is no map kind {word}; use one of {', '.join(MapKind)}") from None
+
+
+def _named(item: str) -> tuple[str, str]:
+    name, mark, path = item.partition("=")
+    if not mark:
+        raise ParameterError(f"--with {item}: write it as name=file")
+    return name, path
+
+
+def way_to(
+    wanted: MapKind,
+    origin: MapKind,
+    facts: SourceFacts,
+    *,
+    further: Mapping[str, SourceFacts],
+    by: str | None,
+    direction: NormalY,
+    adjusted: bool,
+) -> SetDefinition:
+    """A set in which the wanted map is made from the file, by a named operation or a usual one.
+
+    further : more files, by map kind or by the name of a slot of the operation. A required slot
+    that no file is given for takes the map that it prefers, else the file itself.
+    adjusted : parameters are given, so that even the kind which the file is goes through one
+    Raises PlanError or ParameterError that say what there is.
+    """
+    imported = dict(imported_maps(facts, origin, direction))
+    slots = dict(further)
+    for name in [name for name in further if name in set(MapKind)]:
+        imported.update(imported_maps(slots.pop(name), MapKind(name), direction))
+    texture_set = compose(slug(Path(facts.name).stem), imported)
+    as_it_is = isinstance(texture_set.maps.get(wanted), Derived) or (
+        wanted is origin and not adjusted
+    )
+    if by is None and not slots and as_it_is:
+        return texture_set
+    operation = get_operation(by) if by else _usual(texture_set, wanted, origin, slots)
+    if operation.output is not wanted:
+        raise PlanError(f"{operation.name} makes {operation.output}, not {wanted}")
+    fillings: dict[str, Imported | FromMap] = {}
+    for slot in operation.slots:
+        others = [kind for kind in slot.prefers if kind in imported and kind is not wanted]
+        if slot.name in slots:
+            taken = slots.pop(slot.name)
+            fillings[slot.name] = imported_maps(taken, slot.takes, direction)[slot.takes]
+        elif slot.required and others and wanted is not origin:
+            fillings[slot.name] = FromMap(kind=others[0])
+        elif slot.required:
+            fillings[slot.name] = imported_maps(facts, slot.takes, direction)[slot.takes]
+    for name in slots:
+        operation.slot(name)  # says which there are
+    return texture_set.with_map(wanted, Derived(operation=operation.name, slots=fillings))
+
+
+def _usual(
+    texture_set: SetDefinition, wanted: MapKind, origin: MapKind, slots: Mapping[str, object]
+) -> Operation:
+    """The operation that makes the wanted map from what there is, by files given for slots."""
+    present = texture_set.maps.get(wanted)
+    possible = [
+        one
+        for one in OPERATIONS.values()
+        if one.output is wanted
+        and all(kind in texture_set.maps and kind is not wanted for kind in one.inputs)
+        and set(slots) <= {slot.name for slot in one.slots}
+    ]
+    chosen = [
+        one for one in possible if isinstance(present, Derived) and one.name == present.operation
+    ]
+    direct = [one for one in possible if origin in one.inputs]
+    # A picture is taken for another kind only where any map will do.
+    adjusting = [
+        one
+        for one in possible
+        if not one.inputs and (wanted is origin or one.slots[0].takes is MapKind.DETAIL_MASK)
+    ]
+    order = [*adjusting, *direct] if wanted is origin else [*chosen, *direct, *adjusting]
+    for one in order:
+        return one
+    raise PlanError(
+        f"no operation makes {wanted} from {origin}"
+        + (f" with {', '.join(slots)}" if slots else "")
+        + ": name one with --by; sieve derive --list shows what there is"
+    )
+
+
 def _list(as_json: bool) -> None:
     surface = [
         {"name": name, "meaning": field.description, "default": field.default}
@@ -83,7 +187,10 @@ def _list(as_json: bool) -> None:
         print(json.dumps({"operations": operations, "surface": surface}, indent=2))
         return
     for one in OPERATIONS.values():
-        print(f"{one.output} from {', '.join(one.inputs)}: {one.title}")
+        asked = [*one.inputs, *(slot.name for slot in one.slots if slot.required)]
+        print(f"{one.name}: {one.output} from {', '.join(asked)}: {one.title}")
+        for slot in one.slots:
+            print(f"  --with {slot.name}=FILE: {slot.meaning}")
         for p in one.parameters:
             print(f"  {p.name} = {p.default}: {p.meaning}; {p.allowed()}")
     for entry in surface:
@@ -137,7 +244,9 @@ def _feeding(texture_set: SetDefinition, wanted: MapKind) -> list[MapKind]:
     for kind in order:
         definition = texture_set.maps.get(kind)
         if isinstance(definition, Derived):
-            order += [k for k in get_operation(definition.operation).inputs if k not in order]
+            filled = [one.kind for one in definition.slots.values() if isinstance(one, FromMap)]
+            inputs = [*get_operation(definition.operation).inputs, *filled]
+            order += [k for k in inputs if k not in order]
     return [kind for kind in order if kind in texture_set.maps]
 
 

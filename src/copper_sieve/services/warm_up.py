@@ -18,9 +18,14 @@ def warm_up() -> None:
     codes = np.arange(16 * 16 * 3, dtype=np.uint16).reshape(16, 16, 3).astype(np.uint8)
     picture = Picture(codes, ("R", "G", "B"), Encoding.SRGB)
     for operation in OPERATIONS.values():
-        inputs = {kind: Imported(source=sha) for kind in operation.inputs}
+        picked = Imported(source=sha)
+        made = Derived(
+            operation=operation.name,
+            slots={slot.name: picked for slot in operation.slots},
+            parameters={p.name: "#808080" for p in operation.parameters if p.form == "colors"},
+        )
         maps: dict[MapKind, Imported | Derived] = {
-            **inputs, operation.output: Derived(operation=operation.name)
+            **dict.fromkeys(operation.inputs, picked), operation.output: made
         }  # fmt: skip
         graph = plan(
             SetDefinition(name="warm", maps=maps), {sha: (16, 16)}, wanted=[operation.output]

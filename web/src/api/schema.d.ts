@@ -601,6 +601,8 @@ export interface components {
         /**
          * Derived
          * @description A map computed by an operation from other maps of the set.
+         *
+         *     `slots` says what fills the operation's slots, by their names: a picture or a map of the set.
          */
         Derived: {
             /**
@@ -613,6 +615,10 @@ export interface components {
             /** Parameters */
             parameters?: {
                 [key: string]: number | boolean | string;
+            };
+            /** Slots */
+            slots?: {
+                [key: string]: components["schemas"]["Imported"] | components["schemas"]["FromMap"];
             };
         };
         /**
@@ -811,6 +817,18 @@ export interface components {
             };
         };
         /**
+         * FromMap
+         * @description What fills a slot of an operation: a map of the same set.
+         */
+        FromMap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            how: "map";
+            kind: components["schemas"]["MapKind"];
+        };
+        /**
          * HealthRead
          * @description The server is up, and what it allows.
          */
@@ -975,6 +993,8 @@ export interface components {
             inputs: components["schemas"]["MapKind"][];
             /** Parameters */
             parameters: components["schemas"]["ParameterRead"][];
+            /** Slots */
+            slots: components["schemas"]["SlotRead"][];
         };
         /**
          * ParameterRead
@@ -999,6 +1019,13 @@ export interface components {
             group: string;
             /** Choices */
             choices: string[];
+            /** Most */
+            most: number;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "number" | "switch" | "choice" | "colors";
         };
         /**
          * PreviewCreate
@@ -1171,6 +1198,25 @@ export interface components {
              * @enum {string}
              */
             if_missing: "derive" | "neutral" | "omit" | "stop";
+        };
+        /**
+         * SlotRead
+         * @description A further input that the user may choose.
+         */
+        SlotRead: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Meaning */
+            meaning: string;
+            takes: components["schemas"]["MapKind"];
+            /** Required */
+            required: boolean;
+            /** Prefers */
+            prefers: components["schemas"]["MapKind"][];
+            /** Group */
+            group: string;
         };
         /**
          * SourceFactsRead

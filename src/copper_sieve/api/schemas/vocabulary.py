@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from copper_sieve.api.schemas.common import Answer
 from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.operations.declaration import Form
 
 
 class KindRead(Answer):
@@ -28,6 +29,20 @@ class ParameterRead(Answer):
     unit: str
     group: str
     choices: list[str]
+    most: int
+    form: Form
+
+
+class SlotRead(Answer):
+    """A further input that the user may choose."""
+
+    name: str
+    label: str
+    meaning: str
+    takes: MapKind
+    required: bool
+    prefers: list[MapKind]
+    group: str
 
 
 class OperationRead(Answer):
@@ -39,6 +54,7 @@ class OperationRead(Answer):
     output: MapKind
     inputs: list[MapKind]
     parameters: list[ParameterRead]
+    slots: list[SlotRead]
 
 
 class VocabularyRead(Answer):

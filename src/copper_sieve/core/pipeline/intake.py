@@ -48,6 +48,8 @@ def imported_maps(
     facts: SourceFacts, kind: MapKind, normal_y: NormalY | None = None
 ) -> dict[MapKind, Imported]:
     """The maps that a file gives: itself, and opacity from an alpha that is not constant."""
+    if kind is MapKind.OPACITY and facts.cut_out:
+        return {kind: Imported(source=facts.sha256, channels="A")}
     grey = facts.spec.channels[0] == "Y"
     stated = normal_y or normal_y_from_name(Path(facts.name).stem) or NormalY.UP
     maps = {
