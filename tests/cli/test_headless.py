@@ -12,7 +12,7 @@ from PIL import Image
 
 from copper_sieve.cli.__main__ import main
 from tests.cli.calling import read, refused, sieve
-from tests.conftest import MakePhoto
+from tests.conftest import MakePhoto, photo_codes
 
 
 def test_make_delivers_to_both_targets(make_photo: MakePhoto, tmp_path: Path) -> None:
@@ -173,3 +173,26 @@ def test_targets_are_listed(capsys: pytest.CaptureFixture[str]) -> None:
     assert [t["id"] for t in listed] == ["gltf-metal-rough", "orm-y-down"]
     assert main(["targets"]) == 0
     assert "ORM packed" in capsys.readouterr().out
+
+
+def test_make_follows_a_recipe(
+    make_photo: MakePhoto, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    recipe = {
+        "name": "flat",
+        "maps": {
+            "normal": {"how": "constant", "value": [0, 0, 1]},
+            "roughness": {"how": "constant", "value": [0.25]},
+            "base_color": {"how": "derived", "operation": "base_color_from_photo"},
+        },
+    }
+    (tmp_path / "flat.recipe.json").write_text(json.dumps(recipe))
+    words = ["make", str(make_photo()), "--target", "orm-y-down", "--out", str(tmp_path / "o")]
+    assert main([*words, "--recipe", str(tmp_path / "flat.recipe.json"), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["recipe_notes"] == []
+    folder = tmp_path / "o" / "orm-y-down"
+    assert (read(folder / "T_wall_ORM.tga")[:, :, 1] == 64).all()
+    assert (read(folder / "T_wall_BC.tga") != photo_codes()).any()
+    (tmp_path / "bad.json").write_text('{"name": "x", "maps": {"height": 3}}')
+    assert "is no recipe (maps.height" in refused(capsys, *words, "--recipe", tmp_path / "bad.json")
+    assert "cannot be read" in refused(capsys, *words, "--recipe", tmp_path / "gone.json")

@@ -18,6 +18,7 @@ from copper_sieve.core.errors import (
     PictureTooLargeError,
     PlanError,
     PresetError,
+    RecipeError,
     SieveError,
     UnknownTargetError,
 )
@@ -34,6 +35,7 @@ _STATUS: tuple[tuple[type[SieveError], int], ...] = (
     (ParameterError, 422),
     (PlanError, 422),
     (PresetError, 422),
+    (RecipeError, 422),
 )
 
 

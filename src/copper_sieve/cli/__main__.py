@@ -35,6 +35,7 @@ def _parser() -> argparse.ArgumentParser:
     make.add_argument("--target", action="append", required=True, metavar="ID")
     make.add_argument("--out", type=Path, required=True, metavar="DIR")
     make.add_argument("--set", dest="set_name", metavar="NAME")
+    make.add_argument("--recipe", type=Path, metavar="FILE", help="how the maps are derived")
     make.add_argument("--size", type=int, metavar="N", help="texels of the longer side")
     make.add_argument("--json", action="store_true")
 

@@ -10,8 +10,10 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from pydantic import ValidationError
+
 from copper_sieve.core.codecs import read_picture
-from copper_sieve.core.errors import DeliveryError, PlanError
+from copper_sieve.core.errors import DeliveryError, PlanError, RecipeError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.deliver import Delivered, deliver
@@ -20,6 +22,7 @@ from copper_sieve.core.pipeline.pack import Packing, pack
 from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.map_names import kind_from_name
 from copper_sieve.core.presets.naming import slug
+from copper_sieve.core.presets.recipe import Recipe, apply_recipe
 from copper_sieve.core.presets.texture_set import Imported, compose
 from copper_sieve.settings import load_settings
 from copper_sieve.store.cache import MemoryCache
@@ -74,6 +77,11 @@ def run(arguments: argparse.Namespace) -> int:
         taken[kind] = path
     name = slug(arguments.set_name or _set_name(arguments.photo))
     texture_set = compose(name, imported)
+    notes: list[str] = []
+    if arguments.recipe:
+        applied = apply_recipe(_recipe(arguments.recipe), texture_set, known_sources=())
+        texture_set = applied.texture_set
+        notes = [f"{kind}: {reason}" for kind, reason in applied.kept.items()]
     packings = [
         pack(preset, texture_set, sources.sizes, longer_side=arguments.size) for preset in presets
     ]
@@ -92,13 +100,31 @@ def run(arguments: argparse.Namespace) -> int:
         )
         results.append(_summary(packing, folder, delivered))
     if arguments.json:
-        print(json.dumps(_overview(name, taken, results), indent=2))
+        overview = _overview(name, taken, results)
+        print(json.dumps({**overview, "recipe_notes": notes}, indent=2))
     else:
+        for note in notes:
+            print(f"recipe, {note}")
         for result in results:
             print(f"{result['folder']}: {len(result['files'])} files, every channel proven")
             for remark in result["remarks"]:
                 print(f"  {remark}")
     return 0
+
+
+def _recipe(path: Path) -> Recipe:
+    try:
+        return Recipe.model_validate_json(path.read_bytes())
+    except OSError as error:
+        raise RecipeError(
+            f"{path} cannot be read ({error.strerror}): give a recipe file"
+        ) from error
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"])
+        raise RecipeError(
+            f"{path} is no recipe ({place or 'content'}: {first['msg']}): export it again"
+        ) from error
 
 
 def _set_name(photo: Path) -> str:

@@ -87,6 +87,10 @@ class NamePatternError(PresetError):
     """A name pattern gives a name that cannot be used."""
 
 
+class RecipeError(SieveError):
+    """The recipe cannot be used."""
+
+
 class DeliveryError(SieveError):
     """The delivery could not be written."""
 

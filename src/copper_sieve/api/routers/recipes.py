@@ -1,0 +1,77 @@
+"""Recipes: list, save, export, import, apply, delete."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+
+from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.schemas.recipes import (
+    AppliedRead,
+    RecipeCreate,
+    RecipeImport,
+    RecipeImported,
+    RecipeRead,
+    SetChoice,
+)
+from copper_sieve.core.presets.naming import slug
+from copper_sieve.services import recipes
+from copper_sieve.store.database import Row
+
+router = APIRouter(prefix="/api", tags=["recipes"])
+
+
+def _read(row: Row) -> RecipeRead:
+    return RecipeRead(
+        id=row["id"],
+        name=row["name"],
+        maps=list(row["definition"]["maps"]),
+        updated_at=row["updated_at"],
+    )
+
+
+@router.get("/recipes")
+def all_recipes(context: ContextDep) -> list[RecipeRead]:
+    """All recipes by name."""
+    return [_read(row) for row in recipes.list_all(context)]
+
+
+@router.post("/recipes", status_code=201)
+def save_recipe(body: RecipeCreate, context: ContextDep) -> RecipeRead:
+    """Save the derivation part of a set; 409 when the name is taken and not to be replaced."""
+    return _read(recipes.save(context, body.set_id, body.name, replace=body.replace))
+
+
+@router.post("/recipes/imports", status_code=201)
+def import_recipe(body: RecipeImport, context: ContextDep) -> RecipeImported:
+    """Keep a recipe from a file; 409 when the name is taken and not to be replaced."""
+    row, remarks = recipes.take_in(context, body.recipe, replace=body.replace)
+    return RecipeImported(recipe=_read(row), remarks=remarks)
+
+
+@router.get("/recipes/{recipe_id}/file.json", response_class=Response)
+def export_recipe(recipe_id: int, context: ContextDep) -> Response:
+    """The recipe as a file."""
+    recipe = recipes.get(context, recipe_id)
+    name = f'attachment; filename="{slug(recipe.name)}.recipe.json"'
+    text = recipe.model_dump_json(indent=2, exclude_defaults=False) + "\n"
+    return Response(text, 200, {"Content-Disposition": name}, "application/json")
+
+
+@router.delete("/recipes/{recipe_id}", status_code=204)
+def delete_recipe(recipe_id: int, context: ContextDep) -> None:
+    """Forget a recipe; the sets it was applied to stay as they are."""
+    recipes.forget(context, recipe_id)
+
+
+@router.post("/recipes/{recipe_id}/applications")
+def apply_recipe(recipe_id: int, body: SetChoice, context: ContextDep) -> list[AppliedRead]:
+    """Apply a recipe to sets, all or none."""
+    found = recipes.apply_to(context, recipes.get(context, recipe_id), body.set_ids)
+    return [AppliedRead.model_validate(one) for one in found]
+
+
+@router.post("/sets/{set_id}/settings-uses")
+def use_settings(set_id: int, body: SetChoice, context: ContextDep) -> list[AppliedRead]:
+    """Use the settings of one set on others, all or none."""
+    found = recipes.apply_settings_of(context, set_id, body.set_ids)
+    return [AppliedRead.model_validate(one) for one in found]

@@ -1,0 +1,57 @@
+"""Recipes: saved, taken in, applied."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from pydantic import Field
+
+from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.presets.recipe import Recipe, RecipeName
+
+
+class RecipeRead(Answer):
+    """A recipe as a list shows it."""
+
+    id: int
+    name: str
+    maps: list[MapKind]
+    updated_at: datetime
+
+
+class RecipeCreate(Request):
+    """Save the derivation part of a set under a name."""
+
+    name: RecipeName
+    set_id: int
+    replace: bool = False
+
+
+class RecipeImport(Request):
+    """A recipe file."""
+
+    recipe: Recipe
+    replace: bool = False
+
+
+class RecipeImported(Answer):
+    """A recipe that came in, and what had to be left out of it."""
+
+    recipe: RecipeRead
+    remarks: list[str]
+
+
+class SetChoice(Request):
+    """The sets to apply something to."""
+
+    set_ids: list[int] = Field(min_length=1, max_length=1000)
+
+
+class AppliedRead(Answer):
+    """What applying did to one set: which maps changed, which stayed and why."""
+
+    set_id: int
+    set_name: str
+    changed: list[MapKind]
+    kept: dict[MapKind, str]

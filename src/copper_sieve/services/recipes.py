@@ -1,0 +1,108 @@
+"""Recipes: save one from a set, take one in, apply one to many sets."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.presets.recipe import Recipe, apply_recipe, recipe_of
+from copper_sieve.core.presets.texture_set import Derived, Imported, SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.store import recipes, texture_sets
+from copper_sieve.store.database import Row, Transaction
+from copper_sieve.store.sources import source_sizes
+
+
+@dataclass(frozen=True, slots=True)
+class AppliedTo:
+    """What applying a recipe did to one set."""
+
+    set_id: int
+    set_name: str
+    changed: tuple[MapKind, ...]
+    kept: dict[MapKind, str]
+
+
+def list_all(context: Context) -> list[Row]:
+    """All recipes by name."""
+    with context.database.transaction() as connection:
+        return recipes.list_recipes(connection)
+
+
+def get(context: Context, recipe_id: int) -> Recipe:
+    """One recipe. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        return Recipe.model_validate(recipes.get_recipe(connection, recipe_id)["definition"])
+
+
+def save(context: Context, set_id: int, name: str, *, replace: bool) -> Row:
+    """Save the derivation part of a set. Raises ConflictError, NotFoundError, RecipeError."""
+    with context.database.transaction() as connection:
+        recipe = recipe_of(_definition(connection, set_id), name)
+        return recipes.put_recipe(connection, recipe, replace=replace)
+
+
+def take_in(context: Context, recipe: Recipe, *, replace: bool) -> tuple[Row, list[str]]:
+    """Keep a recipe that came as a file; mixed-in pictures that are not here are left out.
+
+    Returns the recipe's row and a remark for each map that lost its picture.
+    Raises ConflictError.
+    """
+    with context.database.transaction() as connection:
+        here = set(source_sizes(connection, recipe.sources()))
+        remarks: list[str] = []
+        maps = dict(recipe.maps)
+        for kind, definition in recipe.maps.items():
+            if not isinstance(definition, Derived):
+                continue
+            slots = {
+                name: filling
+                for name, filling in definition.slots.items()
+                if not isinstance(filling, Imported) or filling.source in here
+            }
+            if slots != definition.slots:
+                maps[kind] = definition.model_copy(update={"slots": slots})
+                remarks.append(f"{kind}: the picture it mixes in is not here and was left out")
+        kept = recipe.model_copy(update={"maps": maps})
+        return recipes.put_recipe(connection, kept, replace=replace), remarks
+
+
+def forget(context: Context, recipe_id: int) -> None:
+    """Delete a recipe. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        recipes.delete_recipe(connection, recipe_id)
+
+
+def apply_to(context: Context, recipe: Recipe, set_ids: Iterable[int]) -> list[AppliedTo]:
+    """Apply a recipe to sets, all or none; each can be undone on its Bench.
+
+    Raises NotFoundError, PlanError.
+    """
+    with context.database.transaction() as connection:
+        known = set(source_sizes(connection, recipe.sources()))
+        return [_apply(connection, recipe, set_id, known) for set_id in set_ids]
+
+
+def apply_settings_of(context: Context, set_id: int, set_ids: Iterable[int]) -> list[AppliedTo]:
+    """Use the settings of one set on others. Raises NotFoundError, PlanError, RecipeError."""
+    with context.database.transaction() as connection:
+        definition = _definition(connection, set_id)
+    others = [one for one in set_ids if one != set_id]
+    return apply_to(context, recipe_of(definition, definition.name), others)
+
+
+def _definition(connection: Transaction, set_id: int) -> SetDefinition:
+    return SetDefinition.model_validate(texture_sets.get_set(connection, set_id)["definition"])
+
+
+def _apply(connection: Transaction, recipe: Recipe, set_id: int, known: set[str]) -> AppliedTo:
+    row = texture_sets.get_set(connection, set_id)
+    before = SetDefinition.model_validate(row["definition"])
+    applied = apply_recipe(recipe, before, known_sources=known)
+    after = applied.texture_set
+    if after != before:
+        plan(after, source_sizes(connection, after.sources()))
+        texture_sets.update_set(connection, set_id, row["version"], after)
+    return AppliedTo(set_id, row["name"], applied.changed, applied.kept)
