@@ -14,6 +14,7 @@ from PIL import Image
 
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
+from tests.api.previewing import preview
 from tests.conftest import MakePhoto
 
 
@@ -135,22 +136,28 @@ def test_file_names_lead_nowhere(
 
 
 def test_previews_are_addressed_by_content(client: TestClient, wall: dict) -> None:
-    address = f"/api/sets/{wall['id']}/previews"
-    maps = client.post(address, json={"longer_side": 32}).json()["maps"]
+    maps = preview(client, wall["id"], longer_side=32)
     assert set(maps) == {one["kind"] for one in wall["maps"]}
-    normal = client.get(maps["normal"]["url"])
-    assert "immutable" in normal.headers["cache-control"]
-    assert picture_of(normal).shape == (24, 32, 3)
-    assert picture_of(client.get(maps["roughness"]["url"])).shape == (24, 32)
+    assert maps["normal"].codes.shape == (24, 32, 3)
+    assert maps["roughness"].codes.shape == (24, 32, 1)
     draft = as_update(wall, height={**_derived(wall, "height"), "parameters": {"contrast": 2.5}})
     del draft["version"]
-    other = client.post(address, json={"longer_side": 32, "draft": draft}).json()["maps"]
-    different = {kind for kind in maps if maps[kind]["key"] != other[kind]["key"]}
+    known = [one.key for one in maps.values()]
+    other = preview(client, wall["id"], longer_side=32, draft=draft, known=known)
+    different = {kind for kind in maps if maps[kind].key != other[kind].key}
     assert different == {"height", "normal", "ambient_occlusion"}
-    stronger = picture_of(client.get(other["normal"]["url"])).astype(int)
-    plain = picture_of(client.get(maps["normal"]["url"])).astype(int)
+    assert {kind for kind, one in other.items() if one.codes is not None} == different
+    stronger, plain = (one["normal"].codes.astype(int) for one in (other, maps))
     assert stronger[:, :, 0].std() > 1.5 * plain[:, :, 0].std()
     assert client.get(f"/api/sets/{wall['id']}").json() == wall  # a draft changes nothing
+
+
+def test_previews_show_colors_exactly(client: TestClient, take_in: TakeIn, tmp_path: Path) -> None:
+    codes = np.arange(64 * 48 * 3).reshape(48, 64, 3).astype(np.uint8)
+    Image.fromarray(codes).save(tmp_path / "codes.png")
+    taken = take_in(tmp_path / "codes.png", "codes.png")
+    seen = preview(client, taken["set_id"], longer_side=64, kinds=["base_color"])
+    np.testing.assert_array_equal(seen["base_color"].codes, codes)
 
 
 def _derived(one: dict, kind: str) -> dict:
@@ -164,7 +171,6 @@ def test_an_older_request_of_a_window_gives_way(client: TestClient, wall: dict) 
     del draft["version"]
     late = client.post(address, json={"window": "w", "sequence": 4, "draft": draft})
     assert (late.status_code, late.json()["code"]) == (409, "cancelled")
-    assert client.get("/api/pixels/" + "0" * 64 + ".png").status_code == 404
 
 
 def test_thumbnails_follow_the_content(client: TestClient, wall: dict) -> None:
@@ -188,8 +194,8 @@ def test_a_map_is_replaced_by_a_picture_and_back_with_its_settings(
     body = as_update(wall, roughness=taken["definition"]) | {"shelf": {"roughness": [old]}}
     changed = client.put(f"/api/sets/{wall['id']}", json=body).json()
     assert changed["shelf"] == {"roughness": [old]}
-    maps = client.post(f"/api/sets/{wall['id']}/previews", json={"longer_side": 64}).json()["maps"]
-    assert (picture_of(client.get(maps["roughness"]["url"])) == 51).all()
+    maps = preview(client, wall["id"], longer_side=64)
+    assert (maps["roughness"].codes == 51).all()
     bad = client.post(address, params={"name": "x.png"}, content=b"words")
     assert (bad.status_code, bad.json()["code"]) == (422, "not_a_picture")
 
@@ -250,16 +256,15 @@ def test_sets_that_cannot_be_computed_are_refused(
 def test_deleting_the_cache_loses_nothing(
     client: TestClient, context: Context, project: str, wall: dict
 ) -> None:
-    address = f"/api/sets/{wall['id']}/previews"
-    before = client.post(address, json={"longer_side": 48}).json()["maps"]
-    pictures = {kind: client.get(one["url"]).content for kind, one in before.items()}
+    before = preview(client, wall["id"], longer_side=48)
     shutil.rmtree(context.settings.cache_place)
     fresh = Context(context.settings, context.database, context.enqueue)  # as after a restart
     client.app.state.previewer._context = fresh  # type: ignore[attr-defined]
     client.app.state.context = fresh  # type: ignore[attr-defined]
-    after = client.post(address, json={"longer_side": 48}).json()["maps"]
-    assert after == before
-    assert {kind: client.get(one["url"]).content for kind, one in after.items()} == pictures
+    after = preview(client, wall["id"], longer_side=48)
+    for kind, one in before.items():
+        assert after[kind].key == one.key
+        np.testing.assert_array_equal(after[kind].codes, one.codes)
 
 
 def test_the_dry_run_lists_every_file_and_writes_none(

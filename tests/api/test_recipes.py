@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from fastapi.testclient import TestClient
 
+from tests.api.previewing import preview
 from tests.conftest import MakePhoto
 
 
@@ -99,12 +100,11 @@ def test_a_normal_is_blended_with_a_picture_and_previewed(
     taken = client.post("/api/maps/normal/sources?name=bumps.png", content=bumps.read_bytes())
     maps = {m["kind"]: m["definition"] for m in one["maps"]}
     maps["normal"]["slots"] = {"mixed_in": taken.json()["definition"]}
-    body = {"draft": {"surface": one["surface"], "maps": maps}, "kinds": ["normal"]}
-    blended = client.post(f"/api/sets/{one['id']}/previews", json=body).json()
-    plain = client.post(f"/api/sets/{one['id']}/previews", json={"kinds": ["normal"]}).json()
-    assert blended["maps"]["normal"]["key"] != plain["maps"]["normal"]["key"]
-    pictures = [client.get(each["maps"]["normal"]["url"]).content for each in (blended, plain)]
-    assert pictures[0] != pictures[1]
+    draft = {"surface": one["surface"], "maps": maps}
+    blended = preview(client, one["id"], draft=draft, kinds=["normal"])["normal"]
+    plain = preview(client, one["id"], kinds=["normal"])["normal"]
+    assert blended.key != plain.key
+    assert (blended.codes != plain.codes).any()
     maps["normal"]["slots"] = {"shine": taken.json()["definition"]}
-    refused = client.post(f"/api/sets/{one['id']}/previews", json=body)
+    refused = client.post(f"/api/sets/{one['id']}/previews", json={"draft": draft})
     assert "has no slot shine; it has mixed_in" in refused.json()["message"]

@@ -1,10 +1,13 @@
 // The frame: mark, project, places in the order of work, running work.
 import { useQuery } from "@tanstack/react-query";
+import { CircleHelp } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useEffect } from "react";
-import { Link, NavLink, Outlet, useLocation, useParams } from "react-router";
+import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { isUnderWay, queries } from "@/api/queries";
+import { allCommands, useCommands } from "@/parts/commands";
 import { NoticeStack, notify } from "@/parts/notices";
+import { CommandPalette } from "@/parts/palette";
 
 const places = [
   { path: "tray", label: "Tray" },
@@ -40,7 +43,22 @@ function useDropGuard() {
 export function Frame() {
   const project = useProject();
   useDropGuard();
+  const navigate = useNavigate();
   const { data: projects } = useQuery(queries.projects());
+  const { data: sets } = useQuery(queries.sets(project));
+  useCommands([
+    ...places.map((place, n) => ({
+      id: `place-${place.path}`,
+      label: `Go to ${place.label}`,
+      keys: `Ctrl+${n + 1}`,
+      run: () => navigate(`/${project}/${place.path}`),
+    })),
+    ...(sets ?? []).map((set) => ({
+      id: `set-${set.id}`,
+      label: `Open ${set.name}`,
+      run: () => navigate(`/${project}/bench/${set.id}`),
+    })),
+  ]);
   const title = projects?.find((one) => one.slug === project)?.title ?? project;
   return (
     <div className="flex h-full flex-col">
@@ -59,12 +77,40 @@ export function Frame() {
           ))}
         </nav>
         <RunningWork project={project} />
+        <HelpButtons />
       </header>
       <main className="min-h-0 grow overflow-auto">
         <Outlet />
       </main>
       <NoticeStack />
+      <CommandPalette />
     </div>
+  );
+}
+
+/** The palette and the keys, for a hand on the mouse. */
+function HelpButtons() {
+  const press = (id: string) =>
+    allCommands()
+      .find((one) => one.id === id)
+      ?.run();
+  const look = "grid h-[28px] place-items-center rounded-md px-2 text-second hover:text-ink";
+  return (
+    <>
+      <button
+        type="button"
+        title="Do something by name"
+        className={look}
+        onClick={() => press("palette")}
+      >
+        <kbd className="rounded-sm border border-rule bg-sheet px-1.5 text-[12px] figures">
+          Ctrl+K
+        </kbd>
+      </button>
+      <button type="button" aria-label="Keys" className={look} onClick={() => press("help")}>
+        <CircleHelp className="size-[18px]" aria-hidden="true" />
+      </button>
+    </>
   );
 }
 

@@ -34,4 +34,4 @@ def fill_demo(context: Context, *, with_pictures: bool) -> None:
             with context.incoming() as folder:
                 path = folder / f"{name}.png"
                 write_picture(path, _draw(name), "png")
-                take_in(context, slug, path, path.name, surface)
+                take_in(context, slug, path, path.name, surface=surface)

@@ -3,19 +3,49 @@
 from __future__ import annotations
 
 import numpy as np
+from numba import njit, prange
 
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import Meaning
-from copper_sieve.core.image.normals import vectors_to_encoded
-from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
+
+_STEPS = 1 << 16
+# The 8-bit sRGB code of linear light in so many steps; a step is a twentieth of a code at most.
+_SRGB_CODES = quantize(linear_to_srgb(np.arange(_STEPS, dtype=np.float32) / (_STEPS - 1)), 8)
 
 
 def displayed(raster: Raster) -> Picture:
     """8-bit codes of a map as a window shows it, (H, W, 1 or 3)."""
-    values = raster.pixels
+    values = np.ascontiguousarray(raster.pixels)
     if raster.meaning is Meaning.COLOR:
-        values = linear_to_srgb(np.clip(values, 0, 1))
+        codes = _light_codes(values, _SRGB_CODES)
     elif raster.meaning is Meaning.NORMAL:
-        values = vectors_to_encoded(values)
+        codes = _vector_codes(values)
+    else:
+        codes = quantize(values, 8)
     names = ("Y",) if values.shape[2] == 1 else ("R", "G", "B")
-    return Picture(quantize(values, 8), names, Encoding.LINEAR)
+    return Picture(codes, names, Encoding.LINEAR)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _light_codes(values: Float, table: Codes) -> Codes:
+    out = np.empty(values.shape, dtype=np.uint8)
+    top = np.float32(len(table) - 1)
+    for r in prange(values.shape[0]):
+        for c in range(values.shape[1]):
+            for i in range(values.shape[2]):
+                v = min(max(values[r, c, i], np.float32(0)), np.float32(1))
+                out[r, c, i] = table[int(v * top + np.float32(0.5))]
+    return out
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _vector_codes(values: Float) -> Codes:
+    out = np.empty(values.shape, dtype=np.uint8)
+    half = np.float32(127.5)
+    for r in prange(values.shape[0]):
+        for c in range(values.shape[1]):
+            for i in range(values.shape[2]):
+                v = min(max(values[r, c, i], np.float32(-1)), np.float32(1))
+                out[r, c, i] = int(v * half + half + np.float32(0.5))
+    return out

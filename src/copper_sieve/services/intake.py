@@ -9,10 +9,11 @@ from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.intake import SourceFacts, examine, imported_maps, thumbnail
+from copper_sieve.core.presets.map_names import kind_from_name
 from copper_sieve.core.presets.naming import safe_file_name, slug
 from copper_sieve.core.presets.texture_set import Imported, SurfaceSpec, compose
 from copper_sieve.services.context import Context
-from copper_sieve.store.database import Row, Transaction
+from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import add_source
 from copper_sieve.store.texture_sets import add_set, set_of_source
@@ -28,6 +29,7 @@ class TakenIn:
     set_name: str
     known_source: bool
     known_set: bool
+    kind: MapKind
 
 
 def take_in(
@@ -35,10 +37,13 @@ def take_in(
     project_slug: str,
     path: Path,
     name: str,
+    *,
     surface: SurfaceSpec | None = None,
+    kind: MapKind | None = None,
 ) -> TakenIn:
     """Store a picture file and make a set of it.
 
+    kind : which map it is; default: what its name says, else the base color
     The same bytes are kept once; where this project has a set of them, that set is given back.
     Raises PictureError (with the file's own name) or NotFoundError; then nothing is stored.
     """
@@ -46,16 +51,25 @@ def take_in(
     if renamed != path:
         path.rename(renamed)
     facts, picture = examine(renamed, context.settings.limits)
+    kind = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         new = _store(connection, renamed, facts, picture)
         row = set_of_source(connection, project["id"], facts.sha256)
         known_set = row is not None
         if row is None:
-            maps = imported_maps(facts, MapKind.BASE_COLOR)
+            maps = imported_maps(facts, kind)
             texture_set = compose(slug(Path(facts.name).stem), maps, surface)
             row = add_set(connection, project["id"], texture_set)
-    return _taken(facts, row, known_source=not new, known_set=known_set)
+    return TakenIn(
+        facts.sha256,
+        _facts_row(facts),
+        row["id"],
+        row["name"],
+        known_source=not new,
+        known_set=known_set,
+        kind=kind,
+    )
 
 
 def take_in_map(
@@ -98,7 +112,3 @@ def _facts_row(facts: SourceFacts) -> dict[str, object]:
         "encoding_source": spec.encoding_source,
         "bytes": facts.bytes,
     }
-
-
-def _taken(facts: SourceFacts, row: Row, *, known_source: bool, known_set: bool) -> TakenIn:
-    return TakenIn(facts.sha256, _facts_row(facts), row["id"], row["name"], known_source, known_set)

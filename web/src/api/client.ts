@@ -18,6 +18,11 @@ export type DryRunPartRead = Schemas["DryRunPartRead"];
 export type TakenInRead = Schemas["TakenInRead"];
 export type MapTakenInRead = Schemas["MapTakenInRead"];
 export type HealthRead = Schemas["HealthRead"];
+export type SlotRead = Schemas["SlotRead"];
+export type RecipeRead = Schemas["RecipeRead"];
+export type AppliedRead = Schemas["AppliedRead"];
+export type Imported = Schemas["Imported"];
+export type PreviewCreate = Schemas["PreviewCreate"];
 
 export class ApiError extends Error {
   constructor(
@@ -50,8 +55,9 @@ export async function answer<T>(call: Promise<Result<T>>): Promise<T> {
 }
 
 /** Send a file as a raw body, so that the browser streams it from the disk. */
-async function send<T>(address: string, file: File): Promise<T> {
-  const response = await fetch(`${address}?name=${encodeURIComponent(file.name)}`, {
+async function send<T>(address: string, file: File, more: Record<string, string> = {}): Promise<T> {
+  const query = new URLSearchParams({ name: file.name, ...more });
+  const response = await fetch(`${address}?${query}`, {
     method: "POST",
     body: file,
     headers: { "Content-Type": "application/octet-stream" },
@@ -61,12 +67,49 @@ async function send<T>(address: string, file: File): Promise<T> {
   return body as T;
 }
 
-/** Take in a picture; a set is made of it. */
-export function takeIn(project: string, file: File): Promise<TakenInRead> {
-  return send(`/api/projects/${project}/sources`, file);
+/** Take in a picture; a set is made of it. Without a kind its name says what it is. */
+export function takeIn(project: string, file: File, kind?: MapKind): Promise<TakenInRead> {
+  return send(`/api/projects/${project}/sources`, file, kind ? { kind } : {});
 }
 
 /** Take in a picture to be one map of a set that is there. */
 export function takeInMap(kind: MapKind, file: File): Promise<MapTakenInRead> {
   return send(`/api/maps/${kind}/sources`, file);
+}
+
+export interface PreviewedMap {
+  key: string;
+  width: number;
+  height: number;
+  channels: number;
+  /** 8-bit codes, row 0 at the top; null where the asker said that it has them. */
+  codes: Uint8Array | null;
+}
+
+/** Maps of a set or of a draft of it, as codes for the eye; see the API's description. */
+export async function preview(
+  setId: number,
+  body: Partial<PreviewCreate>,
+  signal?: AbortSignal,
+): Promise<Partial<Record<MapKind, PreviewedMap>>> {
+  const response = await fetch(`/api/sets/${setId}/previews`, {
+    method: "POST",
+    body: JSON.stringify(body),
+    headers: { "Content-Type": "application/json" },
+    signal,
+  });
+  if (!response.ok) throw failure(await response.json().catch(() => null), response.status);
+  const data = await response.arrayBuffer();
+  const length = new DataView(data).getUint32(0, true);
+  const text = new TextDecoder().decode(new Uint8Array(data, 4, length));
+  const head = JSON.parse(text) as Schemas["PreviewRead"];
+  const found: Partial<Record<MapKind, PreviewedMap>> = {};
+  let at = 4 + length;
+  for (const [kind, one] of Object.entries(head.maps)) {
+    const { key, width, height, channels, bytes } = one;
+    const codes = bytes > 0 ? new Uint8Array(data, at, bytes) : null;
+    found[kind as MapKind] = { key, width, height, channels, codes };
+    at += bytes;
+  }
+  return found;
 }

@@ -41,6 +41,8 @@ export const queries = {
       queryKey: ["set", id],
       queryFn: () => answer(api.GET("/api/sets/{set_id}", { params: { path: { set_id: id } } })),
     }),
+  recipes: () =>
+    queryOptions({ queryKey: ["recipes"], queryFn: () => answer(api.GET("/api/recipes")) }),
   source: (sha256: string) =>
     queryOptions({
       queryKey: ["source", sha256],

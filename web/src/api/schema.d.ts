@@ -76,6 +76,8 @@ export interface paths {
         /**
          * Take In
          * @description Take in one picture file, sent as the raw body; makes a set of it.
+         *
+         *     Without a `kind` the file's name says which map it is; else it is the base color.
          */
         post: operations["take_in"];
         delete?: never;
@@ -260,28 +262,11 @@ export interface paths {
         /**
          * Preview
          * @description Compute maps of a set, or of a draft of it; 409 when a newer request of the window came.
+         *
+         *     The answer is the length of a JSON text (four bytes, little endian), that text (`PreviewRead`),
+         *     and the 8-bit codes of the maps one after the other, all in one, since a hand is waiting.
          */
         post: operations["preview"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pixels/{key}.png": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Pixels
-         * @description The picture of a previewed map.
-         */
-        get: operations["pixels"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1190,24 +1175,28 @@ export interface components {
              * @default 0
              */
             sequence: number;
+            /** Known */
+            known?: string[];
         };
         /**
          * PreviewMapRead
-         * @description One computed map.
+         * @description One map: its codes are `channels` bytes a texel, row 0 at the top; none where it is known.
          */
         PreviewMapRead: {
             /** Key */
             key: string;
-            /** Url */
-            url: string;
             /** Width */
             width: number;
             /** Height */
             height: number;
+            /** Channels */
+            channels: number;
+            /** Bytes */
+            bytes: number;
         };
         /**
          * PreviewRead
-         * @description The computed maps by kind.
+         * @description What stands before the codes: the maps in the order in which their codes follow.
          */
         PreviewRead: {
             /** Maps */
@@ -1520,6 +1509,7 @@ export interface components {
             known_source: boolean;
             /** Known Set */
             known_set: boolean;
+            kind: components["schemas"]["MapKind"];
         };
         /**
          * TargetPreset
@@ -1707,6 +1697,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                kind?: components["schemas"]["MapKind"] | null;
             };
             header?: never;
             path: {
@@ -2145,46 +2136,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/octet-stream": unknown;
                     "application/json": components["schemas"]["PreviewRead"];
                 };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorAnswer"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorAnswer"];
-                };
-            };
-        };
-    };
-    pixels: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -1,15 +1,20 @@
-// The material under light. It shows the core's maps; nothing of them is computed here.
-import { Canvas, useFrame, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useRef, useState } from "react";
+// The material under light: shape, surrounding, lamp, repeat, displacement, two states to compare.
+import { Canvas, useThree } from "@react-three/fiber";
+import { Layers } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { SurfaceSpec } from "@/api/client";
+import { Choice } from "@/parts/choice";
+import { useCommands } from "@/parts/commands";
+import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
-import type { Pictures } from "@/places/bench/use-preview";
-import { makeEnvironment } from "./environment";
+import type { Pictures } from "@/places/bench/shown";
+import { loadSurrounding, type Surrounding, surroundingOf, surroundings } from "./environment";
 import { Lamp, type Light } from "./lamp";
-import { geometryOf, type Shape, shapes } from "./shapes";
-import { drawnKeys, keysOf, type Textures, useTextures } from "./textures";
+import { Material } from "./material";
+import { type Shape, shapes } from "./shapes";
+import { keysOf, useTextures } from "./textures";
 
 const repeats = [
   { value: "1", label: "×1" },
@@ -19,22 +24,73 @@ const repeats = [
 
 interface Props {
   pictures: Pictures;
+  /** The maps as they were when the set was opened. */
+  before: Pictures;
   surface: SurfaceSpec;
   aspect: number;
 }
 
-export default function LitWindow({ pictures, surface, aspect }: Props) {
-  const textures = useTextures(pictures);
+/** State A is kept, at first as the set was opened; B is what is on the Bench now. */
+function useStates(pictures: Pictures, before: Pictures) {
+  const [kept, setKept] = useState<Pictures | null>(null);
+  const [state, setState] = useState<"a" | "b">("b");
+  return {
+    state,
+    shown: state === "a" ? (kept ?? before) : pictures,
+    show: setState,
+    keep: () => setKept(pictures),
+    isKept: kept !== null,
+  };
+}
+
+export default function LitWindow({ pictures, before, surface, aspect }: Props) {
+  const states = useStates(pictures, before);
+  const textures = useTextures(states.shown);
   const frame = useRef<HTMLElement>(null);
   const [shape, setShape] = useState<Shape>(surface.wrap ? "sphere" : "plane");
   const [repeat, setRepeat] = useState<(typeof repeats)[number]["value"]>("1");
   const [light, setLight] = useState<Light>({ around: 128, up: 42 });
+  const [around, setAround] = useState<Surrounding>("soft");
+  const [displaced, setDisplaced] = useState(false);
+  useCommands([
+    {
+      id: "lit-shape",
+      label: "Lit window: next shape",
+      keys: "s",
+      run: () => setShape((now) => following(shapes, now)),
+    },
+    {
+      id: "lit-around",
+      label: "Lit window: next surrounding",
+      keys: "e",
+      run: () => setAround((now) => following(surroundings, now)),
+    },
+    {
+      id: "lit-repeat",
+      label: "Lit window: repeat once, twice, four times",
+      keys: "r",
+      run: () => setRepeat((now) => following(repeats, now)),
+    },
+    {
+      id: "lit-displace",
+      label: "Lit window: displacement on or off",
+      keys: "d",
+      run: () => setDisplaced((now) => !now),
+    },
+    {
+      id: "lit-states",
+      label: "Lit window: state A or B",
+      keys: "x",
+      run: () => states.show(states.state === "a" ? "b" : "a"),
+    },
+    { id: "lit-keep", label: "Lit window: keep this as A", keys: "Shift+X", run: states.keep },
+  ]);
   return (
     <section
       ref={frame}
       aria-label="Lit window"
       data-testid="lit"
-      data-wanted={keysOf(pictures)}
+      data-wanted={keysOf(states.shown)}
       className="relative size-full overflow-hidden rounded-sm bg-ground"
     >
       <Canvas
@@ -44,44 +100,88 @@ export default function LitWindow({ pictures, surface, aspect }: Props) {
         gl={{ antialias: true, preserveDrawingBuffer: true, toneMapping: THREE.NeutralToneMapping }}
         aria-label={`Material on a ${shape}`}
       >
-        <color attach="background" args={["#777777"]} />
-        <Surrounding />
+        <color attach="background" args={[around === "dark" ? "#3c3c3c" : "#777777"]} />
+        <Around name={around} />
         <Turning shape={shape} />
-        <Sun light={light} />
+        <Sun light={light} strength={surroundingOf(around).lamp} />
         <Material
           shape={shape}
           aspect={aspect}
           repeat={Number(repeat)}
+          displaced={displaced}
+          surface={surface}
           textures={textures}
           onDrawn={(keys) => frame.current?.setAttribute("data-drawn", keys)}
         />
       </Canvas>
-      <div className="absolute left-2.5 top-2.5">
+      <div className="absolute top-2.5 left-2.5">
         <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
       </div>
-      <div className="absolute right-2.5 top-2.5">
+      <div className="absolute top-2.5 right-2.5">
         <Segmented label="Repeat" value={repeat} options={repeats} onChange={setRepeat} />
       </div>
-      <output className="absolute bottom-2.5 left-2.5 rounded-sm bg-ink/85 px-2 py-0.5 text-sheet figures">
-        lamp {light.around}° · {light.up}° up
+      <div className="absolute bottom-2.5 left-2.5 flex items-center gap-2">
+        <span className="w-[138px]">
+          <Choice
+            label="Surrounding"
+            value={around}
+            options={surroundings}
+            onChange={(value) => setAround(value as Surrounding)}
+          />
+        </span>
+        <button
+          type="button"
+          aria-pressed={displaced}
+          title="Move the surface by the height (D)"
+          onClick={() => setDisplaced(!displaced)}
+          className="inline-flex h-[26px] items-center gap-1.5 rounded-sm border border-rule bg-sheet px-2 text-[13px] hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
+        >
+          <Layers className="size-3.5" aria-hidden="true" /> Displace
+        </button>
+        <Segmented
+          label="State"
+          value={states.state}
+          options={[
+            { value: "a", label: states.isKept ? "A kept" : "A at first" },
+            { value: "b", label: "B now" },
+          ]}
+          onChange={states.show}
+        />
+        <button
+          type="button"
+          title="Keep what is on the Bench now as state A (Shift+X)"
+          onClick={states.keep}
+          className="h-[26px] rounded-sm border border-rule bg-sheet px-2 text-[13px] hover:bg-card"
+        >
+          Keep as A
+        </button>
+      </div>
+      <output className="absolute right-[76px] bottom-2.5 rounded-sm bg-ink/85 px-2 py-0.5 text-sheet figures">
+        {light.around}° · {light.up}° up
       </output>
       <Lamp light={light} onTurn={setLight} />
     </section>
   );
 }
 
-function Surrounding() {
+function Around({ name }: { name: Surrounding }) {
   const { gl, scene, invalidate } = useThree();
   useEffect(() => {
-    const texture = makeEnvironment(gl);
-    scene.environment = texture;
-    scene.environmentIntensity = 0.55;
-    invalidate();
+    let gone = false;
+    let made: THREE.Texture | null = null;
+    void loadSurrounding(gl, name).then((texture) => {
+      if (gone) return texture.dispose();
+      made = texture;
+      scene.environment = texture;
+      scene.environmentIntensity = surroundingOf(name).sky;
+      invalidate();
+    });
     return () => {
-      scene.environment = null;
-      texture.dispose();
+      gone = true;
+      if (scene.environment === made) scene.environment = null;
+      made?.dispose();
     };
-  }, [gl, scene, invalidate]);
+  }, [gl, scene, invalidate, name]);
   return null;
 }
 
@@ -98,21 +198,22 @@ function Turning({ shape }: { shape: Shape }) {
   useEffect(() => {
     const tilted = shape === "cube" || shape === "cylinder";
     camera.position.set(tilted ? 2.2 : 0, tilted ? 1.7 : 0, tilted ? 3.8 : 4.6);
+    if (shape === "drape") camera.position.set(1.1, 0.3, 4.7);
     camera.lookAt(0, 0, 0);
     invalidate();
   }, [shape, camera, invalidate]);
   return null;
 }
 
-function Sun({ light }: { light: Light }) {
+function Sun({ light, strength }: { light: Light; strength: number }) {
   const { invalidate } = useThree();
   const around = (light.around * Math.PI) / 180;
   const up = (light.up * Math.PI) / 180;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a turned lamp needs a new frame
-  useEffect(() => invalidate(), [around, up, invalidate]);
+  useEffect(() => invalidate(), [around, up, strength, invalidate]);
   return (
     <directionalLight
-      intensity={2.6}
+      intensity={strength}
       position={[
         6 * Math.cos(up) * Math.cos(around),
         6 * Math.cos(up) * Math.sin(around),
@@ -120,55 +221,4 @@ function Sun({ light }: { light: Light }) {
       ]}
     />
   );
-}
-
-interface MaterialProps {
-  shape: Shape;
-  aspect: number;
-  repeat: number;
-  textures: Textures;
-  /** Told after each frame which maps it shows, by their content keys. */
-  onDrawn: (keys: string) => void;
-}
-
-function Material({ shape, aspect, repeat, textures, onDrawn }: MaterialProps) {
-  useFrame(() => {
-    const keys = drawnKeys(textures);
-    requestAnimationFrame(() => onDrawn(keys));
-  });
-  const { invalidate } = useThree();
-  const { geometry, around } = useMemo(() => geometryOf(shape, aspect), [shape, aspect]);
-  useEffect(() => () => geometry.dispose(), [geometry]);
-  const material = useMemo(() => new THREE.MeshStandardMaterial(), []);
-  useEffect(() => {
-    for (const texture of Object.values(textures)) {
-      texture.repeat.set(around[0] * repeat, around[1] * repeat);
-      // On round shapes the middle of a tile faces the eye, not a border.
-      const centered = shape === "sphere" || shape === "cylinder" ? 0.5 : 0;
-      texture.offset.set(centered, shape === "sphere" ? 0.5 : 0);
-      texture.updateMatrix();
-    }
-    const had = [material.map, material.normalMap, material.alphaMap, material.emissiveMap].map(
-      Boolean,
-    );
-    material.map = textures.base_color ?? null;
-    material.normalMap = textures.normal ?? null;
-    material.roughnessMap = textures.roughness ?? null;
-    material.roughness = textures.roughness ? 1 : 0.5;
-    material.metalnessMap = textures.metallic ?? null;
-    material.metalness = textures.metallic ? 1 : 0;
-    material.aoMap = textures.ambient_occlusion ?? null;
-    material.alphaMap = textures.opacity ?? null;
-    material.alphaTest = textures.opacity ? 0.5 : 0;
-    material.side = textures.opacity ? THREE.DoubleSide : THREE.FrontSide;
-    material.emissiveMap = textures.emissive ?? null;
-    material.emissive.setScalar(textures.emissive ? 1 : 0);
-    const has = [material.map, material.normalMap, material.alphaMap, material.emissiveMap].map(
-      Boolean,
-    );
-    if (had.join() !== has.join()) material.needsUpdate = true;
-    invalidate();
-    performance.mark("sieve:lit");
-  }, [material, textures, around, repeat, shape, invalidate]);
-  return <mesh geometry={geometry} material={material} />;
 }

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import type { MapKind } from "@/api/client";
-import type { Pictures, Shown } from "@/places/bench/use-preview";
+import type { Pictures, Shown } from "@/places/bench/shown";
 
 const used: MapKind[] = [
   "base_color",
@@ -12,6 +12,7 @@ const used: MapKind[] = [
   "ambient_occlusion",
   "opacity",
   "emissive",
+  "height",
 ];
 const colored = new Set<MapKind>(["base_color", "emissive"]);
 
@@ -27,14 +28,21 @@ export function drawnKeys(textures: Textures): string {
   return used.map((kind) => textures[kind]?.name ?? "").join(" ");
 }
 
-async function makeTexture(kind: MapKind, { key, bitmap }: Shown): Promise<THREE.Texture> {
-  // WebGL reads rows from below; a flipped bitmap keeps green up without touching the shader.
-  const texture = new THREE.Texture(await createImageBitmap(bitmap, { imageOrientation: "flipY" }));
+function makeTexture(kind: MapKind, { key, codes }: Shown): THREE.Texture {
+  const texture = new THREE.DataTexture(
+    new Uint8Array(codes.data.buffer),
+    codes.width,
+    codes.height,
+    THREE.RGBAFormat,
+  );
   texture.name = key;
-  texture.flipY = false;
+  texture.flipY = true; // WebGL reads rows from below
   texture.colorSpace = colored.has(kind) ? THREE.SRGBColorSpace : THREE.NoColorSpace;
   texture.wrapS = THREE.RepeatWrapping;
   texture.wrapT = THREE.RepeatWrapping;
+  texture.magFilter = THREE.LinearFilter;
+  texture.minFilter = THREE.LinearMipmapLinearFilter;
+  texture.generateMipmaps = true;
   texture.anisotropy = 4;
   texture.needsUpdate = true;
   return texture;
@@ -43,30 +51,26 @@ async function makeTexture(kind: MapKind, { key, bitmap }: Shown): Promise<THREE
 /** All maps change together, so that no frame mixes an old normal with a new occlusion. */
 export function useTextures(pictures: Pictures): Textures {
   const [textures, setTextures] = useState<Textures>({});
-  const held = useRef<Map<MapKind, { key: string; texture: THREE.Texture }>>(new Map());
+  const held = useRef<Textures>({});
   useEffect(() => {
-    let stale = false;
-    void (async () => {
-      const made = new Map<MapKind, { key: string; texture: THREE.Texture }>();
-      for (const kind of used) {
-        const picture = pictures[kind];
-        const old = held.current.get(kind);
-        if (!picture) continue;
-        const texture = old?.key === picture.key ? old.texture : await makeTexture(kind, picture);
-        made.set(kind, { key: picture.key, texture });
-      }
-      const kept = new Set([...made.values()].map((one) => one.texture));
-      const dropped = stale ? made : held.current;
-      const saved = stale ? new Set([...held.current.values()].map((one) => one.texture)) : kept;
-      if (!stale) {
-        held.current = made;
-        setTextures(Object.fromEntries([...made].map(([kind, one]) => [kind, one.texture])));
-      }
-      for (const { texture } of dropped.values()) if (!saved.has(texture)) texture.dispose();
-    })();
-    return () => {
-      stale = true;
-    };
+    const made: Textures = {};
+    for (const kind of used) {
+      const picture = pictures[kind];
+      if (!picture) continue;
+      const old = held.current[kind];
+      made[kind] = old?.name === picture.key ? old : makeTexture(kind, picture);
+    }
+    const kept = new Set(Object.values(made));
+    for (const old of Object.values(held.current)) if (!kept.has(old)) old.dispose();
+    held.current = made;
+    setTextures(made);
   }, [pictures]);
+  useEffect(
+    () => () => {
+      for (const texture of Object.values(held.current)) texture.dispose();
+      held.current = {};
+    },
+    [],
+  );
   return textures;
 }

@@ -77,13 +77,20 @@ async def _receive(request: Request, path: Path, name: str, limit: int) -> None:
 
 @router.post("/projects/{project}/sources", status_code=201, openapi_extra=_RAW_BODY)
 async def take_in(
-    project: str, request: Request, context: ContextDep, name: FileName
+    project: str,
+    request: Request,
+    context: ContextDep,
+    name: FileName,
+    kind: MapKind | None = None,
 ) -> TakenInRead:
-    """Take in one picture file, sent as the raw body; makes a set of it."""
+    """Take in one picture file, sent as the raw body; makes a set of it.
+
+    Without a `kind` the file's name says which map it is; else it is the base color.
+    """
     with context.incoming() as folder:
         path = folder / "incoming"
         await _receive(request, path, name, context.settings.max_bytes)
-        taken = await run_in_threadpool(intake.take_in, context, project, path, name)
+        taken = await run_in_threadpool(intake.take_in, context, project, path, name, kind=kind)
     return TakenInRead(
         sha256=taken.sha256,
         facts=SourceFactsRead.model_validate(taken.facts),
@@ -91,6 +98,7 @@ async def take_in(
         set_name=taken.set_name,
         known_source=taken.known_source,
         known_set=taken.known_set,
+        kind=taken.kind,
     )
 
 

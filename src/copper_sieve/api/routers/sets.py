@@ -54,11 +54,19 @@ def map_thumbnail(set_id: int, kind: MapKind, context: ContextDep, key: str = ""
     return Response(data, 200, headers, "image/png")
 
 
-@router.post("/sets/{set_id}/previews")
+@router.post(
+    "/sets/{set_id}/previews",
+    response_class=Response,
+    responses={200: {"content": {"application/octet-stream": {}}, "model": PreviewRead}},
+)
 def preview(
     set_id: int, body: PreviewCreate, context: ContextDep, previewer: PreviewerDep
-) -> PreviewRead:
-    """Compute maps of a set, or of a draft of it; 409 when a newer request of the window came."""
+) -> Response:
+    """Compute maps of a set, or of a draft of it; 409 when a newer request of the window came.
+
+    The answer is the length of a JSON text (four bytes, little endian), that text (`PreviewRead`),
+    and the 8-bit codes of the maps one after the other, all in one, since a hand is waiting.
+    """
     found = previewer.preview(
         set_id,
         draft_set("draft", body.draft) if body.draft else None,
@@ -66,21 +74,21 @@ def preview(
         longer_side=body.longer_side,
         window=body.window,
         sequence=body.sequence,
+        known=body.known,
     )
-    return PreviewRead(
+    head = PreviewRead(
         maps={
             kind: PreviewMapRead(
                 key=one.key,
-                url=f"/api/pixels/{one.key}.png",
                 width=one.size[0],
                 height=one.size[1],
+                channels=len(kind.facts.components),
+                bytes=0 if one.codes is None else one.codes.size,
             )
             for kind, one in found.items()
         }
-    )
-
-
-@router.get("/pixels/{key}.png", response_class=Response)
-def pixels(key: str, previewer: PreviewerDep) -> Response:
-    """The picture of a previewed map."""
-    return Response(previewer.picture(key), 200, IMMUTABLE, "image/png")
+    ).model_dump_json()
+    codes = (one.codes.data for one in found.values() if one.codes is not None)
+    text = head.encode()
+    content = b"".join([len(text).to_bytes(4, "little"), text, *codes])
+    return Response(content, 200, media_type="application/octet-stream")

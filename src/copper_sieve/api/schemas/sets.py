@@ -94,19 +94,21 @@ class PreviewCreate(Request):
     longer_side: int = Field(default=1024, ge=16, le=4096)
     window: str = Field(default="", max_length=64)
     sequence: int = 0
+    known: list[str] = Field(default_factory=list, max_length=1000)
 
 
 class PreviewMapRead(Answer):
-    """One computed map."""
+    """One map: its codes are `channels` bytes a texel, row 0 at the top; none where it is known."""
 
     key: str
-    url: str
     width: int
     height: int
+    channels: int
+    bytes: int
 
 
 class PreviewRead(Answer):
-    """The computed maps by kind."""
+    """What stands before the codes: the maps in the order in which their codes follow."""
 
     maps: dict[MapKind, PreviewMapRead]
 
@@ -120,6 +122,7 @@ class TakenInRead(Answer):
     set_name: str
     known_source: bool
     known_set: bool
+    kind: MapKind
 
 
 def read_set(view: SetView) -> SetRead:

@@ -1,20 +1,24 @@
 // The Bench: flat and lit side by side, the strip of maps, the chosen map's drawer.
 import { useQuery } from "@tanstack/react-query";
-import { Redo2, Undo2 } from "lucide-react";
+import { BookOpen, Redo2, Undo2 } from "lucide-react";
 import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
-import type { MapKind, SetRead, VocabularyRead } from "@/api/client";
+import type { MapKind, OperationRead, SetRead, VocabularyRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
+import { useCommands } from "@/parts/commands";
 import { metres } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
+import { RecipesDialog } from "@/places/recipes/recipes-dialog";
+import { withColor } from "./colors-field";
 import { Drawer } from "./drawer";
 import { FlatWindow, type Other } from "./flat-window";
 import { MapStrip } from "./map-strip";
 import { useDraft } from "./use-draft";
+import { usePickPicture } from "./use-pick";
 import { usePreview } from "./use-preview";
-import { addMap } from "./ways";
+import { addMap, replacing } from "./ways";
 
 const LitWindow = lazy(() => import("@/lit/lit-window"));
 const FULL_SIDE = 1024;
@@ -53,15 +57,86 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const state = useDraft(set, project);
   const side = Math.min(FULL_SIDE, Math.max(set.width, set.height));
   const [moving, setMoving] = useState(false);
-  const { pictures, before, error, settled } = usePreview(set.id, state.draft, moving, side);
   const kinds = Object.keys(state.draft.maps) as MapKind[];
   const asked = params.kind as MapKind | undefined;
   const chosen = asked && kinds.includes(asked) ? asked : (kinds[1] ?? kinds[0]);
+  const { pictures, before, error, settled } = usePreview(
+    set.id,
+    state.draft,
+    moving,
+    side,
+    chosen,
+  );
   const kind = vocabulary.kinds.find((one) => one.kind === chosen);
   const definition = chosen && state.draft.maps[chosen];
+  const operation = vocabulary.operations.find(
+    (one) => definition?.how === "derived" && one.name === definition.operation,
+  );
+  const [parameter, setParameter] = useState<string | null>(null);
+  const picked = usePickPicture(
+    set.id,
+    state.draft,
+    chosen,
+    operation,
+    pictures,
+    parameter !== null,
+  );
+  const [recipes, setRecipes] = useState(false);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another map ends picking
+  useEffect(() => setParameter(null), [chosen, operation?.name]);
+  useEffect(() => {
+    const end = (event: KeyboardEvent) => event.key === "Escape" && setParameter(null);
+    addEventListener("keydown", end);
+    return () => removeEventListener("keydown", end);
+  }, []);
+  const open = (one: MapKind) => navigate(`/${project}/bench/${set.id}/${one}`, { replace: true });
+  useCommands([
+    ...kinds.map((one, n) => ({
+      id: `map-${one}`,
+      label: `Show ${vocabulary.kinds.find((k) => k.kind === one)?.title ?? one}`,
+      keys: n < 9 ? String(n + 1) : undefined,
+      run: () => open(one),
+    })),
+    {
+      id: "undo",
+      label: "Undo",
+      keys: "Ctrl+Z",
+      disabled: !set.can_undo,
+      run: () => state.step("undo"),
+    },
+    {
+      id: "redo",
+      label: "Redo",
+      keys: "Ctrl+Shift+Z",
+      disabled: !set.can_redo,
+      run: () => state.step("redo"),
+    },
+    {
+      id: "recipes",
+      label: "Recipes, and settings for other sets",
+      keys: "Shift+R",
+      run: () => setRecipes(true),
+    },
+    {
+      id: "deliver",
+      label: "Deliver this set",
+      run: () => navigate(`/${project}/deliveries?sets=${set.id}`),
+    },
+  ]);
   const titleOf = (one: MapKind) => vocabulary.kinds.find((k) => k.kind === one)?.title ?? one;
   if (!kind || !definition) return <p className="p-4">This set has no maps.</p>;
   const { surface } = state.draft;
+  function pick(color: string) {
+    const asked = operation?.parameters.find((one) => one.name === parameter);
+    if (!kind || definition?.how !== "derived" || !asked) return;
+    const parameters = definition.parameters ?? {};
+    const had = String(parameters[asked.name] ?? asked.default);
+    const value = withColor(had, color, asked.most);
+    state.settle(
+      replacing(kind.kind, { ...definition, parameters: { ...parameters, [asked.name]: value } }),
+    );
+    if (asked.most === 1) setParameter(null);
+  }
   const was = before[kind.kind];
   const others = kinds.flatMap((one) => {
     const shown = pictures[one];
@@ -81,6 +156,9 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
         <span role="status" className="ml-auto text-[12.5px] text-second">
           {state.saving ? "saving…" : "saved"}
         </span>
+        <Button onClick={() => setRecipes(true)} title="Shift+R">
+          <BookOpen className="size-4" /> Recipes…
+        </Button>
         <History set={set} step={state.step} />
         <Link to={`/${project}/deliveries?sets=${set.id}`} className={buttonClass("main")}>
           Deliver…
@@ -90,6 +168,11 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
         flat={
           <FlatWindow
             shown={pictures[kind.kind]}
+            pick={
+              parameter === null
+                ? null
+                : { shown: picked, label: pickLabel(operation, titleOf), onColor: pick }
+            }
             fullWidth={Math.round((side * set.width) / Math.max(set.width, set.height))}
             others={others}
             kind={kind}
@@ -99,7 +182,12 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
         }
         lit={
           <Suspense fallback={<div className="size-full rounded-sm bg-ground" />}>
-            <LitWindow pictures={pictures} surface={surface} aspect={set.width / set.height} />
+            <LitWindow
+              pictures={pictures}
+              before={before}
+              surface={surface}
+              aspect={set.width / set.height}
+            />
           </Suspense>
         }
       />
@@ -112,8 +200,8 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
         addressOf={(one) => `/${project}/bench/${set.id}/${one}`}
         missing={vocabulary.kinds.filter((one) => !kinds.includes(one.kind))}
         onAdd={(one) => {
-          state.settle(addMap(one, vocabulary.operations));
-          navigate(`/${project}/bench/${set.id}/${one.kind}`, { replace: true });
+          state.settle(addMap(one, vocabulary));
+          open(one.kind);
         }}
       />
       <div className="mt-2.5 flex min-h-[172px] shrink-0">
@@ -122,28 +210,24 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
           kind={kind}
           definition={definition}
           state={state}
-          operations={vocabulary.operations}
+          world={vocabulary}
           titleOf={titleOf}
           onMoving={setMoving}
+          picking={{ parameter, pick: setParameter }}
         />
       </div>
+      {recipes && <RecipesDialog project={project} of={set} onClose={() => setRecipes(false)} />}
     </div>
   );
 }
 
-/** Undo and redo, also by Ctrl+Z and Ctrl+Shift+Z anywhere but in a field being typed in. */
+/** What colors are picked from, in words. */
+function pickLabel(operation: OperationRead | undefined, titleOf: (kind: MapKind) => string) {
+  const input = operation?.inputs[0];
+  return input ? titleOf(input) : (operation?.slots[0]?.label ?? "the picture");
+}
+
 function History({ set, step }: { set: SetRead; step: (to: "undo" | "redo") => void }) {
-  useEffect(() => {
-    const press = (event: KeyboardEvent) => {
-      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z") return;
-      if (event.target instanceof HTMLInputElement && event.target.type === "text") return;
-      event.preventDefault();
-      const to = event.shiftKey ? "redo" : "undo";
-      if (to === "redo" ? set.can_redo : set.can_undo) step(to);
-    };
-    addEventListener("keydown", press);
-    return () => removeEventListener("keydown", press);
-  }, [set.can_undo, set.can_redo, step]);
   return (
     <>
       <Button disabled={!set.can_undo} title="Ctrl+Z" onClick={() => step("undo")}>

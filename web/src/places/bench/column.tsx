@@ -1,19 +1,114 @@
-import type { ReactNode } from "react";
+// Columns of the drawer, and which of them are unfolded: as many as there is room for.
+import { ChevronDown, ChevronRight } from "lucide-react";
+import { type ReactNode, useState } from "react";
 
-/** A titled column of the drawer. */
+const COLUMN = 262;
+const KEPT = "sieve:columns";
+
+/** A titled column of the drawer; with `onFold` its title folds it away. */
 export function Column({
   title,
   wide = true,
+  onFold,
   children,
 }: {
   title: string;
   wide?: boolean;
+  onFold?: () => void;
   children: ReactNode;
 }) {
   return (
-    <div className={wide ? "min-w-[236px] max-w-[350px] flex-1" : "w-[150px] shrink-0"}>
-      <h3 className="mb-1 text-[12.5px] font-medium text-second">{title}</h3>
+    <section
+      aria-label={title}
+      className={wide ? "min-w-[238px] max-w-[350px] flex-1" : "w-[150px] shrink-0"}
+    >
+      <h3 className="mb-1 text-[12.5px] font-medium text-second">
+        {onFold ? (
+          <button
+            type="button"
+            aria-expanded
+            className="flex items-center gap-1 hover:text-ink"
+            onClick={onFold}
+          >
+            {title} <ChevronDown className="size-3" aria-hidden="true" />
+          </button>
+        ) : (
+          title
+        )}
+      </h3>
       {children}
-    </div>
+    </section>
   );
+}
+
+interface Folded {
+  title: string;
+  /** How many of its controls are not as at first. */
+  changed: number;
+}
+
+/** The columns that are folded away, by their titles. */
+export function FoldedColumns({
+  folded,
+  onOpen,
+}: {
+  folded: Folded[];
+  onOpen: (title: string) => void;
+}) {
+  if (folded.length === 0) return null;
+  return (
+    <section aria-label="More" className="w-[128px] shrink-0">
+      <h3 className="mb-1 text-[12.5px] font-medium text-second">More</h3>
+      {folded.map((one) => (
+        <button
+          key={one.title}
+          type="button"
+          aria-expanded={false}
+          className="flex h-[26px] w-full items-center gap-1 truncate rounded-sm text-left hover:bg-sheet"
+          onClick={() => onOpen(one.title)}
+        >
+          <ChevronRight className="size-3.5 shrink-0 text-second" aria-hidden="true" />
+          <span className="truncate">{one.title}</span>
+          {one.changed > 0 && (
+            <span className="ml-auto pr-1 text-copper figures" title="controls not as at first">
+              {one.changed}
+            </span>
+          )}
+        </button>
+      ))}
+    </section>
+  );
+}
+
+function remembered(): Record<string, string[]> {
+  try {
+    return JSON.parse(localStorage.getItem(KEPT) ?? "{}");
+  } catch {
+    return {};
+  }
+}
+
+/**
+ * Which of the columns are open, in their own order: at first as many as there is room for, then
+ * as they were left. Opening one where there is no room folds the one that was opened longest ago.
+ */
+export function useColumns(name: string, titles: string[]) {
+  const room = Math.max(2, Math.floor((innerWidth - 64 - 174 - 152) / COLUMN));
+  const [order, setOrder] = useState<string[]>(() => {
+    const last = titles.at(-1);
+    const usual = [...titles.slice(0, Math.max(1, room - 1)), ...(last ? [last] : [])];
+    return remembered()[name] ?? [...new Set(usual)];
+  });
+  const put = (next: string[]) => {
+    localStorage.setItem(KEPT, JSON.stringify({ ...remembered(), [name]: next }));
+    setOrder(next);
+  };
+  return {
+    isOpen: (title: string) => order.includes(title),
+    open: (title: string) => {
+      const kept = order.filter((one) => titles.includes(one) && one !== title);
+      put([...kept.slice(Math.max(0, kept.length - room + 1)), title]);
+    },
+    fold: (title: string) => put(order.filter((one) => one !== title)),
+  };
 }

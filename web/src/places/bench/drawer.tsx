@@ -1,31 +1,31 @@
 // The chosen map's controls in columns; every control comes from the operation's declaration.
-import { useQuery } from "@tanstack/react-query";
-import type { ReactNode } from "react";
-import type {
-  KindRead,
-  MapDefinition,
-  MapKind,
-  OperationRead,
-  ParameterRead,
-  SurfaceSpec,
-} from "@/api/client";
-import { queries } from "@/api/queries";
-import { Choice } from "@/parts/choice";
+import type { KindRead, MapDefinition, MapKind, SurfaceSpec } from "@/api/client";
 import { DialField } from "@/parts/dial-field";
-import { bytes } from "@/parts/figures";
 import { Segmented } from "@/parts/segmented";
-import { Column } from "./column";
+import { Column, FoldedColumns, useColumns } from "./column";
+import { Control, Labelled, type Value } from "./controls";
+import { ImportedFacts } from "./imported-facts";
 import { Made } from "./made";
+import { SlotField } from "./slot-field";
 import type { Change, DraftState } from "./use-draft";
-import { replacing } from "./ways";
+import { type Filling, fittingMaps, replacing, type World } from "./ways";
+
+const SURFACE = "The surface, for all maps";
+
+export interface Picking {
+  /** The parameter that colors are picked for, or null. */
+  parameter: string | null;
+  pick: (parameter: string | null) => void;
+}
 
 interface Props {
   kind: KindRead;
   definition: MapDefinition;
   state: DraftState;
-  operations: OperationRead[];
+  world: World;
   titleOf: (kind: MapKind) => string;
   onMoving: (moving: boolean) => void;
+  picking: Picking;
 }
 
 export function Drawer(props: Props) {
@@ -36,36 +36,69 @@ export function Drawer(props: Props) {
       className="flex min-h-[168px] grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
       <Made {...props} />
-      {definition.how === "derived" && <DerivedControls {...props} definition={definition} />}
+      {definition.how === "derived" && (
+        <DerivedControls key={definition.operation} {...props} definition={definition} />
+      )}
       {definition.how === "constant" && <ConstantControls {...props} definition={definition} />}
       {definition.how === "imported" && <ImportedFacts {...props} definition={definition} />}
-      <SurfaceControls {...props} />
+      {definition.how !== "derived" && (
+        <Column title={SURFACE}>
+          <SurfaceControls {...props} />
+        </Column>
+      )}
     </section>
   );
 }
 
 type Of<How extends MapDefinition["how"]> = Extract<MapDefinition, { how: How }>;
 
-function DerivedControls({
-  kind,
-  definition,
-  state,
-  operations,
-  onMoving,
-}: Props & { definition: Of<"derived"> }) {
-  const operation = operations.find((one) => one.name === definition.operation);
+function DerivedControls(props: Props & { definition: Of<"derived"> }) {
+  const { kind, definition, state, world, titleOf, onMoving, picking } = props;
+  const operation = world.operations.find((one) => one.name === definition.operation);
+  const { parameters = [], slots = [] } = operation ?? {};
+  const groups = [...new Set([...parameters, ...slots].map((one) => one.group))];
+  const columns = useColumns(definition.operation, [...groups, SURFACE]);
   if (!operation) return <p>This map's operation is not known here.</p>;
   const given = definition.parameters ?? {};
-  const groups = [...new Set(operation.parameters.map((one) => one.group))];
-  const withValue = (name: string, value: number | boolean | string) =>
+  const fillings = definition.slots ?? {};
+  const withValue = (name: string, value: Value) =>
     replacing(kind.kind, { ...definition, parameters: { ...given, [name]: value } });
+  const withFilling = (name: string, filling: Filling | undefined) => {
+    const { [name]: _, ...others } = fillings;
+    const next = filling ? { ...others, [name]: filling } : others;
+    return replacing(kind.kind, { ...definition, slots: next });
+  };
+  const of = (group: string) => ({
+    slots: slots.filter((one) => one.group === group),
+    parameters: parameters.filter((one) => one.group === group),
+  });
+  /** Controls of what is mixed in are of no use before something is. */
+  const isIdle = (group: string) => {
+    const here = of(group).slots;
+    return here.length > 0 && !here.some((one) => one.required || fillings[one.name]);
+  };
+  const changed = (group: string) =>
+    of(group).parameters.filter(
+      (one) => given[one.name] !== undefined && given[one.name] !== one.default,
+    ).length + of(group).slots.filter((one) => !one.required && fillings[one.name]).length;
+  const folded = [...groups, SURFACE].filter((one) => !columns.isOpen(one));
   return (
     <>
-      {groups.map((group) => (
-        <Column key={group} title={group}>
-          {operation.parameters
-            .filter((one) => one.group === group)
-            .map((parameter) => (
+      {groups.filter(columns.isOpen).map((group) => (
+        <Column key={group} title={group} onFold={() => columns.fold(group)}>
+          {of(group).slots.map((slot) => (
+            <SlotField
+              key={slot.name}
+              slot={slot}
+              filling={fillings[slot.name]}
+              fitting={fittingMaps(state.draft, kind.kind, slot, world.kinds, world.operations)}
+              kinds={world.kinds}
+              titleOf={titleOf}
+              onFill={(filling) => state.settle(withFilling(slot.name, filling))}
+            />
+          ))}
+          {!isIdle(group) &&
+            of(group).parameters.map((parameter) => (
               <Control
                 key={parameter.name}
                 parameter={parameter}
@@ -78,74 +111,22 @@ function DerivedControls({
                   onMoving(false);
                   state.settle(withValue(parameter.name, value));
                 }}
+                picking={picking.parameter === parameter.name}
+                onPick={(on) => picking.pick(on ? parameter.name : null)}
               />
             ))}
         </Column>
       ))}
-    </>
-  );
-}
-
-interface ControlProps {
-  parameter: ParameterRead;
-  value: number | boolean | string;
-  onMove: (value: number) => void;
-  onSettle: (value: number | boolean | string) => void;
-}
-
-function Control({ parameter, value, onMove, onSettle }: ControlProps) {
-  const { label, meaning, low, high, unit, choices } = parameter;
-  if (typeof value === "number") {
-    // Fractions of the tile are shown in per cent.
-    const factor = unit === "tile" ? 100 : 1;
-    return (
-      <DialField
-        label={label}
-        value={value * factor}
-        low={low * factor}
-        high={high * factor}
-        onMove={(shown) => onMove(shown / factor)}
-        onSettle={(shown) => onSettle(shown / factor)}
-        hint={unit === "tile" ? `${meaning}, in per cent of the picture's width` : meaning}
-        unit={{ tile: "%", m: "m", deg: "°" }[unit]}
-        initial={Number(parameter.default) * factor}
+      <FoldedColumns
+        folded={folded.map((title) => ({ title, changed: changed(title) }))}
+        onOpen={columns.open}
       />
-    );
-  }
-  return (
-    <Labelled label={label} hint={meaning}>
-      {typeof value === "boolean" ? (
-        <Segmented
-          label={label}
-          value={String(value)}
-          options={yesNo}
-          onChange={(next) => onSettle(next === "true")}
-        />
-      ) : (
-        <Choice
-          label={label}
-          value={value}
-          options={choices.map((choice) => ({ value: choice, label: choice }))}
-          onChange={onSettle}
-        />
+      {columns.isOpen(SURFACE) && (
+        <Column title={SURFACE} onFold={() => columns.fold(SURFACE)}>
+          <SurfaceControls {...props} />
+        </Column>
       )}
-    </Labelled>
-  );
-}
-
-const yesNo = [
-  { value: "false", label: "No" },
-  { value: "true", label: "Yes" },
-] as const;
-
-function Labelled({ label, hint, children }: { label: string; hint: string; children: ReactNode }) {
-  return (
-    <div className="grid h-[30px] grid-cols-[84px_1fr] items-center gap-2">
-      <span title={hint} className="truncate">
-        {label}
-      </span>
-      <span>{children}</span>
-    </div>
+    </>
   );
 }
 
@@ -188,46 +169,6 @@ function ConstantControls({
   );
 }
 
-function ImportedFacts({ kind, definition, state }: Props & { definition: Of<"imported"> }) {
-  const { data: facts } = useQuery(queries.source(definition.source));
-  if (!facts) return null;
-  const said =
-    facts.encoding_source === "assumed" ? "assumed: the file does not say" : facts.encoding_source;
-  return (
-    <>
-      <Column title="Came in as">
-        <p className="truncate font-medium" title={facts.file_name}>
-          {facts.file_name}
-        </p>
-        <p className="text-second figures">
-          {facts.format.toUpperCase()} · {facts.width} × {facts.height} · {facts.channels.join("")}{" "}
-          · {facts.bit_depth} bit · {bytes(facts.bytes)}
-        </p>
-        <a
-          className="mt-1.5 inline-block text-copper underline underline-offset-2"
-          href={`/api/sources/${definition.source}/original`}
-        >
-          Fetch the original, untouched
-        </a>
-      </Column>
-      {kind.meaning === "color" && (
-        <Column title="Read as" wide={false}>
-          <Segmented
-            label="Color encoding"
-            value={definition.encoding ?? "srgb"}
-            options={[
-              { value: "srgb", label: "sRGB" },
-              { value: "linear", label: "Linear" },
-            ]}
-            onChange={(encoding) => state.settle(replacing(kind.kind, { ...definition, encoding }))}
-          />
-          <p className="mt-1 text-[12.5px] text-second">{said}</p>
-        </Column>
-      )}
-    </>
-  );
-}
-
 function SurfaceControls({ state, onMoving }: Props) {
   const { surface } = state.draft;
   const withSurface =
@@ -248,7 +189,7 @@ function SurfaceControls({ state, onMoving }: Props) {
     },
   });
   return (
-    <Column title="The surface, for all maps">
+    <>
       <DialField
         label="Width"
         hint="metres across the picture"
@@ -281,6 +222,6 @@ function SurfaceControls({ state, onMoving }: Props) {
           onChange={(next) => state.settle(withSurface({ wrap: next === "wrap" }))}
         />
       </Labelled>
-    </Column>
+    </>
   );
 }

@@ -1,12 +1,16 @@
 // The map flat: whole or 1:1 or 8:1, single, repeated or wiped against another map or what it was;
 // one channel; the value under the pointer.
-import { MoveHorizontal } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { BarChart3, MoveHorizontal } from "lucide-react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { KindRead, SurfaceSpec } from "@/api/client";
 import { Choice } from "@/parts/choice";
+import { useCommands } from "@/parts/commands";
+import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
+import { Histogram } from "./histogram";
 import { meaningOf, type Texel } from "./readout";
-import type { Shown } from "./use-preview";
+import type { Shown } from "./shown";
+import { colorAt } from "./use-pick";
 
 const zooms = [
   { value: "fit", label: "Fit" },
@@ -37,8 +41,16 @@ export interface Other {
   shown: Shown;
 }
 
+/** Colors are being picked from a picture, which is shown instead of the map. */
+export interface PickFrom {
+  shown: Shown | undefined;
+  label: string;
+  onColor: (color: string) => void;
+}
+
 interface Props {
   shown: Shown | undefined;
+  pick: PickFrom | null;
   /** Texels across at rest; while a hand moves, pictures may come smaller. */
   fullWidth: number;
   others: Other[];
@@ -47,32 +59,26 @@ interface Props {
   settled: boolean;
 }
 
-/** The codes of a bitmap, and the bitmap with one channel as grey. */
-function useCodes(shown: Shown | undefined, channel: Channel) {
-  const [codes, setCodes] = useState<{ data: ImageData; picture: OffscreenCanvas } | null>(null);
-  useEffect(() => {
-    if (!shown) return;
-    const { width, height } = shown.bitmap;
-    const picture = new OffscreenCanvas(width, height);
-    const context = picture.getContext("2d", { willReadFrequently: true });
-    if (!context) return;
-    context.drawImage(shown.bitmap, 0, 0);
-    const data = context.getImageData(0, 0, width, height);
-    if (channel !== "all") {
-      const single = new ImageData(width, height);
-      const offset = Number(channel);
-      for (let i = 0; i < data.data.length; i += 4) {
-        const value = data.data[i + offset] ?? 0;
-        single.data.set([value, value, value, 255], i);
-      }
-      context.putImageData(single, 0, 0);
+/** What is drawn: the picture itself, or one channel of it as grey. */
+function useDrawn(shown: Shown | undefined, channel: Channel): OffscreenCanvas | undefined {
+  return useMemo(() => {
+    if (!shown || channel === "all") return shown?.picture;
+    const { width, height, data } = shown.codes;
+    const single = new ImageData(width, height);
+    const offset = Number(channel);
+    for (let i = 0; i < data.length; i += 4) {
+      const value = data[i + offset] ?? 0;
+      single.data.set([value, value, value, 255], i);
     }
-    setCodes({ data, picture });
+    const picture = new OffscreenCanvas(width, height);
+    picture.getContext("2d", { willReadFrequently: true })?.putImageData(single, 0, 0);
+    return picture;
   }, [shown, channel]);
-  return codes;
 }
 
-export function FlatWindow({ shown, fullWidth, others, kind, surface, settled }: Props) {
+export function FlatWindow(props: Props) {
+  const { pick, fullWidth, others, kind, surface, settled } = props;
+  const shown = pick ? pick.shown : props.shown;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [zoom, setZoom] = useState<Zoom>("fit");
   const [layout, setLayout] = useState<Layout>("1");
@@ -81,12 +87,42 @@ export function FlatWindow({ shown, fullWidth, others, kind, surface, settled }:
   const [view, setView] = useState({ width: 600, height: 400 });
   const [pointer, setPointer] = useState<{ x: number; y: number } | null>(null);
   const single = kind.meaning === "data";
-  const codes = useCodes(shown, single ? "all" : channel);
-  const repeat = layout === "wipe" ? 1 : Number(layout);
+  const drawn = useDrawn(shown, single || pick ? "all" : channel);
+  const repeat = layout === "wipe" || pick ? 1 : Number(layout);
+  const [counted, setCounted] = useState(false);
   const [against, setAgainst] = useState("before");
   const [wipe, setWipe] = useState(0.5);
   const other = others.find((one) => one.value === against) ?? others[0];
-  const wiped = layout === "wipe" ? other : undefined;
+  const wiped = layout === "wipe" && !pick ? other : undefined;
+  useCommands([
+    {
+      id: "flat-layout",
+      label: "Flat window: one, tiled, wipe",
+      keys: "t",
+      run: () => setLayout((now) => following(layouts, now)),
+    },
+    {
+      id: "flat-zoom",
+      label: "Flat window: fit, 1 : 1, 8 : 1",
+      keys: "z",
+      run: () => {
+        setZoom((now) => following(zooms, now));
+        setPan({ x: 0, y: 0 });
+      },
+    },
+    {
+      id: "flat-channel",
+      label: "Flat window: all channels, R, G, B",
+      keys: "c",
+      run: () => setChannel((now) => following(channels, now)),
+    },
+    {
+      id: "flat-histogram",
+      label: "Flat window: histogram",
+      keys: "h",
+      run: () => setCounted((now) => !now),
+    },
+  ]);
 
   useEffect(() => {
     const element = canvas.current?.parentElement;
@@ -98,7 +134,7 @@ export function FlatWindow({ shown, fullWidth, others, kind, surface, settled }:
     return () => observer.disconnect();
   }, []);
 
-  const texels = { width: codes?.picture.width ?? 1, height: codes?.picture.height ?? 1 };
+  const texels = { width: drawn?.width ?? 1, height: drawn?.height ?? 1 };
   const width = fullWidth;
   const height = Math.max(1, Math.round((fullWidth * texels.height) / texels.width));
   const density = devicePixelRatio;
@@ -110,16 +146,16 @@ export function FlatWindow({ shown, fullWidth, others, kind, surface, settled }:
 
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
-    if (!canvas.current || !context || !codes) return;
+    if (!canvas.current || !context || !drawn) return;
     canvas.current.width = Math.round(view.width * density);
     canvas.current.height = Math.round(view.height * density);
     context.setTransform(density, 0, 0, density, 0, 0);
     context.imageSmoothingEnabled = scale * density < 0.999;
-    context.imageSmoothingQuality = "high";
+    context.imageSmoothingQuality = settled ? "high" : "medium";
     for (let row = 0; row < repeat; row++)
       for (let column = 0; column < repeat; column++)
         context.drawImage(
-          codes.picture,
+          drawn,
           left + column * width * scale,
           top + row * height * scale,
           width * scale,
@@ -131,25 +167,27 @@ export function FlatWindow({ shown, fullWidth, others, kind, surface, settled }:
       context.beginPath();
       context.rect(edge, 0, view.width - edge, view.height);
       context.clip();
-      context.drawImage(wiped.shown.bitmap, left, top, width * scale, height * scale);
+      context.drawImage(wiped.shown.picture, left, top, width * scale, height * scale);
       context.restore();
     }
     performance.mark("sieve:flat");
-  }, [codes, view, scale, left, top, repeat, width, height, wiped, wipe]);
+  }, [drawn, view, scale, left, top, repeat, width, height, wiped, wipe, settled]);
 
   const column = pointer ? Math.floor((pointer.x - left) / scale) : -1;
   const row = pointer ? Math.floor((pointer.y - top) / scale) : -1;
   const inside =
-    codes && column >= 0 && row >= 0 && column < width * repeat && row < height * repeat;
+    shown && column >= 0 && row >= 0 && column < width * repeat && row < height * repeat;
   let reading = null;
   if (inside) {
     const share = texels.width / width;
     const at =
       (Math.floor((row % height) * share) * texels.width + Math.floor((column % width) * share)) *
       4;
-    const [r = 0, g = 0, b = 0] = codes.data.data.slice(at, at + 3);
+    const [r = 0, g = 0, b = 0] = shown.codes.data.slice(at, at + 3);
     const texel: Texel = [r, g, b];
-    reading = `${column % width}, ${row % height}   ${single ? r : texel.join(" ")}   ${meaningOf(kind, texel, surface.depth)}`;
+    const meant = pick ? "" : meaningOf(kind, texel, surface.depth);
+    const said = single && !pick ? r : texel.join(" ");
+    reading = `${column % width}, ${row % height}   ${said}   ${meant}`;
   }
 
   return (
@@ -163,8 +201,13 @@ export function FlatWindow({ shown, fullWidth, others, kind, surface, settled }:
         data-key={shown?.key}
         data-settled={settled}
         role="img"
-        aria-label={`${kind.title}, flat`}
-        className="absolute inset-0 size-full touch-none"
+        aria-label={pick ? `Pick from ${pick.label}` : `${kind.title}, flat`}
+        className={`absolute inset-0 size-full touch-none ${pick ? "cursor-crosshair" : ""}`}
+        onClick={() => {
+          if (!pick || !shown || !inside) return;
+          const share = texels.width / width;
+          pick.onColor(colorAt(shown.codes, Math.floor(column * share), Math.floor(row * share)));
+        }}
         onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
         onPointerMove={(event) => {
           const box = event.currentTarget.getBoundingClientRect();
@@ -175,7 +218,13 @@ export function FlatWindow({ shown, fullWidth, others, kind, surface, settled }:
         onPointerLeave={() => setPointer(null)}
       />
       {wiped && <Wipe share={wipe} left={kind.title} right={wiped.label} onMove={setWipe} />}
-      <div className="absolute left-2.5 top-2.5 flex gap-2">
+      {counted && shown && !pick && <Histogram shown={shown} kind={kind} channel={channel} />}
+      {pick && (
+        <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
+          Click in {pick.label.toLowerCase()} to pick · Esc ends
+        </p>
+      )}
+      <div hidden={pick !== null} className="absolute left-2.5 top-2.5 flex gap-2">
         <Segmented label="Layout" value={layout} options={layouts} onChange={setLayout} />
         {wiped && (
           <span className="w-32">
@@ -186,7 +235,17 @@ export function FlatWindow({ shown, fullWidth, others, kind, surface, settled }:
           <Segmented label="Channel" value={channel} options={channels} onChange={setChannel} />
         )}
       </div>
-      <div className="absolute right-2.5 top-2.5">
+      <div className="absolute right-2.5 top-2.5 flex gap-2">
+        <button
+          type="button"
+          aria-pressed={counted}
+          aria-label="Histogram"
+          title="Histogram (H)"
+          onClick={() => setCounted(!counted)}
+          className="grid size-[26px] place-items-center rounded-sm border border-rule bg-sheet hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
+        >
+          <BarChart3 className="size-4" aria-hidden="true" />
+        </button>
         <Segmented
           label="Zoom"
           value={zoom}
@@ -198,7 +257,7 @@ export function FlatWindow({ shown, fullWidth, others, kind, surface, settled }:
         />
       </div>
       <output className="absolute bottom-2.5 left-2.5 whitespace-pre rounded-sm bg-ink/85 px-2 py-0.5 text-sheet figures">
-        {reading ?? (codes ? `${texels.width} × ${texels.height} shown` : "computing…")}
+        {reading ?? (drawn ? `${texels.width} × ${texels.height} shown` : "computing…")}
       </output>
     </section>
   );

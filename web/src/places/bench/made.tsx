@@ -6,6 +6,7 @@ import {
   type MapDefinition,
   type MapKind,
   type OperationRead,
+  type SlotRead,
   takeInMap,
 } from "@/api/client";
 import { Button } from "@/parts/button";
@@ -14,39 +15,63 @@ import { notify } from "@/parts/notices";
 import { PICTURES } from "@/parts/pictures";
 import { Column } from "./column";
 import type { DraftState } from "./use-draft";
-import { changeWay, fedBy, possibleOperations, replacing, takeOut, wayOf } from "./ways";
+import {
+  anotherWay,
+  changeWay,
+  fedBy,
+  possibleOperations,
+  replacing,
+  takeOut,
+  type World,
+  wayLabel,
+  wayOf,
+} from "./ways";
 
 interface Props {
   kind: KindRead;
   definition: MapDefinition;
   state: DraftState;
-  operations: OperationRead[];
+  world: World;
   titleOf: (kind: MapKind) => string;
 }
 
-export function Made({ kind, definition, state, operations, titleOf }: Props) {
+export function Made({ kind, definition, state, world, titleOf }: Props) {
   const picker = useRef<HTMLInputElement>(null);
+  /** What a picture is asked for: the map itself, or a slot of an operation. */
+  const asked = useRef<{ operation: OperationRead; slot: SlotRead } | null>(null);
+  const { operations } = world;
   const operation = operations.find((one) => wayOf(definition) === one.name);
   const possible = possibleOperations(state.draft, kind.kind, operations);
-  const shelved = state.draft.shelf[kind.kind] ?? [];
   const options = [
-    ...possible.map((one) => ({
-      value: one.name,
-      label: `out of ${one.inputs.map(titleOf).join(" and ").toLowerCase()}`,
-    })),
+    ...possible.map((one) => ({ value: one.name, label: wayLabel(one, possible, titleOf) })),
     { value: "constant", label: "one value" },
     { value: "imported", label: "a picture" },
   ];
+  function ask(way: string) {
+    const wanted = operations.find((one) => one.name === way);
+    const slot = wanted?.slots.find((one) => one.required);
+    asked.current = wanted && slot ? { operation: wanted, slot } : null;
+    picker.current?.click();
+  }
   function change(way: string) {
-    const isThere = definition.how === "imported" || shelved.some((one) => one.how === "imported");
-    if (way === "imported" && !isThere) picker.current?.click();
-    else state.settle(changeWay(kind, way));
+    const next = anotherWay(state.draft, kind, way, world);
+    if (next) state.settle(changeWay(kind.kind, next));
+    else ask(way);
   }
   async function bring(file: File | undefined) {
     if (!file) return;
+    const into = asked.current;
     try {
-      const taken = await takeInMap(kind.kind, file);
-      state.settle(changeWay(kind, "imported", taken.definition));
+      const taken = await takeInMap(into?.slot.takes ?? kind.kind, file);
+      const next: MapDefinition = into
+        ? {
+            how: "derived",
+            operation: into.operation.name,
+            parameters: {},
+            slots: { [into.slot.name]: taken.definition },
+          }
+        : taken.definition;
+      state.settle(changeWay(kind.kind, next));
     } catch (error) {
       notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
     }
@@ -82,7 +107,7 @@ export function Made({ kind, definition, state, operations, titleOf }: Props) {
         </Button>
       )}
       {definition.how === "imported" && (
-        <Button look="bare" className="-ml-3" onClick={() => picker.current?.click()}>
+        <Button look="bare" className="-ml-3" onClick={() => ask("imported")}>
           Another picture…
         </Button>
       )}

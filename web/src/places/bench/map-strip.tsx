@@ -4,8 +4,9 @@ import { DropdownMenu } from "radix-ui";
 import { Link } from "react-router";
 import type { KindRead, MapKind, OperationRead } from "@/api/client";
 import { origins } from "@/parts/marks";
+import type { Pictures } from "./shown";
 import type { Draft } from "./use-draft";
-import type { Pictures } from "./use-preview";
+import { inputsOf } from "./ways";
 
 const CARD = 148;
 const GAP = 8;
@@ -19,10 +20,7 @@ export interface Feed {
 /** Which card feeds which, by their places in the strip. */
 export function feedsOf(draft: Draft, order: MapKind[], operations: OperationRead[]): Feed[] {
   return order.flatMap((kind, to) => {
-    const definition = draft.maps[kind];
-    if (definition?.how !== "derived") return [];
-    const inputs = operations.find((one) => one.name === definition.operation)?.inputs ?? [];
-    return inputs
+    return [...new Set(inputsOf(draft.maps[kind], operations))]
       .map((input) => ({ from: order.indexOf(input), to }))
       .filter((feed) => feed.from >= 0);
   });
@@ -102,7 +100,7 @@ export function MapStrip({
                       {Number(value[0]?.toFixed(3))}
                     </span>
                   ) : (
-                    picture && <CardPicture bitmap={picture.bitmap} />
+                    picture && <CardPicture picture={picture.picture} />
                   )}
                 </span>
                 <span className="min-w-0 leading-tight">
@@ -149,7 +147,7 @@ function AddMap({ missing, onAdd }: Pick<Props, "missing" | "onAdd">) {
   );
 }
 
-function CardPicture({ bitmap }: { bitmap: ImageBitmap }) {
+function CardPicture({ picture }: { picture: OffscreenCanvas }) {
   return (
     <canvas
       width={100}
@@ -159,8 +157,8 @@ function CardPicture({ bitmap }: { bitmap: ImageBitmap }) {
         const context = canvas?.getContext("2d");
         if (!context) return;
         context.imageSmoothingQuality = "high";
-        const side = Math.min(bitmap.width, bitmap.height);
-        context.drawImage(bitmap, 0, 0, side, side, 0, 0, 100, 100);
+        const side = Math.min(picture.width, picture.height);
+        context.drawImage(picture, 0, 0, side, side, 0, 0, 100, 100);
       }}
     />
   );

@@ -1,74 +1,40 @@
-// Pictures of the maps as the draft has them. One request is under way at a time and the newest
-// draft is next, so a moving hand always sees an answer and never waits for a stale one.
+// Pictures of the maps as the draft has them. The chosen map comes first, alone and at full size,
+// so that the hand sees its answer at once; what hangs on it follows, smaller while it moves.
 import { useEffect, useRef, useState } from "react";
-import { ApiError, answer, api, type MapDefinition, type MapKind } from "@/api/client";
+import { ApiError, type MapDefinition, type MapKind, preview } from "@/api/client";
+import { type Pictures, ShownStore } from "./shown";
 import type { Draft } from "./use-draft";
 
-export interface Shown {
-  key: string;
-  bitmap: ImageBitmap;
-}
+const MOVING_SIDE = 512;
+/** While a hand moves, the other maps follow at most so often, in milliseconds. */
+const FOLLOW_EVERY = 240;
 
-export type Pictures = Partial<Record<MapKind, Shown>>;
-
-const KEPT = 48;
-
-/** Decoded pictures by content key, the least recently used dropped first. */
-class BitmapStore {
-  private readonly kept = new Map<string, ImageBitmap>();
-
-  async get(key: string, url: string): Promise<ImageBitmap> {
-    const known = this.kept.get(key);
-    if (known) {
-      this.kept.delete(key);
-      this.kept.set(key, known);
-      return known;
-    }
-    const response = await fetch(url);
-    if (!response.ok)
-      throw new ApiError("The preview could not be fetched.", "preview", response.status);
-    const bitmap = await createImageBitmap(await response.blob(), {
-      colorSpaceConversion: "none",
-      premultiplyAlpha: "none",
-    });
-    this.kept.set(key, bitmap);
-    for (const old of this.kept.keys()) {
-      if (this.kept.size <= KEPT) break;
-      this.kept.delete(old);
-    }
-    return bitmap;
-  }
-}
-
-const store = new BitmapStore();
+const store = new ShownStore();
 let sequence = Date.now();
 
 async function fetchPictures(
   setId: number,
   draft: Draft,
+  kinds: MapKind[],
   side: number,
   window: string,
 ): Promise<Pictures> {
   sequence += 1;
-  const { maps } = await answer(
-    api.POST("/api/sets/{set_id}/previews", {
-      params: { path: { set_id: setId } },
-      body: {
-        draft: { surface: draft.surface, maps: draft.maps as Record<string, MapDefinition> },
-        kinds: null,
-        longer_side: side,
-        window,
-        sequence,
-      },
-    }),
+  const maps = await preview(setId, {
+    draft: { surface: draft.surface, maps: draft.maps as Record<string, MapDefinition> },
+    kinds,
+    longer_side: side,
+    window,
+    sequence,
+    known: store.keys(),
+  });
+  const shown: Pictures = {};
+  // What is there already first, so that what is new does not push it out.
+  const inOrder = Object.entries(maps).sort(
+    ([, a], [, b]) => Number(!!a.codes) - Number(!!b.codes),
   );
-  const entries = await Promise.all(
-    Object.entries(maps).map(async ([kind, one]) => [
-      kind,
-      { key: one.key, bitmap: await store.get(one.key, one.url) },
-    ]),
-  );
-  return Object.fromEntries(entries);
+  for (const [kind, one] of inOrder) shown[kind as MapKind] = store.take(one);
+  return shown;
 }
 
 export interface PreviewState {
@@ -80,22 +46,30 @@ export interface PreviewState {
   settled: boolean;
 }
 
+interface Wanted {
+  draft: Draft;
+  moving: boolean;
+  focus: MapKind | undefined;
+}
+
 /**
- * While `moving`, pictures come smaller and so faster; then once more at full size.
- * Every change of the pictures leaves a performance mark, so that the delay can be measured.
+ * One request is under way at a time and the newest draft is next, so a moving hand always sees an
+ * answer and never waits for a stale one. Each leaves a performance mark to measure the delay by.
  */
 export function usePreview(
   setId: number,
   draft: Draft,
   moving: boolean,
   fullSide: number,
+  focus: MapKind | undefined,
 ): PreviewState {
   const [pictures, setPictures] = useState<Pictures>({});
   const [error, setError] = useState<string | null>(null);
   const [settled, setSettled] = useState(false);
   const [before, setBefore] = useState<Pictures>({});
-  const wanted = useRef({ draft, side: fullSide });
+  const wanted = useRef<Wanted>({ draft, moving, focus });
   const busy = useRef(false);
+  const followed = useRef(0);
   const window = useRef(crypto.randomUUID());
   const gone = useRef(false);
 
@@ -107,31 +81,53 @@ export function usePreview(
   }, []);
 
   useEffect(() => {
-    const side = moving ? Math.min(512, fullSide) : fullSide;
-    wanted.current = { draft, side };
+    wanted.current = { draft, moving, focus };
     setSettled(false);
     performance.mark("sieve:draft");
     if (busy.current) return;
     busy.current = true;
+
+    async function answer(now: Wanted) {
+      const all = Object.keys(now.draft.maps) as MapKind[];
+      const fetchKinds = (kinds: MapKind[], side: number) =>
+        fetchPictures(setId, now.draft, kinds, side, window.current);
+      // Maps that were taken out go at once.
+      const only = (old: Pictures) =>
+        Object.fromEntries(Object.entries(old).filter(([kind]) => kind in now.draft.maps));
+      let first: Pictures = {};
+      if (now.focus && all.includes(now.focus)) {
+        first = await fetchKinds([now.focus], fullSide);
+        if (gone.current) return;
+        setPictures((old) => ({ ...only(old), ...first }));
+        performance.mark("sieve:pictures");
+        const early = now.moving && performance.now() - followed.current < FOLLOW_EVERY;
+        if (early && wanted.current !== now) return;
+      }
+      followed.current = performance.now();
+      const others = all.filter((kind) => !(kind in first));
+      const side = now.moving ? Math.min(MOVING_SIDE, fullSide) : fullSide;
+      const found = { ...first, ...(await fetchKinds(others, side)) };
+      if (gone.current) return;
+      setPictures(found);
+      if (!now.moving) setBefore((old) => (Object.keys(old).length > 0 ? old : found));
+    }
+
     void (async () => {
       let done = null;
       while (done !== wanted.current && !gone.current) {
         done = wanted.current;
         try {
-          const found = await fetchPictures(setId, done.draft, done.side, window.current);
-          if (gone.current) break;
-          setPictures(found);
-          setBefore((first) => (Object.keys(first).length > 0 ? first : found));
+          await answer(done);
           setError(null);
-          performance.mark("sieve:pictures");
         } catch (problem) {
-          setError(problem instanceof Error ? problem.message : "The preview failed.");
+          if (!(problem instanceof ApiError && problem.code === "cancelled"))
+            setError(problem instanceof Error ? problem.message : "The preview failed.");
         }
       }
       busy.current = false;
       setSettled(true);
     })();
-  }, [setId, draft, moving, fullSide]);
+  }, [setId, draft, moving, fullSide, focus]);
 
   return { pictures, before, error, settled };
 }

@@ -1,16 +1,50 @@
 import { describe, expect, it } from "vitest";
-import type { KindRead, OperationRead } from "@/api/client";
+import type { KindRead, MapDefinition, OperationRead } from "@/api/client";
 import type { Draft } from "./use-draft";
-import { addMap, changeWay, fedBy, possibleOperations, takeOut, wayOf } from "./ways";
+import {
+  addMap,
+  anotherWay,
+  changeWay,
+  fedBy,
+  fittingMaps,
+  inputsOf,
+  possibleOperations,
+  takeOut,
+  wayLabel,
+  wayOf,
+} from "./ways";
 
-const operation = (name: string, output: string, inputs: string[]) =>
-  ({ name, output, inputs, version: 1, title: name, parameters: [] }) as unknown as OperationRead;
+const operation = (name: string, output: string, inputs: string[], slots: object[] = []) =>
+  ({
+    name,
+    output,
+    inputs,
+    slots,
+    title: `By ${name}`,
+    parameters: [],
+  }) as unknown as OperationRead;
+const slot = (name: string, takes: string, required: boolean, prefers: string[] = []) => ({
+  name,
+  takes,
+  required,
+  prefers,
+});
 const all = [
   operation("height_from_color", "height", ["base_color"]),
   operation("height_from_normal", "height", ["normal"]),
-  operation("normal_from_height", "normal", ["height"]),
+  operation("normal_from_height", "normal", ["height"], [slot("mixed_in", "normal", false)]),
+  operation("normal_from_picture", "normal", [], [slot("picture", "normal", true)]),
+  operation("mask_from_range", "mask_1", [], [slot("map", "mask_1", true, ["height"])]),
 ];
-const rough = { kind: "roughness", neutral: [0.5] } as unknown as KindRead;
+const kind = (name: string, meaning: string, neutral: number[]) =>
+  ({ kind: name, meaning, neutral }) as unknown as KindRead;
+const rough = kind("roughness", "data", [0.5]);
+const normalKind = kind("normal", "normal", [0, 0, 1]);
+const mask = kind("mask_1", "data", [0]);
+const world = {
+  operations: all,
+  kinds: [rough, normalKind, mask, kind("height", "data", [0]), kind("base_color", "color", [0])],
+};
 const tuned = {
   how: "derived",
   operation: "roughness_from_color",
@@ -22,34 +56,66 @@ function draft(maps: object): Draft {
   return { surface: { tile_size: 1, depth: 0.02, wrap: false }, maps, shelf: {} };
 }
 
+function other(of: Draft, one: KindRead, way: string): Draft {
+  return changeWay(one.kind, anotherWay(of, one, way, world) as MapDefinition)(of);
+}
+
 describe("ways of making a map", () => {
   it("comes back with its settings after a constant and a picture", () => {
     const first = draft({ roughness: tuned });
-    const constant = changeWay(rough, "constant")(first);
+    const constant = other(first, rough, "constant");
     expect(constant.maps.roughness).toEqual({ how: "constant", value: [0.5] });
     const valued = {
       ...constant,
       maps: { roughness: { how: "constant" as const, value: [0.3] } },
     };
-    const imported = changeWay(rough, "imported", picture)(valued);
+    const imported = changeWay("roughness", picture)(valued);
     expect(imported.shelf.roughness?.map(wayOf)).toEqual(["roughness_from_color", "constant"]);
-    const back = changeWay(rough, "roughness_from_color")(imported);
+    const back = other(imported, rough, "roughness_from_color");
     expect(back.maps.roughness).toEqual(tuned);
-    const again = changeWay(rough, "constant")(back);
+    const again = other(back, rough, "constant");
     expect(again.maps.roughness).toEqual({ how: "constant", value: [0.3] });
     expect(again.shelf.roughness?.map(wayOf).sort()).toEqual(["imported", "roughness_from_color"]);
   });
-  it("changes nothing for a picture that is not there", () => {
-    const first = draft({ roughness: tuned });
-    expect(changeWay(rough, "imported")(first)).toBe(first);
+  it("asks for a picture where there is none", () => {
+    expect(anotherWay(draft({ roughness: tuned }), rough, "imported", world)).toBeNull();
+    expect(
+      anotherWay(draft({ normal: tuned }), normalKind, "normal_from_picture", world),
+    ).toBeNull();
+  });
+  it("fills a slot with the map's own picture, or with a map it prefers", () => {
+    const own = anotherWay(draft({ normal: picture }), normalKind, "normal_from_picture", world);
+    expect(own).toMatchObject({ slots: { picture } });
+    const height = { how: "derived", operation: "height_from_color" };
+    const made = addMap(mask, world)(draft({ base_color: picture, height })).maps.mask_1;
+    expect(made).toMatchObject({ slots: { map: { how: "map", kind: "height" } } });
+    expect(inputsOf(made, all)).toEqual(["height"]);
+  });
+  it("offers for a slot what can be read so and is not made from the map", () => {
+    const maps = {
+      base_color: picture,
+      height: { how: "derived", operation: "height_from_color" },
+      normal: { how: "derived", operation: "normal_from_height" },
+      mask_1: {
+        how: "derived",
+        operation: "mask_from_range",
+        slots: { map: { how: "map", kind: "normal" } },
+      },
+    };
+    const [, , toNormal, , toMask] = all.map((one) => one.slots[0]);
+    if (!toNormal || !toMask) throw new Error("no slots");
+    const into = (one: "mask_1" | "height" | "normal", which: typeof toMask) =>
+      fittingMaps(draft(maps), one, which, world.kinds, all);
+    expect(into("mask_1", toMask)).toEqual(["base_color", "height", "normal"]);
+    expect(into("height", toMask)).toEqual(["base_color"]);
+    expect(into("normal", toNormal)).toEqual([]);
   });
   it("adds a map by what can make it, and takes one out but remembers it", () => {
     const first = draft({ base_color: picture });
-    const height = { kind: "height", neutral: [0.5] } as unknown as KindRead;
-    const added = addMap(height, all)(first);
+    const added = addMap(kind("height", "data", [0.5]), world)(first);
     expect(added.maps.height && wayOf(added.maps.height)).toBe("height_from_color");
-    const emissive = { kind: "emissive", neutral: [0, 0, 0] } as unknown as KindRead;
-    expect(addMap(emissive, all)(first).maps.emissive).toEqual({
+    const emissive = kind("emissive", "color", [0, 0, 0]);
+    expect(addMap(emissive, world)(first).maps.emissive).toEqual({
       how: "constant",
       value: [0, 0, 0],
     });
@@ -57,7 +123,14 @@ describe("ways of making a map", () => {
     const tuned = draft({ roughness: { how: "constant", value: [0.3] } });
     const out = takeOut("roughness")(tuned);
     expect(out.maps.roughness).toBeUndefined();
-    expect(addMap(rough, all)(out).maps.roughness).toEqual({ how: "constant", value: [0.3] });
+    expect(addMap(rough, world)(out).maps.roughness).toEqual({ how: "constant", value: [0.3] });
+  });
+  it("is called by what it is made of, and told apart where that is alike", () => {
+    const title = (one: string) => one;
+    const [first, second] = all as [OperationRead, OperationRead];
+    expect(wayLabel(first, [first, second], title)).toBe("out of base_color");
+    const twin = { ...first, title: "Otherwise" };
+    expect(wayLabel(twin, [first, twin], title)).toBe("out of base_color: otherwise");
   });
   it("never offers a circle", () => {
     const names = (maps: object) =>

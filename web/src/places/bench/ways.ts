@@ -1,19 +1,102 @@
 // The ways a map can be made, and changing from one to another without losing settings.
-import type { KindRead, MapDefinition, MapKind, OperationRead } from "@/api/client";
+import type {
+  Imported,
+  KindRead,
+  MapDefinition,
+  MapKind,
+  OperationRead,
+  SlotRead,
+} from "@/api/client";
 import type { Change, Draft } from "./use-draft";
+
+type Derived = Extract<MapDefinition, { how: "derived" }>;
+export type Filling = NonNullable<Derived["slots"]>[string];
+type Meaning = KindRead["meaning"];
 
 /** A way is an operation by its name, or "constant", or "imported". */
 export function wayOf(definition: MapDefinition): string {
   return definition.how === "derived" ? definition.operation : definition.how;
 }
 
-/** Does a map, by whatever way, come from another one? */
-function comesFrom(draft: Draft, kind: MapKind, source: MapKind, all: OperationRead[]): boolean {
-  if (kind === source) return true;
-  const definition = draft.maps[kind];
-  if (definition?.how !== "derived") return false;
+/** The maps of the set that a map is made of directly, by its operation and what fills its slots. */
+export function inputsOf(definition: MapDefinition | undefined, all: OperationRead[]): MapKind[] {
+  if (definition?.how !== "derived") return [];
   const inputs = all.find((one) => one.name === definition.operation)?.inputs ?? [];
-  return inputs.some((input) => comesFrom(draft, input, source, all));
+  const filled = Object.values(definition.slots ?? {}).flatMap((one) =>
+    one.how === "map" ? [one.kind] : [],
+  );
+  return [...inputs, ...filled];
+}
+
+/** Does a map, by whatever way, come from another one? */
+export function comesFrom(
+  draft: Draft,
+  kind: MapKind,
+  source: MapKind,
+  all: OperationRead[],
+): boolean {
+  if (kind === source) return true;
+  return inputsOf(draft.maps[kind], all).some((input) => comesFrom(draft, input, source, all));
+}
+
+/** Can a map of one meaning be read as another? The same rule as the core's. */
+export function readsAs(have: Meaning, wanted: Meaning): boolean {
+  return have === wanted || wanted === "data" || (have === "data" && wanted === "color");
+}
+
+/** The maps of the set that may fill a slot of a map: readable, and not made from that map. */
+export function fittingMaps(
+  draft: Draft,
+  kind: MapKind,
+  slot: SlotRead,
+  kinds: KindRead[],
+  all: OperationRead[],
+): MapKind[] {
+  const meaning = (one: MapKind) => kinds.find((k) => k.kind === one)?.meaning;
+  const wanted = meaning(slot.takes);
+  return (Object.keys(draft.maps) as MapKind[]).filter((one) => {
+    const have = meaning(one);
+    return have && wanted && readsAs(have, wanted) && !comesFrom(draft, one, kind, all);
+  });
+}
+
+/** Pictures that a map is or was made of: itself, what fills its slots, what is on its shelf. */
+export function ownPictures(draft: Draft, kind: MapKind): Imported[] {
+  const present = draft.maps[kind];
+  const all = [...(present ? [present] : []), ...(draft.shelf[kind] ?? [])];
+  return all.flatMap((one) => {
+    if (one.how === "imported") return [one];
+    if (one.how !== "derived") return [];
+    return Object.values(one.slots ?? {}).flatMap((filling) =>
+      filling.how === "imported" ? [filling] : [],
+    );
+  });
+}
+
+export interface World {
+  operations: OperationRead[];
+  kinds: KindRead[];
+}
+
+/** What fills an operation's required slots at first; null where a picture must be asked for. */
+export function firstFillings(
+  draft: Draft,
+  kind: MapKind,
+  operation: OperationRead,
+  { kinds, operations }: World,
+): Record<string, Filling> | null {
+  const fillings: Record<string, Filling> = {};
+  for (const slot of operation.slots.filter((one) => one.required)) {
+    const own = ownPictures(draft, kind)[0];
+    const fitting = fittingMaps(draft, kind, slot, kinds, operations);
+    const liked = slot.prefers.find((one) => fitting.includes(one));
+    if (liked) fillings[slot.name] = { how: "map", kind: liked };
+    else if (own) fillings[slot.name] = own;
+    else if (slot.prefers.length > 0 && fitting[0])
+      fillings[slot.name] = { how: "map", kind: fitting[0] };
+    else return null;
+  }
+  return fillings;
 }
 
 /** Operations that could make the map now: their inputs are there and do not come from it. */
@@ -29,24 +112,26 @@ export function possibleOperations(
   );
 }
 
-function plain(kind: KindRead, way: string): MapDefinition | null {
-  if (way === "imported") return null;
-  if (way === "constant") return { how: "constant", value: kind.neutral };
-  return { how: "derived", operation: way, parameters: {} };
-}
-
 /** The change that gives a map another definition. */
 export function replacing(kind: MapKind, definition: MapDefinition): Change {
   return (draft) => ({ ...draft, maps: { ...draft.maps, [kind]: definition } });
 }
 
 /** Add a map: by the first operation that can make it now, else as its neutral value. */
-export function addMap(kind: KindRead, all: OperationRead[]): Change {
+export function addMap(kind: KindRead, world: World): Change {
   return (draft) => {
-    const way = possibleOperations(draft, kind.kind, all)[0]?.name ?? "constant";
-    const definition = draft.shelf[kind.kind]?.[0] ?? plain(kind, way);
-    return definition ? replacing(kind.kind, definition)(draft) : draft;
+    const shelved = draft.shelf[kind.kind]?.[0];
+    if (shelved) return replacing(kind.kind, shelved)(draft);
+    for (const one of possibleOperations(draft, kind.kind, world.operations)) {
+      const slots = firstFillings(draft, kind.kind, one, world);
+      if (slots) return replacing(kind.kind, plain(one, slots))(draft);
+    }
+    return replacing(kind.kind, { how: "constant", value: kind.neutral })(draft);
   };
+}
+
+function plain(operation: OperationRead, slots: Record<string, Filling>): Derived {
+  return { how: "derived", operation: operation.name, parameters: {}, slots };
 }
 
 /** Maps that are made of this one, as they are made now. */
@@ -65,21 +150,55 @@ export function takeOut(kind: MapKind): Change {
   };
 }
 
-/** Put the present way on the shelf and take another one: the shelved, the given or a plain one. */
-export function changeWay(kind: KindRead, way: string, given?: MapDefinition): Change {
+/** The definition of a way that was used before, or null. */
+export function shelvedWay(draft: Draft, kind: MapKind, way: string): MapDefinition | null {
+  return draft.shelf[kind]?.find((one) => wayOf(one) === way) ?? null;
+}
+
+/**
+ * How a map would be made by another way: with the settings it had, or plainly. Null where a
+ * picture must be asked for first.
+ */
+export function anotherWay(
+  draft: Draft,
+  kind: KindRead,
+  way: string,
+  world: World,
+): MapDefinition | null {
+  const shelved = shelvedWay(draft, kind.kind, way);
+  if (shelved) return shelved;
+  if (way === "constant") return { how: "constant", value: kind.neutral };
+  if (way === "imported") return ownPictures(draft, kind.kind)[0] ?? null;
+  const operation = world.operations.find((one) => one.name === way);
+  const slots = operation && firstFillings(draft, kind.kind, operation, world);
+  return operation && slots ? plain(operation, slots) : null;
+}
+
+/** Make a map by another definition; the present way goes on the shelf. */
+export function changeWay(kind: MapKind, next: MapDefinition): Change {
   return (draft) => {
-    const present = draft.maps[kind.kind];
-    const shelved = draft.shelf[kind.kind] ?? [];
-    const next = given ?? shelved.find((one) => wayOf(one) === way) ?? plain(kind, way);
-    if (!present || !next) return draft;
+    const present = draft.maps[kind];
+    if (!present) return draft;
+    const shelved = draft.shelf[kind] ?? [];
     const kept = shelved.filter((one) => ![wayOf(present), wayOf(next)].includes(wayOf(one)));
+    const left = wayOf(present) === wayOf(next) ? [] : [present];
     return {
       ...draft,
-      maps: { ...draft.maps, [kind.kind]: next },
-      shelf: {
-        ...draft.shelf,
-        [kind.kind]: [...kept, ...(wayOf(present) === way ? [] : [present])],
-      },
+      maps: { ...draft.maps, [kind]: next },
+      shelf: { ...draft.shelf, [kind]: [...kept, ...left] },
     };
   };
+}
+
+/** How the ways are called in the list: by what they are made of, told apart where that is alike. */
+export function wayLabel(
+  operation: OperationRead,
+  possible: OperationRead[],
+  titleOf: (kind: MapKind) => string,
+): string {
+  const lower = operation.title.charAt(0).toLowerCase() + operation.title.slice(1);
+  if (operation.inputs.length === 0) return lower;
+  const made = `out of ${operation.inputs.map(titleOf).join(" and ").toLowerCase()}`;
+  const alike = possible.filter((one) => one.inputs.join() === operation.inputs.join());
+  return alike.length > 1 ? `${made}: ${lower}` : made;
 }

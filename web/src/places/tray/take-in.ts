@@ -3,8 +3,18 @@ import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { type HealthRead, type TakenInRead, takeIn } from "@/api/client";
 import { queries } from "@/api/queries";
-import { bytes } from "@/parts/figures";
+import { bytes, words } from "@/parts/figures";
 import { notify } from "@/parts/notices";
+
+/** What a new picture is: told by its name, or said beforehand. */
+export const takenAs = [
+  { value: "name", label: "told by name" },
+  { value: "base_color", label: "color" },
+  { value: "height", label: "height" },
+  { value: "normal", label: "normals" },
+] as const;
+
+export type TakenAs = (typeof takenAs)[number]["value"];
 
 /** Why a file cannot be taken in, before a byte of it is sent; null when it can. */
 export function refusal(file: { name: string; size: number }, health: HealthRead): string | null {
@@ -19,6 +29,7 @@ async function takeAll(
   client: QueryClient,
   project: string,
   files: File[],
+  as: TakenAs,
   step: (n: number) => void,
 ) {
   const health = await client.ensureQueryData(queries.health());
@@ -28,13 +39,13 @@ async function takeAll(
     const why = refusal(file, health);
     try {
       if (why) throw new Error(why);
-      const one = await takeIn(project, file);
+      const one = await takeIn(project, file, as === "name" ? undefined : as);
       taken.push(one);
       notify(
         "good",
         one.known_set
           ? `${file.name} is already here, as ${one.set_name}.`
-          : `${file.name} is in, as ${one.set_name}.`,
+          : `${file.name} is in, as ${one.set_name}${said(one)}.`,
       );
     } catch (error) {
       notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
@@ -44,15 +55,19 @@ async function takeAll(
   return taken;
 }
 
+function said(one: TakenInRead): string {
+  return one.kind === "base_color" ? "" : `, its ${words(one.kind)}`;
+}
+
 /** Files come by drop or paste anywhere on the page, or from a picker. */
-export function useTakeIn(project: string, onTaken: (taken: TakenInRead[]) => void) {
+export function useTakeIn(project: string, as: TakenAs, onTaken: (taken: TakenInRead[]) => void) {
   const client = useQueryClient();
   const [busy, setBusy] = useState<string | null>(null);
   const [over, setOver] = useState(false);
   const take = useRef<(files: File[]) => void>(() => {});
   take.current = async (files) => {
     if (!files.length) return;
-    const taken = await takeAll(client, project, files, (n) =>
+    const taken = await takeAll(client, project, files, as, (n) =>
       setBusy(`taking in ${files[n]?.name} (${n + 1} of ${files.length})`),
     ).finally(() => setBusy(null));
     onTaken(taken);

@@ -7,10 +7,12 @@ import type { MapKind, MapRead, SetRead, TargetPreset } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
+import { Choice } from "@/parts/choice";
 import { metres, texels } from "@/parts/figures";
 import { Badge, Hint, origins } from "@/parts/marks";
 import { PICTURES } from "@/parts/pictures";
-import { useTakeIn } from "./take-in";
+import { RecipesDialog } from "@/places/recipes/recipes-dialog";
+import { type TakenAs, takenAs, useTakeIn } from "./take-in";
 
 /** Map kinds that some set has, in the order of the vocabulary's derivation. */
 export function columnsOf(sets: SetRead[]): MapKind[] {
@@ -27,7 +29,9 @@ export function Tray() {
   const { data: targets = [] } = useQuery(queries.targets());
   const { data: vocabulary } = useQuery(queries.vocabulary());
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
-  const { busy, over, take } = useTakeIn(project, (taken) => {
+  const [recipes, setRecipes] = useState(false);
+  const [as, setAs] = useState<TakenAs>("name");
+  const { busy, over, take } = useTakeIn(project, as, (taken) => {
     const only = taken[0];
     if (taken.length === 1 && only) navigate(`/${project}/bench/${only.set_id}/height`);
   });
@@ -66,6 +70,15 @@ export function Tray() {
             event.target.value = "";
           }}
         />
+        <span className="text-second">New pictures are</span>
+        <span className="w-[132px]">
+          <Choice
+            label="New pictures are"
+            value={as}
+            options={takenAs}
+            onChange={(next) => setAs(next as TakenAs)}
+          />
+        </span>
         <Button look="main" disabled={busy !== null} onClick={() => picker.current?.click()}>
           <Plus className="size-4" /> Take in…
         </Button>
@@ -131,13 +144,24 @@ export function Tray() {
           >
             Choose none
           </button>
-          <Link
-            to={`/${project}/deliveries?sets=${ids.join(",")}`}
-            className={`ml-auto ${buttonClass("main")}`}
+          <button
+            type="button"
+            className="ml-auto underline-offset-2 hover:underline"
+            onClick={() => setRecipes(true)}
           >
+            Apply a recipe…
+          </button>
+          <Link to={`/${project}/deliveries?sets=${ids.join(",")}`} className={buttonClass("main")}>
             Deliver…
           </Link>
         </div>
+      )}
+      {recipes && sets && (
+        <RecipesDialog
+          project={project}
+          sets={sets.filter((set) => chosen.has(set.id))}
+          onClose={() => setRecipes(false)}
+        />
       )}
     </div>
   );

@@ -1,0 +1,89 @@
+"""The three surroundings of the lit window, drawn from nothing but numbers.
+
+`python -m copper_sieve.demo.environments FOLDER` writes them as Radiance HDR files; those in
+`web/public/environments` were made so, and a test holds them against what is drawn here.
+"""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from copper_sieve.core.image.raster import Float
+
+WIDTH, HEIGHT = 256, 128
+
+
+def _directions() -> tuple[Float, Float, Float]:
+    """Unit vectors of every texel of an equirectangular picture: x right, y up, z to the front."""
+    v, u = np.mgrid[0:HEIGHT, 0:WIDTH].astype(np.float32)
+    around = (u + 0.5) / WIDTH * 2 * np.pi - np.pi
+    up = np.pi / 2 - (v + 0.5) / HEIGHT * np.pi
+    return np.cos(up) * np.sin(around), np.sin(up), np.cos(up) * np.cos(around)
+
+
+def _spot(toward: tuple[float, float, float], width: float) -> Float:
+    """1 in a direction, fading over `width` (radians) about it."""
+    x, y, z = _directions()
+    unit = np.array(toward) / np.linalg.norm(toward)
+    angle = np.arccos(np.clip(x * unit[0] + y * unit[1] + z * unit[2], -1, 1))
+    return np.asarray(np.exp(-((angle / width) ** 2)), dtype=np.float32)
+
+
+def _paint(*parts: tuple[Float, tuple[float, float, float]]) -> Float:
+    return np.asarray(
+        sum(amount[:, :, None] * np.array(color, np.float32) for amount, color in parts),
+        dtype=np.float32,
+    )
+
+
+def soft() -> Float:
+    """An overcast yard: a wide pale sky, brighter overhead, a floor of warm gravel."""
+    _, y, _ = _directions()
+    sky = np.clip(y * 4 + 0.5, 0, 1)
+    return _paint(
+        (sky * (0.55 + 0.5 * np.clip(y, 0, 1)), (0.96, 0.99, 1.05)),
+        ((1 - sky) * (0.3 + 0.12 * y), (1.05, 0.99, 0.9)),
+        (_spot((-0.5, 1.0, 0.6), 0.9), (0.45, 0.45, 0.45)),
+    )
+
+
+def hard() -> Float:
+    """A court at noon: a small strong sun, deep sky, a pale wall opposite."""
+    x, y, z = _directions()
+    sky = np.clip(y * 6 + 0.5, 0, 1)
+    wall = np.clip(1 - np.abs(y - 0.05) * 3, 0, 1) * np.clip(x * 1.4, 0, 1) * np.clip(z + 1, 0, 1)
+    return _paint(
+        (sky * (0.25 + 0.2 * np.clip(1 - y, 0, 1)), (0.75, 0.95, 1.3)),
+        (1 - sky, (0.34, 0.31, 0.27)),
+        (wall, (0.6, 0.56, 0.5)),
+        (_spot((-0.62, 0.66, 0.5), 0.055), (160.0, 150.0, 132.0)),
+        (_spot((-0.62, 0.66, 0.5), 0.3), (1.4, 1.3, 1.15)),
+    )
+
+
+def dark() -> Float:
+    """A room at night: nearly nothing but one paper lamp and a cool window far behind."""
+    _, y, _ = _directions()
+    return _paint(
+        (0.02 + 0.008 * y, (1.0, 0.95, 0.9)),
+        (_spot((-0.8, 0.35, 0.55), 0.2), (7.5, 5.0, 2.8)),
+        (_spot((0.85, 0.25, -0.45), 0.16), (0.5, 0.75, 1.2)),
+    )
+
+
+SURROUNDINGS = {"soft": soft, "hard": hard, "dark": dark}
+
+
+def main(folder: Path) -> None:
+    """Write all of them."""
+    folder.mkdir(parents=True, exist_ok=True)
+    for name, draw in SURROUNDINGS.items():
+        cv2.imwrite(str(folder / f"{name}.hdr"), draw()[:, :, ::-1])
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]))

@@ -1,0 +1,70 @@
+// One material on one shape. It shows the core's maps; nothing of them is computed here.
+import { useFrame, useThree } from "@react-three/fiber";
+import { useEffect, useMemo } from "react";
+import * as THREE from "three";
+import type { SurfaceSpec } from "@/api/client";
+import { bodyOf, type Shape } from "./shapes";
+import { drawnKeys, type Textures } from "./textures";
+
+interface Props {
+  shape: Shape;
+  aspect: number;
+  repeat: number;
+  displaced: boolean;
+  surface: SurfaceSpec;
+  textures: Textures;
+  /** Told after each frame which maps it shows, by their content keys. */
+  onDrawn: (keys: string) => void;
+}
+
+export function Material(props: Props) {
+  const { shape, aspect, repeat, displaced, surface, textures, onDrawn } = props;
+  const { invalidate } = useThree();
+  useFrame(() => {
+    const keys = drawnKeys(textures);
+    requestAnimationFrame(() => onDrawn(keys));
+  });
+  const body = useMemo(() => bodyOf(shape, aspect, displaced), [shape, aspect, displaced]);
+  useEffect(() => () => body.geometry.dispose(), [body]);
+  const material = useMemo(() => new THREE.MeshStandardMaterial(), []);
+  useEffect(() => () => material.dispose(), [material]);
+  useEffect(() => {
+    const [across, down] = body.around;
+    for (const texture of Object.values(textures)) {
+      texture.repeat.set(across * repeat, down * repeat);
+      // On round shapes the middle of a tile faces the eye, not a border.
+      const centered = shape === "sphere" || shape === "cylinder" ? 0.5 : 0;
+      texture.offset.set(centered, shape === "sphere" ? 0.5 : 0);
+      texture.updateMatrix();
+    }
+    const before = mapsIn(material);
+    material.map = textures.base_color ?? null;
+    material.normalMap = textures.normal ?? null;
+    material.roughnessMap = textures.roughness ?? null;
+    material.roughness = textures.roughness ? 1 : 0.5;
+    material.metalnessMap = textures.metallic ?? null;
+    material.metalness = textures.metallic ? 1 : 0;
+    material.aoMap = textures.ambient_occlusion ?? null;
+    material.alphaMap = textures.opacity ?? null;
+    material.alphaTest = textures.opacity ? 0.5 : 0;
+    material.side = textures.opacity || shape === "drape" ? THREE.DoubleSide : THREE.FrontSide;
+    material.emissiveMap = textures.emissive ?? null;
+    material.emissive.setScalar(textures.emissive ? 1 : 0);
+    material.displacementMap = displaced ? (textures.height ?? null) : null;
+    // The relief keeps its proportion to the tile: metres of depth per metre of width.
+    const tile = body.length / (across * repeat);
+    material.displacementScale = (surface.depth / surface.tile_size) * tile;
+    material.displacementBias = -material.displacementScale / 2;
+    if (before !== mapsIn(material)) material.needsUpdate = true;
+    invalidate();
+    performance.mark("sieve:lit");
+  }, [material, textures, body, repeat, shape, displaced, surface, invalidate]);
+  return <mesh geometry={body.geometry} material={material} />;
+}
+
+/** Which maps a material has, and its side: another answer needs another shader. */
+function mapsIn(material: THREE.MeshStandardMaterial): string {
+  const { map, normalMap, roughnessMap, metalnessMap, aoMap, alphaMap, emissiveMap } = material;
+  const maps = [map, normalMap, roughnessMap, metalnessMap, aoMap, alphaMap, emissiveMap];
+  return [...maps, material.displacementMap].map(Boolean).join() + material.side;
+}

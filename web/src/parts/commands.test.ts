@@ -1,0 +1,32 @@
+import { describe, expect, it } from "vitest";
+import { written } from "./commands";
+import { matching } from "./palette";
+
+const press = (key: string, more: object = {}) =>
+  written({ key, ctrlKey: false, metaKey: false, shiftKey: false, ...more });
+
+describe("keys", () => {
+  it("are written as they are shown", () => {
+    expect(press("t")).toBe("t");
+    expect(press("X", { shiftKey: true })).toBe("Shift+X");
+    expect(press("z", { ctrlKey: true })).toBe("Ctrl+Z");
+    expect(press("Z", { metaKey: true, shiftKey: true })).toBe("Ctrl+Shift+Z");
+    expect(press("?", { shiftKey: true })).toBe("?");
+    expect(press("ArrowUp", { shiftKey: true })).toBe("Shift+ArrowUp");
+  });
+});
+
+describe("the palette", () => {
+  const commands = ["Show Normal", "Go to Tray", "Lit window: next shape"].map((label) => ({
+    id: label,
+    label,
+    run: () => {},
+  }));
+  it("finds by the beginnings of words, in any order", () => {
+    const found = (typed: string) => matching(commands, typed).map((one) => one.label);
+    expect(found("norm")).toEqual(["Show Normal"]);
+    expect(found("sha lit")).toEqual(["Lit window: next shape"]);
+    expect(found("ray")).toEqual([]);
+    expect(found("")).toHaveLength(3);
+  });
+});

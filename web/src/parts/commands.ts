@@ -1,0 +1,86 @@
+// Everything that can be done by name or by key where one is now: the palette and the help list it.
+import { useEffect, useRef } from "react";
+import { create } from "zustand";
+
+export interface Command {
+  id: string;
+  label: string;
+  /** One key, or Ctrl+ or Shift+ and a key, as it is shown: "t", "Ctrl+Z". */
+  keys?: string;
+  disabled?: boolean;
+  run: () => void;
+}
+
+interface Registry {
+  groups: Map<number, () => Command[]>;
+  put: (id: number, list: (() => Command[]) | null) => void;
+}
+
+const useRegistry = create<Registry>((set) => ({
+  groups: new Map(),
+  put: (id, list) =>
+    set((state) => {
+      const groups = new Map(state.groups);
+      if (list) groups.set(id, list);
+      else groups.delete(id);
+      return { groups };
+    }),
+}));
+
+let last = 0;
+
+/** Offer commands as long as the component is there. */
+export function useCommands(commands: Command[]): void {
+  const latest = useRef(commands);
+  latest.current = commands;
+  const put = useRegistry((state) => state.put);
+  useEffect(() => {
+    last += 1;
+    const id = last;
+    put(id, () => latest.current);
+    return () => put(id, null);
+  }, [put]);
+}
+
+/** All commands that are offered now. */
+export function allCommands(): Command[] {
+  return [...useRegistry.getState().groups.values()].flatMap((list) => list());
+}
+
+/** How a key press is written: "t", "Shift+T", "Ctrl+Z". */
+export function written(event: Pick<KeyboardEvent, "key" | "ctrlKey" | "metaKey" | "shiftKey">) {
+  const ctrl = event.ctrlKey || event.metaKey;
+  // A sign that needs Shift to be typed is that sign.
+  const shift = event.shiftKey && (event.key.length > 1 || /[a-z]/i.test(event.key));
+  if (!ctrl && !shift) return event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  const key = event.key.length === 1 ? event.key.toUpperCase() : event.key;
+  return `${ctrl ? "Ctrl+" : ""}${shift ? "Shift+" : ""}${key}`;
+}
+
+/** Is the key meant for a field that is being typed in? */
+export function isTyping(target: EventTarget | null, ctrl: boolean): boolean {
+  if (!(target instanceof HTMLElement)) return false;
+  if (target instanceof HTMLInputElement && ["checkbox", "radio", "file"].includes(target.type))
+    return false;
+  return (
+    target.matches("input, textarea, select, [contenteditable]") ||
+    (!ctrl && target.closest("[role=listbox], [role=menu], [role=dialog]") !== null)
+  );
+}
+
+/** Run the command of a pressed key. */
+export function useCommandKeys(): void {
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if (event.defaultPrevented || event.altKey) return;
+      if (isTyping(event.target, event.ctrlKey || event.metaKey)) return;
+      const keys = written(event);
+      const found = allCommands().find((one) => one.keys === keys && !one.disabled);
+      if (!found) return;
+      event.preventDefault();
+      found.run();
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  }, []);
+}

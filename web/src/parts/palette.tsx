@@ -1,0 +1,140 @@
+// The command palette (Ctrl+K) and the list of keys (?): one list, to run from or to read.
+import { Dialog } from "radix-ui";
+import { useMemo, useRef, useState } from "react";
+import { allCommands, type Command, useCommandKeys, useCommands } from "./commands";
+
+const fixed = [
+  { keys: "Tab", label: "On to the next control; Shift+Tab back" },
+  { keys: "← →", label: "Move a slider, a divider, the lamp; with Shift in coarse steps" },
+  { keys: "Double-click", label: "A slider back to where it was at first" },
+  { keys: "Esc", label: "Close, or end picking" },
+];
+
+/** Commands whose words begin with those that were typed, in any order. */
+export function matching(commands: Command[], typed: string): Command[] {
+  const wanted = typed.toLowerCase().split(/\s+/).filter(Boolean);
+  return commands.filter((one) => {
+    const words = one.label.toLowerCase().split(/[^a-z0-9]+/);
+    return wanted.every((part) => words.some((word) => word.startsWith(part)));
+  });
+}
+
+export function CommandPalette() {
+  const [open, setOpen] = useState<"palette" | "help" | null>(null);
+  useCommands([
+    { id: "palette", label: "Do something by name", keys: "Ctrl+K", run: () => setOpen("palette") },
+    { id: "help", label: "Keys", keys: "?", run: () => setOpen("help") },
+  ]);
+  useCommandKeys();
+  return (
+    <Dialog.Root open={open !== null} onOpenChange={(next) => setOpen(next ? open : null)}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/35" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-[12vh] left-1/2 z-50 flex max-h-[70vh] w-[560px] -translate-x-1/2 flex-col rounded-md border border-rule bg-card"
+        >
+          <Dialog.Title className="sr-only">
+            {open === "help" ? "Keys" : "Do something by name"}
+          </Dialog.Title>
+          {open === "help" ? <Keys /> : <Palette close={() => setOpen(null)} />}
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function Palette({ close }: { close: () => void }) {
+  const [typed, setTyped] = useState("");
+  const [at, setAt] = useState(0);
+  const list = useRef<HTMLDivElement>(null);
+  const commands = useMemo(() => allCommands().filter((one) => !one.disabled), []);
+  const found = matching(commands, typed);
+  const chosen = Math.min(at, found.length - 1);
+  function run(command: Command | undefined) {
+    if (!command) return;
+    close();
+    command.run();
+  }
+  function move(by: number) {
+    const next = Math.max(0, Math.min(found.length - 1, chosen + by));
+    setAt(next);
+    list.current?.children[next]?.scrollIntoView({ block: "nearest" });
+  }
+  return (
+    <>
+      <input
+        role="combobox"
+        aria-label="What to do"
+        aria-expanded
+        aria-controls="commands"
+        placeholder="What to do…"
+        className="border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none"
+        value={typed}
+        onChange={(event) => {
+          setTyped(event.target.value);
+          setAt(0);
+        }}
+        onKeyDown={(event) => {
+          const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+          if (step) {
+            event.preventDefault();
+            move(step);
+          } else if (event.key === "Enter") run(found[chosen]);
+        }}
+      />
+      <div
+        ref={list}
+        id="commands"
+        role="listbox"
+        aria-label="Commands"
+        className="overflow-auto p-1"
+      >
+        {found.map((one, index) => (
+          // biome-ignore lint/a11y/useKeyWithClickEvents: Enter in the field runs it
+          // biome-ignore lint/a11y/useFocusableInteractive: the focus stays in the field
+          <div
+            key={one.id}
+            role="option"
+            aria-selected={index === chosen}
+            className="flex cursor-pointer items-center justify-between rounded-sm px-3 py-1.5 aria-selected:bg-copper-pale"
+            onPointerMove={() => setAt(index)}
+            onClick={() => run(one)}
+          >
+            {one.label}
+            {one.keys && <Key keys={one.keys} />}
+          </div>
+        ))}
+        {found.length === 0 && <p className="px-3 py-2 text-second">Nothing of that name here.</p>}
+      </div>
+    </>
+  );
+}
+
+function Keys() {
+  const commands = allCommands().filter((one) => one.keys);
+  const all = [...commands.map(({ keys = "", label }) => ({ keys, label })), ...fixed];
+  return (
+    <div className="overflow-auto px-5 py-4">
+      <h2 className="mb-2 text-[15px] font-semibold">Keys, here</h2>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-1.5">
+        {all.map((one) => (
+          <div key={`${one.keys} ${one.label}`} className="contents">
+            <dt className="text-right">
+              <Key keys={one.keys} />
+            </dt>
+            <dd>{one.label}</dd>
+          </div>
+        ))}
+      </dl>
+    </div>
+  );
+}
+
+function Key({ keys }: { keys: string }) {
+  return (
+    <kbd className="rounded-sm border border-rule bg-sheet px-1.5 py-px text-[12px] text-second figures">
+      {keys.length === 1 ? keys.toUpperCase() : keys}
+    </kbd>
+  );
+}

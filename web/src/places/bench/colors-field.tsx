@@ -1,0 +1,82 @@
+// Picked colors: swatches to take away, a field to type one, a switch to pick from the picture.
+import { Pipette, X } from "lucide-react";
+import { useState } from "react";
+
+interface Props {
+  label: string;
+  hint: string;
+  /** #rrggbb with commas between them. */
+  value: string;
+  most: number;
+  picking: boolean;
+  onPick: (on: boolean) => void;
+  onSettle: (value: string) => void;
+}
+
+export function colorsOf(value: string): string[] {
+  return value.split(",").filter(Boolean);
+}
+
+/** One color more; where only one is allowed it takes the other's place. */
+export function withColor(value: string, color: string, most: number): string {
+  const others = colorsOf(value).filter((one) => one !== color);
+  return [
+    ...others.slice(most > 1 ? Math.max(0, others.length - most + 1) : others.length),
+    color,
+  ].join();
+}
+
+export function ColorsField({ label, hint, value, most, picking, onPick, onSettle }: Props) {
+  const [typed, setTyped] = useState("");
+  const colors = colorsOf(value);
+  function accept() {
+    const plain = typed.trim().toLowerCase();
+    const color = plain.startsWith("#") ? plain : `#${plain}`;
+    if (/^#[0-9a-f]{6}$/.test(color)) onSettle(withColor(value, color, most));
+    setTyped("");
+  }
+  return (
+    <fieldset className="min-w-0">
+      <legend className="sr-only">{label}</legend>
+      <div className="grid h-[30px] grid-cols-[84px_1fr_88px] items-center gap-2">
+        <span title={hint} className="truncate">
+          {label}
+        </span>
+        <button
+          type="button"
+          aria-pressed={picking}
+          onClick={() => onPick(!picking)}
+          className="inline-flex h-[26px] items-center justify-center gap-1.5 rounded-sm border border-rule bg-sheet px-2 whitespace-nowrap hover:bg-card aria-pressed:border-copper aria-pressed:bg-copper aria-pressed:text-white"
+        >
+          <Pipette className="size-3.5" aria-hidden="true" /> {picking ? "Picking" : "Pick"}
+        </button>
+        <input
+          aria-label={`${label}, typed`}
+          placeholder="#rrggbb"
+          className="h-[26px] min-w-0 rounded-sm border border-rule bg-card px-1.5 figures"
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+          onBlur={() => typed && accept()}
+          onKeyDown={(event) => event.key === "Enter" && accept()}
+        />
+      </div>
+      <ul className="flex min-h-[30px] flex-wrap items-center gap-1.5">
+        {colors.length === 0 && <li className="text-[12.5px] text-second">none picked</li>}
+        {colors.map((color) => (
+          <li key={color}>
+            <button
+              type="button"
+              aria-label={`Take away ${color}`}
+              title={`${color}: take away`}
+              className="group grid size-[24px] place-items-center rounded-sm border border-second/60"
+              style={{ background: color }}
+              onClick={() => onSettle(colors.filter((one) => one !== color).join())}
+            >
+              <X className="size-3.5 rounded-full bg-card/90 text-ink opacity-0 group-hover:opacity-100 group-focus-visible:opacity-100" />
+            </button>
+          </li>
+        ))}
+      </ul>
+    </fieldset>
+  );
+}

@@ -1,0 +1,95 @@
+// One control of an operation, drawn from its declaration: a number, a switch, a choice, colors.
+import type { ReactNode } from "react";
+import type { ParameterRead } from "@/api/client";
+import { Choice } from "@/parts/choice";
+import { DialField } from "@/parts/dial-field";
+import { Segmented } from "@/parts/segmented";
+import { ColorsField } from "./colors-field";
+
+export type Value = number | boolean | string;
+
+interface Props {
+  parameter: ParameterRead;
+  value: Value;
+  onMove: (value: number) => void;
+  onSettle: (value: Value) => void;
+  /** A color is being picked for this control from the flat window. */
+  picking: boolean;
+  onPick: (on: boolean) => void;
+}
+
+export function Control({ parameter, value, onMove, onSettle, picking, onPick }: Props) {
+  const { label, meaning, low, high, unit, choices, form } = parameter;
+  if (form === "number") {
+    // Fractions of the tile are shown in per cent.
+    const factor = unit === "tile" ? 100 : 1;
+    return (
+      <DialField
+        label={label}
+        value={Number(value) * factor}
+        low={low * factor}
+        high={high * factor}
+        onMove={(shown) => onMove(shown / factor)}
+        onSettle={(shown) => onSettle(shown / factor)}
+        hint={unit === "tile" ? `${meaning}, in per cent of the picture's width` : meaning}
+        unit={{ tile: "%", m: "m", deg: "°", stops: "EV" }[unit]}
+        initial={Number(parameter.default) * factor}
+      />
+    );
+  }
+  if (form === "colors")
+    return (
+      <ColorsField
+        label={label}
+        hint={meaning}
+        value={String(value)}
+        most={parameter.most}
+        picking={picking}
+        onPick={onPick}
+        onSettle={onSettle}
+      />
+    );
+  return (
+    <Labelled label={label} hint={meaning}>
+      {form === "switch" ? (
+        <Segmented
+          label={label}
+          value={String(value)}
+          options={yesNo}
+          onChange={(next) => onSettle(next === "true")}
+        />
+      ) : (
+        <Choice
+          label={label}
+          value={String(value)}
+          options={choices.map((choice) => ({ value: choice, label: choice }))}
+          onChange={onSettle}
+        />
+      )}
+    </Labelled>
+  );
+}
+
+const yesNo = [
+  { value: "false", label: "No" },
+  { value: "true", label: "Yes" },
+] as const;
+
+export function Labelled({
+  label,
+  hint,
+  children,
+}: {
+  label: string;
+  hint: string;
+  children: ReactNode;
+}) {
+  return (
+    <div className="grid h-[30px] grid-cols-[84px_1fr] items-center gap-2">
+      <span title={hint} className="truncate">
+        {label}
+      </span>
+      <span className="min-w-0">{children}</span>
+    </div>
+  );
+}

@@ -1,0 +1,81 @@
+// A map that came in: its file, and how its codes are read.
+import { useQuery } from "@tanstack/react-query";
+import type { Imported, KindRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { bytes } from "@/parts/figures";
+import { Segmented } from "@/parts/segmented";
+import { Column } from "./column";
+import { ChannelChoice, greens } from "./slot-field";
+import type { DraftState } from "./use-draft";
+import { replacing } from "./ways";
+
+interface Props {
+  kind: KindRead;
+  definition: Imported & { how: "imported" };
+  state: DraftState;
+}
+
+export function ImportedFacts({ kind, definition, state }: Props) {
+  const { data: facts } = useQuery(queries.source(definition.source));
+  if (!facts) return null;
+  const said =
+    facts.encoding_source === "assumed" ? "assumed: the file does not say" : facts.encoding_source;
+  const change = (part: Partial<Imported>) =>
+    state.settle(replacing(kind.kind, { ...definition, ...part }));
+  return (
+    <>
+      <Column title="Came in as">
+        <p className="truncate font-medium" title={facts.file_name}>
+          {facts.file_name}
+        </p>
+        <p className="text-second figures">
+          {facts.format.toUpperCase()} · {facts.width} × {facts.height} · {facts.channels.join("")}{" "}
+          · {facts.bit_depth} bit · {bytes(facts.bytes)}
+        </p>
+        <a
+          className="mt-1.5 inline-block text-copper underline underline-offset-2"
+          href={`/api/sources/${definition.source}/original`}
+        >
+          Fetch the original, untouched
+        </a>
+      </Column>
+      <Column title="Read as" wide={false}>
+        {kind.meaning === "color" && (
+          <>
+            <Segmented
+              label="Color encoding"
+              value={definition.encoding ?? "srgb"}
+              options={[
+                { value: "srgb", label: "sRGB" },
+                { value: "linear", label: "Linear" },
+              ]}
+              onChange={(encoding) => change({ encoding })}
+            />
+            <p className="mt-1 text-[12.5px] text-second">{said}</p>
+          </>
+        )}
+        {kind.meaning === "normal" && (
+          <>
+            <Segmented
+              label="Green grows"
+              value={definition.normal_y ?? "up"}
+              options={greens}
+              onChange={(normal_y) => change({ normal_y })}
+            />
+            <p className="mt-1 text-[12.5px] text-second">
+              Y+: green grows towards the top of the picture
+            </p>
+          </>
+        )}
+        {kind.meaning === "data" && facts.channels.length > 1 && (
+          <ChannelChoice
+            label="Channel"
+            value={definition.channels ?? "RGB"}
+            has={facts.channels}
+            onChange={(channels) => change({ channels })}
+          />
+        )}
+      </Column>
+    </>
+  );
+}

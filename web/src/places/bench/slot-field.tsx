@@ -1,0 +1,117 @@
+// What fills a slot of an operation: nothing, a picture of its own, or a map of the set.
+import { useQuery } from "@tanstack/react-query";
+import { useRef } from "react";
+import { type KindRead, type MapKind, type SlotRead, takeInMap } from "@/api/client";
+import { queries } from "@/api/queries";
+import { Choice } from "@/parts/choice";
+import { notify } from "@/parts/notices";
+import { PICTURES } from "@/parts/pictures";
+import { Segmented } from "@/parts/segmented";
+import { Labelled } from "./controls";
+import type { Filling } from "./ways";
+
+interface Props {
+  slot: SlotRead;
+  filling: Filling | undefined;
+  /** Maps of the set that may fill it. */
+  fitting: MapKind[];
+  kinds: KindRead[];
+  titleOf: (kind: MapKind) => string;
+  onFill: (filling: Filling | undefined) => void;
+}
+
+export function SlotField({ slot, filling, fitting, kinds, titleOf, onFill }: Props) {
+  const picker = useRef<HTMLInputElement>(null);
+  const picture = filling?.how === "imported" ? filling : undefined;
+  const { data: facts } = useQuery({
+    ...queries.source(picture?.source ?? ""),
+    enabled: picture !== undefined,
+  });
+  const meaning = kinds.find((one) => one.kind === slot.takes)?.meaning;
+  const value = !filling ? "none" : filling.how === "map" ? filling.kind : "picture";
+  const options = [
+    ...(slot.required ? [] : [{ value: "none", label: "nothing" }]),
+    ...fitting.map((kind) => ({ value: kind, label: titleOf(kind).toLowerCase() })),
+    ...(picture ? [{ value: "picture", label: facts?.file_name ?? "a picture" }] : []),
+    { value: "another", label: picture ? "another picture…" : "a picture…" },
+  ];
+  async function bring(file: File | undefined) {
+    if (!file) return;
+    try {
+      onFill((await takeInMap(slot.takes, file)).definition);
+    } catch (error) {
+      notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
+    }
+  }
+  return (
+    <>
+      <Labelled label={slot.label} hint={slot.meaning}>
+        <Choice
+          label={slot.label}
+          value={value}
+          options={options}
+          onChange={(next) => {
+            if (next === "another") picker.current?.click();
+            else if (next === "none") onFill(undefined);
+            else if (next !== "picture") onFill({ how: "map", kind: next as MapKind });
+          }}
+        />
+        <input
+          ref={picker}
+          type="file"
+          hidden
+          accept={PICTURES}
+          aria-label={`Picture for ${slot.label}`}
+          onChange={(event) => {
+            void bring(event.target.files?.[0]);
+            event.target.value = "";
+          }}
+        />
+      </Labelled>
+      {picture && meaning === "normal" && (
+        <Labelled label="Its green" hint="which way green grows in that picture">
+          <Segmented
+            label={`Green of ${slot.label}`}
+            value={picture.normal_y ?? "up"}
+            options={greens}
+            onChange={(normal_y) => onFill({ ...picture, normal_y })}
+          />
+        </Labelled>
+      )}
+      {picture && meaning === "data" && facts && facts.channels.length > 1 && (
+        <Labelled label="Its channel" hint="which channel of that picture counts">
+          <ChannelChoice
+            label={`Channel of ${slot.label}`}
+            value={picture.channels ?? "RGB"}
+            has={facts.channels}
+            onChange={(channels) => onFill({ ...picture, channels })}
+          />
+        </Labelled>
+      )}
+    </>
+  );
+}
+
+export const greens = [
+  { value: "up", label: "Y+" },
+  { value: "down", label: "Y−" },
+] as const;
+
+/** Grey of all channels, or one of those that a file has. */
+export function ChannelChoice({
+  label,
+  value,
+  has,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  has: string[];
+  onChange: (channels: string) => void;
+}) {
+  const options = ["RGB", ...has.filter((one) => one !== "Y")].map((one) => ({
+    value: one,
+    label: one === "RGB" ? "grey of all" : one,
+  }));
+  return <Choice label={label} value={value} options={options} onChange={onChange} />;
+}

@@ -1,0 +1,298 @@
+// Recipes: save how a set is derived, apply a saved one, take one in or out as a file, or use one
+// set's settings on others at once.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Download, Trash2, Upload, X } from "lucide-react";
+import { Dialog } from "radix-ui";
+import { useRef, useState } from "react";
+import {
+  ApiError,
+  type AppliedRead,
+  answer,
+  api,
+  type RecipeRead,
+  type Schemas,
+  type SetRead,
+} from "@/api/client";
+import { queries } from "@/api/queries";
+import { Button, buttonClass } from "@/parts/button";
+import { words } from "@/parts/figures";
+import { notify } from "@/parts/notices";
+
+interface Props {
+  project: string;
+  /** The set whose settings may be saved or used elsewhere. */
+  of?: SetRead;
+  /** The sets that a recipe is applied to; default: `of`. */
+  sets?: SetRead[];
+  onClose: () => void;
+}
+
+/** What applying did, in a sentence. */
+export function summary(applied: AppliedRead[]): string {
+  const changed = applied.reduce((sum, one) => sum + one.changed.length, 0);
+  const maps = `${changed} ${changed === 1 ? "map" : "maps"} changed`;
+  const first = applied[0];
+  if (applied.length === 1 && first) return `${first.set_name}: ${maps}.`;
+  return `${applied.length} sets: ${maps} in all.`;
+}
+
+export function RecipesDialog({ project, of, sets, onClose }: Props) {
+  const client = useQueryClient();
+  const targets = sets ?? (of ? [of] : []);
+  const [applied, setApplied] = useState<AppliedRead[]>([]);
+  async function show(found: AppliedRead[]) {
+    setApplied(found);
+    notify("good", summary(found));
+    await Promise.all([
+      client.invalidateQueries({ queryKey: queries.sets(project).queryKey }),
+      ...found.map((one) =>
+        client.invalidateQueries({ queryKey: queries.set(one.set_id).queryKey }),
+      ),
+    ]);
+  }
+  const stayed = applied.flatMap((one) =>
+    Object.entries(one.kept).map(([kind, reason]) => ({ set: one.set_name, kind, reason })),
+  );
+  return (
+    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-30 bg-ink/35" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-30 flex max-h-[86vh] w-[640px] -translate-1/2 flex-col overflow-auto rounded-md border border-rule bg-card p-5"
+        >
+          <div className="mb-3 flex items-center">
+            <Dialog.Title className="text-[17px] font-semibold">Recipes</Dialog.Title>
+            <Dialog.Close className="ml-auto" aria-label="Close">
+              <X className="size-4 text-second" />
+            </Dialog.Close>
+          </div>
+          {of && <Save of={of} />}
+          <Saved targets={targets} onApplied={show} />
+          {of && <Elsewhere project={project} of={of} onApplied={show} />}
+          {stayed.length > 0 && (
+            <section aria-label="What stayed" className="mt-4 rounded-md bg-ochre-pale p-3">
+              {stayed.map((one) => (
+                <p key={`${one.set} ${one.kind}`} className="text-ochre">
+                  {one.set}, {words(one.kind)}: {one.reason}
+                </p>
+              ))}
+            </section>
+          )}
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+const heading = "mb-1.5 text-[12.5px] font-medium text-second";
+
+function Save({ of }: { of: SetRead }) {
+  const client = useQueryClient();
+  const [name, setName] = useState(of.name.replaceAll("_", " "));
+  const [taken, setTaken] = useState<string | null>(null);
+  const save = useMutation({
+    mutationFn: (replace: boolean) =>
+      answer(api.POST("/api/recipes", { body: { name: name.trim(), set_id: of.id, replace } })),
+    onSuccess: async (saved) => {
+      setTaken(null);
+      notify("good", `${saved.name} is saved.`);
+      await client.invalidateQueries({ queryKey: queries.recipes().queryKey });
+    },
+    onError: (error) =>
+      setTaken(error instanceof ApiError && error.status === 409 ? name.trim() : null),
+  });
+  return (
+    <form
+      className="mb-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save.mutate(taken === name.trim());
+      }}
+    >
+      <h3 className={heading}>Save how {of.name} is derived</h3>
+      <div className="flex gap-2">
+        <input
+          aria-label="Name of the recipe"
+          className="h-[30px] grow rounded-sm border border-rule bg-card px-2"
+          maxLength={80}
+          required
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <Button type="submit" look="main" disabled={!name.trim() || save.isPending}>
+          {taken === name.trim() ? "Replace it" : "Save"}
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function Saved({
+  targets,
+  onApplied,
+}: {
+  targets: SetRead[];
+  onApplied: (applied: AppliedRead[]) => void;
+}) {
+  const client = useQueryClient();
+  const picker = useRef<HTMLInputElement>(null);
+  const { data: recipes = [] } = useQuery(queries.recipes());
+  const ids = targets.map((one) => one.id);
+  const refresh = () => client.invalidateQueries({ queryKey: queries.recipes().queryKey });
+  const apply = useMutation({
+    mutationFn: (id: number) =>
+      answer(
+        api.POST("/api/recipes/{recipe_id}/applications", {
+          params: { path: { recipe_id: id } },
+          body: { set_ids: ids },
+        }),
+      ),
+    onSuccess: onApplied,
+  });
+  const forget = useMutation({
+    mutationFn: async (one: RecipeRead) => {
+      const path = { recipe_id: one.id };
+      const { response } = await api.DELETE("/api/recipes/{recipe_id}", { params: { path } });
+      if (!response.ok) throw new Error(`${one.name} could not be deleted.`);
+    },
+    onSuccess: refresh,
+  });
+  async function bring(file: File, replace = false) {
+    try {
+      const recipe = JSON.parse(await file.text()) as Schemas["Recipe"];
+      const taken = await answer(api.POST("/api/recipes/imports", { body: { recipe, replace } }));
+      notify("good", [`${taken.recipe.name} is in.`, ...taken.remarks].join(" "));
+      await refresh();
+    } catch (error) {
+      const known = error instanceof ApiError && error.status === 409;
+      const why = error instanceof SyntaxError ? "it is no JSON" : (error as Error).message;
+      const again = { label: "Replace it", run: () => void bring(file, true) };
+      notify("wrong", `${file.name}: ${why}`, known ? again : undefined);
+    }
+  }
+  const to = targets.length === 1 ? "Apply here" : `Apply to ${targets.length} sets`;
+  return (
+    <section aria-label="Saved recipes">
+      <div className="flex items-center">
+        <h3 className={heading}>Saved</h3>
+        <Button look="bare" className="ml-auto" onClick={() => picker.current?.click()}>
+          <Upload className="size-3.5" /> Take in a file…
+        </Button>
+        <input
+          ref={picker}
+          type="file"
+          hidden
+          accept=".json"
+          aria-label="Recipe file"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            if (file) void bring(file);
+            event.target.value = "";
+          }}
+        />
+      </div>
+      {recipes.length === 0 && <p className="text-second">No recipe is saved yet.</p>}
+      <ul className="divide-y divide-rule border-y border-rule">
+        {recipes.map((one) => (
+          <li key={one.id} className="flex items-center gap-2 py-1.5">
+            <span className="min-w-0 grow">
+              <span className="block truncate font-medium">{one.name}</span>
+              <span className="block truncate text-[12.5px] text-second">
+                {one.maps.map(words).join(", ")}
+              </span>
+            </span>
+            <Button
+              disabled={ids.length === 0 || apply.isPending}
+              onClick={() => apply.mutate(one.id)}
+            >
+              {to}
+            </Button>
+            <a
+              className={buttonClass("bare")}
+              href={`/api/recipes/${one.id}/file.json`}
+              aria-label={`Export ${one.name}`}
+              title="Export as a file"
+              download
+            >
+              <Download className="size-4" />
+            </a>
+            <Button
+              look="bare"
+              aria-label={`Delete ${one.name}`}
+              title="Delete; sets it was applied to stay"
+              onClick={() => forget.mutate(one)}
+            >
+              <Trash2 className="size-4" />
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Elsewhere({
+  project,
+  of,
+  onApplied,
+}: {
+  project: string;
+  of: SetRead;
+  onApplied: (applied: AppliedRead[]) => void;
+}) {
+  const { data: sets = [] } = useQuery(queries.sets(project));
+  const others = sets.filter((one) => one.id !== of.id);
+  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
+  const use = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST("/api/sets/{set_id}/settings-uses", {
+          params: { path: { set_id: of.id } },
+          body: { set_ids: [...chosen] },
+        }),
+      ),
+    onSuccess: onApplied,
+  });
+  if (others.length === 0) return null;
+  return (
+    <section aria-label="Use these settings on other sets" className="mt-4">
+      <h3 className={heading}>Use the settings of {of.name} on…</h3>
+      <ul className="grid max-h-40 grid-cols-2 overflow-auto">
+        {others.map((one) => (
+          <li key={one.id}>
+            <label className="flex h-[28px] items-center gap-2">
+              <input
+                type="checkbox"
+                className="size-4 accent-copper"
+                checked={chosen.has(one.id)}
+                onChange={() =>
+                  setChosen((before) => {
+                    const next = new Set(before);
+                    if (!next.delete(one.id)) next.add(one.id);
+                    return next;
+                  })
+                }
+              />
+              <span className="truncate">{one.name}</span>
+            </label>
+          </li>
+        ))}
+      </ul>
+      <div className="mt-2 flex items-center gap-3">
+        <Button disabled={chosen.size === 0 || use.isPending} onClick={() => use.mutate()}>
+          Use on {chosen.size} {chosen.size === 1 ? "set" : "sets"}
+        </Button>
+        <Button
+          look="bare"
+          onClick={() =>
+            setChosen(new Set(chosen.size === others.length ? [] : others.map((one) => one.id)))
+          }
+        >
+          {chosen.size === others.length ? "None" : "All"}
+        </Button>
+        <span className="text-[12.5px] text-second">Each can be undone on its Bench.</span>
+      </div>
+    </section>
+  );
+}
