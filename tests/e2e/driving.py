@@ -77,3 +77,16 @@ def bench_of(served: Served, page: Page, photo: Path, kind: str = "height") -> N
     )
     page.goto(f"{served.place}/bench/{answer.json()['set_id']}/{kind}")
     settled(page)
+
+
+def choose(page: Page, label: str, option: str) -> None:
+    """Choose in a folded choice."""
+    page.get_by_role("combobox", name=label, exact=True).click()
+    page.get_by_role("option", name=option, exact=True).click()
+
+
+def read_set(page: Page, served: Served) -> dict[str, dict]:
+    """The definitions of the maps of the set on the Bench, as the server has them."""
+    set_id = page.url.split("/bench/")[1].split("/")[0]
+    one = page.request.get(f"{served.address}/api/sets/{set_id}").json()
+    return {each["kind"]: each["definition"] for each in one["maps"]}

@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 
 from tests.conftest import MakePhoto
 from tests.e2e.conftest import Served
-from tests.e2e.driving import bench_of, flat_key, screen, settled
+from tests.e2e.driving import bench_of, choose, flat_key, screen, settled
 
 pytestmark = pytest.mark.browser
 
@@ -59,10 +59,12 @@ def test_keys_move_sliders_and_settings_survive_a_reload(
     expect(strength).to_have_value("2.50")
     page.get_by_role("slider", name="Strength").dblclick()
     expect(strength).to_have_value("1.00")
-    page.get_by_role("radio", name="Yes").click()
+    page.get_by_role("region", name="Relief").get_by_role("radio", name="Yes").click()
     settled(page)
     page.get_by_role("button", name="All as at first").click()
-    expect(page.get_by_role("radio", name="No")).to_be_checked()
+    expect(
+        page.get_by_role("region", name="Relief").get_by_role("radio", name="No")
+    ).to_be_checked()
 
 
 def test_maps_are_added_and_taken_out(served: Served, page: Page, make_photo: MakePhoto) -> None:
@@ -70,6 +72,7 @@ def test_maps_are_added_and_taken_out(served: Served, page: Page, make_photo: Ma
     expect(page.get_by_role("button", name="Take out")).to_be_disabled()  # it feeds others
     page.get_by_role("button", name="Add a map").click()
     page.get_by_role("menuitem", name="Emissive", exact=True).click()
+    choose(page, "Made", "one value")
     green = page.get_by_role("textbox", name="G", exact=True)
     before = screen(page, "Lit")
     green.fill("1")
@@ -120,29 +123,25 @@ def test_a_map_by_another_way_and_back_keeps_its_settings(
     middle.fill("0.9")
     middle.press("Enter")
 
-    def choose(way: str) -> None:
-        page.get_by_role("combobox", name="Made").click()
-        page.get_by_role("option", name=way).click()
-
-    choose("one value")
+    choose(page, "Made", "one value")
     field = page.get_by_role("textbox", name="Roughness")
     field.fill("0.25")
     field.press("Enter")
     Image.fromarray(np.full((48, 64), 200, np.uint8)).save(tmp_path / "mine.png")
     with page.expect_file_chooser() as chooser:
-        choose("a picture")
+        choose(page, "Made", "a picture")
     chooser.value.set_files(tmp_path / "mine.png")
     expect(page.get_by_text("mine.png")).to_be_visible()
     settled(page)
     flat = screen(page, "Flat")
     assert np.abs(flat[flat.shape[0] // 2, flat.shape[1] // 2] - 200).max() <= 1
-    choose("out of base color")
+    choose(page, "Made", "out of base color")
     expect(middle).to_have_value("0.900")
-    choose("one value")
+    choose(page, "Made", "one value")
     expect(field).to_have_value("0.250")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     page.reload()
-    choose("a picture")
+    choose(page, "Made", "a picture")
     expect(page.get_by_text("mine.png")).to_be_visible()
 
 

@@ -11,8 +11,10 @@ import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
 import type { Pictures } from "@/places/bench/shown";
 import { loadSurrounding, type Surrounding, surroundingOf, surroundings } from "./environment";
+import { FrameTime } from "./frame-time";
 import { Lamp, type Light } from "./lamp";
 import { Material } from "./material";
+import { drawsInSoftware } from "./renderer";
 import { type Shape, shapes } from "./shapes";
 import { keysOf, useTextures } from "./textures";
 
@@ -97,11 +99,16 @@ export default function LitWindow({ pictures, before, surface, aspect }: Props) 
         frameloop="demand"
         dpr={[1, 2]}
         camera={{ fov: 30, position: [0, 0, 4.6], near: 0.1, far: 50 }}
-        gl={{ antialias: true, preserveDrawingBuffer: true, toneMapping: THREE.NeutralToneMapping }}
+        gl={{
+          antialias: !drawsInSoftware(),
+          preserveDrawingBuffer: true,
+          toneMapping: THREE.NeutralToneMapping,
+        }}
         aria-label={`Material on a ${shape}`}
       >
         <color attach="background" args={[around === "dark" ? "#3c3c3c" : "#777777"]} />
         <Around name={around} />
+        <FrameTime />
         <Turning shape={shape} />
         <Sun light={light} strength={surroundingOf(around).lamp} />
         <Material
@@ -156,8 +163,8 @@ export default function LitWindow({ pictures, before, surface, aspect }: Props) 
           Keep as A
         </button>
       </div>
-      <output className="absolute right-[76px] bottom-2.5 rounded-sm bg-ink/85 px-2 py-0.5 text-sheet figures">
-        {light.around}° · {light.up}° up
+      <output className="absolute right-2.5 bottom-[70px] rounded-sm bg-ink/85 px-1.5 text-[12px] text-sheet figures">
+        {light.around}° · {light.up}°
       </output>
       <Lamp light={light} onTurn={setLight} />
     </section>

@@ -60,7 +60,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const kinds = Object.keys(state.draft.maps) as MapKind[];
   const asked = params.kind as MapKind | undefined;
   const chosen = asked && kinds.includes(asked) ? asked : (kinds[1] ?? kinds[0]);
-  const { pictures, before, error, settled } = usePreview(
+  const { pictures, lit, before, error, settled, shows } = usePreview(
     set.id,
     state.draft,
     moving,
@@ -178,12 +178,13 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
             kind={kind}
             surface={surface}
             settled={settled}
+            shows={shows}
           />
         }
         lit={
           <Suspense fallback={<div className="size-full rounded-sm bg-ground" />}>
             <LitWindow
-              pictures={pictures}
+              pictures={lit}
               before={before}
               surface={surface}
               aspect={set.width / set.height}

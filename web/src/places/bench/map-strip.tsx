@@ -1,6 +1,7 @@
 // Map cards in the order of derivation, with fine lines for what feeds what.
 import { Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
+import { memo, useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { KindRead, MapKind, OperationRead } from "@/api/client";
 import { origins } from "@/parts/marks";
@@ -147,19 +148,15 @@ function AddMap({ missing, onAdd }: Pick<Props, "missing" | "onAdd">) {
   );
 }
 
-function CardPicture({ picture }: { picture: OffscreenCanvas }) {
-  return (
-    <canvas
-      width={100}
-      height={100}
-      className="size-full"
-      ref={(canvas) => {
-        const context = canvas?.getContext("2d");
-        if (!context) return;
-        context.imageSmoothingQuality = "high";
-        const side = Math.min(picture.width, picture.height);
-        context.drawImage(picture, 0, 0, side, side, 0, 0, 100, 100);
-      }}
-    />
-  );
-}
+/** Drawn only when it is another picture: reducing a large one takes its time. */
+const CardPicture = memo(function CardPicture({ picture }: { picture: OffscreenCanvas }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    const context = canvas.current?.getContext("2d", { willReadFrequently: true });
+    if (!context) return;
+    context.imageSmoothingQuality = "medium";
+    const side = Math.min(picture.width, picture.height);
+    context.drawImage(picture, 0, 0, side, side, 0, 0, 100, 100);
+  }, [picture]);
+  return <canvas ref={canvas} width={100} height={100} className="size-full" />;
+});

@@ -2,12 +2,16 @@
 // so that the hand sees its answer at once; what hangs on it follows, smaller while it moves.
 import { useEffect, useRef, useState } from "react";
 import { ApiError, type MapDefinition, type MapKind, preview } from "@/api/client";
+import { frameTook } from "@/lit/frame-took";
 import { type Pictures, ShownStore } from "./shown";
 import type { Draft } from "./use-draft";
 
 const MOVING_SIDE = 512;
-/** While a hand moves, the other maps follow at most so often, in milliseconds. */
-const FOLLOW_EVERY = 240;
+/**
+ * While a hand moves, the other maps and the light follow less often than the chosen map where a
+ * frame of theirs takes long: after so many times as long as the last one took, in milliseconds.
+ */
+const FOLLOW = { times: 4, least: 60, most: 800 };
 
 const store = new ShownStore();
 let sequence = Date.now();
@@ -37,16 +41,26 @@ async function fetchPictures(
   return shown;
 }
 
+function isDue(followed: number): boolean {
+  const wait = Math.min(FOLLOW.most, Math.max(FOLLOW.least, frameTook.last * FOLLOW.times));
+  return performance.now() - followed >= wait;
+}
+
 export interface PreviewState {
   pictures: Pictures;
+  /** The same for the light: all of one draft, so that no frame mixes old and new. */
+  lit: Pictures;
   /** The first pictures at full size: what the maps were when the Bench was opened. */
   before: Pictures;
   error: string | null;
   /** The pictures show the draft at the size asked for. */
   settled: boolean;
+  /** The number of the draft that the chosen map's picture shows. */
+  shows: number;
 }
 
 interface Wanted {
+  number: number;
   draft: Draft;
   moving: boolean;
   focus: MapKind | undefined;
@@ -54,7 +68,8 @@ interface Wanted {
 
 /**
  * One request is under way at a time and the newest draft is next, so a moving hand always sees an
- * answer and never waits for a stale one. Each leaves a performance mark to measure the delay by.
+ * answer and never waits for a stale one. Each draft leaves a numbered performance mark, and the
+ * flat window one with the number that it shows, to measure the delay by.
  */
 export function usePreview(
   setId: number,
@@ -64,10 +79,12 @@ export function usePreview(
   focus: MapKind | undefined,
 ): PreviewState {
   const [pictures, setPictures] = useState<Pictures>({});
+  const [lit, setLit] = useState<Pictures>({});
   const [error, setError] = useState<string | null>(null);
   const [settled, setSettled] = useState(false);
   const [before, setBefore] = useState<Pictures>({});
-  const wanted = useRef<Wanted>({ draft, moving, focus });
+  const [shows, setShows] = useState(0);
+  const wanted = useRef<Wanted>({ number: 0, draft, moving, focus });
   const busy = useRef(false);
   const followed = useRef(0);
   const window = useRef(crypto.randomUUID());
@@ -81,9 +98,10 @@ export function usePreview(
   }, []);
 
   useEffect(() => {
-    wanted.current = { draft, moving, focus };
+    const number = wanted.current.number + 1;
+    wanted.current = { number, draft, moving, focus };
     setSettled(false);
-    performance.mark("sieve:draft");
+    performance.mark("sieve:draft", { detail: number });
     if (busy.current) return;
     busy.current = true;
 
@@ -99,9 +117,10 @@ export function usePreview(
         first = await fetchKinds([now.focus], fullSide);
         if (gone.current) return;
         setPictures((old) => ({ ...only(old), ...first }));
-        performance.mark("sieve:pictures");
-        const early = now.moving && performance.now() - followed.current < FOLLOW_EVERY;
-        if (early && wanted.current !== now) return;
+        setShows(now.number);
+        while (now.moving && !isDue(followed.current) && wanted.current === now && !gone.current)
+          await new Promise((done) => setTimeout(done, 12));
+        if (gone.current || (wanted.current !== now && !isDue(followed.current))) return;
       }
       followed.current = performance.now();
       const others = all.filter((kind) => !(kind in first));
@@ -109,6 +128,7 @@ export function usePreview(
       const found = { ...first, ...(await fetchKinds(others, side)) };
       if (gone.current) return;
       setPictures(found);
+      setLit(found);
       if (!now.moving) setBefore((old) => (Object.keys(old).length > 0 ? old : found));
     }
 
@@ -129,5 +149,5 @@ export function usePreview(
     })();
   }, [setId, draft, moving, fullSide, focus]);
 
-  return { pictures, before, error, settled };
+  return { pictures, lit, before, error, settled, shows };
 }

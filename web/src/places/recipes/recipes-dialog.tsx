@@ -193,7 +193,7 @@ function Saved({
         />
       </div>
       {recipes.length === 0 && <p className="text-second">No recipe is saved yet.</p>}
-      <ul className="divide-y divide-rule border-y border-rule">
+      <ul className="divide-y divide-rule border-y border-rule empty:hidden">
         {recipes.map((one) => (
           <li key={one.id} className="flex items-center gap-2 py-1.5">
             <span className="min-w-0 grow">

@@ -1,0 +1,13 @@
+// What draws: real graphics hardware, or the processor in its place, which gets less to do.
+let known: boolean | null = null;
+
+/** Does the processor stand in for graphics hardware? Asked once, of a context of its own. */
+export function drawsInSoftware(): boolean {
+  if (known !== null) return known;
+  const context = document.createElement("canvas").getContext("webgl2");
+  const names = context?.getExtension("WEBGL_debug_renderer_info");
+  const name = names ? String(context?.getParameter(names.UNMASKED_RENDERER_WEBGL)) : "";
+  context?.getExtension("WEBGL_lose_context")?.loseContext();
+  known = /swiftshader|llvmpipe|softpipe|software|basic render/i.test(name);
+  return known;
+}
