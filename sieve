@@ -106,13 +106,26 @@ need_web() {
   echo "$want" >"$root/web/dist/.stamp"
 }
 
+# Numeric kernels are compiled while the front end is built, so that nobody waits for them later.
+need_web_and_kernels() {
+  local want compiling=""
+  want="$(cd "$root" && find src/copper_sieve/core src/copper_sieve/services requirements.lock -name '*.py' -o -name '*.lock' | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -d' ' -f1)"
+  if ! fresh "$venv/.kernels" "$want"; then
+    say "compiling the numeric kernels"
+    (cd "$root" && "$venv/bin/python" -m copper_sieve.services.warm_up >&2 && echo "$want" >"$venv/.kernels") & compiling=$!
+  fi
+  need_web
+  # Without them all works the same, only the first touch of each control takes longer.
+  [ -z "$compiling" ] || wait "$compiling" || say "the kernels could not be compiled ahead"
+}
+
 need_chromium() {
   command -v chromium >/dev/null || debian_packages "Chromium" chromium
 }
 
 run_tests() {
   local args=("$@")
-  need_python; need_postgres; need_web_packages; need_web; need_chromium
+  need_python; need_postgres; need_web_packages; need_web_and_kernels; need_chromium
   local bin="$venv/bin"
   cd "$root"
   step() { say "check: $1"; shift; "$@"; }
@@ -127,7 +140,7 @@ run_tests() {
 
 command="${1:-help}"; [ $# -gt 0 ] && shift
 case "$command" in
-  demo|serve) need_python; need_postgres; need_web
+  demo|serve) need_python; need_postgres; need_web_and_kernels
     exec "$venv/bin/python" -m copper_sieve.cli "$command" "$@" ;;
   work) need_python; exec "$venv/bin/python" -m copper_sieve.cli work "$@" ;;
   test) run_tests "$@" ;;

@@ -46,8 +46,8 @@ def drawn(page: Page) -> str | None:
     """What the lit window shows, once it shows what it should."""
     page.wait_for_function(
         """() => {
-            const { wanted, drawn } = document.querySelector('[data-testid="lit"]').dataset;
-            return wanted.trim() && wanted === drawn;
+            const window = document.querySelector('[data-testid="lit"]');  // it comes later
+            return window?.dataset.wanted?.trim() && window.dataset.wanted === window.dataset.drawn;
         }""",
         timeout=SLOW,
     )

@@ -110,7 +110,8 @@ def _worker(dsn: str) -> Iterator[None]:
     """A worker process beside the server, started again when it dies."""
     stopping = threading.Event()
     environment = {**os.environ, "DATABASE_URL": dsn}
-    command = [sys.executable, "-m", "copper_sieve.cli", "work"]
+    # Whoever looks at a preview goes before.
+    command = ["nice", "-n", "10", sys.executable, "-m", "copper_sieve.cli", "work"]
 
     def start() -> subprocess.Popen[bytes]:
         # A session of its own: Ctrl+C reaches only us, and we stop it in order.

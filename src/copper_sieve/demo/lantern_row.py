@@ -2,20 +2,158 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
 from copper_sieve.core.codecs import write_picture
-from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.presets.texture_set import SurfaceSpec
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.presets.map_names import normal_y_from_name
+from copper_sieve.core.presets.texture_set import (
+    Constant,
+    Derived,
+    FromMap,
+    Imported,
+    MapDefinition,
+    SetDefinition,
+    SurfaceSpec,
+    compose,
+)
+from copper_sieve.demo.cedar_lattice import draw_cedar_lattice
+from copper_sieve.demo.hammered_copper import draw_hammered_copper
+from copper_sieve.demo.lace_blind import draw_lace_blind
+from copper_sieve.demo.paper_lantern import draw_paper_lantern
 from copper_sieve.demo.tatami_weave import draw_tatami_weave
+from copper_sieve.demo.terrazzo_counter import draw_terrazzo_counter
 from copper_sieve.services.context import Context
-from copper_sieve.services.intake import take_in
+from copper_sieve.services.intake import take_in_map
 from copper_sieve.store.projects import ensure_project
-from copper_sieve.store.texture_sets import list_sets
+from copper_sieve.store.texture_sets import add_set, list_sets
 
-_SURFACES = {"tatami_weave": SurfaceSpec(tile_size=0.9, depth=0.006)}
+Further = Callable[[Mapping[str, Imported]], dict[MapKind, MapDefinition]]
 
 
-def _draw(name: str) -> Picture:
-    return {"tatami_weave": draw_tatami_weave}[name]()
+@dataclass(frozen=True)
+class Scenario:
+    """One set: how its pictures are drawn, and what a person would have done with them.
+
+    imports : which map (and channel) each picture is read as; others only fill slots
+    further : maps made otherwise than by default, from the pictures by name
+    """
+
+    draw: Callable[[], dict[str, Picture]]
+    surface: SurfaceSpec
+    imports: dict[MapKind, tuple[str, str]]
+    further: Further = field(default=lambda _: {})
+
+
+def _derived(operation: str, slots: Mapping[str, Imported | FromMap] | None = None,
+             **parameters: float | bool | str) -> Derived:  # fmt: skip
+    return Derived(operation=operation, parameters=parameters, slots=dict(slots or {}))
+
+
+def _tatami(pictures: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
+    photo = {"photo": pictures["photo"]}
+    return {MapKind.BASE_COLOR: _derived("base_color_from_photo", photo)}
+
+
+def _copper(_: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
+    return {MapKind.METALLIC: Constant(value=(1.0,))}
+
+
+def _terrazzo(_: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
+    polished = _derived("height_from_color", evenness=1.0, contrast=0.5, detail=0.7)
+    return {MapKind.HEIGHT: polished}
+
+
+_GLOW: dict[str, float | bool | str] = {
+    "tint": "#ffb060", "own_color": 0.6, "threshold": 0.45, "softness": 0.9, "strength": 0.35
+}  # fmt: skip
+
+
+def _lantern(pictures: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
+    mask = pictures["emissive_mask"]
+    through = {"map": mask}
+    return {
+        MapKind.EMISSIVE: _derived("emissive_from_color", {"mask": mask}, **_GLOW),
+        MapKind.TRANSLUCENCY: _derived("translucency_from_range", through, low=0.1, high=0.9),
+    }
+
+
+def _lace(pictures: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
+    return {
+        MapKind.OPACITY: _derived("opacity_from_picture", {"picture": pictures["opacity"]}),
+        MapKind.ROUGHNESS: _derived("roughness_from_color", middle=0.85),
+    }
+
+
+def _cedar(_: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
+    return {
+        MapKind.NORMAL: _derived("normal_from_height", kernel="central", grain=0.02),
+        MapKind.ROUGHNESS: Constant(value=(0.8,)),
+    }
+
+
+SCENARIOS: dict[str, Scenario] = {
+    "tatami_weave": Scenario(
+        lambda: {"photo": draw_tatami_weave()},
+        SurfaceSpec(tile_size=0.9, depth=0.006),
+        {MapKind.BASE_COLOR: ("photo", "RGB")},
+        _tatami,
+    ),
+    "hammered_copper": Scenario(
+        draw_hammered_copper,
+        SurfaceSpec(tile_size=0.4, depth=0.008, wrap=True),
+        {
+            MapKind.BASE_COLOR: ("base_color", "RGB"),
+            MapKind.GLOSSINESS: ("glossiness", "R"),
+            MapKind.NORMAL: ("normal_dx", "RGB"),
+        },
+        _copper,
+    ),
+    "terrazzo_counter": Scenario(
+        draw_terrazzo_counter,
+        SurfaceSpec(tile_size=0.8, depth=0.0006, wrap=True),
+        {
+            MapKind.BASE_COLOR: ("base_color", "RGB"),
+            MapKind.ROUGHNESS: ("packed", "R"),
+            MapKind.METALLIC: ("packed", "G"),
+            MapKind.AMBIENT_OCCLUSION: ("packed", "B"),
+        },
+        _terrazzo,
+    ),
+    "paper_lantern": Scenario(
+        draw_paper_lantern,
+        SurfaceSpec(tile_size=0.45, depth=0.003, wrap=True),
+        {MapKind.BASE_COLOR: ("base_color", "RGB")},
+        _lantern,
+    ),
+    "lace_blind": Scenario(
+        draw_lace_blind,
+        SurfaceSpec(tile_size=0.5, depth=0.006, wrap=True),
+        {MapKind.BASE_COLOR: ("base_color", "RGB")},
+        _lace,
+    ),
+    "cedar_lattice": Scenario(
+        draw_cedar_lattice,
+        SurfaceSpec(tile_size=0.64, depth=0.03, wrap=True),
+        {MapKind.BASE_COLOR: ("base_color", "RGB"), MapKind.HEIGHT: ("height", "R")},
+        _cedar,
+    ),
+}
+
+
+def scenario_set(name: str, pictures: Mapping[str, Imported]) -> SetDefinition:
+    """The set of a scenario, its pictures given as they were taken in, by their names."""
+    scenario = SCENARIOS[name]
+    imported = {
+        kind: pictures[picture].model_copy(update={"channels": channels})
+        for kind, (picture, channels) in scenario.imports.items()
+    }
+    made = compose(name, imported, scenario.surface)
+    for kind, definition in scenario.further(pictures).items():
+        made = made.with_map(kind, definition)
+    return made
 
 
 def fill_demo(context: Context, *, with_pictures: bool) -> None:
@@ -29,9 +167,24 @@ def fill_demo(context: Context, *, with_pictures: bool) -> None:
         there = {row["name"] for row in list_sets(connection, project["id"])}
     if not with_pictures:
         return
-    for name, surface in _SURFACES.items():
-        if name not in there:
-            with context.incoming() as folder:
-                path = folder / f"{name}.png"
-                write_picture(path, _draw(name), "png")
-                take_in(context, slug, path, path.name, surface=surface)
+    for name, scenario in SCENARIOS.items():
+        if name in there:
+            continue
+        pictures = {
+            word: _take_in(context, f"{name}_{word}" if word != "photo" else name, picture)
+            for word, picture in scenario.draw().items()
+        }
+        with context.database.transaction() as connection:
+            add_set(connection, project["id"], scenario_set(name, pictures))
+
+
+def _take_in(context: Context, name: str, picture: Picture) -> Imported:
+    """Write a picture as the file that came, and take it in; said to be color or data."""
+    color = picture.encoding is Encoding.SRGB
+    with context.incoming() as folder:
+        path = folder / "incoming"
+        write_picture(path, picture, "png")
+        kind = MapKind.BASE_COLOR if color else MapKind.NORMAL
+        _, imported = take_in_map(context, path, f"{name}.png", kind)
+    stated = normal_y_from_name(name)
+    return imported.model_copy(update={"normal_y": stated}) if stated else imported

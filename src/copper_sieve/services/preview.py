@@ -18,6 +18,11 @@ from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import get_set
 
 
+# Texels of the longer side at which maps are derived when there is time: what is shown is reduced
+# from that, and agrees with a delivery of any size.
+_SETTLED_SIDE = 2048
+
+
 @dataclass(frozen=True, slots=True)
 class PreviewMap:
     """One map as the eye sees it: 8-bit codes (H, W, 1 or 3), None where they are known already."""
@@ -48,6 +53,7 @@ class Previewer:
     def __init__(self, context: Context) -> None:
         self._context = context
         self._newest: dict[str, int] = {}
+        self._sizes: dict[str, tuple[int, int]] = {}  # of sources, which never change
         self._lock = threading.Lock()
 
     def preview(
@@ -57,25 +63,29 @@ class Previewer:
         *,
         kinds: Iterable[MapKind] | None,
         longer_side: int,
+        working_side: int | None = None,
         window: str,
         sequence: int,
         known: Collection[str] = (),
     ) -> dict[MapKind, PreviewMap]:
         """Compute maps (default: all of the set) for the eye.
 
+        working_side : texels of the longer side at which maps are derived before they are reduced;
+            fewer are quicker, at the price of the finest relief
         window, sequence : of several requests of one window only the newest is worth computing
         known : content keys whose codes the asker has; they are neither computed nor given
         Raises CancelledError when a newer one came, PlanError, ParameterError, NotFoundError.
         """
         with self._lock:
             self._newest[window] = max(sequence, self._newest.get(window, 0))
-        with self._context.database.transaction() as connection:
-            row = get_set(connection, set_id)
-            texture_set = (draft or SetDefinition.model_validate(row["definition"])).checked()
-            sizes = source_sizes(connection, texture_set.sources())
-        if missing := texture_set.sources() - set(sizes):
-            raise NotFoundError(f"there is no source {min(missing)[:12]}")
-        graph = plan(texture_set, sizes, wanted=kinds, longer_side=longer_side)
+        texture_set, sizes = self._set_and_sizes(set_id, draft)
+        graph = plan(
+            texture_set,
+            sizes,
+            wanted=kinds,
+            longer_side=longer_side,
+            working_side=working_side or _SETTLED_SIDE,
+        )
         unknown = {kind: key for kind, key in graph.outputs.items() if key not in known}
         rasters = evaluate(
             Plan(graph.nodes, unknown),
@@ -91,3 +101,18 @@ class Previewer:
             )
             for kind, key in graph.outputs.items()
         }
+
+    def _set_and_sizes(
+        self, set_id: int, draft: SetDefinition | None
+    ) -> tuple[SetDefinition, dict[str, tuple[int, int]]]:
+        """What to compute, and the sizes of its sources; a draft of known ones asks no database."""
+        if draft is not None and draft.sources() <= set(self._sizes):
+            texture_set = draft.checked()
+        else:
+            with self._context.database.transaction() as connection:
+                row = get_set(connection, set_id)
+                texture_set = (draft or SetDefinition.model_validate(row["definition"])).checked()
+                self._sizes |= source_sizes(connection, texture_set.sources())
+        if missing := texture_set.sources() - set(self._sizes):
+            raise NotFoundError(f"there is no source {min(missing)[:12]}")
+        return texture_set, {one: self._sizes[one] for one in texture_set.sources()}

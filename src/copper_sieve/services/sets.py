@@ -8,7 +8,6 @@ from typing import Literal
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.resize import fit_size, resize
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.plan import Plan, native_size, plan
 from copper_sieve.core.presets.catalog import builtin_targets
@@ -21,7 +20,7 @@ from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
 
 THUMBNAIL_SIDE = 128
-_COMPUTED_SIDE = 512
+_WORKING_SIDE = 1024
 Readiness = Literal["ready", "delivered", "stale"]
 
 
@@ -119,9 +118,9 @@ def _thumbnail_plan(
     sizes: dict[str, tuple[int, int]],
     wanted: list[MapKind] | None = None,
 ) -> Plan:
-    """What thumbnails are reduced from: large enough that fine relief is still there."""
-    side = min(_COMPUTED_SIDE, max(native_size(texture_set, sizes)))
-    return plan(texture_set, sizes, wanted=wanted, longer_side=side)
+    """Thumbnails, never enlarged; computed large enough that fine relief is still there."""
+    side = min(THUMBNAIL_SIDE, max(native_size(texture_set, sizes)))
+    return plan(texture_set, sizes, wanted=wanted, longer_side=side, working_side=_WORKING_SIDE)
 
 
 def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, bytes]:
@@ -132,5 +131,4 @@ def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, by
         sizes = source_sizes(connection, texture_set.sources())
     graph = _thumbnail_plan(texture_set, sizes, [kind])
     raster = evaluate(graph, context.load_source, cache=context.cache)[kind]
-    small = resize(raster, *fit_size(*raster.size, min(THUMBNAIL_SIDE, max(raster.size))))
-    return graph.outputs[kind], encode_png(displayed(small))
+    return graph.outputs[kind], encode_png(displayed(raster))

@@ -1,4 +1,7 @@
-"""Compile ahead: run every operation once on a tiny picture, in the background of a start."""
+"""Compile ahead: run every operation on a tiny picture, at set-up and in the background of a start.
+
+What is compiled is kept on disk, so that after the first time this takes a second.
+"""
 
 from __future__ import annotations
 
@@ -6,28 +9,53 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.operations import OPERATIONS
+from copper_sieve.core.operations import OPERATIONS, Operation
+from copper_sieve.core.operations.declaration import Value
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.plan import plan
 from copper_sieve.core.presets.texture_set import Derived, Imported, SetDefinition
+from copper_sieve.services.display import displayed
+
+_SHA = "0" * 64
+_SIDE = 16
 
 
 def warm_up() -> None:
-    """Evaluate one map per operation at 16 texels, so that no first request pays for compiling."""
-    sha = "0" * 64
-    codes = np.arange(16 * 16 * 3, dtype=np.uint16).reshape(16, 16, 3).astype(np.uint8)
+    """Evaluate and show each operation, as it is at first and with every control moved.
+
+    A moved control may lead through other code, which no first request shall pay for either.
+    """
+    codes = np.arange(_SIDE * _SIDE * 3, dtype=np.uint16).reshape(_SIDE, _SIDE, 3).astype(np.uint8)
     picture = Picture(codes, ("R", "G", "B"), Encoding.SRGB)
     for operation in OPERATIONS.values():
-        picked = Imported(source=sha)
-        made = Derived(
-            operation=operation.name,
-            slots={slot.name: picked for slot in operation.slots},
-            parameters={p.name: "#808080" for p in operation.parameters if p.form == "colors"},
-        )
-        maps: dict[MapKind, Imported | Derived] = {
-            **dict.fromkeys(operation.inputs, picked), operation.output: made
-        }  # fmt: skip
-        graph = plan(
-            SetDefinition(name="warm", maps=maps), {sha: (16, 16)}, wanted=[operation.output]
-        )
-        evaluate(graph, lambda _: picture)
+        for parameters in (_at_first(operation), _moved(operation)):
+            picked = Imported(source=_SHA)
+            made = Derived(
+                operation=operation.name,
+                slots={slot.name: picked for slot in operation.slots},
+                parameters=parameters,
+            )
+            maps: dict[MapKind, Imported | Derived] = {
+                **dict.fromkeys(operation.inputs, picked), operation.output: made
+            }  # fmt: skip
+            one = SetDefinition(name="warm", maps=maps)
+            graph = plan(one, {_SHA: (_SIDE, _SIDE)}, wanted=[operation.output], longer_side=8)
+            displayed(evaluate(graph, lambda _: picture)[operation.output])
+
+
+def _at_first(operation: Operation) -> dict[str, Value]:
+    return {p.name: "#808080" for p in operation.parameters if p.form == "colors"}
+
+
+def _moved(operation: Operation) -> dict[str, Value]:
+    moved: dict[str, Value] = {}
+    for p in operation.parameters:
+        if p.form == "number":
+            moved[p.name] = (float(p.default) + p.high) / 2
+        elif p.form == "switch":
+            moved[p.name] = not p.default
+    return {**_at_first(operation), **moved}
+
+
+if __name__ == "__main__":
+    warm_up()

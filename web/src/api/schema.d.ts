@@ -1165,6 +1165,8 @@ export interface components {
              * @default 1024
              */
             longer_side: number;
+            /** Working Side */
+            working_side?: number | null;
             /**
              * Window
              * @default

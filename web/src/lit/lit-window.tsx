@@ -1,7 +1,7 @@
 // The material under light: shape, surrounding, lamp, repeat, displacement, two states to compare.
 import { Canvas, useThree } from "@react-three/fiber";
 import { Layers } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { SurfaceSpec } from "@/api/client";
@@ -45,7 +45,7 @@ function useStates(pictures: Pictures, before: Pictures) {
   };
 }
 
-export default function LitWindow({ pictures, before, surface, aspect }: Props) {
+function LitWindow({ pictures, before, surface, aspect }: Props) {
   const states = useStates(pictures, before);
   const textures = useTextures(states.shown);
   const frame = useRef<HTMLElement>(null);
@@ -170,6 +170,8 @@ export default function LitWindow({ pictures, before, surface, aspect }: Props) 
     </section>
   );
 }
+
+export default memo(LitWindow);
 
 function Around({ name }: { name: Surrounding }) {
   const { gl, scene, invalidate } = useThree();

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import type { MapKind } from "@/api/client";
 import type { Pictures, Shown } from "@/places/bench/shown";
+import { drawsInSoftware } from "./renderer";
 
 const used: MapKind[] = [
   "base_color",
@@ -40,10 +41,12 @@ function makeTexture(kind: MapKind, { key, codes }: Shown): THREE.Texture {
   texture.colorSpace = colored.has(kind) ? THREE.SRGBColorSpace : THREE.NoColorSpace;
   texture.wrapS = THREE.RepeatWrapping;
   texture.wrapT = THREE.RepeatWrapping;
-  texture.magFilter = THREE.LinearFilter;
+  // Pixel art keeps its texels apart.
+  const small = Math.max(codes.width, codes.height) <= 128;
+  texture.magFilter = small ? THREE.NearestFilter : THREE.LinearFilter;
   texture.minFilter = THREE.LinearMipmapLinearFilter;
   texture.generateMipmaps = true;
-  texture.anisotropy = 4;
+  texture.anisotropy = drawsInSoftware() ? 1 : 4;
   texture.needsUpdate = true;
   return texture;
 }

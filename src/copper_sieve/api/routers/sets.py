@@ -72,6 +72,7 @@ def preview(
         draft_set("draft", body.draft) if body.draft else None,
         kinds=body.kinds,
         longer_side=body.longer_side,
+        working_side=body.working_side,
         window=body.window,
         sequence=body.sequence,
         known=body.known,

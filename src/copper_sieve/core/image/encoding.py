@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+from numba import njit, prange
 from numpy.typing import ArrayLike
 
 from copper_sieve.core.errors import RangeError
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.raster import Codes, Float
 
 REC709_LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
@@ -28,10 +29,20 @@ def linear_to_srgb(values_linear: ArrayLike) -> Float:
 
     values_linear : any shape, linear light, [0, 1]. Returns the same shape, float32, sRGB-encoded.
     """
-    v = np.asarray(values_linear, dtype=np.float32)
-    return np.where(
-        v <= 0.0031308, v * 12.92, 1.055 * np.maximum(v, 0.0031308) ** (1 / 2.4) - 0.055
-    ).astype(np.float32)
+    v = np.ascontiguousarray(values_linear, dtype=np.float32)
+    encoded = buffers.empty(*v.shape)
+    _encode_srgb(v.ravel(), encoded.ravel())
+    return encoded if np.ndim(values_linear) else encoded.reshape(())
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _encode_srgb(light: Float, encoded: Float) -> None:
+    slope, knee, exponent = np.float32(12.92), np.float32(0.0031308), np.float32(1 / 2.4)
+    factor, offset = np.float32(1.055), np.float32(0.055)
+    for i in prange(light.size):
+        v = light[i]
+        # NaN fails the comparison and stays what it is.
+        encoded[i] = v * slope if not v > knee else factor * v**exponent - offset
 
 
 def max_code(bits: int) -> int:
@@ -83,5 +94,15 @@ def decode_color(codes: Codes, srgb: bool) -> Float:
 
 
 def luminance(color_linear: Float) -> Float:
-    """Rec. 709 luminance of linear light: (H, W, 3) -> (H, W) float32."""
-    return color_linear @ REC709_LUMINANCE
+    """Rec. 709 luminance of linear light: (..., 3) -> (...) float32."""
+    light = np.ascontiguousarray(color_linear, dtype=np.float32)
+    grey = buffers.empty(*light.shape[:-1])
+    _weigh(light.reshape(-1, 3), REC709_LUMINANCE, grey.reshape(-1))
+    return grey
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _weigh(light: Float, weights: Float, grey: Float) -> None:
+    red, green, blue = weights[0], weights[1], weights[2]
+    for i in prange(grey.size):
+        grey[i] = light[i, 0] * red + light[i, 1] * green + light[i, 2] * blue

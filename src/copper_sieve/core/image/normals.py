@@ -3,20 +3,32 @@
 from __future__ import annotations
 
 import numpy as np
+from numba import njit, prange
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Codes, Float
 
 
 def normalize(vectors: Float) -> Float:
     """Unit length with z >= 0; vectors without length become flat. (H, W, 3) float32."""
-    out = vectors.astype(np.float32, copy=True)
-    np.maximum(out[:, :, 2], 0, out=out[:, :, 2])
-    length = np.sqrt(np.einsum("ijk,ijk->ij", out, out))
-    empty = ~(length > 1e-6)
-    out /= np.where(empty, 1, length)[:, :, None]
-    out[empty] = (0.0, 0.0, 1.0)
+    out = buffers.empty(*vectors.shape)
+    _normalize(np.ascontiguousarray(vectors, dtype=np.float32), out)
     return out
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _normalize(vectors: Float, out: Float) -> None:
+    one, tiny = np.float32(1), np.float32(1e-6)
+    for r in prange(vectors.shape[0]):
+        for c in range(vectors.shape[1]):
+            x, y, z = vectors[r, c, 0], vectors[r, c, 1], max(vectors[r, c, 2], np.float32(0))
+            length = np.sqrt(x * x + y * y + z * z)
+            if length > tiny:  # NaN is not
+                inverse = one / length
+                out[r, c, 0], out[r, c, 1], out[r, c, 2] = x * inverse, y * inverse, z * inverse
+            else:
+                out[r, c, 0], out[r, c, 1], out[r, c, 2] = np.float32(0), np.float32(0), one
 
 
 def encoded_to_vectors(normal_encoded: Float, y: NormalY) -> Float:

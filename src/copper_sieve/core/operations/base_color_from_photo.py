@@ -8,12 +8,14 @@ from typing import Any
 import numpy as np
 from numba import njit, prange
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.encoding import luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color_key import colors_to_linear
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
 from copper_sieve.core.operations.spectrum import blur
+from copper_sieve.core.operations.stages import stage
 
 # Linear light of sRGB 30 and 240, between which diffuse reflectance of real things lies.
 DARKEST, LIGHTEST = np.float32(0.01298), np.float32(0.87137)
@@ -66,20 +68,34 @@ def base_color_from_photo(inputs: Inputs, parameters: Mapping[str, Any], surface
     inputs : photo (H, W, 3) float32, linear light. Returns (H, W, 3) float32, linear light.
     """
     photo = inputs["photo"]
-    light = np.log(luminance(photo) + np.float32(0.002))
-    factor = np.zeros_like(light)
-    if parameters["evenness"]:
-        large = blur(light, parameters["light_scale"], wrap=surface.wrap)
-        factor -= np.float32(parameters["evenness"]) * (large - large.mean(dtype=np.float64))
-    if parameters["crevices"] or parameters["glints"]:
-        small = light - blur(light, parameters["hollow"], wrap=surface.wrap)
-        factor -= np.where(small < 0, np.float32(parameters["crevices"]),
-                           np.float32(parameters["glints"])) * small  # fmt: skip
-    gains = _gains(parameters)
-    return _finish(
-        np.ascontiguousarray(photo), factor, gains, np.float32(parameters["saturation"]),
-        parameters["limit"],
+    light = stage("base_color_from_photo.light", photo, None, lambda: _log_light(photo))
+
+    def surrounding(size: str) -> Float:
+        sigma = parameters[size]
+        return stage(
+            f"base_color_from_photo.{size}", photo, (sigma, surface.wrap),
+            lambda: blur(light, sigma, wrap=surface.wrap),
+        )  # fmt: skip
+
+    # A surrounding of which no share is taken out is not worth blurring for.
+    large = surrounding("light_scale") if parameters["evenness"] else light
+    small = surrounding("hollow") if parameters["crevices"] or parameters["glints"] else light
+    taken = (
+        np.float32(parameters["evenness"]), np.float32(large.mean(dtype=np.float64)),
+        np.float32(parameters["crevices"]), np.float32(parameters["glints"]),
     )  # fmt: skip
+    out = buffers.empty(*photo.shape)
+    _finish(
+        np.ascontiguousarray(photo), light, large, small, taken, _gains(parameters),
+        np.float32(parameters["saturation"]), parameters["limit"], out,
+    )  # fmt: skip
+    return out
+
+
+def _log_light(photo: Float) -> Float:
+    light = luminance(photo)
+    light += np.float32(0.002)
+    return np.log(light, out=light)
 
 
 def _gains(parameters: Mapping[str, Any]) -> Float:
@@ -94,16 +110,26 @@ def _gains(parameters: Mapping[str, Any]) -> Float:
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
-def _finish(
-    photo: Float, factor: Float, gains: Float, saturation: np.float32, limit: bool
-) -> Float:
-    out = np.empty_like(photo)
+def _finish(  # noqa: PLR0917
+    photo: Float,
+    light: Float,
+    large: Float,
+    small: Float,
+    taken: tuple[np.float32, np.float32, np.float32, np.float32],
+    gains: Float,
+    saturation: np.float32,
+    limit: bool,
+    out: Float,
+) -> None:
+    evenness, mean, crevices, glints = taken
     rows, columns, _ = photo.shape
     low, high = DARKEST, LIGHTEST
     span = (high - low) * _KNEE
     for r in prange(rows):
         for c in range(columns):
-            scale = np.exp(factor[r, c])
+            above = light[r, c] - small[r, c]
+            local = above * (crevices if above < 0 else glints)
+            scale = np.exp(-evenness * (large[r, c] - mean) - local)
             red = photo[r, c, 0] * scale * gains[0]
             green = photo[r, c, 1] * scale * gains[1]
             blue = photo[r, c, 2] * scale * gains[2]
@@ -129,4 +155,3 @@ def _finish(
                     green = eased + (green - eased) * share
                     blue = eased + (blue - eased) * share
             out[r, c, 0], out[r, c, 1], out[r, c, 2] = red, green, blue
-    return out

@@ -9,6 +9,7 @@ import numpy as np
 from numba import njit, prange
 
 from copper_sieve.core.errors import ShapeError
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot
@@ -60,15 +61,15 @@ def blend_normals(base: Float, detail: Float, *, weight: float, turning: bool = 
     """
     if base.shape != detail.shape:
         raise ShapeError(f"normal maps of {base.shape[:2]} and {detail.shape[:2]} texels differ")
-    return _blend(
-        np.ascontiguousarray(base), np.ascontiguousarray(detail), np.float32(weight), turning
-    )
+    out = buffers.empty(*base.shape)
+    base, detail = np.ascontiguousarray(base), np.ascontiguousarray(detail)
+    _blend(base, detail, np.float32(weight), turning, out)
+    return out
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
-def _blend(base: Float, detail: Float, weight: np.float32, turning: bool) -> Float:
+def _blend(base: Float, detail: Float, weight: np.float32, turning: bool, out: Float) -> None:
     rows, columns, _ = base.shape
-    out = np.empty_like(base)
     one = np.float32(1)
     tiny = np.float32(1e-6)
     for r in prange(rows):
@@ -90,4 +91,3 @@ def _blend(base: Float, detail: Float, weight: np.float32, turning: bool) -> Flo
                 out[r, c, 0], out[r, c, 1], out[r, c, 2] = x * inverse, y * inverse, z * inverse
             else:
                 out[r, c, 0], out[r, c, 1], out[r, c, 2] = ax, ay, az
-    return out

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
+from numba import njit, prange
 from numpy.typing import NDArray
 
 from copper_sieve.core.image.encoding import luminance
@@ -16,9 +17,13 @@ from copper_sieve.core.operations.height_finish import HEIGHT_FINISH, HEIGHT_SLO
 from copper_sieve.core.operations.spectrum import (
     filter_directed,
     filter_spectrum,
+    filter_transformed,
     gaussian_response,
+    transform,
 )
+from copper_sieve.core.operations.stages import stage
 
+_FLAT = 1e-6  # a smaller spread is no relief
 _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
 _SHADING_SIDE = 512  # texels of the picture for which the regularisation was chosen
 _BANDS = (
@@ -27,6 +32,8 @@ _BANDS = (
     ("texture", "Texture", "what is about a hundredth of the tile"),
     ("finest", "Finest", "what is finer than that"),
 )
+# What the relief depends on before it is spread, mixed and limited.
+_SHAPING = ("evenness", "light_scale", "shading", "light_from", "detail", *(b[0] for b in _BANDS))
 _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band and the next
 
 
@@ -81,11 +88,29 @@ def height_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Su
 
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
     """
-    light = np.log(luminance(inputs[MapKind.BASE_COLOR]) + np.float32(0.01))
-    return finish_height(_relief(light, parameters, surface.wrap), inputs, parameters, surface)
+    color = inputs[MapKind.BASE_COLOR]
+    shaping = {name: parameters[name] for name in _SHAPING}
+    relief, spread = stage(
+        "height_from_color", color, (*shaping.values(), surface.wrap),
+        lambda: _relief(color, shaping, surface.wrap),
+    )  # fmt: skip
+    if spread < _FLAT:
+        height = np.full(relief.shape, 0.5, dtype=np.float32)
+    else:
+        sign = -1.0 if parameters["invert"] else 1.0
+        height = relief * np.float32(sign * parameters["contrast"] / (2 * _SPREAD * spread))
+        height += np.float32(0.5)
+    return finish_height(height, inputs, parameters, surface)
 
 
-def _relief(light: Float, parameters: Mapping[str, Any], wrap: bool) -> Float:
+def _log_light(color: Float) -> Float:
+    light = luminance(color)
+    light += np.float32(0.01)
+    return np.log(light, out=light)
+
+
+def _relief(color: Float, parameters: Mapping[str, Any], wrap: bool) -> tuple[Float, float]:
+    """The relief about 0, and its standard deviation."""
     evenness, detail = parameters["evenness"], parameters["detail"]
     lighting = gaussian_response(parameters["light_scale"])
 
@@ -96,26 +121,36 @@ def _relief(light: Float, parameters: Mapping[str, Any], wrap: bool) -> Float:
         weight[frequency < 0.25] = 0  # no mean: the middle of the range is that of the relief
         return weight
 
-    relief = filter_spectrum(light, response, wrap=wrap)
+    spectrum = stage(
+        "height_from_color.spectrum", color, wrap, lambda: transform(_log_light(color), wrap=wrap)
+    )
+    relief = filter_transformed(spectrum, color.shape[:2], response, wrap=wrap)
     spread = _spread(relief)
-    if spread < 1e-6:
-        return np.full(light.shape, 0.5, dtype=np.float32)
     share = parameters["shading"]
-    if share:
-        lit = _from_shading(light, parameters["light_from"], wrap)
+    if share and spread >= _FLAT:
+        lit = _from_shading(_log_light(color), parameters["light_from"], wrap)
         lit = filter_spectrum(lit, lambda f: _bands(f, parameters) * (f >= 0.25), wrap=wrap)
         relief *= np.float32((1 - share) / spread)
-        relief += lit * np.float32(share / max(_spread(lit), 1e-6))
+        relief += lit * np.float32(share / max(_spread(lit), _FLAT))
         spread = _spread(relief)
-    sign = -1.0 if parameters["invert"] else 1.0
-    scale = np.float32(sign * parameters["contrast"] / (2 * _SPREAD * spread))
-    relief *= scale
-    relief += np.float32(0.5)
-    return relief
+    return relief, spread
 
 
 def _spread(field: Float) -> float:
-    return float(field.std(dtype=np.float64))
+    """The standard deviation of a field whose mean is zero."""
+    return float(np.sqrt(_power_of_rows(field).mean()))
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _power_of_rows(field: Float) -> NDArray[np.float64]:
+    # Row by row, so that the sum does not depend on how many threads there are.
+    out = np.empty(field.shape[0], dtype=np.float64)
+    for r in prange(field.shape[0]):
+        power = 0.0
+        for c in range(field.shape[1]):
+            power += np.float64(field[r, c]) * np.float64(field[r, c])
+        out[r] = power / field.shape[1]
+    return out
 
 
 def _bands(frequency: Float, parameters: Mapping[str, Any]) -> Float:

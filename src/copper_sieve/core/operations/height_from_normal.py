@@ -6,8 +6,10 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
+from numba import njit, prange
 from scipy import fft
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
@@ -19,7 +21,7 @@ _EMPTY = 1e-7  # a smaller denominator carries no information
 
 @operation(
     "height_from_normal",
-    version=2,
+    version=3,
     title="From the normals, integrated",
     output=MapKind.HEIGHT,
     inputs=(MapKind.NORMAL,),
@@ -38,20 +40,20 @@ _EMPTY = 1e-7  # a smaller denominator carries no information
 def height_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Integrate tangent-space normals to a height map.
 
-    Least squares in the spectrum of the central difference operator, s = sin(w):
-    H = -i (sx P + sy Q) / (sx^2 + sy^2) on a tile; on a picture whose borders end, the same in
-    the cosine and sine transforms of a field that reflects there (Neumann).
+    Least squares for the central difference operator D, whose eigenvalues are i s, s = sin(w):
+    H = -i (sx P + sy Q) / (sx^2 + sy^2). The numerator is the transform of the adjoint of D on the
+    slopes, so one transform does for both. On a picture whose borders end, the same in the cosine
+    transform of a field that reflects there (Neumann).
 
     inputs : normal (H, W, 3) float32, unit vectors, Y up. Returns (H, W, 1) float32, [0, 1].
 
     References: Frankot and Chellappa, A Method for Enforcing Integrability in Shape from Shading
     Algorithms, 1988, with the discrete operator.
     """
-    normal = inputs[MapKind.NORMAL]
-    z = np.maximum(normal[:, :, 2], _STEEPEST)
-    p = np.asarray(-normal[:, :, 0] / z, np.float32)  # dh/dx, x to the right
-    q = np.asarray(normal[:, :, 1] / z, np.float32)  # dh/dr, rows downwards
-    height = _integrate_tile(p, q) if surface.wrap else _integrate_open(p, q)
+    normal = np.ascontiguousarray(inputs[MapKind.NORMAL])
+    fall = buffers.empty(*normal.shape[:2])
+    _parting_slopes(normal, surface.wrap, fall)
+    height = _integrate(fall, surface.wrap)
     if parameters["invert"]:
         height = -height
     if parameters["fit"]:
@@ -64,33 +66,58 @@ def height_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: S
     return finish_height(height, inputs, parameters, surface)
 
 
-def _divide(above: Float, sx: Float, sy: Float) -> Float:
-    below = sx * sx + sy * sy
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _slope(part: np.float32, z: np.float32) -> np.float32:
+    return part / max(z, _STEEPEST)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _parting_slopes(normal: Float, wrap: bool, out: Float) -> None:
+    """The adjoint of central differences on the slopes p = dh/dx, q = dh/dr: less their divergence.
+
+    Beyond the border lies the other side of a tile, or the slopes mirrored with the other sign,
+    which is what the adjoint of differences of a reflected height is.
+    """
+    rows, columns, _ = normal.shape
+    half = np.float32(0.5)
+    for r in prange(rows):
+        above = r - 1 if r > 0 else (rows - 1 if wrap else 0)
+        below = r + 1 if r < rows - 1 else (0 if wrap else rows - 1)
+        # q = y / z; mirrored at an open border.
+        up = half if r > 0 or wrap else -half
+        down = half if r < rows - 1 or wrap else -half
+        across = np.empty(columns + 2, dtype=np.float32)  # p = -x / z
+        for c in range(columns):
+            across[c + 1] = -_slope(normal[r, c, 0], normal[r, c, 2])
+        across[0] = across[columns] if wrap else -across[1]
+        across[columns + 1] = across[1] if wrap else -across[columns]
+        for c in range(columns):
+            before = _slope(normal[above, c, 1], normal[above, c, 2]) * up
+            after = _slope(normal[below, c, 1], normal[below, c, 2]) * down
+            out[r, c] = (across[c] - across[c + 2]) * half + before - after
+
+
+def _integrate(parting: Float, wrap: bool) -> Float:
+    rows, columns = parting.shape
+    if wrap:
+        sx = np.sin(2 * np.pi * fft.rfftfreq(columns)).astype(np.float32)
+        sy = np.sin(2 * np.pi * fft.fftfreq(rows)).astype(np.float32)
+        spectrum = fft.rfft2(parting, workers=-1)
+    else:
+        sx = np.sin(np.pi * np.arange(columns) / columns).astype(np.float32)
+        sy = np.sin(np.pi * np.arange(rows) / rows).astype(np.float32)
+        spectrum = fft.dctn(parting, workers=-1, overwrite_x=True)
     # On very large pictures the lowest frequency itself falls under the usual limit.
     lowest = min((np.sin(np.pi / max(size, 2)) ** 2) / 2 for size in (sx.size, sy.size))
-    empty = below < min(_EMPTY, float(lowest))
-    result: Float = np.where(empty, 0, above / np.where(empty, 1, below))
-    return result
+    _divide(spectrum, sx * sx, sy * sy, np.float32(min(_EMPTY, float(lowest))))
+    if wrap:
+        return np.asarray(fft.irfft2(spectrum, s=parting.shape, workers=-1, overwrite_x=True))
+    return np.asarray(fft.idctn(spectrum, workers=-1, overwrite_x=True))
 
 
-def _integrate_tile(p: Float, q: Float) -> Float:
-    rows, columns = p.shape
-    sx = np.sin(2 * np.pi * fft.rfftfreq(columns)).astype(np.float32)[None, :]
-    sy = np.sin(2 * np.pi * fft.fftfreq(rows)).astype(np.float32)[:, None]
-    above = fft.rfft2(p, workers=-1) * sx + fft.rfft2(q, workers=-1) * sy
-    spectrum = -1j * _divide(above, sx, sy)
-    return np.asarray(fft.irfft2(spectrum, s=p.shape, workers=-1), dtype=np.float32)
-
-
-def _integrate_open(p: Float, q: Float) -> Float:
-    # The central difference of a cosine is -sin(w) times the sine of the same frequency, so the
-    # slopes live in sine transforms along their own direction; index k there is frequency k + 1.
-    rows, columns = p.shape
-    sx = np.sin(np.pi * np.arange(columns) / columns).astype(np.float32)[None, :]
-    sy = np.sin(np.pi * np.arange(rows) / rows).astype(np.float32)[:, None]
-    across = fft.dct(fft.dst(p, axis=1, workers=-1), axis=0, workers=-1)
-    down = fft.dct(fft.dst(q, axis=0, workers=-1), axis=1, workers=-1)
-    above = np.zeros_like(p)
-    above[:, 1:] -= across[:, :-1] * sx[:, 1:]
-    above[1:] -= down[:-1] * sy[1:]
-    return np.asarray(fft.idctn(_divide(above, sx, sy), workers=-1), dtype=np.float32)
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _divide(spectrum: Float, across: Float, down: Float, empty: np.float32) -> None:
+    for r in prange(len(down)):
+        for c in range(len(across)):
+            below = across[c] + down[r]
+            spectrum[r, c] *= np.float32(1) / below if below >= empty else np.float32(0)

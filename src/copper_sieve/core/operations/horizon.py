@@ -7,17 +7,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
-from numba import njit
+from numba import njit, prange
 from numpy.typing import NDArray
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Parameter, Surface
 
-_STEP_RATIO = 1.2
-_FINER = 2  # a step reads texels of at most a quarter of its length
-_AZIMUTHS = {"draft": 6, "good": 8, "best": 16}
+_NEAR_STEP, _NEAR = 0.5, 3.5  # texels: even steps as far as that, then a ratio
+_STEP_RATIO = 1.15
+_BETWEEN = 8  # texels: nearer steps, which decide most, are read between the texels
+_FINER = 3  # a step reads texels of at most an eighth of its length
+_MOST_SHARE = 0.25  # of the maximum in the levels; the rest is the mean
+# Tiles small enough that what a row of one reads stays in the near caches.
+TILE_WIDTH, TILE_ROWS = 1024, 64
+_AZIMUTHS = {"draft": 8, "good": 12, "best": 24}
 
 REACH = Parameter(
     "radius", "Reach", 0.05, "how far occluders are looked for",
@@ -31,9 +36,12 @@ QUALITY = Parameter(
 
 @dataclass(frozen=True, slots=True)
 class Search:
-    """What the sweeps read: the field in texels, its pyramid, the steps and the directions."""
+    """What the sweeps read: the field in texels with its pyramid, the steps and the directions.
 
-    field: Float
+    atlas : level 0 with `border` texels about it, and below it levels of half the rows each
+    starts : the row of the atlas at which each level begins; levels : the level each step reads
+    """
+
     atlas: Float
     starts: NDArray[np.int64]
     levels: NDArray[np.int64]
@@ -45,68 +53,108 @@ class Search:
 def prepare_search(height: Float, surface: Surface, *, radius: float, quality: str) -> Search:
     """Scale a height map (H, W) to texels and lay out how its horizons are looked for."""
     columns = height.shape[1]
-    field = np.ascontiguousarray(height * np.float32(surface.depth * columns / surface.tile_size))
+    scale = np.float32(surface.depth * columns / surface.tile_size)
     reach = max(1.0, radius * columns)
-    steps = np.exp(np.arange(0, np.log(reach) + 1e-9, np.log(_STEP_RATIO))).astype(np.float32)
+    steps = _distances(reach)
     levels = np.maximum(np.floor(np.log2(steps)).astype(np.int64) - _FINER, 0)
     border = int(np.ceil(reach)) + 2
-    atlas, starts = _pyramid(field, levels, border, surface.wrap)
+    atlas, starts = _pyramid(height, scale, int(levels.max()), border, surface.wrap)
     azimuths = _AZIMUTHS[quality]
     angles = 2 * np.pi * (np.arange(azimuths) + 0.5) / azimuths
     directions = np.stack([np.cos(angles), np.sin(angles)], axis=1).astype(np.float32)
-    return Search(field, atlas, starts, levels, steps, directions, border)
+    return Search(atlas, starts, levels, steps, directions, border)
+
+
+def _distances(reach: float) -> Float:
+    near = np.arange(_NEAR_STEP, min(_NEAR, reach) + 1e-6, _NEAR_STEP)
+    many = max(0, int(np.ceil(np.log(reach / near[-1]) / np.log(_STEP_RATIO))))
+    return np.concatenate([near[:-1], np.geomspace(near[-1], reach, many + 1)]).astype(np.float32)
 
 
 def _pyramid(
-    field: Float, levels: NDArray[np.int64], border: int, wrap: bool
+    height: Float, scale: np.float32, highest: int, border: int, wrap: bool
 ) -> tuple[Float, NDArray[np.int64]]:
-    """Levels of half the rows each, half mean and half maximum, below each other in one array.
+    """Levels of half the rows each, of means and some maximum, below each other in one array.
 
     The field is padded by `border` texels first, so that no step ever leaves a level. Returns the
     array and the row at which each level starts.
     """
-    size = 1 << int(levels.max())
-    rows, columns = field.shape
-    more = (-(rows + 2 * border) % size, -(columns + 2 * border) % size)
-    mean = highest = np.pad(
-        field,
-        ((border, border + more[0]), (border, border + more[1])),
-        mode="wrap" if wrap else "symmetric",
-    )
-    pyramid = [mean]
-    for level in range(1, int(levels.max()) + 1):
-        rows, columns = mean.shape[0] // 2, mean.shape[1] // 2
-        highest = highest.reshape(rows, 2, columns, 2).max(axis=(1, 3))
-        mean = np.asarray(
-            cv2.resize(mean, (columns, rows), interpolation=cv2.INTER_AREA), np.float32
-        )
-        # Full width again, so that a row is read texel by texel without stepping.
-        pyramid.append(np.repeat((mean + highest) / 2, 1 << level, axis=1))
-    heights = np.array([level.shape[0] for level in pyramid], dtype=np.int64)
+    size = 1 << highest
+    rows, columns = (-(-(side + 2 * border) // size) * size for side in height.shape)
+    heights = np.array([rows >> level for level in range(highest + 1)], dtype=np.int64)
     starts = np.concatenate([[0], np.cumsum(heights)[:-1]])
-    return np.concatenate(pyramid), starts
+    atlas = buffers.empty(int(heights.sum()), columns)
+    mode = "wrap" if wrap else "symmetric"
+    across, down = (
+        np.pad(np.arange(side), (border, padded - side - border), mode=mode)  # type: ignore[call-overload]
+        for side, padded in ((height.shape[1], columns), (height.shape[0], rows))
+    )
+    _scale_padded(height, scale, across, down, atlas)
+    mean = most = atlas[:rows]
+    for level in range(1, highest + 1):
+        half = (rows >> level, columns >> level)
+        coarse = buffers.empty(*half), buffers.empty(*half)
+        # Full width again, so that a row is read texel by texel without stepping.
+        _halve(mean, most, 1 << level, *coarse, atlas[starts[level] : starts[level] + half[0]])
+        mean, most = coarse
+    return atlas, starts
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _scale_padded(
+    height: Float,
+    scale: np.float32,
+    across: NDArray[np.int64],
+    down: NDArray[np.int64],
+    atlas: Float,
+) -> None:
+    for r in prange(len(down)):
+        row = height[down[r]]
+        for c in range(len(across)):
+            atlas[r, c] = row[across[c]] * scale
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _halve(  # noqa: PLR0917
+    mean: Float, most: Float, width: int, half_mean: Float, half_most: Float, mixed: Float
+) -> None:
+    rows, columns = half_mean.shape
+    quarter, share = np.float32(0.25), np.float32(_MOST_SHARE)
+    for r in prange(rows):
+        for c in range(columns):
+            a = mean[2 * r, 2 * c] + mean[2 * r, 2 * c + 1]
+            a = (a + mean[2 * r + 1, 2 * c] + mean[2 * r + 1, 2 * c + 1]) * quarter
+            upper = max(most[2 * r, 2 * c], most[2 * r, 2 * c + 1])
+            b = max(upper, max(most[2 * r + 1, 2 * c], most[2 * r + 1, 2 * c + 1]))
+            half_mean[r, c], half_most[r, c] = a, b
+            both = a + (b - a) * share
+            for k in range(width):
+                mixed[r, c * width + k] = both
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def slopes_of_row(field: Float, r: int, wrap: bool, gx: Float, gr: Float) -> None:
-    """Central differences of one row, texel per texel, into gx (across) and gr (down)."""
-    rows, columns = field.shape
+def slopes_of_run(  # noqa: PLR0917
+    atlas: Float, border: int, r: int, first: int, gx: Float, gr: Float
+) -> None:
+    """Central differences, texel per texel, into gx (across) and gr (down).
+
+    Of a run of texels of row r from column `first`, as many as gx has.
+    """
     half = np.float32(0.5)
-    here = field[r]
-    above = r - 1 if r > 0 else (rows - 1 if wrap else 0)
-    below = r + 1 if r < rows - 1 else (0 if wrap else rows - 1)
-    for c in range(columns):
-        left = c - 1 if c > 0 else (columns - 1 if wrap else 0)
-        right = c + 1 if c < columns - 1 else (0 if wrap else columns - 1)
-        gx[c] = (here[right] - here[left]) * half
-        gr[c] = (field[below, c] - field[above, c]) * half
+    x, y = first + border, r + border
+    here = atlas[y, x - 1 : x + len(gx) + 1]
+    above = atlas[y - 1, x : x + len(gx)]
+    below = atlas[y + 1, x : x + len(gx)]
+    for c in range(len(gx)):
+        gx[c] = (here[c + 2] - here[c]) * half
+        gr[c] = (below[c] - above[c]) * half
 
 
 @njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nsz", "nnan"})
 def raise_horizon(  # noqa: PLR0917
     highest: Float,
-    here: Float,
     r: int,
+    first: int,
     atlas: Float,
     starts: NDArray[np.int64],
     levels: NDArray[np.int64],
@@ -115,33 +163,37 @@ def raise_horizon(  # noqa: PLR0917
     down_1: np.float32,
     border: int,
 ) -> None:
-    """Raise the slope of the horizon of each texel of row r in one direction to what is there."""
-    columns = len(here)
+    """Raise the slope of the horizon of each texel of a run in one direction to what is there.
+
+    The run is of row r from column `first`, as many texels as `highest` has.
+    """
+    many = len(highest)
+    here = atlas[r + border, first + border : first + border + many]
     one = np.float32(1)
     half = np.float32(0.5)
     for i in range(len(steps)):
-        level = levels[i]
         across = steps[i] * across_1
         down = steps[i] * down_1
         inverse = one / steps[i]
-        if level == 0:  # the near steps decide most: read them between the texels
-            y = int(np.floor(r + down))
+        if steps[i] < np.float32(_BETWEEN):
+            y = int(np.floor(r + down)) + border
             x = int(np.floor(across)) + border
-            fy = np.float32(r + down - y)
+            fy = np.float32(r + down + border - y)
             fx = np.float32(across + border - x)
-            upper = atlas[y + border, x : x + columns + 1]
-            lower = atlas[y + border + 1, x : x + columns + 1]
-            w00, w01 = (one - fy) * (one - fx), (one - fy) * fx
-            w10, w11 = fy * (one - fx), fy * fx
-            for c in range(columns):
+            upper = atlas[y, x + first : x + first + many + 1]
+            lower = atlas[y + 1, x + first : x + first + many + 1]
+            w00, w01 = (one - fy) * (one - fx) * inverse, (one - fy) * fx * inverse
+            w10, w11 = fy * (one - fx) * inverse, fy * fx * inverse
+            for c in range(many):
                 there = upper[c] * w00 + upper[c + 1] * w01
                 there += lower[c] * w10 + lower[c + 1] * w11
-                highest[c] = max(highest[c], (there - here[c]) * inverse)
+                highest[c] = max(highest[c], there - here[c] * inverse)
         else:
+            level = levels[i]
             y = int(np.floor(r + half + down)) + border
-            x = int(np.floor(half + across)) + border
-            scan = atlas[starts[level] + (y >> level), x : x + columns]
-            for c in range(columns):
+            x = int(np.floor(half + across)) + border + first
+            scan = atlas[starts[level] + (y >> level), x : x + many]
+            for c in range(many):
                 highest[c] = max(highest[c], (scan[c] - here[c]) * inverse)
 
 

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numba import njit, prange
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.blend_normals import NORMAL_MIX, NORMAL_SLOTS, mix_in
@@ -86,7 +87,8 @@ def normal_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: S
         rng = np.random.default_rng(_GRAIN_SEED)
         grain = rng.standard_normal((*field.shape, 2), dtype=np.float32)
         grain *= np.float32(parameters["grain"])
-    normal = _normals(field, near * scale, far * scale, side, grain, surface.wrap)
+    normal = buffers.empty(*field.shape, 3)
+    _normals(field, near * scale, far * scale, side, grain, surface.wrap, normal)
     return mix_in(normal, inputs, parameters)
 
 
@@ -116,10 +118,15 @@ def _border(i: int, size: int, wrap: bool) -> int:
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
 def _normals(  # noqa: PLR0917
-    height: Float, near: np.float32, far: np.float32, side: np.float32, grain: Float, wrap: bool
-) -> Float:
+    height: Float,
+    near: np.float32,
+    far: np.float32,
+    side: np.float32,
+    grain: Float,
+    wrap: bool,
+    out: Float,
+) -> None:
     rows, columns = height.shape
-    out = np.empty((rows, columns, 3), dtype=np.float32)
     one = np.float32(1)
     middle = one - side - side
     for r in prange(rows):
@@ -159,4 +166,3 @@ def _normals(  # noqa: PLR0917
             out[r, c, 0] = xs[c]
             out[r, c, 1] = ys[c]
             out[r, c, 2] = zs[c]
-    return out

@@ -11,7 +11,7 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Parameter, Surface
 from copper_sieve.core.operations.spectrum import blur
 
-_SAMPLES = 1 << 20  # enough texels to know the median of a picture
+_SAMPLES = 1 << 18  # enough texels to know the median of a picture
 
 ROUGHNESS_FINISH = (
     Parameter("low", "Smoothest", 0.0, "nothing is smoother than this", group="Range"),
@@ -28,7 +28,9 @@ def move_median(rough: Float, median: float | None, contrast: float) -> Float:
     step = max(1, int(np.sqrt(rough.size / _SAMPLES)))
     present = np.float32(np.median(rough[::step, ::step]))
     wanted = present if median is None else np.float32(median)
-    return np.asarray((rough - present) * np.float32(contrast) + wanted, dtype=np.float32)
+    moved = rough * np.float32(contrast)
+    moved += wanted - present * np.float32(contrast)
+    return moved
 
 
 def finish_roughness(rough: Float, parameters: Mapping[str, Any], surface: Surface) -> Float:

@@ -17,6 +17,7 @@ from copper_sieve.core.operations.roughness_finish import (
     move_median,
 )
 from copper_sieve.core.operations.spectrum import blur
+from copper_sieve.core.operations.stages import stage
 
 _LIGHT_SIGMA = 1 / 8
 _VARIATION_SIGMA = 0.01
@@ -53,12 +54,26 @@ def roughness_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface:
 
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
     """
-    light = linear_to_srgb(np.clip(luminance(inputs[MapKind.BASE_COLOR]), 0, 1))
-    local = light - blur(light, _LIGHT_SIGMA, wrap=surface.wrap)
-    rough = np.float32(parameters["lightness"]) * local
+    color = inputs[MapKind.BASE_COLOR]
+    local = stage("roughness_from_color", color, surface.wrap, lambda: _local(color, surface.wrap))
+    rough = local * np.float32(parameters["lightness"])
     if parameters["variation"]:
-        np.multiply(local, local, out=local)
-        power = np.maximum(blur(local, _VARIATION_SIGMA, wrap=surface.wrap), 0)
-        rough += np.float32(parameters["variation"] * 2) * np.sqrt(power)
+        busy = stage(
+            "roughness_from_color.busy", color, surface.wrap, lambda: _busy(local, surface.wrap)
+        )
+        rough += busy * np.float32(parameters["variation"] * 2)
     rough = move_median(rough, parameters["middle"], -1 if parameters["invert"] else 1)
     return finish_roughness(rough, parameters, surface)
+
+
+def _local(color: Float, wrap: bool) -> Float:
+    """Lightness as the eye reads it, less that of the surroundings."""
+    grey = luminance(color)
+    light = linear_to_srgb(np.clip(grey, 0, 1, out=grey))
+    light -= blur(light, _LIGHT_SIGMA, wrap=wrap)
+    return light
+
+
+def _busy(local: Float, wrap: bool) -> Float:
+    power = blur(local * local, _VARIATION_SIGMA, wrap=wrap)
+    return np.sqrt(np.maximum(power, 0, out=power), out=power)

@@ -7,6 +7,7 @@ Tiling fields go through the Fourier transform (they wrap), others through the c
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import cv2
 import numpy as np
@@ -16,7 +17,9 @@ from scipy import fft
 
 from copper_sieve.core.image.raster import Float
 
-_TEXELS_PER_SIGMA = 8
+Spectrum = NDArray[Any]  # complex64 of a tile, float32 where the borders end
+
+_TEXELS_PER_SIGMA = 5
 _PER_CYCLE = 16  # entries of a response's table
 
 
@@ -29,20 +32,34 @@ def filter_spectrum(field: Float, response: Callable[[Float], Float], *, wrap: b
     wrap : the borders meet; otherwise they reflect
     Returns (H, W) float32.
     """
-    height, width = field.shape
+    return filter_transformed(transform(field, wrap=wrap), field.shape, response, wrap=wrap)
+
+
+def transform(field: Float, *, wrap: bool) -> Spectrum:
+    """The spectrum of a field as `filter_transformed` takes it: Fourier on a tile, else cosine."""
+    if wrap:
+        return np.asarray(fft.rfft2(field, workers=-1))
+    return np.asarray(fft.dctn(field, type=2, workers=-1))
+
+
+def filter_transformed(
+    spectrum: Spectrum, shape: tuple[int, ...], response: Callable[[Float], Float], *, wrap: bool
+) -> Float:
+    """The field of that shape whose spectrum is the given one times a response; see above."""
+    height, width = shape
     aspect = width / height
     if wrap:
         fx = np.asarray(fft.rfftfreq(width, 1 / width), dtype=np.float32)
         fy = np.asarray(fft.fftfreq(height, 1 / height) * aspect, dtype=np.float32)
-        spectrum = fft.rfft2(field, workers=-1)
-        _scale(spectrum, fx, fy, _table(fx, fy, response))
-        back = fft.irfft2(spectrum, s=field.shape, workers=-1, overwrite_x=True)
-        return np.asarray(back, dtype=np.float32)
-    fx = np.asarray(np.arange(width) / 2, dtype=np.float32)
-    fy = np.asarray(np.arange(height) * (aspect / 2), dtype=np.float32)
-    spectrum = fft.dctn(field, type=2, workers=-1)
-    _scale(spectrum, fx, fy, _table(fx, fy, response))
-    back = fft.idctn(spectrum, type=2, workers=-1, overwrite_x=True)
+    else:
+        fx = np.asarray(np.arange(width) / 2, dtype=np.float32)
+        fy = np.asarray(np.arange(height) * (aspect / 2), dtype=np.float32)
+    scaled = np.empty_like(spectrum)
+    _scale(spectrum, fx, fy, _table(fx, fy, response), scaled)
+    if wrap:
+        back = fft.irfft2(scaled, s=shape, workers=-1, overwrite_x=True)
+    else:
+        back = fft.idctn(scaled, type=2, workers=-1, overwrite_x=True)
     return np.asarray(back, dtype=np.float32)
 
 
@@ -73,7 +90,7 @@ def _table(fx: Float, fy: Float, response: Callable[[Float], Float]) -> Float:
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
-def _scale(spectrum: NDArray[np.float32], fx: Float, fy: Float, table: Float) -> None:
+def _scale(spectrum: Spectrum, fx: Float, fy: Float, table: Float, out: Spectrum) -> None:
     per = np.float32(_PER_CYCLE)
     for r in prange(spectrum.shape[0]):
         square = fy[r] * fy[r]
@@ -81,7 +98,8 @@ def _scale(spectrum: NDArray[np.float32], fx: Float, fy: Float, table: Float) ->
             at = np.sqrt(square + fx[c] * fx[c]) * per
             i = int(at)
             share = at - np.float32(i)
-            spectrum[r, c] *= table[i] + (table[i + 1] - table[i]) * share
+            factor = table[i] + (table[i + 1] - table[i]) * share
+            out[r, c] = spectrum[r, c] * factor
 
 
 def gaussian_response(sigma: float) -> Callable[[Float], Float]:

@@ -88,6 +88,8 @@ def evaluate(
         if is_cancelled and is_cancelled():
             raise CancelledError
         found[node.key] = _compute(node, wanted, found, pictures)
+        # Nobody may change what others read; and kernels are compiled once for what they are given.
+        found[node.key].setflags(write=False)
         if not isinstance(node.definition, Constant):
             cache.put(node.key, found[node.key])
         for source in node.inputs.values():
@@ -120,6 +122,9 @@ class _Pictures:
 def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictures) -> Float:
     width, height = node.size
     definition = node.definition
+    if node.reduced:
+        whole = Raster(found[node.inputs["whole"]], node.kind.facts.meaning)
+        return resize(whole, width, height).pixels
     if isinstance(definition, Derived):
         operation = get_operation(definition.operation)
         inputs = {name: found[key] for name, key in node.inputs.items()}

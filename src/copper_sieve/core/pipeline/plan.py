@@ -1,7 +1,9 @@
 """Plan: a texture set and a size become a graph of nodes with content keys.
 
 Equal key means equal pixels, so anything computed may be thrown away and built again, and the
-same plan serves a preview, a delivery and the headless command.
+same plan serves a preview, a delivery and the headless command. A result smaller than its sources
+is computed at their size and reduced afterwards: slopes and shade come from detail that a smaller
+source would not have any more.
 """
 
 from __future__ import annotations
@@ -9,7 +11,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from copper_sieve.core.errors import MissingMapError, PlanError
@@ -25,11 +27,15 @@ from copper_sieve.core.presets.texture_set import (
 )
 
 _IMPORT_VERSION = 1  # a change of how files become maps needs a new one
+_REDUCED_VERSION = 1  # and one of how maps are made smaller
 
 
 @dataclass(frozen=True, slots=True)
 class Node:
-    """One map to compute: how, from which other nodes, at which size."""
+    """One map to compute: how, from which other nodes, at which size.
+
+    reduced : it is the one input, which is the same map at a larger size, made smaller
+    """
 
     key: str
     kind: MapKind
@@ -38,6 +44,7 @@ class Node:
     size: tuple[int, int]
     surface: Surface
     settled: dict[str, Any] = field(default_factory=dict)
+    reduced: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,20 +74,36 @@ def plan(
     *,
     wanted: Iterable[MapKind] | None = None,
     longer_side: int | None = None,
+    working_side: int | None = None,
 ) -> Plan:
     """Work out what must be computed for the wanted maps (default: all of the set).
 
     sizes : width and height of each source by its SHA-256
     longer_side : texels of the longer side of every result; default: as the source
+    working_side : texels at most of the longer side at which maps are derived before they are
+        reduced to the result, for a quicker preview; default: as the source
     Raises MissingMapError, PlanError (a circle), ParameterError.
     """
-    size = fit_size(*native_size(texture_set, sizes), longer_side)
+    native = native_size(texture_set, sizes)
+    size = fit_size(*native, longer_side)
+    working = fit_size(*native, max(*size, min(working_side or max(native), max(native))))
     surface = texture_set.surface.surface()
     nodes: dict[str, Node] = {}
     keys: dict[MapKind, str] = {}
     open_kinds: list[MapKind] = []
 
-    def visit(kind: MapKind, asked_by: str) -> str:
+    def result(kind: MapKind) -> str:
+        definition = texture_set.maps.get(kind)
+        if working == size or not isinstance(definition, Derived):
+            return visit(kind, "the target", size)
+        whole = visit(kind, "the target", working)
+        key = _key({"reduced": _REDUCED_VERSION, "whole": whole, "size": size})
+        nodes[key] = replace(
+            nodes[whole], key=key, inputs={"whole": whole}, size=size, settled={}, reduced=True
+        )
+        return key
+
+    def visit(kind: MapKind, asked_by: str, at: tuple[int, int] = working) -> str:
         if kind in keys:
             return keys[kind]
         if kind in open_kinds:
@@ -93,17 +116,21 @@ def plan(
                 "take one in, derive it, or set a value"
             )
         open_kinds.append(kind)
-        keys[kind] = (
-            derive(kind, definition) if isinstance(definition, Derived) else leaf(kind, definition)
-        )
+        if isinstance(definition, Derived):
+            keys[kind] = found = derive(kind, definition)
+        else:
+            found = leaf(kind, definition, at)
         open_kinds.pop()
-        return keys[kind]
+        return found
 
-    def leaf(kind: MapKind, definition: Imported | Constant) -> str:
+    def leaf(
+        kind: MapKind, definition: Imported | Constant, at: tuple[int, int] = working
+    ) -> str:
         content = definition.model_dump(mode="json")
         if isinstance(definition, Imported) and kind.facts.meaning != "normal":
             content.pop("normal_y")
-        return add(kind, definition, {"definition": content, "import": _IMPORT_VERSION}, {}, {})
+        origin = {"definition": content, "import": _IMPORT_VERSION}
+        return add(kind, definition, origin, {}, {}, at)
 
     def derive(kind: MapKind, definition: Derived) -> str:
         found = get_operation(definition.operation)
@@ -122,7 +149,7 @@ def plan(
         settled = found.settle(definition.parameters)
         reads = {name: getattr(surface, name) for name in found.surface_reads}
         origin = {"operation": found.name, "version": found.version, "surface": reads}
-        return add(kind, definition, origin, inputs, settled)
+        return add(kind, definition, origin, inputs, settled, working)
 
     def add(
         kind: MapKind,
@@ -130,13 +157,14 @@ def plan(
         origin: Mapping[str, Any],
         inputs: dict[str, str],
         settled: dict[str, Any],
+        at: tuple[int, int],
     ) -> str:
-        key = _key({**origin, "as": kind.facts.meaning, "size": size, "parameters": settled,
+        key = _key({**origin, "as": kind.facts.meaning, "size": at, "parameters": settled,
                     "inputs": inputs})  # fmt: skip
-        nodes.setdefault(key, Node(key, kind, definition, inputs, size, surface, settled))
+        nodes.setdefault(key, Node(key, kind, definition, inputs, at, surface, settled))
         return key
 
-    outputs = {kind: visit(kind, "the target") for kind in wanted or list(texture_set.maps)}
+    outputs = {kind: result(kind) for kind in wanted or list(texture_set.maps)}
     return Plan(nodes, outputs)
 
 

@@ -57,6 +57,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const state = useDraft(set, project);
   const side = Math.min(FULL_SIDE, Math.max(set.width, set.height));
   const [moving, setMoving] = useState(false);
+  const seenSide = useRef(side);
   const kinds = Object.keys(state.draft.maps) as MapKind[];
   const asked = params.kind as MapKind | undefined;
   const chosen = asked && kinds.includes(asked) ? asked : (kinds[1] ?? kinds[0]);
@@ -66,6 +67,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
     moving,
     side,
     chosen,
+    seenSide,
   );
   const kind = vocabulary.kinds.find((one) => one.kind === chosen);
   const definition = chosen && state.draft.maps[chosen];
@@ -179,6 +181,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
             surface={surface}
             settled={settled}
             shows={shows}
+            seenSide={seenSide}
           />
         }
         lit={

@@ -1,7 +1,7 @@
 // The map flat: whole or 1:1 or 8:1, single, repeated or wiped against another map or what it was;
 // one channel; the value under the pointer.
 import { BarChart3, MoveHorizontal } from "lucide-react";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import type { KindRead, SurfaceSpec } from "@/api/client";
 import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
@@ -59,6 +59,8 @@ interface Props {
   settled: boolean;
   /** The number of the draft that is shown, for the performance marks. */
   shows: number;
+  /** Told how many pixels of the screen the picture's longer side takes. */
+  seenSide: RefObject<number>;
 }
 
 /** What is drawn: the picture itself, or one channel of it as grey. */
@@ -79,7 +81,7 @@ function useDrawn(shown: Shown | undefined, channel: Channel): OffscreenCanvas |
 }
 
 export function FlatWindow(props: Props) {
-  const { pick, fullWidth, others, kind, surface, settled, shows } = props;
+  const { pick, fullWidth, others, kind, surface, settled, shows, seenSide } = props;
   const shown = pick ? pick.shown : props.shown;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [zoom, setZoom] = useState<Zoom>("fit");
@@ -145,6 +147,8 @@ export function FlatWindow(props: Props) {
   const scale = zoom === "fit" ? fit : Number(zoom) / density;
   const left = (view.width - width * repeat * scale) / 2 + (zoom === "fit" ? 0 : pan.x);
   const top = (view.height - height * repeat * scale) / 2 + (zoom === "fit" ? 0 : pan.y);
+
+  seenSide.current = Math.max(width, height) * scale * density;
 
   useEffect(() => {
     const context = canvas.current?.getContext("2d", { willReadFrequently: true });

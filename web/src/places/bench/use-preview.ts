@@ -1,17 +1,22 @@
-// Pictures of the maps as the draft has them. The chosen map comes first, alone and at full size,
-// so that the hand sees its answer at once; what hangs on it follows, smaller while it moves.
-import { useEffect, useRef, useState } from "react";
+// Pictures of the maps as the draft has them. The chosen map comes first, alone, so that the hand
+// sees its answer at once; what hangs on it follows, smaller while it moves. When the hand rests, all
+// of them come anew with the finest relief, as a delivery has it.
+import { type RefObject, useEffect, useRef, useState } from "react";
 import { ApiError, type MapDefinition, type MapKind, preview } from "@/api/client";
 import { frameTook } from "@/lit/frame-took";
 import { type Pictures, ShownStore } from "./shown";
 import type { Draft } from "./use-draft";
 
 const MOVING_SIDE = 512;
+/** Pixels of a picture on the screen for which as many texels as while moving are enough. */
+const ENOUGH = 640;
 /**
- * While a hand moves, the other maps and the light follow less often than the chosen map where a
- * frame of theirs takes long: after so many times as long as the last one took, in milliseconds.
+ * While a hand moves, the other maps and the light follow the chosen map, in milliseconds: with every
+ * picture where a frame of the light is quick to draw. Where it is slow, because the processor draws
+ * it, a frame would hold up the chosen map; there they follow when the hand pauses, or at the latest
+ * after a while.
  */
-const FOLLOW = { times: 4, least: 60, most: 800 };
+const FOLLOW = { slowFrame: 50, least: 60, pause: 100, most: 2500 };
 
 const store = new ShownStore();
 let sequence = Date.now();
@@ -21,17 +26,24 @@ async function fetchPictures(
   draft: Draft,
   kinds: MapKind[],
   side: number,
+  working: number | undefined,
   window: string,
+  signal: AbortSignal,
 ): Promise<Pictures> {
   sequence += 1;
-  const maps = await preview(setId, {
-    draft: { surface: draft.surface, maps: draft.maps as Record<string, MapDefinition> },
-    kinds,
-    longer_side: side,
-    window,
-    sequence,
-    known: store.keys(),
-  });
+  const maps = await preview(
+    setId,
+    {
+      draft: { surface: draft.surface, maps: draft.maps as Record<string, MapDefinition> },
+      kinds,
+      longer_side: side,
+      working_side: working,
+      window,
+      sequence,
+      known: store.keys(),
+    },
+    signal,
+  );
   const shown: Pictures = {};
   // What is there already first, so that what is new does not push it out.
   const inOrder = Object.entries(maps).sort(
@@ -41,9 +53,10 @@ async function fetchPictures(
   return shown;
 }
 
-function isDue(followed: number): boolean {
-  const wait = Math.min(FOLLOW.most, Math.max(FOLLOW.least, frameTook.last * FOLLOW.times));
-  return performance.now() - followed >= wait;
+function isDue(followed: number, came: number): boolean {
+  const now = performance.now();
+  if (frameTook.last < FOLLOW.slowFrame) return now - followed >= FOLLOW.least;
+  return now - came >= FOLLOW.pause || now - followed >= FOLLOW.most;
 }
 
 export interface PreviewState {
@@ -64,6 +77,8 @@ interface Wanted {
   draft: Draft;
   moving: boolean;
   focus: MapKind | undefined;
+  /** When it came, in the page's milliseconds. */
+  came: number;
 }
 
 /**
@@ -77,6 +92,7 @@ export function usePreview(
   moving: boolean,
   fullSide: number,
   focus: MapKind | undefined,
+  seenSide: RefObject<number>,
 ): PreviewState {
   const [pictures, setPictures] = useState<Pictures>({});
   const [lit, setLit] = useState<Pictures>({});
@@ -84,8 +100,10 @@ export function usePreview(
   const [settled, setSettled] = useState(false);
   const [before, setBefore] = useState<Pictures>({});
   const [shows, setShows] = useState(0);
-  const wanted = useRef<Wanted>({ number: 0, draft, moving, focus });
+  const wanted = useRef<Wanted>({ number: 0, draft, moving, focus, came: 0 });
   const busy = useRef(false);
+  // Ends the request that has all the time there is, when a hand moves again.
+  const resting = useRef<AbortController | null>(null);
   const followed = useRef(0);
   const window = useRef(crypto.randomUUID());
   const gone = useRef(false);
@@ -99,33 +117,55 @@ export function usePreview(
 
   useEffect(() => {
     const number = wanted.current.number + 1;
-    wanted.current = { number, draft, moving, focus };
+    wanted.current = { number, draft, moving, focus, came: performance.now() };
     setSettled(false);
     performance.mark("sieve:draft", { detail: number });
-    if (busy.current) return;
+    if (busy.current) {
+      resting.current?.abort();
+      return;
+    }
     busy.current = true;
 
     async function answer(now: Wanted) {
       const all = Object.keys(now.draft.maps) as MapKind[];
-      const fetchKinds = (kinds: MapKind[], side: number) =>
-        fetchPictures(setId, now.draft, kinds, side, window.current);
+      const control = new AbortController();
+      resting.current = null;
+      const fetchKinds = (kinds: MapKind[], side: number, working?: number) =>
+        fetchPictures(setId, now.draft, kinds, side, working, window.current, control.signal);
       // Maps that were taken out go at once.
       const only = (old: Pictures) =>
         Object.fromEntries(Object.entries(old).filter(([kind]) => kind in now.draft.maps));
+      const smaller = Math.min(MOVING_SIDE, fullSide);
       let first: Pictures = {};
       if (now.focus && all.includes(now.focus)) {
-        first = await fetchKinds([now.focus], fullSide);
+        // No more texels than are seen while it moves, but of full relief.
+        const seen = now.moving && seenSide.current <= ENOUGH ? smaller : fullSide;
+        first = await fetchKinds([now.focus], seen, fullSide);
         if (gone.current) return;
         setPictures((old) => ({ ...only(old), ...first }));
         setShows(now.number);
-        while (now.moving && !isDue(followed.current) && wanted.current === now && !gone.current)
+        while (
+          now.moving &&
+          !isDue(followed.current, wanted.current.came) &&
+          wanted.current === now &&
+          !gone.current
+        )
           await new Promise((done) => setTimeout(done, 12));
-        if (gone.current || (wanted.current !== now && !isDue(followed.current))) return;
+        if (
+          gone.current ||
+          (wanted.current !== now && !isDue(followed.current, wanted.current.came))
+        )
+          return;
       }
       followed.current = performance.now();
-      const others = all.filter((kind) => !(kind in first));
-      const side = now.moving ? Math.min(MOVING_SIDE, fullSide) : fullSide;
-      const found = { ...first, ...(await fetchKinds(others, side)) };
+      let found: Pictures;
+      if (now.moving) {
+        const others = all.filter((kind) => !(kind in first));
+        found = { ...first, ...(await fetchKinds(others, smaller, smaller)) };
+      } else {
+        resting.current = control;
+        found = await fetchKinds(all, fullSide);
+      }
       if (gone.current) return;
       setPictures(found);
       setLit(found);
@@ -140,14 +180,17 @@ export function usePreview(
           await answer(done);
           setError(null);
         } catch (problem) {
-          if (!(problem instanceof ApiError && problem.code === "cancelled"))
+          const overtaken =
+            (problem instanceof ApiError && problem.code === "cancelled") ||
+            (problem instanceof DOMException && problem.name === "AbortError");
+          if (!overtaken)
             setError(problem instanceof Error ? problem.message : "The preview failed.");
         }
       }
       busy.current = false;
       setSettled(true);
     })();
-  }, [setId, draft, moving, fullSide, focus]);
+  }, [setId, draft, moving, fullSide, focus, seenSide]);
 
   return { pictures, lit, before, error, settled, shows };
 }

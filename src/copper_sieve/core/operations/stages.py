@@ -1,0 +1,59 @@
+"""Stages: the part of an operation that a moved control does not touch is not computed again.
+
+A hand that moves `contrast` asks for the same relief twenty times a second. The result of a stage
+is kept for as long as the map lives that it was computed from, the last one for each stage.
+"""
+
+from __future__ import annotations
+
+import threading
+import weakref
+from collections.abc import Callable, Hashable
+from typing import Any, TypeVar
+
+import numpy as np
+
+from copper_sieve.core.image.raster import Float
+
+Result = TypeVar("Result")
+_LARGEST = 16 << 20  # bytes of a map whose stages are kept: a preview, not a delivery
+
+_kept: dict[tuple[str, int], tuple[weakref.ref[Float], Hashable, Any]] = {}
+_lock = threading.RLock()  # a map may die, and be forgotten, while this thread is in here
+
+
+def stage(
+    name: str, source: Float, parameters: Hashable, compute: Callable[[], Result]
+) -> Result:
+    """The result of `compute`, or that of the last call of the same name, source and parameters.
+
+    source : the map it is computed from, told by identity; one that may still be written to, or
+        that is large, is computed anew each time
+    parameters : all else that the result depends on
+    An array that comes back is shared and not to be written to.
+    """
+    if source.flags.writeable or source.nbytes > _LARGEST:
+        return _frozen(compute())
+    key = (name, id(source))
+    with _lock:
+        found = _kept.get(key)
+    if found is not None and found[0]() is source and found[1] == parameters:
+        kept: Result = found[2]
+        return kept
+    result = _frozen(compute())
+    with _lock:
+        _kept[key] = (weakref.ref(source, lambda _: _forget(key)), parameters, result)
+    return result
+
+
+def _frozen(result: Result) -> Result:
+    if isinstance(result, np.ndarray):
+        result.setflags(write=False)
+    return result
+
+
+def _forget(key: tuple[str, int]) -> None:
+    with _lock:
+        found = _kept.get(key)
+        if found is not None and found[0]() is None:
+            del _kept[key]
