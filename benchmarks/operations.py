@@ -1,22 +1,28 @@
-"""Times each operation as a multiple of one float32 read-and-write pass over the same picture.
+"""Times each operation in passes, beside a straightforward version of the same thing.
 
 usage: PYTHONPATH=src .venv/bin/python benchmarks/operations.py [SIDE] [RUNS]
 
-The pass is the yardstick: machines differ and drift, the ratio stays. Each figure is the median
-of the runs, the pass measured anew before each of them.
+A pass is one float32 read and write over a picture of that size: machines differ and drift, the
+ratio stays. Each figure is the median of the runs, the pass measured anew before each of them. The
+straightforward version is what one writes in NumPy, SciPy and OpenCV first (benchmarks/plainly.py),
+run once.
 """
 
 from __future__ import annotations
 
-import resource
 import sys
 import time
 from collections.abc import Callable
 
 import numpy as np
+from plainly import PLAINLY
 
+from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.operations import OPERATIONS, Surface
+from copper_sieve.core.operations import OPERATIONS, Operation, Surface, blend_normals
+from copper_sieve.core.operations.ranges import value_from_range
+
+SURFACE = Surface(1.0, 0.02, wrap=True)
 
 
 def seconds(work: Callable[[], object]) -> float:
@@ -35,30 +41,79 @@ def photo(side: int) -> np.ndarray:
     return np.repeat(np.clip(waves, 0, 1)[:, :, None], 3, axis=2).astype(np.float32)
 
 
-def main(side: int = 2048, runs: int = 5) -> None:
-    """Print a line per operation."""
-    source = np.zeros((side, side), dtype=np.float32)
-    target = np.empty_like(source)
-    maps: dict[MapKind, np.ndarray] = {MapKind.BASE_COLOR: photo(side)}
-    maps[MapKind.GLOSSINESS] = maps[MapKind.BASE_COLOR][:, :, :1].copy()
-    surface = Surface(1.0, 0.02, wrap=False)
-    print(f"{side} x {side}, {runs} runs")
-    waiting = list(OPERATIONS.values())
-    while waiting:  # each after its inputs
-        operation = next(one for one in waiting if set(one.inputs) <= set(maps))
-        waiting.remove(operation)
-        settled = operation.settle({})
+class Bench:
+    """Prints a line per measured thing."""
 
-        def work(operation=operation, settled=settled) -> None:  # type: ignore[no-untyped-def]
-            maps[operation.output] = operation.compute(maps, settled, surface)
+    def __init__(self, side: int, runs: int) -> None:
+        self._source = np.zeros((side, side), dtype=np.float32)
+        self._target = np.empty_like(self._source)
+        self._runs = runs
 
-        work()  # compiled before it is timed
-        pairs = [(seconds(lambda: np.copyto(target, source)), seconds(work)) for _ in range(runs)]
+    def one_pass(self) -> None:
+        """The yardstick."""
+        np.copyto(self._target, self._source)
+
+    def line(self, name: str, work: Callable[[], object], plain: Callable[[], object]) -> None:
+        """Measure ours and the straightforward version."""
+        work()  # compiled, and its memory touched, before it is timed
+        pairs = [(seconds(self.one_pass), seconds(work)) for _ in range(self._runs)]
         taken = np.median([mine for _, mine in pairs])
         ratio = np.median([mine / single for single, mine in pairs])
-        print(f"{operation.name:32} {taken * 1000:8.0f} ms {ratio:8.1f} passes")
-    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    print(f"peak memory {peak:.0f} MB")
+        other = seconds(plain)
+        single = np.median([single for single, _ in pairs])
+        print(
+            f"{name:32} {taken * 1000:6.0f} ms {ratio:6.1f} passes   plainly {other * 1000:7.0f} ms"
+            f" {other / single:7.1f} passes   {other / taken:6.1f} x",
+            flush=True,
+        )
+
+
+def main(side: int = 4096, runs: int = 5) -> None:
+    """Print a line per operation."""
+    color = photo(side)
+    maps: dict[str, np.ndarray] = {"photo": color, "picture": color, MapKind.BASE_COLOR: color}
+    maps[MapKind.GLOSSINESS] = maps["map"] = np.ascontiguousarray(color[:, :, :1])
+    print(f"{side} x {side}, median of {runs} runs")
+    bench = Bench(side, runs)
+    waiting = [one for one in OPERATIONS.values() if one.compute is not value_from_range]
+    waiting.append(OPERATIONS["detail_mask_from_range"])  # one stands for all of its kind
+    while waiting:  # each after its inputs
+        operation = next(one for one in waiting if _needs(one) <= set(maps))
+        waiting.remove(operation)
+        inputs = {name: maps[name] for name in operation.inputs}
+        inputs |= {slot.name: _filling(slot, maps) for slot in operation.slots if slot.required}
+        colors = {p.name: "#807060" for p in operation.parameters if p.form == "colors"}
+        settled = operation.settle(colors)
+        made: dict[str, np.ndarray] = {}
+
+        def work(operation: Operation = operation, settled: dict = settled,  # type: ignore[type-arg]
+                 inputs: dict = inputs, made: dict = made) -> None:  # type: ignore[type-arg]  # fmt: skip
+            made["it"] = operation.compute(inputs, settled, SURFACE)
+
+        def plain(operation: Operation = operation, settled: dict = settled,  # type: ignore[type-arg]
+                  inputs: dict = inputs) -> object:  # type: ignore[type-arg]  # fmt: skip
+            return PLAINLY[operation.name](inputs, settled, SURFACE)
+
+        bench.line(operation.name, work, plain)
+        maps.setdefault(operation.output, made["it"])
+    normal = maps[MapKind.NORMAL]
+    other = np.ascontiguousarray(normal[::-1])
+    bench.line("blend of two normal maps", lambda: blend_normals(normal, other, weight=0.5),
+               lambda: PLAINLY["blend"]({"a": normal, "b": other}, {}, SURFACE))  # fmt: skip
+    height = maps[MapKind.HEIGHT]
+    bench.line("quantise to 8 bits", lambda: quantize(height, 8),
+               lambda: PLAINLY["quantize"]({"v": height}, {}, SURFACE))  # fmt: skip
+
+
+def _needs(operation: Operation) -> set[str]:
+    shapes = {slot.takes for slot in operation.slots if slot.required}
+    return set(operation.inputs) | (shapes & {MapKind.HEIGHT, MapKind.NORMAL})
+
+
+def _filling(slot, maps: dict[str, np.ndarray]) -> np.ndarray:  # type: ignore[no-untyped-def]
+    if slot.takes in (MapKind.HEIGHT, MapKind.NORMAL):
+        return maps[slot.takes]
+    return maps["map"] if len(slot.takes.facts.components) == 1 else maps["photo"]
 
 
 if __name__ == "__main__":

@@ -1,4 +1,4 @@
-"""How long a hand on a slider waits for its picture, in the real interface, also after a cold start.
+"""How long a hand on a slider waits for its picture, in the real interface, after a cold start.
 
 usage: PYTHONPATH=src:. .venv/bin/python benchmarks/under_the_hand.py
 
@@ -16,11 +16,11 @@ import time
 from pathlib import Path
 
 import numpy as np
-
-from copper_sieve.cli.browser import chromium
 from tests.e2e.conftest import start_demo, stop_demo
 from tests.e2e.driving import settled
 from tests.e2e.hand import Waits, drag
+
+from copper_sieve.cli.browser import chromium
 
 SLIDERS = (
     ("height", "Contrast"), ("normal", "Strength"), ("roughness", "Middle"),

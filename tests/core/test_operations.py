@@ -153,54 +153,6 @@ def test_strength_is_a_factor_on_the_physical_slope() -> None:
     np.testing.assert_allclose(inverted * [-1, -1, 1], plain, atol=1e-6)
 
 
-def brute_force_occlusion(height: np.ndarray, scale: float, reach: int, texels: list) -> list:
-    """March 64 azimuths texel by texel and integrate the cosine-weighted visibility."""
-    side = height.shape[0]
-    field = height[:, :, 0].astype(np.float64) * scale
-
-    def at(y: float, x: float) -> float:
-        y0, x0 = int(np.floor(y)), int(np.floor(x))
-        fy, fx = y - y0, x - x0
-        rows = [field[(y0 + i) % side] for i in (0, 1)]
-        value = [row[x0 % side] * (1 - fx) + row[(x0 + 1) % side] * fx for row in rows]
-        return value[0] * (1 - fy) + value[1] * fy
-
-    found = []
-    for r, c in texels:
-        gx = (field[r, (c + 1) % side] - field[r, c - 1]) / 2
-        gr = (field[(r + 1) % side, c] - field[r - 1, c]) / 2
-        total = 0.0
-        for angle in 2 * np.pi * np.arange(64) / 64:
-            t = gx * np.cos(angle) + gr * np.sin(angle)
-            u = t
-            for step in np.arange(1, reach + 1, 0.5):
-                there = at(r + step * np.sin(angle), c + step * np.cos(angle))
-                u = max(u, (there - field[r, c]) / step)
-            share = 1 / (1 + u * u)
-            total += share - t * (np.pi / 2 - np.arctan(u) - u * share)
-        found.append(total / 64 / np.sqrt(1 + gx * gx + gr * gr))
-    return found
-
-
-@pytest.mark.parametrize("seed", [1, 2])
-def test_occlusion_against_brute_force(seed: int) -> None:
-    rng = np.random.default_rng(seed)
-    side = 128
-    spectrum = np.fft.rfft2(rng.normal(size=(side, side)))
-    frequency = np.hypot(np.fft.fftfreq(side)[:, None], np.fft.rfftfreq(side)[None])
-    spectrum *= np.where(frequency > 0, np.maximum(frequency, 1 / side) ** -1.8, 0)
-    field = np.fft.irfft2(spectrum)
-    height = ((field - field.min()) / np.ptp(field))[:, :, None].astype(np.float32)
-    surface = Surface(1.0, 0.35, wrap=True)
-    mine = run("ambient_occlusion_from_height", height, surface, radius=0.125)[:, :, 0]
-    texels = [tuple(t) for t in rng.integers(0, side, (150, 2))]
-    truth = np.array(brute_force_occlusion(height, 0.35 * side, 16, texels))
-    found = np.array([mine[r, c] for r, c in texels])
-    assert truth.min() < 0.75  # the field does occlude
-    assert np.sqrt(np.mean((found - truth) ** 2)) <= 0.02
-    assert np.corrcoef(found, truth)[0, 1] >= 0.98
-
-
 def test_flat_surfaces_are_open_and_a_pit_is_darker_than_its_rim() -> None:
     flat = np.full((32, 32, 1), 0.3, np.float32)
     np.testing.assert_allclose(run("ambient_occlusion_from_height", flat), 1, atol=1e-6)

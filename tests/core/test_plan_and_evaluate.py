@@ -10,6 +10,7 @@ from copper_sieve.core.image.encoding import quantize, srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.normals import vectors_to_encoded
 from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.image.resize import resize
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.pipeline.evaluate import evaluate, picture_to_map
 from copper_sieve.core.pipeline.plan import plan
@@ -65,6 +66,26 @@ def test_size_source_version_and_name(wall: Wall, monkeypatch: pytest.MonkeyPatc
 
     monkeypatch.setitem(OPERATIONS, old.name, replace(old, version=old.version + 1))
     assert changed(before, keys(wall)) == {"normal"}
+
+
+def test_a_smaller_result_is_the_whole_one_reduced(wall: Wall) -> None:
+    whole = evaluate(plan(wall.texture_set, wall.sizes), wall.load)
+    small = evaluate(plan(wall.texture_set, wall.sizes, longer_side=16), wall.load)
+    for kind, raster in small.items():
+        assert max(raster.size) == 16
+        expected = resize(whole[kind], *raster.size).pixels
+        np.testing.assert_array_equal(raster.pixels, expected)
+    # A quicker one is derived from a smaller picture; imported maps are the same.
+    quick = plan(wall.texture_set, wall.sizes, longer_side=16, working_side=24)
+    slow = plan(wall.texture_set, wall.sizes, longer_side=16)
+    derived = {k.value for k, d in wall.texture_set.maps.items() if isinstance(d, Derived)}
+    assert changed(slow.outputs, quick.outputs) == derived
+    assert {max(node.size) for node in quick.nodes.values()} == {16, 24}
+    # Never smaller than the result, never larger than the source.
+    for asked in (4, 10_000):
+        sides = {max(n.size) for n in plan(wall.texture_set, wall.sizes, longer_side=16,
+                                           working_side=asked).nodes.values()}  # fmt: skip
+        assert max(sides) == (16 if asked == 4 else max(next(iter(wall.sizes.values()))))
 
 
 def test_missing_maps_and_circles_are_named(wall: Wall) -> None:

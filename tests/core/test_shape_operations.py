@@ -91,7 +91,7 @@ def test_relief_is_read_from_lit_sides_under_hard_light(azimuth: float) -> None:
     a, up = np.radians(azimuth), np.radians(40)
     light = np.array([np.cos(up) * np.cos(a), np.cos(up) * np.sin(a), np.sin(up)])
     photo = grey(np.clip(normals @ light, 0, 1).astype(np.float32))
-    even = {"evenness": 0, "detail": 1}
+    even = {"evenness": 0, "detail": 1, "forms": 1}
     by_light = run("height_from_color", photo, TILE, **even)
     lit = run("height_from_color", photo, TILE, shading=1, light_from=azimuth, **even)
     right = [np.corrcoef(one[:, :, 0].ravel(), height.ravel())[0, 1] for one in (by_light, lit)]

@@ -39,7 +39,9 @@ def test_a_scenario_is_drawn_alike_and_computes_to_a_full_set(name: str) -> None
     usual = {MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS, MapKind.METALLIC}
     assert usual | {MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION} <= set(maps)
     assert all(np.isfinite(raster.pixels).all() for raster in maps.values())
-    assert maps[MapKind.NORMAL].pixels[:, :, :2].std() > 0.005  # there is relief
+    assert (
+        maps[MapKind.NORMAL].pixels[:, :, :2].std() > 0.002
+    )  # there is relief, also on a polished counter
 
 
 @pytest.mark.parametrize("name", sorted(set(SCENARIOS) - {"tatami_weave"}))

@@ -81,6 +81,7 @@ def open_page(browser: Browser) -> Iterator[Callable[[], Page]]:
 
     def note(message: ConsoleMessage) -> None:
         known = "THREE.Clock: This module has been deprecated" in message.text
+        known = known or "GPU stall due to ReadPixels" in message.text
         refused = "the server responded with a status of 4" in message.text
         if message.type in ("error", "warning") and not known and not refused:
             said.append(message.text)

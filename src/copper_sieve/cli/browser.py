@@ -17,6 +17,8 @@ _ARGUMENTS = (
     "--disable-component-update",
     "--disable-sync",
     "--disable-quic",
+    "--disable-gpu-rasterization",
+    "--disable-gpu-compositing",
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
 )

@@ -51,20 +51,43 @@ def _visit(address: str, out: Path) -> None:
             page.wait_for_timeout(1500)  # software WebGL draws its last frame
             page.screenshot(path=out / f"{name}.png")
 
-        page.goto(f"{place}/deliveries?sets=1&targets=gltf-metal-rough,orm-y-down")
+        rows = page.request.get(f"{address}/api/projects/lantern-row/sets").json()
+        sets = {row["name"]: row["id"] for row in rows}
+
+        def bench(name: str, kind: str) -> None:
+            page.goto(f"{place}/bench/{sets[name]}/{kind}")
+            page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
+
+        def choose(label: str, option: str) -> None:
+            page.get_by_role("combobox", name=label, exact=True).click()
+            page.get_by_role("option", name=option, exact=True).click()
+
+        tatami = sets["tatami_weave"]
+        page.goto(f"{place}/deliveries?sets={tatami}&targets=gltf-metal-rough,orm-y-down")
         page.get_by_role("button", name="Deliver 9 files").wait_for()
         shoot("delivery-dry-run")
         page.get_by_role("button", name="Deliver 9 files").click()
         page.get_by_role("link", name="Download zip").wait_for(timeout=60_000)
         shoot("delivery-assay")
-        for kind in ("height", "normal"):
-            page.goto(f"{place}/bench/1/{kind}")
-            page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
-            if kind == "normal":
-                page.get_by_role("radio", name="Wipe").click()
-                page.get_by_role("combobox", name="Against").click()
-                page.get_by_role("option", name="Height").click()
-            shoot(f"bench-{kind}")
+        bench("tatami_weave", "height")
+        page.get_by_role("button", name="Histogram").click()
+        shoot("bench-height")
+        page.get_by_role("button", name="Histogram").click()
+        bench("tatami_weave", "normal")
+        page.get_by_role("radio", name="Wipe").click()
+        choose("Against", "Height")
+        shoot("bench-normal")
+        bench("hammered_copper", "height")
+        choose("Surrounding", "Court at noon")
+        shoot("bench-copper")
+        bench("lace_blind", "opacity")
+        page.get_by_role("radio", name="Drape").click()
+        shoot("bench-opacity")
+        page.get_by_role("button", name="Recipes…").click()
+        page.get_by_role("textbox", name="Name of the recipe").fill("Thread and net")
+        page.get_by_role("button", name="Save", exact=True).click()
+        page.get_by_role("region", name="Saved recipes").get_by_text("Thread and net").wait_for()
+        shoot("recipes")
         page.goto(f"{place}/tray")
         page.get_by_role("link", name="tatami_weave").wait_for()
         shoot("tray")

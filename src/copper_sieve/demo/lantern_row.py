@@ -52,9 +52,17 @@ def _derived(operation: str, slots: Mapping[str, Imported | FromMap] | None = No
     return Derived(operation=operation, parameters=parameters, slots=dict(slots or {}))
 
 
+# Its stains are no hollows.
+_WORN: dict[str, float | bool | str] = {"forms": 0.15, "light_scale": 0.04, "detail": 0.65}
+
+
 def _tatami(pictures: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
     photo = {"photo": pictures["photo"]}
-    return {MapKind.BASE_COLOR: _derived("base_color_from_photo", photo)}
+    return {
+        MapKind.BASE_COLOR: _derived("base_color_from_photo", photo),
+        MapKind.HEIGHT: _derived("height_from_color", {}, **_WORN),
+        MapKind.NORMAL: _derived("normal_from_height", strength=1.6),
+    }
 
 
 def _copper(_: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:

@@ -17,7 +17,6 @@ from copper_sieve.services.display import displayed
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import get_set
 
-
 # Texels of the longer side at which maps are derived when there is time: what is shown is reduced
 # from that, and agrees with a delivery of any size.
 _SETTLED_SIDE = 2048

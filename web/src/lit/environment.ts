@@ -1,6 +1,7 @@
 // The surroundings a material stands in: three of our own, shipped as files.
 import * as THREE from "three";
 import { HDRLoader } from "three/examples/jsm/loaders/HDRLoader.js";
+import { drawsInSoftware } from "./renderer";
 
 export const surroundings = [
   { value: "soft", label: "Overcast yard", sky: 0.85, lamp: 1.7 },
@@ -14,6 +15,18 @@ export function surroundingOf(value: Surrounding) {
   return surroundings.find((one) => one.value === value) ?? surroundings[0];
 }
 
+/**
+ * The pictures have 64 texels a quarter turn, but three filters at least 256, for which a processor
+ * takes six seconds. Should the name of this step change there, all still works, only slowly.
+ */
+class SmallGenerator extends THREE.PMREMGenerator {
+  _cubeSize = 0;
+
+  _setSize() {
+    this._cubeSize = 64;
+  }
+}
+
 /** A surrounding filtered for every roughness, ready to be a scene's environment. */
 export async function loadSurrounding(
   renderer: THREE.WebGLRenderer,
@@ -21,7 +34,9 @@ export async function loadSurrounding(
 ): Promise<THREE.Texture> {
   const picture = await new HDRLoader().loadAsync(`/environments/${name}.hdr`);
   picture.mapping = THREE.EquirectangularReflectionMapping;
-  const generator = new THREE.PMREMGenerator(renderer);
+  const generator = drawsInSoftware()
+    ? new SmallGenerator(renderer)
+    : new THREE.PMREMGenerator(renderer);
   const target = generator.fromEquirectangular(picture);
   picture.dispose();
   generator.dispose();

@@ -113,9 +113,7 @@ def _visibility(  # noqa: PLR0917
                 for c in range(many):
                     along[c] = gx[c] * across + gr[c] * down
                     highest[c] = along[c]
-                raise_horizon(
-                    highest, r, first, atlas, starts, levels, steps, across, down, border
-                )
+                raise_horizon(highest, r, first, atlas, starts, levels, steps, across, down, border)
                 for c in range(many):
                     t = along[c]
                     u = highest[c]

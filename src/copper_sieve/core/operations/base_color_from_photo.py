@@ -25,7 +25,7 @@ _KNEE = np.float32(0.25)  # share of the range over which the limit comes in
 @operation(
     "base_color_from_photo",
     version=1,
-    title="A photo with its light taken out",
+    title="A photo, delit",
     output=MapKind.BASE_COLOR,
     inputs=(),
     surface_reads=("wrap",),

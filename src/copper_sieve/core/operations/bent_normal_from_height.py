@@ -85,9 +85,7 @@ def _open_direction(  # noqa: PLR0917
                 across, down = directions[k, 0], directions[k, 1]
                 for c in range(many):
                     highest[c] = gx[c] * across + gr[c] * down
-                raise_horizon(
-                    highest, r, first, atlas, starts, levels, steps, across, down, border
-                )
+                raise_horizon(highest, r, first, atlas, starts, levels, steps, across, down, border)
                 for c in range(many):
                     u = highest[c]
                     share = one / (one + u * u)

@@ -5,9 +5,11 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Parameter
+from copper_sieve.core.operations.stages import stage
 
 KEY_PARAMETERS = (
     Parameter(
@@ -46,10 +48,27 @@ def nearness(
     picked = np.zeros((len(colors_to_linear(colors)), 3), dtype=np.float32)
     for i, color in enumerate(colors_to_linear(colors)):
         picked[i] = _oklab(*(np.float32(v) for v in color))
-    return _nearness(
-        np.ascontiguousarray(color_linear), picked, np.float32(tolerance),
-        np.float32(max(softness, 1e-5)), np.float32(light_counts),
+    seen = stage("color_key", color_linear, None, lambda: _as_seen(color_linear))
+    out = buffers.empty(*color_linear.shape[:2])
+    _nearness(
+        seen, picked, np.float32(tolerance), np.float32(max(softness, 1e-5)),
+        np.float32(light_counts), out,
     )  # fmt: skip
+    return out
+
+
+def _as_seen(color_linear: Float) -> Float:
+    lab = buffers.empty(*color_linear.shape)
+    _to_oklab(np.ascontiguousarray(color_linear), lab)
+    return lab
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _to_oklab(color: Float, lab: Float) -> None:
+    for r in prange(color.shape[0]):
+        for c in range(color.shape[1]):
+            lightness, a, b = _oklab(color[r, c, 0], color[r, c, 1], color[r, c, 2])
+            lab[r, c, 0], lab[r, c, 1], lab[r, c, 2] = lightness, a, b
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -65,14 +84,18 @@ def _oklab(r: np.float32, g: np.float32, b: np.float32) -> tuple[float, float, f
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
-def _nearness(
-    color: Float, picked: Float, tolerance: np.float32, softness: np.float32, light: np.float32
-) -> Float:
-    rows, columns, _ = color.shape
-    out = np.zeros((rows, columns), dtype=np.float32)
+def _nearness(  # noqa: PLR0917
+    seen: Float,
+    picked: Float,
+    tolerance: np.float32,
+    softness: np.float32,
+    light: np.float32,
+    out: Float,
+) -> None:
+    rows, columns, _ = seen.shape
     for r in prange(rows):
         for c in range(columns):
-            el, ea, eb = _oklab(color[r, c, 0], color[r, c, 1], color[r, c, 2])
+            el, ea, eb = seen[r, c, 0], seen[r, c, 1], seen[r, c, 2]
             best = np.float32(10)
             for k in range(len(picked)):
                 dl = (el - picked[k, 0]) * light
@@ -81,4 +104,3 @@ def _nearness(
             share = np.float32(1) - (best - tolerance) / softness
             share = min(max(share, np.float32(0)), np.float32(1))
             out[r, c] = share * share * (np.float32(3) - np.float32(2) * share)
-    return out

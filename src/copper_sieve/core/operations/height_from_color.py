@@ -27,10 +27,11 @@ _FLAT = 1e-6  # a smaller spread is no relief
 _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
 _SHADING_SIDE = 512  # texels of the picture for which the regularisation was chosen
 _BANDS = (
-    ("forms", "Broad forms", "what is larger than about a tenth of the tile"),
-    ("shapes", "Shapes", "what is about a thirtieth of the tile"),
-    ("texture", "Texture", "what is about a hundredth of the tile"),
-    ("finest", "Finest", "what is finer than that"),
+    # Half of what is broad and dark is a stain, not a hollow.
+    ("forms", "Broad forms", 0.7, "what is larger than about a tenth of the tile"),
+    ("shapes", "Shapes", 1.0, "what is about a thirtieth of the tile"),
+    ("texture", "Texture", 1.0, "what is about a hundredth of the tile"),
+    ("finest", "Finest", 1.0, "what is finer than that"),
 )
 # What the relief depends on before it is spread, mixed and limited.
 _SHAPING = ("evenness", "light_scale", "shading", "light_from", "detail", *(b[0] for b in _BANDS))
@@ -39,7 +40,7 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
 
 @operation(
     "height_from_color",
-    version=2,
+    version=3,
     title="From the color's lightness",
     output=MapKind.HEIGHT,
     inputs=(MapKind.BASE_COLOR,),
@@ -61,7 +62,7 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
         Parameter("light_from", "Light from", 135.0, "0 is right, 90 the top, 180 left",
                   high=360.0, unit="deg", group="Light"),
         Parameter(
-            "detail", "Fine detail", 0.5, "0 keeps coarse forms only, 1 keeps all bands alike",
+            "detail", "Fine detail", 0.6, "0 keeps coarse forms only, 1 keeps all bands alike",
             group="Relief",
         ),
         Parameter(
@@ -72,8 +73,8 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
             "invert", "Inside out", False, "dark stands for high instead of low", group="Relief"
         ),
         *(
-            Parameter(name, label, 1.0, f"weight of {meaning}", high=2.0, group="Bands")
-            for name, label, meaning in _BANDS
+            Parameter(name, label, weight, f"weight of {meaning}", high=2.0, group="Bands")
+            for name, label, weight, meaning in _BANDS
         ),
         *HEIGHT_FINISH,
     ),
@@ -155,7 +156,7 @@ def _power_of_rows(field: Float) -> NDArray[np.float64]:
 
 def _bands(frequency: Float, parameters: Mapping[str, Any]) -> Float:
     """Weights of the bands; they add up to 1 at every frequency where all of them are 1."""
-    weights = [parameters[name] for name, _, _ in _BANDS]
+    weights = [parameters[name] for name, *_ in _BANDS]
     total = np.full_like(frequency, weights[-1])
     for split, coarser, finer in zip(_SPLITS, weights, weights[1:], strict=False):
         total += np.float32(coarser - finer) * gaussian_response(split)(frequency)

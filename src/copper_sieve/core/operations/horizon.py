@@ -22,7 +22,8 @@ _FINER = 3  # a step reads texels of at most an eighth of its length
 _MOST_SHARE = 0.25  # of the maximum in the levels; the rest is the mean
 # Tiles small enough that what a row of one reads stays in the near caches.
 TILE_WIDTH, TILE_ROWS = 1024, 64
-_AZIMUTHS = {"draft": 8, "good": 12, "best": 24}
+# Odd: what lies opposite each other, as the walls of a joint, then counts for different directions.
+_AZIMUTHS = {"draft": 7, "good": 13, "best": 25}
 
 REACH = Parameter(
     "radius", "Reach", 0.05, "how far occluders are looked for",
@@ -125,7 +126,8 @@ def _halve(  # noqa: PLR0917
             a = mean[2 * r, 2 * c] + mean[2 * r, 2 * c + 1]
             a = (a + mean[2 * r + 1, 2 * c] + mean[2 * r + 1, 2 * c + 1]) * quarter
             upper = max(most[2 * r, 2 * c], most[2 * r, 2 * c + 1])
-            b = max(upper, max(most[2 * r + 1, 2 * c], most[2 * r + 1, 2 * c + 1]))
+            lower = max(most[2 * r + 1, 2 * c], most[2 * r + 1, 2 * c + 1])
+            b = max(upper, lower)
             half_mean[r, c], half_most[r, c] = a, b
             both = a + (b - a) * share
             for k in range(width):

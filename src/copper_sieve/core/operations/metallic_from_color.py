@@ -13,7 +13,7 @@ from copper_sieve.core.operations.declaration import Inputs, Surface, operation
 
 @operation(
     "metallic_from_color",
-    version=1,
+    version=2,
     title="Metal is what has a picked color",
     output=MapKind.METALLIC,
     inputs=(MapKind.BASE_COLOR,),

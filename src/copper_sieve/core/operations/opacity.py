@@ -28,7 +28,7 @@ def _cut(values: Float, parameters: Mapping[str, Any]) -> Float:
 
 @operation(
     "opacity_from_color",
-    version=1,
+    version=2,
     title="Holes where a picked color is",
     output=MapKind.OPACITY,
     inputs=(MapKind.BASE_COLOR,),

@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
+from numba import njit, prange
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
@@ -52,8 +54,18 @@ def soft_step(values: Float, edge: float, softness: float) -> Float:
     """0 below an edge and 1 above, smooth over `softness` about it; values of any shape."""
     if softness <= 0:
         return np.asarray(values >= np.float32(edge), dtype=np.float32)
-    share = np.clip((values - np.float32(edge)) / np.float32(softness) + np.float32(0.5), 0, 1)
-    return np.asarray(share * share * (3 - 2 * share), dtype=np.float32)
+    out = buffers.empty(*values.shape)
+    _ease(np.ascontiguousarray(values).reshape(-1), np.float32(edge), np.float32(softness),
+          out.reshape(-1))  # fmt: skip
+    return out
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _ease(values: Float, edge: np.float32, softness: np.float32, out: Float) -> None:
+    for i in prange(values.size):
+        share = (values[i] - edge) / softness + np.float32(0.5)
+        share = min(max(share, np.float32(0)), np.float32(1))
+        out[i] = share * share * (np.float32(3) - np.float32(2) * share)
 
 
 def value_from_range(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:

@@ -123,14 +123,12 @@ def plan(
         open_kinds.pop()
         return found
 
-    def leaf(
-        kind: MapKind, definition: Imported | Constant, at: tuple[int, int] = working
-    ) -> str:
+    def leaf(kind: MapKind, definition: Imported | Constant, at: tuple[int, int] = working) -> str:
         content = definition.model_dump(mode="json")
         if isinstance(definition, Imported) and kind.facts.meaning != "normal":
             content.pop("normal_y")
         origin = {"definition": content, "import": _IMPORT_VERSION}
-        return add(kind, definition, origin, {}, {}, at)
+        return add(kind, definition, origin, {}, {}, at=at)
 
     def derive(kind: MapKind, definition: Derived) -> str:
         found = get_operation(definition.operation)
@@ -149,7 +147,7 @@ def plan(
         settled = found.settle(definition.parameters)
         reads = {name: getattr(surface, name) for name in found.surface_reads}
         origin = {"operation": found.name, "version": found.version, "surface": reads}
-        return add(kind, definition, origin, inputs, settled, working)
+        return add(kind, definition, origin, inputs, settled, at=working)
 
     def add(
         kind: MapKind,
@@ -157,6 +155,7 @@ def plan(
         origin: Mapping[str, Any],
         inputs: dict[str, str],
         settled: dict[str, Any],
+        *,
         at: tuple[int, int],
     ) -> str:
         key = _key({**origin, "as": kind.facts.meaning, "size": at, "parameters": settled,

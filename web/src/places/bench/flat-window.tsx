@@ -17,6 +17,8 @@ const zooms = [
   { value: "1", label: "1 : 1" },
   { value: "8", label: "8 : 1" },
 ] as const;
+/** Pixels at the top that the controls cover: a picture as a whole lies below them. */
+const TOOLS = 46;
 const layouts = [
   { value: "1", label: "One" },
   { value: "2", label: "Tiled 2×2" },
@@ -142,11 +144,14 @@ export function FlatWindow(props: Props) {
   const width = fullWidth;
   const height = Math.max(1, Math.round((fullWidth * texels.height) / texels.width));
   const density = devicePixelRatio;
-  const fit = Math.min(view.width / (width * repeat), view.height / (height * repeat));
+  const below = zoom === "fit" ? TOOLS : 0;
+  const free = Math.max(view.height - below, 1);
+  const fit = Math.min(view.width / (width * repeat), free / (height * repeat));
   // 1 : 1 is one texel on one pixel of the screen, whatever the screen's density.
   const scale = zoom === "fit" ? fit : Number(zoom) / density;
   const left = (view.width - width * repeat * scale) / 2 + (zoom === "fit" ? 0 : pan.x);
-  const top = (view.height - height * repeat * scale) / 2 + (zoom === "fit" ? 0 : pan.y);
+  const top =
+    below + (view.height - below - height * repeat * scale) / 2 + (zoom === "fit" ? 0 : pan.y);
 
   seenSide.current = Math.max(width, height) * scale * density;
 

@@ -1,0 +1,229 @@
+"""Each operation as one writes it first in NumPy, SciPy and OpenCV: correct, at its defaults."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import cv2
+import numpy as np
+from scipy import fft
+from scipy.ndimage import gaussian_laplace
+
+from copper_sieve.core.operations import Surface
+from copper_sieve.core.operations.horizon import _AZIMUTHS, _distances
+
+Array = np.ndarray
+Plain = Callable[[Mapping[str, Array], Mapping[str, Any], Surface], Array]
+GREY = np.array([0.2126, 0.7152, 0.0722], np.float32)
+
+
+def smooth(field: Array, sigma: float) -> Array:
+    """A Gaussian by the Fourier transform; OpenCV's own takes minutes at these sizes."""
+    f = np.hypot(fft.fftfreq(field.shape[0])[:, None], fft.rfftfreq(field.shape[1])[None])
+    weight = np.exp(-2 * (np.pi * sigma * f) ** 2).astype(np.float32)
+    return fft.irfft2(fft.rfft2(field) * weight, s=field.shape)
+
+
+def encoded(light: Array) -> Array:
+    """sRGB of linear light."""
+    return np.where(light <= 0.0031308, light * 12.92, 1.055 * light ** (1 / 2.4) - 0.055)
+
+
+def unit(x: Array, y: Array, z: Array) -> Array:
+    """Unit vectors."""
+    n = np.stack([x, y, z], axis=2)
+    return n / np.linalg.norm(n, axis=2, keepdims=True)
+
+
+def differences(field: Array, scale: float) -> tuple[Array, Array]:
+    """Slopes across and down by five points on a tile."""
+    found = []
+    for axis in (1, 0):
+        near = np.roll(field, -1, axis) - np.roll(field, 1, axis)
+        far = np.roll(field, -2, axis) - np.roll(field, 2, axis)
+        found.append((near * 8 - far) * np.float32(scale / 12))
+    return found[0], found[1]
+
+
+def normal_from_height(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Five-point slopes, stacked and normalised."""
+    field = i["height"][:, :, 0]
+    gx, gr = differences(field, surface.depth * field.shape[1] / surface.tile_size)
+    return unit(-gx, gr, np.ones_like(gx))
+
+
+def normal_from_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """By way of a height."""
+    height = height_from_color(i, {"detail": 0.6, "light_scale": 0.06}, surface)
+    return normal_from_height({"height": height[:, :, None]}, s, surface)
+
+
+def normal_from_picture(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """As it came in."""
+    return i["picture"].copy()
+
+
+def height_from_picture(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """As it came in, limited."""
+    return np.clip(i["picture"], 0, 1)
+
+
+def height_from_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Log luminance, weighted by frequency, spread about the middle."""
+    light = np.log(i["base_color"] @ GREY + 0.01)
+    f = np.hypot(
+        fft.fftfreq(light.shape[0], 1 / light.shape[0])[:, None],
+        fft.rfftfreq(light.shape[1], 1 / light.shape[1])[None],
+    )
+    weight = np.maximum(f, 1) ** -(1 - s["detail"])
+    weight *= 1 - np.exp(-2 * (np.pi * s["light_scale"] * f) ** 2)
+    relief = fft.irfft2(fft.rfft2(light) * weight.astype(np.float32), s=light.shape)
+    return np.clip(relief / (6 * relief.std()) + 0.5, 0, 1)
+
+
+def height_from_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Frankot and Chellappa with two transforms there and one back."""
+    n = i["normal"]
+    p, q = -n[:, :, 0] / n[:, :, 2], n[:, :, 1] / n[:, :, 2]
+    sx = np.sin(2 * np.pi * fft.rfftfreq(p.shape[1])).astype(np.float32)[None]
+    sy = np.sin(2 * np.pi * fft.fftfreq(p.shape[0])).astype(np.float32)[:, None]
+    below = sx * sx + sy * sy
+    above = -1j * (sx * fft.rfft2(p) + sy * fft.rfft2(q))
+    height = fft.irfft2(np.where(below < 1e-7, 0, above / np.maximum(below, 1e-7)), s=p.shape)
+    return (height - height.min()) / np.ptp(height)
+
+
+def _horizons(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface):  # type: ignore[no-untyped-def]
+    field = i["height"][:, :, 0] * np.float32(surface.depth * i["height"].shape[1])
+    gx = (np.roll(field, -1, 1) - np.roll(field, 1, 1)) / 2
+    gr = (np.roll(field, -1, 0) - np.roll(field, 1, 0)) / 2
+    azimuths = _AZIMUTHS[s["quality"]]
+    for angle in 2 * np.pi * (np.arange(azimuths) + 0.5) / azimuths:
+        slope = gx * np.float32(np.cos(angle)) + gr * np.float32(np.sin(angle))
+        highest = slope.copy()
+        for step in _distances(s["radius"] * field.shape[1]):
+            move = (-round(step * np.sin(angle)), -round(step * np.cos(angle)))
+            highest = np.maximum(highest, (np.roll(field, move, (0, 1)) - field) / step)
+        yield angle, slope, highest, gx, gr
+
+
+def ambient_occlusion(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """The same horizons, a rolled copy of the field for each step."""
+    total, many = np.float32(0), 0
+    for _, t, u, gx, gr in _horizons(i, s, surface):  # noqa: B007
+        share = 1 / (1 + u * u)
+        total = total + share - t * (np.pi / 2 - np.arctan(u) - u * share)
+        many += 1
+    return np.clip(total / many / np.sqrt(1 + gx * gx + gr * gr), 0, 1)
+
+
+def bent_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """The same horizons, each part of the open sky weighted alike."""
+    x, y, z = np.float32(0), np.float32(0), np.float32(0)
+    for angle, _, u, _, _ in _horizons(i, s, surface):
+        share = 1 / (1 + u * u)
+        outwards = (np.pi / 2 - np.arctan(u) - u * share) / 2
+        x, y, z = x + outwards * np.cos(angle), y - outwards * np.sin(angle), z + share / 2
+    return unit(x, y, z)
+
+
+def roughness_from_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Lightness and local variation about a median."""
+    light = encoded(np.clip(i["base_color"] @ GREY, 0, 1))
+    local = light - smooth(light, light.shape[1] / 8)
+    busy = np.sqrt(np.maximum(smooth(local * local, 0.01 * light.shape[1]), 0))
+    rough = s["lightness"] * local + 2 * s["variation"] * busy
+    return np.clip(rough - np.median(rough) + s["middle"], 0, 1)
+
+
+def base_color_from_photo(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Large light, hollows and glints taken out in log luminance, limited to what is plausible."""
+    light = np.log(i["photo"] @ GREY + 0.002)
+    large = smooth(light, s["light_scale"] * light.shape[1])
+    small = light - smooth(light, s["hollow"] * light.shape[1])
+    factor = -s["evenness"] * (large - large.mean())
+    factor -= np.where(small < 0, s["crevices"], s["glints"]) * small
+    color = i["photo"] * np.exp(factor)[:, :, None]
+    return np.clip(color, 0.013, 0.871)
+
+
+def from_bend(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """A Laplacian of a Gaussian."""
+    field = i["height"][:, :, 0]
+    sigma = s["size"] * field.shape[1]
+    bend = -0.5 * gaussian_laplace(field, sigma, mode="wrap", truncate=3.0)
+    return np.tanh(bend * surface.depth * field.shape[1] * sigma * 4) / 2 + 0.5
+
+
+def curvature_from_normal(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Half the divergence of the normals, smoothed."""
+    x, y = i["normal"][:, :, 0], i["normal"][:, :, 1]
+    parting = np.roll(x, -1, 1) - np.roll(x, 1, 1) + np.roll(y, 1, 0) - np.roll(y, -1, 0)
+    bend = smooth(parting / 4 * x.shape[1] * s["size"], s["size"] * x.shape[1])
+    return np.tanh(bend * 4) / 2 + 0.5
+
+
+def cavity(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Below the mean of the surroundings."""
+    field = i["height"][:, :, 0]
+    deep = smooth(field, s["size"] * field.shape[1]) - field
+    return 1 - np.tanh(np.maximum(deep * (4 * surface.depth / s["size"]), 0))
+
+
+def color_key(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Distance to a color in CIE L*a*b*, faded."""
+    lab = cv2.cvtColor(next(iter(i.values())), cv2.COLOR_RGB2Lab)
+    picked = cv2.cvtColor(np.float32([[[0.2, 0.16, 0.12]]]), cv2.COLOR_RGB2Lab)
+    away = np.linalg.norm(lab - picked, axis=2)
+    return np.clip((20 - away) / 10 + 0.5, 0, 1)
+
+
+def faded(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """A soft threshold of lightness."""
+    first = next(iter(i.values()))
+    light = encoded(np.clip(first @ GREY, 0, 1)) if first.shape[2] == 3 else first[:, :, 0]
+    share = np.clip((light - 0.5) / 0.2 + 0.5, 0, 1)
+    return share * share * (3 - 2 * share)
+
+
+def emissive(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """The color where it is bright."""
+    return i["base_color"] * faded(i, s, surface)[:, :, None]
+
+
+def blend(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Slopes added."""
+    a, b = i["a"], i["b"] * np.float32([0.5, 0.5, 1])
+    z = a[:, :, 2:] * b[:, :, 2:]
+    xy = a[:, :, :2] * b[:, :, 2:] + b[:, :, :2] * a[:, :, 2:]
+    n = np.concatenate([xy, z], axis=2)
+    return n / np.linalg.norm(n, axis=2, keepdims=True)
+
+
+PLAINLY: dict[str, Plain] = {
+    "normal_from_height": normal_from_height,
+    "normal_from_color": normal_from_color,
+    "normal_from_picture": normal_from_picture,
+    "height_from_picture": height_from_picture,
+    "height_from_color": height_from_color,
+    "height_from_normal": height_from_normal,
+    "ambient_occlusion_from_height": ambient_occlusion,
+    "bent_normal_from_height": bent_normal,
+    "roughness_from_color": roughness_from_color,
+    "roughness_from_glossiness": lambda i, s, _: 1 - i["glossiness"],
+    "roughness_from_picture": lambda i, s, _: np.clip(i["picture"], 0, 1),
+    "base_color_from_photo": base_color_from_photo,
+    "curvature_from_height": from_bend,
+    "curvature_from_normal": curvature_from_normal,
+    "cavity_from_height": cavity,
+    "metallic_from_color": color_key,
+    "specular_color_from_color": color_key,
+    "opacity_from_picture": faded,
+    "opacity_from_lightness": faded,
+    "opacity_from_color": color_key,
+    "emissive_from_color": emissive,
+    "detail_mask_from_range": lambda i, s, _: np.clip(i["map"], 0, 1),
+    "blend": blend,
+    "quantize": lambda i, s, _: np.round(np.clip(i["v"], 0, 1) * 255).astype(np.uint8),
+}

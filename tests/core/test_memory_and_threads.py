@@ -1,0 +1,108 @@
+"""Memory used again and stages kept change nothing; nor does the number of threads."""
+
+from __future__ import annotations
+
+import gc
+import hashlib
+
+import numba
+import numpy as np
+import pytest
+
+from copper_sieve.core.image import buffers
+from copper_sieve.core.operations import OPERATIONS, Surface
+from copper_sieve.core.operations.stages import _kept, stage
+from tests.core.operating import any_inputs, grey, run
+
+
+def _address(array: np.ndarray) -> int:
+    return int(array.__array_interface__["data"][0])
+
+
+def test_memory_comes_back_when_the_last_view_is_gone() -> None:
+    buffers.forget_idle()
+    first = buffers.empty(600, 700, 3)
+    assert first.dtype == np.float32
+    assert first.flags.writeable
+    first[:] = 7
+    where = _address(first)
+    view = first[10:, :, 1].T
+    del first
+    other = buffers.empty(600, 700, 3)
+    assert _address(other) != where  # the view still lives
+    other[:] = 0
+    assert (view == 7).all()
+    del view
+    gc.collect()
+    assert _address(buffers.empty(600, 700, 3)) == where
+
+
+def test_small_arrays_and_other_sizes_are_fresh() -> None:
+    assert buffers.empty(4, 4).shape == (4, 4)
+    del_me = buffers.empty(512, 512)
+    where = _address(del_me)
+    del del_me
+    assert _address(buffers.empty(512, 513)) != where
+
+
+def test_idle_memory_has_a_limit(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(buffers, "_pool", buffers._Pool(3 << 20))
+    many = [buffers.empty(512, 512) for _ in range(5)]
+    del many
+    gc.collect()
+    assert len(buffers._pool._idle) == 3
+
+
+def test_a_stage_is_computed_once_for_a_map_that_nobody_writes_to() -> None:
+    calls: list[int] = []
+
+    def compute() -> np.ndarray:
+        calls.append(1)
+        return np.ones(3, np.float32)
+
+    source = np.zeros((8, 8), np.float32)
+    stage("t", source, 1, compute)
+    stage("t", source, 1, compute)
+    assert len(calls) == 2  # still to be written to: anything may have changed
+    source.setflags(write=False)
+    first = stage("t", source, 1, compute)
+    assert stage("t", source, 1, compute) is first
+    assert not first.flags.writeable
+    assert stage("t", source, 2, compute) is not first
+    assert stage("u", source, 2, compute) is not first
+    assert len(calls) == 5
+    del source
+    assert not [key for key in _kept if key[0] in "tu"]
+
+
+@pytest.mark.parametrize("name", sorted(OPERATIONS))
+def test_the_same_bytes_with_any_number_of_threads(name: str) -> None:
+    operation = OPERATIONS[name]
+    inputs = any_inputs(operation, (150, 130), seed=4)
+    surface = Surface(1.0, 0.05, wrap=True)
+    shown = {"colors": "#808080,#406080"} if "colors" in str(operation.parameters) else {}
+    given = {p.name: v for p, v in ((p, shown.get(p.name)) for p in operation.parameters) if v}
+    found = set()
+    before = numba.get_num_threads()
+    try:
+        for threads in (1, before, 1):
+            numba.set_num_threads(threads)
+            result = operation.compute(inputs, operation.settle(given), surface)
+            found.add(hashlib.sha256(np.ascontiguousarray(result).tobytes()).hexdigest())
+    finally:
+        numba.set_num_threads(before)
+    assert len(found) == 1
+
+
+def test_a_kept_stage_gives_what_a_new_one_does() -> None:
+    rng = np.random.default_rng(6)
+    color = grey(rng.random((96, 96)))
+    fixed = color.copy()
+    fixed.setflags(write=False)
+    for name, changes in (
+        ("height_from_color", ({"contrast": 2}, {"evenness": 0.2}, {"forms": 0}, {"shading": 0.5})),
+        ("roughness_from_color", ({"middle": 0.2}, {"variation": 0}, {"invert": True})),
+        ("base_color_from_photo", ({"evenness": 0}, {"hollow": 0.04}, {"glints": 1})),
+    ):
+        for change in ({}, *changes, {}):
+            np.testing.assert_array_equal(run(name, fixed, **change), run(name, color, **change))
