@@ -77,11 +77,11 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
           "--normal-y", "down", "--out", str(bumps)])  # fmt: skip
     page.get_by_role("button", name="Mixed in").click()
     expect(page.get_by_role("slider", name="Its strength")).to_have_count(0)  # nothing yet
-    page.get_by_role("combobox", name="Another normal").click()
+    page.get_by_role("combobox", name="Other normal").click()
     with page.expect_file_chooser() as chooser:
         page.get_by_role("option", name="a picture…").click()
     chooser.value.set_files(bumps)
-    expect(page.get_by_role("combobox", name="Another normal")).to_contain_text("bumps.png")
+    expect(page.get_by_role("combobox", name="Other normal")).to_contain_text("bumps.png")
     settled(page)
     assert flat_key(page) != key
     field = page.get_by_role("textbox", name="Its strength")
@@ -97,7 +97,7 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
     assert normal["slots"]["mixed_in"]["normal_y"] == "down"
     page.reload()
     expect(page.get_by_role("textbox", name="Its strength")).to_have_value("0.20")
-    choose(page, "Another normal", "nothing")
+    choose(page, "Other normal", "nothing")
     settled(page)
     np.testing.assert_array_equal(screen(page, "Flat")[60:-60], plain[60:-60])
 
@@ -128,7 +128,7 @@ def test_a_black_and_white_picture_cuts_holes_that_the_light_shows(
     page.get_by_role("menuitem", name="Opacity", exact=True).click()
     page.get_by_role("combobox", name="Made").click()
     with page.expect_file_chooser() as chooser:
-        page.get_by_role("option", name="white stays, black is a hole").click()
+        page.get_by_role("option", name="black is a hole").click()
     holes = _halves(tmp_path / "holes.png", (255, 255, 255), (40, 40, 40))
     chooser.value.set_files(holes)
     expect(page.get_by_role("slider", name="Threshold")).to_be_visible()

@@ -34,10 +34,13 @@ def _spot(toward: tuple[float, float, float], width: float) -> Float:
 
 
 def _paint(*parts: tuple[Float, tuple[float, float, float]]) -> Float:
-    return np.asarray(
-        sum(amount[:, :, None] * np.array(color, np.float32) for amount, color in parts),
-        dtype=np.float32,
-    )
+    whole = sum(amount[:, :, None] * np.array(color, np.float32) for amount, color in parts)
+    return np.maximum(np.asarray(whole, dtype=np.float32), 0)
+
+
+def _floor(y: Float) -> Float:
+    """Light off the ground: full near the horizon, half of it underfoot, where one stands."""
+    return np.asarray(0.5 + 0.5 * np.exp(-((y / 0.45) ** 2)), dtype=np.float32)
 
 
 def soft() -> Float:
@@ -46,7 +49,7 @@ def soft() -> Float:
     sky = np.clip(y * 4 + 0.5, 0, 1)
     return _paint(
         (sky * (0.55 + 0.5 * np.clip(y, 0, 1)), (0.96, 0.99, 1.05)),
-        ((1 - sky) * (0.3 + 0.12 * y), (1.05, 0.99, 0.9)),
+        ((1 - sky) * _floor(y) * 0.34, (1.05, 0.99, 0.9)),
         (_spot((-0.5, 1.0, 0.6), 0.9), (0.45, 0.45, 0.45)),
     )
 
@@ -58,7 +61,9 @@ def hard() -> Float:
     wall = np.clip(1 - np.abs(y - 0.05) * 3, 0, 1) * np.clip(x * 1.4, 0, 1) * np.clip(z + 1, 0, 1)
     return _paint(
         (sky * (0.25 + 0.2 * np.clip(1 - y, 0, 1)), (0.75, 0.95, 1.3)),
-        (1 - sky, (0.34, 0.31, 0.27)),
+        ((1 - sky) * _floor(y) * (0.85 + 0.45 * x), (0.46, 0.42, 0.36)),
+        (_spot((0.55, -0.45, 0.7), 0.42), (0.5, 0.45, 0.37)),  # where the sun lies on the stones
+        (_spot((-0.7, -0.35, 0.6), 0.35), (-0.1, -0.09, -0.07)),  # and the shadow of the eaves
         (wall, (0.6, 0.56, 0.5)),
         (_spot((-0.62, 0.66, 0.5), 0.055), (160.0, 150.0, 132.0)),
         (_spot((-0.62, 0.66, 0.5), 0.3), (1.4, 1.3, 1.15)),

@@ -16,7 +16,7 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot
 
 NORMAL_SLOTS = (
     Slot(
-        "mixed_in", "Another normal", "a normal map whose bumps are mixed in",
+        "mixed_in", "Other normal", "a normal map whose bumps are mixed in",
         takes=MapKind.NORMAL, group="Mixed in",
     ),
 )  # fmt: skip
@@ -33,7 +33,7 @@ NORMAL_MIX = (
         choices=("adding slopes", "turning"), group="Mixed in",
     ),
     Parameter(
-        "mix_invert", "It is inside out", False, "its bumps become dents", group="Mixed in"
+        "mix_invert", "Inverted", False, "its bumps become dents", group="Mixed in"
     ),
 )  # fmt: skip
 

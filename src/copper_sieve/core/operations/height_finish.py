@@ -13,7 +13,7 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
 
 HEIGHT_SLOTS = (
     Slot(
-        "mixed_in", "Another height", "a second height that is mixed in",
+        "mixed_in", "Other height", "a second height that is mixed in",
         takes=MapKind.HEIGHT, group="Mixed in",
     ),
     Slot(

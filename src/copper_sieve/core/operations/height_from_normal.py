@@ -28,7 +28,7 @@ _EMPTY = 1e-7  # a smaller denominator carries no information
     surface_reads=("tile_size", "depth", "wrap"),
     parameters=(
         Parameter(
-            "fit", "Fill the range", True,
+            "fit", "Full range", True,
             "lowest point 0, highest 1; otherwise by the surface's depth about the middle",
             group="Fit",
         ),

@@ -27,7 +27,7 @@ from copper_sieve.core.operations.spectrum import blur
         *HEIGHT_SLOTS,
     ),
     parameters=(
-        Parameter("fit", "Fill the range", False, "lowest point 0, highest 1", group="Relief"),
+        Parameter("fit", "Full range", False, "lowest point 0, highest 1", group="Relief"),
         Parameter("contrast", "Contrast", 1.0, "spread of the heights about the middle",
                   high=3.0, group="Relief"),
         Parameter("smoothing", "Smoothing", 0.0, "blur of the heights", high=0.02, unit="tile",

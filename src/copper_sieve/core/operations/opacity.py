@@ -17,7 +17,7 @@ from copper_sieve.core.operations.ranges import soft_step
 _CUT = (
     Parameter("threshold", "Threshold", 0.5, "what is lighter stays", group="Cut"),
     Parameter("softness", "Softness", 0.1, "width of the fade about the threshold", group="Cut"),
-    Parameter("invert", "The other way", False, "what is darker stays", group="Cut"),
+    Parameter("invert", "Inverted", False, "what is darker stays", group="Cut"),
 )
 
 
@@ -54,7 +54,7 @@ def opacity_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: S
 @operation(
     "opacity_from_lightness",
     version=1,
-    title="Light stays, dark is a hole",
+    title="Dark is a hole",
     output=MapKind.OPACITY,
     inputs=(MapKind.BASE_COLOR,),
     parameters=_CUT,
@@ -73,7 +73,7 @@ def opacity_from_lightness(
 @operation(
     "opacity_from_picture",
     version=1,
-    title="White stays, black is a hole",
+    title="Black is a hole",
     output=MapKind.OPACITY,
     inputs=(),
     slots=(

@@ -40,7 +40,7 @@ _PARAMETERS = (
     ),
     Parameter("low", "From", 0.0, "low end of the range", group="Range"),
     Parameter("high", "To", 1.0, "high end of the range", group="Range"),
-    Parameter("invert", "The other way", False, "white and black change places", group="Range"),
+    Parameter("invert", "Inverted", False, "white and black change places", group="Range"),
     Parameter("softness", "Softness", 0.05, "width of the fade at the ends of the range (inside)",
               group="Finish"),
     Parameter("smoothing", "Smoothing", 0.0, "blur of the result", high=0.05, unit="tile",

@@ -33,7 +33,7 @@ _VARIATION_SIGMA = 0.01
     parameters=(
         Parameter("middle", "Middle", 0.65, "half of the picture is rougher than this",
                   group="Level"),
-        Parameter("invert", "The other way", False, "smooth and rough change places",
+        Parameter("invert", "Inverted", False, "smooth and rough change places",
                   group="Level"),
         Parameter(
             "lightness", "By lightness", 0.3, "light texels rougher; below 0 smoother",

@@ -29,8 +29,8 @@ from copper_sieve.core.operations.roughness_finish import (
              takes=MapKind.ROUGHNESS, required=True, prefers=(MapKind.BASE_COLOR,), group="Level"),
     ),
     parameters=(
-        Parameter("invert", "The other way", False, "it is glossiness", group="Level"),
-        Parameter("set_median", "Move the median", False, "so that half is rougher than Middle",
+        Parameter("invert", "Inverted", False, "it is glossiness", group="Level"),
+        Parameter("set_median", "Set median", False, "so that half is rougher than Middle",
                   group="Level"),
         Parameter("middle", "Middle", 0.5, "roughness that half of the picture exceeds",
                   group="Level"),
