@@ -4,8 +4,8 @@ import { HDRLoader } from "three/examples/jsm/loaders/HDRLoader.js";
 import { drawsInSoftware } from "./renderer";
 
 export const surroundings = [
-  { value: "soft", label: "Overcast yard", sky: 0.85, lamp: 1.7 },
-  { value: "hard", label: "Court at noon", sky: 0.6, lamp: 2.4 },
+  { value: "soft", label: "Overcast yard", sky: 1.0, lamp: 1.1 },
+  { value: "hard", label: "Court at noon", sky: 0.5, lamp: 3.2 },
   { value: "dark", label: "Room at night", sky: 0.8, lamp: 2.2 },
 ] as const;
 
