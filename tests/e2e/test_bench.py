@@ -23,6 +23,7 @@ def test_bumps_are_lit_from_where_the_lamp_is(served: Served, page: Page, tmp_pa
     codes = (90 + 130 * bump).astype(np.uint8)
     Image.fromarray(np.repeat(codes[:, :, None], 3, axis=2)).save(tmp_path / "bump.png")
     bench_of(served, page, tmp_path / "bump.png")
+    choose(page, "Surrounding", "Court at noon")  # where the lamp counts more than the sky
     page.get_by_role("radio", name="Plane").click()
     lamp = page.get_by_role("slider", name="Lamp")
     box = lamp.bounding_box()
@@ -72,6 +73,7 @@ def test_maps_are_added_and_taken_out(served: Served, page: Page, make_photo: Ma
     expect(page.get_by_role("button", name="Take out")).to_be_disabled()  # it feeds others
     page.get_by_role("button", name="Add a map").click()
     page.get_by_role("menuitem", name="Emissive", exact=True).click()
+    page.wait_for_url("**/emissive")  # another map's drawer is there until then
     choose(page, "Made", "one value")
     green = page.get_by_role("textbox", name="G", exact=True)
     before = screen(page, "Lit")

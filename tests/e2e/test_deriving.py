@@ -126,6 +126,8 @@ def test_a_black_and_white_picture_cuts_holes_that_the_light_shows(
     whole = screen(page, "Lit")
     page.get_by_role("button", name="Add a map").click()
     page.get_by_role("menuitem", name="Opacity", exact=True).click()
+    page.wait_for_url("**/opacity")  # another map's drawer is there until then
+    settled(page)
     page.get_by_role("combobox", name="Made").click()
     with page.expect_file_chooser() as chooser:
         page.get_by_role("option", name="black is a hole").click()
