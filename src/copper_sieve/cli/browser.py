@@ -17,8 +17,7 @@ _ARGUMENTS = (
     "--disable-component-update",
     "--disable-sync",
     "--disable-quic",
-    "--disable-gpu-rasterization",
-    "--disable-gpu-compositing",
+    "--disable-gpu-compositing",  # which would fight WebGL for the processor
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
 )

@@ -117,6 +117,8 @@ export function usePreview(
 
   useEffect(() => {
     const number = wanted.current.number + 1;
+    // The first moments of a movement belong to the chosen map.
+    if (moving && !wanted.current.moving) followed.current = performance.now();
     wanted.current = { number, draft, moving, focus, came: performance.now() };
     setSettled(false);
     performance.mark("sieve:draft", { detail: number });
@@ -132,15 +134,15 @@ export function usePreview(
       resting.current = null;
       const fetchKinds = (kinds: MapKind[], side: number, working?: number) =>
         fetchPictures(setId, now.draft, kinds, side, working, window.current, control.signal);
+      const smaller = Math.min(MOVING_SIDE, fullSide);
+      // No more texels than are seen while it moves, but of full relief.
+      const movingSide = () => (seenSide.current <= ENOUGH ? smaller : fullSide);
       // Maps that were taken out go at once.
       const only = (old: Pictures) =>
         Object.fromEntries(Object.entries(old).filter(([kind]) => kind in now.draft.maps));
-      const smaller = Math.min(MOVING_SIDE, fullSide);
       let first: Pictures = {};
       if (now.focus && all.includes(now.focus)) {
-        // No more texels than are seen while it moves, but of full relief.
-        const seen = now.moving && seenSide.current <= ENOUGH ? smaller : fullSide;
-        first = await fetchKinds([now.focus], seen, fullSide);
+        first = await fetchKinds([now.focus], now.moving ? movingSide() : fullSide, fullSide);
         if (gone.current) return;
         setPictures((old) => ({ ...only(old), ...first }));
         setShows(now.number);
@@ -169,7 +171,11 @@ export function usePreview(
       if (gone.current) return;
       setPictures(found);
       setLit(found);
-      if (!now.moving) setBefore((old) => (Object.keys(old).length > 0 ? old : found));
+      if (now.moving) return;
+      setBefore((old) => (Object.keys(old).length > 0 ? old : found));
+      // What the next movement begins with is made ready; nobody waits for it.
+      if (now.focus && wanted.current === now)
+        void fetchKinds([now.focus], movingSide(), fullSide).catch(() => undefined);
     }
 
     void (async () => {
