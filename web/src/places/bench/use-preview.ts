@@ -16,7 +16,7 @@ const ENOUGH = 640;
  * it, a frame would hold up the chosen map; there they follow when the hand pauses, or at the latest
  * after a while.
  */
-const FOLLOW = { slowFrame: 50, least: 60, pause: 100, most: 2500 };
+const FOLLOW = { slowFrame: 50, least: 60, pause: 160, most: 4000 };
 
 const store = new ShownStore();
 let sequence = Date.now();
