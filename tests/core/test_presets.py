@@ -14,7 +14,6 @@ from copper_sieve.core.errors import NamePatternError, ParameterError, UnknownTa
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.presets.catalog import builtin_targets, get_target
 from copper_sieve.core.presets.manifest import Manifest
-from copper_sieve.core.presets.map_names import kind_from_name, normal_y_from_name
 from copper_sieve.core.presets.naming import check_distinct, check_name, expand, slug
 from copper_sieve.core.presets.target_preset import FileSpec, Slot, TargetPreset
 from copper_sieve.core.presets.texture_set import (
@@ -24,6 +23,7 @@ from copper_sieve.core.presets.texture_set import (
     SetDefinition,
     compose,
 )
+from copper_sieve.core.recognition.names import kind_from_name, normal_y_from_name
 
 SHA = "ab" * 32
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from copper_sieve.core.codecs import Limits, read_spec
+from copper_sieve.core.codecs import Limits
 from copper_sieve.core.errors import ManifestError, PictureError
 from copper_sieve.core.pipeline.assay import assay_folder, read_manifest
+from copper_sieve.core.pipeline.recognize import recognize_file
 from copper_sieve.core.presets.catalog import builtin_targets
 from copper_sieve.core.presets.manifest import FILE_NAME
 from copper_sieve.settings import load_settings
@@ -37,16 +39,20 @@ def _inspect(arguments: argparse.Namespace) -> int:
                 f"{''.join(entry['channel_names'])}, {entry['bit_depth']} {kind}, "
                 f"{entry['encoding']} ({entry['encoding_source']})"
             )
+            print(f"  {_told(entry)}")
+            for remark in entry["remarks"]:
+                print(f"  remark: {remark}")
     return 2 if failed else 0
 
 
 def _facts(path: Path, limits: Limits) -> dict[str, Any]:
     try:
-        spec = read_spec(path, limits)
+        read = recognize_file(path, limits)
     except PictureError as error:
         return {"path": str(path), "error": error.message, "code": error.code}
     except OSError as error:
         return {"path": str(path), "error": f"{path}: {error.strerror}", "code": "unreadable"}
+    spec, found = read.spec, read.recognition
     stated = _stated_beside(path)
     return {
         "path": str(path),
@@ -54,14 +60,37 @@ def _facts(path: Path, limits: Limits) -> dict[str, Any]:
         "size": [spec.width, spec.height],
         "width": spec.width,
         "height": spec.height,
-        "channels": len(spec.channels),
+        # How many; of a packed file what each of them holds.
+        "channels": {one.name: one.kind for one in found.channels} or len(spec.channels),
         "channel_names": list(spec.channels),
         "bit_depth": spec.bit_depth,
         "float": spec.floating,
         "encoding": stated or spec.encoding,
         "encoding_source": "manifest" if stated else spec.encoding_source,
         "bytes": path.stat().st_size,
+        "set": found.stem,
+        "map": found.map,
+        "confidence": found.confidence,
+        "reason": found.reason,
+        "packed": [asdict(one) for one in found.channels],
+        "normal_y": found.normal_y,
+        "normal_confidence": found.normal_confidence,
+        "normal_reason": found.normal_reason,
+        "tile": found.tile,
+        "remarks": list(found.remarks),
     }
+
+
+def _told(entry: dict[str, Any]) -> str:
+    told = f"{entry['map'] or 'not known'} ({entry['confidence']:.0%}: {entry['reason']})"
+    if entry["packed"]:
+        told += "; " + ", ".join(
+            f"{n} {kind or 'nothing'}" for n, kind in entry["channels"].items()
+        )
+    if entry["map"] == "normal":
+        told += f"; green {entry['normal_y']} ({entry['normal_confidence']:.0%}: "
+        told += f"{entry['normal_reason']})"
+    return told
 
 
 def _stated_beside(path: Path) -> str | None:

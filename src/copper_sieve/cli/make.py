@@ -20,10 +20,10 @@ from copper_sieve.core.pipeline.deliver import Delivered, deliver
 from copper_sieve.core.pipeline.intake import SourceFacts, examine, imported_maps
 from copper_sieve.core.pipeline.pack import Packing, pack
 from copper_sieve.core.presets.catalog import get_target
-from copper_sieve.core.presets.map_names import kind_from_name
 from copper_sieve.core.presets.naming import slug
 from copper_sieve.core.presets.recipe import Recipe, apply_recipe
 from copper_sieve.core.presets.texture_set import Imported, compose
+from copper_sieve.core.recognition.names import kind_from_name
 from copper_sieve.settings import load_settings
 from copper_sieve.store.cache import MemoryCache
 

@@ -8,7 +8,6 @@ from dataclasses import dataclass, field
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.presets.map_names import normal_y_from_name
 from copper_sieve.core.presets.texture_set import (
     Constant,
     Derived,
@@ -19,6 +18,7 @@ from copper_sieve.core.presets.texture_set import (
     SurfaceSpec,
     compose,
 )
+from copper_sieve.core.recognition.names import normal_y_from_name
 from copper_sieve.demo.cedar_lattice import draw_cedar_lattice
 from copper_sieve.demo.hammered_copper import draw_hammered_copper
 from copper_sieve.demo.lace_blind import draw_lace_blind

@@ -9,9 +9,9 @@ from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.intake import SourceFacts, examine, imported_maps, thumbnail
-from copper_sieve.core.presets.map_names import kind_from_name
 from copper_sieve.core.presets.naming import safe_file_name, slug
 from copper_sieve.core.presets.texture_set import Imported, SurfaceSpec, compose
+from copper_sieve.core.recognition.names import kind_from_name
 from copper_sieve.services.context import Context
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from PIL import ExifTags, Image, ImageOps
@@ -22,6 +22,7 @@ _OPTIONS: dict[str, dict[str, Any]] = {
     "webp": {"lossless": True, "exact": True},
     "tga": {"compression": "tga_rle"},
 }
+_LIGHT = 18.0  # mean of the luminance table at quality 85
 _QUARTER_TURNS = {5, 6, 7, 8}  # EXIF orientations that swap width and height
 
 
@@ -39,6 +40,19 @@ def read_pillow_spec(path: Path, name: str) -> PictureSpec:
             f"{path.name} is cut short or damaged: export or copy it again"
         ) from error
     return PictureSpec(name, width, height, channels, 8, False, Encoding.SRGB, source)
+
+
+def loss_of(path: Path, name: str) -> Literal["none", "light", "heavy"]:
+    """How much a file's format has changed its values: light up to JPEG's usual quality 85."""
+    if name == "webp":
+        with path.open("rb") as file:
+            return "none" if b"VP8L" in file.read(64) else "heavy"
+    if name != "jpeg":
+        return "heavy" if name == "dds" else "none"
+    with Image.open(path) as image:
+        tables = getattr(image, "quantization", {})
+    mean = sum(tables[0]) / len(tables[0]) if tables.get(0) else 99.0
+    return "light" if mean <= _LIGHT else "heavy"
 
 
 def read_pillow(path: Path, spec: PictureSpec) -> Picture:

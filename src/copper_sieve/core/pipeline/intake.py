@@ -13,8 +13,8 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.image.resize import fit_size, resize
 from copper_sieve.core.pipeline.assay import file_sha256
-from copper_sieve.core.presets.map_names import normal_y_from_name
 from copper_sieve.core.presets.texture_set import Imported
+from copper_sieve.core.recognition.names import normal_y_from_name
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,55 @@
+"""A file as it comes in: read, recognized, with remarks on the file itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from copper_sieve.core.codecs import DEFAULT_LIMITS, Limits, PictureSpec, read_picture
+from copper_sieve.core.codecs.lossy import loss_of
+from copper_sieve.core.image.map_kind import Meaning
+from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.recognition.judging import Recognition, recognize_picture
+
+_ENDINGS = {
+    "png": {"png"}, "jpeg": {"jpg", "jpeg", "jpe", "jfif"}, "tiff": {"tif", "tiff"},
+    "tga": {"tga", "targa", "vda", "icb", "vst"}, "webp": {"webp"}, "exr": {"exr"},
+    "hdr": {"hdr", "rgbe", "pic"}, "dds": {"dds"}, "jpeg2000": {"jp2", "j2k", "jpf", "jpx", "j2c"},
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Recognized:
+    """A file that was read: its spec, its codes, and what it is."""
+
+    spec: PictureSpec
+    picture: Picture
+    recognition: Recognition
+
+
+def recognize_file(
+    path: Path, limits: Limits = DEFAULT_LIMITS, name: str | None = None
+) -> Recognized:
+    """Read a file and judge what it is.
+
+    name : the file's own name, where `path` is only where it lies
+    Raises PictureError, naming the file, what is wrong and what to do.
+    """
+    spec, picture = read_picture(path, limits)
+    own = Path(name or path.name)
+    found = recognize_picture(own.stem, picture, loss=loss_of(path, spec.format))
+    return Recognized(spec, picture, replace(found, remarks=(*_about_file(own, spec, found),
+                                                             *found.remarks)))  # fmt: skip
+
+
+def _about_file(name: Path, spec: PictureSpec, found: Recognition) -> list[str]:
+    remarks = []
+    ending = name.suffix[1:].lower()
+    if ending and ending not in _ENDINGS.get(spec.format, {ending}):
+        remarks.append(f"its name ends in .{ending}, but it is {spec.format.upper()}: read as that")
+    data = found.channels or (found.kind and found.kind.facts.meaning is not Meaning.COLOR)
+    if data and spec.encoding_source.startswith("file") and spec.encoding == "srgb":
+        remarks.append("it is tagged sRGB, but holds data: it is read value for value")
+    if data and spec.format == "jpeg":
+        remarks.append("a lossy file for data: ask for a lossless one where you can")
+    return remarks

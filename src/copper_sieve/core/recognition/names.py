@@ -1,0 +1,275 @@
+"""What a file's name says: set, map, order of packed channels, direction of green, size, tile.
+
+A name is read from its end: marks that say nothing of the map (size, version, tile, depth, color
+space) are set aside, then the longest known spelling wins. Short and everyday words give little
+confidence, since they may as well be the material's name.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from copper_sieve.core.image.map_kind import MapKind, NormalY
+
+_SURE, _USUAL, _SHORT, _WEAK = 0.97, 0.9, 0.65, 0.5
+
+# Spellings, joined of words without a mark between them. Everyday words come with less confidence.
+_SPELLINGS: dict[MapKind, tuple[tuple[float, str], ...]] = {
+    MapKind.BASE_COLOR: (
+        (_SURE, "basecolor basecolour albedo diffusecolor colormap"),
+        (_USUAL, "color colour col diffuse diff dif alb basecol bcol basec bc albd base"),
+        (_WEAK, "c d texture photo"),
+    ),
+    MapKind.NORMAL: (
+        (_SURE, "normal normals tangentnormal normalmap"),
+        (_USUAL, "nrm nor norm nrml nml nmap"),
+        (_SHORT, "n nm"),
+    ),
+    MapKind.ROUGHNESS: (
+        (_SURE, "roughness microroughness"), (_USUAL, "rgh rghn roughnes"), (_SHORT, "rough r rou"),
+    ),
+    MapKind.GLOSSINESS: (
+        (_SURE, "glossiness smoothness"), (_USUAL, "gls glos smth smoothn"),
+        (_SHORT, "gloss smooth glossy g"),
+    ),
+    MapKind.METALLIC: (
+        (_SURE, "metallic metalness metallness metallicity"), (_USUAL, "mtl metl mtlc metalic"),
+        (_SHORT, "metal m met"),
+    ),
+    MapKind.AMBIENT_OCCLUSION: (
+        (_SURE, "ambientocclusion occlusion ambocc"), (_USUAL, "ao occ occl aomap"), (_SHORT, "o"),
+    ),
+    MapKind.HEIGHT: (
+        (_SURE, "height displacement heightmap displace"),
+        (_USUAL, "disp hgt displ dsp heigth bump"), (_SHORT, "h depth bmp"),
+    ),
+    MapKind.OPACITY: (
+        (_SURE, "opacity cutout"), (_USUAL, "alpha opac alphamask opacitymask"),
+        (_SHORT, "mask transparency trans op"),
+    ),
+    MapKind.EMISSIVE: (
+        (_SURE, "emissive emission emissivecolor"), (_USUAL, "emit emis emiss selfillum"),
+        (_SHORT, "glow e em"),
+    ),
+    MapKind.EMISSIVE_STRENGTH: ((_SURE, "emissivemask emissionmask emissivestrength"),),
+    MapKind.SPECULAR_COLOR: ((_SURE, "specular specularcolor"), (_USUAL, "spec spc"),
+                             (_WEAK, "s")),
+    MapKind.SPECULAR_LEVEL: ((_SURE, "specularlevel speclevel"), (_USUAL, "reflectance"),
+                             (_SHORT, "refl")),
+    MapKind.F0: ((_SURE, "f0"),),
+    MapKind.CAVITY: ((_SURE, "cavity"), (_USUAL, "cav cvt")),
+    MapKind.CURVATURE: ((_SURE, "curvature"), (_USUAL, "curv curve")),
+    MapKind.BENT_NORMAL: ((_SURE, "bentnormal bentnormals"), (_USUAL, "bent")),
+    MapKind.TRANSLUCENCY: ((_SURE, "translucency translucent"), (_USUAL, "transl transmission")),
+    MapKind.THICKNESS: ((_SURE, "thickness"), (_USUAL, "thick thk")),
+    MapKind.SUBSURFACE: ((_SURE, "subsurface subsurfacescattering"), (_USUAL, "sss scattering")),
+    MapKind.POROSITY: ((_SURE, "porosity"),),
+    MapKind.DETAIL_MASK: ((_SURE, "detailmask"), (_USUAL, "detail")),
+}  # fmt: skip
+_KINDS = {
+    word: (kind, confidence)
+    for kind, levels in _SPELLINGS.items()
+    for confidence, words in levels
+    for word in words.split()
+}
+_LONGEST = 3  # words in the longest spelling
+
+Packed = tuple[MapKind | None, ...]
+_O, _R, _M = MapKind.AMBIENT_OCCLUSION, MapKind.ROUGHNESS, MapKind.METALLIC
+_LETTERS = {
+    "o": _O, "a": _O, "r": _R, "m": _M, "g": MapKind.GLOSSINESS, "s": MapKind.GLOSSINESS,
+    "h": MapKind.HEIGHT, "d": MapKind.HEIGHT, "e": MapKind.EMISSIVE_STRENGTH,
+}  # fmt: skip
+_PACKED_WORDS: dict[str, Packed] = {
+    "metallicroughness": (None, _R, _M),
+    "metalroughness": (None, _R, _M),
+    "metalrough": (None, _R, _M),
+    "metallicsmoothness": (_M, None, None, MapKind.GLOSSINESS),
+    "metallicgloss": (_M, None, None, MapKind.GLOSSINESS),
+    "metalsmooth": (_M, None, None, MapKind.GLOSSINESS),
+    "maskmap": (_M, _O, MapKind.DETAIL_MASK, MapKind.GLOSSINESS),
+}
+_GREY = {_O, _R, _M, MapKind.GLOSSINESS, MapKind.HEIGHT}
+_EVERYDAY = {"arm", "ram", "oar", "rag", "mar", "gem", "mars", "gram", "soar", "roam", "rags"}
+_UNORDERED = {"packed", "combined", "channelpacked", "masks", "mixed"}
+
+_DIRECTIONS = {
+    **dict.fromkeys(("gl", "ogl", "opengl", "yup", "yplus", "y+"), NormalY.UP),
+    **dict.fromkeys(("dx", "directx", "d3d", "ydown", "yminus", "y-"), NormalY.DOWN),
+}
+_SIZE = re.compile(
+    r"\d{1,2}k|\d{2,5}px|\d{2,5}x\d{2,5}|(16|32|64|128|256|512|1024|2048|4096|8192|16384)"
+)
+_VERSION = re.compile(r"v\d+|ver\d+|version\d*|rev\d+")
+_DEPTH = re.compile(r"\d{1,2}bits?|8b|16b|32f|16f")
+_TILE = re.compile(r"1\d{3}")
+_SAYS_NOTHING = {
+    "map", "maps", "tex", "srgb", "linear", "lin", "raw", "data", "final", "copy", "new",
+    "seamless", "tile", "tiled", "tileable", "lod0", "lod1", "lod2", "png", "jpg", "k", "low",
+    "high", "lowres", "hires", "inverted",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class NameReading:
+    """What the name says; None and empty where it says nothing.
+
+    stem : name of the set, without the words that were understood
+    kind : map kind; None for packed files and where the name says nothing
+    packed : for packed files the map of each channel in order, None for one that is not used;
+        empty where the name says that it is packed but not how
+    confidence : of kind or packed, in [0, 1]
+    reason : the words it rests on
+    mark : the words of the name that say it, for a source card
+    """
+
+    stem: str
+    kind: MapKind | None
+    packed: Packed | None
+    normal_y: NormalY | None
+    confidence: float
+    reason: str
+    mark: str = ""
+    tile: int | None = None
+
+
+def read_name(stem: str) -> NameReading:
+    """Read a file's name without its ending."""
+    words = _words(stem)
+    core, tile = _without_marks(words)
+    normal_y = None
+    while len(core) > 1 and core[-1] in _DIRECTIONS:
+        normal_y = _DIRECTIONS[core.pop()]
+        core, more = _without_marks(core)
+        tile = tile or more
+    if (run := _run_of_maps(core)) is not None:
+        listed, left, confidence = run
+        return NameReading(
+            _join(left), None, listed, None, confidence,
+            "its name lists the maps of its channels", "_".join(core[len(left) :]), tile,
+        )  # fmt: skip
+    for count in range(min(_LONGEST, len(core)), 0, -1):
+        left, mark = core[:-count], core[-count:]
+        found = _spelled("".join(mark), alone=not left)
+        if found is None:
+            continue
+        kind, packed, confidence, glued = found
+        if glued and kind is MapKind.NORMAL:
+            normal_y = glued
+        if normal_y and kind is MapKind.NORMAL:
+            confidence = max(confidence, _USUAL)
+        return NameReading(
+            _join(left) or _join(core), kind, packed, normal_y if kind is MapKind.NORMAL else None,
+            confidence, f"its name ends in {'_'.join(mark)}", "_".join(mark), tile,
+        )  # fmt: skip
+    for count in range(min(_LONGEST, len(core) - 1), 0, -1):
+        mark = core[:count]
+        found = _spelled("".join(mark), alone=False)
+        if found and len("".join(mark)) > 1:
+            kind, packed, confidence, _ = found
+            return NameReading(
+                _join(core[count:]), kind, packed, normal_y if kind is MapKind.NORMAL else None,
+                min(confidence, _SHORT), f"its name begins with {'_'.join(mark)}", "_".join(mark),
+                tile,
+            )  # fmt: skip
+    return NameReading(
+        _join(core) or stem, None, None, None, 0.0, "its name says nothing", "", tile
+    )
+
+
+def kind_from_name(stem: str) -> MapKind | None:
+    """The map kind a file's stem states, or None where it says nothing or is packed."""
+    return read_name(stem).kind
+
+
+def normal_y_from_name(stem: str) -> NormalY | None:
+    """The direction of green a normal map's name states, if it does."""
+    return read_name(stem).normal_y
+
+
+def _words(stem: str) -> list[str]:
+    text = re.sub(r"\(\d+\)$", "", stem.strip())
+    text = re.sub(r"(?i)\d{1,2}-?bit$", "", text)
+    text = re.sub(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z0-9])(?=[A-Z][a-z])", "_", text)
+    text = re.sub(r"(?i)(?<=[a-z])(y)([+-])$", r"_\1\2", text)
+    parts = re.split(r"[_. \[\](),&]+|-(?!$)", text.lower())
+    words = [part for part in parts if part.strip("-")]
+    return [*words[:-2], "maskmap"] if words[-2:] == ["mask", "map"] else words
+
+
+def _without_marks(words: list[str]) -> tuple[list[str], int | None]:
+    """Marks that say nothing of the map go, wherever they stand behind the first word."""
+    tile = None
+    kept = []
+    for n, word in enumerate(words):
+        if n and _TILE.fullmatch(word) and not _SIZE.fullmatch(word):
+            tile = int(word)
+        elif not n or not (
+            _SIZE.fullmatch(word) or _VERSION.fullmatch(word) or _DEPTH.fullmatch(word)
+            or word in _SAYS_NOTHING
+        ):  # fmt: skip
+            kept.append(word)
+    if len(kept) > 1 and kept[0] in ("t", "tx", "tex", "tex2d"):
+        kept = kept[1:]
+    # A number behind the map's own word counts pictures: "stone_normal_02".
+    if len(kept) > 2 and kept[-1].isdigit() and _spelled(kept[-2], alone=False):
+        kept.pop()
+    return kept, tile
+
+
+_Found = tuple[MapKind | None, Packed | None, float, NormalY | None]
+
+
+def _spelled(word: str, *, alone: bool) -> _Found | None:
+    """What a joined spelling stands for; single letters need a word before them."""
+    if word in _KINDS:
+        kind, confidence = _KINDS[word]
+        return None if alone and len(word) < 3 else (kind, None, confidence, None)
+    if word in _PACKED_WORDS:
+        return None, _PACKED_WORDS[word], _USUAL, None
+    if word in _UNORDERED:
+        return None, (), _USUAL, None
+    for direction, y in _DIRECTIONS.items():
+        before = word.removesuffix(direction)
+        if before != word and _KINDS.get(before, (None, 0.0))[0] is MapKind.NORMAL:
+            return MapKind.NORMAL, None, _SURE, y
+    for size in ("1k", "2k", "4k", "8k"):
+        if word.endswith(size) and word.removesuffix(size) in _KINDS:
+            kind, confidence = _KINDS[word.removesuffix(size)]
+            return kind, None, min(confidence, _USUAL), None
+    packed = _lettered(word)
+    if not packed or alone:
+        return None
+    return None, packed, _SHORT if word in _EVERYDAY else _USUAL, None
+
+
+def _lettered(word: str) -> Packed | None:
+    """ORM and its like: each letter a map, no map twice, at least roughness and one more."""
+    if not 3 <= len(word) <= 4 or any(letter not in _LETTERS for letter in word):
+        return None
+    maps = tuple(_LETTERS[letter] for letter in word)
+    rough = {MapKind.ROUGHNESS, MapKind.GLOSSINESS} & set(maps)
+    rest = {_O, _M} & set(maps)
+    return maps if len(set(maps)) == len(maps) and rough and rest else None
+
+
+def _run_of_maps(words: list[str]) -> tuple[Packed, list[str], float] | None:
+    """Three or four maps named one after the other behind the stem: the channels in that order."""
+    kinds: list[MapKind] = []
+    left, confidence = list(words), _USUAL
+    while len(kinds) < 4:
+        for count in (2, 1):
+            word = "".join(left[-count:])
+            if len(left) > count and len(word) > 1 and _KINDS.get(word, (None,))[0] in _GREY:
+                kind, sure = _KINDS[word]
+                kinds.insert(0, kind)
+                confidence, left = min(confidence, sure), left[:-count]
+                break
+        else:
+            break
+    return (tuple(kinds), left, confidence) if len(set(kinds)) == len(kinds) >= 3 else None
+
+
+def _join(words: list[str]) -> str:
+    return "_".join(words)
