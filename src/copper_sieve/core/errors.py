@@ -28,7 +28,8 @@ class PictureError(SieveError):
 
 
 class NotAPictureError(PictureError):
-    """The file is no picture that can be read: give a PNG, JPEG, TIFF, TGA, WebP or EXR."""
+    """The file is no picture that can be read: give a PNG, JPEG, TIFF, TGA, WebP, EXR, HDR,
+    DDS or JPEG 2000."""
 
 
 class DamagedPictureError(PictureError):

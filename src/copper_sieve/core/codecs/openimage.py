@@ -36,8 +36,8 @@ def read_oiio_spec(path: Path, name: str) -> PictureSpec:
     kind = str(spec.format)
     floating = kind in _FLOATS
     depth = _FLOATS.get(kind) or int(spec.get_int_attribute("oiio:BitsPerSample", 0))
-    if name == "tga":
-        depth = 8  # of a palette, too, whose own depth is meant otherwise there
+    if name in ("tga", "dds") and not floating:
+        depth = 8  # what they state is the depth of a texel, or of a palette
     depth = depth or {"uint8": 8, "uint16": 16, "uint32": 32}.get(kind, 8)
     names = NAMES_BY_COUNT.get(spec.nchannels) or tuple(spec.channelnames)
     encoding = Encoding.LINEAR if floating else Encoding.SRGB

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
+from typing import TypeVar
 
 from copper_sieve.core.codecs.lossy import read_pillow, read_pillow_spec
 from copper_sieve.core.codecs.openimage import read_oiio, read_oiio_codes, read_oiio_spec
@@ -17,6 +19,8 @@ from copper_sieve.core.codecs.spec import (
 )
 from copper_sieve.core.errors import DamagedPictureError, NotAPictureError, SieveError
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
+
+T = TypeVar("T")
 
 
 def read_spec(path: Path, limits: Limits = DEFAULT_LIMITS) -> PictureSpec:
@@ -33,10 +37,23 @@ def read_spec(path: Path, limits: Limits = DEFAULT_LIMITS) -> PictureSpec:
         spec = read_png_spec(path)
     elif name in ("jpeg", "webp"):
         spec = read_pillow_spec(path, name)
+    elif name == "dds":
+        spec = _first_able(path, lambda: read_oiio_spec(path, name),
+                           lambda: read_pillow_spec(path, name))  # fmt: skip
     else:
         spec = (name == "tga" and _tga_without_pixels(path)) or read_oiio_spec(path, name)
     check_size(path, spec, limits)
     return spec
+
+
+def _first_able(path: Path, *ways: Callable[[], T]) -> T:
+    """No one library knows every block format: the first that can read it does."""
+    for way in ways:
+        try:
+            return way()
+        except DamagedPictureError:
+            continue
+    raise DamagedPictureError(f"{path.name} is cut short or damaged: export or copy it again")
 
 
 def _tga_without_pixels(path: Path) -> PictureSpec | None:
@@ -57,6 +74,9 @@ def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> tuple[PictureSp
             picture = read_png(path, spec)
         elif spec.format in ("jpeg", "webp"):
             picture = read_pillow(path, spec)
+        elif spec.format == "dds":
+            picture = _first_able(path, lambda: read_oiio(path, spec),
+                                  lambda: read_pillow(path, spec))  # fmt: skip
         else:
             picture = read_oiio(path, spec)
     except SieveError:

@@ -24,7 +24,7 @@ DEFAULT_LIMITS = Limits()
 class PictureSpec:
     """File facts of a picture.
 
-    format : png, jpeg, tiff, tga, webp or exr
+    format : png, jpeg, tiff, tga, webp, exr, hdr, dds or jpeg2000
     channels : names as the file has them, alpha last
     bit_depth : bits per channel in the file (1 to 32)
     floating : half or float samples instead of integers
@@ -52,6 +52,11 @@ _MAGIC: tuple[tuple[bytes, str], ...] = (
     (b"II+\x00", "tiff"),
     (b"MM\x00+", "tiff"),
     (b"\x76\x2f\x31\x01", "exr"),
+    (b"#?RADIANCE", "hdr"),
+    (b"#?RGBE", "hdr"),
+    (b"DDS ", "dds"),
+    (b"\x00\x00\x00\x0cjP  \r\n\x87\n", "jpeg2000"),
+    (b"\xff\x4f\xff\x51", "jpeg2000"),
 )
 _TGA_TYPES = {1, 2, 3, 9, 10, 11}
 _TGA_DEPTHS = {8, 15, 16, 24, 32}
@@ -74,7 +79,8 @@ def sniff(path: Path) -> str:
     if _plausible_tga(head):
         return "tga"
     raise NotAPictureError(
-        f"{path.name} is no picture that can be read: give a PNG, JPEG, TIFF, TGA, WebP or EXR"
+        f"{path.name} is no picture that can be read: give a PNG, JPEG, TIFF, TGA, WebP, EXR, "
+        "HDR, DDS or JPEG 2000"
     )
 
 

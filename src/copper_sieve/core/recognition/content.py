@@ -83,7 +83,7 @@ class Content:
 
 
 def look_at(picture: Picture) -> Content:
-    """Look at a picture's values; large pictures are thinned out, which keeps values as they are."""
+    """Look at a picture's values; large ones are thinned out, which keeps the values."""
     names = picture.channels[: picture.codes.shape[2]]
     codes = _thinned(picture.codes)
     values = _values(codes)
