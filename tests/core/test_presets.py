@@ -183,7 +183,7 @@ def test_any_text_gives_a_name_a_set_accepts(text: str) -> None:
         ("brick_ambient_occlusion", MapKind.AMBIENT_OCCLUSION),
         ("brick disp", MapKind.HEIGHT),
         ("brick", None),
-        ("normal", None),
+        ("normal", MapKind.NORMAL),
     ],
 )
 def test_kinds_from_names(stem: str, kind: MapKind | None) -> None:

@@ -11,10 +11,19 @@ from starlette.staticfiles import StaticFiles
 
 from copper_sieve import __version__
 from copper_sieve.api.errors import add_error_answers
-from copper_sieve.api.routers import deliveries, projects, recipes, sets, sources, vocabulary
+from copper_sieve.api.routers import (
+    deliveries,
+    intake,
+    projects,
+    recipes,
+    sets,
+    sources,
+    vocabulary,
+)
 from copper_sieve.api.schemas.common import ErrorAnswer
 from copper_sieve.services.context import Context
 from copper_sieve.services.preview import Previewer
+from copper_sieve.services.recognizer import Recognizer
 
 
 def web_folder() -> Path:
@@ -36,11 +45,12 @@ def make_application(context: Context | None = None) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     add_error_answers(app)
-    for module in (projects, sources, sets, recipes, vocabulary, deliveries):
+    for module in (projects, sources, sets, intake, recipes, vocabulary, deliveries):
         app.include_router(module.router)
     if context:
         app.state.context = context
         app.state.previewer = Previewer(context)
+        app.state.recognizer = Recognizer(context)
         _serve_front_end(app, web_folder())
     return app
 

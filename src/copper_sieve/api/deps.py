@@ -8,6 +8,7 @@ from fastapi import Depends, Request
 
 from copper_sieve.services.context import Context
 from copper_sieve.services.preview import Previewer
+from copper_sieve.services.recognizer import Recognizer
 
 
 def _context(request: Request) -> Context:
@@ -20,7 +21,13 @@ def _previewer(request: Request) -> Previewer:
     return previewer
 
 
+def _recognizer(request: Request) -> Recognizer:
+    recognizer: Recognizer = request.app.state.recognizer
+    return recognizer
+
+
 ContextDep = Annotated[Context, Depends(_context)]
+RecognizerDep = Annotated[Recognizer, Depends(_recognizer)]
 PreviewerDep = Annotated[Previewer, Depends(_previewer)]
 
 IMMUTABLE = {"Cache-Control": "public, max-age=31536000, immutable"}

@@ -5,6 +5,8 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+import tempfile
+from collections.abc import Iterator
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -13,6 +15,7 @@ from copper_sieve.core.codecs import Limits
 from copper_sieve.core.errors import ManifestError, PictureError
 from copper_sieve.core.pipeline.assay import assay_folder, read_manifest
 from copper_sieve.core.pipeline.recognize import recognize_file
+from copper_sieve.core.pipeline.unpack import is_container, unpack
 from copper_sieve.core.presets.catalog import builtin_targets
 from copper_sieve.core.presets.manifest import FILE_NAME
 from copper_sieve.settings import load_settings
@@ -25,7 +28,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 def _inspect(arguments: argparse.Namespace) -> int:
     limits = load_settings().limits
-    facts = [_facts(path, limits) for path in arguments.files]
+    facts = [entry for path in arguments.files for entry in _entries(path, limits)]
     failed = [entry for entry in facts if "error" in entry]
     if arguments.json:
         print(json.dumps({"files": facts}, indent=2))
@@ -45,17 +48,31 @@ def _inspect(arguments: argparse.Namespace) -> int:
     return 2 if failed else 0
 
 
-def _facts(path: Path, limits: Limits) -> dict[str, Any]:
+def _entries(path: Path, limits: Limits) -> Iterator[dict[str, Any]]:
+    """One entry for a file, one for each picture of a folder, a zip archive or a glTF file."""
+    if not is_container(path):
+        yield _facts(path, limits, str(path))
+        return
+    with tempfile.TemporaryDirectory() as folder:
+        try:
+            for one in unpack(path, Path(folder), limits):
+                shown = path.parent / one.inside / one.name
+                yield _facts(one.path, limits, str(shown), one.name)
+        except PictureError as error:
+            yield {"path": str(path), "error": error.message, "code": error.code}
+
+
+def _facts(path: Path, limits: Limits, shown: str, name: str | None = None) -> dict[str, Any]:
     try:
-        read = recognize_file(path, limits)
+        read = recognize_file(path, limits, name)
     except PictureError as error:
-        return {"path": str(path), "error": error.message, "code": error.code}
+        return {"path": shown, "error": error.message, "code": error.code}
     except OSError as error:
-        return {"path": str(path), "error": f"{path}: {error.strerror}", "code": "unreadable"}
+        return {"path": shown, "error": f"{path}: {error.strerror}", "code": "unreadable"}
     spec, found = read.spec, read.recognition
     stated = _stated_beside(path)
     return {
-        "path": str(path),
+        "path": shown,
         "format": spec.format,
         "size": [spec.width, spec.height],
         "width": spec.width,

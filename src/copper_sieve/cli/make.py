@@ -23,7 +23,7 @@ from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.naming import slug
 from copper_sieve.core.presets.recipe import Recipe, apply_recipe
 from copper_sieve.core.presets.texture_set import Imported, compose
-from copper_sieve.core.recognition.names import kind_from_name
+from copper_sieve.core.recognition.names import kind_from_name, read_name
 from copper_sieve.settings import load_settings
 from copper_sieve.store.cache import MemoryCache
 
@@ -128,10 +128,9 @@ def _recipe(path: Path) -> Recipe:
 
 
 def _set_name(photo: Path) -> str:
-    """The stem without a last word that only says which map it is."""
-    stem = photo.stem
-    head = stem.rpartition("_")[0]
-    return head if head and kind_from_name(stem) is MapKind.BASE_COLOR else stem
+    """The stem without the words that only say which map it is."""
+    read = read_name(photo.stem)
+    return read.stem if read.kind is MapKind.BASE_COLOR else photo.stem
 
 
 def _progress(target: str) -> Callable[[float, str], None] | None:

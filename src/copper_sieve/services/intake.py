@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from copper_sieve.core.codecs import PictureSpec
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
@@ -99,9 +100,13 @@ def _store(connection: Transaction, path: Path, facts: SourceFacts, picture: Pic
 
 
 def _facts_row(facts: SourceFacts) -> dict[str, object]:
-    spec = facts.spec
+    return {**spec_row(facts.spec, facts.name, facts.bytes), "cut_out": facts.cut_out}
+
+
+def spec_row(spec: PictureSpec, name: str, size: int) -> dict[str, object]:
+    """File facts as they are kept with a source."""
     return {
-        "file_name": facts.name,
+        "file_name": name,
         "format": spec.format,
         "width": spec.width,
         "height": spec.height,
@@ -110,5 +115,5 @@ def _facts_row(facts: SourceFacts) -> dict[str, object]:
         "float": spec.floating,
         "encoding": spec.encoding,
         "encoding_source": spec.encoding_source,
-        "bytes": facts.bytes,
+        "bytes": size,
     }

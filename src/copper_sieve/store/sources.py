@@ -22,7 +22,7 @@ def add_source(
     sha256: str,
     name: str,
     facts: dict[str, Any],
-    thumbnail: bytes,
+    thumbnail: bytes | None,
 ) -> bool:
     """Store a file, chunk by chunk; False when these very bytes are already kept."""
     row = {
@@ -51,9 +51,18 @@ def get_source(connection: Transaction, sha256: str) -> Row:
 def get_thumbnail(connection: Transaction, sha256: str) -> bytes:
     """PNG bytes of a source's thumbnail. Raises NotFoundError."""
     row = connection.execute(_SQL["get_thumbnail"], {"sha256": sha256}).fetchone()
-    if row is None:
-        raise NotFoundError(f"there is no source {sha256[:12]}")
+    if row is None or row["thumbnail"] is None:
+        raise NotFoundError(f"there is no picture of the source {sha256[:12]} yet")
     return bytes(row["thumbnail"])
+
+
+def set_decoded(
+    connection: Transaction, sha256: str, thumbnail: bytes, facts: dict[str, Any]
+) -> None:
+    """Keep what is known of a source once it is decoded."""
+    connection.execute(
+        _SQL["set_decoded"], {"sha256": sha256, "thumbnail": thumbnail, "facts": Jsonb(facts)}
+    )
 
 
 def read_chunks(connection: Transaction, sha256: str) -> Iterator[bytes]:

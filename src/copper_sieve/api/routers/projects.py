@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import Annotated
-
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
 
 from copper_sieve import __version__
 from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.receiving import RAW_BODY, FileName, receive
 from copper_sieve.api.schemas.projects import HealthRead, LimitsRead, ProjectRead
 from copper_sieve.api.schemas.sets import (
     MapTakenInRead,
@@ -18,7 +16,6 @@ from copper_sieve.api.schemas.sets import (
     TakenInRead,
     read_set,
 )
-from copper_sieve.core.errors import PictureTooLargeError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.services import intake, sets
 from copper_sieve.store.projects import list_projects
@@ -52,30 +49,7 @@ def project_sets(project: str, context: ContextDep) -> list[SetRead]:
     return [read_set(view) for view in sets.list_views(context, project)]
 
 
-_RAW_BODY = {
-    "requestBody": {
-        "required": True,
-        "content": {"application/octet-stream": {"schema": {"type": "string"}}},
-    }
-}
-FileName = Annotated[str, Query(min_length=1, max_length=255)]
-
-
-async def _receive(request: Request, path: Path, name: str, limit: int) -> None:
-    """Write a body to a file as it arrives; refuses it as soon as it passes the limit."""
-    received = 0
-    with path.open("wb") as file:
-        async for piece in request.stream():
-            received += len(piece)
-            if received > limit:
-                raise PictureTooLargeError(
-                    f"{name} has more than {limit / 1e6:.0f} MB, which is the limit: "
-                    "reduce it, or raise SIEVE_MAX_BYTES"
-                )
-            file.write(piece)
-
-
-@router.post("/projects/{project}/sources", status_code=201, openapi_extra=_RAW_BODY)
+@router.post("/projects/{project}/sources", status_code=201, openapi_extra=RAW_BODY)
 async def take_in(
     project: str,
     request: Request,
@@ -89,7 +63,7 @@ async def take_in(
     """
     with context.incoming() as folder:
         path = folder / "incoming"
-        await _receive(request, path, name, context.settings.max_bytes)
+        await receive(request, path, name, context.settings.max_bytes)
         taken = await run_in_threadpool(intake.take_in, context, project, path, name, kind=kind)
     return TakenInRead(
         sha256=taken.sha256,
@@ -102,13 +76,13 @@ async def take_in(
     )
 
 
-@router.post("/maps/{kind}/sources", status_code=201, openapi_extra=_RAW_BODY)
+@router.post("/maps/{kind}/sources", status_code=201, openapi_extra=RAW_BODY)
 async def take_in_map(
     kind: MapKind, request: Request, context: ContextDep, name: FileName
 ) -> MapTakenInRead:
     """Take in one picture file to be a map of a set that is there."""
     with context.incoming() as folder:
         path = folder / "incoming"
-        await _receive(request, path, name, context.settings.max_bytes)
+        await receive(request, path, name, context.settings.max_bytes)
         facts, definition = await run_in_threadpool(intake.take_in_map, context, path, name, kind)
     return MapTakenInRead(facts=SourceFactsRead.model_validate(facts), definition=definition)

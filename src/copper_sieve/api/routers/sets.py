@@ -30,8 +30,9 @@ def one_set(set_id: int, context: ContextDep) -> SetRead:
 @router.put("/sets/{set_id}")
 def change_set(set_id: int, body: SetUpdate, context: ContextDep) -> SetRead:
     """Change a set; 409 when somebody else was faster."""
-    name = sets.get_view(context, set_id).texture_set.name
-    return read_set(sets.change(context, set_id, body.version, draft_set(name, body)))
+    kept = sets.get_view(context, set_id).texture_set
+    changed = draft_set(kept.name, body).model_copy(update={"origin": kept.origin})
+    return read_set(sets.change(context, set_id, body.version, changed))
 
 
 @router.post("/sets/{set_id}/undo")

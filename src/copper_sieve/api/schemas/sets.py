@@ -77,6 +77,7 @@ class SourceFactsRead(Answer):
     encoding: str
     encoding_source: str
     bytes: int
+    cut_out: bool = False
 
 
 class MapTakenInRead(Answer):

@@ -234,6 +234,7 @@ def _manifest(packing: Packing, graph: Plan, files: list[FileEntry]) -> Manifest
         target_title=packing.preset.title,
         normal_y=packing.preset.normal_y,
         surface=packing.texture_set.surface,
+        origin=packing.texture_set.origin,
         maps={
             kind.value: MapEntry(content_key=node.key, definition=node.definition)
             for kind, node in used.items()

@@ -24,7 +24,7 @@ LoadSource = Callable[[str], Picture]
 
 # The numeric kernels use all cores themselves, and not every threading layer of theirs bears
 # being entered from two threads at once.
-_computing = threading.Lock()
+computing = threading.Lock()
 
 
 class Cache(Protocol):
@@ -133,7 +133,7 @@ def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictur
                 have = graph.nodes[node.inputs[slot.name]].kind.facts.meaning
                 wanted = slot.takes.facts.meaning
                 inputs[slot.name] = as_meaning(inputs[slot.name], have, wanted)
-        with _computing:
+        with computing:
             return operation.compute(inputs, node.settled, node.surface)
     if isinstance(definition, Constant):
         value = np.array(definition.value, dtype=np.float32)

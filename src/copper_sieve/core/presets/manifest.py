@@ -9,6 +9,7 @@ from pydantic import Field
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.presets.base import Model
+from copper_sieve.core.presets.origin import Origin
 from copper_sieve.core.presets.texture_set import MapDefinition, SurfaceSpec
 
 FILE_NAME = "manifest.json"
@@ -70,6 +71,7 @@ class Manifest(Model):
     target_title: str
     normal_y: NormalY
     surface: SurfaceSpec
+    origin: Origin | None = Field(default=None, description="source card, licence, where from")
     maps: dict[str, MapEntry]
     files: tuple[FileEntry, ...]
     documents: tuple[DocumentEntry, ...] = ()

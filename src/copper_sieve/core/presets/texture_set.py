@@ -14,6 +14,7 @@ from copper_sieve.core.image.meaning import can_be_read_as
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.operations import Operation, Surface, default_operation, get_operation
 from copper_sieve.core.presets.base import Model
+from copper_sieve.core.presets.origin import Origin
 
 
 class SurfaceSpec(Model):
@@ -86,6 +87,9 @@ class SetDefinition(Model):
     shelf: dict[MapKind, tuple[MapDefinition, ...]] = Field(
         default_factory=dict,
         description="for a map, the other ways it was made before, with their settings",
+    )
+    origin: Origin | None = Field(
+        default=None, description="the source card that its pictures came in with"
     )
 
     def checked(self) -> SetDefinition:

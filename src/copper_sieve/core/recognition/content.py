@@ -16,6 +16,7 @@ _CONSTANT = 1.5 / 255
 _COLORED = 0.02  # mean difference of the largest and the smallest of R, G, B
 _BLOCK = 8
 _LOSSY = 1.13
+_PEAK = 1.08
 
 Vectors = Literal["tangent", "two_channels", "object", "none"]
 
@@ -196,5 +197,10 @@ def _jump(values: Codes) -> float:
     third = np.abs(values[:, :-3] - 3 * values[:, 1:-2] + 3 * values[:, 2:-1] - values[:, 3:])
     each = third.mean(axis=0)
     phases = each[: len(each) // _BLOCK * _BLOCK].reshape(-1, _BLOCK).mean(axis=0)
-    middle = float(np.median(phases))
-    return float(phases.max()) / middle if middle > 1e-6 else 0.0
+    peak = int(phases.argmax())
+    # One peak only: a pattern of the picture's own has several, or a wide one.
+    others = [phases[(peak + k) % _BLOCK] for k in range(2, _BLOCK - 1)]
+    highest, middle = float(max(others)), float(np.median(phases))
+    if middle <= 1e-6 or float(phases.max()) < _PEAK * highest:
+        return 0.0
+    return float(phases.max()) / middle

@@ -88,6 +88,7 @@ _PACKED_WORDS: dict[str, Packed] = {
     "metallicsmoothness": (_M, None, None, MapKind.GLOSSINESS),
     "metallicgloss": (_M, None, None, MapKind.GLOSSINESS),
     "metalsmooth": (_M, None, None, MapKind.GLOSSINESS),
+    "specularglossiness": (MapKind.SPECULAR_COLOR,) * 3 + (MapKind.GLOSSINESS,),
     "maskmap": (_M, _O, MapKind.DETAIL_MASK, MapKind.GLOSSINESS),
 }
 _GREY = {_O, _R, _M, MapKind.GLOSSINESS, MapKind.HEIGHT}
@@ -137,6 +138,10 @@ class NameReading:
 def read_name(stem: str) -> NameReading:
     """Read a file's name without its ending."""
     words = _words(stem)
+
+    def named(left: list[str]) -> str:
+        return _as_written(stem, words, left)
+
     core, tile = _without_marks(words)
     normal_y = None
     while len(core) > 1 and core[-1] in _DIRECTIONS:
@@ -146,7 +151,7 @@ def read_name(stem: str) -> NameReading:
     if (run := _run_of_maps(core)) is not None:
         listed, left, confidence = run
         return NameReading(
-            _join(left), None, listed, None, confidence,
+            named(left), None, listed, None, confidence,
             "its name lists the maps of its channels", "_".join(core[len(left) :]), tile,
         )  # fmt: skip
     for count in range(min(_LONGEST, len(core)), 0, -1):
@@ -160,7 +165,7 @@ def read_name(stem: str) -> NameReading:
         if normal_y and kind is MapKind.NORMAL:
             confidence = max(confidence, _USUAL)
         return NameReading(
-            _join(left) or _join(core), kind, packed, normal_y if kind is MapKind.NORMAL else None,
+            named(left) or named(core), kind, packed, normal_y if kind is MapKind.NORMAL else None,
             confidence, f"its name ends in {'_'.join(mark)}", "_".join(mark), tile,
         )  # fmt: skip
     for count in range(min(_LONGEST, len(core) - 1), 0, -1):
@@ -169,12 +174,12 @@ def read_name(stem: str) -> NameReading:
         if found and len("".join(mark)) > 1:
             kind, packed, confidence, _ = found
             return NameReading(
-                _join(core[count:]), kind, packed, normal_y if kind is MapKind.NORMAL else None,
+                named(core[count:]), kind, packed, normal_y if kind is MapKind.NORMAL else None,
                 min(confidence, _SHORT), f"its name begins with {'_'.join(mark)}", "_".join(mark),
                 tile,
             )  # fmt: skip
     return NameReading(
-        _join(core) or stem, None, None, None, 0.0, "its name says nothing", "", tile
+        named(core) or stem, None, None, None, 0.0, "its name says nothing", "", tile
     )
 
 
@@ -271,5 +276,26 @@ def _run_of_maps(words: list[str]) -> tuple[Packed, list[str], float] | None:
     return (tuple(kinds), left, confidence) if len(set(kinds)) == len(kinds) >= 3 else None
 
 
-def _join(words: list[str]) -> str:
-    return "_".join(words)
+def _as_written(stem: str, words: list[str], left: list[str]) -> str:
+    """The words that are left as the file's name has them, in its own case and with its marks."""
+    spans, cursor, lower = [], 0, stem.lower()
+    for word in words:
+        at = lower.find(word, cursor)
+        if at >= 0:
+            spans.append((word, at, at + len(word)))
+            cursor = at + len(word)
+    chosen: list[tuple[int, int, int]] = []
+    rest = list(left)
+    for n, (word, start, end) in enumerate(spans):
+        if rest and word == rest[0]:
+            rest.pop(0)
+            chosen.append((n, start, end))
+    if not chosen:
+        return "_".join(left)
+    pieces, start, end, last = [], *chosen[0][1:], chosen[0][0]
+    for n, a, b in chosen[1:]:
+        if n != last + 1:
+            pieces.append(stem[start:end])
+            start = a
+        end, last = b, n
+    return "_".join([*pieces, stem[start:end]])

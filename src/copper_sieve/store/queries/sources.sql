@@ -19,3 +19,6 @@ select data from source_chunk where sha256 = %(sha256)s and n = %(n)s
 -- name: source_sizes
 select sha256, (facts ->> 'width')::int as width, (facts ->> 'height')::int as height
 from source where sha256 = any(%(sha256s)s)
+
+-- name: set_decoded
+update source set thumbnail = %(thumbnail)s, facts = facts || %(facts)s where sha256 = %(sha256)s

@@ -1,0 +1,32 @@
+"""A file sent as the raw body of a request, written down as it arrives."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+from fastapi import Query, Request
+
+from copper_sieve.core.errors import PictureTooLargeError
+
+RAW_BODY = {
+    "requestBody": {
+        "required": True,
+        "content": {"application/octet-stream": {"schema": {"type": "string"}}},
+    }
+}
+FileName = Annotated[str, Query(min_length=1, max_length=255)]
+
+
+async def receive(request: Request, path: Path, name: str, limit: int) -> None:
+    """Write a body to a file as it arrives; refuses it as soon as it passes the limit."""
+    received = 0
+    with path.open("wb") as file:
+        async for piece in request.stream():
+            received += len(piece)
+            if received > limit:
+                raise PictureTooLargeError(
+                    f"{name} has more than {limit / 1e6:.0f} MB, which is the limit: "
+                    "reduce it, or raise SIEVE_MAX_BYTES"
+                )
+            file.write(piece)

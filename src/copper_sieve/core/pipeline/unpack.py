@@ -1,0 +1,124 @@
+"""Folders, zip archives and glTF files on their way in: their pictures one by one, safely."""
+
+from __future__ import annotations
+
+import shutil
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path, PurePosixPath
+
+from copper_sieve.core.codecs.gltf_textures import gltf_textures
+from copper_sieve.core.codecs.spec import DEFAULT_LIMITS, Limits
+from copper_sieve.core.errors import NotAPictureError, PictureTooLargeError, SieveError
+
+MOST_FILES = 5000
+MOST_BYTES = 8 * 1024**3  # expanded, of one archive
+_MOST_RATIO = 1000  # expanded bytes to one packed
+_NO_PICTURES = {".txt", ".json", ".md", ".pdf", ".html", ".url", ".ini", ".db", ".bin", ".mtlx",
+                ".usda", ".usd", ".usdc", ".usdz", ".xml", ".csv", ".ds_store"}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Unpacked:
+    """One picture file: where it lies now, its name, and the container and folder it came in."""
+
+    path: Path
+    name: str
+    inside: str = ""
+
+
+def is_container(path: Path) -> bool:
+    """A folder, a zip archive or a glTF file, by its first bytes."""
+    if path.is_dir():
+        return True
+    if not path.is_file():
+        return False
+    with path.open("rb") as file:
+        head = file.read(64)
+    return head[:4] in (b"PK\x03\x04", b"PK\x05\x06", b"glTF") or (
+        path.suffix.lower() == ".gltf" and head.lstrip()[:1] == b"{"
+    )
+
+
+def unpack(path: Path, into: Path, limits: Limits = DEFAULT_LIMITS) -> Iterator[Unpacked]:
+    """The pictures of a container, unpacked into a folder that is there; a file gives itself.
+
+    Files that are plainly no pictures (texts, documents) are passed over. Raises PictureError for
+    an archive that leads outside, holds too much, or is damaged; then none of it was given.
+    """
+    if path.is_dir():
+        files = sorted(one for one in path.rglob("*") if one.is_file() and one.name[0] != ".")
+        for one in files:
+            if not _is_no_picture(one.name):
+                inside = Path(path.name, one.parent.relative_to(path))
+                yield Unpacked(one, one.name, inside.as_posix())
+    elif not is_container(path):
+        yield Unpacked(path, path.name)
+    elif _starts(path, b"PK"):
+        yield from _unzip(path, into, limits)
+    else:
+        for n, texture in enumerate(gltf_textures(path)):
+            target = into / f"{n}{Path(texture.name).suffix}"
+            target.write_bytes(texture.data)
+            yield Unpacked(target, texture.name, path.name)
+
+
+def _starts(path: Path, magic: bytes) -> bool:
+    with path.open("rb") as file:
+        return file.read(len(magic)) == magic
+
+
+def _is_no_picture(name: str) -> bool:
+    return Path(name).suffix.lower() in _NO_PICTURES or name.startswith((".", "__MACOSX"))
+
+
+def _unzip(path: Path, into: Path, limits: Limits) -> Iterator[Unpacked]:
+    try:
+        with zipfile.ZipFile(path) as archive:
+            entries = [one for one in archive.infolist() if not one.is_dir()]
+            _check(path, entries)
+            for n, entry in enumerate(entries):
+                inner = PurePosixPath(entry.filename.replace("\\", "/"))
+                if _is_no_picture(inner.name) or "__MACOSX" in inner.parts:
+                    continue
+                if entry.file_size > limits.max_bytes:
+                    raise PictureTooLargeError(
+                        f"{path.name}: {inner.name} has {entry.file_size / 1e6:.0f} MB, the limit "
+                        f"is {limits.max_bytes / 1e6:.0f} MB: reduce it, or raise SIEVE_MAX_BYTES"
+                    )
+                target = into / f"{n}{inner.suffix}"
+                with archive.open(entry) as source, target.open("wb") as file:
+                    shutil.copyfileobj(source, file, 1 << 20)
+                yield Unpacked(
+                    target, inner.name, PurePosixPath(path.name, inner.parent).as_posix()
+                )
+    except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError) as error:
+        if isinstance(error, SieveError):
+            raise
+        raise NotAPictureError(
+            f"{path.name} is no zip archive that can be unpacked ({error}): pack it again without "
+            "a password"
+        ) from error
+
+
+def _check(path: Path, entries: list[zipfile.ZipInfo]) -> None:
+    """What an archive states is checked before any of it is unpacked."""
+    for entry in entries:
+        inner = PurePosixPath(entry.filename.replace("\\", "/"))
+        if inner.is_absolute() or ".." in inner.parts or ":" in entry.filename:
+            raise NotAPictureError(
+                f"{path.name} holds {entry.filename!r}, which leads out of it: unpack it by hand "
+                "and take in what you trust"
+            )
+    if len(entries) > MOST_FILES:
+        raise PictureTooLargeError(
+            f"{path.name} holds {len(entries)} files, the limit is {MOST_FILES}: split it"
+        )
+    expanded = sum(entry.file_size for entry in entries)
+    packed = sum(entry.compress_size for entry in entries)
+    if expanded > MOST_BYTES or expanded > _MOST_RATIO * max(packed, 1024):
+        raise PictureTooLargeError(
+            f"{path.name} would grow to {expanded / 1e6:.0f} MB from {packed / 1e6:.1f} MB: "
+            "unpack it by hand and take in what you trust"
+        )

@@ -1,0 +1,123 @@
+"""Where a file that came in belongs: its set, its map, its channels, its direction of green.
+
+A guess, overlaid by a source card that was applied, overlaid by what the user said.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.presets.base import Model
+from copper_sieve.core.presets.naming import slug
+from copper_sieve.core.presets.source_card import SourceCard
+from copper_sieve.core.presets.texture_set import Imported
+from copper_sieve.core.recognition.judging import Recognition, stated_normal_y
+
+Sorted = MapKind | Literal["packed", "none"]
+Channels = dict[str, MapKind | None]
+
+
+class Sorting(Model):
+    """The place of one file. "none" leaves it out; `channels` counts for packed ones only."""
+
+    set_name: str
+    map: Sorted
+    channels: Channels = Field(default_factory=dict)
+    normal_y: NormalY | None = None
+
+
+class SortingChange(Model):
+    """What the user said otherwise; what is None stays as it was."""
+
+    set_name: str | None = Field(default=None, min_length=1, max_length=100)
+    map: Sorted | None = None
+    channels: Channels | None = None
+    normal_y: NormalY | None = None
+
+    def over(self, earlier: SortingChange) -> SortingChange:
+        """This change upon an earlier one."""
+        return earlier.model_copy(update=self.model_dump(exclude_none=True))
+
+
+def guessed(found: Recognition, name_of_folder: str = "") -> Sorting:
+    """The place that a recognition gives; a file named only by its map is of its folder's set."""
+    alone = found.mark and found.stem.lower() == found.mark
+    stem = name_of_folder if alone and name_of_folder else found.stem
+    if found.tile:
+        stem = f"{stem}_{found.tile}"
+    return Sorting(
+        set_name=slug(stem),
+        map="packed" if found.channels else found.kind or "none",
+        channels={one.name: one.kind for one in found.channels},
+        normal_y=stated_normal_y(found),
+    )
+
+
+def with_card(sorting: Sorting, mark: str, card: SourceCard) -> Sorting:
+    """What the card knows of the file's mark, and its direction for normal maps."""
+    update: dict[str, object] = {}
+    if mark in card.packed:
+        update |= {"map": "packed", "channels": card.packed[mark]}
+    elif mark in card.marks:
+        update |= {"map": card.marks[mark], "channels": {}}
+    kind = update.get("map", sorting.map)
+    if kind is MapKind.NORMAL and card.normal_y:
+        update["normal_y"] = card.normal_y
+    return sorting.model_copy(update=update)
+
+
+def with_change(sorting: Sorting, change: SortingChange) -> Sorting:
+    """What the user said on top."""
+    update = {
+        name: getattr(change, name)
+        for name in ("set_name", "map", "channels", "normal_y")
+        if getattr(change, name) is not None
+    }
+    if "set_name" in update:
+        update["set_name"] = slug(str(update["set_name"]))
+    return sorting.model_copy(update=update)
+
+
+def learnt(card: SourceCard, sorting: Sorting, mark: str) -> SourceCard:
+    """The card with what one file's place says added."""
+    update: dict[str, object] = {}
+    if sorting.map is MapKind.NORMAL and sorting.normal_y:
+        update["normal_y"] = sorting.normal_y
+    if mark and sorting.map == "packed":
+        update["packed"] = {**card.packed, mark: sorting.channels}
+    elif mark and sorting.map != "none":
+        update["marks"] = {**card.marks, mark: sorting.map}
+    return card.model_copy(update=update)
+
+
+def imports_of(
+    sorting: Sorting, sha256: str, names: tuple[str, ...], encoding: Encoding, *, cut_out: bool
+) -> dict[MapKind, Imported]:
+    """The maps that a file gives a set; of a color with holes in its alpha, opacity as well."""
+    if sorting.map == "none":
+        return {}
+    if sorting.map == "packed":
+        return {
+            kind: Imported(source=sha256, channels=name, encoding=Encoding.LINEAR)
+            for name, kind in sorting.channels.items()
+            if kind is not None
+        }
+    kind = MapKind(sorting.map)
+    if kind is MapKind.OPACITY and cut_out:
+        return {kind: Imported(source=sha256, channels="A")}
+    color = kind.facts.meaning is Meaning.COLOR
+    maps = {
+        kind: Imported(
+            source=sha256,
+            channels="R" if names[0] == "Y" else "RGB",
+            encoding=encoding if color else Encoding.LINEAR,
+            normal_y=sorting.normal_y or NormalY.UP,
+        )
+    }
+    if kind is MapKind.BASE_COLOR and cut_out:
+        maps[MapKind.OPACITY] = Imported(source=sha256, channels="A")
+    return maps

@@ -1,0 +1,253 @@
+"""Intake: files come in, wait, are recognized, corrected, and accepted into sets."""
+
+from __future__ import annotations
+
+import uuid
+from collections import defaultdict
+from collections.abc import Collection
+from dataclasses import dataclass
+from pathlib import Path
+
+from pydantic import TypeAdapter
+
+from copper_sieve.core.codecs import read_spec
+from copper_sieve.core.errors import ConflictError, PictureError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.pipeline.assay import file_sha256
+from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.pipeline.unpack import is_container, unpack
+from copper_sieve.core.presets.naming import safe_file_name
+from copper_sieve.core.presets.origin import Origin
+from copper_sieve.core.presets.sorting import (
+    SortingChange,
+    learnt,
+)
+from copper_sieve.core.presets.source_card import SourceCard
+from copper_sieve.core.presets.texture_set import Imported, SetDefinition, compose
+from copper_sieve.core.recognition.judging import Recognition
+from copper_sieve.services.arrival_table import (
+    Arrival,
+    Table,
+    card_offers,
+    imports_from,
+    read_arrival,
+    read_arrivals,
+)
+from copper_sieve.services.context import Context
+from copper_sieve.services.intake import spec_row
+from copper_sieve.store import intake as store
+from copper_sieve.store import texture_sets
+from copper_sieve.store.database import Row, Transaction
+from copper_sieve.store.projects import get_project
+from copper_sieve.store.sources import add_source, source_sizes
+
+_recognitions = TypeAdapter(Recognition)
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """A file that was not taken in, and why."""
+
+    name: str
+    message: str
+
+
+@dataclass(frozen=True, slots=True)
+class Added:
+    """What a drop gave."""
+
+    batch: str
+    ids: tuple[int, ...]
+    refused: tuple[Refusal, ...]
+
+
+def add(context: Context, project_slug: str, path: Path, name: str, batch: str = "") -> Added:
+    """Store a picture, or every picture of a zip archive or glTF file, to be recognized.
+
+    batch : files of one drop share it; default: a new one
+    A single picture that cannot be read raises PictureError and nothing is stored; in a container
+    the others come in and the refused ones are listed.
+    """
+    folder, _, own = name.replace("\\", "/").rpartition("/")
+    renamed = path.with_name(safe_file_name(own))
+    if renamed != path:
+        path.rename(renamed)
+    batch = batch or uuid.uuid4().hex
+    many = is_container(renamed)
+    unpacked = path.parent / "unpacked"
+    unpacked.mkdir(exist_ok=True)
+    ids, refused = [], []
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        for one in unpack(renamed, unpacked, context.settings.limits):
+            try:
+                spec = read_spec(one.path, context.settings.limits)
+            except PictureError as error:
+                if not many:
+                    raise
+                refused.append(Refusal(one.name, error.message.replace(one.path.name, one.name)))
+                continue
+            sha256 = file_sha256(one.path)
+            facts = spec_row(spec, safe_file_name(one.name), one.path.stat().st_size)
+            add_source(connection, one.path, sha256=sha256, name=one.name, facts=facts,
+                       thumbnail=None)  # fmt: skip
+            ids.append(
+                store.add_arrival(
+                    connection,
+                    project["id"],
+                    sha256,
+                    one.name,
+                    inside="/".join(part for part in (folder, one.inside) if part),
+                    batch=batch,
+                )
+            )
+            if many:
+                one.path.unlink()
+    return Added(batch, tuple(ids), tuple(refused))
+
+
+def table(context: Context, project_slug: str, *, accepted: bool = False) -> Table:
+    """The arrivals that are in no set yet (or all), with what is to be confirmed."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        rows = store.list_arrivals(connection, project["id"], accepted=accepted)
+        waiting = store.count_waiting(connection, project["id"])
+        cards = store.list_cards(connection)
+        known = {row["name"].lower(): row["id"] for row in
+                 texture_sets.list_sets(connection, project["id"])}  # fmt: skip
+    arrivals = read_arrivals(rows)
+    return Table(arrivals, waiting, card_offers(arrivals, cards) if not waiting else [], known)
+
+
+def change(context: Context, ids: Collection[int], wanted: SortingChange) -> None:
+    """Say of files where they belong; of those in a set already, the set follows.
+
+    Raises NotFoundError, ConflictError, PlanError when a set could not be computed any more.
+    """
+    with context.database.transaction() as connection:
+        for row in store.get_arrivals(connection, ids):
+            before = SortingChange.model_validate(row["change"])
+            store.set_change(connection, row["id"], wanted.over(before))
+        moved = [row for row in store.get_arrivals(connection, ids) if row["state"] == "accepted"]
+        for set_id in {row["set_id"] for row in moved if row["set_id"]}:
+            _update_set(connection, set_id, [row for row in moved if row["set_id"] == set_id])
+
+
+def apply_card(context: Context, ids: Collection[int], name: str | None) -> None:
+    """Apply a source card to files, or take theirs off. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        card = None
+        if name is not None and (card := store.get_card(connection, name)) is None:
+            raise ConflictError(f"there is no source card {name} any more: choose another one")
+        store.get_arrivals(connection, ids)
+        store.set_card(connection, ids, card)
+
+
+def make_card(
+    context: Context, ids: Collection[int], name: str, licence: str, where: str
+) -> SourceCard:
+    """Keep what is known of the files' origin as a card, new or added to, and apply it to them."""
+    with context.database.transaction() as connection:
+        card = store.get_card(connection, name) or SourceCard(name=name)
+        card = card.model_copy(
+            update={"licence": licence or card.licence, "where": where or card.where}
+        )
+        for arrival in map(read_arrival, store.get_arrivals(connection, ids)):
+            if arrival.found:
+                card = learnt(card, arrival.sorting, arrival.found.mark)
+        store.put_card(connection, card)
+        store.set_card(connection, ids, card)
+    return card
+
+
+def dismiss(context: Context, ids: Collection[int]) -> None:
+    """Forget files that are not in a set; those that are stay in it."""
+    with context.database.transaction() as connection:
+        store.delete_arrivals(connection, ids)
+
+
+def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
+    """Put files into their sets, new ones or those that are there; all or none.
+
+    Returns the number of each set by its name. Raises ConflictError that names what is in the way.
+    """
+    with context.database.transaction() as connection:
+        rows = store.get_arrivals(connection, ids)
+        arrivals = read_arrivals(rows)
+        for one in arrivals:
+            if one.state in ("waiting", "refused"):
+                raise ConflictError(
+                    f"{one.name} {'is not recognized yet' if one.state == 'waiting' else one.error}"
+                )
+            if one.problem:
+                raise ConflictError(f"{one.name}: {one.problem}")
+        project_id = rows[0]["project_id"]
+        there = {row["name"].lower(): row for row in texture_sets.list_sets(connection, project_id)}
+        by_set: dict[str, list[Arrival]] = defaultdict(list)
+        for one in arrivals:
+            by_set[one.sorting.set_name].append(one)
+        made = {}
+        for name, files in by_set.items():
+            used = [one for one in files if one.sorting.map != "none"]
+            set_id = None
+            if used:
+                row = _into_set(connection, project_id, name, used, there.get(name.lower()))
+                set_id = made[row["name"]] = row["id"]
+            store.set_accepted(connection, [one.id for one in files], set_id)
+    return made
+
+
+def _into_set(
+    connection: Transaction, project_id: int, name: str, files: list[Arrival], there: Row | None
+) -> Row:
+    imported: dict[MapKind, Imported] = {}
+    for one in files:
+        imported |= imports_from(one)
+    card = next((one.card for one in files if one.card), None)
+    origin = None
+    if card and (known := store.get_card(connection, card)):
+        origin = Origin(card=card, licence=known.licence, where=known.where)
+    if there is None:
+        texture_set = compose(name, imported).model_copy(update={"origin": origin})
+        return texture_sets.add_set(connection, project_id, texture_set)
+    before = SetDefinition.model_validate(there["definition"])
+    shelf = dict(before.shelf)
+    for kind in imported:
+        if kind in before.maps and before.maps[kind] != imported[kind]:
+            shelf[kind] = (*shelf.get(kind, ()), before.maps[kind])
+    changed = before.model_copy(
+        update={"maps": {**before.maps, **imported}, "shelf": shelf,
+                "origin": origin or before.origin}
+    )  # fmt: skip
+    return texture_sets.update_set(connection, there["id"], there["version"], changed)
+
+
+def _update_set(connection: Transaction, set_id: int, rows: list[Row]) -> None:
+    """What these files gave the set before goes, what they give now comes."""
+    there = texture_sets.get_set(connection, set_id)
+    before = SetDefinition.model_validate(there["definition"])
+    shas = {row["sha256"] for row in rows}
+    maps = {
+        kind: way
+        for kind, way in before.maps.items()
+        if not (isinstance(way, Imported) and way.source in shas)
+    }
+    given: dict[MapKind, Imported] = {}
+    for arrival in map(read_arrival, rows):
+        given |= imports_from(arrival)
+    # In the order there was; what a map was derived from before may be derived itself now.
+    composed = compose(before.name, {k: v for k, v in {**maps, **given}.items()
+                                     if isinstance(v, Imported)})  # fmt: skip
+    whole = {**composed.maps, **maps, **given}
+    order = [*(k for k in before.maps if k in whole), *(k for k in whole if k not in before.maps)]
+    changed = before.model_copy(update={"maps": {kind: whole[kind] for kind in order}})
+    plan(changed.checked(), source_sizes(connection, changed.sources()))
+    texture_sets.update_set(connection, set_id, there["version"], changed)
+
+
+def picture_of(context: Context, arrival_id: int) -> Picture:
+    """The codes of a file in Intake. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        row = store.get_arrivals(connection, [arrival_id])[0]
+    return context.load_source(row["sha256"])

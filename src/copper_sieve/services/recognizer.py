@@ -1,0 +1,91 @@
+"""The background of Intake: one thread looks at what waits, a picture at a time."""
+
+from __future__ import annotations
+
+import logging
+import threading
+from pathlib import Path
+
+from copper_sieve.core.codecs.png import encode_png
+from copper_sieve.core.errors import PictureError
+from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.pipeline.evaluate import computing
+from copper_sieve.core.pipeline.intake import thumbnail
+from copper_sieve.core.pipeline.recognize import recognize_file
+from copper_sieve.services.arrival_table import recognition_row
+from copper_sieve.services.context import Context
+from copper_sieve.store import intake as store
+from copper_sieve.store.database import Row
+from copper_sieve.store.sources import get_source, read_chunks, set_decoded
+
+_log = logging.getLogger(__name__)
+_LOOK_AGAIN = 30.0  # seconds, for what another process left
+
+
+class Recognizer:
+    """Looks at arrivals until none waits; sleeps until it is told of new ones."""
+
+    def __init__(self, context: Context) -> None:
+        self._context = context
+        self._told = threading.Event()
+        self._thread: threading.Thread | None = None
+        self._lock = threading.Lock()
+
+    def wake(self) -> None:
+        """There may be something to look at."""
+        with self._lock:
+            if self._thread is None or not self._thread.is_alive():
+                self._thread = threading.Thread(target=self._run, name="recognizer", daemon=True)
+                self._thread.start()
+        self._told.set()
+
+    def _run(self) -> None:
+        while True:
+            self._told.clear()
+            try:
+                while self._one():
+                    pass
+            except Exception:  # the database may be restarting; the next round tries again
+                _log.exception("recognizing failed")
+            self._told.wait(_LOOK_AGAIN)
+
+    def _one(self) -> bool:
+        with self._context.database.transaction() as connection:
+            row = store.next_waiting(connection)
+        if row is None:
+            return False
+        try:
+            self._look_at(row)
+        except PictureError as error:
+            with self._context.database.transaction() as connection:
+                store.set_refused(connection, row["id"], error.message)
+        except MemoryError:
+            with self._context.database.transaction() as connection:
+                store.set_refused(
+                    connection, row["id"],
+                    f"{row['name']} is too large for this machine's memory: reduce it",
+                )  # fmt: skip
+        return True
+
+    def _look_at(self, row: Row) -> None:
+        with self._context.incoming() as folder:
+            with self._context.database.transaction() as connection:
+                kept = get_source(connection, row["sha256"])["facts"]["file_name"]
+                path = folder / kept
+                with path.open("wb") as file:
+                    for chunk in read_chunks(connection, row["sha256"]):
+                        file.write(chunk)
+            with computing:
+                read = recognize_file(path, self._context.settings.limits, Path(row["name"]).name)
+                small = encode_png(thumbnail(read.picture))
+        facts = {"cut_out": _is_cut_out(read.picture)}
+        with self._context.database.transaction() as connection:
+            set_decoded(connection, row["sha256"], small, facts)
+            store.set_found(connection, row["id"], recognition_row(read.recognition))
+
+
+def _is_cut_out(picture: Picture) -> bool:
+    if "A" not in picture.channels:
+        return False
+    alpha = picture.channel("A")
+    return bool(alpha.min() != alpha.max())

@@ -1,0 +1,66 @@
+-- name: insert_arrival
+insert into arrival (project_id, sha256, name, inside, batch)
+values (%(project_id)s, %(sha256)s, %(name)s, %(inside)s, %(batch)s)
+returning id
+
+-- name: list_arrivals
+select a.id, a.project_id, a.sha256, a.name, a.inside, a.batch, a.state, a.error, a.found, a.hint,
+  a.change, a.card, a.set_id, s.facts, s.thumbnail is not null as has_thumbnail
+from arrival a join source s using (sha256)
+where a.project_id = %(project_id)s and (%(accepted)s or a.state <> 'accepted')
+order by a.id
+
+-- name: get_arrivals
+select a.id, a.project_id, a.sha256, a.name, a.inside, a.batch, a.state, a.error, a.found, a.hint,
+  a.change, a.card, a.set_id, s.facts, s.thumbnail is not null as has_thumbnail
+from arrival a join source s using (sha256)
+where a.id = any(%(ids)s)
+order by a.id
+
+-- name: next_waiting
+select id, project_id, sha256, name, batch from arrival where state = 'waiting' order by id limit 1
+
+-- name: count_waiting
+select count(*) as n from arrival where project_id = %(project_id)s and state = 'waiting'
+
+-- name: set_found
+update arrival set state = 'recognized', found = %(found)s where id = %(id)s and state = 'waiting'
+
+-- name: set_refused
+update arrival set state = 'refused', error = %(error)s where id = %(id)s and state = 'waiting'
+
+-- name: set_hint
+update arrival set hint = %(hint)s where id = %(id)s
+
+-- name: set_change
+update arrival set change = %(change)s where id = %(id)s
+
+-- name: set_card
+update arrival set card = %(card)s where id = any(%(ids)s)
+
+-- name: set_accepted
+update arrival set state = 'accepted', set_id = %(set_id)s where id = any(%(ids)s)
+
+-- name: delete_arrivals
+delete from arrival where id = any(%(ids)s) returning sha256
+
+-- name: delete_unused_source
+-- The bytes go when nothing uses them any more.
+delete from source s where s.sha256 = any(%(sha256s)s)
+  and not exists (select from arrival a where a.sha256 = s.sha256)
+  and not exists (select from texture_set_source t where t.sha256 = s.sha256)
+  and not exists (select from recipe_source r where r.sha256 = s.sha256)
+
+-- name: list_cards
+select id, definition from source_card order by lower(name)
+
+-- name: get_card
+select id, definition from source_card where name = %(name)s
+
+-- name: put_card
+insert into source_card (name, definition) values (%(name)s, %(definition)s)
+on conflict (name) do update set definition = excluded.definition, updated_at = now()
+returning id
+
+-- name: delete_card
+delete from source_card where name = %(name)s returning id

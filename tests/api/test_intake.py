@@ -1,0 +1,267 @@
+"""Intake over the API: drop, look, correct, learn, accept."""
+
+from __future__ import annotations
+
+import io
+import time
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.image.raster import Encoding, Picture
+from tests.conftest import MakePhoto, photo_codes
+from tests.core.recognition.maps import encoded, normals, relief
+
+ROWS = "RGB"
+
+
+def png(folder: Path, name: str, codes: np.ndarray) -> bytes:
+    codes = codes[:, :, None] if codes.ndim == 2 else codes
+    names = {1: ("Y",), 3: tuple("RGB"), 4: tuple("RGBA")}[codes.shape[2]]
+    write_picture(folder / name, Picture(codes, names, Encoding.SRGB), "png")
+    return (folder / name).read_bytes()
+
+
+def grey(seed: int, low: int = 40, high: int = 200) -> np.ndarray:
+    field = relief("stones", seed, 64)
+    return (low + field * (high - low)).astype(np.uint8)
+
+
+def metal_drop(folder: Path, name: str, seed: int) -> dict[str, bytes]:
+    """What a download site gives: color, gloss, normals with green downwards."""
+    vectors = normals(relief("pebbles", seed, 64), 0.5, down=True)
+    return {
+        f"{name}_alb.png": png(folder, "a.png", photo_codes((64, 64), seed)),
+        f"{name}_gloss.png": png(folder, "g.png", grey(seed)),
+        f"{name}_nrm.png": png(folder, "n.png", encoded(vectors)),
+    }
+
+
+class Intake:
+    """A client's view of the sorting table."""
+
+    def __init__(self, client: TestClient, project: str) -> None:
+        self.client, self.address = client, f"/api/projects/{project}"
+
+    def send(self, data: bytes, name: str, batch: str = "", status: int = 201) -> dict:
+        answer = self.client.post(
+            f"{self.address}/arrivals", params={"name": name, "batch": batch}, content=data
+        )
+        assert answer.status_code == status, answer.text
+        return answer.json()
+
+    def drop(self, files: dict[str, bytes], batch: str) -> list[dict]:
+        for name, data in files.items():
+            self.send(data, name, batch)
+        return [row for row in self.rows() if row["batch"] == batch]
+
+    def table(self, **more: bool) -> dict:
+        for _ in range(400):
+            answer = self.client.get(f"{self.address}/arrivals", params=more)
+            assert answer.status_code == 200, answer.text
+            if not answer.json()["waiting"]:
+                return answer.json()
+            time.sleep(0.05)
+        raise AssertionError("not recognized in time")
+
+    def rows(self) -> list[dict]:
+        return self.table()["rows"]
+
+    def post(self, address: str, status: int = 200, **body: object) -> dict:
+        answer = self.client.post(f"/api/{address}", json=body)
+        assert answer.status_code == status, answer.text
+        return answer.json() if answer.content else {}
+
+    def change(self, ids: list[int], **change: object) -> None:
+        answer = self.client.patch("/api/arrivals", json={"ids": ids, "change": change})
+        assert answer.status_code == 204, answer.text
+
+    def set(self, set_id: int) -> dict:
+        found = self.client.get(f"/api/sets/{set_id}").json()
+        return {one["kind"]: one["definition"] for one in found["maps"]} | {"whole": found}
+
+
+@pytest.fixture
+def intake(client: TestClient, project: str) -> Intake:
+    return Intake(client, project)
+
+
+def test_files_are_sorted_and_accepted_into_a_set(intake: Intake, tmp_path: Path) -> None:
+    rows = intake.drop(metal_drop(tmp_path, "sheet", 1), "one")
+    assert {row["map"]: row["set_name"] for row in rows} == {
+        "base_color": "sheet", "glossiness": "sheet", "normal": "sheet"
+    }  # fmt: skip
+    normal = next(row for row in rows if row["map"] == "normal")
+    assert normal["normal"]["y"] == "down"
+    assert normal["normal"]["confidence"] > 0.8
+    sets = intake.client.get(f"{intake.address}/sets").json()
+    assert sets == []  # nothing is in a set before it is accepted
+    made = intake.post("arrivals/acceptances", ids=[row["id"] for row in rows])["sets"]
+    maps = intake.set(made["sheet"])
+    assert maps["normal"]["normal_y"] == "down"
+    assert maps["glossiness"]["encoding"] == "linear"
+    assert maps["roughness"]["operation"] == "roughness_from_glossiness"
+    assert intake.rows() == []
+
+
+def test_a_correction_makes_a_card_that_is_offered_for_the_next_drop(
+    intake: Intake, tmp_path: Path
+) -> None:
+    first = intake.drop(metal_drop(tmp_path, "sheet", 1), "one")
+    gloss = next(row for row in first if row["name"].endswith("gloss.png"))
+    intake.change([gloss["id"]], map="roughness")
+    assert intake.table()["offers"] == []
+    intake.post("source-cards", 201, ids=[row["id"] for row in first], name="Canal Metals",
+                licence="CC0", where="their shop")  # fmt: skip
+    made = intake.post("arrivals/acceptances", ids=[row["id"] for row in first])["sets"]
+    assert "glossiness" not in intake.set(made["sheet"])
+
+    second = intake.drop(metal_drop(tmp_path, "plate", 2), "two")
+    assert {row["said_by"] for row in second} == {"guess"}  # not before it is confirmed
+    offer = intake.table()["offers"][0]
+    assert offer["card"]["name"] == "Canal Metals"
+    assert offer["card"]["normal_y"] == "down"
+    assert sorted(offer["ids"]) == sorted(row["id"] for row in second)
+    intake.post("arrivals/cards", 204, ids=offer["ids"], card="Canal Metals")
+    rows = intake.rows()
+    assert {row["map"] for row in rows} == {"base_color", "roughness", "normal"}
+    assert {row["said_by"] for row in rows} == {"card"}
+    made = intake.post("arrivals/acceptances", ids=offer["ids"])["sets"]
+    card = {row["name"]: row for row in intake.client.get("/api/source-cards").json()}
+    assert card["Canal Metals"]["licence"] == "CC0"
+    assert "glossiness" not in intake.set(made["plate"])
+    assert intake.client.delete("/api/source-cards/Canal Metals").status_code == 204
+
+
+def test_packed_channels_become_maps_of_their_own(intake: Intake, tmp_path: Path) -> None:
+    rough, metal, open_ = grey(1), np.where(grey(2) > 120, 255, 0), grey(3, 180, 255)
+    packed = np.dstack([rough, metal.astype(np.uint8), np.maximum(open_, 235)])
+    files = {
+        "floor_color.png": png(tmp_path, "c.png", photo_codes((64, 64), 4)),
+        "floor_packed.png": png(tmp_path, "p.png", packed),
+    }
+    row = next(r for r in intake.drop(files, "one") if r["map"] == "packed")
+    assert [one["kind"] for one in row["channels"]] == [
+        "roughness",
+        "metallic",
+        "ambient_occlusion",
+    ]
+    for name in ROWS:
+        shown = intake.client.get(f"/api/arrivals/{row['id']}/channel-{name}.png")
+        assert shown.headers["content-type"] == "image/png"
+    intake.change([row["id"]], channels={"R": "glossiness", "G": None, "B": "ambient_occlusion"})
+    made = intake.post("arrivals/acceptances", ids=[r["id"] for r in intake.rows()])["sets"]
+    maps = intake.set(made["floor"])
+    assert maps["glossiness"]["channels"] == "R"
+    assert maps["ambient_occlusion"]["channels"] == "B"
+    assert maps["metallic"]["how"] == "constant"
+    # A later change is possible: the set follows.
+    intake.change(
+        [row["id"]], channels={"R": "roughness", "G": "metallic", "B": "ambient_occlusion"}
+    )
+    maps = intake.set(made["floor"])
+    assert maps["metallic"] == {**maps["metallic"], "how": "imported", "channels": "G"}
+    assert maps["roughness"]["channels"] == "R"
+    assert "glossiness" not in maps
+
+
+def test_two_for_one_map_and_unknown_directions_are_not_accepted(
+    intake: Intake, tmp_path: Path
+) -> None:
+    flat = np.tile(np.array([128, 128, 255], np.uint8), (64, 64, 1))
+    files = {
+        "a_color.png": png(tmp_path, "1.png", photo_codes((64, 64), 1)),
+        "a_albedo.png": png(tmp_path, "2.png", photo_codes((32, 32), 2)),
+        "a_normal.png": png(tmp_path, "3.png", flat),
+        "a_7.png": png(tmp_path, "4.png", np.full((8, 8), 90, np.uint8)),
+    }
+    rows = {row["name"]: row for row in intake.drop(files, "one")}
+    assert rows["a_color.png"]["problem"] is None
+    assert "a_color.png is the base color of a already" in rows["a_albedo.png"]["problem"]
+    assert any("32 x 32 beside 64 x 64" in remark for remark in rows["a_albedo.png"]["remarks"])
+    assert "green" in rows["a_normal.png"]["problem"]
+    assert "cannot be told" in rows["a_7.png"]["problem"]
+    for name in ("a_albedo.png", "a_normal.png", "a_7.png"):
+        answer = intake.post(
+            "arrivals/acceptances", 409, ids=[rows[name]["id"], rows["a_color.png"]["id"]]
+        )
+        assert name in answer["message"]
+    intake.change([rows["a_normal.png"]["id"]], normal_y="up")
+    intake.change([rows["a_albedo.png"]["id"], rows["a_7.png"]["id"]], map="none")
+    ids = [row["id"] for row in intake.rows()]
+    assert list(intake.post("arrivals/acceptances", ids=ids)["sets"]) == ["a"]
+
+
+def test_both_readings_of_a_normal_map_are_shown(intake: Intake, tmp_path: Path) -> None:
+    row = intake.drop({"x_n.png": metal_drop(tmp_path, "x", 3)["x_nrm.png"]}, "one")[0]
+    shown = [
+        intake.client.get(f"/api/arrivals/{row['id']}/lit-{y}.png").content for y in ("up", "down")
+    ]
+    assert shown[0][:4] == shown[1][:4] == b"\x89PNG"
+    assert shown[0] != shown[1]
+
+
+def test_a_zip_comes_in_file_by_file_and_an_evil_one_not_at_all(
+    intake: Intake, tmp_path: Path
+) -> None:
+    held = io.BytesIO()
+    with zipfile.ZipFile(held, "w") as archive:
+        for name, data in metal_drop(tmp_path, "sheet", 5).items():
+            archive.writestr(f"deep/{name}", data)
+        archive.writestr("deep/broken.png", b"\x89PNG\r\n\x1a\nno")
+        archive.writestr("readme.txt", "hello")
+    added = intake.send(held.getvalue(), "Sheet 05.zip")
+    assert len(added["ids"]) == 3
+    assert [one["name"] for one in added["refused"]] == ["broken.png"]
+    assert {row["inside"] for row in intake.rows()} == {"Sheet 05.zip/deep"}
+
+    evil = io.BytesIO()
+    with zipfile.ZipFile(evil, "w") as archive:
+        archive.writestr("ok.png", png(tmp_path, "ok.png", photo_codes()))
+        archive.writestr("../../out.png", b"x")
+    answer = intake.send(evil.getvalue(), "evil.zip", status=422)
+    assert "leads out of it" in answer["message"]
+    assert len(intake.rows()) == 3
+
+
+@pytest.mark.parametrize(
+    ("data", "word"),
+    [(b"", "empty"), (b"<svg xmlns='x'/>", "no picture"), (b"PK\x03\x04xx", "zip")],
+)
+def test_what_is_no_picture_is_refused_and_nothing_kept(
+    intake: Intake, data: bytes, word: str
+) -> None:
+    assert word in intake.send(data, "wall.png", status=422)["message"]
+    assert intake.rows() == []
+
+
+def test_a_file_that_turns_out_damaged_says_so_and_can_be_dismissed(
+    intake: Intake, make_photo: MakePhoto
+) -> None:
+    whole = make_photo("wall.jpg", (256, 256)).read_bytes()
+    intake.send(whole[: len(whole) // 2], "wall.jpg")
+    row = intake.rows()[0]
+    assert row["state"] == "refused"
+    assert "cut short" in row["error"]
+    assert "cut short" in intake.post("arrivals/acceptances", 409, ids=[row["id"]])["message"]
+    intake.post("arrivals/dismissals", 204, ids=[row["id"]])
+    assert intake.rows() == []
+    assert (
+        intake.client.get(f"/api/sources/{row['sha256']}").status_code == 404
+    )  # its bytes as well
+
+
+def test_a_file_joins_the_set_of_its_name_that_is_there(intake: Intake, tmp_path: Path) -> None:
+    color = {"wall_color.png": png(tmp_path, "c.png", photo_codes((64, 64), 6))}
+    ids = [row["id"] for row in intake.drop(color, "one")]
+    set_id = intake.post("arrivals/acceptances", ids=ids)["sets"]["wall"]
+    rows = intake.drop({"wall_rough.png": png(tmp_path, "r.png", grey(6))}, "two")
+    assert intake.table()["known_sets"] == {"wall": set_id}
+    assert intake.post("arrivals/acceptances", ids=[rows[0]["id"]])["sets"] == {"wall": set_id}
+    found = intake.set(set_id)
+    assert found["roughness"]["how"] == "imported"
+    assert found["whole"]["shelf"]["roughness"][0]["how"] == "derived"
