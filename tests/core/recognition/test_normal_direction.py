@@ -150,7 +150,7 @@ def test_detail_of_the_other_direction_is_noticed(happens: str) -> None:
 
 
 def test_object_space_normals_are_no_tangent_space_ones() -> None:
-    y, x = np.mgrid[-1 : 1 : 256j, -1 : 1 : 256j]
+    y, x = np.mgrid[-1:1:256j, -1:1:256j]
     around, up = x * np.pi, y * np.pi / 2
     vectors = np.stack([np.cos(up) * np.cos(around), np.sin(up), np.cos(up) * np.sin(around)], -1)
     found = measured(encoded(vectors))

@@ -157,7 +157,7 @@ def read_name(stem: str) -> NameReading:
     for count in range(min(_LONGEST, len(core)), 0, -1):
         left, mark = core[:-count], core[-count:]
         found = _spelled("".join(mark), alone=not left)
-        if found is None:
+        if found is None or (found[1] and mark[0] == "metal"):  # the material, as a rule
             continue
         kind, packed, confidence, glued = found
         if glued and kind is MapKind.NORMAL:
