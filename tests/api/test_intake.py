@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
 from tests.conftest import MakePhoto, photo_codes
-from tests.core.recognition.maps import encoded, normals, relief
+from tests.core.recognition.maps import blended, encoded, normals, relief
 
 ROWS = "RGB"
 
@@ -172,17 +172,18 @@ def test_packed_channels_become_maps_of_their_own(intake: Intake, tmp_path: Path
 def test_two_for_one_map_and_unknown_directions_are_not_accepted(
     intake: Intake, tmp_path: Path
 ) -> None:
-    flat = np.tile(np.array([128, 128, 255], np.uint8), (64, 64, 1))
+    broad = normals(relief("soft", 1, 128), 1.0, down=False)
+    fine = normals(relief("fine", 7, 128), 1.0, down=True)
     files = {
         "a_color.png": png(tmp_path, "1.png", photo_codes((64, 64), 1)),
         "a_albedo.png": png(tmp_path, "2.png", photo_codes((32, 32), 2)),
-        "a_normal.png": png(tmp_path, "3.png", flat),
+        "a_normal.png": png(tmp_path, "3.png", encoded(blended(broad, fine))),
         "a_7.png": png(tmp_path, "4.png", np.full((8, 8), 90, np.uint8)),
     }
     rows = {row["name"]: row for row in intake.drop(files, "one")}
     assert rows["a_color.png"]["problem"] is None
     assert "a_color.png is the base color of a already" in rows["a_albedo.png"]["problem"]
-    assert any("32 x 32 beside 64 x 64" in remark for remark in rows["a_albedo.png"]["remarks"])
+    assert any("32 x 32 beside 128 x 128" in remark for remark in rows["a_albedo.png"]["remarks"])
     assert "green" in rows["a_normal.png"]["problem"]
     assert "cannot be told" in rows["a_7.png"]["problem"]
     for name in ("a_albedo.png", "a_normal.png", "a_7.png"):

@@ -11,6 +11,7 @@ import { CommandPalette } from "@/parts/palette";
 
 const places = [
   { path: "tray", label: "Tray" },
+  { path: "intake", label: "Intake" },
   { path: "bench", label: "Bench" },
   { path: "deliveries", label: "Deliveries" },
 ] as const;
@@ -21,15 +22,16 @@ export function useProject(): string {
   return project;
 }
 
-/** Away from the Tray a dropped file would make the browser leave the page: say where it goes. */
+/** Away from Tray and Intake a dropped file would make the browser leave the page: say where it goes. */
 function useDropGuard() {
-  const onTray = useLocation().pathname.endsWith("/tray");
+  const taking = /\/(tray|intake)$/.test(useLocation().pathname);
   useEffect(() => {
-    if (onTray) return;
+    if (taking) return;
     const guard = (event: DragEvent) => {
       if (!event.dataTransfer?.types.includes("Files")) return;
       event.preventDefault();
-      if (event.type === "drop") notify("wrong", "Nothing was taken in: drop photos on the Tray.");
+      if (event.type === "drop")
+        notify("wrong", "Nothing was taken in: drop files on Intake or the Tray.");
     };
     addEventListener("dragover", guard);
     addEventListener("drop", guard);
@@ -37,7 +39,7 @@ function useDropGuard() {
       removeEventListener("dragover", guard);
       removeEventListener("drop", guard);
     };
-  }, [onTray]);
+  }, [taking]);
 }
 
 export function Frame() {

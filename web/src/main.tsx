@@ -9,6 +9,7 @@ import { notify } from "@/parts/notices";
 import { Bench, BenchDoor } from "@/places/bench/bench";
 import { Deliveries } from "@/places/deliveries/deliveries";
 import { DeliveryPage } from "@/places/deliveries/delivery-page";
+import { Intake } from "@/places/intake/intake";
 import { Tray } from "@/places/tray/tray";
 import "./styles.css";
 
@@ -36,6 +37,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <ProjectDoor /> },
       { path: "tray", element: <Tray /> },
+      { path: "intake", element: <Intake /> },
       { path: "bench", element: <BenchDoor /> },
       { path: "bench/:setId/:kind?", element: <Bench /> },
       { path: "deliveries", element: <Deliveries /> },

@@ -15,7 +15,7 @@ RAW_BODY = {
         "content": {"application/octet-stream": {"schema": {"type": "string"}}},
     }
 }
-FileName = Annotated[str, Query(min_length=1, max_length=255)]
+FileName = Annotated[str, Query(min_length=1, max_length=1000)]
 
 
 async def receive(request: Request, path: Path, name: str, limit: int) -> None:

@@ -34,6 +34,7 @@ _recognitions = TypeAdapter(Recognition)
 class Arrival:
     """One file in Intake: what it was found to be, and where it belongs now.
 
+    mark : the words of its name that say which map it is, as a source card knows them
     by : who says where it belongs: "guess", "card" or "you", for `map` and `normal_y`
     problem : what keeps it from being accepted
     """
@@ -50,6 +51,7 @@ class Arrival:
     found: Recognition | None
     sorting: Sorting
     by: dict[str, str]
+    mark: str
     hint: str
     card: str | None
     set_id: int | None
@@ -94,31 +96,57 @@ def recognition_row(found: Recognition) -> object:
     return _recognitions.dump_python(found, mode="json")
 
 
-def read_arrival(row: Row) -> Arrival:
-    """One row by itself."""
-    found = recognition_of(row["found"]) if row["found"] else None
-    change_ = SortingChange.model_validate(row["change"])
+def arrange(rows: list[Row]) -> list[Arrival]:
+    """The rows of a project, each beside the others.
+
+    "rusty_metal" is no metal beside "rusty_metal_n", and "ladle_shine" belongs to "ladle" beside
+    "ladle_n", even if nobody knows yet what a shine is.
+    """
+    found = {row["id"]: recognition_of(row["found"]) if row["found"] else None for row in rows}
+    stems = {slug(one.stem).lower(): slug(one.stem) for one in found.values() if one and one.mark}
+    return [_arrival(row, found[row["id"]], stems) for row in rows]
+
+
+def _arrival(row: Row, found: Recognition | None, stems: dict[str, str]) -> Arrival:
+    said = SortingChange.model_validate(row["change"])
     card = SourceCard.model_validate(row["card"]) if row["card"] else None
-    folder = Path(row["inside"]).name
-    sorting = guessed(found, folder) if found else _by_name(row["name"])
     by = {"map": "guess", "normal_y": "guess"}
-    if card and found:
-        carded = with_card(sorting, found.mark, card)
-        by["map"] = "card" if found.mark in {*card.marks, *card.packed} else "guess"
-        by["normal_y"] = "card" if card.normal_y else "guess"
-        sorting = carded
-    sorting = with_change(sorting, change_)
-    if change_.map or change_.channels:
+    mark = ""
+    if found is None:
+        sorting = _by_name(row["name"])
+    else:
+        sorting, mark = _beside(row, found, stems)
+        if card:
+            sorting = with_card(sorting, mark, card)
+            by["map"] = "card" if mark in {*card.marks, *card.packed} else "guess"
+            by["normal_y"] = "card" if card.normal_y else "guess"
+    if said.map or said.channels:
         by["map"] = "you"
-    if change_.normal_y:
+    if said.normal_y:
         by["normal_y"] = "you"
-    remarks = found.remarks if found else ()
     return Arrival(
         id=row["id"], sha256=row["sha256"], name=row["name"], inside=row["inside"],
         batch=row["batch"], state=row["state"], error=row["error"], facts=row["facts"],
-        has_thumbnail=row["has_thumbnail"], found=found, sorting=sorting, by=by, hint=row["hint"],
-        card=card.name if card else None, set_id=row["set_id"], remarks=remarks,
+        has_thumbnail=row["has_thumbnail"], found=found, sorting=with_change(sorting, said), by=by,
+        mark=mark, hint=row["hint"], card=card.name if card else None, set_id=row["set_id"],
+        remarks=found.remarks if found else (),
     )  # fmt: skip
+
+
+def _beside(row: Row, found: Recognition, stems: dict[str, str]) -> tuple[Sorting, str]:
+    """The guess, with what the names of the other files add, and the mark of its map."""
+    sorting = guessed(found, Path(row["inside"]).name)
+    whole = slug(Path(row["name"]).stem)
+    if found.mark:
+        if found.confidence < 0.9 and whole.lower() in stems:
+            return sorting.model_copy(update={"set_name": whole, "map": MapKind.BASE_COLOR}), ""
+        return sorting, found.mark
+    lower = whole.lower()
+    for stem in sorted(stems, key=len, reverse=True):
+        rest = lower[len(stem) :]
+        if lower.startswith(stem) and rest[:1] in ("_", "-", ".") and not rest[1:].isdigit():
+            return sorting.model_copy(update={"set_name": stems[stem]}), rest[1:]
+    return sorting, ""
 
 
 def _by_name(name: str) -> Sorting:
@@ -128,23 +156,7 @@ def _by_name(name: str) -> Sorting:
     return Sorting(set_name=slug(read.stem), map=kind)
 
 
-def read_arrivals(rows: list[Row]) -> list[Arrival]:
-    """The rows, each beside the others: "rusty_metal" is no metal beside "rusty_metal_n"."""
-    found = [read_arrival(row) for row in rows]
-    stems = {one.sorting.set_name.lower() for one in found}
-    return _checked([_whole_name(one, stems) for one in found])
-
-
-def _whole_name(one: Arrival, stems: set[str]) -> Arrival:
-    whole = slug(Path(one.name).stem)
-    unsure = one.found is not None and one.found.confidence < 0.9 and one.found.mark
-    if not unsure or one.by["map"] != "guess" or whole.lower() not in stems:
-        return one
-    sorting = one.sorting.model_copy(update={"set_name": whole, "map": MapKind.BASE_COLOR})
-    return replace(one, sorting=sorting)
-
-
-def _checked(arrivals: list[Arrival]) -> list[Arrival]:
+def checked(arrivals: list[Arrival]) -> list[Arrival]:
     """The same with what only shows beside the others: two for one map, sizes that differ."""
     sets: dict[str, list[Arrival]] = defaultdict(list)
     for one in arrivals:
@@ -203,7 +215,7 @@ def card_offers(arrivals: list[Arrival], cards: list[SourceCard]) -> list[Offer]
             batches[one.batch].append(one)
     offers = []
     for files in batches.values():
-        marks = {one.found.mark for one in files if one.found and one.found.mark}
+        marks = {one.mark for one in files if one.mark}
         if card := offered_card(marks, cards):
             offers.append(Offer(card, tuple(one.id for one in files)))
     return offers

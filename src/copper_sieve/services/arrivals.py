@@ -29,10 +29,10 @@ from copper_sieve.core.recognition.judging import Recognition
 from copper_sieve.services.arrival_table import (
     Arrival,
     Table,
+    arrange,
     card_offers,
+    checked,
     imports_from,
-    read_arrival,
-    read_arrivals,
 )
 from copper_sieve.services.context import Context
 from copper_sieve.services.intake import spec_row
@@ -111,12 +111,12 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
     """The arrivals that are in no set yet (or all), with what is to be confirmed."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        rows = store.list_arrivals(connection, project["id"], accepted=accepted)
+        rows = store.list_arrivals(connection, project["id"])
         waiting = store.count_waiting(connection, project["id"])
         cards = store.list_cards(connection)
         known = {row["name"].lower(): row["id"] for row in
                  texture_sets.list_sets(connection, project["id"])}  # fmt: skip
-    arrivals = read_arrivals(rows)
+    arrivals = checked([a for a in arrange(rows) if accepted or a.state != "accepted"])
     return Table(arrivals, waiting, card_offers(arrivals, cards) if not waiting else [], known)
 
 
@@ -129,9 +129,9 @@ def change(context: Context, ids: Collection[int], wanted: SortingChange) -> Non
         for row in store.get_arrivals(connection, ids):
             before = SortingChange.model_validate(row["change"])
             store.set_change(connection, row["id"], wanted.over(before))
-        moved = [row for row in store.get_arrivals(connection, ids) if row["state"] == "accepted"]
-        for set_id in {row["set_id"] for row in moved if row["set_id"]}:
-            _update_set(connection, set_id, [row for row in moved if row["set_id"] == set_id])
+        moved = [one for one in _chosen(connection, ids) if one.state == "accepted"]
+        for set_id in {one.set_id for one in moved if one.set_id}:
+            _update_set(connection, set_id, [one for one in moved if one.set_id == set_id])
 
 
 def apply_card(context: Context, ids: Collection[int], name: str | None) -> None:
@@ -153,9 +153,9 @@ def make_card(
         card = card.model_copy(
             update={"licence": licence or card.licence, "where": where or card.where}
         )
-        for arrival in map(read_arrival, store.get_arrivals(connection, ids)):
+        for arrival in _chosen(connection, ids):
             if arrival.found:
-                card = learnt(card, arrival.sorting, arrival.found.mark)
+                card = learnt(card, arrival.sorting, arrival.mark)
         store.put_card(connection, card)
         store.set_card(connection, ids, card)
     return card
@@ -173,8 +173,7 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
     Returns the number of each set by its name. Raises ConflictError that names what is in the way.
     """
     with context.database.transaction() as connection:
-        rows = store.get_arrivals(connection, ids)
-        arrivals = read_arrivals(rows)
+        arrivals = checked(_chosen(connection, ids))
         for one in arrivals:
             if one.state in ("waiting", "refused"):
                 raise ConflictError(
@@ -182,7 +181,7 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
                 )
             if one.problem:
                 raise ConflictError(f"{one.name}: {one.problem}")
-        project_id = rows[0]["project_id"]
+        project_id = store.get_arrivals(connection, ids)[0]["project_id"]
         there = {row["name"].lower(): row for row in texture_sets.list_sets(connection, project_id)}
         by_set: dict[str, list[Arrival]] = defaultdict(list)
         for one in arrivals:
@@ -196,6 +195,14 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
                 set_id = made[row["name"]] = row["id"]
             store.set_accepted(connection, [one.id for one in files], set_id)
     return made
+
+
+def _chosen(connection: Transaction, ids: Collection[int]) -> list[Arrival]:
+    """Some arrivals, sorted beside all the others of their project."""
+    wanted = set(ids)
+    project_id = store.get_arrivals(connection, wanted)[0]["project_id"]
+    rows = store.list_arrivals(connection, project_id)
+    return [one for one in arrange(rows) if one.id in wanted]
 
 
 def _into_set(
@@ -223,19 +230,19 @@ def _into_set(
     return texture_sets.update_set(connection, there["id"], there["version"], changed)
 
 
-def _update_set(connection: Transaction, set_id: int, rows: list[Row]) -> None:
+def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> None:
     """What these files gave the set before goes, what they give now comes."""
     there = texture_sets.get_set(connection, set_id)
     before = SetDefinition.model_validate(there["definition"])
-    shas = {row["sha256"] for row in rows}
+    shas = {one.sha256 for one in files}
     maps = {
         kind: way
         for kind, way in before.maps.items()
         if not (isinstance(way, Imported) and way.source in shas)
     }
     given: dict[MapKind, Imported] = {}
-    for arrival in map(read_arrival, rows):
-        given |= imports_from(arrival)
+    for one in files:
+        given |= imports_from(one)
     # In the order there was; what a map was derived from before may be derived itself now.
     composed = compose(before.name, {k: v for k, v in {**maps, **given}.items()
                                      if isinstance(v, Imported)})  # fmt: skip

@@ -27,10 +27,9 @@ def add_arrival(
     return int(row["id"])
 
 
-def list_arrivals(connection: Transaction, project_id: int, *, accepted: bool) -> list[Row]:
+def list_arrivals(connection: Transaction, project_id: int) -> list[Row]:
     """The arrivals of a project in the order in which they came."""
-    given = {"project_id": project_id, "accepted": accepted}
-    return connection.execute(_SQL["list_arrivals"], given).fetchall()
+    return connection.execute(_SQL["list_arrivals"], {"project_id": project_id}).fetchall()
 
 
 def get_arrivals(connection: Transaction, ids: Iterable[int]) -> list[Row]:

@@ -22,6 +22,10 @@ export type SlotRead = Schemas["SlotRead"];
 export type RecipeRead = Schemas["RecipeRead"];
 export type AppliedRead = Schemas["AppliedRead"];
 export type Imported = Schemas["Imported"];
+export type ArrivalRead = Schemas["ArrivalRead"];
+export type CardOffer = Schemas["CardOffer"];
+export type SortingChange = Partial<Schemas["SortingChange"]>;
+export type AddedRead = Schemas["AddedRead"];
 export type PreviewCreate = Schemas["PreviewCreate"];
 
 export class ApiError extends Error {
@@ -54,6 +58,12 @@ export async function answer<T>(call: Promise<Result<T>>): Promise<T> {
   return data;
 }
 
+/** A call that answers nothing, or its error thrown with the server's own words. */
+export async function done(call: Promise<Result<unknown>>): Promise<void> {
+  const { error, response } = await call;
+  if (!response.ok) throw failure(error, response.status);
+}
+
 /** Send a file as a raw body, so that the browser streams it from the disk. */
 async function send<T>(address: string, file: File, more: Record<string, string> = {}): Promise<T> {
   const query = new URLSearchParams({ name: file.name, ...more });
@@ -75,6 +85,16 @@ export function takeIn(project: string, file: File, kind?: MapKind): Promise<Tak
 /** Take in a picture to be one map of a set that is there. */
 export function takeInMap(kind: MapKind, file: File): Promise<MapTakenInRead> {
   return send(`/api/maps/${kind}/sources`, file);
+}
+
+/** Send a file, or an archive of some, to Intake; files of one drop share the batch. */
+export function addArrival(
+  project: string,
+  file: File,
+  path: string,
+  batch: string,
+): Promise<AddedRead> {
+  return send(`/api/projects/${project}/arrivals`, file, { name: path, batch });
 }
 
 export interface PreviewedMap {

@@ -41,6 +41,19 @@ export const queries = {
       queryKey: ["set", id],
       queryFn: () => answer(api.GET("/api/sets/{set_id}", { params: { path: { set_id: id } } })),
     }),
+  intake: (project: string, accepted: boolean) =>
+    queryOptions({
+      queryKey: ["intake", project, accepted],
+      queryFn: () =>
+        answer(
+          api.GET("/api/projects/{project}/arrivals", {
+            params: { path: { project }, query: { accepted } },
+          }),
+        ),
+      refetchInterval: (query) => (query.state.data?.waiting ? 2 * BUSY_EVERY : false),
+    }),
+  cards: () =>
+    queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/source-cards")) }),
   recipes: () =>
     queryOptions({ queryKey: ["recipes"], queryFn: () => answer(api.GET("/api/recipes")) }),
   source: (sha256: string) =>

@@ -273,6 +273,196 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Intake Table
+         * @description The sorting table; with those that are in a set already, if wanted.
+         */
+        get: operations["intake_table"];
+        put?: never;
+        /**
+         * Add Arrival
+         * @description Take in a picture, a zip archive or a glTF file, sent as the raw body, to be sorted.
+         *
+         *     `name` may have folders before it, as a dropped folder's files do.
+         */
+        post: operations["add_arrival"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Arrivals
+         * @description Say of some files where they belong.
+         */
+        patch: operations["change_arrivals"];
+        trace?: never;
+    };
+    "/api/arrivals/acceptances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Arrivals
+         * @description Put files into their sets, all or none; 409 names what is in the way.
+         */
+        post: operations["accept_arrivals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrivals/dismissals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Dismiss Arrivals
+         * @description Forget files.
+         */
+        post: operations["dismiss_arrivals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrivals/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Card
+         * @description Apply a source card to files, or take theirs off.
+         */
+        post: operations["use_card"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrivals/{arrival_id}/lit-{y}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lit Arrival
+         * @description A normal map lit from above, if its green grows this way.
+         */
+        get: operations["lit_arrival"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrivals/{arrival_id}/channel-{channel}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Arrival Channel
+         * @description One channel of a packed file.
+         */
+        get: operations["arrival_channel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/source-cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Source Cards
+         * @description All source cards by name.
+         */
+        get: operations["source_cards"];
+        put?: never;
+        /**
+         * Make Source Card
+         * @description Keep what is known of the files' origin, under a new name or added to a card.
+         */
+        post: operations["make_source_card"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/source-cards/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Source Card
+         * @description Forget a card; the sets taken in with it keep what they know.
+         */
+        delete: operations["delete_source_card"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes": {
         parameters: {
             query?: never;
@@ -566,6 +756,28 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AcceptedRead
+         * @description The sets that files went into, by name.
+         */
+        AcceptedRead: {
+            /** Sets */
+            sets: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * AddedRead
+         * @description What one upload gave.
+         */
+        AddedRead: {
+            /** Batch */
+            batch: string;
+            /** Ids */
+            ids: number[];
+            /** Refused */
+            refused: components["schemas"]["RefusalRead"][];
+        };
+        /**
          * AppliedRead
          * @description What applying did to one set: which maps changed, which stayed and why.
          */
@@ -580,6 +792,77 @@ export interface components {
             kept: {
                 [key: string]: string;
             };
+        };
+        /**
+         * ArrivalChange
+         * @description Say of some rows where they belong.
+         */
+        ArrivalChange: {
+            /** Ids */
+            ids: number[];
+            change: components["schemas"]["SortingChange"];
+        };
+        /**
+         * ArrivalChoice
+         * @description Some rows.
+         */
+        ArrivalChoice: {
+            /** Ids */
+            ids: number[];
+        };
+        /**
+         * ArrivalRead
+         * @description A row of the sorting table.
+         */
+        ArrivalRead: {
+            /** Id */
+            id: number;
+            /** Sha256 */
+            sha256: string;
+            /** Name */
+            name: string;
+            /** Inside */
+            inside: string;
+            /** Batch */
+            batch: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "recognized" | "refused" | "accepted";
+            /** Error */
+            error: string | null;
+            facts: components["schemas"]["SourceFactsRead"];
+            /** Thumbnail */
+            thumbnail: string | null;
+            /** Set Name */
+            set_name: string;
+            /** Map */
+            map: components["schemas"]["MapKind"] | ("packed" | "none");
+            /** Confidence */
+            confidence: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Said By
+             * @enum {string}
+             */
+            said_by: "guess" | "card" | "you";
+            /** Channels */
+            channels: components["schemas"]["ChannelRead"][];
+            normal: components["schemas"]["NormalRead"] | null;
+            /** Mark */
+            mark: string;
+            /** Hint */
+            hint: string;
+            /** Card */
+            card: string | null;
+            /** Set Id */
+            set_id: number | null;
+            /** Remarks */
+            remarks: string[];
+            /** Problem */
+            problem: string | null;
         };
         /**
          * Assay
@@ -599,6 +882,45 @@ export interface components {
              * @default []
              */
             strays: string[];
+        };
+        /**
+         * CardChoice
+         * @description Apply a source card to some rows; null takes it off.
+         */
+        CardChoice: {
+            /** Ids */
+            ids: number[];
+            /** Card */
+            card: string | null;
+        };
+        /**
+         * CardCreate
+         * @description Make a source card of what some rows say, or add to it.
+         */
+        CardCreate: {
+            /** Ids */
+            ids: number[];
+            /** Name */
+            name: string;
+            /**
+             * Licence
+             * @default
+             */
+            licence: string;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
+        };
+        /**
+         * CardOffer
+         * @description A source card that fits the files of a drop; nothing of it is used before it is confirmed.
+         */
+        CardOffer: {
+            card: components["schemas"]["SourceCard"];
+            /** Ids */
+            ids: number[];
         };
         /**
          * ChannelCheck
@@ -647,6 +969,19 @@ export interface components {
             maximum: number;
             /** Mean */
             mean: number;
+        };
+        /**
+         * ChannelRead
+         * @description One channel of a packed file: the map it holds now, and the guess with its reason.
+         */
+        ChannelRead: {
+            /** Name */
+            name: string;
+            kind: components["schemas"]["MapKind"] | null;
+            /** Confidence */
+            confidence: number;
+            /** Reason */
+            reason: string;
         };
         /**
          * Constant
@@ -987,6 +1322,22 @@ export interface components {
             normal_y: components["schemas"]["NormalY"];
         };
         /**
+         * IntakeRead
+         * @description The sorting table.
+         */
+        IntakeRead: {
+            /** Rows */
+            rows: components["schemas"]["ArrivalRead"][];
+            /** Waiting */
+            waiting: number;
+            /** Offers */
+            offers: components["schemas"]["CardOffer"][];
+            /** Known Sets */
+            known_sets: {
+                [key: string]: number;
+            };
+        };
+        /**
          * KindRead
          * @description A map kind.
          */
@@ -1035,6 +1386,8 @@ export interface components {
             target_title: string;
             normal_y: components["schemas"]["NormalY"];
             surface: components["schemas"]["SurfaceSpec"];
+            /** @description source card, licence, where from */
+            origin?: components["schemas"]["Origin"] | null;
             /** Maps */
             maps: {
                 [key: string]: components["schemas"]["MapEntry"];
@@ -1097,6 +1450,24 @@ export interface components {
          */
         Meaning: "color" | "data" | "normal";
         /**
+         * NormalRead
+         * @description The direction of green: as it is read now, and what was measured.
+         */
+        NormalRead: {
+            y: components["schemas"]["NormalY"] | null;
+            /** Measured */
+            measured: string;
+            /** Confidence */
+            confidence: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Said By
+             * @enum {string}
+             */
+            said_by: "guess" | "card" | "you";
+        };
+        /**
          * NormalY
          * @description Which way the green channel of a normal map grows.
          * @enum {string}
@@ -1120,6 +1491,24 @@ export interface components {
             parameters: components["schemas"]["ParameterRead"][];
             /** Slots */
             slots: components["schemas"]["SlotRead"][];
+        };
+        /**
+         * Origin
+         * @description What a set keeps of the card it was taken in with; goes into manifests.
+         */
+        Origin: {
+            /** Card */
+            card: string;
+            /**
+             * Licence
+             * @default
+             */
+            licence: string;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
         };
         /**
          * ParameterRead
@@ -1307,6 +1696,16 @@ export interface components {
             depth: number;
         };
         /**
+         * RefusalRead
+         * @description A file of a container that was not taken in.
+         */
+        RefusalRead: {
+            /** Name */
+            name: string;
+            /** Message */
+            message: string;
+        };
+        /**
          * RemarkRead
          * @description Something to know before delivering.
          */
@@ -1446,6 +1845,54 @@ export interface components {
             group: string;
         };
         /**
+         * SortingChange
+         * @description What the user said otherwise; what is None stays as it was.
+         */
+        SortingChange: {
+            /** Set Name */
+            set_name?: string | null;
+            /** Map */
+            map?: components["schemas"]["MapKind"] | ("packed" | "none") | null;
+            /** Channels */
+            channels?: {
+                [key: string]: components["schemas"]["MapKind"] | null;
+            } | null;
+            normal_y?: components["schemas"]["NormalY"] | null;
+        };
+        /**
+         * SourceCard
+         * @description One origin.
+         *
+         *     marks : what the words at the end of its files' names stand for; "packed" files by channel
+         */
+        SourceCard: {
+            /** Name */
+            name: string;
+            /** @description green of its normal maps */
+            normal_y?: components["schemas"]["NormalY"] | null;
+            /** Marks */
+            marks?: {
+                [key: string]: components["schemas"]["MapKind"];
+            };
+            /** Packed */
+            packed?: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["MapKind"] | null;
+                };
+            };
+            /**
+             * Licence
+             * @default
+             */
+            licence: string;
+            /**
+             * Where
+             * @description where its files come from
+             * @default
+             */
+            where: string;
+        };
+        /**
          * SourceFactsRead
          * @description File facts of a source.
          */
@@ -1470,6 +1917,11 @@ export interface components {
             encoding_source: string;
             /** Bytes */
             bytes: number;
+            /**
+             * Cut Out
+             * @default false
+             */
+            cut_out: boolean;
         };
         /**
          * SurfaceSpec
@@ -2141,6 +2593,453 @@ export interface operations {
                     "application/octet-stream": unknown;
                     "application/json": components["schemas"]["PreviewRead"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    intake_table: {
+        parameters: {
+            query?: {
+                accepted?: boolean;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    add_arrival: {
+        parameters: {
+            query: {
+                name: string;
+                batch?: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddedRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    change_arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrivalChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    accept_arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrivalChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptedRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    dismiss_arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrivalChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    use_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    lit_arrival: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival_id: number;
+                y: components["schemas"]["NormalY"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    arrival_channel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival_id: number;
+                channel: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    source_cards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceCard"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    make_source_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardCreate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceCard"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    delete_source_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -166,7 +166,7 @@ def read_arrival(one: Arrival) -> ArrivalRead:
         said_by=one.by["map"],
         channels=channels,
         normal=normal,
-        mark=found.mark if found else "",
+        mark=one.mark,
         hint=one.hint,
         card=one.card,
         set_id=one.set_id,

@@ -38,8 +38,9 @@ def recognize_file(
     spec, picture = read_picture(path, limits)
     own = Path(name or path.name)
     found = recognize_picture(own.stem, picture, loss=loss_of(path, spec.format))
-    return Recognized(spec, picture, replace(found, remarks=(*_about_file(own, spec, found),
-                                                             *found.remarks)))  # fmt: skip
+    return Recognized(
+        spec, picture, replace(found, remarks=(*found.remarks, *_about_file(own, spec, found)))
+    )
 
 
 def _about_file(name: Path, spec: PictureSpec, found: Recognition) -> list[str]:
@@ -49,7 +50,7 @@ def _about_file(name: Path, spec: PictureSpec, found: Recognition) -> list[str]:
         remarks.append(f"its name ends in .{ending}, but it is {spec.format.upper()}: read as that")
     data = found.channels or (found.kind and found.kind.facts.meaning is not Meaning.COLOR)
     if data and spec.encoding_source.startswith("file") and spec.encoding == "srgb":
-        remarks.append("it is tagged sRGB, but holds data: it is read value for value")
+        remarks.append("tagged sRGB, read as data")
     if data and spec.format == "jpeg":
-        remarks.append("a lossy file for data: ask for a lossless one where you can")
+        remarks.append("a lossy file for data")
     return remarks

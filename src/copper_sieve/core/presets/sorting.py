@@ -53,7 +53,7 @@ def guessed(found: Recognition, name_of_folder: str = "") -> Sorting:
         set_name=slug(stem),
         map="packed" if found.channels else found.kind or "none",
         channels={one.name: one.kind for one in found.channels},
-        normal_y=stated_normal_y(found),
+        normal_y=stated_normal_y(found) or (NormalY.UP if found.flat else None),
     )
 
 

@@ -31,6 +31,7 @@ class Recognition:
     kind : the map; None where it is packed, and where nothing fits
     channels : for a packed picture what each channel holds
     normal_y, normal_confidence, normal_reason : "up", "down", "mixed" or "unknown"
+    flat : normals that all point the same way, which need no direction
     mark : the words of its name that say which map it is
     remarks : what a careful colleague would mention, in words
     """
@@ -43,6 +44,7 @@ class Recognition:
     normal_y: str = "unknown"
     normal_confidence: float = 0.0
     normal_reason: str = _NO_DIRECTION.reason
+    flat: bool = False
     mark: str = ""
     tile: int | None = None
     remarks: tuple[str, ...] = ()
@@ -87,6 +89,7 @@ def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition
         normal_y=direction.y,
         normal_confidence=direction.confidence,
         normal_reason=direction.reason,
+        flat=content.flat,
         mark=reading.mark,
         tile=reading.tile,
         remarks=tuple(found.remarks),

@@ -108,7 +108,7 @@ _TILE = re.compile(r"1\d{3}")
 _SAYS_NOTHING = {
     "map", "maps", "tex", "srgb", "linear", "lin", "raw", "data", "final", "copy", "new",
     "seamless", "tile", "tiled", "tileable", "lod0", "lod1", "lod2", "png", "jpg", "k", "low",
-    "high", "lowres", "hires", "inverted",
+    "high", "small", "large", "preview", "lowres", "hires", "inverted",
 }  # fmt: skip
 
 

@@ -7,7 +7,7 @@ returning id
 select a.id, a.project_id, a.sha256, a.name, a.inside, a.batch, a.state, a.error, a.found, a.hint,
   a.change, a.card, a.set_id, s.facts, s.thumbnail is not null as has_thumbnail
 from arrival a join source s using (sha256)
-where a.project_id = %(project_id)s and (%(accepted)s or a.state <> 'accepted')
+where a.project_id = %(project_id)s
 order by a.id
 
 -- name: get_arrivals

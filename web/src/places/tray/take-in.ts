@@ -1,10 +1,12 @@
 // Taking pictures in: one after the other, each with its own answer.
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
+import { useNavigate } from "react-router";
 import { type HealthRead, type TakenInRead, takeIn } from "@/api/client";
 import { queries } from "@/api/queries";
 import { bytes, words } from "@/parts/figures";
 import { notify } from "@/parts/notices";
+import { arrive, type Incoming, needsSorting, picked, useIncoming } from "@/places/intake/arriving";
 
 /** What a new picture is: told by its name, or said beforehand. */
 export const takenAs = [
@@ -59,46 +61,27 @@ function said(one: TakenInRead): string {
   return one.kind === "base_color" ? "" : `, its ${words(one.kind)}`;
 }
 
-/** Files come by drop or paste anywhere on the page, or from a picker. */
+/** Files come by drop or paste anywhere on the page, or from a picker; several go to Intake. */
 export function useTakeIn(project: string, as: TakenAs, onTaken: (taken: TakenInRead[]) => void) {
   const client = useQueryClient();
+  const navigate = useNavigate();
   const [busy, setBusy] = useState<string | null>(null);
   const [over, setOver] = useState(false);
-  const take = useRef<(files: File[]) => void>(() => {});
-  take.current = async (files) => {
-    if (!files.length) return;
+  async function take(found: Incoming[]) {
+    if (found.length === 0) return;
+    if (as === "name" && needsSorting(found)) {
+      void arrive(project, found, () =>
+        client.invalidateQueries({ queryKey: ["intake", project] }),
+      );
+      navigate(`/${project}/intake`);
+      return;
+    }
+    const files = found.map(({ file }) => file);
     const taken = await takeAll(client, project, files, as, (n) =>
       setBusy(`taking in ${files[n]?.name} (${n + 1} of ${files.length})`),
     ).finally(() => setBusy(null));
     onTaken(taken);
-  };
-  useEffect(() => {
-    const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes("Files") ?? false;
-    const enter = (event: DragEvent) => {
-      if (!hasFiles(event)) return;
-      event.preventDefault();
-      setOver(true);
-    };
-    const leave = (event: DragEvent) => event.relatedTarget === null && setOver(false);
-    const drop = (event: DragEvent) => {
-      if (!hasFiles(event)) return;
-      event.preventDefault();
-      setOver(false);
-      take.current([...(event.dataTransfer?.files ?? [])]);
-    };
-    const paste = (event: ClipboardEvent) => take.current([...(event.clipboardData?.files ?? [])]);
-    addEventListener("dragenter", enter);
-    addEventListener("dragover", enter);
-    addEventListener("dragleave", leave);
-    addEventListener("drop", drop);
-    addEventListener("paste", paste);
-    return () => {
-      removeEventListener("dragenter", enter);
-      removeEventListener("dragover", enter);
-      removeEventListener("dragleave", leave);
-      removeEventListener("drop", drop);
-      removeEventListener("paste", paste);
-    };
-  }, []);
-  return { busy, over, take: (files: File[]) => take.current(files) };
+  }
+  useIncoming((found) => void take(found), setOver);
+  return { busy, over, take: (files: FileList | null) => void take(picked(files)) };
 }

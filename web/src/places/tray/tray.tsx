@@ -10,7 +10,7 @@ import { Button, buttonClass } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { metres, texels } from "@/parts/figures";
 import { Badge, Hint, origins } from "@/parts/marks";
-import { PICTURES } from "@/parts/pictures";
+import { TAKEN_IN } from "@/parts/pictures";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { type TakenAs, takenAs, useTakeIn } from "./take-in";
 
@@ -63,10 +63,10 @@ export function Tray() {
           type="file"
           multiple
           hidden
-          accept={PICTURES}
+          accept={TAKEN_IN}
           aria-label="Pictures to take in"
           onChange={(event) => {
-            take([...(event.target.files ?? [])]);
+            take(event.target.files);
             event.target.value = "";
           }}
         />
@@ -128,7 +128,8 @@ export function Tray() {
             <span className="block text-[15px] font-medium text-ink">
               {over ? "Let go to take it in" : "Drop a photo of a surface anywhere, or paste it"}
             </span>
-            PNG, JPEG, TIFF, TGA, WebP or EXR. It becomes a texture set; the file stays as it is.
+            One picture becomes a texture set at once; several, a folder or a zip are sorted in
+            Intake. The files stay as they are.
           </span>
         </button>
       )}

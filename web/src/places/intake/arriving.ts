@@ -1,0 +1,135 @@
+// Files on their way in: dropped, pasted or picked, with their folders, a few at a time.
+import { useEffect, useRef } from "react";
+import { create } from "zustand";
+import { addArrival } from "@/api/client";
+import { notify } from "@/parts/notices";
+
+const AT_ONCE = 4;
+
+export interface Incoming {
+  file: File;
+  /** With the folders that it was dropped with. */
+  path: string;
+}
+
+interface Arriving {
+  total: number;
+  done: number;
+  bytes: number;
+  /** What was refused in the last drop, in the server's words. */
+  refused: { name: string; message: string }[];
+}
+
+export const useArriving = create<Arriving>(() => ({ total: 0, done: 0, bytes: 0, refused: [] }));
+
+/** Does it go to Intake to be sorted? A single picture may as well become a set at once. */
+export function needsSorting(files: Incoming[]): boolean {
+  return files.length > 1 || files.some(({ path }) => /\.(zip|glb|gltf)$/i.test(path));
+}
+
+/** Send files to Intake; `onSome` is called whenever some more have arrived. */
+export async function arrive(project: string, files: Incoming[], onSome: () => void) {
+  const batch = crypto.randomUUID();
+  const before = useArriving.getState();
+  const running = before.done < before.total;
+  useArriving.setState({
+    total: (running ? before.total : 0) + files.length,
+    done: running ? before.done : 0,
+    refused: running ? before.refused : [],
+  });
+  const queue = [...files];
+  const refuse = (name: string, message: string) =>
+    useArriving.setState((now) => ({ refused: [...now.refused, { name, message }] }));
+  async function sendNext(): Promise<void> {
+    const next = queue.shift();
+    if (!next) return;
+    try {
+      const added = await addArrival(project, next.file, next.path, batch);
+      for (const one of added.refused) refuse(one.name, one.message);
+    } catch (error) {
+      refuse(next.path, error instanceof Error ? error.message : `${next.path} could not be sent`);
+    }
+    useArriving.setState((now) => ({ done: now.done + 1 }));
+    if (useArriving.getState().done % 10 === 0) onSome();
+    return sendNext();
+  }
+  await Promise.all(Array.from({ length: AT_ONCE }, sendNext));
+  onSome();
+  const { refused } = useArriving.getState();
+  for (const one of refused.slice(0, 3)) notify("wrong", one.message);
+}
+
+async function filesOf(entry: FileSystemEntry, folder: string): Promise<Incoming[]> {
+  if (entry.isFile) {
+    const file = await new Promise<File>((found, failed) =>
+      (entry as FileSystemFileEntry).file(found, failed),
+    );
+    return [{ file, path: folder + file.name }];
+  }
+  const reader = (entry as FileSystemDirectoryEntry).createReader();
+  const inside: Incoming[] = [];
+  for (;;) {
+    // A reader gives at most a hundred at a time.
+    const some = await new Promise<FileSystemEntry[]>((found, failed) =>
+      reader.readEntries(found, failed),
+    );
+    if (some.length === 0) return inside;
+    for (const one of some)
+      if (!one.name.startsWith("."))
+        inside.push(...(await filesOf(one, `${folder}${entry.name}/`)));
+  }
+}
+
+/** The files of a drop or a paste, those in folders as well. */
+export async function incoming(transfer: DataTransfer | null): Promise<Incoming[]> {
+  const entries = [...(transfer?.items ?? [])].map((item) => item.webkitGetAsEntry?.() ?? null);
+  if (entries.some((entry) => entry?.isDirectory))
+    return (await Promise.all(entries.map((entry) => (entry ? filesOf(entry, "") : [])))).flat();
+  return picked(transfer?.files);
+}
+
+/** The files of a picker; those of a picked folder come with it. */
+export function picked(files: FileList | null | undefined): Incoming[] {
+  return [...(files ?? [])].map((file) => ({ file, path: file.webkitRelativePath || file.name }));
+}
+
+/** Call `take` with what is dropped or pasted anywhere on the page. */
+export function useIncoming(take: (files: Incoming[]) => void, onOver: (over: boolean) => void) {
+  const latest = useRef({ take, onOver });
+  latest.current = { take, onOver };
+  useEffect(() => {
+    const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes("Files") ?? false;
+    const enter = (event: DragEvent) => {
+      if (!hasFiles(event)) return;
+      event.preventDefault();
+      latest.current.onOver(true);
+    };
+    const leave = (event: DragEvent) =>
+      event.relatedTarget === null && latest.current.onOver(false);
+    const bring = async (event: Event, transfer: DataTransfer | null) => {
+      const files = incoming(transfer);
+      event.preventDefault();
+      latest.current.onOver(false);
+      const found = await files;
+      if (found.length > 0) latest.current.take(found);
+    };
+    const drop = (event: DragEvent) => {
+      if (hasFiles(event)) void bring(event, event.dataTransfer);
+    };
+    const paste = (event: ClipboardEvent) => {
+      if (event.clipboardData?.files.length) void bring(event, event.clipboardData);
+    };
+    addEventListener("dragenter", enter);
+    addEventListener("dragover", enter);
+    addEventListener("dragleave", leave);
+    addEventListener("drop", drop);
+    addEventListener("paste", paste);
+    return () => {
+      removeEventListener("dragenter", enter);
+      removeEventListener("dragover", enter);
+      removeEventListener("dragleave", leave);
+      removeEventListener("drop", drop);
+      removeEventListener("paste", paste);
+    };
+  }, []);
+}

@@ -1,0 +1,95 @@
+// Source cards: offered for files that fit one, made from what was corrected.
+import { useState } from "react";
+import type { ArrivalRead, CardOffer } from "@/api/client";
+import { Button } from "@/parts/button";
+import { words } from "@/parts/figures";
+
+function says(card: CardOffer["card"]): string {
+  const marks = Object.entries(card.marks ?? {}).map(
+    ([mark, kind]) => `“${mark}” is ${words(kind)}`,
+  );
+  const packed = Object.keys(card.packed ?? {}).map((mark) => `“${mark}” is packed`);
+  const green = card.normal_y ? [`green ${card.normal_y}`] : [];
+  const licence = card.licence ? [card.licence] : [];
+  return [...green, ...marks.slice(0, 4), ...packed.slice(0, 2), ...licence].join(", ");
+}
+
+interface OfferProps {
+  offer: CardOffer;
+  onUse: () => void;
+  onRefuse: () => void;
+}
+
+export function Offer({ offer, onUse, onRefuse }: OfferProps) {
+  return (
+    <section
+      aria-label={`Source card ${offer.card.name}`}
+      className="mb-3 flex items-center gap-3 rounded-md border border-copper bg-copper-pale px-4 py-2.5"
+    >
+      <p className="grow">
+        {offer.ids.length} {offer.ids.length === 1 ? "file looks" : "files look"} as if from{" "}
+        <strong className="font-semibold">{offer.card.name}</strong>
+        <span className="block text-[12.5px] text-second">Its card says: {says(offer.card)}</span>
+      </p>
+      <Button look="main" onClick={onUse}>
+        Use its card
+      </Button>
+      <Button onClick={onRefuse}>They are not</Button>
+    </section>
+  );
+}
+
+interface RememberProps {
+  /** The rows of the same drop as what was corrected. */
+  rows: ArrivalRead[];
+  names: string[];
+  onKeep: (card: { name: string; licence: string; where: string }) => void;
+  onLeave: () => void;
+}
+
+export function Remember({ rows, names, onKeep, onLeave }: RememberProps) {
+  const [card, setCard] = useState({ name: "", licence: "", where: "" });
+  const field = (key: keyof typeof card, label: string, width: string, list?: string) => (
+    <label className="text-[12.5px] text-second">
+      {label}
+      <input
+        className={`block h-[28px] rounded-sm border border-rule bg-card px-2 text-[14px] text-ink ${width}`}
+        value={card[key]}
+        list={list}
+        onChange={(event) => setCard({ ...card, [key]: event.target.value })}
+      />
+    </label>
+  );
+  return (
+    <form
+      aria-label="Remember for this origin"
+      className="mb-3 flex items-end gap-3 rounded-md border border-rule bg-sheet px-4 py-2.5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (card.name.trim()) onKeep(card);
+      }}
+    >
+      <p className="grow self-center">
+        Will more come from there? Keep what you said for these {rows.length} files on a source
+        card.
+        <span className="block text-[12.5px] text-second">
+          It is offered for the next files that look like them.
+        </span>
+      </p>
+      {field("name", "They come from", "w-[150px]", "source-card-names")}
+      <datalist id="source-card-names">
+        {names.map((name) => (
+          <option key={name} value={name} />
+        ))}
+      </datalist>
+      {field("licence", "Licence", "w-[120px]")}
+      {field("where", "Address or note", "w-[150px]")}
+      <Button look="main" type="submit" disabled={!card.name.trim()}>
+        Make a source card
+      </Button>
+      <Button look="bare" onClick={onLeave}>
+        Not now
+      </Button>
+    </form>
+  );
+}

@@ -1,0 +1,70 @@
+// Which way green grows: the same map lit from above in both readings, to choose by eye.
+import { Check } from "lucide-react";
+import type { ArrivalRead } from "@/api/client";
+import { Hint } from "@/parts/marks";
+
+const readings = [
+  { y: "up", label: "green up", sign: "Y+" },
+  { y: "down", label: "green down", sign: "Y−" },
+] as const;
+
+interface Props {
+  row: ArrivalRead;
+  onChoose: (y: "up" | "down") => void;
+}
+
+export function Direction({ row, onChoose }: Props) {
+  const normal = row.normal;
+  if (!normal) return null;
+  const told = normal.measured === "up" || normal.measured === "down";
+  return (
+    <div className="flex items-center gap-2">
+      <fieldset className="flex gap-1.5" aria-label={`Green of ${row.name}`}>
+        {readings.map(({ y, label, sign }) => {
+          const chosen = normal.y === y;
+          return (
+            <button
+              key={y}
+              type="button"
+              aria-pressed={chosen}
+              aria-label={`${label}, lit from above`}
+              onClick={() => onChoose(y)}
+              className={`relative w-[76px] overflow-hidden rounded-sm border-2 ${
+                chosen ? "border-copper" : "border-rule hover:border-second"
+              }`}
+            >
+              <img
+                src={`/api/arrivals/${row.id}/lit-${y}.png`}
+                alt=""
+                loading="lazy"
+                className="h-[58px] w-full bg-ground object-cover"
+              />
+              <span
+                className={`flex items-center justify-center gap-1 text-[12px] leading-[18px] ${
+                  chosen ? "bg-copper text-white" : "bg-sheet text-second"
+                }`}
+              >
+                {chosen && <Check className="size-3" aria-hidden="true" />}
+                <span className="figures">{sign}</span> {y}
+              </span>
+            </button>
+          );
+        })}
+      </fieldset>
+      <Hint text={normal.reason}>
+        <span className="w-[130px] text-[12px] leading-snug text-second">
+          {normal.said_by === "you" && <span className="text-verdigris">as you said</span>}
+          {normal.said_by === "card" && <span className="text-verdigris">by the source card</span>}
+          {normal.said_by === "guess" &&
+            (told ? (
+              <>measured, {Math.round(normal.confidence * 100)} % sure</>
+            ) : (
+              <span className="text-ochre">
+                {normal.measured === "mixed" ? "mixed: both directions" : "can't tell"}
+              </span>
+            ))}
+        </span>
+      </Hint>
+    </div>
+  );
+}

@@ -1,0 +1,159 @@
+// A file in the sorting table: what it is, why, and what is still to be settled.
+import { AlertTriangle, Info, LoaderCircle, X } from "lucide-react";
+import type { ArrivalRead, MapKind, SortingChange } from "@/api/client";
+import { bytes, texels } from "@/parts/figures";
+import { Direction } from "./direction";
+import { Packed } from "./packed";
+import { Pick } from "./pick";
+import { Sureness } from "./sureness";
+
+export interface Choices {
+  maps: { value: string; label: string }[];
+  grey: { value: string; label: string }[];
+}
+
+interface Props {
+  row: ArrivalRead;
+  choices: Choices;
+  chosen: boolean;
+  onChoose: (extend: boolean) => void;
+  onChange: (change: SortingChange) => void;
+  onDismiss: () => void;
+}
+
+export function FileRow({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
+  return (
+    <tr
+      data-testid={`file-${row.name}`}
+      data-state={row.state}
+      className={`border-t border-rule align-top ${chosen ? "bg-copper-pale/50" : ""}`}
+    >
+      <td className="py-2 pl-4">
+        <input
+          type="checkbox"
+          className="mt-4 size-4 accent-copper"
+          aria-label={`Choose ${row.name}`}
+          checked={chosen}
+          onClick={(event) => onChoose(event.shiftKey)}
+          onChange={() => undefined}
+        />
+      </td>
+      <td className="py-2 pl-2">
+        <div className="size-[48px] overflow-hidden rounded-sm border border-rule bg-ground">
+          {row.thumbnail && <img src={row.thumbnail} alt="" className="size-full object-cover" />}
+        </div>
+      </td>
+      <td className="py-2 pl-3">
+        <span className="block truncate font-medium" title={`${row.inside}/${row.name}`}>
+          {row.name}
+        </span>
+        <Facts row={row} />
+      </td>
+      {row.state === "refused" ? (
+        <td colSpan={3} className="py-2 pl-3 text-wrong">
+          <Sign kind="wrong" text={row.error ?? "It cannot be used."} />
+        </td>
+      ) : (
+        <>
+          <td className="py-2 pl-3">
+            <Pick
+              label={`Map of ${row.name}`}
+              value={row.map}
+              options={choices.maps}
+              className="w-full"
+              onPick={(map) => onChange({ map: map as MapKind | "packed" | "none" })}
+            />
+            {row.state === "waiting" ? (
+              <span className="inline-flex items-center gap-1 text-[12px] text-second">
+                <LoaderCircle className="size-3 animate-spin" aria-hidden="true" /> being looked at
+              </span>
+            ) : (
+              <Sureness confidence={row.confidence} said={row.said_by} reason={row.reason} />
+            )}
+          </td>
+          <td className="py-2 pl-3">
+            {row.map === "packed" && (
+              <Packed
+                row={row}
+                kinds={choices.grey}
+                onChange={(channels) => onChange({ map: "packed", channels })}
+              />
+            )}
+            {row.normal && <Direction row={row} onChoose={(normal_y) => onChange({ normal_y })} />}
+            {(row.map === "roughness" || row.map === "glossiness") && (
+              <Shine map={row.map} onChange={(map) => onChange({ map })} />
+            )}
+          </td>
+          <td className="py-2 pl-3 text-[12.5px]">
+            {row.problem && <Sign kind="wrong" text={row.problem} />}
+            {row.hint && <Sign kind="hint" text={row.hint} />}
+            {row.remarks.map((remark) => (
+              <Sign key={remark} kind="look" text={remark} />
+            ))}
+          </td>
+        </>
+      )}
+      <td className="py-2 pr-3 text-right">
+        <button
+          type="button"
+          aria-label={`Take ${row.name} off the table`}
+          title="Take it off the table; a set that has it keeps it"
+          className="mt-3 text-second hover:text-ink"
+          onClick={onDismiss}
+        >
+          <X className="size-4" aria-hidden="true" />
+        </button>
+      </td>
+    </tr>
+  );
+}
+
+function Facts({ row }: { row: ArrivalRead }) {
+  const { facts } = row;
+  const channels = facts.channels.join("").replace("Y", "grey ").trim();
+  return (
+    <span className="figures block text-second">
+      {texels(facts.width, facts.height)} · {channels} {facts.float ? "float" : ""}
+      {facts.bit_depth} · {facts.format} · {bytes(facts.bytes)}
+    </span>
+  );
+}
+
+/** A map of shine may be either sense: said in words, turned with one click. */
+function Shine({
+  map,
+  onChange,
+}: {
+  map: "roughness" | "glossiness";
+  onChange: (map: "roughness" | "glossiness") => void;
+}) {
+  const rough = map === "roughness";
+  return (
+    <span className="text-[12.5px] text-second">
+      white is {rough ? "rough" : "glossy"}{" "}
+      <button
+        type="button"
+        className="text-copper underline underline-offset-2"
+        onClick={() => onChange(rough ? "glossiness" : "roughness")}
+      >
+        no, {rough ? "glossy" : "rough"}
+      </button>
+    </span>
+  );
+}
+
+const signs = {
+  wrong: { look: "text-wrong", Icon: AlertTriangle, word: "to settle" },
+  look: { look: "text-ochre", Icon: Info, word: "remark" },
+  hint: { look: "text-second", Icon: Info, word: "hint" },
+} as const;
+
+function Sign({ kind, text }: { kind: keyof typeof signs; text: string }) {
+  const { look, Icon, word } = signs[kind];
+  return (
+    <p className={`flex gap-1.5 leading-snug ${look}`}>
+      <Icon className="mt-0.5 size-3.5 shrink-0" aria-label={word} />
+      {text}
+    </p>
+  );
+}

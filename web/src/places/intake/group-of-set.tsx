@@ -1,0 +1,115 @@
+// The files of one set: its name to be changed, what it joins, and a row per file.
+import { memo, useState } from "react";
+import { Link } from "react-router";
+import type { ArrivalRead, SortingChange } from "@/api/client";
+import { type Choices, FileRow } from "./file-row";
+
+interface Props {
+  name: string;
+  rows: ArrivalRead[];
+  /** The set of that name that is there already. */
+  known: number | undefined;
+  project: string;
+  choices: Choices;
+  chosen: ReadonlySet<number>;
+  onChoose: (row: ArrivalRead, extend: boolean) => void;
+  onChooseAll: (all: boolean) => void;
+  onChange: (rows: ArrivalRead[], change: SortingChange) => void;
+  onDismiss: (row: ArrivalRead) => void;
+}
+
+export const GroupOfSet = memo(function GroupOfSet(props: Props) {
+  const {
+    name,
+    rows,
+    known,
+    project,
+    choices,
+    chosen,
+    onChoose,
+    onChooseAll,
+    onChange,
+    onDismiss,
+  } = props;
+  const all = rows.every((row) => chosen.has(row.id));
+  const inside = [...new Set(rows.map((row) => row.inside).filter(Boolean))];
+  const card = rows.find((row) => row.card)?.card;
+  return (
+    <section
+      aria-label={`Set ${name}`}
+      className="mb-3 rounded-md border border-rule bg-card [contain-intrinsic-size:auto_260px] [content-visibility:auto]"
+    >
+      <header className="flex h-9 items-center gap-3 rounded-t-md bg-sheet px-4">
+        <input
+          type="checkbox"
+          className="size-4 accent-copper"
+          aria-label={`Choose all of ${name}`}
+          checked={all}
+          onChange={(event) => onChooseAll(event.target.checked)}
+        />
+        <NameField key={name} name={name} onName={(set_name) => onChange(rows, { set_name })} />
+        <span className="figures text-[12.5px] text-second">
+          {rows.length} {rows.length === 1 ? "file" : "files"}
+        </span>
+        {known !== undefined && (
+          <span className="text-[12.5px] text-ochre">
+            joins the set that is there:{" "}
+            <Link className="underline underline-offset-2" to={`/${project}/bench/${known}`}>
+              look at it
+            </Link>
+          </span>
+        )}
+        {card && (
+          <span className="rounded-full border border-verdigris px-2 text-[12px] text-verdigris">
+            from {card}
+          </span>
+        )}
+        <span className="ml-auto max-w-[420px] truncate text-[12.5px] text-second">
+          {inside.join(", ")}
+        </span>
+      </header>
+      <table className="w-full table-fixed border-collapse">
+        <colgroup>
+          <col className="w-[44px]" />
+          <col className="w-[58px]" />
+          <col className="w-[264px]" />
+          <col className="w-[156px]" />
+          <col className="w-[440px]" />
+          <col />
+          <col className="w-[40px]" />
+        </colgroup>
+        <tbody>
+          {rows.map((row) => (
+            <FileRow
+              key={row.id}
+              row={row}
+              choices={choices}
+              chosen={chosen.has(row.id)}
+              onChoose={(extend) => onChoose(row, extend)}
+              onChange={(change) => onChange([row], change)}
+              onDismiss={() => onDismiss(row)}
+            />
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+});
+
+function NameField({ name, onName }: { name: string; onName: (name: string) => void }) {
+  const [text, setText] = useState(name);
+  const keep = () => (text.trim() && text !== name ? onName(text.trim()) : setText(name));
+  return (
+    <input
+      aria-label={`Name of the set ${name}`}
+      className="h-[26px] w-[230px] rounded-sm border border-transparent bg-transparent px-1 font-semibold hover:border-rule focus:border-rule focus:bg-card"
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={keep}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") event.currentTarget.blur();
+        if (event.key === "Escape") setText(name);
+      }}
+    />
+  );
+}

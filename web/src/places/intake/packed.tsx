@@ -1,0 +1,50 @@
+// A packed picture's channels as small pictures, each with the map that it holds.
+import type { ArrivalRead, MapKind } from "@/api/client";
+import { Hint } from "@/parts/marks";
+import { Pick } from "./pick";
+
+interface Props {
+  row: ArrivalRead;
+  kinds: readonly { value: string; label: string }[];
+  onChange: (channels: Record<string, MapKind | null>) => void;
+}
+
+export function Packed({ row, kinds, onChange }: Props) {
+  const now = Object.fromEntries(row.channels.map((one) => [one.name, one.kind]));
+  return (
+    <fieldset className="flex gap-2" aria-label={`Channels of ${row.name}`}>
+      {row.channels.map((channel) => (
+        <div key={channel.name} className="w-[98px]">
+          <Hint
+            text={
+              channel.reason
+                ? `${channel.name}: ${channel.reason} (${Math.round(channel.confidence * 100)} %)`
+                : `Channel ${channel.name}`
+            }
+          >
+            <div className="relative h-[44px] overflow-hidden rounded-t-sm bg-ground">
+              <img
+                src={`/api/arrivals/${row.id}/channel-${channel.name}.png`}
+                alt={`Channel ${channel.name}`}
+                loading="lazy"
+                className="size-full object-cover"
+              />
+              <span className="absolute top-0.5 left-0.5 rounded-sm bg-ink/85 px-1 text-[11px] text-sheet figures">
+                {channel.name}
+              </span>
+            </div>
+          </Hint>
+          <Pick
+            label={`Map in channel ${channel.name} of ${row.name}`}
+            value={channel.kind ?? ""}
+            options={[{ value: "", label: "not used" }, ...kinds]}
+            className="w-full rounded-t-none text-[12.5px]"
+            onPick={(kind) =>
+              onChange({ ...now, [channel.name]: (kind || null) as MapKind | null })
+            }
+          />
+        </div>
+      ))}
+    </fieldset>
+  );
+}

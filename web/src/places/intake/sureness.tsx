@@ -1,0 +1,45 @@
+// How sure a guess is: a word and a mark of three, never by color alone.
+import { Hint } from "@/parts/marks";
+
+export type Said = "guess" | "card" | "you";
+
+function level(confidence: number): { word: string; full: number } {
+  if (confidence >= 0.85) return { word: "sure", full: 3 };
+  if (confidence >= 0.6) return { word: "likely", full: 2 };
+  return { word: "a guess", full: 1 };
+}
+
+export function Sureness({
+  confidence,
+  said,
+  reason,
+}: {
+  confidence: number;
+  said: Said;
+  reason: string;
+}) {
+  if (said !== "guess")
+    return (
+      <span className="text-[12px] text-verdigris">
+        {said === "you" ? "as you said" : "by the source card"}
+      </span>
+    );
+  const { word, full } = level(confidence);
+  return (
+    <Hint text={`${Math.round(confidence * 100)} %: ${reason}`}>
+      <span
+        className={`inline-flex items-center gap-1 text-[12px] ${full === 1 ? "text-ochre" : "text-second"}`}
+      >
+        <span aria-hidden="true" className="inline-flex gap-px">
+          {[1, 2, 3].map((n) => (
+            <span
+              key={n}
+              className={`h-[9px] w-[4px] border border-current ${n <= full ? "bg-current" : ""}`}
+            />
+          ))}
+        </span>
+        {word}
+      </span>
+    </Hint>
+  );
+}

@@ -1,0 +1,84 @@
+// The sorting table and what can be done with its rows.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ArrivalRead, answer, api, done, type SortingChange } from "@/api/client";
+import { queries } from "@/api/queries";
+import { notify } from "@/parts/notices";
+
+export function useIntake(project: string, accepted: boolean) {
+  return useQuery(queries.intake(project, accepted));
+}
+
+export interface IntakeActions {
+  change: (rows: ArrivalRead[], change: SortingChange) => void;
+  accept: (rows: ArrivalRead[]) => void;
+  dismiss: (rows: ArrivalRead[]) => void;
+  applyCard: (rows: ArrivalRead[], card: string | null) => void;
+  makeCard: (
+    rows: ArrivalRead[],
+    card: { name: string; licence: string; where: string },
+    then: () => void,
+  ) => void;
+  busy: boolean;
+}
+
+const idsOf = (rows: ArrivalRead[]) => rows.map((row) => row.id);
+
+export function useIntakeActions(
+  project: string,
+  onChanged: (rows: ArrivalRead[]) => void,
+): IntakeActions {
+  const client = useQueryClient();
+  const fresh = () =>
+    Promise.all([
+      client.invalidateQueries({ queryKey: ["intake", project] }),
+      client.invalidateQueries({ queryKey: queries.sets(project).queryKey }),
+    ]);
+  const change = useMutation({
+    mutationFn: (given: { rows: ArrivalRead[]; change: SortingChange }) =>
+      done(api.PATCH("/api/arrivals", { body: { ids: idsOf(given.rows), change: given.change } })),
+    onSuccess: (_, { rows }) => onChanged(rows),
+    onSettled: fresh,
+  });
+  const accept = useMutation({
+    mutationFn: (rows: ArrivalRead[]) =>
+      answer(api.POST("/api/arrivals/acceptances", { body: { ids: idsOf(rows) } })),
+    onSuccess: ({ sets }, rows) => {
+      const names = Object.keys(sets);
+      const left = names.length > 3 ? ` and ${names.length - 3} more` : "";
+      notify(
+        "good",
+        names.length > 0
+          ? `${rows.length} files are in ${names.slice(0, 3).join(", ")}${left}.`
+          : "Left out as you said.",
+      );
+    },
+    onSettled: fresh,
+  });
+  const dismiss = useMutation({
+    mutationFn: (rows: ArrivalRead[]) =>
+      done(api.POST("/api/arrivals/dismissals", { body: { ids: idsOf(rows) } })),
+    onSettled: fresh,
+  });
+  const applyCard = useMutation({
+    mutationFn: (given: { rows: ArrivalRead[]; card: string | null }) =>
+      done(api.POST("/api/arrivals/cards", { body: { ids: idsOf(given.rows), card: given.card } })),
+    onSettled: fresh,
+  });
+  const makeCard = useMutation({
+    mutationFn: (given: {
+      rows: ArrivalRead[];
+      card: { name: string; licence: string; where: string };
+    }) =>
+      answer(api.POST("/api/source-cards", { body: { ids: idsOf(given.rows), ...given.card } })),
+    onSuccess: (card) => notify("good", `${card.name} is remembered.`),
+    onSettled: fresh,
+  });
+  return {
+    change: (rows, to) => change.mutate({ rows, change: to }),
+    accept: (rows) => accept.mutate(rows),
+    dismiss: (rows) => dismiss.mutate(rows),
+    applyCard: (rows, card) => applyCard.mutate({ rows, card }),
+    makeCard: (rows, card, then) => makeCard.mutate({ rows, card }, { onSuccess: then }),
+    busy: accept.isPending,
+  };
+}
