@@ -120,7 +120,7 @@ def test_several_files_dropped_on_the_tray_go_to_intake(
     page.get_by_label("Pictures to take in").set_input_files([str(p) for p in [*paths, broken]])
     page.wait_for_url("**/intake")
     expect(page.get_by_role("alert")).to_contain_text("tongs_ao.png is cut short or damaged")
-    expect(page.get_by_role("region", name="Set tongs")).to_contain_text("3 files")
+    expect(page.get_by_role("region", name="Set tongs", exact=True)).to_contain_text("3 files")
     for path in paths:
         page.get_by_role("button", name=f"Take {path.name} off the table").click()
-    expect(page.get_by_role("region", name="Set tongs")).to_have_count(0)
+    expect(page.get_by_role("region", name="Set tongs", exact=True)).to_have_count(0)

@@ -10,9 +10,18 @@ import subprocess
 import sys
 import tempfile
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
 
 from copper_sieve.cli.browser import chromium
+from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.errors import SetupError
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.demo.lantern_row import SCENARIOS
+
+if TYPE_CHECKING:
+    from playwright.sync_api import Page
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -89,6 +98,25 @@ def _visit(address: str, out: Path) -> None:
         page.get_by_role("button", name="Save", exact=True).click()
         page.get_by_role("region", name="Saved recipes").get_by_text("Thread and net").wait_for()
         shoot("recipes")
+        _fill_intake(page, place)
+        shoot("intake")
         page.goto(f"{place}/tray")
         page.get_by_role("link", name="tatami_weave").wait_for()
         shoot("tray")
+
+
+def _fill_intake(page: Page, place: str) -> None:
+    """Lantern Row's pictures once more, as another room's, with one that cannot be told."""
+    rooms = {"hammered_copper": "tea_kettle", "terrazzo_counter": "bar_slab"}
+    with tempfile.TemporaryDirectory() as folder:
+        for scenario, room in rooms.items():
+            for part, picture in SCENARIOS[scenario].draw().items():
+                write_picture(Path(folder) / f"{room}_{part}.png", picture, "png")
+        flat = Picture(np.full((64, 64, 1), 96, np.uint8), ("Y",), Encoding.SRGB)
+        write_picture(Path(folder) / "tea_kettle_lid.png", flat, "png")
+        paths = sorted(Path(folder).iterdir())
+        page.goto(f"{place}/intake")
+        page.get_by_label("Files to take in").set_input_files([str(path) for path in paths])
+        for path in paths:
+            row = page.get_by_test_id(f"file-{path.name}")
+            row.and_(page.locator('[data-state="recognized"]')).wait_for(timeout=60_000)

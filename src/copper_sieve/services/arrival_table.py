@@ -28,6 +28,8 @@ from copper_sieve.core.recognition.names import read_name
 from copper_sieve.store.database import Row
 
 _recognitions = TypeAdapter(Recognition)
+_read: dict[int, Recognition] = {}  # by arrival
+_MOST_READ = 20_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,28 +104,56 @@ def arrange(rows: list[Row]) -> list[Arrival]:
     "rusty_metal" is no metal beside "rusty_metal_n", and "ladle_shine" belongs to "ladle" beside
     "ladle_n", even if nobody knows yet what a shine is.
     """
-    found = {row["id"]: recognition_of(row["found"]) if row["found"] else None for row in rows}
-    stems = {slug(one.stem).lower(): slug(one.stem) for one in found.values() if one and one.mark}
-    return [_arrival(row, found[row["id"]], stems) for row in rows]
+    guesses = {row["id"]: _guess(row) for row in rows}
+    stems = {one.sorting.set_name.lower(): one.sorting.set_name
+             for one in guesses.values() if one.mark}  # fmt: skip
+    return [_arrival(row, guesses[row["id"]], stems) for row in rows]
 
 
-def _arrival(row: Row, found: Recognition | None, stems: dict[str, str]) -> Arrival:
+@dataclass(frozen=True, slots=True)
+class _Guess:
+    """What a file is by itself; by its name alone while nobody has looked at the picture."""
+
+    found: Recognition | None
+    sorting: Sorting
+    mark: str
+    confidence: float
+
+
+def _guess(row: Row) -> _Guess:
+    found = _recognition(row)
+    if found:
+        return _Guess(found, guessed(found, Path(row["inside"]).name), found.mark, found.confidence)
+    read = read_name(Path(row["name"]).stem)
+    kind = read.kind or ("packed" if read.packed is not None else "none")
+    return _Guess(None, Sorting(set_name=slug(read.stem), map=kind), read.mark, read.confidence)
+
+
+def _recognition(row: Row) -> Recognition | None:
+    """Read once: what a file was recognized as does not change."""
+    if not row["found"]:
+        return None
+    if (known := _read.get(row["id"])) is None:
+        if len(_read) >= _MOST_READ:
+            _read.clear()
+        known = _read[row["id"]] = recognition_of(row["found"])
+    return known
+
+
+def _arrival(row: Row, guess: _Guess, stems: dict[str, str]) -> Arrival:
     said = SortingChange.model_validate(row["change"])
     card = SourceCard.model_validate(row["card"]) if row["card"] else None
     by = {"map": "guess", "normal_y": "guess"}
-    mark = ""
-    if found is None:
-        sorting = _by_name(row["name"])
-    else:
-        sorting, mark = _beside(row, found, stems)
-        if card:
-            sorting = with_card(sorting, mark, card)
-            by["map"] = "card" if mark in {*card.marks, *card.packed} else "guess"
-            by["normal_y"] = "card" if card.normal_y else "guess"
+    sorting, mark = _beside(slug(Path(row["name"]).stem), guess, stems)
+    if card:
+        sorting = with_card(sorting, mark, card)
+        by["map"] = "card" if mark in {*card.marks, *card.packed} else "guess"
+        by["normal_y"] = "card" if card.normal_y else "guess"
     if said.map or said.channels:
         by["map"] = "you"
     if said.normal_y:
         by["normal_y"] = "you"
+    found = guess.found
     return Arrival(
         id=row["id"], sha256=row["sha256"], name=row["name"], inside=row["inside"],
         batch=row["batch"], state=row["state"], error=row["error"], facts=row["facts"],
@@ -133,27 +163,19 @@ def _arrival(row: Row, found: Recognition | None, stems: dict[str, str]) -> Arri
     )  # fmt: skip
 
 
-def _beside(row: Row, found: Recognition, stems: dict[str, str]) -> tuple[Sorting, str]:
+def _beside(whole: str, guess: _Guess, stems: dict[str, str]) -> tuple[Sorting, str]:
     """The guess, with what the names of the other files add, and the mark of its map."""
-    sorting = guessed(found, Path(row["inside"]).name)
-    whole = slug(Path(row["name"]).stem)
-    if found.mark:
-        if found.confidence < 0.9 and whole.lower() in stems:
-            return sorting.model_copy(update={"set_name": whole, "map": MapKind.BASE_COLOR}), ""
-        return sorting, found.mark
     lower = whole.lower()
+    if guess.mark:
+        if guess.confidence < 0.9 and lower in stems:
+            update = {"set_name": whole, "map": MapKind.BASE_COLOR}
+            return guess.sorting.model_copy(update=update), ""
+        return guess.sorting, guess.mark
     for stem in sorted(stems, key=len, reverse=True):
         rest = lower[len(stem) :]
         if lower.startswith(stem) and rest[:1] in ("_", "-", ".") and not rest[1:].isdigit():
-            return sorting.model_copy(update={"set_name": stems[stem]}), rest[1:]
-    return sorting, ""
-
-
-def _by_name(name: str) -> Sorting:
-    """What the name says while nobody has looked at the picture yet."""
-    read = read_name(Path(name).stem)
-    kind = read.kind or ("packed" if read.packed is not None else "none")
-    return Sorting(set_name=slug(read.stem), map=kind)
+            return guess.sorting.model_copy(update={"set_name": stems[stem]}), rest[1:]
+    return guess.sorting, ""
 
 
 def checked(arrivals: list[Arrival]) -> list[Arrival]:

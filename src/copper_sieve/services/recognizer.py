@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import threading
+import time
 from pathlib import Path
 
 from copper_sieve.core.codecs.png import encode_png
@@ -19,6 +20,7 @@ from copper_sieve.store.database import Row
 from copper_sieve.store.sources import get_source, read_chunks, set_decoded
 
 _log = logging.getLogger(__name__)
+_QUIET = 0.2  # seconds without an arrival before the next picture is looked at
 _LOOK_AGAIN = 30.0  # seconds, for what another process left
 
 
@@ -30,9 +32,12 @@ class Recognizer:
         self._told = threading.Event()
         self._thread: threading.Thread | None = None
         self._lock = threading.Lock()
+        self._arrived = 0.0
 
-    def wake(self) -> None:
-        """There may be something to look at."""
+    def wake(self, *, arriving: bool = False) -> None:
+        """There may be something to look at; files that are still arriving go first."""
+        if arriving:
+            self._arrived = time.monotonic()
         with self._lock:
             if self._thread is None or not self._thread.is_alive():
                 self._thread = threading.Thread(target=self._run, name="recognizer", daemon=True)
@@ -44,7 +49,8 @@ class Recognizer:
             self._told.clear()
             try:
                 while self._one():
-                    pass
+                    while time.monotonic() - self._arrived < _QUIET:
+                        time.sleep(_QUIET / 4)
             except Exception:  # the database may be restarting; the next round tries again
                 _log.exception("recognizing failed")
             self._told.wait(_LOOK_AGAIN)

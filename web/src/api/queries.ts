@@ -50,7 +50,9 @@ export const queries = {
             params: { path: { project }, query: { accepted } },
           }),
         ),
-      refetchInterval: (query) => (query.state.data?.waiting ? 2 * BUSY_EVERY : false),
+      // A long table is not asked for as often.
+      refetchInterval: ({ state: { data } }) =>
+        data?.waiting ? (data.rows.length > 100 ? 5 : 2) * BUSY_EVERY : false,
     }),
   cards: () =>
     queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/source-cards")) }),

@@ -48,7 +48,7 @@ async def add_arrival(  # noqa: PLR0917
         path = folder / "incoming"
         await receive(request, path, name, context.settings.max_bytes)
         added = await run_in_threadpool(arrivals.add, context, project, path, name, batch)
-    recognizer.wake()
+    recognizer.wake(arriving=True)
     return AddedRead(
         batch=added.batch,
         ids=list(added.ids),

@@ -4,7 +4,8 @@ import { create } from "zustand";
 import { addArrival } from "@/api/client";
 import { notify } from "@/parts/notices";
 
-const AT_ONCE = 4;
+const AT_ONCE = 5;
+const SHOW_EVERY = 1500; // milliseconds
 
 export interface Incoming {
   file: File;
@@ -38,6 +39,7 @@ export async function arrive(project: string, files: Incoming[], onSome: () => v
     refused: running ? before.refused : [],
   });
   const queue = [...files];
+  let shown = performance.now();
   const refuse = (name: string, message: string) =>
     useArriving.setState((now) => ({ refused: [...now.refused, { name, message }] }));
   async function sendNext(): Promise<void> {
@@ -50,7 +52,10 @@ export async function arrive(project: string, files: Incoming[], onSome: () => v
       refuse(next.path, error instanceof Error ? error.message : `${next.path} could not be sent`);
     }
     useArriving.setState((now) => ({ done: now.done + 1 }));
-    if (useArriving.getState().done % 10 === 0) onSome();
+    if (performance.now() - shown > SHOW_EVERY) {
+      shown = performance.now();
+      onSome();
+    }
     return sendNext();
   }
   await Promise.all(Array.from({ length: AT_ONCE }, sendNext));

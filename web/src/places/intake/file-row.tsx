@@ -1,5 +1,6 @@
 // A file in the sorting table: what it is, why, and what is still to be settled.
 import { AlertTriangle, Info, LoaderCircle, X } from "lucide-react";
+import { memo } from "react";
 import type { ArrivalRead, MapKind, SortingChange } from "@/api/client";
 import { bytes, texels } from "@/parts/figures";
 import { Direction } from "./direction";
@@ -21,7 +22,13 @@ interface Props {
   onDismiss: () => void;
 }
 
-export function FileRow({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
+/** Drawn again only when its own row changes: what is called is about that row alone. */
+export const FileRow = memo(
+  Row,
+  (a, b) => a.row === b.row && a.chosen === b.chosen && a.choices === b.choices,
+);
+
+function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
   return (
     <tr
       data-testid={`file-${row.name}`}

@@ -1,5 +1,5 @@
 // The files of one set: its name to be changed, what it joins, and a row per file.
-import { memo, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 import type { ArrivalRead, SortingChange } from "@/api/client";
 import { type Choices, FileRow } from "./file-row";
@@ -18,7 +18,7 @@ interface Props {
   onDismiss: (row: ArrivalRead) => void;
 }
 
-export const GroupOfSet = memo(function GroupOfSet(props: Props) {
+export function GroupOfSet(props: Props) {
   const {
     name,
     rows,
@@ -35,10 +35,7 @@ export const GroupOfSet = memo(function GroupOfSet(props: Props) {
   const inside = [...new Set(rows.map((row) => row.inside).filter(Boolean))];
   const card = rows.find((row) => row.card)?.card;
   return (
-    <section
-      aria-label={`Set ${name}`}
-      className="mb-3 rounded-md border border-rule bg-card [contain-intrinsic-size:auto_260px] [content-visibility:auto]"
-    >
+    <section aria-label={`Set ${name}`} className="rounded-md border border-rule bg-card">
       <header className="flex h-9 items-center gap-3 rounded-t-md bg-sheet px-4">
         <input
           type="checkbox"
@@ -94,7 +91,7 @@ export const GroupOfSet = memo(function GroupOfSet(props: Props) {
       </table>
     </section>
   );
-});
+}
 
 function NameField({ name, onName }: { name: string; onName: (name: string) => void }) {
   const [text, setText] = useState(name);

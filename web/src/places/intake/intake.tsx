@@ -13,7 +13,7 @@ import { arrive, picked, useArriving, useIncoming } from "./arriving";
 import { Offer, Remember } from "./cards";
 import { ChosenBar } from "./chosen-bar";
 import type { Choices } from "./file-row";
-import { GroupOfSet } from "./group-of-set";
+import { Groups } from "./groups";
 import { useIntake, useIntakeActions } from "./use-intake";
 
 const GREY = new Set(["data"]);
@@ -26,13 +26,12 @@ export function Intake() {
   const [accepted, setAccepted] = useState(false);
   const [over, setOver] = useState(false);
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
-  const [last, setLast] = useState<number | null>(null);
+  const last = useRef<number | null>(null);
   const [refusedOffers, setRefusedOffers] = useState<ReadonlySet<string>>(new Set());
   const [corrected, setCorrected] = useState<string | null>(null);
   const { data: table, error } = useIntake(project, accepted);
   const { data: vocabulary } = useQuery(queries.vocabulary());
   const { data: cards = [] } = useQuery(queries.cards());
-  const arriving = useArriving();
   const rows = useMemo(() => table?.rows ?? [], [table]);
   const actions = useIntakeActions(project, (changed) => setCorrected(changed[0]?.batch ?? null));
   const take = (found: ReturnType<typeof picked>) =>
@@ -75,18 +74,21 @@ export function Intake() {
     };
   }, [vocabulary]);
   const groups = useMemo(() => groupsOf(rows), [rows]);
+  const order = useRef<number[]>([]);
+  order.current = groups.flatMap(([, some]) => some.map((one) => one.id));
 
   function choose(row: ArrivalRead, extend: boolean) {
+    const from = last.current;
     setChosen((before) => {
       const after = new Set(before);
-      const order = groups.flatMap(([, some]) => some.map((one) => one.id));
-      const [a, b] = [order.indexOf(last ?? row.id), order.indexOf(row.id)];
-      if (extend && last !== null)
-        for (const id of order.slice(Math.min(a, b), Math.max(a, b) + 1)) after.add(id);
+      const ids = order.current;
+      const [a, b] = [ids.indexOf(from ?? row.id), ids.indexOf(row.id)];
+      if (extend && from !== null)
+        for (const id of ids.slice(Math.min(a, b), Math.max(a, b) + 1)) after.add(id);
       else if (!after.delete(row.id)) after.add(row.id);
       return after;
     });
-    setLast(row.id);
+    last.current = row.id;
   }
 
   const offers = (table?.offers ?? []).filter((one) => !refusedOffers.has(keyOf(one)));
@@ -96,7 +98,7 @@ export function Intake() {
       <div className="flex h-[50px] shrink-0 items-center gap-3">
         <h1 className="text-[19px] font-semibold">Intake</h1>
         <span className="figures text-second">{countsOf(rows, unsettled.length)}</span>
-        <Progress waiting={table?.waiting ?? 0} rows={rows.length} {...arriving} />
+        <Progress waiting={table?.waiting ?? 0} rows={rows.length} />
         <label className="ml-auto flex items-center gap-1.5 text-second">
           <input
             type="checkbox"
@@ -150,27 +152,23 @@ export function Intake() {
           onLeave={() => setCorrected(null)}
         />
       )}
-      {groups.map(([name, some]) => (
-        <GroupOfSet
-          key={name}
-          name={name}
-          rows={some}
-          known={table?.known_sets[name.toLowerCase()]}
-          project={project}
-          choices={choices}
-          chosen={chosen}
-          onChoose={choose}
-          onChooseAll={(all) =>
-            setChosen((before) => {
-              const after = new Set(before);
-              for (const row of some) all ? after.add(row.id) : after.delete(row.id);
-              return after;
-            })
-          }
-          onChange={(given: ArrivalRead[], change: SortingChange) => actions.change(given, change)}
-          onDismiss={(row) => actions.dismiss([row])}
-        />
-      ))}
+      <Groups
+        groups={groups}
+        known={table?.known_sets ?? {}}
+        project={project}
+        choices={choices}
+        chosen={chosen}
+        onChoose={choose}
+        onChooseAll={(some, all) =>
+          setChosen((before) => {
+            const after = new Set(before);
+            for (const row of some) all ? after.add(row.id) : after.delete(row.id);
+            return after;
+          })
+        }
+        onChange={(given: ArrivalRead[], change: SortingChange) => actions.change(given, change)}
+        onDismiss={(row) => actions.dismiss([row])}
+      />
       {table && (
         <button
           type="button"
@@ -235,14 +233,8 @@ function countsOf(rows: ArrivalRead[], unsettled: number): string {
   return `${files} · ${sets} ${sets === 1 ? "set" : "sets"}${left}`;
 }
 
-interface ProgressProps {
-  waiting: number;
-  rows: number;
-  total: number;
-  done: number;
-}
-
-function Progress({ waiting, rows, total, done }: ProgressProps) {
+function Progress({ waiting, rows }: { waiting: number; rows: number }) {
+  const { total, done } = useArriving();
   const sending = done < total;
   if (!sending && waiting === 0) return <span role="status" />;
   const share = sending ? done / total : 1 - waiting / Math.max(rows, 1);
