@@ -1,0 +1,1 @@
+"""Steps at the head of a set: what is done to its pictures before maps are derived from them."""
