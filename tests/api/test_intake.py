@@ -13,6 +13,13 @@ from fastapi.testclient import TestClient
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.pipeline.assay import read_manifest
+from copper_sieve.core.pipeline.deliver import deliver
+from copper_sieve.core.pipeline.pack import pack
+from copper_sieve.core.presets.catalog import get_target
+from copper_sieve.core.presets.texture_set import SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.store.texture_sets import get_set
 from tests.conftest import MakePhoto, photo_codes
 from tests.core.recognition.maps import blended, encoded, normals, relief
 
@@ -266,3 +273,56 @@ def test_a_file_joins_the_set_of_its_name_that_is_there(intake: Intake, tmp_path
     found = intake.set(set_id)
     assert found["roughness"]["how"] == "imported"
     assert found["whole"]["shelf"]["roughness"][0]["how"] == "derived"
+
+
+def test_an_inverted_relief_is_hinted_at_by_the_height_of_its_set(
+    intake: Intake, tmp_path: Path
+) -> None:
+    field = relief("pebbles", 4, 64)
+    vectors = normals(field, 0.5, down=False) * np.array([-1, -1, 1])
+    files = {
+        "bay_color.png": png(tmp_path, "c.png", photo_codes((64, 64), 9)),
+        "bay_normal.png": png(tmp_path, "n.png", encoded(vectors)),
+        "bay_height.png": png(tmp_path, "h.png", (field * 255).astype(np.uint8)),
+    }
+    intake.drop(files, "one")
+    for _ in range(100):
+        row = next(row for row in intake.rows() if row["map"] == "normal")
+        if row["hint"]:
+            break
+        time.sleep(0.05)
+    assert "inside out" in row["hint"]
+    assert "bay_height.png" in row["hint"]
+    assert row["problem"] is None  # a hint stops nobody
+
+
+def test_normals_of_two_channels_get_their_z_back(intake: Intake, tmp_path: Path) -> None:
+    vectors = normals(relief("pebbles", 4, 64), 0.8, down=True)
+    codes = encoded(vectors)
+    codes[:, :, 2] = 0
+    files = {
+        "bow_color.png": png(tmp_path, "c.png", photo_codes((64, 64), 9)),
+        "bow_normal.png": png(tmp_path, "n.png", codes),
+    }
+    rows = intake.drop(files, "one")
+    made = intake.post("arrivals/acceptances", ids=[row["id"] for row in rows])["sets"]
+    normal = intake.set(made["bow"])["normal"]
+    assert (normal["channels"], normal["normal_y"]) == ("RG", "down")
+
+
+def test_the_licence_of_the_card_travels_into_the_manifest(
+    intake: Intake, tmp_path: Path, context: Context
+) -> None:
+    rows = intake.drop(metal_drop(tmp_path, "rail", 8), "one")
+    ids = [row["id"] for row in rows]
+    intake.post("source-cards", 201, ids=ids, name="Canal Metals", licence="CC0", where="a shop")
+    set_id = intake.post("arrivals/acceptances", ids=ids)["sets"]["rail"]
+    sizes = {row["sha256"]: (64, 64) for row in rows}
+    with context.database.transaction() as connection:
+        definition = SetDefinition.model_validate(get_set(connection, set_id)["definition"])
+    packing = pack(get_target("orm-y-down"), definition, sizes)
+    written = deliver(packing, tmp_path / "out", sizes=sizes, load_source=context.load_source,
+                      token="1")  # fmt: skip
+    assert written.manifest.origin is not None
+    assert written.manifest.origin.licence == "CC0"
+    assert read_manifest(tmp_path / "out").origin == written.manifest.origin

@@ -15,6 +15,7 @@ from copper_sieve.core.pipeline.intake import thumbnail
 from copper_sieve.core.pipeline.recognize import recognize_file
 from copper_sieve.services.arrival_table import recognition_row
 from copper_sieve.services.context import Context
+from copper_sieve.services.hints import hint_drop
 from copper_sieve.store import intake as store
 from copper_sieve.store.database import Row
 from copper_sieve.store.sources import get_source, read_chunks, set_decoded
@@ -33,6 +34,7 @@ class Recognizer:
         self._thread: threading.Thread | None = None
         self._lock = threading.Lock()
         self._arrived = 0.0
+        self._seen: set[tuple[int, str]] = set()  # drops without hints so far
 
     def wake(self, *, arriving: bool = False) -> None:
         """There may be something to look at; files that are still arriving go first."""
@@ -49,6 +51,7 @@ class Recognizer:
             self._told.clear()
             try:
                 while self._one():
+                    # Files that are still arriving go first.
                     while time.monotonic() - self._arrived < _QUIET:
                         time.sleep(_QUIET / 4)
             except Exception:  # the database may be restarting; the next round tries again
@@ -59,7 +62,11 @@ class Recognizer:
         with self._context.database.transaction() as connection:
             row = store.next_waiting(connection)
         if row is None:
+            for project_id, batch in self._seen:
+                hint_drop(self._context, project_id, batch)
+            self._seen.clear()
             return False
+        self._seen.add((row["project_id"], row["batch"]))
         try:
             self._look_at(row)
         except PictureError as error:

@@ -1313,6 +1313,7 @@ export interface components {
             source: string;
             /**
              * Channels
+             * @description RG for normals whose z is built again from x and y
              * @default RGB
              */
             channels: string;
@@ -1748,6 +1749,7 @@ export interface components {
             shelf: {
                 [key: string]: (components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"])[];
             };
+            origin: components["schemas"]["Origin"] | null;
             /** Readiness */
             readiness: {
                 [key: string]: "ready" | "delivered" | "stale";

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.presets.origin import Origin
 from copper_sieve.core.presets.texture_set import (
     Imported,
     MapDefinition,
@@ -37,6 +38,7 @@ class SetRead(Answer):
     surface: SurfaceSpec
     maps: list[MapRead]
     shelf: dict[MapKind, list[MapDefinition]]
+    origin: Origin | None
     readiness: dict[str, Literal["ready", "delivered", "stale"]]
     can_undo: bool
     can_redo: bool
@@ -146,6 +148,7 @@ def read_set(view: SetView) -> SetRead:
             for kind, definition in view.texture_set.maps.items()
         ],
         shelf={kind: list(ways) for kind, ways in view.texture_set.shelf.items()},
+        origin=view.texture_set.origin,
         readiness=dict(view.readiness),
         can_undo=view.can_undo,
         can_redo=view.can_redo,

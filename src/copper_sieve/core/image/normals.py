@@ -39,6 +39,13 @@ def encoded_to_vectors(normal_encoded: Float, y: NormalY) -> Float:
     return normalize(vectors)
 
 
+def with_rebuilt_z(encoded: Float) -> Float:
+    """Encoded normals of two components, (H, W, 2 or more), with z = sqrt(1 - x^2 - y^2)."""
+    xy = encoded[:, :, :2] * np.float32(2) - np.float32(1)
+    z = np.sqrt(np.clip(1 - (xy**2).sum(axis=2), 0, 1))
+    return np.dstack([encoded[:, :, :2], z * np.float32(0.5) + np.float32(0.5)])
+
+
 def vectors_to_encoded(vectors: Float) -> Float:
     """Unit vectors, Y up, to encoded normals in [0, 1], green up: v = (n + 1) / 2."""
     return vectors * np.float32(0.5) + np.float32(0.5)

@@ -13,7 +13,7 @@ from copper_sieve.core.errors import CancelledError
 from copper_sieve.core.image.encoding import decode_color, dequantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.meaning import as_meaning
-from copper_sieve.core.image.normals import encoded_to_vectors
+from copper_sieve.core.image.normals import encoded_to_vectors, with_rebuilt_z
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
 from copper_sieve.core.image.resize import resize
 from copper_sieve.core.operations import get_operation
@@ -159,7 +159,10 @@ def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raste
         if values.shape[2] == 1:
             values = np.repeat(values, 3, axis=2)
     elif meaning is Meaning.NORMAL:
-        values = encoded_to_vectors(dequantize(codes), imported.normal_y)
+        encoded = dequantize(codes)
+        if names == ("R", "G"):
+            encoded = with_rebuilt_z(encoded)
+        values = encoded_to_vectors(encoded, imported.normal_y)
     elif codes.shape[2] == 3:
         grey = (codes[:, :, 0] == codes[:, :, 1]).all() and (codes[:, :, 1] == codes[:, :, 2]).all()
         values = dequantize(codes[:, :, :1]) if grey else _stored_luminance(dequantize(codes))

@@ -22,12 +22,16 @@ Channels = dict[str, MapKind | None]
 
 
 class Sorting(Model):
-    """The place of one file. "none" leaves it out; `channels` counts for packed ones only."""
+    """The place of one file. "none" leaves it out; `channels` counts for packed ones only.
+
+    two_channels : of a normal map, whose z is built again
+    """
 
     set_name: str
     map: Sorted
     channels: Channels = Field(default_factory=dict)
     normal_y: NormalY | None = None
+    two_channels: bool = False
 
 
 class SortingChange(Model):
@@ -53,6 +57,7 @@ def guessed(found: Recognition, name_of_folder: str = "") -> Sorting:
         set_name=slug(stem),
         map="packed" if found.channels else found.kind or "none",
         channels={one.name: one.kind for one in found.channels},
+        two_channels=found.two_channels,
         normal_y=stated_normal_y(found) or (NormalY.UP if found.flat else None),
     )
 
@@ -113,7 +118,7 @@ def imports_of(
     maps = {
         kind: Imported(
             source=sha256,
-            channels="R" if names[0] == "Y" else "RGB",
+            channels=_channels(sorting, names),
             encoding=encoding if color else Encoding.LINEAR,
             normal_y=sorting.normal_y or NormalY.UP,
         )
@@ -121,3 +126,9 @@ def imports_of(
     if kind is MapKind.BASE_COLOR and cut_out:
         maps[MapKind.OPACITY] = Imported(source=sha256, channels="A")
     return maps
+
+
+def _channels(sorting: Sorting, names: tuple[str, ...]) -> str:
+    if names[0] == "Y":
+        return "R"
+    return "RG" if sorting.two_channels and sorting.map is MapKind.NORMAL else "RGB"

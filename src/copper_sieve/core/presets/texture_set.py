@@ -34,7 +34,11 @@ class Imported(Model):
 
     how: Literal["imported"] = "imported"
     source: str = Field(pattern="^[0-9a-f]{64}$")
-    channels: str = Field(default="RGB", pattern="^(RGB|R|G|B|A)$")
+    channels: str = Field(
+        default="RGB",
+        pattern="^(RGB|RG|R|G|B|A)$",
+        description="RG for normals whose z is built again from x and y",
+    )
     encoding: Encoding = Encoding.SRGB
     normal_y: NormalY = NormalY.UP
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from copper_sieve.core.image.encoding import dequantize
 from copper_sieve.core.image.map_kind import NormalY
-from copper_sieve.core.image.normals import encoded_to_vectors
+from copper_sieve.core.image.normals import encoded_to_vectors, with_rebuilt_z
 from copper_sieve.core.image.raster import Encoding, Picture
 
 _WINDOW = 384  # texels a side that are shown, so that fine relief is seen
@@ -26,9 +26,7 @@ def lit_from_above(picture: Picture, y: NormalY) -> Picture:
     encoded = dequantize(codes) if codes.dtype.kind == "u" else codes.astype(np.float32)
     blue = encoded[:, :, 2]
     if blue.max() - blue.min() < 0.01:  # two channels
-        xy = encoded[:, :, :2] * 2 - 1
-        z = np.sqrt(np.clip(1 - (xy**2).sum(axis=2), 0, 1))
-        encoded = np.dstack([encoded[:, :, :2], z * 0.5 + 0.5])
+        encoded = with_rebuilt_z(encoded)
     vectors = encoded_to_vectors(np.ascontiguousarray(encoded), y)
     z = np.maximum(vectors[:, :, 2:], 0.1)
     slopes = vectors[:, :, :2] / z

@@ -32,6 +32,7 @@ class Recognition:
     channels : for a packed picture what each channel holds
     normal_y, normal_confidence, normal_reason : "up", "down", "mixed" or "unknown"
     flat : normals that all point the same way, which need no direction
+    two_channels : normals without z
     mark : the words of its name that say which map it is
     remarks : what a careful colleague would mention, in words
     """
@@ -45,6 +46,7 @@ class Recognition:
     normal_confidence: float = 0.0
     normal_reason: str = _NO_DIRECTION.reason
     flat: bool = False
+    two_channels: bool = False
     mark: str = ""
     tile: int | None = None
     remarks: tuple[str, ...] = ()
@@ -90,6 +92,7 @@ def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition
         normal_confidence=direction.confidence,
         normal_reason=direction.reason,
         flat=content.flat,
+        two_channels=content.vectors == "two_channels",
         mark=reading.mark,
         tile=reading.tile,
         remarks=tuple(found.remarks),

@@ -198,6 +198,16 @@ function SetRow({ set, columns, targets, project, titleOf, chosen, onToggle }: R
             <span className="figures text-second">
               {texels(set.width, set.height)} · {metres(set.surface.tile_size)}
             </span>
+            {set.origin && (
+              <span
+                className="block max-w-[180px] truncate text-[12px] text-second"
+                title={[set.origin.card, set.origin.licence, set.origin.where]
+                  .filter(Boolean)
+                  .join(" · ")}
+              >
+                from {set.origin.card}
+              </span>
+            )}
           </Link>
         </div>
       </td>
