@@ -97,7 +97,7 @@ def _watch(served: Served, files: list[tuple[str, bytes]]) -> None:
         time.sleep(0.5)
     right = sum(row["map"] != "none" and not row["problem"] for row in table["rows"])
     print(f"all in the table after {sent:.1f} s, all recognized after "
-          f"{time.monotonic() - started:.1f} s; the table was answered in {slowest:.2f} s at most; "
+          f"{time.monotonic() - started:.1f} s; table answered in {slowest:.2f} s at most; "
           f"{right} of {len(files)} settled by themselves; "
           f"server {before:.0f} MB before, {_memory(served.process.pid):.0f} MB at most")  # fmt: skip
 
