@@ -175,7 +175,7 @@ def read_name(stem: str) -> NameReading:
             kind, packed, confidence, _ = found
             return NameReading(
                 named(core[count:]), kind, packed, normal_y if kind is MapKind.NORMAL else None,
-                min(confidence, _SHORT), f"its name begins with {'_'.join(mark)}", "_".join(mark),
+                min(confidence, _WEAK), f"its name begins with {'_'.join(mark)}", "_".join(mark),
                 tile,
             )  # fmt: skip
     return NameReading(
@@ -184,8 +184,9 @@ def read_name(stem: str) -> NameReading:
 
 
 def kind_from_name(stem: str) -> MapKind | None:
-    """The map kind a file's stem states, or None where it says nothing or is packed."""
-    return read_name(stem).kind
+    """The map kind a file's stem states with some confidence, or None; None for packed files."""
+    read = read_name(stem)
+    return read.kind if read.confidence >= _SHORT else None
 
 
 def normal_y_from_name(stem: str) -> NormalY | None:
@@ -230,7 +231,8 @@ def _spelled(word: str, *, alone: bool) -> _Found | None:
     """What a joined spelling stands for; single letters need a word before them."""
     if word in _KINDS:
         kind, confidence = _KINDS[word]
-        return None if alone and len(word) < 3 else (kind, None, confidence, None)
+        # A name that is nothing but an everyday word is the surface's own.
+        return None if alone and confidence < _USUAL else (kind, None, confidence, None)
     if word in _PACKED_WORDS:
         return None, _PACKED_WORDS[word], _USUAL, None
     if word in _UNORDERED:
