@@ -12,9 +12,11 @@ from pydantic import ValidationError
 
 from copper_sieve.core.errors import NamePatternError, ParameterError, UnknownTargetError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.presets.catalog import builtin_targets, get_target
 from copper_sieve.core.presets.manifest import Manifest
 from copper_sieve.core.presets.naming import check_distinct, check_name, expand, slug
+from copper_sieve.core.presets.sorting import Sorting, imports_of
 from copper_sieve.core.presets.target_preset import FileSpec, Slot, TargetPreset
 from copper_sieve.core.presets.texture_set import (
     Constant,
@@ -196,3 +198,12 @@ def test_kinds_from_names(stem: str, kind: MapKind | None) -> None:
 )
 def test_direction_from_names(stem: str, direction: NormalY | None) -> None:
     assert normal_y_from_name(stem) is direction
+
+
+def test_a_color_beside_an_alpha_stays_one_map() -> None:
+    """Specular color in RGB and glossiness in A, as glTF's extension packs them."""
+    channels = dict.fromkeys("RGB", MapKind.SPECULAR_COLOR) | {"A": MapKind.GLOSSINESS}
+    said = Sorting(set_name="a", map="packed", channels=channels)
+    maps = imports_of(said, SHA, tuple("RGBA"), Encoding.SRGB, cut_out=True)
+    assert maps[MapKind.SPECULAR_COLOR] == Imported(source=SHA, channels="RGB")
+    assert maps[MapKind.GLOSSINESS].channels == "A"

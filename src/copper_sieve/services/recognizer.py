@@ -9,9 +9,8 @@ from pathlib import Path
 
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.errors import PictureError
-from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.evaluate import computing
-from copper_sieve.core.pipeline.intake import thumbnail
+from copper_sieve.core.pipeline.intake import is_cut_out, thumbnail
 from copper_sieve.core.pipeline.recognize import recognize_file
 from copper_sieve.services.arrival_table import recognition_row
 from copper_sieve.services.context import Context
@@ -91,14 +90,7 @@ class Recognizer:
             with computing:
                 read = recognize_file(path, self._context.settings.limits, Path(row["name"]).name)
                 small = encode_png(thumbnail(read.picture))
-        facts = {"cut_out": _is_cut_out(read.picture)}
+        facts = {"cut_out": is_cut_out(read.picture)}
         with self._context.database.transaction() as connection:
             set_decoded(connection, row["sha256"], small, facts)
             store.set_found(connection, row["id"], recognition_row(read.recognition))
-
-
-def _is_cut_out(picture: Picture) -> bool:
-    if "A" not in picture.channels:
-        return False
-    alpha = picture.channel("A")
-    return bool(alpha.min() != alpha.max())

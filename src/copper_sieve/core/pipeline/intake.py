@@ -13,19 +13,26 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.image.resize import fit_size, resize
 from copper_sieve.core.pipeline.assay import file_sha256
+from copper_sieve.core.presets.sorting import Sorting, imports_of
 from copper_sieve.core.presets.texture_set import Imported
+from copper_sieve.core.recognition.content import look_at
 from copper_sieve.core.recognition.names import normal_y_from_name
 
 
 @dataclass(frozen=True, slots=True)
 class SourceFacts:
-    """A file that can be read: its identity, its spec, and if its alpha says anything."""
+    """A file that can be read: its identity, its spec, and what its values say at once.
+
+    cut_out : its alpha says something
+    two_channels : read as normals, it has no z
+    """
 
     sha256: str
     name: str
     bytes: int
     spec: PictureSpec
     cut_out: bool
+    two_channels: bool = False
 
     @property
     def size(self) -> tuple[int, int]:
@@ -36,33 +43,37 @@ class SourceFacts:
 def examine(path: Path, limits: Limits, name: str | None = None) -> tuple[SourceFacts, Picture]:
     """Read a whole file once: its facts and its codes. Raises PictureError with the reason."""
     spec, picture = read_picture(path, limits)
-    cut_out = False
-    if "A" in picture.channels:
-        alpha = picture.channel("A")
-        cut_out = bool(alpha.min() != alpha.max())
-    facts = SourceFacts(file_sha256(path), name or path.name, path.stat().st_size, spec, cut_out)
+    facts = SourceFacts(
+        file_sha256(path), name or path.name, path.stat().st_size, spec,
+        is_cut_out(picture), _has_two_channels(picture),
+    )  # fmt: skip
     return facts, picture
 
 
 def imported_maps(
     facts: SourceFacts, kind: MapKind, normal_y: NormalY | None = None
 ) -> dict[MapKind, Imported]:
-    """The maps that a file gives: itself, and opacity from an alpha that is not constant."""
-    if kind is MapKind.OPACITY and facts.cut_out:
-        return {kind: Imported(source=facts.sha256, channels="A")}
-    grey = facts.spec.channels[0] == "Y"
-    stated = normal_y or normal_y_from_name(Path(facts.name).stem) or NormalY.UP
-    maps = {
-        kind: Imported(
-            source=facts.sha256,
-            channels="R" if grey else "RGB",
-            encoding=facts.spec.encoding,
-            normal_y=stated,
-        )
-    }
-    if kind is MapKind.BASE_COLOR and facts.cut_out:
-        maps[MapKind.OPACITY] = Imported(source=facts.sha256, channels="A")
-    return maps
+    """The maps that a file gives when it is said which one it is; see `imports_of`."""
+    stated = normal_y or normal_y_from_name(Path(facts.name).stem)
+    said = Sorting(set_name="one", map=kind, normal_y=stated, two_channels=facts.two_channels)
+    return imports_of(
+        said, facts.sha256, facts.spec.channels, facts.spec.encoding, cut_out=facts.cut_out
+    )
+
+
+def is_cut_out(picture: Picture) -> bool:
+    """Its alpha says something."""
+    if "A" not in picture.channels:
+        return False
+    alpha = picture.channel("A")
+    return bool(alpha.min() != alpha.max())
+
+
+def _has_two_channels(picture: Picture) -> bool:
+    if "B" not in picture.channels:
+        return False
+    blue = picture.channel("B")
+    return bool(blue.min() == blue.max()) and look_at(picture).vectors == "two_channels"
 
 
 def thumbnail(picture: Picture, side: int = 192) -> Picture:

@@ -106,11 +106,16 @@ def imports_of(
     if sorting.map == "none":
         return {}
     if sorting.map == "packed":
-        return {
+        held = sorting.channels
+        maps = {
             kind: Imported(source=sha256, channels=name, encoding=Encoding.LINEAR)
-            for name, kind in sorting.channels.items()
+            for name, kind in held.items()
             if kind is not None
         }
+        whole = held.get("R")
+        if whole in maps and held.get("G") is held.get("B") is whole:  # a color beside an alpha
+            maps[whole] = Imported(source=sha256, channels="RGB", encoding=encoding)
+        return maps
     kind = MapKind(sorting.map)
     if kind is MapKind.OPACITY and cut_out:
         return {kind: Imported(source=sha256, channels="A")}
