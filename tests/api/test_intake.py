@@ -326,3 +326,15 @@ def test_the_licence_of_the_card_travels_into_the_manifest(
     assert written.manifest.origin is not None
     assert written.manifest.origin.licence == "CC0"
     assert read_manifest(tmp_path / "out").origin == written.manifest.origin
+
+
+def test_a_single_normal_map_has_its_direction_measured_as_well(
+    intake: Intake, tmp_path: Path
+) -> None:
+    data = metal_drop(tmp_path, "pipe", 9)["pipe_nrm.png"]  # green downwards, its name says nothing
+    for address in (f"{intake.address}/sources", "/api/maps/normal/sources"):
+        answer = intake.client.post(address, params={"name": "pipe_nrm.png"}, content=data)
+        assert answer.status_code == 201, answer.text
+        made = answer.json()
+        found = made["definition"] if "definition" in made else intake.set(made["set_id"])["normal"]
+        assert found["normal_y"] == "down"

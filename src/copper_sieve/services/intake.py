@@ -6,12 +6,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.codecs import PictureSpec
+from copper_sieve.core.codecs.lossy import loss_of
 from copper_sieve.core.codecs.png import encode_png
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.pipeline.evaluate import computing
 from copper_sieve.core.pipeline.intake import SourceFacts, examine, imported_maps, thumbnail
 from copper_sieve.core.presets.naming import safe_file_name, slug
 from copper_sieve.core.presets.texture_set import Imported, SurfaceSpec, compose
+from copper_sieve.core.recognition.judging import recognize_picture, stated_normal_y
 from copper_sieve.core.recognition.names import kind_from_name
 from copper_sieve.services.context import Context
 from copper_sieve.store.database import Transaction
@@ -53,13 +56,14 @@ def take_in(
         path.rename(renamed)
     facts, picture = examine(renamed, context.settings.limits)
     kind = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
+    green = _green(renamed, facts, picture) if kind is MapKind.NORMAL else None
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         new = _store(connection, renamed, facts, picture)
         row = set_of_source(connection, project["id"], facts.sha256)
         known_set = row is not None
         if row is None:
-            maps = imported_maps(facts, kind)
+            maps = imported_maps(facts, kind, green)
             texture_set = compose(slug(Path(facts.name).stem), maps, surface)
             row = add_set(connection, project["id"], texture_set)
     return TakenIn(
@@ -85,7 +89,17 @@ def take_in_map(
     facts, picture = examine(renamed, context.settings.limits)
     with context.database.transaction() as connection:
         _store(connection, renamed, facts, picture)
-    return _facts_row(facts), imported_maps(facts, kind)[kind]
+    green = _green(renamed, facts, picture) if kind is MapKind.NORMAL else None
+    return _facts_row(facts), imported_maps(facts, kind, green)[kind]
+
+
+def _green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
+    """The measured direction of green, else the name's; None where neither tells."""
+    with computing:
+        found = recognize_picture(
+            Path(facts.name).stem, picture, loss=loss_of(path, facts.spec.format)
+        )
+    return stated_normal_y(found)
 
 
 def _store(connection: Transaction, path: Path, facts: SourceFacts, picture: Picture) -> bool:
