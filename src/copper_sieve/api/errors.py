@@ -19,6 +19,7 @@ from copper_sieve.core.errors import (
     PlanError,
     PresetError,
     RecipeError,
+    ShapeError,
     SieveError,
     UnknownTargetError,
 )
@@ -36,6 +37,7 @@ _STATUS: tuple[tuple[type[SieveError], int], ...] = (
     (PlanError, 422),
     (PresetError, 422),
     (RecipeError, 422),
+    (ShapeError, 422),
 )
 
 

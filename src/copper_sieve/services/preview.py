@@ -11,7 +11,8 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Float
 from copper_sieve.core.pipeline.evaluate import Cache, evaluate
 from copper_sieve.core.pipeline.plan import Plan, plan
-from copper_sieve.core.presets.texture_set import Imported, SetDefinition
+from copper_sieve.core.pipeline.preparing import Guide, guide_of, native_size, settled_surface
+from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.store.sources import source_sizes
@@ -31,6 +32,19 @@ class PreviewMap:
     codes: Codes | None
 
 
+@dataclass(frozen=True, slots=True)
+class Previewed:
+    """Maps of a set, and what preparing it comes to: size in texels, surface, its guide.
+
+    guide : the kind and picture by which it is prepared, with the picture's size; None without one
+    """
+
+    maps: dict[MapKind, PreviewMap]
+    size: tuple[int, int]
+    surface: SurfaceSpec
+    guide: tuple[Guide, tuple[int, int]] | None
+
+
 class _DraftCache:
     """Drafts stay in memory, so that a moved slider does not fill the disk; imports are kept."""
 
@@ -41,8 +55,8 @@ class _DraftCache:
         return self._context.cache.get(key)
 
     def put(self, key: str, pixels: Float) -> None:
-        imported = isinstance(self._plan.nodes[key].definition, Imported)
-        keeper: Cache = self._context.cache if imported else self._context.memory
+        is_read = self._plan.nodes[key].is_read
+        keeper: Cache = self._context.cache if is_read else self._context.memory
         keeper.put(key, pixels)
 
 
@@ -66,7 +80,7 @@ class Previewer:
         window: str,
         sequence: int,
         known: Collection[str] = (),
-    ) -> dict[MapKind, PreviewMap]:
+    ) -> Previewed:
         """Compute maps (default: all of the set) for the eye.
 
         working_side : texels of the longer side at which maps are derived before they are reduced;
@@ -92,7 +106,7 @@ class Previewer:
             cache=_DraftCache(self._context, graph) if draft else self._context.cache,
             is_cancelled=lambda: self._newest[window] > sequence,
         )
-        return {
+        maps = {
             kind: PreviewMap(
                 key,
                 graph.nodes[key].size,
@@ -100,6 +114,13 @@ class Previewer:
             )
             for kind, key in graph.outputs.items()
         }
+        guide = guide_of(texture_set, sizes)
+        return Previewed(
+            maps,
+            native_size(texture_set, sizes),
+            settled_surface(texture_set, sizes),
+            (guide, sizes[guide[1].source]) if guide else None,
+        )
 
     def _set_and_sizes(
         self, set_id: int, draft: SetDefinition | None

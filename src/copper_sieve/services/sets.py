@@ -9,9 +9,10 @@ from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.plan import Plan, native_size, plan
+from copper_sieve.core.pipeline.plan import Plan, plan
+from copper_sieve.core.pipeline.preparing import native_size, settled_surface
 from copper_sieve.core.presets.catalog import builtin_targets
-from copper_sieve.core.presets.texture_set import SetDefinition
+from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.store import deliveries, texture_sets
@@ -26,12 +27,16 @@ Readiness = Literal["ready", "delivered", "stale"]
 
 @dataclass(frozen=True, slots=True)
 class SetView:
-    """A set as the interface shows it: definition, size, content keys of its thumbnails."""
+    """A set as the interface shows it: definition, size, content keys of its thumbnails.
+
+    surface : as it is once the set is prepared
+    """
 
     id: int
     version: int
     texture_set: SetDefinition
     size: tuple[int, int]
+    surface: SurfaceSpec
     keys: dict[MapKind, str]
     readiness: dict[str, Readiness]
     can_undo: bool
@@ -53,9 +58,17 @@ def get_view(context: Context, set_id: int) -> SetView:
         return _views(connection, row["project_id"], [row])[0]
 
 
-def change(context: Context, set_id: int, version: int, texture_set: SetDefinition) -> SetView:
+def change(
+    context: Context,
+    set_id: int,
+    version: int,
+    texture_set: SetDefinition,
+    *,
+    amends: bool = False,
+) -> SetView:
     """Replace a set's definition.
 
+    amends : it belongs to the change before, both are undone in one
     Raises ConflictError when it was changed since `version`, PlanError or ParameterError when it
     cannot be computed; then nothing is changed.
     """
@@ -65,7 +78,7 @@ def change(context: Context, set_id: int, version: int, texture_set: SetDefiniti
         if missing := texture_set.sources() - set(sizes):
             raise ConflictError(f"the source {min(missing)[:12]} is not there: take it in first")
         plan(texture_set, sizes)
-        row = texture_sets.update_set(connection, set_id, version, texture_set)
+        row = texture_sets.update_set(connection, set_id, version, texture_set, amends=amends)
         return _views(connection, row["project_id"], [row])[0]
 
 
@@ -104,6 +117,7 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
                 version=row["version"],
                 texture_set=one,
                 size=native_size(one, sizes),
+                surface=settled_surface(one, sizes),
                 keys=keys,
                 readiness=readiness,
                 can_undo=can_undo,

@@ -63,13 +63,19 @@ def set_of_source(connection: Transaction, project_id: int, sha256: str) -> Row 
 
 
 def update_set(
-    connection: Transaction, set_id: int, version: int, texture_set: SetDefinition
+    connection: Transaction,
+    set_id: int,
+    version: int,
+    texture_set: SetDefinition,
+    *,
+    amends: bool = False,
 ) -> Row:
     """Replace the definition if nobody changed it since `version`, and keep it as a new state.
 
+    amends : it belongs to the change before and takes its place in what can be undone
     Raises ConflictError, NotFoundError.
     """
-    n = _position(connection, set_id)["history_n"] + 1
+    n = _position(connection, set_id)["history_n"] + (not amends)
     row = _show(connection, set_id, version, n, texture_set)
     state = {"id": set_id, "n": n, "definition": _json(texture_set), "kept": _STATES_KEPT}
     connection.execute(_SQL["forget_history"], state)

@@ -273,6 +273,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/seam-measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Seams
+         * @description Each way to close the seams of a set, or of a draft of it, with its figures.
+         */
+        post: operations["measure_seams"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/arrivals": {
         parameters: {
             query?: never;
@@ -1116,6 +1136,23 @@ export interface components {
          */
         Draft: {
             surface: components["schemas"]["SurfaceSpec"];
+            /**
+             * @default {
+             *       "frame": {
+             *         "angle": 0,
+             *         "crop": [
+             *           0,
+             *           0,
+             *           1,
+             *           1
+             *         ],
+             *         "mirror": false,
+             *         "quarter_turns": 0
+             *       },
+             *       "marks": []
+             *     }
+             */
+            prepare: components["schemas"]["Preparation"];
             /** Maps */
             maps: {
                 [key: string]: components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"];
@@ -1205,6 +1242,23 @@ export interface components {
             message: string;
         };
         /**
+         * EvenLight
+         * @description Large-scale light taken out of color pictures.
+         */
+        EvenLight: {
+            /**
+             * Strength
+             * @default 0.9
+             */
+            strength: number;
+            /**
+             * Scale
+             * @description of the picture's width
+             * @default 0.125
+             */
+            scale: number;
+        };
+        /**
          * FileCheck
          * @description One file: its channels, and in words what is wrong with it.
          */
@@ -1277,6 +1331,69 @@ export interface components {
             };
         };
         /**
+         * FrameSpec
+         * @description Which part of the picture is used; see `operations.prepare.frame.Frame`.
+         */
+        FrameSpec: {
+            /** Corners */
+            corners?: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
+            /**
+             * Aspect
+             * @description width over height
+             */
+            aspect?: number | null;
+            /**
+             * Quarter Turns
+             * @description clockwise
+             * @default 0
+             */
+            quarter_turns: number;
+            /**
+             * Mirror
+             * @default false
+             */
+            mirror: boolean;
+            /**
+             * Angle
+             * @description degrees clockwise
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Crop
+             * @description left, top, right, bottom of the straightened picture
+             * @default [
+             *       0,
+             *       0,
+             *       1,
+             *       1
+             *     ]
+             */
+            crop: [
+                number,
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * FromMap
          * @description What fills a slot of an operation: a map of the same set.
          */
@@ -1287,6 +1404,18 @@ export interface components {
              */
             how: "map";
             kind: components["schemas"]["MapKind"];
+        };
+        /**
+         * GuideRead
+         * @description The picture by which a set is prepared, and its size as it came in.
+         */
+        GuideRead: {
+            kind: components["schemas"]["MapKind"];
+            definition: components["schemas"]["Imported"];
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
         };
         /**
          * HealthRead
@@ -1387,6 +1516,24 @@ export interface components {
             target_title: string;
             normal_y: components["schemas"]["NormalY"];
             surface: components["schemas"]["SurfaceSpec"];
+            /**
+             * @description what was done to the set's pictures first
+             * @default {
+             *       "frame": {
+             *         "angle": 0,
+             *         "crop": [
+             *           0,
+             *           0,
+             *           1,
+             *           1
+             *         ],
+             *         "mirror": false,
+             *         "quarter_turns": 0
+             *       },
+             *       "marks": []
+             *     }
+             */
+            prepare: components["schemas"]["Preparation"];
             /** @description source card, licence, where from */
             origin?: components["schemas"]["Origin"] | null;
             /** Maps */
@@ -1443,6 +1590,17 @@ export interface components {
         MapTakenInRead: {
             facts: components["schemas"]["SourceFactsRead"];
             definition: components["schemas"]["Imported"];
+        };
+        /**
+         * Mark
+         * @description A blemish: a closed outline, filled from the rest of the picture in all maps alike.
+         */
+        Mark: {
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
         };
         /**
          * Meaning
@@ -1543,6 +1701,35 @@ export interface components {
             form: "number" | "switch" | "choice" | "colors";
         };
         /**
+         * Preparation
+         * @description The steps at the head of a set; what is at its default does nothing.
+         */
+        Preparation: {
+            /**
+             * @default {
+             *       "quarter_turns": 0,
+             *       "mirror": false,
+             *       "angle": 0,
+             *       "crop": [
+             *         0,
+             *         0,
+             *         1,
+             *         1
+             *       ]
+             *     }
+             */
+            frame: components["schemas"]["FrameSpec"];
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["Mark"][];
+            light?: components["schemas"]["EvenLight"] | null;
+            seams?: components["schemas"]["Seams"] | null;
+            size?: components["schemas"]["Size"] | null;
+            ruler?: components["schemas"]["Ruler"] | null;
+        };
+        /**
          * PreviewCreate
          * @description Which maps to compute, how large, and for which window.
          */
@@ -1589,12 +1776,20 @@ export interface components {
         /**
          * PreviewRead
          * @description What stands before the codes: the maps in the order in which their codes follow.
+         *
+         *     width, height, surface : what preparing the set comes to
          */
         PreviewRead: {
             /** Maps */
             maps: {
                 [key: string]: components["schemas"]["PreviewMapRead"];
             };
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            surface: components["schemas"]["SurfaceSpec"];
+            guide: components["schemas"]["GuideRead"] | null;
         };
         /**
          * ProjectRead
@@ -1720,6 +1915,98 @@ export interface components {
             text: string;
         };
         /**
+         * Ruler
+         * @description A length known on the picture: it gives the real width, whatever is cropped.
+         */
+        Ruler: {
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Metres */
+            metres: number;
+        };
+        /**
+         * SeamWayRead
+         * @description One way: its setting, and its figures on the set's guide.
+         *
+         *     before, after : seam visibility, 1 is invisible; axis : of the worse borders left
+         *     contrast_loss : share of the fine contrast where borders overlap, 0 to 1
+         */
+        SeamWayRead: {
+            seams: components["schemas"]["Seams"];
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y";
+            /** Contrast Loss */
+            contrast_loss: number;
+            /** Good */
+            good: boolean;
+        };
+        /**
+         * SeamWaysRead
+         * @description All ways beside each other, and the one by measure.
+         */
+        SeamWaysRead: {
+            /**
+             * Chosen
+             * @enum {string}
+             */
+            chosen: "gradient" | "blend" | "cut";
+            /** Ways */
+            ways: {
+                [key: string]: components["schemas"]["SeamWayRead"];
+            };
+        };
+        /**
+         * Seams
+         * @description How the borders are made to meet; see `operations.prepare.close_seams`.
+         */
+        Seams: {
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "gradient" | "blend" | "cut";
+            /**
+             * Overlap
+             * @description shares of the width and height that are given up
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            overlap: [
+                number,
+                number
+            ];
+            /**
+             * By Measure
+             * @description the way was not chosen by hand
+             * @default true
+             */
+            by_measure: boolean;
+        };
+        /**
+         * SeamsMeasure
+         * @description Measure the ways to close a set's seams, or those of a draft of it.
+         */
+        SeamsMeasure: {
+            draft?: components["schemas"]["Draft"] | null;
+        };
+        /**
          * SetChoice
          * @description The sets to apply something to.
          */
@@ -1743,6 +2030,9 @@ export interface components {
             /** Height */
             height: number;
             surface: components["schemas"]["SurfaceSpec"];
+            /** @description as it is once the set is prepared */
+            settled_surface: components["schemas"]["SurfaceSpec"];
+            prepare: components["schemas"]["Preparation"];
             /** Maps */
             maps: components["schemas"]["MapRead"][];
             /** Shelf */
@@ -1775,6 +2065,23 @@ export interface components {
             /** Version */
             version: number;
             surface: components["schemas"]["SurfaceSpec"];
+            /**
+             * @default {
+             *       "frame": {
+             *         "angle": 0,
+             *         "crop": [
+             *           0,
+             *           0,
+             *           1,
+             *           1
+             *         ],
+             *         "mirror": false,
+             *         "quarter_turns": 0
+             *       },
+             *       "marks": []
+             *     }
+             */
+            prepare: components["schemas"]["Preparation"];
             /** Maps */
             maps: {
                 [key: string]: components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"];
@@ -1783,6 +2090,26 @@ export interface components {
             shelf?: {
                 [key: string]: (components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"])[];
             };
+            /**
+             * Amends
+             * @description belongs to the change before: one to undo
+             * @default false
+             */
+            amends: boolean;
+        };
+        /**
+         * Size
+         * @description Texels of the set; without it as many as the frame has at its finest.
+         */
+        Size: {
+            /** Longer Side */
+            longer_side: number;
+            /**
+             * Square
+             * @description the shorter side is stretched to the same
+             * @default false
+             */
+            square: boolean;
         };
         /**
          * SizeRule
@@ -2594,6 +2921,50 @@ export interface operations {
                 content: {
                     "application/octet-stream": unknown;
                     "application/json": components["schemas"]["PreviewRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    measure_seams: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeamsMeasure"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeamWaysRead"];
                 };
             };
             /** @description Not Found */

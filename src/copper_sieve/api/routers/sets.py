@@ -7,16 +7,19 @@ from fastapi import APIRouter, Response
 from copper_sieve.api.deps import IMMUTABLE, ContextDep, PreviewerDep
 from copper_sieve.api.schemas.sets import (
     PreviewCreate,
-    PreviewMapRead,
     PreviewRead,
+    SeamsMeasure,
+    SeamWaysRead,
     SetRead,
     SetStep,
     SetUpdate,
     draft_set,
+    read_preview,
     read_set,
+    read_ways,
 )
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.services import sets
+from copper_sieve.services import preparing, sets
 
 router = APIRouter(prefix="/api", tags=["sets"])
 
@@ -32,7 +35,7 @@ def change_set(set_id: int, body: SetUpdate, context: ContextDep) -> SetRead:
     """Change a set; 409 when somebody else was faster."""
     kept = sets.get_view(context, set_id).texture_set
     changed = draft_set(kept.name, body).model_copy(update={"origin": kept.origin})
-    return read_set(sets.change(context, set_id, body.version, changed))
+    return read_set(sets.change(context, set_id, body.version, changed, amends=body.amends))
 
 
 @router.post("/sets/{set_id}/undo")
@@ -78,19 +81,14 @@ def preview(
         sequence=body.sequence,
         known=body.known,
     )
-    head = PreviewRead(
-        maps={
-            kind: PreviewMapRead(
-                key=one.key,
-                width=one.size[0],
-                height=one.size[1],
-                channels=len(kind.facts.components),
-                bytes=0 if one.codes is None else one.codes.size,
-            )
-            for kind, one in found.items()
-        }
-    ).model_dump_json()
-    codes = (one.codes.data for one in found.values() if one.codes is not None)
-    text = head.encode()
+    codes = (one.codes.data for one in found.maps.values() if one.codes is not None)
+    text = read_preview(found).model_dump_json().encode()
     content = b"".join([len(text).to_bytes(4, "little"), text, *codes])
     return Response(content, 200, media_type="application/octet-stream")
+
+
+@router.post("/sets/{set_id}/seam-measures")
+def measure_seams(set_id: int, body: SeamsMeasure, context: ContextDep) -> SeamWaysRead:
+    """Each way to close the seams of a set, or of a draft of it, with its figures."""
+    draft = draft_set("draft", body.draft) if body.draft else None
+    return read_ways(preparing.measure_seams(context, set_id, draft))

@@ -8,13 +8,17 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.operations.prepare.close_seams import Method
+from copper_sieve.core.operations.prepare.compare_ways import Ways
 from copper_sieve.core.presets.origin import Origin
+from copper_sieve.core.presets.preparation import Preparation, Seams
 from copper_sieve.core.presets.texture_set import (
     Imported,
     MapDefinition,
     SetDefinition,
     SurfaceSpec,
 )
+from copper_sieve.services.preview import Previewed
 from copper_sieve.services.sets import SetView
 
 
@@ -36,6 +40,8 @@ class SetRead(Answer):
     width: int
     height: int
     surface: SurfaceSpec
+    settled_surface: SurfaceSpec = Field(description="as it is once the set is prepared")
+    prepare: Preparation
     maps: list[MapRead]
     shelf: dict[MapKind, list[MapDefinition]]
     origin: Origin | None
@@ -49,8 +55,10 @@ class SetUpdate(Request):
 
     version: int
     surface: SurfaceSpec
+    prepare: Preparation = Preparation()
     maps: dict[MapKind, MapDefinition]
     shelf: dict[MapKind, list[MapDefinition]] = Field(default_factory=dict)
+    amends: bool = Field(default=False, description="belongs to the change before: one to undo")
 
 
 class SetStep(Request):
@@ -63,6 +71,7 @@ class Draft(Request):
     """A definition that is only looked at."""
 
     surface: SurfaceSpec
+    prepare: Preparation = Preparation()
     maps: dict[MapKind, MapDefinition]
 
 
@@ -111,10 +120,54 @@ class PreviewMapRead(Answer):
     bytes: int
 
 
+class GuideRead(Answer):
+    """The picture by which a set is prepared, and its size as it came in."""
+
+    kind: MapKind
+    definition: Imported
+    width: int
+    height: int
+
+
 class PreviewRead(Answer):
-    """What stands before the codes: the maps in the order in which their codes follow."""
+    """What stands before the codes: the maps in the order in which their codes follow.
+
+    width, height, surface : what preparing the set comes to
+    """
 
     maps: dict[MapKind, PreviewMapRead]
+    width: int
+    height: int
+    surface: SurfaceSpec
+    guide: GuideRead | None
+
+
+class SeamsMeasure(Request):
+    """Measure the ways to close a set's seams, or those of a draft of it."""
+
+    draft: Draft | None = None
+
+
+class SeamWayRead(Answer):
+    """One way: its setting, and its figures on the set's guide.
+
+    before, after : seam visibility, 1 is invisible; axis : of the worse borders left
+    contrast_loss : share of the fine contrast where borders overlap, 0 to 1
+    """
+
+    seams: Seams
+    before: float
+    after: float
+    axis: Literal["x", "y"]
+    contrast_loss: float
+    good: bool
+
+
+class SeamWaysRead(Answer):
+    """All ways beside each other, and the one by measure."""
+
+    chosen: Method
+    ways: dict[Method, SeamWayRead]
 
 
 class TakenInRead(Answer):
@@ -138,6 +191,8 @@ def read_set(view: SetView) -> SetRead:
         width=view.size[0],
         height=view.size[1],
         surface=view.texture_set.surface,
+        settled_surface=view.surface,
+        prepare=view.texture_set.prepare,
         maps=[
             MapRead(
                 kind=kind,
@@ -161,6 +216,49 @@ def draft_set(name: str, draft: Draft | SetUpdate) -> SetDefinition:
     return SetDefinition(
         name=name,
         surface=draft.surface,
+        prepare=draft.prepare,
         maps=draft.maps,
         shelf={kind: tuple(ways) for kind, ways in shelf.items() if ways},
+    )
+
+
+def read_preview(found: Previewed) -> PreviewRead:
+    """What stands before the codes of a preview."""
+    guide = None
+    if found.guide:
+        (kind, definition), (width, height) = found.guide
+        guide = GuideRead(kind=kind, definition=definition, width=width, height=height)
+    return PreviewRead(
+        maps={
+            kind: PreviewMapRead(
+                key=one.key,
+                width=one.size[0],
+                height=one.size[1],
+                channels=len(kind.facts.components),
+                bytes=0 if one.codes is None else one.codes.size,
+            )
+            for kind, one in found.maps.items()
+        },
+        width=found.size[0],
+        height=found.size[1],
+        surface=found.surface,
+        guide=guide,
+    )
+
+
+def read_ways(found: Ways) -> SeamWaysRead:
+    """The answer for the ways to close seams."""
+    return SeamWaysRead(
+        chosen=found.chosen,
+        ways={
+            method: SeamWayRead(
+                seams=Seams(method=method, overlap=way.plan.overlap),
+                before=way.report.before.visibility,
+                after=way.report.after.visibility,
+                axis=way.report.after.axis,
+                contrast_loss=max(0.0, way.report.contrast_loss),
+                good=way.is_good,
+            )
+            for method, way in found.ways.items()
+        },
     )

@@ -17,7 +17,7 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot
 NORMAL_SLOTS = (
     Slot(
         "mixed_in", "Other normal", "a normal map whose bumps are mixed in",
-        takes=MapKind.NORMAL, group="Mixed in",
+        takes=MapKind.NORMAL, group="Mixed in", laid_over=True,
     ),
 )  # fmt: skip
 

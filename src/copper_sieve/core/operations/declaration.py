@@ -116,6 +116,8 @@ class Slot:
 
     `takes` is the kind as which a picture is read; a map of another meaning is converted where
     that makes sense (`image.meaning.as_meaning`). `prefers` are the maps tried first.
+    `laid_over`: a picture in it shows something else than the set's own pictures, so it is not
+    framed and mended with them.
     """
 
     name: str
@@ -125,6 +127,7 @@ class Slot:
     required: bool = False
     prefers: tuple[MapKind, ...] = ()
     group: str = ""
+    laid_over: bool = False
 
 
 # By map kind for the set's own maps, by the slot's name for what was chosen.

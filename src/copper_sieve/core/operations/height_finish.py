@@ -14,7 +14,7 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
 HEIGHT_SLOTS = (
     Slot(
         "mixed_in", "Other height", "a second height that is mixed in",
-        takes=MapKind.HEIGHT, group="Mixed in",
+        takes=MapKind.HEIGHT, group="Mixed in", laid_over=True,
     ),
     Slot(
         "mask", "Only where", "white keeps the relief, black levels it to the middle",

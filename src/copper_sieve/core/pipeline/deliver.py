@@ -227,13 +227,15 @@ def _file_entry(path: Path, file: PackedFile, picture: Picture, graph: Plan) -> 
 
 
 def _manifest(packing: Packing, graph: Plan, files: list[FileEntry]) -> Manifest:
-    used = {node.kind: node for node in graph.nodes.values()}
+    used = {node.kind: node for node in graph.nodes.values() if not node.passing}
+    used |= {kind: graph.nodes[key] for kind, key in graph.outputs.items()}
     return Manifest(
         set=packing.texture_set.name,
         target=packing.preset.id,
         target_title=packing.preset.title,
         normal_y=packing.preset.normal_y,
         surface=packing.texture_set.surface,
+        prepare=packing.texture_set.prepare,
         origin=packing.texture_set.origin,
         maps={
             kind.value: MapEntry(content_key=node.key, definition=node.definition)

@@ -25,6 +25,7 @@ LoadSource = Callable[[str], Picture]
 # The numeric kernels use all cores themselves, and not every threading layer of theirs bears
 # being entered from two threads at once.
 computing = threading.Lock()
+_LARGEST_PASSING = 64 << 20  # bytes of a step's result that is kept for the step after it
 
 
 class Cache(Protocol):
@@ -90,7 +91,7 @@ def evaluate(
         found[node.key] = _compute(node, wanted, found, pictures)
         # Nobody may change what others read; and kernels are compiled once for what they are given.
         found[node.key].setflags(write=False)
-        if not isinstance(node.definition, Constant):
+        if _worth_keeping(node, found[node.key]):
             cache.put(node.key, found[node.key])
         for source in node.inputs.values():
             uses[source] -= 1
@@ -101,13 +102,19 @@ def evaluate(
     return {kind: Raster(found[key], kind.facts.meaning) for kind, key in wanted.outputs.items()}
 
 
+def _worth_keeping(node: Node, pixels: Float) -> bool:
+    if isinstance(node.definition, Constant):
+        return False
+    return not node.passing or pixels.nbytes <= _LARGEST_PASSING
+
+
 class _Pictures:
     """Decoded source files, each kept until the last map made from it is done."""
 
     def __init__(self, load: LoadSource, nodes: list[Node]) -> None:
         self._load = load
         self._uses = Counter(
-            n.definition.source for n in nodes if isinstance(n.definition, Imported)
+            n.definition.source for n in nodes if n.is_read and isinstance(n.definition, Imported)
         )
         self._kept: dict[str, Picture] = {}
 
@@ -125,6 +132,13 @@ def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictur
     if node.reduced:
         whole = Raster(found[node.inputs["whole"]], node.kind.facts.meaning)
         return resize(whole, width, height).pixels
+    if node.step is not None:
+        with computing:
+            return node.step.run(
+                {name: found[key] for name, key in node.inputs.items()},
+                node.kind.facts.meaning,
+                node.size,
+            )
     if isinstance(definition, Derived):
         operation = get_operation(definition.operation)
         inputs = {name: found[key] for name, key in node.inputs.items()}

@@ -15,7 +15,7 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import flip_green_codes, vectors_to_encoded
 from copper_sieve.core.image.raster import Codes, Encoding, Picture, Raster
 from copper_sieve.core.image.resize import fit_size
-from copper_sieve.core.pipeline.plan import native_size
+from copper_sieve.core.pipeline.preparing import native_size, settled
 from copper_sieve.core.presets.naming import check_distinct, check_name, expand
 from copper_sieve.core.presets.target_preset import FileSpec, Slot, TargetPreset
 from copper_sieve.core.presets.texture_set import Constant, SetDefinition, derive_missing
@@ -105,7 +105,7 @@ def pack(
     """
     rule = preset.size.longer_side if preset.size.mode == "fixed" else None
     size = fit_size(*native_size(texture_set, sizes), rule if longer_side is None else longer_side)
-    resolver = _Resolver(texture_set)
+    resolver = _Resolver(settled(texture_set, sizes))
     values = {"set": texture_set.name, "target": preset.id, "project": project,
               "size": str(max(size))}  # fmt: skip
     files: list[PackedFile] = []

@@ -3,7 +3,7 @@
 Equal key means equal pixels, so anything computed may be thrown away and built again, and the
 same plan serves a preview, a delivery and the headless command. A result smaller than its sources
 is computed at their size and reduced afterwards: slopes and shade come from detail that a smaller
-source would not have any more.
+source would not have any more. The steps that prepare a set's pictures (`preparing`) come first.
 """
 
 from __future__ import annotations
@@ -18,13 +18,15 @@ from copper_sieve.core.errors import MissingMapError, PlanError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.operations import Surface, get_operation
-from copper_sieve.core.presets.texture_set import (
-    Constant,
-    Derived,
-    Imported,
-    SetDefinition,
-    imported_in,
+from copper_sieve.core.pipeline.preparing import (
+    Preparer,
+    Size,
+    Sizes,
+    Step,
+    native_size,
+    settled_surface,
 )
+from copper_sieve.core.presets.texture_set import Constant, Derived, Imported, SetDefinition
 
 _IMPORT_VERSION = 1  # a change of how files become maps needs a new one
 _REDUCED_VERSION = 1  # and one of how maps are made smaller
@@ -35,16 +37,25 @@ class Node:
     """One map to compute: how, from which other nodes, at which size.
 
     reduced : it is the one input, which is the same map at a larger size, made smaller
+    step : it is a picture of the set after this step of preparing, or a plan for such a step
+    passing : only further steps need it
     """
 
     key: str
     kind: MapKind
     definition: Imported | Derived | Constant
     inputs: dict[str, str]
-    size: tuple[int, int]
+    size: Size
     surface: Surface
     settled: dict[str, Any] = field(default_factory=dict)
     reduced: bool = False
+    step: Step | None = None
+    passing: bool = False
+
+    @property
+    def is_read(self) -> bool:
+        """It is a picture as it came in, read from its file."""
+        return isinstance(self.definition, Imported) and not self.reduced and self.step is None
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,22 +66,9 @@ class Plan:
     outputs: dict[MapKind, str]
 
 
-def native_size(
-    texture_set: SetDefinition, sizes: Mapping[str, tuple[int, int]]
-) -> tuple[int, int]:
-    """Width and height of the set: those of its base color, else of its largest picture."""
-    base = texture_set.maps.get(MapKind.BASE_COLOR)
-    for one in imported_in(base) if base else []:
-        return sizes[one.source]
-    imported = [one for d in texture_set.maps.values() for one in imported_in(d)]
-    if imported:
-        return max((sizes[d.source] for d in imported), key=lambda size: size[0] * size[1])
-    return 1024, 1024
-
-
 def plan(
     texture_set: SetDefinition,
-    sizes: Mapping[str, tuple[int, int]],
+    sizes: Sizes,
     *,
     wanted: Iterable[MapKind] | None = None,
     longer_side: int | None = None,
@@ -87,84 +85,122 @@ def plan(
     native = native_size(texture_set, sizes)
     size = fit_size(*native, longer_side)
     working = fit_size(*native, max(*size, min(working_side or max(native), max(native))))
-    surface = texture_set.surface.surface()
-    nodes: dict[str, Node] = {}
-    keys: dict[MapKind, str] = {}
-    open_kinds: list[MapKind] = []
+    planner = _Planner(texture_set, sizes, working)
+    kinds = wanted or list(texture_set.maps)
+    outputs = {kind: planner.result(kind, size) for kind in kinds}
+    return Plan(planner.nodes, outputs)
 
-    def result(kind: MapKind) -> str:
-        definition = texture_set.maps.get(kind)
-        if working == size or not isinstance(definition, Derived):
-            return visit(kind, "the target", size)
-        whole = visit(kind, "the target", working)
+
+class _Planner:
+    """Collects the nodes of one plan; maps are derived at the working size."""
+
+    def __init__(self, texture_set: SetDefinition, sizes: Sizes, working: Size) -> None:
+        self.nodes: dict[str, Node] = {}
+        self._set, self._sizes, self._working = texture_set, sizes, working
+        self._surface = settled_surface(texture_set, sizes).surface()
+        self._keys: dict[MapKind, str] = {}
+        self._open: list[MapKind] = []
+        self._preparer = Preparer(texture_set, sizes, working, self._read, self._step)
+
+    def result(self, kind: MapKind, size: Size) -> str:
+        """A map of the set at the size that is wanted."""
+        definition = self._set.maps.get(kind)
+        whole_first = isinstance(definition, Derived) or (
+            isinstance(definition, Imported) and self._set.prepare.changes_pixels
+        )
+        if self._working == size or not whole_first:
+            return self._visit(kind, "the target", size)
+        whole = self._visit(kind, "the target", self._working)
         key = _key({"reduced": _REDUCED_VERSION, "whole": whole, "size": size})
-        nodes[key] = replace(
-            nodes[whole], key=key, inputs={"whole": whole}, size=size, settled={}, reduced=True
+        self.nodes[key] = replace(
+            self.nodes[whole], key=key, inputs={"whole": whole}, size=size, settled={}, reduced=True
         )
         return key
 
-    def visit(kind: MapKind, asked_by: str, at: tuple[int, int] = working) -> str:
-        if kind in keys:
-            return keys[kind]
-        if kind in open_kinds:
-            circle = " -> ".join([*open_kinds[open_kinds.index(kind) :], kind])
-            raise PlanError(f"{texture_set.name}: maps feed each other in a circle: {circle}")
-        definition = texture_set.maps.get(kind)
+    def _visit(self, kind: MapKind, asked_by: str, at: Size) -> str:
+        if kind in self._keys:
+            return self._keys[kind]
+        if kind in self._open:
+            circle = " -> ".join([*self._open[self._open.index(kind) :], kind])
+            raise PlanError(f"{self._set.name}: maps feed each other in a circle: {circle}")
+        definition = self._set.maps.get(kind)
         if definition is None:
             raise MissingMapError(
-                f"{texture_set.name} has no {kind} map, which {asked_by} needs: "
+                f"{self._set.name} has no {kind} map, which {asked_by} needs: "
                 "take one in, derive it, or set a value"
             )
-        open_kinds.append(kind)
+        self._open.append(kind)
         if isinstance(definition, Derived):
-            keys[kind] = found = derive(kind, definition)
+            self._keys[kind] = found = self._derive(kind, definition)
+        elif isinstance(definition, Imported):
+            found = self._picture(kind, definition, at)
         else:
-            found = leaf(kind, definition, at)
-        open_kinds.pop()
+            found = self._read(kind, definition, at)
+        self._open.pop()
         return found
 
-    def leaf(kind: MapKind, definition: Imported | Constant, at: tuple[int, int] = working) -> str:
+    def _picture(self, kind: MapKind, picture: Imported, at: Size) -> str:
+        if self._set.prepare.changes_pixels:
+            return self._preparer.picture(kind, picture)
+        return self._read(kind, picture, at)
+
+    def _read(self, kind: MapKind, definition: Imported | Constant, at: Size) -> str:
         content = definition.model_dump(mode="json")
         if isinstance(definition, Imported) and kind.facts.meaning != "normal":
             content.pop("normal_y")
         origin = {"definition": content, "import": _IMPORT_VERSION}
-        return add(kind, definition, origin, {}, {}, at=at)
+        return self._add(kind, definition, origin, {}, {}, at)
 
-    def derive(kind: MapKind, definition: Derived) -> str:
+    def _derive(self, kind: MapKind, definition: Derived) -> str:
         found = get_operation(definition.operation)
-        inputs: dict[str, str] = {source: visit(source, kind) for source in found.inputs}
+        inputs = {source.value: self._visit(source, kind, self._working) for source in found.inputs}
         for slot in found.slots:
             filling = definition.slots.get(slot.name)
             if isinstance(filling, Imported):
-                inputs[slot.name] = leaf(slot.takes, filling)
+                put = self._read if slot.laid_over else self._picture
+                inputs[slot.name] = put(slot.takes, filling, self._working)
             elif filling is not None:
-                inputs[slot.name] = visit(filling.kind, kind)
+                inputs[slot.name] = self._visit(filling.kind, kind, self._working)
             elif slot.required:
                 raise MissingMapError(
-                    f"{texture_set.name}: {kind} by {found.name} needs {slot.label.lower()}: "
+                    f"{self._set.name}: {kind} by {found.name} needs {slot.label.lower()}: "
                     "choose a picture or a map of the set for it"
                 )
         settled = found.settle(definition.parameters)
-        reads = {name: getattr(surface, name) for name in found.surface_reads}
+        reads = {name: getattr(self._surface, name) for name in found.surface_reads}
         origin = {"operation": found.name, "version": found.version, "surface": reads}
-        return add(kind, definition, origin, inputs, settled, at=working)
+        return self._add(kind, definition, origin, inputs, settled, self._working)
 
-    def add(
+    def _step(  # noqa: PLR0917
+        self,
+        step: Step,
+        kind: MapKind,
+        picture: Imported,
+        inputs: dict[str, str],
+        size: Size,
+        passing: bool,
+    ) -> str:
+        key = _key({**step.content(), "as": kind.facts.meaning, "size": size, "inputs": inputs})
+        node = Node(key, kind, picture, inputs, size, self._surface, step=step, passing=passing)
+        if key not in self.nodes or not passing:
+            self.nodes[key] = node
+        return key
+
+    def _add(  # noqa: PLR0917
+        self,
         kind: MapKind,
         definition: Imported | Derived | Constant,
         origin: Mapping[str, Any],
         inputs: dict[str, str],
         settled: dict[str, Any],
-        *,
-        at: tuple[int, int],
+        size: Size,
     ) -> str:
-        key = _key({**origin, "as": kind.facts.meaning, "size": at, "parameters": settled,
+        key = _key({**origin, "as": kind.facts.meaning, "size": size, "parameters": settled,
                     "inputs": inputs})  # fmt: skip
-        nodes.setdefault(key, Node(key, kind, definition, inputs, at, surface, settled))
+        self.nodes.setdefault(
+            key, Node(key, kind, definition, inputs, size, self._surface, settled)
+        )
         return key
-
-    outputs = {kind: result(kind) for kind in wanted or list(texture_set.maps)}
-    return Plan(nodes, outputs)
 
 
 def _key(content: Mapping[str, Any]) -> str:

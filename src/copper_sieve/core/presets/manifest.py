@@ -10,6 +10,7 @@ from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.presets.base import Model
 from copper_sieve.core.presets.origin import Origin
+from copper_sieve.core.presets.preparation import Preparation
 from copper_sieve.core.presets.texture_set import MapDefinition, SurfaceSpec
 
 FILE_NAME = "manifest.json"
@@ -71,6 +72,9 @@ class Manifest(Model):
     target_title: str
     normal_y: NormalY
     surface: SurfaceSpec
+    prepare: Preparation = Field(
+        default=Preparation(), description="what was done to the set's pictures first"
+    )
     origin: Origin | None = Field(default=None, description="source card, licence, where from")
     maps: dict[str, MapEntry]
     files: tuple[FileEntry, ...]

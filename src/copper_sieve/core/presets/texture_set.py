@@ -15,6 +15,7 @@ from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.operations import Operation, Surface, default_operation, get_operation
 from copper_sieve.core.presets.base import Model
 from copper_sieve.core.presets.origin import Origin
+from copper_sieve.core.presets.preparation import Preparation
 
 
 class SurfaceSpec(Model):
@@ -87,6 +88,9 @@ class SetDefinition(Model):
 
     name: str = Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.\-]{0,99}$")
     surface: SurfaceSpec = SurfaceSpec()
+    prepare: Preparation = Field(
+        default=Preparation(), description="what is done to its pictures first"
+    )
     maps: dict[MapKind, MapDefinition]
     shelf: dict[MapKind, tuple[MapDefinition, ...]] = Field(
         default_factory=dict,

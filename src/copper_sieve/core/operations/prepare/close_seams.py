@@ -17,35 +17,37 @@ A. Efros and W. Freeman, "Image quilting for texture synthesis and transfer", 20
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 from scipy import fft
 from scipy.ndimage import gaussian_filter1d
 
 from copper_sieve.core.errors import ParameterError, ShapeError
-from copper_sieve.core.image.encoding import linear_to_srgb, srgb_to_linear
 from copper_sieve.core.image.map_kind import Meaning
-from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.prepare.alike import from_alike, to_alike
 from copper_sieve.core.operations.prepare.measure_seams import (
     SeamVisibility,
     fine_contrast,
     seam_visibility,
 )
-from copper_sieve.core.operations.prepare.seam_cut import Path, cheapest_closed_path
+from copper_sieve.core.operations.prepare.seam_cut import cheapest_closed_path
+from copper_sieve.core.operations.prepare.slow_part import slow_part
 
 Method = Literal["gradient", "blend", "cut"]
 METHODS: tuple[Method, ...] = ("gradient", "blend", "cut")
 
-_LEAST_Z = np.float32(0.05)
-_USUAL_OVERLAP = 0.2  # of the side
+MOST_OVERLAP = 0.45  # of the side
+_USUAL_OVERLAP = 0.2
 _OVERLAPS = (0.08, 0.4)
 _PLANNED_SIDE = 512  # texels at which the overlap is looked for
-_NEARBY = 256
+_NEARBY = (256, 64)  # parts of a side around it: with a clear period, and without
 _CLEAR_PERIOD = 0.25  # correlation from which the structure's own period decides
 _FEATHER = 8.0  # texels on either side of a cut
+_CUT_PLACES = 2048  # along a side, at which a cut's place is kept
 # Of the overlap: what is larger passes slowly. More where a cut keeps what is smaller as it is.
 _SLOW = {"blend": 0.25, "cut": 0.6}
 _BORDER = 1 / 24  # of a side: what differs over longer stretches is slow
@@ -55,22 +57,31 @@ _GAUSSIAN = 1.0  # excess kurtosis up to which detail counts as random
 
 @dataclass(frozen=True, slots=True)
 class TilePlan:
-    """How a picture of `size` (width, height) becomes a tile.
+    """How a picture becomes a tile, whatever its size.
 
-    overlap : texels in which the left and right, and the top and bottom borders overlap; 0 for
-        "gradient"
-    cuts : for "cut" the columns (rows) of the paths through the overlaps, one a row (column)
+    overlap : shares of the width and height in which the left and right, and the top and bottom
+        borders overlap; 0 for "gradient"
+    cuts : for "cut", (2, N, 1) float32: the places of the paths through the two overlaps as shares
+        of them, at N places evenly along them
     """
 
     method: Method
-    size: tuple[int, int]
-    overlap: tuple[int, int] = (0, 0)
-    cuts: tuple[Path, Path] | None = None
+    overlap: tuple[float, float] = (0.0, 0.0)
+    cuts: Float | None = None
 
-    @property
-    def tile(self) -> tuple[int, int]:
-        """Width and height of the tile."""
-        return self.size[0] - self.overlap[0], self.size[1] - self.overlap[1]
+    def tile(self, size: tuple[int, int]) -> tuple[int, int]:
+        """Width and height of the tile that a picture of that size becomes."""
+        return (
+            size[0] - round(size[0] * self.overlap[0]),
+            size[1] - round(size[1] * self.overlap[1]),
+        )
+
+    def before(self, tile: tuple[int, int]) -> tuple[int, int]:
+        """Width and height of the picture that becomes a tile of that size."""
+        return (
+            tile[0] + round(tile[0] * self.overlap[0] / (1 - self.overlap[0])),
+            tile[1] + round(tile[1] * self.overlap[1] / (1 - self.overlap[1])),
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,82 +108,105 @@ def plan_tile(guide: Float, method: Method | None = None) -> TilePlan:
         raise ShapeError("a picture under 16 texels a side is too small to close its seams")
     if method is not None and method not in METHODS:
         raise ParameterError(f"there is no way {method!r} to close seams: {', '.join(METHODS)}")
-    meaning = Meaning.COLOR if guide.shape[2] == 3 else Meaning.DATA
-    seen = _workable(guide, meaning)
-    size = (guide.shape[1], guide.shape[0])
-    if method is None:
-        method = _by_measure(seen)
+    seen = to_alike(guide, _meaning(guide))
+    method = method or likely_method(guide)
     if method == "gradient":
-        return TilePlan(method, size)
-    seen = _periodic(seen.mean(axis=2, keepdims=True), slow=True)
-    overlap = _overlaps(seen)
-    if method == "blend":
-        return TilePlan(method, size, overlap)
-    first, across = _overlapped(seen, overlap[0], None, "cut")
-    _, down = _overlapped(np.ascontiguousarray(np.swapaxes(first, 0, 1)), overlap[1], None, "cut")
-    assert across is not None
-    assert down is not None
-    return TilePlan(method, size, overlap, (across, down))
+        return TilePlan(method)
+    overlap = _overlaps(_periodic(seen.mean(axis=2, keepdims=True), slow=True))
+    across, down = (o / side for o, side in zip(overlap, seen.shape[1::-1], strict=True))
+    cuts = plan_cuts(guide, (across, down)) if method == "cut" else None
+    return TilePlan(method, (across, down), cuts)
 
 
-def apply_tile(pixels: Float, plan: TilePlan, meaning: Meaning) -> Float:
+def plan_cuts(guide: Float, overlap: tuple[float, float]) -> Float:
+    """The paths of least difference through both overlaps, as `TilePlan.cuts` has them.
+
+    guide : (H, W, 3) float32 linear light, or (H, W, 1) data; overlap : shares of width and height
+    """
+    seen = to_alike(guide, _meaning(guide)).mean(axis=2, keepdims=True)
+    seen = _periodic(seen, slow=True)
+    cuts = np.full((2, _CUT_PLACES, 1), 0.5, dtype=np.float32)
+    for axis, share in enumerate(overlap):
+        if texels := round(share * seen.shape[1]):
+            seen, path = _overlapped(seen, texels, None, "cut")
+            assert path is not None
+            cuts[axis, :, 0] = _resampled(path + 0.5, _CUT_PLACES) / texels
+        seen = np.ascontiguousarray(np.swapaxes(seen, 0, 1))
+    return cuts
+
+
+def apply_tile(
+    pixels: Float, plan: TilePlan, meaning: Meaning, tile: tuple[int, int] | None = None
+) -> Float:
     """A map of the set as a tile, by the plan of the set.
 
-    pixels : (H, W, C) float32 of the plan's size, values as `meaning` has them
-    Returns (H, W, C) float32 of the plan's tile size. Raises ShapeError.
+    pixels : (H, W, C) float32, values as `meaning` has them
+    tile : width and height of the result; default: as the plan has it for pixels of this size
+    Returns (H, W, C) float32. Raises ShapeError where the tile does not fit the pixels.
     """
-    if (pixels.shape[1], pixels.shape[0]) != plan.size:
+    size = (pixels.shape[1], pixels.shape[0])
+    tile = tile or plan.tile(size)
+    overlap = size[0] - tile[0], size[1] - tile[1]
+    if min(overlap) < 0 or overlap[0] > size[0] // 2 or overlap[1] > size[1] // 2:
         raise ShapeError(
-            f"a map of {pixels.shape[1]} x {pixels.shape[0]} cannot be tiled by a plan for "
-            f"{plan.size[0]} x {plan.size[1]}: resize it first"
+            f"a map of {size[0]} x {size[1]} cannot become a tile of {tile[0]} x {tile[1]}: "
+            "resize it first"
         )
-    values = _workable(pixels, meaning)
+    values = to_alike(pixels, meaning)
     if plan.method != "gradient":
         values = _periodic(values, slow=True)  # the light is evened out over the whole picture
-        cuts = plan.cuts or (None, None)
-        values, _ = _overlapped(values, plan.overlap[0], cuts[0], plan.method)
-        turned = np.ascontiguousarray(np.swapaxes(values, 0, 1))
-        turned, _ = _overlapped(turned, plan.overlap[1], cuts[1], plan.method)
-        values = np.ascontiguousarray(np.swapaxes(turned, 0, 1))
+        for axis, texels in enumerate(overlap):
+            if texels:
+                values, _ = _overlapped(values, texels, _path(plan, axis, values, texels),
+                                        plan.method)  # fmt: skip
+            values = np.ascontiguousarray(np.swapaxes(values, 0, 1))
     # Overlapped borders fit already in what is fine.
-    return _back(_periodic(values, slow=plan.method != "gradient"), pixels, meaning)
+    return from_alike(_periodic(values, slow=plan.method != "gradient"), pixels, meaning)
 
 
 def report_tile(guide: Float, plan: TilePlan) -> TileReport:
     """Measure what a plan does to its guide; (H, W, C) float32."""
-    meaning = Meaning.COLOR if guide.shape[2] == 3 else Meaning.DATA
-    seen = _workable(guide, meaning)
+    meaning = _meaning(guide)
+    seen = to_alike(guide, meaning)
     loss, now = 0.0, seen if plan.method == "gradient" else _periodic(seen, slow=True)
-    for axis, overlap in enumerate(plan.overlap):
+    for axis, share in enumerate(plan.overlap):
+        overlap = round(share * now.shape[1])
         if overlap:
-            cut = plan.cuts[axis] if plan.cuts else None
-            joined, _ = _overlapped(now, overlap, cut, plan.method)
+            joined, _ = _overlapped(now, overlap, _path(plan, axis, now, overlap), plan.method)
             had = (fine_contrast(now[:, :overlap]) + fine_contrast(now[:, -overlap:])) / 2
             loss = max(loss, 1 - fine_contrast(joined[:, :overlap]) / max(had, 1e-9))
-            now = np.ascontiguousarray(np.swapaxes(joined, 0, 1))
-    after = _workable(apply_tile(guide, plan, meaning), meaning)
+            now = joined
+        now = np.ascontiguousarray(np.swapaxes(now, 0, 1))
+    after = to_alike(apply_tile(guide, plan, meaning), meaning)
     return TileReport(seam_visibility(seen), seam_visibility(after), loss)
 
 
-def _workable(pixels: Float, meaning: Meaning) -> Float:
-    """Values whose differences look alike: sRGB-encoded light, slopes of normals, data as it is."""
-    if meaning is Meaning.COLOR:
-        return linear_to_srgb(np.clip(pixels, 0, None))
-    if meaning is Meaning.NORMAL:
-        return np.ascontiguousarray(pixels[:, :, :2] / np.maximum(pixels[:, :, 2:], _LEAST_Z))
-    return np.ascontiguousarray(pixels, dtype=np.float32)
+def _meaning(guide: Float) -> Meaning:
+    return Meaning.COLOR if guide.shape[2] == 3 else Meaning.DATA
 
 
-def _back(values: Float, source: Float, meaning: Meaning) -> Float:
-    if meaning is Meaning.COLOR:
-        return srgb_to_linear(np.clip(values, 0, max(1.0, float(values.max()))))
-    if meaning is Meaning.NORMAL:
-        return normalize(np.dstack([values, np.ones(values.shape[:2], np.float32)]))
-    return np.clip(values, source.min(), source.max())
+def _path(plan: TilePlan, axis: int, values: Float, overlap: int) -> Float | None:
+    """The plan's cut in texels, one place for each row."""
+    if plan.cuts is None:
+        return None
+    return np.asarray(
+        _resampled(plan.cuts[axis, :, 0], values.shape[0]) * overlap - 0.5, np.float32
+    )
 
 
-def _by_measure(seen: Float) -> Method:
-    """Gradient where it is enough; else blend for random detail, cut for structure."""
+def _resampled(closed: NDArray[Any], places: int) -> Float:
+    """A closed line, given evenly, at so many places."""
+    at = (np.arange(places) + 0.5) / places
+    given = (np.arange(len(closed)) + 0.5) / len(closed)
+    return np.asarray(np.interp(at, given, closed, period=1.0), dtype=np.float32)
+
+
+def likely_method(guide: Float) -> Method:
+    """Gradient where it is enough; else blend for random detail, cut for structure.
+
+    guide : (H, W, 3) float32 linear light, or (H, W, 1) data
+    """
+    seen = to_alike(guide, _meaning(guide))
     if seam_visibility(_periodic(seen, slow=True)).visibility <= _INVISIBLE:
         return "gradient"
     grey = seen.mean(axis=2)
@@ -191,12 +225,13 @@ def _overlaps(seen: Float) -> tuple[int, int]:
 def _overlap_of(grey: Float) -> int:
     """Texels of overlap: so that a regular structure meets itself, else the usual share."""
     share, clear = _best_shift(grey)
-    if clear < _CLEAR_PERIOD:
-        share = 1 - _USUAL_OVERLAP
     width = grey.shape[1]
+    reach = width // _NEARBY[0]
+    if clear < _CLEAR_PERIOD:
+        share, reach = 1 - _USUAL_OVERLAP, width // _NEARBY[1]
     usual = max(4, width - round(share * width))
     # Where the tile will end two neighboring columns are as alike as there are any nearby.
-    near = range(max(4, usual - width // _NEARBY), min(width // 2, usual + width // _NEARBY) + 1)
+    near = range(max(4, usual - reach), min(width // 2, usual + reach) + 1)
     return min(near, key=lambda one: float(np.abs(grey[:, -one] - grey[:, -one - 1]).mean()))
 
 
@@ -218,8 +253,8 @@ def _best_shift(grey: Float) -> tuple[float, float]:
 
 
 def _overlapped(
-    values: Float, overlap: int, cut: Path | None, method: Method
-) -> tuple[Float, Path | None]:
+    values: Float, overlap: int, cut: Float | None, method: Method
+) -> tuple[Float, Float | None]:
     """The left border laid over the right one; `cut` is made where it is needed and not given."""
     width = values.shape[1]
     left, right = values[:, :overlap], values[:, width - overlap :]
@@ -227,11 +262,11 @@ def _overlapped(
     share = (np.arange(overlap, dtype=np.float32) + 0.5) / overlap
     share = (share * share * (3 - 2 * share))[None, :, None]
     sigma = max(1.0, overlap * _SLOW[method])
-    slow_left, slow_right = _slow(left, sigma), _slow(right, sigma)
+    slow_left, slow_right = slow_part(left, sigma), slow_part(right, sigma)
     fine_left, fine_right = left - slow_left, right - slow_right
     # Where the light was weaker the detail is, too: its strength passes slowly as well.
     strength_left, strength_right = (
-        np.sqrt(_slow(one * one, sigma).mean(axis=2, keepdims=True)) + np.float32(1e-4)
+        np.sqrt(slow_part(one * one, sigma).mean(axis=2, keepdims=True)) + np.float32(1e-4)
         for one in (fine_left, fine_right)
     )
     strength = share * strength_left + (1 - share) * strength_right
@@ -250,24 +285,13 @@ def _overlapped(
             cost = difference + np.float32(1e-4)
             cost[:, :rim] += 10
             cost[:, overlap - rim :] += 10
-            cut = cheapest_closed_path(np.ascontiguousarray(cost, dtype=np.float32))
+            cut = cheapest_closed_path(np.ascontiguousarray(cost)).astype(np.float32)
         place = np.arange(overlap, dtype=np.float32)[None, :] - cut[:, None]
         side = np.clip(place / (2 * min(_FEATHER, overlap / 8)) + 0.5, 0, 1)[:, :, None]
         fine = side * fine_left + (1 - side) * fine_right
     band = share * slow_left + (1 - share) * slow_right + fine
     joined = np.concatenate([band, values[:, overlap : width - overlap]], axis=1)
     return np.ascontiguousarray(joined, dtype=np.float32), cut
-
-
-def _slow(values: Float, sigma: float) -> Float:
-    """What is larger than sigma texels, from a reduced copy: a large blur is slow otherwise."""
-    height, width, channels = values.shape
-    scale = max(1.0, sigma / 4)
-    size = (max(2, round(width / scale)), max(2, round(height / scale)))
-    small = cv2.resize(np.ascontiguousarray(values), size, interpolation=cv2.INTER_AREA)
-    small = cv2.GaussianBlur(small, (0, 0), max(0.5, sigma / scale))
-    back = cv2.resize(small, (width, height), interpolation=cv2.INTER_CUBIC)
-    return np.asarray(back, dtype=np.float32).reshape(height, width, channels)
 
 
 def _periodic(values: Float, *, slow: bool) -> Float:

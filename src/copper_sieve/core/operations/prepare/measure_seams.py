@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -23,7 +24,7 @@ class SeamVisibility:
 
     visibility: float
     deviations: float
-    axis: str
+    axis: Literal["x", "y"]
 
 
 def seam_visibility(values: Float) -> SeamVisibility:
@@ -35,7 +36,7 @@ def seam_visibility(values: Float) -> SeamVisibility:
     return across if across.visibility >= down.visibility else down
 
 
-def _along(values: Float, axis: str) -> SeamVisibility:
+def _along(values: Float, axis: Literal["x", "y"]) -> SeamVisibility:
     spare = tuple(n for n in range(values.ndim) if n != 1)
     inside = np.abs(np.diff(values, axis=1)).mean(axis=spare)
     wrap = float(np.abs(values[:, 0] - values[:, -1]).mean())

@@ -1,0 +1,30 @@
+"""Values in which equal differences look alike, for mixing texels of a map, and back."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from copper_sieve.core.image.encoding import linear_to_srgb, srgb_to_linear
+from copper_sieve.core.image.map_kind import Meaning
+from copper_sieve.core.image.normals import normalize
+from copper_sieve.core.image.raster import Float
+
+_LEAST_Z = np.float32(0.05)
+
+
+def to_alike(pixels: Float, meaning: Meaning) -> Float:
+    """sRGB-encoded light, slopes of normals (H, W, 2), data as it is; (H, W, C) float32."""
+    if meaning is Meaning.COLOR:
+        return linear_to_srgb(np.clip(pixels, 0, None))
+    if meaning is Meaning.NORMAL:
+        return np.ascontiguousarray(pixels[:, :, :2] / np.maximum(pixels[:, :, 2:], _LEAST_Z))
+    return np.ascontiguousarray(pixels, dtype=np.float32)
+
+
+def from_alike(values: Float, source: Float, meaning: Meaning) -> Float:
+    """A map of those values; data keeps to the range of `source`, the map that they are from."""
+    if meaning is Meaning.COLOR:
+        return srgb_to_linear(np.clip(values, 0, max(1.0, float(values.max()))))
+    if meaning is Meaning.NORMAL:
+        return normalize(np.dstack([values, np.ones(values.shape[:2], np.float32)]))
+    return np.clip(values, source.min(), source.max())

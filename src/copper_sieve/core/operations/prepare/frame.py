@@ -1,0 +1,249 @@
+"""The part of a picture that is used: straightened by four corners, turned, rotated, cropped.
+
+All of it is one mapping from the result to the picture, so a picture is resampled once. Places are
+fractions of the width and height, so one frame fits every map of a set, whatever its size.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+
+from copper_sieve.core.errors import ShapeError
+from copper_sieve.core.image import buffers
+from copper_sieve.core.image.map_kind import Meaning
+from copper_sieve.core.image.raster import Float, Raster
+from copper_sieve.core.image.resize import resize
+
+Point = tuple[float, float]
+Corners = tuple[Point, Point, Point, Point]
+Matrix = NDArray[Any]  # (3, 3) float64
+
+WHOLE = (0.0, 0.0, 1.0, 1.0)
+_PLAUSIBLE_FOCUS = (0.3, 30.0)  # focal length in diagonals, between which perspective is believed
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """What of a picture is used, in the order in which it is done.
+
+    corners : top left, top right, bottom right, bottom left of what is a rectangle in truth, as
+        fractions of the picture; None: the picture's own
+    aspect : width over height of that rectangle; None: worked out from the corners
+    quarter_turns : clockwise, 0 to 3
+    mirror : left and right change places, after the turn
+    angle : degrees clockwise, -45 to 45; the largest frame of the same shape without empty corners
+    crop : left, top, right, bottom, as fractions of the straightened and turned picture
+    """
+
+    corners: Corners | None = None
+    aspect: float | None = None
+    quarter_turns: int = 0
+    mirror: bool = False
+    angle: float = 0.0
+    crop: tuple[float, float, float, float] = WHOLE
+
+    def size(self, width: int, height: int) -> tuple[int, int]:
+        """Width and height of the result for a picture of that size, at its finest texels."""
+        across, down = self._turned(width, height)
+        zoom = self._zoom(across, down)
+        left, top, right, bottom = self.crop
+        return (
+            max(1, round(across * zoom * (right - left))),
+            max(1, round(down * zoom * (bottom - top))),
+        )
+
+    def mapping(self, width: int, height: int) -> Matrix:
+        """(3, 3): homogeneous (u, v, 1) of the result to (x, y, w) of the picture, fractions.
+
+        width, height : of the picture in texels, for its shape
+        """
+        across, down = self._turned(width, height)
+        zoom = self._zoom(across, down)
+        left, top, right, bottom = self.crop
+        crop = np.array([[right - left, 0, left], [0, bottom - top, top], [0, 0, 1]])
+        a = np.radians(self.angle)
+        scale = np.diag([across, down, 1.0])
+        back = np.array([[np.cos(a), np.sin(a), 0], [-np.sin(a), np.cos(a), 0], [0, 0, 1]])
+        middle, origin = _shifted(0.5, 0.5), _shifted(-0.5, -0.5)
+        spin = middle @ np.linalg.inv(scale) @ back @ np.diag([zoom, zoom, 1]) @ scale @ origin
+        mirror = np.array([[-1, 0, 1], [0, 1, 0], [0, 0, 1.0]]) if self.mirror else np.eye(3)
+        turn = np.array([[0, 1, 0], [-1, 0, 1], [0, 0, 1.0]])
+        turns = np.linalg.matrix_power(turn, self.quarter_turns)
+        return np.asarray(self._straightening() @ turns @ mirror @ spin @ crop)
+
+    @property
+    def is_aligned(self) -> bool:
+        """Texels of the result lie along those of the picture: none has to be interpolated."""
+        return self.corners is None and not self.angle
+
+    def _straightening(self) -> Matrix:
+        if self.corners is None:
+            return np.eye(3)
+        square = np.array([(0, 0), (1, 0), (1, 1), (0, 1)], dtype=np.float32)
+        corners = np.array(self.corners, dtype=np.float32)
+        return np.asarray(cv2.getPerspectiveTransform(square, corners), dtype=np.float64)
+
+    def _turned(self, width: float, height: float) -> tuple[float, float]:
+        if self.corners is not None:
+            width, height = _straightened_size(self.corners, width, height, self.aspect)
+        return (height, width) if self.quarter_turns % 2 else (width, height)
+
+    def _zoom(self, across: float, down: float) -> float:
+        a = abs(np.radians(self.angle))
+        return float(1 / (np.cos(a) + np.sin(a) * max(across / down, down / across)))
+
+
+def transform(points: Any, mapping: Matrix) -> NDArray[np.float64]:
+    """Points (N, 2) through a (3, 3) mapping."""
+    given = np.asarray(points, dtype=np.float64)
+    mapped = np.column_stack([given, np.ones(len(given))]) @ mapping.T
+    return np.asarray(mapped[:, :2] / mapped[:, 2:])
+
+
+def is_convex(corners: Corners) -> bool:
+    """Do they go round clockwise, each a corner, around an area worth straightening?"""
+    points = np.array(corners)
+    sides = np.roll(points, -1, axis=0) - points
+    after = np.roll(sides, -1, axis=0)
+    turns = sides[:, 0] * after[:, 1] - sides[:, 1] * after[:, 0]
+    return bool((turns > 1e-4).all())
+
+
+def seen_aspect(corners: Corners, width: float, height: float) -> float:
+    """Width over height of the rectangle that is seen as these corners.
+
+    Taken as a photo through a lens whose axis goes through the picture's middle; where that gives
+    nothing plausible (a picture cut out of another), the ratio of the mean sides.
+
+    Reference: Z. Zhang and L. He, Whiteboard scanning and image enhancement, 2007, section 3.
+    """
+    top_left, top_right, bottom_right, bottom_left = (
+        np.array([(x - 0.5) * width, (y - 0.5) * height, 1.0]) for x, y in corners
+    )
+    across, down = _sides(corners, width, height)
+    plain = float(np.mean(across) / np.mean(down))
+    k2 = np.cross(top_left, bottom_right) @ bottom_left
+    k2 /= np.cross(top_right, bottom_right) @ bottom_left
+    k3 = np.cross(top_left, bottom_right) @ top_right
+    k3 /= np.cross(bottom_left, bottom_right) @ top_right
+    n2, n3 = k2 * top_right - top_left, k3 * bottom_left - top_left
+    vanishing = n2[2] * n3[2]
+    diagonal = float(np.hypot(width, height))
+    square = -(n2[0] * n3[0] + n2[1] * n3[1]) / vanishing if abs(vanishing) > 1e-9 else np.inf
+    low, high = (f * diagonal for f in _PLAUSIBLE_FOCUS)
+    if not low**2 < square < high**2:
+        return plain
+    weights = np.array([1 / square, 1 / square, 1.0])
+    return float(np.sqrt((n2 * n2) @ weights / ((n3 * n3) @ weights)))
+
+
+def apply_frame(pixels: Float, frame: Frame, meaning: Meaning, size: tuple[int, int]) -> Float:
+    """The framed part of a map at (width, height) texels.
+
+    pixels : (H, W, C) float32 of the whole picture
+    Interpolation is cubic, reduction by area. Normals are turned, mirrored and stretched with the
+    picture (their slopes by the mapping's derivative, its scale left out) and re-normalised.
+    Returns (height, width, C) float32. Raises ShapeError for a frame without texels.
+    """
+    rows, columns = pixels.shape[:2]
+    if min(size) < 1:
+        raise ShapeError(f"a frame of {size[0]} x {size[1]} texels has no pixels")
+    mapping = frame.mapping(columns, rows)
+    if frame.is_aligned:
+        framed = _sliced(pixels, frame)
+    else:
+        finest = frame.size(columns, rows)
+        at = finest if finest[0] >= size[0] and finest[1] >= size[1] else size
+        framed = _warped(pixels, mapping, at)
+        low, high = pixels.min(), pixels.max()
+        if meaning is not Meaning.NORMAL:
+            framed = np.clip(framed, low, high, out=framed)
+    framed = resize(Raster(framed, meaning), *size).pixels
+    if meaning is not Meaning.NORMAL:
+        return framed
+    out = buffers.empty(*framed.shape)
+    to_texels = np.diag([columns, rows, 1.0]) @ mapping @ np.diag([1 / size[0], 1 / size[1], 1])
+    _turn_slopes(np.ascontiguousarray(framed), to_texels, out)
+    return out
+
+
+def _sliced(pixels: Float, frame: Frame) -> Float:
+    """Texels as they are; the crop at the nearest border between two."""
+    turned = np.rot90(pixels, -frame.quarter_turns)
+    if frame.mirror:
+        turned = turned[:, ::-1]
+    rows, columns = turned.shape[:2]
+    left, top, right, bottom = frame.crop
+    across = _span(left, right, columns)
+    down = _span(top, bottom, rows)
+    return np.ascontiguousarray(turned[down, across])
+
+
+def _span(start: float, end: float, texels: int) -> slice:
+    first = min(round(start * texels), texels - 1)
+    return slice(first, max(first + 1, round(end * texels)))
+
+
+def _warped(pixels: Float, mapping: Matrix, size: tuple[int, int]) -> Float:
+    rows, columns = pixels.shape[:2]
+    half, unhalf = _shifted(0.5, 0.5), _shifted(-0.5, -0.5)
+    result = np.diag([1 / size[0], 1 / size[1], 1.0]) @ half
+    matrix = unhalf @ np.diag([columns, rows, 1.0]) @ mapping @ result
+    warped = cv2.warpPerspective(
+        np.ascontiguousarray(pixels), matrix, size,
+        flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REFLECT_101,
+    )  # fmt: skip
+    return np.asarray(warped, dtype=np.float32).reshape(size[1], size[0], pixels.shape[2])
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _turn_slopes(vectors: Float, m: Matrix, out: Float) -> None:
+    for r in prange(vectors.shape[0]):
+        for c in range(vectors.shape[1]):
+            u, v = c + 0.5, r + 0.5
+            w = m[2, 0] * u + m[2, 1] * v + m[2, 2]
+            x = (m[0, 0] * u + m[0, 1] * v + m[0, 2]) / w
+            y = (m[1, 0] * u + m[1, 1] * v + m[1, 2]) / w
+            xu, xv = (m[0, 0] - x * m[2, 0]) / w, (m[0, 1] - x * m[2, 1]) / w
+            yu, yv = (m[1, 0] - y * m[2, 0]) / w, (m[1, 1] - y * m[2, 1]) / w
+            scale = 1 / np.sqrt(max(abs(xu * yv - xv * yu), 1e-12))
+            # Slopes along columns and rows; rows grow downwards and Y up, hence the signs.
+            p, q = -vectors[r, c, 0], vectors[r, c, 1]
+            nx = -(xu * p + yu * q) * scale
+            ny = (xv * p + yv * q) * scale
+            nz = max(vectors[r, c, 2], np.float32(0))
+            length = np.sqrt(nx * nx + ny * ny + nz * nz)
+            if length < 1e-6:
+                nx, ny, nz, length = 0.0, 0.0, 1.0, 1.0
+            out[r, c, 0], out[r, c, 1], out[r, c, 2] = nx / length, ny / length, nz / length
+
+
+def _straightened_size(
+    corners: Corners, width: float, height: float, aspect: float | None
+) -> tuple[float, float]:
+    """Large enough for the texels of the longer of two opposite sides."""
+    across, down = (max(pair) for pair in _sides(corners, width, height))
+    ratio = aspect or seen_aspect(corners, width, height)
+    return max(across, down * ratio), max(down, across / ratio)
+
+
+def _sides(
+    corners: Corners, width: float, height: float
+) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Lengths in texels: top and bottom, left and right."""
+    a, b, c, d = (np.array([x * width, y * height]) for x, y in corners)
+
+    def length(side: Any) -> float:
+        return float(np.linalg.norm(side))
+
+    return (length(b - a), length(c - d)), (length(d - a), length(c - b))
+
+
+def _shifted(x: float, y: float) -> Matrix:
+    return np.array([[1, 0, x], [0, 1, y], [0, 0, 1.0]])

@@ -1,0 +1,19 @@
+"""What of a picture varies slowly, from a reduced copy: a large blur of the whole takes long."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from copper_sieve.core.image.raster import Float
+
+
+def slow_part(values: Float, sigma: float) -> Float:
+    """What is larger than sigma texels; (H, W, C) float32, borders reflect."""
+    height, width, channels = values.shape
+    scale = max(1.0, sigma / 4)
+    size = (max(2, round(width / scale)), max(2, round(height / scale)))
+    small = cv2.resize(np.ascontiguousarray(values), size, interpolation=cv2.INTER_AREA)
+    small = cv2.GaussianBlur(small, (0, 0), max(0.5, sigma / scale))
+    back = cv2.resize(small, (width, height), interpolation=cv2.INTER_CUBIC)
+    return np.asarray(back, dtype=np.float32).reshape(height, width, channels)

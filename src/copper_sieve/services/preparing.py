@@ -1,0 +1,42 @@
+"""Preparing a set: what it comes to, and the ways its seams could be closed."""
+
+from __future__ import annotations
+
+from copper_sieve.core.errors import NotFoundError, PlanError
+from copper_sieve.core.operations.prepare.compare_ways import Ways, compare_ways
+from copper_sieve.core.pipeline.evaluate import computing, evaluate
+from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.pipeline.preparing import PLANNED_SIDE, guide_of
+from copper_sieve.core.presets.texture_set import SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.store.sources import source_sizes
+from copper_sieve.store.texture_sets import get_set
+
+
+def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = None) -> Ways:
+    """Every way of closing a set's seams, measured on its guide as it is prepared before that.
+
+    draft : looked at instead of the set as it is kept
+    Raises NotFoundError, PlanError for a set without pictures, ShapeError for a tiny one.
+    """
+    with context.database.transaction() as connection:
+        row = get_set(connection, set_id)
+        texture_set = (draft or SetDefinition.model_validate(row["definition"])).checked()
+        sizes = source_sizes(connection, texture_set.sources())
+    if missing := texture_set.sources() - set(sizes):
+        raise NotFoundError(f"there is no source {min(missing)[:12]}")
+    guide = guide_of(texture_set, sizes)
+    if guide is None:
+        raise PlanError(f"{row['name']} has no picture whose seams could be closed: take one in")
+    kind, picture = guide
+    alone = texture_set.model_copy(
+        update={
+            "maps": {kind: picture},
+            "shelf": {},
+            "prepare": texture_set.prepare.model_copy(update={"seams": None, "size": None}),
+        }
+    )
+    graph = plan(alone, sizes, longer_side=PLANNED_SIDE, working_side=PLANNED_SIDE)
+    raster = evaluate(graph, context.load_source, cache=context.memory)[kind]
+    with computing:
+        return compare_ways(raster.pixels)
