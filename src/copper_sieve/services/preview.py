@@ -83,6 +83,7 @@ class Previewer:
     ) -> Previewed:
         """Compute maps (default: all of the set) for the eye.
 
+        longer_side : texels of the longer side of what is given; never enlarged
         working_side : texels of the longer side at which maps are derived before they are reduced;
             fewer are quicker, at the price of the finest relief
         window, sequence : of several requests of one window only the newest is worth computing
@@ -96,7 +97,7 @@ class Previewer:
             texture_set,
             sizes,
             wanted=kinds,
-            longer_side=longer_side,
+            longer_side=min(longer_side, max(native_size(texture_set, sizes))),
             working_side=working_side or _SETTLED_SIDE,
         )
         unknown = {kind: key for kind, key in graph.outputs.items() if key not in known}

@@ -27,6 +27,9 @@ export type CardOffer = Schemas["CardOffer"];
 export type SortingChange = Partial<Schemas["SortingChange"]>;
 export type AddedRead = Schemas["AddedRead"];
 export type PreviewCreate = Schemas["PreviewCreate"];
+export type Preparation = Schemas["Preparation"];
+export type GuideRead = Schemas["GuideRead"];
+export type SeamWaysRead = Schemas["SeamWaysRead"];
 
 export class ApiError extends Error {
   constructor(
@@ -106,12 +109,20 @@ export interface PreviewedMap {
   codes: Uint8Array | null;
 }
 
+/** What preparing a set comes to: its size, its surface, the picture by which it is prepared. */
+export type PreparedFacts = Omit<Schemas["PreviewRead"], "maps">;
+
+export interface Previewed {
+  maps: Partial<Record<MapKind, PreviewedMap>>;
+  facts: PreparedFacts;
+}
+
 /** Maps of a set or of a draft of it, as codes for the eye; see the API's description. */
 export async function preview(
   setId: number,
   body: Partial<PreviewCreate>,
   signal?: AbortSignal,
-): Promise<Partial<Record<MapKind, PreviewedMap>>> {
+): Promise<Previewed> {
   const response = await fetch(`/api/sets/${setId}/previews`, {
     method: "POST",
     body: JSON.stringify(body),
@@ -122,14 +133,14 @@ export async function preview(
   const data = await response.arrayBuffer();
   const length = new DataView(data).getUint32(0, true);
   const text = new TextDecoder().decode(new Uint8Array(data, 4, length));
-  const head = JSON.parse(text) as Schemas["PreviewRead"];
-  const found: Partial<Record<MapKind, PreviewedMap>> = {};
+  const { maps, ...facts } = JSON.parse(text) as Schemas["PreviewRead"];
+  const found: Previewed["maps"] = {};
   let at = 4 + length;
-  for (const [kind, one] of Object.entries(head.maps)) {
+  for (const [kind, one] of Object.entries(maps)) {
     const { key, width, height, channels, bytes } = one;
     const codes = bytes > 0 ? new Uint8Array(data, at, bytes) : null;
     found[kind as MapKind] = { key, width, height, channels, codes };
     at += bytes;
   }
-  return found;
+  return { maps: found, facts };
 }

@@ -1,6 +1,6 @@
 // Query factories: the one place that knows keys and how often things are asked for again.
 import { queryOptions } from "@tanstack/react-query";
-import { answer, api, type DeliveryRead } from "./client";
+import { answer, api, type DeliveryRead, type Schemas } from "./client";
 
 const BUSY_EVERY = 400;
 const CALM_EVERY = 5000;
@@ -56,6 +56,20 @@ export const queries = {
     }),
   cards: () =>
     queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/source-cards")) }),
+  /** The ways to close the seams of what a draft prepares; its content is the key. */
+  seamWays: (setId: number, draft: Schemas["Draft"] | null) =>
+    queryOptions({
+      queryKey: ["seam-ways", setId, draft],
+      queryFn: () =>
+        answer(
+          api.POST("/api/sets/{set_id}/seam-measures", {
+            params: { path: { set_id: setId } },
+            body: { draft },
+          }),
+        ),
+      enabled: draft !== null,
+      staleTime: Number.POSITIVE_INFINITY,
+    }),
   recipes: () =>
     queryOptions({ queryKey: ["recipes"], queryFn: () => answer(api.GET("/api/recipes")) }),
   source: (sha256: string) =>

@@ -1336,24 +1336,7 @@ export interface components {
          */
         FrameSpec: {
             /** Corners */
-            corners?: [
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number
-                ]
-            ] | null;
+            corners?: number[][] | null;
             /**
              * Aspect
              * @description width over height
@@ -1386,12 +1369,7 @@ export interface components {
              *       1
              *     ]
              */
-            crop: [
-                number,
-                number,
-                number,
-                number
-            ];
+            crop: number[];
         };
         /**
          * FromMap
@@ -1597,10 +1575,7 @@ export interface components {
          */
         Mark: {
             /** Outline */
-            outline: [
-                number,
-                number
-            ][];
+            outline: number[][];
         };
         /**
          * Meaning
@@ -1920,15 +1895,9 @@ export interface components {
          */
         Ruler: {
             /** Start */
-            start: [
-                number,
-                number
-            ];
+            start: number[];
             /** End */
-            end: [
-                number,
-                number
-            ];
+            end: number[];
             /** Metres */
             metres: number;
         };
@@ -1988,10 +1957,7 @@ export interface components {
              *       0
              *     ]
              */
-            overlap: [
-                number,
-                number
-            ];
+            overlap: number[];
             /**
              * By Measure
              * @description the way was not chosen by hand

@@ -8,16 +8,27 @@ step is changed, and for every picture of the set whatever its size.
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import Field, WithJsonSchema, field_validator, model_validator
 
 from copper_sieve.core.operations.prepare.close_seams import MOST_OVERLAP, TilePlan
 from copper_sieve.core.operations.prepare.frame import WHOLE, Frame, is_convex
 from copper_sieve.core.presets.base import Model
 
+
+def _list_of(items: dict[str, Any], count: int) -> WithJsonSchema:
+    """A tuple of one kind, as a list of so many in the schema: clients take it for what it is."""
+    return WithJsonSchema({"type": "array", "items": items, "minItems": count, "maxItems": count})
+
+
 Share = Annotated[float, Field(ge=0, le=1)]
-Place = tuple[Share, Share]
+_SHARE = {"type": "number", "minimum": 0, "maximum": 1}
+_PLACE = _list_of(_SHARE, 2)
+Place = Annotated[tuple[Share, Share], _PLACE]
+Corners = Annotated[tuple[Place, Place, Place, Place], _list_of(_PLACE.json_schema or {}, 4)]
+Crop = Annotated[tuple[Share, Share, Share, Share], _list_of(_SHARE, 4)]
+Overlap = Annotated[tuple[float, float], _list_of({"type": "number"}, 2)]
 
 MOST_MARKS = 50
 _LEAST_CROP = 0.01
@@ -28,29 +39,25 @@ _LEAST_CORNERS = "the four corners go round clockwise from the top left, without
 class FrameSpec(Model):
     """Which part of the picture is used; see `operations.prepare.frame.Frame`."""
 
-    corners: tuple[Place, Place, Place, Place] | None = None
+    corners: Corners | None = None
     aspect: float | None = Field(default=None, ge=0.05, le=20, description="width over height")
     quarter_turns: int = Field(default=0, ge=0, le=3, description="clockwise")
     mirror: bool = False
     angle: float = Field(default=0, ge=-45, le=45, description="degrees clockwise")
-    crop: tuple[Share, Share, Share, Share] = Field(
+    crop: Crop = Field(
         default=WHOLE, description="left, top, right, bottom of the straightened picture"
     )
 
     @field_validator("corners")
     @classmethod
-    def _convex(
-        cls, corners: tuple[Place, Place, Place, Place] | None
-    ) -> tuple[Place, Place, Place, Place] | None:
+    def _convex(cls, corners: Corners | None) -> Corners | None:
         if corners is not None and not is_convex(corners):
             raise ValueError(_LEAST_CORNERS)
         return corners
 
     @field_validator("crop")
     @classmethod
-    def _has_room(
-        cls, crop: tuple[float, float, float, float]
-    ) -> tuple[float, float, float, float]:
+    def _has_room(cls, crop: Crop) -> Crop:
         left, top, right, bottom = crop
         if right - left < _LEAST_CROP or bottom - top < _LEAST_CROP:
             raise ValueError("a crop keeps at least a hundredth of the picture each way")
@@ -80,7 +87,7 @@ class Seams(Model):
     """How the borders are made to meet; see `operations.prepare.close_seams`."""
 
     method: Literal["gradient", "blend", "cut"]
-    overlap: tuple[float, float] = Field(
+    overlap: Overlap = Field(
         default=(0.0, 0.0), description="shares of the width and height that are given up"
     )
     by_measure: bool = Field(default=True, description="the way was not chosen by hand")

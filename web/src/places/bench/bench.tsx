@@ -1,28 +1,33 @@
 // The Bench: flat and lit side by side, the strip of maps, the chosen map's drawer.
 import { useQuery } from "@tanstack/react-query";
-import { BookOpen, Redo2, Undo2 } from "lucide-react";
-import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { MapKind, OperationRead, SetRead, VocabularyRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
-import { Button, buttonClass } from "@/parts/button";
+import { buttonClass } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
-import { metres } from "@/parts/figures";
-import { Badge } from "@/parts/marks";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { withColor } from "./colors-field";
 import { Drawer } from "./drawer";
 import { FlatWindow, type Other } from "./flat-window";
+import { Header } from "./header";
 import { MapStrip } from "./map-strip";
+import { HeadCard } from "./prepare/head-card";
+import { PrepareDrawer } from "./prepare/prepare-drawer";
+import type { Tool } from "./prepare/preparing";
+import { SourceWindow } from "./prepare/source-window";
+import { useSeams } from "./prepare/use-seams";
 import { useDraft } from "./use-draft";
 import { usePickPicture } from "./use-pick";
 import { usePreview } from "./use-preview";
 import { addMap, replacing } from "./ways";
+import { Windows } from "./windows";
 
 const LitWindow = lazy(() => import("@/lit/lit-window"));
 const FULL_SIDE = 1024;
-const SPLIT_KEPT = "sieve:bench-split";
+/** The address of the steps that prepare a set, where otherwise a map is named. */
+const PREPARE = "prepare";
 
 /** Without a set in the address, the Bench opens on the first one. */
 export function BenchDoor() {
@@ -55,20 +60,27 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const params = useParams();
   const navigate = useNavigate();
   const state = useDraft(set, project);
-  const side = Math.min(FULL_SIDE, Math.max(set.width, set.height));
   const [moving, setMoving] = useState(false);
-  const seenSide = useRef(side);
+  const seenSide = useRef(FULL_SIDE);
+  const guideKind = useRef<MapKind>(undefined);
   const kinds = Object.keys(state.draft.maps) as MapKind[];
   const asked = params.kind as MapKind | undefined;
-  const chosen = asked && kinds.includes(asked) ? asked : (kinds[1] ?? kinds[0]);
-  const { pictures, lit, before, error, settled, shows } = usePreview(
-    set.id,
+  const prepares = params.kind === PREPARE;
+  const usual = prepares ? (guideKind.current ?? kinds[0]) : (kinds[1] ?? kinds[0]);
+  const chosen = asked && kinds.includes(asked) ? asked : usual;
+  const { pictures, lit, before, facts, error, settled, shows } = usePreview(
+    set,
     state.draft,
     moving,
-    side,
+    FULL_SIDE,
     chosen,
     seenSide,
   );
+  guideKind.current = facts.guide?.kind;
+  const [tool, setTool] = useState<Tool | null>(null);
+  const [radius, setRadius] = useState(0.02);
+  const [tiling, setTiling] = useState(0);
+  const seams = useSeams(set.id, state, facts.guide, prepares, moving);
   const kind = vocabulary.kinds.find((one) => one.kind === chosen);
   const definition = chosen && state.draft.maps[chosen];
   const operation = vocabulary.operations.find(
@@ -86,8 +98,14 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const [recipes, setRecipes] = useState(false);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another map ends picking
   useEffect(() => setParameter(null), [chosen, operation?.name]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another card ends the tools
+  useEffect(() => setTool(null), [params.kind]);
   useEffect(() => {
-    const end = (event: KeyboardEvent) => event.key === "Escape" && setParameter(null);
+    const end = (event: KeyboardEvent) => {
+      if (event.key !== "Escape") return;
+      setParameter(null);
+      setTool(null);
+    };
     addEventListener("keydown", end);
     return () => removeEventListener("keydown", end);
   }, []);
@@ -99,6 +117,12 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
       keys: n < 9 ? String(n + 1) : undefined,
       run: () => open(one),
     })),
+    {
+      id: "prepare",
+      label: "Prepare the source: frame, blemishes, light, seams, scale",
+      keys: "0",
+      run: () => navigate(`/${project}/bench/${set.id}/${PREPARE}`, { replace: true }),
+    },
     {
       id: "undo",
       label: "Undo",
@@ -127,7 +151,14 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   ]);
   const titleOf = (one: MapKind) => vocabulary.kinds.find((k) => k.kind === one)?.title ?? one;
   if (!kind || !definition) return <p className="p-4">This set has no maps.</p>;
-  const { surface } = state.draft;
+  const { prepare } = state.draft;
+  // Its width where a ruler gives it, its borders where the seams are closed.
+  const surface = {
+    ...state.draft.surface,
+    ...(prepare.ruler ? { tile_size: facts.surface.tile_size } : {}),
+    ...(prepare.seams ? { wrap: true } : {}),
+  };
+  const side = Math.min(FULL_SIDE, Math.max(facts.width, facts.height));
   function pick(color: string) {
     const asked = operation?.parameters.find((one) => one.name === parameter);
     if (!kind || definition?.how !== "derived" || !asked) return;
@@ -147,42 +178,47 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   if (was) others.unshift({ value: "before", label: "as at first", shown: was });
   return (
     <div className="flex h-full min-h-[640px] flex-col px-4 pb-3.5">
-      <div className="flex h-[50px] shrink-0 items-center gap-3">
-        <h1 className="text-[19px] font-semibold">{set.name}</h1>
-        <span className="text-second figures">
-          {set.width} × {set.height} · {metres(surface.tile_size)} ·{" "}
-          {Math.round(set.width / surface.tile_size)} px/m
-        </span>
-        <Badge tone="calm">{surface.wrap ? "tiles both ways" : "borders end"}</Badge>
-        {error && <Badge tone="wrong">△ {error}</Badge>}
-        <span role="status" className="ml-auto text-[12.5px] text-second">
-          {state.saving ? "saving…" : "saved"}
-        </span>
-        <Button onClick={() => setRecipes(true)} title="Shift+R">
-          <BookOpen className="size-4" /> Recipes…
-        </Button>
-        <History set={set} step={state.step} />
-        <Link to={`/${project}/deliveries?sets=${set.id}`} className={buttonClass("main")}>
-          Deliver…
-        </Link>
-      </div>
+      <Header
+        set={set}
+        size={facts}
+        surface={surface}
+        error={error}
+        saving={state.saving}
+        deliver={`/${project}/deliveries?sets=${set.id}`}
+        onRecipes={() => setRecipes(true)}
+        step={state.step}
+      />
       <Windows
         flat={
-          <FlatWindow
-            shown={pictures[kind.kind]}
-            pick={
-              parameter === null
-                ? null
-                : { shown: picked, label: pickLabel(operation, titleOf), onColor: pick }
-            }
-            fullWidth={Math.round((side * set.width) / Math.max(set.width, set.height))}
-            others={others}
-            kind={kind}
-            surface={surface}
-            settled={settled}
-            shows={shows}
-            seenSide={seenSide}
-          />
+          prepares && tool && facts.guide ? (
+            <SourceWindow
+              setId={set.id}
+              draft={state.draft}
+              state={state}
+              guide={facts.guide}
+              tool={tool}
+              radius={radius}
+              onMoving={setMoving}
+              onEnd={() => setTool(null)}
+            />
+          ) : (
+            <FlatWindow
+              shown={pictures[kind.kind]}
+              pick={
+                parameter === null
+                  ? null
+                  : { shown: picked, label: pickLabel(operation, titleOf), onColor: pick }
+              }
+              fullWidth={Math.round((side * facts.width) / Math.max(facts.width, facts.height))}
+              tiling={tiling}
+              others={others}
+              kind={kind}
+              surface={surface}
+              settled={settled}
+              shows={shows}
+              seenSide={seenSide}
+            />
+          )
         }
         lit={
           <Suspense fallback={<div className="size-full rounded-sm bg-ground" />}>
@@ -190,35 +226,57 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
               pictures={lit}
               before={before}
               surface={surface}
-              aspect={set.width / set.height}
+              aspect={facts.width / facts.height}
             />
           </Suspense>
         }
       />
-      <MapStrip
-        draft={state.draft}
-        chosen={kind.kind}
-        pictures={pictures}
-        operations={vocabulary.operations}
-        titleOf={titleOf}
-        addressOf={(one) => `/${project}/bench/${set.id}/${one}`}
-        missing={vocabulary.kinds.filter((one) => !kinds.includes(one.kind))}
-        onAdd={(one) => {
-          state.settle(addMap(one, vocabulary));
-          open(one.kind);
-        }}
-      />
-      <div className="mt-2.5 flex min-h-[172px] shrink-0">
-        <Drawer
-          key={kind.kind}
-          kind={kind}
-          definition={definition}
-          state={state}
-          world={vocabulary}
-          titleOf={titleOf}
-          onMoving={setMoving}
-          picking={{ parameter, pick: setParameter }}
+      <div className="flex shrink-0">
+        <HeadCard
+          prepare={prepare}
+          guide={facts.guide}
+          address={`/${project}/bench/${set.id}/${PREPARE}`}
+          chosen={prepares}
         />
+        <MapStrip
+          draft={state.draft}
+          chosen={prepares ? null : kind.kind}
+          pictures={pictures}
+          operations={vocabulary.operations}
+          titleOf={titleOf}
+          addressOf={(one) => `/${project}/bench/${set.id}/${one}`}
+          missing={vocabulary.kinds.filter((one) => !kinds.includes(one.kind))}
+          onAdd={(one) => {
+            state.settle(addMap(one, vocabulary));
+            open(one.kind);
+          }}
+        />
+      </div>
+      <div className="mt-2.5 flex min-h-[172px] shrink-0">
+        {prepares ? (
+          <PrepareDrawer
+            state={state}
+            facts={facts}
+            seams={seams}
+            tool={tool}
+            onTool={setTool}
+            radius={radius}
+            onRadius={setRadius}
+            onMoving={setMoving}
+            onSeamsChosen={() => setTiling((n) => n + 1)}
+          />
+        ) : (
+          <Drawer
+            key={kind.kind}
+            kind={kind}
+            definition={definition}
+            state={state}
+            world={vocabulary}
+            titleOf={titleOf}
+            onMoving={setMoving}
+            picking={{ parameter, pick: setParameter }}
+          />
+        )}
       </div>
       {recipes && <RecipesDialog project={project} of={set} onClose={() => setRecipes(false)} />}
     </div>
@@ -229,63 +287,4 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
 function pickLabel(operation: OperationRead | undefined, titleOf: (kind: MapKind) => string) {
   const input = operation?.inputs[0];
   return input ? titleOf(input) : (operation?.slots[0]?.label ?? "the picture");
-}
-
-function History({ set, step }: { set: SetRead; step: (to: "undo" | "redo") => void }) {
-  return (
-    <>
-      <Button disabled={!set.can_undo} title="Ctrl+Z" onClick={() => step("undo")}>
-        <Undo2 className="size-4" /> Undo
-      </Button>
-      <Button
-        disabled={!set.can_redo}
-        title="Ctrl+Shift+Z"
-        aria-label="Redo"
-        onClick={() => step("redo")}
-      >
-        <Redo2 className="size-4" />
-      </Button>
-    </>
-  );
-}
-
-/** Two windows and a divider between them that is dragged or moved with the arrow keys. */
-function Windows({ flat, lit }: { flat: React.ReactNode; lit: React.ReactNode }) {
-  const frame = useRef<HTMLDivElement>(null);
-  const [split, setSplit] = useState(() => Number(localStorage.getItem(SPLIT_KEPT)) || 0.5);
-  const put = useCallback((share: number) => {
-    const kept = Math.min(0.8, Math.max(0.2, share));
-    localStorage.setItem(SPLIT_KEPT, String(kept));
-    setSplit(kept);
-  }, []);
-  return (
-    <div ref={frame} className="flex min-h-[240px] grow">
-      <div style={{ width: `${split * 100}%` }} className="min-w-0">
-        {flat}
-      </div>
-      {/* biome-ignore lint/a11y/useSemanticElements: a divider that moves is no <hr> */}
-      <div
-        role="separator"
-        aria-label="Divider between flat and lit"
-        aria-orientation="vertical"
-        aria-valuenow={Math.round(split * 100)}
-        aria-valuemin={20}
-        aria-valuemax={80}
-        tabIndex={0}
-        className="group grid w-3 shrink-0 cursor-col-resize touch-none place-items-center"
-        onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
-        onPointerMove={(event) => {
-          const box = frame.current?.getBoundingClientRect();
-          if (event.buttons && box) put((event.clientX - box.left) / box.width);
-        }}
-        onKeyDown={(event) => {
-          const turn = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
-          if (turn) put(split + turn);
-        }}
-      >
-        <span className="h-10 w-[3px] rounded-full bg-rule group-hover:bg-copper" />
-      </div>
-      <div className="min-w-0 grow">{lit}</div>
-    </div>
-  );
 }

@@ -55,6 +55,8 @@ interface Props {
   pick: PickFrom | null;
   /** Texels across at rest; while a hand moves, pictures may come smaller. */
   fullWidth: number;
+  /** Grows when the picture is to be looked at as a tile. */
+  tiling: number;
   others: Other[];
   kind: KindRead;
   surface: SurfaceSpec;
@@ -83,12 +85,15 @@ function useDrawn(shown: Shown | undefined, channel: Channel): OffscreenCanvas |
 }
 
 export function FlatWindow(props: Props) {
-  const { pick, fullWidth, others, kind, surface, settled, shows, seenSide } = props;
+  const { pick, fullWidth, tiling, others, kind, surface, settled, shows, seenSide } = props;
   const shown = pick ? pick.shown : props.shown;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [zoom, setZoom] = useState<Zoom>("fit");
   const [layout, setLayout] = useState<Layout>("1");
   const [channel, setChannel] = useState<Channel>("all");
+  useEffect(() => {
+    if (tiling > 0) setLayout((now) => (now === "3" ? now : "2"));
+  }, [tiling]);
   const [pan, setPan] = useState({ x: 0, y: 0 });
   const [view, setView] = useState({ width: 600, height: 400 });
   const [pointer, setPointer] = useState<{ x: number; y: number } | null>(null);

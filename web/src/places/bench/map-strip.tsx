@@ -29,7 +29,8 @@ export function feedsOf(draft: Draft, order: MapKind[], operations: OperationRea
 
 interface Props {
   draft: Draft;
-  chosen: MapKind;
+  /** None while the source is prepared. */
+  chosen: MapKind | null;
   pictures: Pictures;
   operations: OperationRead[];
   titleOf: (kind: MapKind) => string;
@@ -53,10 +54,10 @@ export function MapStrip({
   const feeds = feedsOf(draft, order, operations);
   const sources = [...new Set(feeds.map((feed) => feed.from))];
   const middle = (index: number) => index * (CARD + GAP) + CARD / 2;
-  const chosenIndex = order.indexOf(chosen);
+  const chosenIndex = chosen ? order.indexOf(chosen) : -1;
   const lit = (feed: Feed) => feed.from === chosenIndex || feed.to === chosenIndex;
   return (
-    <div className="mt-1 shrink-0 overflow-x-auto pb-px">
+    <div className="mt-1 min-w-0 grow overflow-x-auto pb-px">
       <svg
         width={order.length * (CARD + GAP)}
         height={LANE * sources.length + 7}

@@ -7,6 +7,7 @@ import {
   api,
   type MapDefinition,
   type MapKind,
+  type Preparation,
   type SetRead,
   type SurfaceSpec,
 } from "@/api/client";
@@ -15,6 +16,8 @@ import { notify } from "@/parts/notices";
 
 export interface Draft {
   surface: SurfaceSpec;
+  /** What is done to the pictures first. */
+  prepare: Preparation;
   maps: Partial<Record<MapKind, MapDefinition>>;
   /** The other ways a map was made before, with their settings. */
   shelf: Partial<Record<MapKind, MapDefinition[]>>;
@@ -23,6 +26,7 @@ export interface Draft {
 export function draftOf(set: SetRead): Draft {
   return {
     surface: set.surface,
+    prepare: set.prepare,
     maps: Object.fromEntries(set.maps.map((map) => [map.kind, map.definition])),
     shelf: set.shelf,
   };
@@ -35,8 +39,8 @@ export interface DraftState {
   saving: boolean;
   /** Look at a change while the hand moves; nothing is saved. */
   move: (change: Change) => void;
-  /** Keep a change. */
-  settle: (change: Change) => void;
+  /** Keep a change; one that amends is undone together with the one before. */
+  settle: (change: Change, amends?: boolean) => void;
   /** Back to the kept state before, or forward again. */
   step: (to: "undo" | "redo") => void;
 }
@@ -50,6 +54,7 @@ export function useDraft(set: SetRead, project: string): DraftState {
   const version = useRef(set.version);
   const busy = useRef(false);
   const waiting = useRef(false);
+  const amending = useRef(false);
 
   // The set may arrive anew: from another tab, or as the answer to our own save.
   useEffect(() => {
@@ -68,10 +73,12 @@ export function useDraft(set: SetRead, project: string): DraftState {
     busy.current = true;
     setSaving(true);
     try {
-      const { surface, maps, shelf } = latest.current;
+      const { surface, prepare, maps, shelf } = latest.current;
       const body = {
         version: version.current,
         surface,
+        prepare,
+        amends: amending.current,
         maps: maps as Record<string, MapDefinition>,
         shelf: shelf as Record<string, MapDefinition[]>,
       };
@@ -129,7 +136,9 @@ export function useDraft(set: SetRead, project: string): DraftState {
     setDraft(latest.current);
   }, []);
   const settle = useCallback(
-    (change: Change) => {
+    (change: Change, amends = false) => {
+      // Changes that wait are saved as one.
+      amending.current = waiting.current ? amending.current && amends : amends;
       move(change);
       void save();
     },

@@ -54,14 +54,14 @@ export function usePickPicture(
     let gone = false;
     const maps = { ...draft.maps, [kind]: own } as Record<string, MapDefinition>;
     void preview(setId, {
-      draft: { surface: draft.surface, maps },
+      draft: { surface: draft.surface, prepare: draft.prepare, maps },
       kinds: [kind],
       longer_side: 1024,
       window: `pick-${setId}`,
       sequence: Date.now(),
       known: store.keys(),
     }).then((found) => {
-      const one = found[kind];
+      const one = found.maps[kind];
       if (one && !gone) setFetched(store.take(one));
     });
     return () => {

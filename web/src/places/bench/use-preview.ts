@@ -2,7 +2,14 @@
 // sees its answer at once; what hangs on it follows, smaller while it moves. When the hand rests, all
 // of them come anew with the finest relief, as a delivery has it.
 import { type RefObject, useEffect, useRef, useState } from "react";
-import { ApiError, type MapDefinition, type MapKind, preview } from "@/api/client";
+import {
+  ApiError,
+  type MapDefinition,
+  type MapKind,
+  type PreparedFacts,
+  preview,
+  type SetRead,
+} from "@/api/client";
 import { frameTook } from "@/lit/frame-took";
 import { type Pictures, ShownStore } from "./shown";
 import type { Draft } from "./use-draft";
@@ -21,6 +28,11 @@ const FOLLOW = { slowFrame: 50, least: 60, pause: 160, most: 4000 };
 const store = new ShownStore();
 let sequence = Date.now();
 
+interface Fetched {
+  shown: Pictures;
+  facts: PreparedFacts;
+}
+
 async function fetchPictures(
   setId: number,
   draft: Draft,
@@ -29,12 +41,16 @@ async function fetchPictures(
   working: number | undefined,
   window: string,
   signal: AbortSignal,
-): Promise<Pictures> {
+): Promise<Fetched> {
   sequence += 1;
-  const maps = await preview(
+  const { maps, facts } = await preview(
     setId,
     {
-      draft: { surface: draft.surface, maps: draft.maps as Record<string, MapDefinition> },
+      draft: {
+        surface: draft.surface,
+        prepare: draft.prepare,
+        maps: draft.maps as Record<string, MapDefinition>,
+      },
       kinds,
       longer_side: side,
       working_side: working,
@@ -50,7 +66,7 @@ async function fetchPictures(
     ([, a], [, b]) => Number(!!a.codes) - Number(!!b.codes),
   );
   for (const [kind, one] of inOrder) shown[kind as MapKind] = store.take(one);
-  return shown;
+  return { shown, facts };
 }
 
 function isDue(followed: number, came: number): boolean {
@@ -65,6 +81,8 @@ export interface PreviewState {
   lit: Pictures;
   /** The first pictures at full size: what the maps were when the Bench was opened. */
   before: Pictures;
+  /** What preparing the draft that is shown comes to. */
+  facts: PreparedFacts;
   error: string | null;
   /** The pictures show the draft at the size asked for. */
   settled: boolean;
@@ -87,13 +105,20 @@ interface Wanted {
  * flat window one with the number that it shows, to measure the delay by.
  */
 export function usePreview(
-  setId: number,
+  set: SetRead,
   draft: Draft,
   moving: boolean,
   fullSide: number,
   focus: MapKind | undefined,
   seenSide: RefObject<number>,
 ): PreviewState {
+  const setId = set.id;
+  const [facts, setFacts] = useState<PreparedFacts>(() => ({
+    width: set.width,
+    height: set.height,
+    surface: set.settled_surface,
+    guide: null,
+  }));
   const [pictures, setPictures] = useState<Pictures>({});
   const [lit, setLit] = useState<Pictures>({});
   const [error, setError] = useState<string | null>(null);
@@ -132,8 +157,22 @@ export function usePreview(
       const all = Object.keys(now.draft.maps) as MapKind[];
       const control = new AbortController();
       resting.current = null;
-      const fetchKinds = (kinds: MapKind[], side: number, working?: number) =>
-        fetchPictures(setId, now.draft, kinds, side, working, window.current, control.signal);
+      const fetchKinds = async (kinds: MapKind[], side: number, working?: number) => {
+        const { signal } = control;
+        const found = await fetchPictures(
+          setId,
+          now.draft,
+          kinds,
+          side,
+          working,
+          window.current,
+          signal,
+        );
+        setFacts((old) =>
+          JSON.stringify(old) === JSON.stringify(found.facts) ? old : found.facts,
+        );
+        return found.shown;
+      };
       const smaller = Math.min(MOVING_SIDE, fullSide);
       // No more texels than are seen while it moves, but of full relief.
       const movingSide = () => (seenSide.current <= ENOUGH ? smaller : fullSide);
@@ -198,5 +237,5 @@ export function usePreview(
     })();
   }, [setId, draft, moving, fullSide, focus, seenSide]);
 
-  return { pictures, lit, before, error, settled, shows };
+  return { pictures, lit, before, facts, error, settled, shows };
 }

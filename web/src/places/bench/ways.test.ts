@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { KindRead, MapDefinition, OperationRead } from "@/api/client";
+import { PLAIN } from "./prepare/preparing";
 import type { Draft } from "./use-draft";
 import {
   addMap,
@@ -53,7 +54,7 @@ const tuned = {
 const picture = { how: "imported", source: "ab" } as never;
 
 function draft(maps: object): Draft {
-  return { surface: { tile_size: 1, depth: 0.02, wrap: false }, maps, shelf: {} };
+  return { prepare: PLAIN, surface: { tile_size: 1, depth: 0.02, wrap: false }, maps, shelf: {} };
 }
 
 function other(of: Draft, one: KindRead, way: string): Draft {

@@ -1,0 +1,61 @@
+// The Bench's head line: the set, what it comes to, undo and redo, recipes, delivering.
+import { BookOpen, Redo2, Undo2 } from "lucide-react";
+import { Link } from "react-router";
+import type { SetRead, SurfaceSpec } from "@/api/client";
+import { Button, buttonClass } from "@/parts/button";
+import { metres } from "@/parts/figures";
+import { Badge } from "@/parts/marks";
+
+interface Props {
+  set: SetRead;
+  /** Texels of the set as it is prepared now. */
+  size: { width: number; height: number };
+  surface: SurfaceSpec;
+  error: string | null;
+  saving: boolean;
+  deliver: string;
+  onRecipes: () => void;
+  step: (to: "undo" | "redo") => void;
+}
+
+export function Header({ set, size, surface, error, saving, deliver, onRecipes, step }: Props) {
+  return (
+    <div className="flex h-[50px] shrink-0 items-center gap-3">
+      <h1 className="text-[19px] font-semibold">{set.name}</h1>
+      <span className="text-second figures">
+        {size.width} × {size.height} · {metres(surface.tile_size)} ·{" "}
+        {Math.round(size.width / surface.tile_size)} px/m
+      </span>
+      <Badge tone="calm">{surface.wrap ? "tiles both ways" : "borders end"}</Badge>
+      {error && <Badge tone="wrong">△ {error}</Badge>}
+      <span role="status" className="ml-auto text-[12.5px] text-second">
+        {saving ? "saving…" : "saved"}
+      </span>
+      <Button onClick={onRecipes} title="Shift+R">
+        <BookOpen className="size-4" /> Recipes…
+      </Button>
+      <History set={set} step={step} />
+      <Link to={deliver} className={buttonClass("main")}>
+        Deliver…
+      </Link>
+    </div>
+  );
+}
+
+function History({ set, step }: { set: SetRead; step: (to: "undo" | "redo") => void }) {
+  return (
+    <>
+      <Button disabled={!set.can_undo} title="Ctrl+Z" onClick={() => step("undo")}>
+        <Undo2 className="size-4" /> Undo
+      </Button>
+      <Button
+        disabled={!set.can_redo}
+        title="Ctrl+Shift+Z"
+        aria-label="Redo"
+        onClick={() => step("redo")}
+      >
+        <Redo2 className="size-4" />
+      </Button>
+    </>
+  );
+}

@@ -1,0 +1,159 @@
+// Which part of the picture is used, and how it is turned.
+import { FlipHorizontal2, RotateCcw, RotateCw } from "lucide-react";
+import { useState } from "react";
+import { Button } from "@/parts/button";
+import { DialField } from "@/parts/dial-field";
+import { NumberField } from "@/parts/number-field";
+import { Column } from "../column";
+import { type Crop, cropOf, cropSide, framing, PLAIN_FRAME, ratioOf } from "./preparing";
+import { type ColumnProps, ToolButton } from "./tool-button";
+
+const cropSides = ["left", "top", "right", "bottom"] as const;
+const iconButton =
+  "grid h-[26px] w-[30px] place-items-center rounded-sm border border-rule bg-sheet hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet";
+
+export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnProps) {
+  const { frame } = prepare;
+  const isPlain = JSON.stringify({ ...frame, aspect: null }) === JSON.stringify(PLAIN_FRAME);
+  /** A turn by a quarter takes the crop with it. */
+  function turn(by: 1 | 3) {
+    const [left, top, right, bottom] = cropOf(frame);
+    const crop: Crop =
+      by === 1 ? [1 - bottom, left, 1 - top, right] : [top, 1 - right, bottom, 1 - left];
+    // Behind a mirror a turn goes the other way round.
+    const turns = (frame.quarter_turns + (frame.mirror ? 4 - by : by)) % 4;
+    onSettle(framing({ quarter_turns: turns, crop }));
+  }
+  function mirror() {
+    const [left, top, right, bottom] = cropOf(frame);
+    onSettle(
+      framing({
+        mirror: !frame.mirror,
+        angle: -frame.angle || 0,
+        crop: [1 - right, top, 1 - left, bottom],
+      }),
+    );
+  }
+  return (
+    <Column title="Frame">
+      <div className="flex h-[30px] items-center gap-1.5">
+        <ToolButton of="corners" tool={tool} onTool={onTool}>
+          Corners
+        </ToolButton>
+        <ToolButton of="crop" tool={tool} onTool={onTool}>
+          Crop
+        </ToolButton>
+        <span className="ml-auto flex gap-1">
+          <button
+            type="button"
+            aria-label="Turn left"
+            title="Turn left by 90°"
+            className={iconButton}
+            onClick={() => turn(3)}
+          >
+            <RotateCcw className="size-3.5" aria-hidden="true" />
+          </button>
+          <button
+            type="button"
+            aria-label="Turn right"
+            title="Turn right by 90°"
+            className={iconButton}
+            onClick={() => turn(1)}
+          >
+            <RotateCw className="size-3.5" aria-hidden="true" />
+          </button>
+          <button
+            type="button"
+            aria-label="Mirror"
+            title="Left and right change places"
+            aria-pressed={frame.mirror}
+            className={iconButton}
+            onClick={mirror}
+          >
+            <FlipHorizontal2 className="size-3.5" aria-hidden="true" />
+          </button>
+        </span>
+      </div>
+      <DialField
+        label="Angle"
+        hint="Degrees clockwise; the largest frame without empty corners is kept"
+        value={frame.angle}
+        low={-45}
+        high={45}
+        unit="°"
+        initial={0}
+        onMove={(angle) => onMove(framing({ angle }))}
+        onSettle={(angle) => onSettle(framing({ angle }))}
+      />
+      <div className="flex h-[30px] items-center gap-1">
+        <span className="w-[40px] shrink-0" title="Per cent of the straightened picture">
+          Crop
+        </span>
+        {cropSides.map((side, n) => (
+          <NumberField
+            key={side}
+            label={`Crop ${side}`}
+            title={`${side}, in per cent of the straightened picture`}
+            value={(frame.crop[n] ?? 0) * 100}
+            low={0}
+            high={100}
+            step={0.5}
+            onSettle={(value) =>
+              onSettle(framing({ crop: cropSide(cropOf(frame), n, value / 100) }))
+            }
+          />
+        ))}
+      </div>
+      <div className="flex h-[30px] items-center gap-2">
+        {frame.corners && (
+          <Ratio
+            value={frame.aspect ?? null}
+            onSettle={(aspect) => onSettle(framing({ aspect }))}
+          />
+        )}
+        <Button
+          look="bare"
+          className="-mr-2 ml-auto h-[26px] px-2"
+          disabled={isPlain}
+          onClick={() => onSettle(framing(PLAIN_FRAME))}
+        >
+          <RotateCcw className="size-3.5" /> Frame as at first
+        </Button>
+      </div>
+    </Column>
+  );
+}
+
+/** Width to height of what the corners frame: a ratio or a number, empty as it is seen. */
+function Ratio({
+  value,
+  onSettle,
+}: {
+  value: number | null;
+  onSettle: (value: number | null) => void;
+}) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const wrong = typed !== null && ratioOf(typed) === undefined;
+  function accept() {
+    const ratio = typed === null ? undefined : ratioOf(typed);
+    if (ratio !== undefined && ratio !== value) onSettle(ratio);
+    setTyped(null);
+  }
+  return (
+    <label className="flex min-w-0 items-center gap-1.5">
+      <span title="Width to height of what the corners frame, as 4:3 or 1.33; empty: as it is seen">
+        Sides
+      </span>
+      <input
+        aria-label="Width to height"
+        aria-invalid={wrong}
+        placeholder="as seen"
+        className="h-[26px] w-[78px] min-w-0 rounded-sm border border-rule bg-card px-1.5 text-right figures aria-invalid:border-wrong"
+        value={typed ?? (value === null ? "" : String(Number(value.toFixed(4))))}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={accept}
+        onKeyDown={(event) => event.key === "Enter" && accept()}
+      />
+    </label>
+  );
+}

@@ -1,0 +1,45 @@
+// The head of the strip: the picture that the set comes from, and the steps that it goes through.
+import { Link } from "react-router";
+import type { GuideRead, Preparation } from "@/api/client";
+import { stepsTaken } from "./preparing";
+
+interface Props {
+  prepare: Preparation;
+  guide: GuideRead | null;
+  address: string;
+  chosen: boolean;
+}
+
+export function HeadCard({ prepare, guide, address, chosen }: Props) {
+  const steps = stepsTaken(prepare);
+  return (
+    <div className="flex shrink-0 items-end pb-px">
+      <Link
+        to={address}
+        replace
+        aria-current={chosen ? "true" : undefined}
+        title="Straighten, crop, mend, even out, close the seams"
+        className="flex h-[64px] w-[148px] items-start gap-2 rounded-md border border-rule bg-sheet p-1.5 aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
+      >
+        <span className="size-[50px] shrink-0 overflow-hidden rounded-sm bg-ground">
+          {guide && (
+            <img
+              src={`/api/sources/${guide.definition.source}/thumbnail.png`}
+              alt=""
+              className="size-full object-cover"
+            />
+          )}
+        </span>
+        <span className="min-w-0 leading-tight">
+          <span className="block truncate font-semibold">Source</span>
+          <span className={`text-[12.5px] ${steps ? "text-copper" : "text-second"}`}>
+            {steps === 0 ? "◇ as it came" : `◆ ${steps} ${steps === 1 ? "step" : "steps"}`}
+          </span>
+        </span>
+      </Link>
+      <span aria-hidden="true" className="grid h-[64px] w-4 place-items-center text-second">
+        →
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,255 @@
+// The steps at the head of a set, in columns: frame, blemishes and light, seams, size and scale.
+import type { PreparedFacts } from "@/api/client";
+import { Button } from "@/parts/button";
+import { Choice } from "@/parts/choice";
+import { DialField } from "@/parts/dial-field";
+import { metres, texels } from "@/parts/figures";
+import { NumberField } from "@/parts/number-field";
+import { Segmented } from "@/parts/segmented";
+import { Column } from "../column";
+import { Labelled } from "../controls";
+import type { Change, DraftState } from "../use-draft";
+import { FrameColumn } from "./frame-column";
+import { preparing, type Tool } from "./preparing";
+import { SeamsColumn } from "./seams-column";
+import { type ColumnProps, ToolButton } from "./tool-button";
+import type { SeamsState } from "./use-seams";
+
+interface Props {
+  state: DraftState;
+  facts: PreparedFacts;
+  seams: SeamsState;
+  tool: Tool | null;
+  onTool: (tool: Tool | null) => void;
+  radius: number;
+  onRadius: (radius: number) => void;
+  onMoving: (moving: boolean) => void;
+  onSeamsChosen: () => void;
+}
+
+export function PrepareDrawer(props: Props) {
+  const { state, facts, seams, tool, onTool, radius, onRadius, onMoving } = props;
+  const column: ColumnProps = {
+    prepare: state.draft.prepare,
+    facts,
+    tool,
+    onTool,
+    onMove: (change) => {
+      onMoving(true);
+      state.move(change);
+    },
+    onSettle: (change) => {
+      onMoving(false);
+      state.settle(change);
+    },
+  };
+  return (
+    <section
+      aria-label="Prepare, controls"
+      className="flex min-h-[168px] grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
+    >
+      <FrameColumn {...column} />
+      <MendColumn {...column} radius={radius} onRadius={onRadius} />
+      <SeamsColumn
+        prepare={column.prepare}
+        seams={seams}
+        onSettle={column.onSettle}
+        onChosen={props.onSeamsChosen}
+      />
+      <ScaleColumn {...column} state={state} />
+    </section>
+  );
+}
+
+const LIGHT = { strength: 0, scale: 0.125 };
+const USUAL_STRENGTH = 0.9;
+
+function MendColumn({
+  prepare,
+  tool,
+  onTool,
+  onMove,
+  onSettle,
+  radius,
+  onRadius,
+}: ColumnProps & Pick<Props, "radius" | "onRadius">) {
+  const { marks } = prepare;
+  const light = prepare.light ?? LIGHT;
+  const withLight = (part: Partial<typeof light>): Change => {
+    const next = { ...light, ...part };
+    return preparing({ light: next.strength > 0 ? next : null });
+  };
+  return (
+    <Column title="Blemishes and light">
+      <div className="flex h-[30px] items-center gap-2">
+        <ToolButton of="marks" tool={tool} onTool={onTool}>
+          Mark blemishes
+        </ToolButton>
+        <span className="text-second">
+          {marks.length === 0 ? "none marked" : `${marks.length} filled`}
+        </span>
+        {marks.length > 0 && (
+          <Button
+            look="bare"
+            className="ml-auto -mr-2 h-[26px] px-2"
+            onClick={() => onSettle(preparing({ marks: [] }))}
+          >
+            Take all off
+          </Button>
+        )}
+      </div>
+      {tool === "marks" && (
+        <DialField
+          label="Spot"
+          hint="Radius of the round spot that a click marks, in per cent of the picture's width"
+          value={radius * 100}
+          low={0.2}
+          high={10}
+          unit="%"
+          initial={2}
+          onMove={(value) => onRadius(value / 100)}
+          onSettle={(value) => onRadius(value / 100)}
+        />
+      )}
+      <DialField
+        label="Even light"
+        hint="How much of the light's slow changes is taken out of color; 0 leaves it as it is"
+        value={light.strength * 100}
+        low={0}
+        high={100}
+        unit="%"
+        initial={prepare.light ? 0 : USUAL_STRENGTH * 100}
+        onMove={(value) => onMove(withLight({ strength: value / 100 }))}
+        onSettle={(value) => onSettle(withLight({ strength: value / 100 }))}
+      />
+      <DialField
+        label="Light scale"
+        hint="Changes of light over longer stretches than this are taken out, in per cent of the width"
+        value={light.scale * 100}
+        low={2}
+        high={50}
+        unit="%"
+        initial={LIGHT.scale * 100}
+        onMove={(value) => onMove(withLight({ scale: value / 100 }))}
+        onSettle={(value) => onSettle(withLight({ scale: value / 100 }))}
+      />
+    </Column>
+  );
+}
+
+const sides = [512, 1024, 2048, 4096, 8192] as const;
+
+function ScaleColumn({
+  prepare,
+  facts,
+  tool,
+  onTool,
+  onMove,
+  onSettle,
+  state,
+}: ColumnProps & { state: DraftState }) {
+  const { size, ruler } = prepare;
+  const { surface } = state.draft;
+  const width = ruler ? facts.surface.tile_size : surface.tile_size;
+  const withWidth =
+    (tile_size: number): Change =>
+    (draft) => ({ ...draft, surface: { ...draft.surface, tile_size } });
+  const known = size && !sides.some((side) => side === size.longer_side);
+  const options = [
+    { value: "0", label: "as it comes" },
+    ...(known ? [{ value: String(size.longer_side), label: String(size.longer_side) }] : []),
+    ...sides.map((side) => ({ value: String(side), label: String(side) })),
+  ];
+  function lay() {
+    if (!ruler)
+      onSettle(preparing({ ruler: { start: [0.25, 0.5], end: [0.75, 0.5], metres: width / 2 } }));
+    onTool(tool === "ruler" ? null : "ruler");
+  }
+  return (
+    <Column title="Size and scale">
+      <div className="grid h-[30px] grid-cols-[84px_1fr_auto] items-center gap-2">
+        <span title="Texels of the longer side; every map is resized by its own rules">
+          Longer side
+        </span>
+        <Choice
+          label="Longer side"
+          value={String(size?.longer_side ?? 0)}
+          options={options}
+          onChange={(value) =>
+            onSettle(
+              preparing({
+                size: Number(value)
+                  ? { longer_side: Number(value), square: size?.square ?? false }
+                  : null,
+              }),
+            )
+          }
+        />
+        <Segmented
+          label="Shape"
+          value={size?.square ? "square" : "kept"}
+          options={[
+            { value: "kept", label: "kept" },
+            { value: "square", label: "square", disabled: !size },
+          ]}
+          onChange={(value) =>
+            size && onSettle(preparing({ size: { ...size, square: value === "square" } }))
+          }
+        />
+      </div>
+      {ruler ? (
+        <Labelled label="Width" hint="Metres across, by the ruler">
+          <span className="figures">{metres(width)}, by the ruler</span>
+        </Labelled>
+      ) : (
+        <DialField
+          label="Width"
+          hint="metres across the prepared picture"
+          value={surface.tile_size}
+          low={0.05}
+          high={5}
+          unit="m"
+          initial={1}
+          onMove={(value) => onMove(withWidth(value))}
+          onSettle={(value) => onSettle(withWidth(value))}
+        />
+      )}
+      <div className="flex h-[30px] items-center gap-2">
+        <ToolButton of="ruler" tool={tool} onTool={lay}>
+          Ruler
+        </ToolButton>
+        {ruler ? (
+          <>
+            <NumberField
+              label="Length of the ruler"
+              value={ruler.metres}
+              low={0.0001}
+              high={1000}
+              places={3}
+              step={0.01}
+              unit="m"
+              onSettle={(value) => onSettle(preparing({ ruler: { ...ruler, metres: value } }))}
+            />
+            <Button
+              look="bare"
+              className="-mr-2 h-[26px] px-2"
+              onClick={() => {
+                // The width that it gave stays.
+                onSettle((draft) => preparing({ ruler: null })(withWidth(width)(draft)));
+                if (tool === "ruler") onTool(null);
+              }}
+            >
+              Take off
+            </Button>
+          </>
+        ) : (
+          <span className="text-[12.5px] text-second">the width from a known length</span>
+        )}
+      </div>
+      <output className="mt-1 block text-second figures" aria-label="What it comes to">
+        {texels(facts.width, facts.height)} · {metres(width)} · {Math.round(facts.width / width)}{" "}
+        px/m
+      </output>
+    </Column>
+  );
+}

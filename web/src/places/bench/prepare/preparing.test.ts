@@ -1,0 +1,91 @@
+import { describe, expect, it } from "vitest";
+import {
+  areConvex,
+  cropMoved,
+  cropSide,
+  cropWith,
+  PICTURE_CORNERS,
+  PLAIN,
+  PLAIN_FRAME,
+  ratioOf,
+  spot,
+  stepsTaken,
+  thinned,
+} from "./preparing";
+
+describe("steps", () => {
+  it("counts those that do something; a ruler and a bare aspect do not", () => {
+    expect(stepsTaken(PLAIN)).toBe(0);
+    const ruler = { start: [0, 0], end: [1, 0], metres: 1 } as const;
+    expect(stepsTaken({ ...PLAIN, ruler: { ...ruler, start: [0, 0], end: [1, 0] } })).toBe(0);
+    expect(stepsTaken({ ...PLAIN, frame: { ...PLAIN_FRAME, aspect: 2 } })).toBe(0);
+    expect(stepsTaken({ ...PLAIN, light: { strength: 0, scale: 0.1 } })).toBe(0);
+    expect(
+      stepsTaken({
+        ...PLAIN,
+        frame: { ...PLAIN_FRAME, mirror: true },
+        light: { strength: 0.5, scale: 0.1 },
+        seams: { method: "gradient", overlap: [0, 0], by_measure: true },
+      }),
+    ).toBe(3);
+  });
+});
+
+describe("corners", () => {
+  it("go round clockwise without a dent", () => {
+    expect(areConvex(PICTURE_CORNERS)).toBe(true);
+    const [a, b, c, d] = PICTURE_CORNERS;
+    expect(areConvex([b, a, d, c])).toBe(false);
+    expect(areConvex([a, b, [0.3, 0.3], d])).toBe(false);
+  });
+});
+
+describe("crop", () => {
+  it("keeps a hundredth when a corner is dragged past the other", () => {
+    expect(cropWith([0.2, 0.2, 0.6, 0.7], 0, [0.9, 0.1])).toEqual([0.59, 0.1, 0.6, 0.7]);
+    expect(cropWith([0.2, 0.25, 0.6, 0.7], 2, [1.4, 0.1])).toEqual([0.2, 0.25, 1, 0.26]);
+  });
+  it("stops at the border when it is moved", () => {
+    const moved = cropMoved([0.2, 0.2, 0.6, 0.7], 0.9, -0.1);
+    for (const [n, side] of [0.6, 0.1, 1, 0.6].entries()) expect(moved[n]).toBeCloseTo(side);
+  });
+  it("has each side set by its number", () => {
+    expect(cropSide([0, 0, 1, 1], 2, 0.5)).toEqual([0, 0, 0.5, 1]);
+    expect(cropSide([0, 0, 0.5, 1], 0, 0.7)).toEqual([0.49, 0, 0.5, 1]);
+  });
+});
+
+describe("marks", () => {
+  it("are round on the picture whatever its shape", () => {
+    const outline = spot([0.5, 0.5], 0.1, 2);
+    expect(Math.max(...outline.map(([x]) => x))).toBeCloseTo(0.6);
+    expect(Math.max(...outline.map(([, y]) => y))).toBeCloseTo(0.7);
+  });
+  it("lose places that lie too near, and some of too many", () => {
+    expect(
+      thinned(
+        [
+          [0, 0],
+          [0.001, 0],
+          [0.1, 0],
+        ],
+        0.01,
+        400,
+      ),
+    ).toEqual([
+      [0, 0],
+      [0.1, 0],
+    ]);
+    const long = Array.from({ length: 1000 }, (_, n): [number, number] => [n / 1000, 0]);
+    expect(thinned(long, 0, 400).length).toBeLessThanOrEqual(400);
+  });
+});
+
+describe("aspect", () => {
+  it("is read as a ratio or a number", () => {
+    expect(ratioOf("4:3")).toBeCloseTo(4 / 3);
+    expect(ratioOf("1,5")).toBe(1.5);
+    expect(ratioOf(" ")).toBeNull();
+    for (const bad of ["a", "4:0", "1:2:3", "0"]) expect(ratioOf(bad)).toBeUndefined();
+  });
+});

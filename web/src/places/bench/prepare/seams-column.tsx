@@ -1,0 +1,173 @@
+// The ways to close the seams beside each other, with what each costs; one of them is chosen.
+import { RadioGroup } from "radix-ui";
+import type { Preparation } from "@/api/client";
+import { NumberField } from "@/parts/number-field";
+import { Column } from "../column";
+import type { Change } from "../use-draft";
+import { preparing } from "./preparing";
+import type { SeamsState } from "./use-seams";
+
+const ways = [
+  {
+    method: "gradient",
+    label: "Spread",
+    hint: "The difference between opposite borders is spread over the picture (gradient domain); nothing is given up",
+  },
+  {
+    method: "blend",
+    label: "Blend",
+    hint: "Opposite borders overlap and pass into each other, their contrast kept; for random surfaces",
+  },
+  {
+    method: "cut",
+    label: "Cut",
+    hint: "Opposite borders overlap and meet along the path of least difference; for structured surfaces",
+  },
+] as const;
+
+type Method = (typeof ways)[number]["method"];
+type Seams = NonNullable<Preparation["seams"]>;
+
+interface Props {
+  prepare: Preparation;
+  seams: SeamsState;
+  onSettle: (change: Change) => void;
+  /** A way was chosen: time to look at the tile. */
+  onChosen: () => void;
+}
+
+export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props) {
+  const { ways: found, measuring, error } = state;
+  const chosen = prepare.seams?.method ?? "none";
+  const before = found && Object.values(found.ways)[0]?.before;
+  function choose(method: string) {
+    if (method === "none") return onSettle(preparing({ seams: null }));
+    const way = found?.ways[method as Method];
+    if (!way) return;
+    const seams: Seams = { ...way.seams, by_measure: method === found?.chosen };
+    onSettle(preparing({ seams }));
+    onChosen();
+  }
+  return (
+    <Column title="Seams, for all maps alike">
+      <RadioGroup.Root
+        aria-label="Close the seams"
+        value={chosen}
+        onValueChange={choose}
+        className="text-[13.5px]"
+      >
+        <div className="grid grid-cols-[1fr_52px_52px_58px] text-right text-[12px] text-second">
+          <span className="text-left">{measuring ? "measuring…" : "way"}</span>
+          <abbr
+            className="no-underline"
+            title="Mean difference across the border over that between neighbors inside, the worse axis; 1 is invisible, up to 1.15 is good"
+          >
+            seam
+          </abbr>
+          <abbr
+            className="no-underline"
+            title="Share of the fine contrast that is lost where borders overlap; up to 10 % is good"
+          >
+            lost
+          </abbr>
+          <abbr className="no-underline" title="Share of the picture that stays">
+            stays
+          </abbr>
+        </div>
+        <Row method="none" label="As it is" hint="The borders stay as they are" seam={before} />
+        {ways.map(({ method, label, hint }) => {
+          const way = found?.ways[method];
+          const [across = 0, down = 0] = way?.seams.overlap ?? [];
+          return (
+            <Row
+              key={method}
+              method={method}
+              label={label}
+              hint={hint}
+              measured={found?.chosen === method}
+              disabled={!way}
+              seam={way?.after}
+              lost={way?.contrast_loss}
+              stays={way && (1 - across) * (1 - down)}
+            />
+          );
+        })}
+      </RadioGroup.Root>
+      {error && <p className="text-[12.5px] text-wrong">{error}</p>}
+      {prepare.seams && prepare.seams.method !== "gradient" && (
+        <Overlap seams={prepare.seams} onSettle={onSettle} />
+      )}
+    </Column>
+  );
+}
+
+interface RowProps {
+  method: string;
+  label: string;
+  hint: string;
+  measured?: boolean;
+  disabled?: boolean;
+  seam?: number | undefined;
+  lost?: number | undefined;
+  stays?: number | undefined;
+}
+
+/** Good and not so good are told by a sign as well as by color. */
+function Row({ method, label, hint, measured, disabled, seam, lost, stays }: RowProps) {
+  const visible = seam !== undefined && seam > 1.15;
+  const dull = lost !== undefined && lost > 0.1;
+  const tone = (bad: boolean) => (bad ? "text-ochre" : "text-verdigris");
+  return (
+    <RadioGroup.Item
+      value={method}
+      disabled={disabled}
+      title={hint}
+      className="grid h-[25px] w-full grid-cols-[1fr_52px_52px_58px] items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
+    >
+      <span className="flex items-center gap-1.5 pl-1 text-left">
+        <span className="grid size-3 place-items-center rounded-full border border-second">
+          <RadioGroup.Indicator className="size-1.5 rounded-full bg-copper" />
+        </span>
+        {label}
+        {measured && <span className="text-[12px] text-second">by measure</span>}
+      </span>
+      <span className={`figures ${tone(visible)}`}>
+        {seam !== undefined && `${visible ? "△" : ""}${seam.toFixed(2)}`}
+      </span>
+      <span className={`figures ${tone(dull)}`}>
+        {lost !== undefined && `${dull ? "△" : ""}${(lost * 100).toFixed(0)} %`}
+      </span>
+      <span className="pr-1 text-second figures">
+        {stays !== undefined && `${(stays * 100).toFixed(0)} %`}
+      </span>
+    </RadioGroup.Item>
+  );
+}
+
+/** By how much the borders overlap, for who knows the structure's period better. */
+function Overlap({ seams, onSettle }: { seams: Seams; onSettle: (change: Change) => void }) {
+  const [across = 0, down = 0] = seams.overlap;
+  const put = (overlap: [number, number]) =>
+    onSettle(preparing({ seams: { ...seams, overlap, by_measure: false } }));
+  return (
+    <div className="mt-1 flex items-center gap-1.5">
+      <span className="grow" title="Share of the picture in which opposite borders overlap">
+        Overlap
+      </span>
+      {(["across", "down"] as const).map((way, n) => (
+        <span key={way} className="flex w-[84px]">
+          <NumberField
+            label={`Overlap ${way}`}
+            title={`${way}, in per cent of the side`}
+            value={(n ? down : across) * 100}
+            low={1}
+            high={45}
+            step={0.1}
+            unit="%"
+            onSettle={(value) => put(n ? [across, value / 100] : [value / 100, down])}
+          />
+        </span>
+      ))}
+    </div>
+  );
+}

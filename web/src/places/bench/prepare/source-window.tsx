@@ -1,0 +1,109 @@
+// The picture as it came in, with a tool on it; for the crop straightened and turned.
+import { useEffect, useRef, useState } from "react";
+import type { GuideRead } from "@/api/client";
+import { Button } from "@/parts/button";
+import type { Draft, DraftState } from "../use-draft";
+import { CornersTool, CropTool, RulerTool, type ToolProps } from "./frame-tools";
+import type { Lay } from "./handle";
+import { MarksTool } from "./marks-tool";
+import type { Tool } from "./preparing";
+import { useSourcePicture } from "./use-source-picture";
+
+const MARGIN = { top: 48, side: 22, bottom: 22 };
+const said: Record<Tool, string> = {
+  corners: "Drag the corners onto what is a rectangle in truth",
+  crop: "Drag the corners of what is kept, or all of it",
+  marks: "Draw around a blemish, or click for a round spot",
+  ruler: "Lay the ends of the ruler on a length that you know",
+};
+
+interface Props {
+  setId: number;
+  draft: Draft;
+  state: DraftState;
+  guide: GuideRead;
+  tool: Tool;
+  radius: number;
+  onMoving: (moving: boolean) => void;
+  onEnd: () => void;
+}
+
+export function SourceWindow(props: Props) {
+  const { setId, draft, state, guide, tool, radius, onMoving, onEnd } = props;
+  const frame = useRef<HTMLElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [view, setView] = useState({ width: 600, height: 400 });
+  const shown = useSourcePicture(setId, draft, guide, tool === "crop");
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const observer = new ResizeObserver(([entry]) => {
+      if (entry) setView({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  const texels = { width: shown?.picture.width ?? 1, height: shown?.picture.height ?? 1 };
+  const free = {
+    width: view.width - 2 * MARGIN.side,
+    height: view.height - MARGIN.top - MARGIN.bottom,
+  };
+  const scale = Math.max(0.01, Math.min(free.width / texels.width, free.height / texels.height));
+  const lay: Lay = {
+    width: texels.width * scale,
+    height: texels.height * scale,
+    left: (view.width - texels.width * scale) / 2,
+    top: MARGIN.top + (free.height - texels.height * scale) / 2,
+  };
+  const { width, height, left, top } = lay;
+  useEffect(() => {
+    const context = canvas.current?.getContext("2d", { willReadFrequently: true });
+    if (!canvas.current || !context || !shown) return;
+    canvas.current.width = Math.round(view.width * devicePixelRatio);
+    canvas.current.height = Math.round(view.height * devicePixelRatio);
+    context.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
+    context.imageSmoothingQuality = "medium";
+    context.drawImage(shown.picture, left, top, width, height);
+  }, [shown, view, width, height, left, top]);
+  const put: ToolProps | null = shown
+    ? {
+        prepare: draft.prepare,
+        lay,
+        shown,
+        onMove: (change) => {
+          onMoving(true);
+          state.move(change);
+        },
+        onSettle: (change) => {
+          onMoving(false);
+          state.settle(change ?? ((draft) => draft));
+        },
+      }
+    : null;
+  return (
+    <section
+      ref={frame}
+      aria-label="Picture as it came in"
+      data-testid="source"
+      data-key={shown?.key}
+      className="relative size-full overflow-hidden rounded-sm bg-ground"
+    >
+      <canvas ref={canvas} className="absolute inset-0 size-full" />
+      {put && tool === "corners" && <CornersTool {...put} />}
+      {put && tool === "crop" && <CropTool {...put} />}
+      {put && tool === "marks" && <MarksTool {...put} radius={radius} />}
+      {put && tool === "ruler" && <RulerTool {...put} />}
+      <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
+        {said[tool]}
+      </p>
+      <Button className="absolute top-2.5 right-2.5 h-[29px]" title="Esc" onClick={onEnd}>
+        Done
+      </Button>
+      {!shown && (
+        <output className="absolute bottom-2.5 left-2.5 rounded-sm bg-ink/85 px-2 py-0.5 text-sheet">
+          fetching the picture…
+        </output>
+      )}
+    </section>
+  );
+}

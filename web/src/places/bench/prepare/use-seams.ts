@@ -1,0 +1,52 @@
+// The ways to close the seams, measured on what the draft prepares; where the way is chosen by
+// measure, a change of the steps before it is followed.
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef } from "react";
+import type { GuideRead, MapDefinition, SeamWaysRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import type { DraftState } from "../use-draft";
+import { preparing } from "./preparing";
+
+export interface SeamsState {
+  ways: SeamWaysRead | undefined;
+  measuring: boolean;
+  error: string | null;
+}
+
+export function useSeams(
+  setId: number,
+  state: DraftState,
+  guide: GuideRead | null,
+  shown: boolean,
+  moving: boolean,
+): SeamsState {
+  const { draft } = state;
+  const { frame, marks, light, seams } = draft.prepare;
+  const content = JSON.stringify({ frame, marks, light, wrap: draft.surface.wrap, guide });
+  const atFirst = useRef<string | null>(null);
+  if (guide && atFirst.current === null) atFirst.current = content;
+  const followed = guide !== null && content !== atFirst.current && seams?.by_measure === true;
+  const body = useMemo(() => {
+    const { guide, wrap, ...steps } = JSON.parse(content) as typeof draft.prepare & {
+      guide: GuideRead | null;
+      wrap: boolean;
+    };
+    if (!guide) return null;
+    return {
+      surface: { tile_size: 1, depth: 0.02, wrap },
+      prepare: { ...steps, seams: null, size: null, ruler: null },
+      maps: { [guide.kind]: guide.definition } as Record<string, MapDefinition>,
+    };
+  }, [content]);
+  const { data, isFetching, error } = useQuery(
+    queries.seamWays(setId, !moving && (shown || followed) ? body : null),
+  );
+  const best = data?.ways[data.chosen]?.seams;
+  const { settle } = state;
+  useEffect(() => {
+    if (!followed || !best || !seams) return;
+    if (best.method === seams.method && String(best.overlap) === String(seams.overlap)) return;
+    settle(preparing({ seams: best }), true);
+  }, [followed, best, seams, settle]);
+  return { ways: data, measuring: isFetching, error: error?.message ?? null };
+}

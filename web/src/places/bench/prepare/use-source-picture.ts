@@ -1,0 +1,51 @@
+// The guide as it came in, or straightened but not cropped: what places are set on.
+import { useEffect, useRef, useState } from "react";
+import { type GuideRead, type MapDefinition, preview } from "@/api/client";
+import { type Shown, ShownStore } from "../shown";
+import type { Draft } from "../use-draft";
+import { PLAIN, WHOLE } from "./preparing";
+
+const SIDE = 1024;
+const store = new ShownStore();
+
+export function useSourcePicture(
+  setId: number,
+  draft: Draft,
+  guide: GuideRead | null,
+  straightened: boolean,
+): Shown | undefined {
+  const [shown, setShown] = useState<Shown>();
+  const window = useRef(crypto.randomUUID());
+  const frame = JSON.stringify(
+    straightened ? { ...draft.prepare.frame, crop: WHOLE } : PLAIN.frame,
+  );
+  // The surface changes no picture, and a guide that is the same is told anew with every preview.
+  const content =
+    guide && JSON.stringify({ kind: guide.kind, definition: guide.definition, frame });
+  const surface = useRef(draft.surface);
+  surface.current = draft.surface;
+  useEffect(() => {
+    if (!content) return;
+    const { kind, definition, frame } = JSON.parse(content) as GuideRead & { frame: string };
+    const maps = { [kind]: definition } as Record<string, MapDefinition>;
+    let gone = false;
+    void preview(setId, {
+      draft: { surface: surface.current, prepare: { ...PLAIN, frame: JSON.parse(frame) }, maps },
+      kinds: [kind],
+      longer_side: SIDE,
+      working_side: SIDE,
+      window: window.current,
+      sequence: Date.now(),
+      known: store.keys(),
+    })
+      .then((found) => {
+        const one = found.maps[kind];
+        if (one && !gone) setShown(store.take(one));
+      })
+      .catch(() => undefined); // the Bench's own preview says what is wrong
+    return () => {
+      gone = true;
+    };
+  }, [setId, content]);
+  return shown;
+}

@@ -1,0 +1,45 @@
+// The upper part of the Bench: two windows side by side.
+import { useCallback, useRef, useState } from "react";
+
+const SPLIT_KEPT = "sieve:bench-split";
+
+/** Two windows and a divider between them that is dragged or moved with the arrow keys. */
+export function Windows({ flat, lit }: { flat: React.ReactNode; lit: React.ReactNode }) {
+  const frame = useRef<HTMLDivElement>(null);
+  const [split, setSplit] = useState(() => Number(localStorage.getItem(SPLIT_KEPT)) || 0.5);
+  const put = useCallback((share: number) => {
+    const kept = Math.min(0.8, Math.max(0.2, share));
+    localStorage.setItem(SPLIT_KEPT, String(kept));
+    setSplit(kept);
+  }, []);
+  return (
+    <div ref={frame} className="flex min-h-[240px] grow">
+      <div style={{ width: `${split * 100}%` }} className="min-w-0">
+        {flat}
+      </div>
+      {/* biome-ignore lint/a11y/useSemanticElements: a divider that moves is no <hr> */}
+      <div
+        role="separator"
+        aria-label="Divider between flat and lit"
+        aria-orientation="vertical"
+        aria-valuenow={Math.round(split * 100)}
+        aria-valuemin={20}
+        aria-valuemax={80}
+        tabIndex={0}
+        className="group grid w-3 shrink-0 cursor-col-resize touch-none place-items-center"
+        onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+        onPointerMove={(event) => {
+          const box = frame.current?.getBoundingClientRect();
+          if (event.buttons && box) put((event.clientX - box.left) / box.width);
+        }}
+        onKeyDown={(event) => {
+          const turn = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+          if (turn) put(split + turn);
+        }}
+      >
+        <span className="h-10 w-[3px] rounded-full bg-rule group-hover:bg-copper" />
+      </div>
+      <div className="min-w-0 grow">{lit}</div>
+    </div>
+  );
+}
