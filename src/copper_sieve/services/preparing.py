@@ -38,5 +38,4 @@ def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = N
     )
     graph = plan(alone, sizes, longer_side=PLANNED_SIDE, working_side=PLANNED_SIDE)
     raster = evaluate(graph, context.load_source, cache=context.memory)[kind]
-    with computing:
-        return compare_ways(raster.pixels)
+    return compare_ways(raster.pixels, computing)

@@ -11,7 +11,13 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Float
 from copper_sieve.core.pipeline.evaluate import Cache, evaluate
 from copper_sieve.core.pipeline.plan import Plan, plan
-from copper_sieve.core.pipeline.preparing import Guide, guide_of, native_size, settled_surface
+from copper_sieve.core.pipeline.preparing import (
+    Guide,
+    guide_of,
+    native_size,
+    settled_surface,
+    width_share,
+)
 from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
@@ -36,12 +42,14 @@ class PreviewMap:
 class Previewed:
     """Maps of a set, and what preparing it comes to: size in texels, surface, its guide.
 
+    width_share : the prepared width over that of the guide as it came in
     guide : the kind and picture by which it is prepared, with the picture's size; None without one
     """
 
     maps: dict[MapKind, PreviewMap]
     size: tuple[int, int]
     surface: SurfaceSpec
+    width_share: float
     guide: tuple[Guide, tuple[int, int]] | None
 
 
@@ -120,6 +128,7 @@ class Previewer:
             maps,
             native_size(texture_set, sizes),
             settled_surface(texture_set, sizes),
+            width_share(texture_set, sizes),
             (guide, sizes[guide[1].source]) if guide else None,
         )
 

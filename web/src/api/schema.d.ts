@@ -1753,6 +1753,7 @@ export interface components {
          * @description What stands before the codes: the maps in the order in which their codes follow.
          *
          *     width, height, surface : what preparing the set comes to
+         *     width_share : the prepared width over that of the guide as it came in
          */
         PreviewRead: {
             /** Maps */
@@ -1764,6 +1765,8 @@ export interface components {
             /** Height */
             height: number;
             surface: components["schemas"]["SurfaceSpec"];
+            /** Width Share */
+            width_share: number;
             guide: components["schemas"]["GuideRead"] | null;
         };
         /**
@@ -1926,14 +1929,11 @@ export interface components {
         };
         /**
          * SeamWaysRead
-         * @description All ways beside each other, and the one by measure.
+         * @description All ways beside each other, and the one by measure: none where the set tiles already.
          */
         SeamWaysRead: {
-            /**
-             * Chosen
-             * @enum {string}
-             */
-            chosen: "gradient" | "blend" | "cut";
+            /** Chosen */
+            chosen: ("gradient" | "blend" | "cut") | null;
             /** Ways */
             ways: {
                 [key: string]: components["schemas"]["SeamWayRead"];
@@ -2221,11 +2221,13 @@ export interface components {
         /**
          * SurfaceSpec
          * @description The physical side of the set; see `operations.Surface`.
+         *
+         *     What preparing makes of it is in `pipeline.preparing.settled_surface`.
          */
         SurfaceSpec: {
             /**
              * Tile Size
-             * @description metres across the width
+             * @description metres across the guide as it came in
              * @default 1
              */
             tile_size: number;

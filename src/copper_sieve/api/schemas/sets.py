@@ -133,12 +133,14 @@ class PreviewRead(Answer):
     """What stands before the codes: the maps in the order in which their codes follow.
 
     width, height, surface : what preparing the set comes to
+    width_share : the prepared width over that of the guide as it came in
     """
 
     maps: dict[MapKind, PreviewMapRead]
     width: int
     height: int
     surface: SurfaceSpec
+    width_share: float
     guide: GuideRead | None
 
 
@@ -164,9 +166,9 @@ class SeamWayRead(Answer):
 
 
 class SeamWaysRead(Answer):
-    """All ways beside each other, and the one by measure."""
+    """All ways beside each other, and the one by measure: none where the set tiles already."""
 
-    chosen: Method
+    chosen: Method | None
     ways: dict[Method, SeamWayRead]
 
 
@@ -242,6 +244,7 @@ def read_preview(found: Previewed) -> PreviewRead:
         width=found.size[0],
         height=found.size[1],
         surface=found.surface,
+        width_share=found.width_share,
         guide=guide,
     )
 

@@ -139,15 +139,19 @@ def native_size(texture_set: SetDefinition, sizes: Sizes) -> Size:
     guide = guide_of(texture_set, sizes)
     if guide is None:
         return 1024, 1024
-    prepare = texture_set.prepare
-    size = prepare.frame.frame().size(*sizes[guide[1].source])
-    if prepare.seams:
-        size = prepare.seams.plan().tile(size)
-    if prepare.size:
-        size = fit_size(*size, prepare.size.longer_side)
-        if prepare.size.square:
-            size = prepare.size.longer_side, prepare.size.longer_side
+    wanted = texture_set.prepare.size
+    size = _finest_size(texture_set.prepare, sizes[guide[1].source])
+    if wanted:
+        size = fit_size(*size, wanted.longer_side)
+        if wanted.square:
+            size = wanted.longer_side, wanted.longer_side
     return size
+
+
+def _finest_size(prepare: Preparation, source: Size) -> Size:
+    """Of the guide prepared at its own texels."""
+    size = prepare.frame.frame().size(*source)
+    return prepare.seams.plan().tile(size) if prepare.seams else size
 
 
 def before_seams(prepare: Preparation, size: Size) -> Size:
@@ -155,28 +159,41 @@ def before_seams(prepare: Preparation, size: Size) -> Size:
     return prepare.seams.plan().before(size) if prepare.seams else size
 
 
-def planned_size(texture_set: SetDefinition, sizes: Sizes) -> Size:
-    """The size of the framed guide at which places and cuts are chosen."""
+def planned_size(texture_set: SetDefinition, sizes: Sizes, working: Size) -> Size:
+    """The size of the framed guide at which places and cuts are chosen: one for all results, but
+    not larger than what is worked at for a quick look."""
     size = before_seams(texture_set.prepare, native_size(texture_set, sizes))
-    return fit_size(*size, min(PLANNED_SIDE, max(size)))
+    size = fit_size(*size, min(PLANNED_SIDE, max(size)))
+    quick = before_seams(texture_set.prepare, working)
+    return quick if max(quick) < max(size) else size
 
 
 def settled_surface(texture_set: SetDefinition, sizes: Sizes) -> SurfaceSpec:
-    """The surface once prepared: its width by the ruler where there is one, its borders meeting
-    where the seams are closed."""
+    """The surface once prepared: its width by the ruler where there is one, else as much of the
+    stated width as is left of the guide's; its borders meeting where the seams are closed."""
     prepare, surface = texture_set.prepare, texture_set.surface
     guide = guide_of(texture_set, sizes)
     if guide is None:
         return surface
     changes: dict[str, Any] = {"wrap": True} if prepare.seams else {}
+    width = surface.tile_size * width_share(texture_set, sizes)
     if ruler := prepare.ruler:
-        width, height = native_size(texture_set, sizes)
-        across, down = before_seams(prepare, (width, height))
-        inverse = np.linalg.inv(prepare.frame.frame().mapping(*sizes[guide[1].source]))
-        ends = transform([ruler.start, ruler.end], inverse) * (across, down)
+        source, frame = sizes[guide[1].source], prepare.frame.frame()
+        inverse = np.linalg.inv(frame.mapping(*source))
+        ends = transform([ruler.start, ruler.end], inverse) * frame.size(*source)
         length = float(np.hypot(*(ends[1] - ends[0])))
-        changes["tile_size"] = min(1000.0, max(1e-4, ruler.metres * width / max(length, 1e-6)))
+        width = ruler.metres * _finest_size(prepare, source)[0] / max(length, 1e-6)
+    changes["tile_size"] = min(1000.0, max(1e-4, width))
     return surface.model_copy(update=changes)
+
+
+def width_share(texture_set: SetDefinition, sizes: Sizes) -> float:
+    """The set's width once prepared over the width of its guide as it came in, texels alike."""
+    guide = guide_of(texture_set, sizes)
+    if guide is None:
+        return 1.0
+    source = sizes[guide[1].source]
+    return _finest_size(texture_set.prepare, source)[0] / source[0]
 
 
 def settled(texture_set: SetDefinition, sizes: Sizes) -> SetDefinition:
@@ -240,14 +257,14 @@ class Preparer:
     def _places(self) -> str:
         """The plan by which marks are filled, made on the guide at one size for all."""
         assert self._guide is not None
-        size = planned_size(self._set, self._sizes)
+        size = planned_size(self._set, self._sizes, self._working)
         inputs = {"picture": self._framed(*self._guide, size, passing=True)}
         return self._step("places", *self._guide, inputs, (len(self._prepare.marks), 2))
 
     def _cuts(self) -> str:
         """The plan by which overlapping borders are cut, made on the guide whatever its light."""
         assert self._guide is not None
-        size = planned_size(self._set, self._sizes)
+        size = planned_size(self._set, self._sizes, self._working)
         key = self._framed(*self._guide, size, passing=True)
         if self._prepare.marks:
             inputs = {"picture": key, "plan": self._places()}

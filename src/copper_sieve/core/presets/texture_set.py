@@ -19,9 +19,14 @@ from copper_sieve.core.presets.preparation import Preparation
 
 
 class SurfaceSpec(Model):
-    """The physical side of the set; see `operations.Surface`."""
+    """The physical side of the set; see `operations.Surface`.
 
-    tile_size: float = Field(default=1.0, gt=0, le=1000, description="metres across the width")
+    What preparing makes of it is in `pipeline.preparing.settled_surface`.
+    """
+
+    tile_size: float = Field(
+        default=1.0, gt=0, le=1000, description="metres across the guide as it came in"
+    )
     depth: float = Field(default=0.02, ge=0, le=100, description="metres between height 0 and 1")
     wrap: bool = Field(default=False, description="the borders meet")
 

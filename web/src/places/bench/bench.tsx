@@ -15,7 +15,7 @@ import { Header } from "./header";
 import { MapStrip } from "./map-strip";
 import { HeadCard } from "./prepare/head-card";
 import { PrepareDrawer } from "./prepare/prepare-drawer";
-import type { Tool } from "./prepare/preparing";
+import { type Tool, widthOf } from "./prepare/preparing";
 import { SourceWindow } from "./prepare/source-window";
 import { useSeams } from "./prepare/use-seams";
 import { useDraft } from "./use-draft";
@@ -75,6 +75,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
     FULL_SIDE,
     chosen,
     seenSide,
+    prepares,
   );
   guideKind.current = facts.guide?.kind;
   const [tool, setTool] = useState<Tool | null>(null);
@@ -155,7 +156,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   // Its width where a ruler gives it, its borders where the seams are closed.
   const surface = {
     ...state.draft.surface,
-    ...(prepare.ruler ? { tile_size: facts.surface.tile_size } : {}),
+    tile_size: widthOf(state.draft, facts),
     ...(prepare.seams ? { wrap: true } : {}),
   };
   const side = Math.min(FULL_SIDE, Math.max(facts.width, facts.height));
@@ -274,6 +275,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
             world={vocabulary}
             titleOf={titleOf}
             onMoving={setMoving}
+            facts={facts}
             picking={{ parameter, pick: setParameter }}
           />
         )}

@@ -1,11 +1,13 @@
 // The chosen map's controls in columns; every control comes from the operation's declaration.
-import type { KindRead, MapDefinition, MapKind, SurfaceSpec } from "@/api/client";
+import type { KindRead, MapDefinition, MapKind, PreparedFacts, SurfaceSpec } from "@/api/client";
 import { DialField } from "@/parts/dial-field";
+import { metres } from "@/parts/figures";
 import { Segmented } from "@/parts/segmented";
 import { Column, FoldedColumns, useColumns } from "./column";
 import { Control, Labelled, type Value } from "./controls";
 import { ImportedFacts } from "./imported-facts";
 import { Made } from "./made";
+import { widthOf, withWidth } from "./prepare/preparing";
 import { SlotField } from "./slot-field";
 import type { Change, DraftState } from "./use-draft";
 import { type Filling, fittingMaps, replacing, type World } from "./ways";
@@ -25,6 +27,7 @@ interface Props {
   world: World;
   titleOf: (kind: MapKind) => string;
   onMoving: (moving: boolean) => void;
+  facts: PreparedFacts;
   picking: Picking;
 }
 
@@ -169,7 +172,7 @@ function ConstantControls({
   );
 }
 
-function SurfaceControls({ state, onMoving }: Props) {
+function SurfaceControls({ state, facts, onMoving }: Props) {
   const { surface } = state.draft;
   const withSurface =
     (change: Partial<SurfaceSpec>): Change =>
@@ -177,46 +180,58 @@ function SurfaceControls({ state, onMoving }: Props) {
       ...draft,
       surface: { ...draft.surface, ...change },
     });
-  const dial = (name: "tile_size" | "depth", factor: number) => ({
-    value: surface[name] * factor,
+  const dial = (change: (value: number) => Change) => ({
     onMove: (value: number) => {
       onMoving(true);
-      state.move(withSurface({ [name]: value / factor }));
+      state.move(change(value));
     },
     onSettle: (value: number) => {
       onMoving(false);
-      state.settle(withSurface({ [name]: value / factor }));
+      state.settle(change(value));
     },
   });
+  const { ruler, seams } = state.draft.prepare;
   return (
     <>
-      <DialField
-        label="Width"
-        hint="metres across the picture"
-        low={0.05}
-        high={5}
-        unit="m"
-        initial={1}
-        {...dial("tile_size", 1)}
-      />
+      {ruler ? (
+        <Labelled label="Width" hint="Metres across, by the ruler of the source">
+          <span className="figures">{metres(facts.surface.tile_size)}, by the ruler</span>
+        </Labelled>
+      ) : (
+        <DialField
+          label="Width"
+          hint="metres across the picture"
+          value={widthOf(state.draft, facts)}
+          low={0.05}
+          high={5}
+          unit="m"
+          initial={1}
+          {...dial((value) => withWidth(value, facts))}
+        />
+      )}
       <DialField
         label="Depth"
         hint="between lowest and highest point"
         low={0}
         high={100}
         unit="mm"
+        value={surface.depth * 1000}
         initial={20}
-        {...dial("depth", 1000)}
+        {...dial((value) => withSurface({ depth: value / 1000 }))}
       />
       <Labelled
         label="Borders"
-        hint="If the borders meet, every operation wraps there; else it reflects"
+        hint={
+          seams
+            ? "They meet, since the seams of the source are closed"
+            : "If the borders meet, every operation wraps there; else it reflects"
+        }
       >
         <Segmented
           label="Borders"
-          value={surface.wrap ? "wrap" : "reflect"}
+          value={surface.wrap || seams ? "wrap" : "reflect"}
           options={[
-            { value: "reflect", label: "end" },
+            { value: "reflect", label: "end", disabled: Boolean(seams) },
             { value: "wrap", label: "meet" },
           ]}
           onChange={(next) => state.settle(withSurface({ wrap: next === "wrap" }))}

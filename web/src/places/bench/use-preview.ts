@@ -111,12 +111,15 @@ export function usePreview(
   fullSide: number,
   focus: MapKind | undefined,
   seenSide: RefObject<number>,
+  /** What moves changes every map, so even the chosen one is worked out small. */
+  whole: boolean,
 ): PreviewState {
   const setId = set.id;
   const [facts, setFacts] = useState<PreparedFacts>(() => ({
     width: set.width,
     height: set.height,
     surface: set.settled_surface,
+    width_share: set.settled_surface.tile_size / set.surface.tile_size,
     guide: null,
   }));
   const [pictures, setPictures] = useState<Pictures>({});
@@ -181,7 +184,10 @@ export function usePreview(
         Object.fromEntries(Object.entries(old).filter(([kind]) => kind in now.draft.maps));
       let first: Pictures = {};
       if (now.focus && all.includes(now.focus)) {
-        first = await fetchKinds([now.focus], now.moving ? movingSide() : fullSide, fullSide);
+        first =
+          now.moving && whole
+            ? await fetchKinds([now.focus], smaller, smaller)
+            : await fetchKinds([now.focus], now.moving ? movingSide() : fullSide, fullSide);
         if (gone.current) return;
         setPictures((old) => ({ ...only(old), ...first }));
         setShows(now.number);
@@ -213,7 +219,7 @@ export function usePreview(
       if (now.moving) return;
       setBefore((old) => (Object.keys(old).length > 0 ? old : found));
       // What the next movement begins with is made ready; nobody waits for it.
-      if (now.focus && wanted.current === now)
+      if (now.focus && wanted.current === now && !whole)
         void fetchKinds([now.focus], movingSide(), fullSide).catch(() => undefined);
     }
 
@@ -235,7 +241,7 @@ export function usePreview(
       busy.current = false;
       setSettled(true);
     })();
-  }, [setId, draft, moving, fullSide, focus, seenSide]);
+  }, [setId, draft, moving, fullSide, focus, seenSide, whole]);
 
   return { pictures, lit, before, facts, error, settled, shows };
 }

@@ -166,8 +166,7 @@ def apply_tile(
 
 def report_tile(guide: Float, plan: TilePlan) -> TileReport:
     """Measure what a plan does to its guide; (H, W, C) float32."""
-    meaning = _meaning(guide)
-    seen = to_alike(guide, meaning)
+    seen = to_alike(guide, _meaning(guide))
     loss, now = 0.0, seen if plan.method == "gradient" else _periodic(seen, slow=True)
     for axis, share in enumerate(plan.overlap):
         overlap = round(share * now.shape[1])
@@ -177,7 +176,7 @@ def report_tile(guide: Float, plan: TilePlan) -> TileReport:
             loss = max(loss, 1 - fine_contrast(joined[:, :overlap]) / max(had, 1e-9))
             now = joined
         now = np.ascontiguousarray(np.swapaxes(now, 0, 1))
-    after = to_alike(apply_tile(guide, plan, meaning), meaning)
+    after = _periodic(now, slow=plan.method != "gradient")
     return TileReport(seam_visibility(seen), seam_visibility(after), loss)
 
 

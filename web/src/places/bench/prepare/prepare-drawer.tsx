@@ -5,12 +5,11 @@ import { Choice } from "@/parts/choice";
 import { DialField } from "@/parts/dial-field";
 import { metres, texels } from "@/parts/figures";
 import { NumberField } from "@/parts/number-field";
-import { Segmented } from "@/parts/segmented";
 import { Column } from "../column";
 import { Labelled } from "../controls";
 import type { Change, DraftState } from "../use-draft";
 import { FrameColumn } from "./frame-column";
-import { preparing, type Tool } from "./preparing";
+import { preparing, type Tool, widthOf, withWidth } from "./preparing";
 import { SeamsColumn } from "./seams-column";
 import { type ColumnProps, ToolButton } from "./tool-button";
 import type { SeamsState } from "./use-seams";
@@ -149,11 +148,7 @@ function ScaleColumn({
   state,
 }: ColumnProps & { state: DraftState }) {
   const { size, ruler } = prepare;
-  const { surface } = state.draft;
-  const width = ruler ? facts.surface.tile_size : surface.tile_size;
-  const withWidth =
-    (tile_size: number): Change =>
-    (draft) => ({ ...draft, surface: { ...draft.surface, tile_size } });
+  const width = widthOf(state.draft, facts);
   const known = size && !sides.some((side) => side === size.longer_side);
   const options = [
     { value: "0", label: "as it comes" },
@@ -185,17 +180,16 @@ function ScaleColumn({
             )
           }
         />
-        <Segmented
-          label="Shape"
-          value={size?.square ? "square" : "kept"}
-          options={[
-            { value: "kept", label: "kept" },
-            { value: "square", label: "square", disabled: !size },
-          ]}
-          onChange={(value) =>
-            size && onSettle(preparing({ size: { ...size, square: value === "square" } }))
-          }
-        />
+        <button
+          type="button"
+          aria-pressed={size?.square ?? false}
+          disabled={!size}
+          title="The shorter side is stretched to the longer one"
+          className="h-[26px] rounded-sm border border-rule bg-sheet px-2 text-[13px] hover:bg-card disabled:opacity-50 aria-pressed:bg-ink aria-pressed:text-sheet"
+          onClick={() => size && onSettle(preparing({ size: { ...size, square: !size.square } }))}
+        >
+          Square
+        </button>
       </div>
       {ruler ? (
         <Labelled label="Width" hint="Metres across, by the ruler">
@@ -205,13 +199,13 @@ function ScaleColumn({
         <DialField
           label="Width"
           hint="metres across the prepared picture"
-          value={surface.tile_size}
+          value={width}
           low={0.05}
           high={5}
           unit="m"
           initial={1}
-          onMove={(value) => onMove(withWidth(value))}
-          onSettle={(value) => onSettle(withWidth(value))}
+          onMove={(value) => onMove(withWidth(value, facts))}
+          onSettle={(value) => onSettle(withWidth(value, facts))}
         />
       )}
       <div className="flex h-[30px] items-center gap-2">
@@ -235,7 +229,7 @@ function ScaleColumn({
               className="-mr-2 h-[26px] px-2"
               onClick={() => {
                 // The width that it gave stays.
-                onSettle((draft) => preparing({ ruler: null })(withWidth(width)(draft)));
+                onSettle((draft) => preparing({ ruler: null })(withWidth(width, facts)(draft)));
                 if (tool === "ruler") onTool(null);
               }}
             >

@@ -1,6 +1,6 @@
 // What a set's preparation says, and changing it; places are fractions of the picture.
-import type { Preparation } from "@/api/client";
-import type { Change } from "../use-draft";
+import type { Preparation, PreparedFacts } from "@/api/client";
+import type { Change, Draft } from "../use-draft";
 
 export type Place = [number, number];
 export type FrameSpec = Preparation["frame"];
@@ -48,6 +48,18 @@ export function framing(part: Partial<FrameSpec>): Change {
 /** Places and sides as they are: the schema calls them lists. */
 export const cropOf = (frame: FrameSpec) => frame.crop as Crop;
 export const outlineOf = (mark: Preparation["marks"][number]) => mark.outline as Place[];
+
+/** Metres across the prepared picture: by the ruler, else what is left of the stated width. */
+export function widthOf(draft: Draft, facts: PreparedFacts): number {
+  if (draft.prepare.ruler) return facts.surface.tile_size;
+  return draft.surface.tile_size * facts.width_share;
+}
+
+/** The change that states the width of the prepared picture. */
+export function withWidth(metres: number, facts: PreparedFacts): Change {
+  const tile_size = metres / facts.width_share;
+  return (draft) => ({ ...draft, surface: { ...draft.surface, tile_size } });
+}
 
 /** How many of the steps do something. */
 export function stepsTaken(prepare: Preparation): number {

@@ -56,7 +56,7 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         onValueChange={choose}
         className="text-[13.5px]"
       >
-        <div className="grid grid-cols-[1fr_52px_52px_58px] text-right text-[12px] text-second">
+        <div className="grid grid-cols-[1fr_54px_44px_50px] text-right text-[12px] text-second">
           <span className="text-left">{measuring ? "measuring…" : "way"}</span>
           <abbr
             className="no-underline"
@@ -74,7 +74,13 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
             stays
           </abbr>
         </div>
-        <Row method="none" label="As it is" hint="The borders stay as they are" seam={before} />
+        <Row
+          method="none"
+          label="As it is"
+          hint="The borders stay as they are"
+          measured={found?.chosen === null}
+          seam={before}
+        />
         {ways.map(({ method, label, hint }) => {
           const way = found?.ways[method];
           const [across = 0, down = 0] = way?.seams.overlap ?? [];
@@ -94,9 +100,7 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         })}
       </RadioGroup.Root>
       {error && <p className="text-[12.5px] text-wrong">{error}</p>}
-      {prepare.seams && prepare.seams.method !== "gradient" && (
-        <Overlap seams={prepare.seams} onSettle={onSettle} />
-      )}
+      <Overlap seams={prepare.seams} onSettle={onSettle} />
     </Column>
   );
 }
@@ -122,14 +126,14 @@ function Row({ method, label, hint, measured, disabled, seam, lost, stays }: Row
       value={method}
       disabled={disabled}
       title={hint}
-      className="grid h-[25px] w-full grid-cols-[1fr_52px_52px_58px] items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
+      className="grid h-[23px] w-full grid-cols-[1fr_54px_44px_50px] items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
     >
       <span className="flex items-center gap-1.5 pl-1 text-left">
         <span className="grid size-3 place-items-center rounded-full border border-second">
           <RadioGroup.Indicator className="size-1.5 rounded-full bg-copper" />
         </span>
         {label}
-        {measured && <span className="text-[12px] text-second">by measure</span>}
+        {measured && <span className="text-[12px] whitespace-nowrap text-second">by measure</span>}
       </span>
       <span className={`figures ${tone(visible)}`}>
         {seam !== undefined && `${visible ? "△" : ""}${seam.toFixed(2)}`}
@@ -145,12 +149,19 @@ function Row({ method, label, hint, measured, disabled, seam, lost, stays }: Row
 }
 
 /** By how much the borders overlap, for who knows the structure's period better. */
-function Overlap({ seams, onSettle }: { seams: Seams; onSettle: (change: Change) => void }) {
-  const [across = 0, down = 0] = seams.overlap;
+function Overlap({
+  seams,
+  onSettle,
+}: {
+  seams: Seams | null | undefined;
+  onSettle: (change: Change) => void;
+}) {
+  const [across = 0, down = 0] = seams?.overlap ?? [];
+  const idle = !seams || seams.method === "gradient";
   const put = (overlap: [number, number]) =>
-    onSettle(preparing({ seams: { ...seams, overlap, by_measure: false } }));
+    seams && onSettle(preparing({ seams: { ...seams, overlap, by_measure: false } }));
   return (
-    <div className="mt-1 flex items-center gap-1.5">
+    <div className={`mt-1 flex items-center gap-1.5 ${idle ? "opacity-50" : ""}`}>
       <span className="grow" title="Share of the picture in which opposite borders overlap">
         Overlap
       </span>
@@ -159,7 +170,8 @@ function Overlap({ seams, onSettle }: { seams: Seams; onSettle: (change: Change)
           <NumberField
             label={`Overlap ${way}`}
             title={`${way}, in per cent of the side`}
-            value={(n ? down : across) * 100}
+            value={idle ? null : (n ? down : across) * 100}
+            disabled={idle}
             low={1}
             high={45}
             step={0.1}

@@ -41,7 +41,7 @@ export function useSeams(
   const { data, isFetching, error } = useQuery(
     queries.seamWays(setId, !moving && (shown || followed) ? body : null),
   );
-  const best = data?.ways[data.chosen]?.seams;
+  const best = data?.chosen ? data.ways[data.chosen]?.seams : undefined;
   const { settle } = state;
   useEffect(() => {
     if (!followed || !best || !seams) return;
