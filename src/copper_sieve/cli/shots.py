@@ -9,6 +9,7 @@ import signal
 import subprocess
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -103,6 +104,29 @@ def _visit(address: str, out: Path) -> None:
         page.goto(f"{place}/tray")
         page.get_by_role("link", name="tatami_weave").wait_for()
         shoot("tray")
+        _prepare(page, lambda: bench("tatami_weave", "prepare"), shoot)
+
+
+def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None]) -> None:
+    """The photo's light evened, its seams closed as measured; the corners under the hand."""
+    opened()
+    page.get_by_role("textbox", name="Even light").fill("90")
+    page.keyboard.press("Enter")
+    best = page.get_by_role("radio").filter(has_text="by measure")
+    best.wait_for(timeout=60_000)
+    best.click()
+    page.get_by_text("tiles both ways").wait_for()
+    page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
+    shoot("bench-prepare")
+    page.get_by_role("button", name="Corners", exact=True).click()
+    for corner, right, down in (("Top left", 12, 5), ("Top right", -6, 8)):
+        page.get_by_role("button", name=f"{corner} corner").focus()
+        for key, count in (("ArrowRight" if right > 0 else "ArrowLeft", abs(right)),
+                           ("ArrowDown", down)):  # fmt: skip
+            for _ in range(count):
+                page.keyboard.press(f"Shift+{key}" if count > 9 else key)
+    page.wait_for_timeout(6000)
+    shoot("prepare-corners")
 
 
 def _fill_intake(page: Page, place: str) -> None:

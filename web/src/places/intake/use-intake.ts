@@ -44,11 +44,12 @@ export function useIntakeActions(
       answer(api.POST("/api/arrivals/acceptances", { body: { ids: idsOf(rows) } })),
     onSuccess: ({ sets }, rows) => {
       const names = Object.keys(sets);
+      const files = rows.length === 1 ? "1 file is" : `${rows.length} files are`;
       const left = names.length > 3 ? ` and ${names.length - 3} more` : "";
       notify(
         "good",
         names.length > 0
-          ? `${rows.length} files are in ${names.slice(0, 3).join(", ")}${left}.`
+          ? `${files} in ${names.slice(0, 3).join(", ")}${left}.`
           : "Left out as you said.",
       );
     },

@@ -58,7 +58,8 @@ def apply_fill(
 ) -> Float:
     """A map with its marks filled, by the plan of the set.
 
-    pixels : (H, W, C) float32; offsets : as `plan_fill` gives them. Returns the same shape.
+    pixels : (H, W, C) float32; offsets : as `plan_fill` gives them.
+    Returns the same shape; what is away from the marks is as it was, exactly.
     """
     rows, columns = pixels.shape[:2]
     values = to_alike(pixels, meaning)
@@ -68,7 +69,8 @@ def apply_fill(
         dx, dy = round(float(offset[0]) * columns), round(float(offset[1]) * rows)
         if mask.any() and (dx or dy):
             _fill(values, filled, mask, dx, dy)
-    return from_alike(filled, pixels, meaning)
+    changed = (filled != values).any(axis=2, keepdims=True)
+    return np.where(changed, from_alike(filled, pixels, meaning), pixels)
 
 
 def _mask(outline: Outline, columns: int, rows: int) -> Mask:

@@ -49,4 +49,5 @@ def fine_contrast(values: Float) -> float:
     """Standard deviation of what is finer than a hundredth of the width; (H, W[, C]) float32."""
     values = np.ascontiguousarray(values)
     sigma = max(1.0, max(values.shape[:2]) * _FINE)
-    return float((values - cv2.GaussianBlur(values, (0, 0), sigma)).std())
+    smooth = cv2.GaussianBlur(values, (0, 0), sigma).reshape(values.shape)
+    return float((values - smooth).std())

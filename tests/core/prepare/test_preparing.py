@@ -1,0 +1,239 @@
+"""A set's pictures prepared at the head of its graph: all alike, one size, one surface."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from pydantic import ValidationError
+
+from copper_sieve.core.errors import ShapeError
+from copper_sieve.core.image.encoding import linear_to_srgb
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.image.resize import resize
+from copper_sieve.core.operations.prepare.compare_ways import compare_ways
+from copper_sieve.core.operations.prepare.measure_seams import seam_visibility
+from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.pipeline.pack import pack
+from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.pipeline.preparing import (
+    guide_of,
+    native_size,
+    reduced_source,
+    settled_surface,
+)
+from copper_sieve.core.presets.catalog import get_target
+from copper_sieve.core.presets.preparation import Preparation
+from copper_sieve.core.presets.texture_set import (
+    Derived,
+    Imported,
+    SetDefinition,
+    SurfaceSpec,
+    compose,
+)
+from tests.core.conftest import SHA, Wall
+from tests.core.recognition.maps import relief
+
+OTHER = "0b" * 32
+SIDE = 192
+CUT = {"method": "cut", "overlap": (0.2, 0.25)}
+DOT = [(0.5 + 0.09 * math.cos(a), 0.5 + 0.09 * math.sin(a)) for a in np.arange(0, 6.2, 0.4)]
+
+
+def prepared(texture_set: SetDefinition, **steps: Any) -> SetDefinition:
+    return texture_set.model_copy(update={"prepare": Preparation.model_validate(steps)})
+
+
+def pictures(wall: Wall, texture_set: SetDefinition, **how: Any) -> dict[MapKind, np.ndarray]:
+    rasters = evaluate(plan(texture_set, wall.sizes, **how), wall.load)
+    return {kind: raster.pixels for kind, raster in rasters.items()}
+
+
+@pytest.fixture
+def pair() -> Wall:
+    """A grey color and a roughness that are the same picture, a piece of pebbles."""
+    piece = relief("pebbles", 5, 2 * SIDE)[: SIDE + 40, :SIDE]
+    codes = np.round(piece[:, :, None] * 255).astype(np.uint8)
+    grey, color = (
+        Picture(codes, ("Y",), Encoding.LINEAR),
+        Picture(np.repeat(codes, 3, axis=2), ("R", "G", "B"), Encoding.SRGB),
+    )
+    maps = {
+        MapKind.BASE_COLOR: Imported(source=SHA),
+        MapKind.ROUGHNESS: Imported(source=OTHER, channels="R", encoding=Encoding.LINEAR),
+    }
+    sizes = {SHA: color.size, OTHER: grey.size}
+    return Wall(compose("pair", maps), sizes, {SHA: color, OTHER: grey})
+
+
+def test_a_set_with_nothing_to_prepare_has_no_steps(wall: Wall) -> None:
+    ruler = {"start": (0.25, 0.5), "end": (0.75, 0.5), "metres": 0.5}
+    for one in (wall.texture_set, prepared(wall.texture_set, ruler=ruler)):
+        assert not any(node.step for node in plan(one, wall.sizes).nodes.values())
+
+
+@pytest.mark.parametrize(
+    "steps",
+    [
+        {"frame": {"angle": 12, "mirror": True, "crop": (0.1, 0.1, 0.9, 0.95)}},
+        {"frame": {"corners": ((0.1, 0.05), (0.9, 0.0), (1, 1), (0, 0.9)), "quarter_turns": 3}},
+        {"marks": [{"outline": DOT}]},
+        {"seams": CUT},
+        {"seams": {**CUT, "method": "blend"}},
+        {"frame": {"angle": -5}, "marks": [{"outline": DOT}], "seams": CUT},
+    ],
+)
+def test_all_maps_of_a_set_are_prepared_alike(pair: Wall, steps: dict[str, Any]) -> None:
+    """Color and data go through the same places: what was one picture still is one."""
+    one = prepared(pair.texture_set, **steps)
+    found = pictures(pair, one, wanted=[MapKind.BASE_COLOR, MapKind.ROUGHNESS])
+    color, rough = linear_to_srgb(found[MapKind.BASE_COLOR])[:, :, :1], found[MapKind.ROUGHNESS]
+    width, height = native_size(one, pair.sizes)
+    assert color.shape == rough.shape == (height, width, 1)
+    assert np.percentile(np.abs(color - rough), 99) < 0.03
+    plain = pictures(pair, pair.texture_set, wanted=[MapKind.ROUGHNESS])[MapKind.ROUGHNESS]
+    assert plain.shape != rough.shape or np.abs(plain - rough).max() > 0.1
+
+
+def test_a_closed_set_tiles_in_every_map(pair: Wall) -> None:
+    one = prepared(pair.texture_set, seams=CUT)
+    found = pictures(pair, one)
+    for kind in (MapKind.BASE_COLOR, MapKind.ROUGHNESS, MapKind.HEIGHT, MapKind.NORMAL):
+        before = seam_visibility(pictures(pair, pair.texture_set, wanted=[kind])[kind])
+        after = seam_visibility(found[kind])
+        assert before.visibility > 1.5, kind
+        assert after.visibility < 1.3, (kind, after)
+    surface = settled_surface(one, pair.sizes)
+    assert surface.wrap
+    assert surface.tile_size == pytest.approx(0.8, rel=0.01)
+
+
+def test_what_is_laid_over_a_set_is_not_prepared(wall: Wall) -> None:
+    mixed = Derived(operation="normal_from_height", slots={})
+    mixed = mixed.model_copy(update={"slots": {"mixed_in": Imported(source=OTHER)}})
+    laid = wall.texture_set.with_map(MapKind.NORMAL, mixed)
+    sizes = {**wall.sizes, OTHER: (32, 32)}
+    graph = plan(prepared(laid, frame={"quarter_turns": 1}), sizes)
+    read = [node.definition for node in graph.nodes.values() if node.is_read]
+    assert {one.source for one in read if isinstance(one, Imported)} == {SHA, OTHER}
+    steps = [node for node in graph.nodes.values() if node.step]
+    assert {node.definition.source for node in steps if isinstance(node.definition, Imported)} == {
+        SHA
+    }
+
+
+def test_only_color_pictures_have_their_light_evened(pair: Wall) -> None:
+    one = prepared(pair.texture_set, light={"strength": 1.0, "scale": 0.1})
+    before, after = (plan(s, pair.sizes).outputs for s in (pair.texture_set, one))
+    found, plain = pictures(pair, one), pictures(pair, pair.texture_set)
+    np.testing.assert_array_equal(found[MapKind.ROUGHNESS], plain[MapKind.ROUGHNESS])
+    assert before[MapKind.BASE_COLOR] != after[MapKind.BASE_COLOR]
+    assert np.abs(found[MapKind.BASE_COLOR] - plain[MapKind.BASE_COLOR]).max() > 0.05
+
+
+def test_a_smaller_result_is_the_whole_one_reduced(pair: Wall) -> None:
+    one = prepared(pair.texture_set, frame={"angle": 7}, marks=[{"outline": DOT}], seams=CUT)
+    graphs = plan(one, pair.sizes), plan(one, pair.sizes, longer_side=96)
+    whole, small = (evaluate(graph, pair.load)[MapKind.BASE_COLOR] for graph in graphs)
+    again = resize(whole, small.pixels.shape[1], small.pixels.shape[0])
+    np.testing.assert_array_equal(again.pixels, small.pixels)
+
+
+def test_the_size_asked_for(pair: Wall) -> None:
+    taller = prepared(pair.texture_set, size={"longer_side": 64})
+    assert native_size(taller, pair.sizes) == (53, 64)
+    square = prepared(pair.texture_set, size={"longer_side": 64, "square": True}, seams=CUT)
+    assert native_size(square, pair.sizes) == (64, 64)
+    found = pictures(pair, square)
+    assert {one.shape[:2] for one in found.values()} == {(64, 64)}
+    target = get_target("orm-y-down")
+    assert pack(target, square, pair.sizes).size == (64, 64)
+
+
+def test_a_ruler_gives_the_width_whatever_is_cropped_or_turned(wall: Wall) -> None:
+    ruler = {"start": (0.25, 0.5), "end": (0.75, 0.5), "metres": 0.6}
+
+    def width(**steps: Any) -> float:
+        return settled_surface(prepared(wall.texture_set, **steps), wall.sizes).tile_size
+
+    assert width(ruler=ruler) == pytest.approx(1.2)
+    half = {"crop": (0.5, 0.0, 1.0, 1.0)}
+    assert width(ruler=ruler, frame=half) == pytest.approx(0.6)
+    assert width(ruler=ruler, frame={"quarter_turns": 1}) == pytest.approx(1.2 * 48 / 64)
+    assert width(ruler=ruler, size={"longer_side": 512}) == pytest.approx(1.2)
+    assert width(ruler=ruler, seams=CUT) == pytest.approx(1.2 * 51 / 64)
+    # Twice as near at the right: the ruler lies on the straightened picture.
+    near = {"corners": ((0, 0.25), (1, 0), (1, 1), (0, 0.75)), "aspect": 1.0}
+    assert width(ruler=ruler, frame=near) != pytest.approx(1.2, rel=0.05)
+
+
+def test_without_a_ruler_the_texels_keep_their_size(wall: Wall) -> None:
+    stated = wall.texture_set.model_copy(update={"surface": SurfaceSpec(tile_size=0.8)})
+    for steps, share in (
+        ({"frame": {"crop": (0.0, 0.0, 0.5, 1.0)}}, 0.5),
+        ({"frame": {"quarter_turns": 1}}, 0.75),
+        ({"seams": CUT}, 51 / 64),
+        ({"size": {"longer_side": 256}}, 1.0),
+    ):
+        found = settled_surface(prepared(stated, **steps), wall.sizes)
+        assert found.tile_size == pytest.approx(0.8 * share)
+
+
+def test_the_guide_is_the_base_color_s_picture_else_the_largest() -> None:
+    normal, height = Imported(source=OTHER), Imported(source=SHA, channels="R")
+    sizes = {SHA: (64, 64), OTHER: (128, 128)}
+    without = SetDefinition(name="a", maps={MapKind.HEIGHT: height, MapKind.NORMAL: normal})
+    assert guide_of(without, sizes) == (MapKind.NORMAL, normal)
+    color = Imported(source=SHA)
+    assert guide_of(without.with_map(MapKind.BASE_COLOR, color), sizes) == (
+        MapKind.BASE_COLOR, color,
+    )  # fmt: skip
+
+
+def test_a_large_picture_is_read_no_larger_than_is_of_use() -> None:
+    half = Preparation.model_validate({"frame": {"crop": (0.0, 0.0, 0.5, 0.5)}})
+    assert reduced_source(Preparation(), (4096, 4096), (512, 512)) == (512, 512)
+    assert reduced_source(half, (4096, 4096), (512, 512)) == (1024, 1024)
+    assert reduced_source(half, (4096, 4096), (1024, 600)) == (2048, 2048)
+
+
+def test_a_mark_that_cannot_be_filled_is_named(wall: Wall) -> None:
+    mark = {"outline": [(0.05, 0.05), (0.95, 0.05), (0.95, 0.95), (0.05, 0.95)]}
+    with pytest.raises(ShapeError, match="mark 1 is too large"):
+        pictures(wall, prepared(wall.texture_set, marks=[mark]))
+
+
+@pytest.mark.parametrize(
+    ("steps", "said"),
+    [
+        ({"frame": {"corners": ((0, 0), (0, 1), (1, 1), (1, 0))}}, "clockwise"),
+        ({"frame": {"crop": (0.5, 0, 0.5, 1)}}, "hundredth"),
+        ({"frame": {"angle": 60}}, "45"),
+        ({"seams": {"method": "cut"}}, "overlap"),
+        ({"seams": {"method": "gradient", "overlap": (0.2, 0.2)}}, "none"),
+        ({"seams": {"method": "blend", "overlap": (0.2, 0.6)}}, "0.45"),
+        ({"ruler": {"start": (0.5, 0.5), "end": (0.5, 0.5), "metres": 1}}, "one place"),
+        ({"marks": [{"outline": [(0, 0), (1, 1)]}]}, "3"),
+        ({"marks": [{"outline": [(0, 0), (1, 1), (0, 1.2)]}]}, "1"),
+    ],
+)
+def test_what_cannot_be_prepared_is_refused_in_words(steps: dict[str, Any], said: str) -> None:
+    with pytest.raises(ValidationError, match=said):
+        Preparation.model_validate(steps)
+
+
+def test_the_ways_are_compared_and_one_that_tiles_is_left_alone() -> None:
+    tile = np.ascontiguousarray(relief("pebbles", 2, 128)[:, :, None].astype(np.float32))
+    assert compare_ways(tile).chosen is None
+    piece = np.ascontiguousarray(tile[:100, :90])
+    found = compare_ways(piece)
+    assert found.chosen
+    best = found.ways[found.chosen]
+    assert best.report.before.visibility > 1.5
+    assert best.report.after.visibility <= min(
+        1.15, *(w.report.before.visibility for w in found.ways.values())
+    )
+    assert found.ways["blend"].plan.overlap == found.ways["cut"].plan.overlap
