@@ -13,6 +13,7 @@ from PIL import Image
 from copper_sieve.cli.__main__ import main
 from tests.cli.calling import read, refused, sieve
 from tests.conftest import MakePhoto, photo_codes
+from tests.core.recognition.maps import encoded, normals, relief
 
 
 def test_make_delivers_to_both_targets(make_photo: MakePhoto, tmp_path: Path) -> None:
@@ -196,3 +197,46 @@ def test_make_follows_a_recipe(
     (tmp_path / "bad.json").write_text('{"name": "x", "maps": {"height": 3}}')
     assert "is no recipe (maps.height" in refused(capsys, *words, "--recipe", tmp_path / "bad.json")
     assert "cannot be read" in refused(capsys, *words, "--recipe", tmp_path / "gone.json")
+
+
+def test_make_prepares_the_pictures_as_a_file_says(
+    make_photo: MakePhoto, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    photo = make_photo(size=(64, 48))
+    words = ["make", str(photo), "--target", "orm-y-down", "--json"]
+    (tmp_path / "turn.json").write_text('{"frame": {"quarter_turns": 1, "crop": [0, 0, 1, 0.5]}}')
+    assert (
+        main([*words, "--out", str(tmp_path / "a"), "--prepare", str(tmp_path / "turn.json")]) == 0
+    )
+    folder = tmp_path / "a" / "orm-y-down"
+    np.testing.assert_array_equal(read(folder / "T_wall_BC.tga"), np.rot90(photo_codes(), -1)[:32])
+    # The manifest tells how, and does as such a file.
+    manifest = str(folder / "manifest.json")
+    assert main([*words, "--out", str(tmp_path / "b"), "--prepare", manifest]) == 0
+    again = tmp_path / "b" / "orm-y-down"
+    for name in ("T_wall_BC.tga", "T_wall_ORM.tga", "T_wall_N.tga"):
+        assert (again / name).read_bytes() == (folder / name).read_bytes()
+    capsys.readouterr()
+    out = ("--out", tmp_path / "c")
+    (tmp_path / "bad.json").write_text('{"frame": {"angle": 90}}')
+    said = refused(capsys, *words[:-1], *out, "--prepare", tmp_path / "bad.json")
+    assert "is no preparation (frame.angle" in said
+    (tmp_path / "text.json").write_text("turn it")
+    said = refused(capsys, *words[:-1], *out, "--prepare", tmp_path / "text.json")
+    assert "is no preparation (content" in said
+    assert not (tmp_path / "c").exists()
+
+
+@pytest.mark.parametrize("down", [False, True])
+def test_make_measures_which_way_green_grows(
+    tmp_path: Path, make_photo: MakePhoto, down: bool, capsys: pytest.CaptureFixture[str]
+) -> None:
+    photo = make_photo("tile.png", size=(128, 128))
+    codes = encoded(normals(relief("pebbles", 3, 128), 0.5, down=down))
+    Image.fromarray(codes).save(tmp_path / "tile_nrm.png")
+    words = ["make", str(photo), str(tmp_path / "tile_nrm.png"), "--target", "gltf-metal-rough"]
+    assert main([*words, "--out", str(tmp_path / "o"), "--json"]) == 0
+    capsys.readouterr()
+    found = read(tmp_path / "o" / "gltf-metal-rough" / "tile_normal.png").astype(int)
+    up = np.where([0, 1, 0], 255 - codes.astype(int), codes) if down else codes
+    assert np.abs(found - up).max() <= 1

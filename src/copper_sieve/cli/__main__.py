@@ -36,6 +36,10 @@ def _parser() -> argparse.ArgumentParser:
     make.add_argument("--out", type=Path, required=True, metavar="DIR")
     make.add_argument("--set", dest="set_name", metavar="NAME")
     make.add_argument("--recipe", type=Path, metavar="FILE", help="how the maps are derived")
+    make.add_argument(
+        "--prepare", type=Path, metavar="FILE",
+        help="what is done to the pictures first: a preparation, or the manifest of a delivery",
+    )  # fmt: skip
     make.add_argument("--size", type=int, metavar="N", help="texels of the longer side")
     make.add_argument("--json", action="store_true")
 

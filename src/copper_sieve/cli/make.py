@@ -8,25 +8,33 @@ import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
+from pydantic_core import from_json, to_json
 
 from copper_sieve.core.codecs import read_picture
 from copper_sieve.core.errors import DeliveryError, PlanError, RecipeError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.deliver import Delivered, deliver
-from copper_sieve.core.pipeline.intake import SourceFacts, examine, imported_maps
+from copper_sieve.core.pipeline.intake import (
+    SourceFacts,
+    examine,
+    imported_maps,
+    measured_green,
+)
 from copper_sieve.core.pipeline.pack import Packing, pack
 from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.naming import slug
+from copper_sieve.core.presets.preparation import Preparation
 from copper_sieve.core.presets.recipe import Recipe, apply_recipe
 from copper_sieve.core.presets.texture_set import Imported, compose
 from copper_sieve.core.recognition.names import kind_from_name, read_name
 from copper_sieve.settings import load_settings
 from copper_sieve.store.cache import MemoryCache
 
+_Model = TypeVar("_Model", bound=BaseModel)
 _KEPT_BYTES = 2 * 1024**3  # of maps that the next target may want as well
 
 
@@ -40,10 +48,20 @@ class LocalSources:
 
     def add(self, path: Path) -> SourceFacts:
         """Read a file; raises PictureError naming it and what to do."""
-        facts, _ = examine(path, self.settings.limits)
+        return self._examined(path)[0]
+
+    def add_map(self, path: Path, kind: MapKind) -> dict[MapKind, Imported]:
+        """Read a file as a map, a normal map with the direction of green that it is measured to
+        have; raises PictureError naming it and what to do."""
+        facts, picture = self._examined(path)
+        green = measured_green(path, facts, picture) if kind is MapKind.NORMAL else None
+        return imported_maps(facts, kind, green)
+
+    def _examined(self, path: Path) -> tuple[SourceFacts, Picture]:
+        facts, picture = examine(path, self.settings.limits)
         self.facts[facts.sha256] = facts
         self._paths[facts.sha256] = path
-        return facts
+        return facts, picture
 
     @property
     def sizes(self) -> dict[str, tuple[int, int]]:
@@ -73,11 +91,14 @@ def run(arguments: argparse.Namespace) -> int:
             )
         if kind in taken:
             raise PlanError(f"{path.name}: {taken[kind].name} is the {kind} map already; give one")
-        imported.update(imported_maps(sources.add(path), kind))
+        imported.update(sources.add_map(path, kind))
         taken[kind] = path
     name = slug(arguments.set_name or _set_name(arguments.photo))
     texture_set = compose(name, imported)
     notes: list[str] = []
+    if arguments.prepare:
+        prepare = _preparation(arguments.prepare)
+        texture_set = texture_set.model_copy(update={"prepare": prepare})
     if arguments.recipe:
         applied = apply_recipe(_recipe(arguments.recipe), texture_set, known_sources=())
         texture_set = applied.texture_set
@@ -113,18 +134,36 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _recipe(path: Path) -> Recipe:
+    return _read(path, "recipe", Recipe.model_validate_json)
+
+
+def _preparation(path: Path) -> Preparation:
+    """A preparation by itself, or the one that a manifest tells of."""
+
+    def parse(text: bytes) -> Preparation:
+        content = from_json(text)
+        if isinstance(content, dict) and "files" in content:
+            content = content.get("prepare", {})
+        return Preparation.model_validate_json(to_json(content))
+
+    return _read(path, "preparation", parse)
+
+
+def _read(path: Path, word: str, parse: Callable[[bytes], _Model]) -> _Model:
     try:
-        return Recipe.model_validate_json(path.read_bytes())
+        return parse(path.read_bytes())
     except OSError as error:
         raise RecipeError(
-            f"{path} cannot be read ({error.strerror}): give a recipe file"
+            f"{path} cannot be read ({error.strerror}): give a {word} file"
         ) from error
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"])
         raise RecipeError(
-            f"{path} is no recipe ({place or 'content'}: {first['msg']}): export it again"
+            f"{path} is no {word} ({place or 'content'}: {first['msg']}): export it again"
         ) from error
+    except ValueError as error:
+        raise RecipeError(f"{path} is no {word} (content: {error}): export it again") from error
 
 
 def _set_name(photo: Path) -> str:

@@ -6,15 +6,19 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.codecs import PictureSpec
-from copper_sieve.core.codecs.lossy import loss_of
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.evaluate import computing
-from copper_sieve.core.pipeline.intake import SourceFacts, examine, imported_maps, thumbnail
+from copper_sieve.core.pipeline.intake import (
+    SourceFacts,
+    examine,
+    imported_maps,
+    measured_green,
+    thumbnail,
+)
 from copper_sieve.core.presets.naming import safe_file_name, slug
 from copper_sieve.core.presets.texture_set import Imported, SurfaceSpec, compose
-from copper_sieve.core.recognition.judging import recognize_picture, stated_normal_y
 from copper_sieve.core.recognition.names import kind_from_name
 from copper_sieve.services.context import Context
 from copper_sieve.store.database import Transaction
@@ -94,12 +98,8 @@ def take_in_map(
 
 
 def _green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
-    """The measured direction of green, else the name's; None where neither tells."""
     with computing:
-        found = recognize_picture(
-            Path(facts.name).stem, picture, loss=loss_of(path, facts.spec.format)
-        )
-    return stated_normal_y(found)
+        return measured_green(path, facts, picture)
 
 
 def _store(connection: Transaction, path: Path, facts: SourceFacts, picture: Picture) -> bool:

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from copper_sieve.core.codecs import Limits, PictureSpec, read_picture
+from copper_sieve.core.codecs.lossy import loss_of
 from copper_sieve.core.image.encoding import decode_color, linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
@@ -16,6 +17,7 @@ from copper_sieve.core.pipeline.assay import file_sha256
 from copper_sieve.core.presets.sorting import Sorting, imports_of
 from copper_sieve.core.presets.texture_set import Imported
 from copper_sieve.core.recognition.content import look_at
+from copper_sieve.core.recognition.judging import recognize_picture, stated_normal_y
 from copper_sieve.core.recognition.names import normal_y_from_name
 
 
@@ -59,6 +61,12 @@ def imported_maps(
     return imports_of(
         said, facts.sha256, facts.spec.channels, facts.spec.encoding, cut_out=facts.cut_out
     )
+
+
+def measured_green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
+    """The direction of green as measured, else as the name says; None where neither tells."""
+    loss = loss_of(path, facts.spec.format)
+    return stated_normal_y(recognize_picture(Path(facts.name).stem, picture, loss=loss))
 
 
 def is_cut_out(picture: Picture) -> bool:
