@@ -229,9 +229,12 @@ def _overlap_of(grey: Float) -> int:
     if clear < _CLEAR_PERIOD:
         share, reach = 1 - _USUAL_OVERLAP, width // _NEARBY[1]
     usual = max(4, width - round(share * width))
-    # Where the tile will end two neighboring columns are as alike as there are any nearby.
-    near = range(max(4, usual - reach), min(width // 2, usual + reach) + 1)
-    return min(near, key=lambda one: float(np.abs(grey[:, -one] - grey[:, -one - 1]).mean()))
+    # Where the tile will end neighboring columns are as alike as there are any nearby; of three, so
+    # that it holds for pictures of another size.
+    near = np.arange(max(4, usual - reach), min(width // 2, usual + reach) + 1)
+    steps = np.abs(np.diff(grey[:, width - near[-1] - 2 : width - near[0] + 2], axis=1))
+    unlike = np.convolve(steps.mean(axis=0), np.ones(3), "valid")[::-1]
+    return int(near[np.argmin(unlike)])
 
 
 def _best_shift(grey: Float) -> tuple[float, float]:
