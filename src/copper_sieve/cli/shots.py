@@ -119,12 +119,14 @@ def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None
     page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
     shoot("bench-prepare")
     page.get_by_role("button", name="Corners", exact=True).click()
-    for corner, right, down in (("Top left", 12, 5), ("Top right", -6, 8)):
+    for corner, right, down in (("Top left", 5, 2), ("Top right", -2, 4)):
         page.get_by_role("button", name=f"{corner} corner").focus()
-        for key, count in (("ArrowRight" if right > 0 else "ArrowLeft", abs(right)),
-                           ("ArrowDown", down)):  # fmt: skip
+        sideways = "ArrowRight" if right > 0 else "ArrowLeft"
+        for key, count in ((sideways, abs(right)), ("ArrowDown", down)):
             for _ in range(count):
-                page.keyboard.press(f"Shift+{key}" if count > 9 else key)
+                page.keyboard.press(f"Shift+{key}")
+    page.wait_for_timeout(1000)
+    page.get_by_text("by measure").wait_for(timeout=60_000)
     page.wait_for_timeout(6000)
     shoot("prepare-corners")
 

@@ -28,6 +28,12 @@ export function Handle({ label, place, lay, shown, onMove, onSettle }: Props) {
   const [held, setHeld] = useState(false);
   const start = useRef({ x: 0, y: 0, place });
   const [x, y] = place;
+  // Moved by keys: kept when the key is let go.
+  const nudged = useRef(false);
+  function letGo() {
+    if (nudged.current) onSettle();
+    nudged.current = false;
+  }
   return (
     <>
       {held && <Loupe place={place} lay={lay} shown={shown} />}
@@ -66,9 +72,11 @@ export function Handle({ label, place, lay, shown, onMove, onSettle }: Props) {
           if (!turn) return;
           event.preventDefault();
           const step = STEP * (event.shiftKey ? COARSE : 1);
+          nudged.current = true;
           onMove([x + (turn[0] ?? 0) * step, y + (turn[1] ?? 0) * step]);
-          onSettle();
         }}
+        onKeyUp={letGo}
+        onBlur={letGo}
       >
         <span className="size-3.5 rounded-full border-2 border-card bg-copper outline outline-ink/60" />
       </button>

@@ -56,7 +56,7 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         onValueChange={choose}
         className="text-[13.5px]"
       >
-        <div className="grid grid-cols-[1fr_54px_44px_50px] text-right text-[12px] text-second">
+        <div className="grid grid-cols-[1fr_54px_44px_50px] text-right text-[12px] leading-[15px] text-second">
           <span className="text-left">{measuring ? "measuring…" : "way"}</span>
           <abbr
             className="no-underline"
@@ -126,7 +126,7 @@ function Row({ method, label, hint, measured, disabled, seam, lost, stays }: Row
       value={method}
       disabled={disabled}
       title={hint}
-      className="grid h-[23px] w-full grid-cols-[1fr_54px_44px_50px] items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
+      className="grid h-[21px] w-full grid-cols-[1fr_54px_44px_50px] items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
     >
       <span className="flex items-center gap-1.5 pl-1 text-left">
         <span className="grid size-3 place-items-center rounded-full border border-second">
@@ -161,7 +161,7 @@ function Overlap({
   const put = (overlap: [number, number]) =>
     seams && onSettle(preparing({ seams: { ...seams, overlap, by_measure: false } }));
   return (
-    <div className={`mt-1 flex items-center gap-1.5 ${idle ? "opacity-50" : ""}`}>
+    <div className={`mt-px flex items-center gap-1.5 ${idle ? "opacity-50" : ""}`}>
       <span className="grow" title="Share of the picture in which opposite borders overlap">
         Overlap
       </span>
