@@ -2222,7 +2222,8 @@ export interface components {
          * SurfaceSpec
          * @description The physical side of the set; see `operations.Surface`.
          *
-         *     What preparing makes of it is in `pipeline.preparing.settled_surface`.
+         *     In a set the width is that of its guide as it came in; `pipeline.preparing.settled_surface` says
+         *     what preparing makes of it.
          */
         SurfaceSpec: {
             /**

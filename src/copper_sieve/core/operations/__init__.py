@@ -21,6 +21,7 @@ from copper_sieve.core.operations import (
     roughness_from_color,
     roughness_from_glossiness,
     roughness_from_picture,
+    spec_gloss,
     specular_color_from_color,
 )
 from copper_sieve.core.operations.blend_normals import blend_normals
@@ -60,5 +61,6 @@ __all__ = [
     "roughness_from_color",
     "roughness_from_glossiness",
     "roughness_from_picture",
+    "spec_gloss",
     "specular_color_from_color",
 ]

@@ -213,14 +213,14 @@ def get_operation(name: str) -> Operation:
     return found
 
 
-def default_operation(output: MapKind, source: MapKind) -> Operation | None:
-    """The operation that makes `output` from `source` alone, if there is one."""
+def default_operation(output: MapKind, *sources: MapKind) -> Operation | None:
+    """The operation that makes `output` from these maps alone, if there is one."""
     return next(
         (
             op
             for op in OPERATIONS.values()
             if op.output is output
-            and op.inputs == (source,)
+            and op.inputs == sources
             and not any(slot.required for slot in op.slots)
         ),
         None,

@@ -21,7 +21,8 @@ from copper_sieve.core.presets.preparation import Preparation
 class SurfaceSpec(Model):
     """The physical side of the set; see `operations.Surface`.
 
-    What preparing makes of it is in `pipeline.preparing.settled_surface`.
+    In a set the width is that of its guide as it came in; `pipeline.preparing.settled_surface` says
+    what preparing makes of it.
     """
 
     tile_size: float = Field(
@@ -151,22 +152,32 @@ def _check_slots(found: Operation, definition: Derived) -> None:
             )
 
 
+_Sources = tuple[tuple[MapKind, ...], ...]
+_SPEC_GLOSS = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR)
+_METAL_ROUGH = (MapKind.BASE_COLOR, MapKind.METALLIC)
 # What a new set gets, in the order of derivation: the sources each map may come from.
-_DEFAULT_SOURCES: tuple[tuple[MapKind, tuple[MapKind, ...]], ...] = (
-    (MapKind.HEIGHT, (MapKind.NORMAL, MapKind.BASE_COLOR)),
-    (MapKind.NORMAL, (MapKind.HEIGHT,)),
-    (MapKind.AMBIENT_OCCLUSION, (MapKind.HEIGHT,)),
-    (MapKind.ROUGHNESS, (MapKind.GLOSSINESS, MapKind.BASE_COLOR)),
+_USUAL: tuple[tuple[MapKind, _Sources], ...] = (
+    (MapKind.BASE_COLOR, (_SPEC_GLOSS,)),
+    (MapKind.HEIGHT, ((MapKind.NORMAL,), (MapKind.BASE_COLOR,))),
+    (MapKind.NORMAL, ((MapKind.HEIGHT,),)),
+    (MapKind.AMBIENT_OCCLUSION, ((MapKind.HEIGHT,),)),
+    (MapKind.ROUGHNESS, ((MapKind.GLOSSINESS,), (MapKind.BASE_COLOR,))),
+    (MapKind.METALLIC, (_SPEC_GLOSS,)),
+)
+# What it gets when a target asks for it.
+_WHEN_ASKED: tuple[tuple[MapKind, _Sources], ...] = (
+    (MapKind.DIFFUSE, (_METAL_ROUGH,)),
+    (MapKind.SPECULAR_COLOR, (_METAL_ROUGH,)),
+    (MapKind.GLOSSINESS, ((MapKind.ROUGHNESS,),)),
 )
 
 
 def derive_missing(maps: Mapping[MapKind, MapDefinition], kind: MapKind) -> Derived | None:
     """The default derivation of a kind from what a set has, or None where there is no way."""
-    for output, sources in _DEFAULT_SOURCES:
-        for source in sources:
-            found = default_operation(output, source)
-            if output is kind and source in maps and found:
-                return Derived(operation=found.name)
+    for sources in dict((*_USUAL, *_WHEN_ASKED)).get(kind, ()):
+        found = default_operation(kind, *sources)
+        if found and all(source in maps for source in sources):
+            return Derived(operation=found.name)
     return None
 
 
@@ -176,15 +187,15 @@ def compose(
     surface: SurfaceSpec | None = None,
 ) -> SetDefinition:
     """A full set from what came in: missing maps derived by default, metallic constant 0."""
-    order = [MapKind.BASE_COLOR, *(kind for kind, _ in _DEFAULT_SOURCES), MapKind.METALLIC]
+    order = [kind for kind, _ in _USUAL]
     maps: dict[MapKind, MapDefinition] = dict(imported)
     for kind in order:
         if kind in maps:
             continue
-        if kind is MapKind.METALLIC:
-            maps[kind] = Constant(value=(0.0,))
-        elif derived := derive_missing(maps, kind):
+        if derived := derive_missing(maps, kind):
             maps[kind] = derived
+        elif kind is MapKind.METALLIC:
+            maps[kind] = Constant(value=(0.0,))
     # In the order of derivation: what came in feeds the rest. Further maps come last.
     usual = [k for k in order if k in imported] + [k for k in order if k not in imported]
     shown = [k for k in usual if k in maps] + [k for k in maps if k not in order]
