@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # The one start script: sets up what is missing on this machine, then runs the command.
-#   ./sieve demo | serve | work | test | make | derive | inspect | assay | shots | openapi
+#   ./sieve demo | serve | work | test | make | derive | pack | split | convert | inspect | assay |
+#   targets | shots | openapi
 set -euo pipefail
 root="$(cd "$(dirname "${BASH_SOURCE[0]}")" && pwd)"
 venv="$root/.venv"

@@ -12,6 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
+from copper_sieve.core.presets.catalog import builtin_targets
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.api.previewing import preview
@@ -51,7 +52,7 @@ def test_a_photo_is_kept_byte_for_byte_and_becomes_a_set(
     (row,) = client.get(f"/api/projects/{project}/sets").json()
     assert row["name"] == "Old_Wall"
     assert [one["kind"] for one in row["maps"]][:3] == ["base_color", "height", "normal"]
-    assert row["readiness"] == {"gltf-metal-rough": "ready", "orm-y-down": "ready"}
+    assert row["readiness"] == dict.fromkeys(builtin_targets(), "ready")
 
 
 def test_the_same_picture_twice_is_kept_once(
@@ -328,10 +329,7 @@ def test_the_vocabulary_is_what_the_core_declares(client: TestClient) -> None:
     names = {one["name"]: one for one in answer["operations"]}
     strength = names["normal_from_height"]["parameters"][0]
     assert (strength["name"], strength["high"], strength["default"]) == ("strength", 8.0, 1.0)
-    assert [t["id"] for t in client.get("/api/targets").json()] == [
-        "gltf-metal-rough",
-        "orm-y-down",
-    ]
+    assert [t["id"] for t in client.get("/api/targets").json()] == list(builtin_targets())
 
 
 @pytest.mark.parametrize("path", ["/", "/lantern-row/tray", "/lantern-row/bench/1/height"])

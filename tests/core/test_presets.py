@@ -48,7 +48,7 @@ def test_the_orm_target_packs_as_its_name_says() -> None:
 
 
 def test_unknown_targets_are_answered_with_the_list() -> None:
-    with pytest.raises(UnknownTargetError, match="choose one of gltf-metal-rough, orm-y-down"):
+    with pytest.raises(UnknownTargetError, match=r"choose one of .*gltf-metal-rough, .*orm-y-down"):
         get_target("orm")
     assert list(builtin_targets()) == sorted(builtin_targets())
 

@@ -100,11 +100,13 @@ def test_a_delivery_is_done_proven_and_fetched(
     small = client.get(f"/api/deliveries/{row['id']}/parts/0/files/T_wall_ORM.tga/picture.png")
     assert small.status_code == 200
     (view,) = client.get(f"/api/projects/{project}/sets").json()
-    assert set(view["readiness"].values()) == {"delivered"}
+    to = ("gltf-metal-rough", "orm-y-down")
+    assert {view["readiness"][target] for target in to} == {"delivered"}
+    assert view["readiness"]["mra-y-down"] == "ready"
     body = {"version": 1, "surface": {**view["surface"], "depth": 0.5},
             "maps": {m["kind"]: m["definition"] for m in view["maps"]}}  # fmt: skip
     changed = client.put(f"/api/sets/{set_id}", json=body).json()
-    assert set(changed["readiness"].values()) == {"stale"}
+    assert {changed["readiness"][target] for target in to} == {"stale"}
     (folder,) = {Path(p["folder"]) for p in row["parts"] if p["target_id"] == "orm-y-down"}
     (folder / "T_wall_N.tga").unlink()
     gone = client.get(f"/api/deliveries/{row['id']}/files.zip")

@@ -7,7 +7,7 @@ import contextlib
 import importlib
 import signal
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
@@ -62,6 +62,8 @@ def _parser() -> argparse.ArgumentParser:
     derive.add_argument("--list", action="store_true", help="print every operation's declaration")
     derive.add_argument("--json", action="store_true", help="with --list")
 
+    _add_conversions(command)
+
     inspect = command("inspect", "print file facts of pictures")
     inspect.add_argument("files", type=Path, nargs="+", metavar="FILE")
     inspect.add_argument("--json", action="store_true")
@@ -86,9 +88,39 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
+def _add_conversions(command: Callable[[str, str], argparse.ArgumentParser]) -> None:
+    pack = command("pack", "channels of files into one file")
+    pack.add_argument(
+        "--slot", action="append", required=True, metavar="R=FILE[#CHANNEL][:CHANGE]…",
+        help="or a number from 0 to 1; changes: invert, range=, power=, threshold=, clamp=",
+    )  # fmt: skip
+    pack.add_argument("--bits", type=int, choices=(8, 16), help="default: as the deepest file")
+    pack.add_argument("--out", type=Path, required=True, metavar="FILE")
+    pack.add_argument("--json", action="store_true")
+
+    split = command("split", "one file into its channels")
+    split.add_argument("file", type=Path, metavar="FILE")
+    split.add_argument("--out", type=Path, required=True, metavar="DIR")
+    split.add_argument("--format", choices=("png", "tga", "tiff"), default="png")
+    split.add_argument("--json", action="store_true")
+
+    convert = command("convert", "maps of one convention into those of another, by a rule")
+    convert.add_argument("files", type=Path, nargs="*", metavar="FILE", help="told by their names")
+    convert.add_argument("--rule", metavar="RULE", help="see --list")
+    convert.add_argument("--out", type=Path, metavar="DIR")
+    convert.add_argument("--set", dest="set_name", metavar="NAME")
+    convert.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
+    convert.add_argument("--format", choices=("png", "tga", "tiff"), default="png")
+    convert.add_argument("--list", action="store_true", help="print the rules")
+    convert.add_argument("--json", action="store_true")
+
+
 _MODULES = {
     "make": "make",
     "derive": "derive",
+    "pack": "channels",
+    "split": "channels",
+    "convert": "convert",
     "inspect": "look",
     "assay": "look",
     "targets": "look",

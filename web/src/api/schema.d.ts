@@ -978,7 +978,12 @@ export interface components {
              * Changes
              * @default []
              */
-            changes: string[];
+            changes: (components["schemas"]["Invert"] | components["schemas"]["Range"] | components["schemas"]["Power"] | components["schemas"]["Threshold"] | components["schemas"]["Clamp"])[];
+            /**
+             * Segments
+             * @default []
+             */
+            segments: components["schemas"]["Segment"][];
             /** Content Key */
             content_key?: string | null;
             /** Codes Sha256 */
@@ -1002,6 +1007,27 @@ export interface components {
             confidence: number;
             /** Reason */
             reason: string;
+        };
+        /**
+         * Clamp
+         * @description Nothing below or above.
+         */
+        Clamp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "clamp";
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * High
+             * @default 1
+             */
+            high: number;
         };
         /**
          * Constant
@@ -1160,7 +1186,7 @@ export interface components {
         };
         /**
          * DryChannelRead
-         * @description What a channel will hold: a map's component or a constant.
+         * @description What a channel will hold: a map's component, a constant, or segments; `holds` in words.
          */
         DryChannelRead: {
             /** Channel */
@@ -1173,6 +1199,8 @@ export interface components {
             constant: number | null;
             /** Changes */
             changes: string[];
+            /** Holds */
+            holds: string;
         };
         /**
          * DryFileRead
@@ -1446,6 +1474,17 @@ export interface components {
             };
         };
         /**
+         * Invert
+         * @description 1 - v; last in a chain it is done on the codes, exactly.
+         */
+        Invert: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "invert";
+        };
+        /**
          * KindRead
          * @description A map kind.
          */
@@ -1676,6 +1715,19 @@ export interface components {
             form: "number" | "switch" | "choice" | "colors";
         };
         /**
+         * Power
+         * @description v to an exponent.
+         */
+        Power: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "power";
+            /** Exponent */
+            exponent: number;
+        };
+        /**
          * Preparation
          * @description The steps at the head of a set; what is at its default does nothing.
          */
@@ -1780,6 +1832,33 @@ export interface components {
             title: string;
             /** Sets */
             sets: number;
+        };
+        /**
+         * Range
+         * @description One range of values mapped onto another, evenly; what lies outside goes to its ends.
+         */
+        Range: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "range";
+            /**
+             * Of
+             * @default [
+             *       0,
+             *       1
+             *     ]
+             */
+            of: number[];
+            /**
+             * To
+             * @default [
+             *       0,
+             *       1
+             *     ]
+             */
+            to: number[];
         };
         /**
          * Recipe
@@ -1973,6 +2052,32 @@ export interface components {
             draft?: components["schemas"]["Draft"] | null;
         };
         /**
+         * Segment
+         * @description One of several maps in one channel, each in codes of its own.
+         *
+         *     component : as in a slot
+         *     codes : where its values 0 and 1 lie, in 8-bit codes (of 16 bits: times 257)
+         *     above : it holds where its value, changed, lies above this; None, for the last one: elsewhere
+         */
+        Segment: {
+            map: components["schemas"]["MapKind"];
+            /**
+             * Component
+             * @default v
+             * @enum {string}
+             */
+            component: "r" | "g" | "b" | "l" | "x" | "y" | "z" | "v";
+            /**
+             * Changes
+             * @default []
+             */
+            changes: (components["schemas"]["Invert"] | components["schemas"]["Range"] | components["schemas"]["Power"] | components["schemas"]["Threshold"] | components["schemas"]["Clamp"])[];
+            /** Codes */
+            codes: number[];
+            /** Above */
+            above?: number | null;
+        };
+        /**
          * SetChoice
          * @description The sets to apply something to.
          */
@@ -2095,8 +2200,10 @@ export interface components {
          * Slot
          * @description What one channel of a file holds.
          *
-         *     Either a map's component with changes, or a constant in [0, 1] of the stored value.
-         *     if_missing: derive the map, take its neutral value, leave the file (or the alpha) out, or stop.
+         *     A map's component with changes, or a constant in [0, 1] of the stored value, or segments.
+         *     component : of a color r, g, b or l (its luminance), of a normal x, y or z, else v
+         *     if_missing : derive the map, take its neutral value, leave the file (or the alpha) out, or stop;
+         *         a segment whose map is missing holds nowhere
          */
         Slot: {
             map?: components["schemas"]["MapKind"] | null;
@@ -2105,14 +2212,19 @@ export interface components {
              * @default v
              * @enum {string}
              */
-            component: "r" | "g" | "b" | "x" | "y" | "z" | "v";
+            component: "r" | "g" | "b" | "l" | "x" | "y" | "z" | "v";
             /**
              * Changes
              * @default []
              */
-            changes: "invert"[];
+            changes: (components["schemas"]["Invert"] | components["schemas"]["Range"] | components["schemas"]["Power"] | components["schemas"]["Threshold"] | components["schemas"]["Clamp"])[];
             /** Constant */
             constant?: number | null;
+            /**
+             * Segments
+             * @default []
+             */
+            segments: components["schemas"]["Segment"][];
             /**
              * If Missing
              * @default derive
@@ -2292,9 +2404,9 @@ export interface components {
             /**
              * Workflow
              * @default metal_rough
-             * @constant
+             * @enum {string}
              */
-            workflow: "metal_rough";
+            workflow: "metal_rough" | "spec_gloss";
             normal_y: components["schemas"]["NormalY"];
             /**
              * @default {
@@ -2309,6 +2421,19 @@ export interface components {
              * @default []
              */
             documents: components["schemas"]["DocumentSpec"][];
+        };
+        /**
+         * Threshold
+         * @description 1 from a value on, 0 below it.
+         */
+        Threshold: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "threshold";
+            /** At */
+            at: number;
         };
         /**
          * VocabularyRead

@@ -23,13 +23,14 @@ class DeliveryCreate(Request):
 
 
 class DryChannelRead(Answer):
-    """What a channel will hold: a map's component or a constant."""
+    """What a channel will hold: a map's component, a constant, or segments; `holds` in words."""
 
     channel: str
     map: str | None
     component: str
     constant: float | None
     changes: list[str]
+    holds: str
 
 
 class DryFileRead(Answer):
@@ -128,7 +129,8 @@ def _read_file(file: PackedFile, state: Any) -> DryFileRead:
                 map=slot.map,
                 component=slot.component,
                 constant=slot.constant,
-                changes=list(slot.changes),
+                changes=[change.words() for change in slot.changes],
+                holds=slot.words(),
             )
             for letter, slot in file.slots.items()
         ],

@@ -119,6 +119,7 @@ def check_file(folder: Path, entry: FileEntry, expected: Codes | None) -> FileCh
 
 def _check_channel(found: Codes, entry: ChannelEntry, due: Codes | None) -> ChannelCheck:
     holds = " ".join(filter(None, [entry.map, entry.component if entry.component != "v" else None]))
+    holds = holds or "; ".join(segment.words() for segment in entry.segments)
     holds = holds or f"constant {entry.constant}"
     same = codes_sha256(found) == entry.codes_sha256
     largest, mean = (0, 0.0) if same else (None, None)

@@ -31,8 +31,9 @@ from copper_sieve.core.pipeline.assay import (
     read_manifest,
     summary,
 )
+from copper_sieve.core.pipeline.channels import pack_codes
 from copper_sieve.core.pipeline.evaluate import Cache, LoadSource, evaluate
-from copper_sieve.core.pipeline.pack import PackedFile, Packing, pack_codes
+from copper_sieve.core.pipeline.pack import PackedFile, Packing
 from copper_sieve.core.pipeline.plan import Plan, plan
 from copper_sieve.core.presets.assay import Assay
 from copper_sieve.core.presets.manifest import (
@@ -206,6 +207,7 @@ def _file_entry(path: Path, file: PackedFile, picture: Picture, graph: Plan) -> 
                 component=slot.component if slot.map else None,
                 constant=slot.constant,
                 changes=slot.changes,
+                segments=slot.segments,
                 content_key=graph.outputs[slot.map] if slot.map else None,
                 codes_sha256=codes_sha256(codes),
                 minimum=int(codes.min()),

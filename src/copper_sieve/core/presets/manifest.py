@@ -9,8 +9,10 @@ from pydantic import Field
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.presets.base import Model
+from copper_sieve.core.presets.changes import Change
 from copper_sieve.core.presets.origin import Origin
 from copper_sieve.core.presets.preparation import Preparation
+from copper_sieve.core.presets.target_preset import Segment
 from copper_sieve.core.presets.texture_set import MapDefinition, SurfaceSpec
 
 FILE_NAME = "manifest.json"
@@ -23,7 +25,8 @@ class ChannelEntry(Model):
     map: str | None = None
     component: str | None = None
     constant: float | None = None
-    changes: tuple[str, ...] = ()
+    changes: tuple[Change, ...] = ()
+    segments: tuple[Segment, ...] = ()
     content_key: str | None = None
     codes_sha256: str
     minimum: int

@@ -8,27 +8,21 @@ step is changed, and for every picture of the set whatever its size.
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import Field, WithJsonSchema, field_validator, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from copper_sieve.core.operations.prepare.close_seams import MOST_OVERLAP, TilePlan
 from copper_sieve.core.operations.prepare.frame import WHOLE, Frame, is_convex
-from copper_sieve.core.presets.base import Model
-
-
-def _list_of(items: dict[str, Any], count: int) -> WithJsonSchema:
-    """A tuple of one kind, as a list of so many in the schema: clients take it for what it is."""
-    return WithJsonSchema({"type": "array", "items": items, "minItems": count, "maxItems": count})
-
+from copper_sieve.core.presets.base import Model, list_of
 
 Share = Annotated[float, Field(ge=0, le=1)]
 _SHARE = {"type": "number", "minimum": 0, "maximum": 1}
-_PLACE = _list_of(_SHARE, 2)
+_PLACE = list_of(_SHARE, 2)
 Place = Annotated[tuple[Share, Share], _PLACE]
-Corners = Annotated[tuple[Place, Place, Place, Place], _list_of(_PLACE.json_schema or {}, 4)]
-Crop = Annotated[tuple[Share, Share, Share, Share], _list_of(_SHARE, 4)]
-Overlap = Annotated[tuple[float, float], _list_of({"type": "number"}, 2)]
+Corners = Annotated[tuple[Place, Place, Place, Place], list_of(_PLACE.json_schema or {}, 4)]
+Crop = Annotated[tuple[Share, Share, Share, Share], list_of(_SHARE, 4)]
+Overlap = Annotated[tuple[float, float], list_of({"type": "number"}, 2)]
 
 MOST_MARKS = 50
 _LEAST_CROP = 0.01

@@ -2,38 +2,110 @@
 
 from __future__ import annotations
 
-from typing import Literal, get_args
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field, field_validator, model_validator
 
-from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.presets.base import Model
+from copper_sieve.core.presets.base import Model, list_of
+from copper_sieve.core.presets.changes import Change, Share
 
 Letter = Literal["R", "G", "B", "A"]
 Missing = Literal["derive", "neutral", "omit", "stop"]
+Component = Literal["r", "g", "b", "l", "x", "y", "z", "v"]
+Code = Annotated[int, Field(ge=0, le=255)]
+CodePair = Annotated[
+    tuple[Code, Code], list_of({"type": "integer", "minimum": 0, "maximum": 255}, 2)
+]
+
+
+def _check_component(kind: MapKind, component: str) -> None:
+    grey = component == "l" and kind.facts.meaning is Meaning.COLOR
+    if not grey and component not in kind.facts.components:
+        raise ValueError(f"{kind} has no component {component}")
+
+
+class Segment(Model):
+    """One of several maps in one channel, each in codes of its own.
+
+    component : as in a slot
+    codes : where its values 0 and 1 lie, in 8-bit codes (of 16 bits: times 257)
+    above : it holds where its value, changed, lies above this; None, for the last one: elsewhere
+    """
+
+    map: MapKind
+    component: Component = "v"
+    changes: tuple[Change, ...] = ()
+    codes: CodePair
+    above: Share | None = None
+
+    @model_validator(mode="after")
+    def _has_component(self) -> Segment:
+        _check_component(self.map, self.component)
+        return self
+
+    def words(self) -> str:
+        """For people."""
+        changed = "".join(f", {change.words()}" for change in self.changes)
+        where = "" if self.above is None else f" above {self.above:g}"
+        return f"{_titled(self.map, self.component)}{changed}{where} in {_span(self.codes)}"
 
 
 class Slot(Model):
     """What one channel of a file holds.
 
-    Either a map's component with changes, or a constant in [0, 1] of the stored value.
-    if_missing: derive the map, take its neutral value, leave the file (or the alpha) out, or stop.
+    A map's component with changes, or a constant in [0, 1] of the stored value, or segments.
+    component : of a color r, g, b or l (its luminance), of a normal x, y or z, else v
+    if_missing : derive the map, take its neutral value, leave the file (or the alpha) out, or stop;
+        a segment whose map is missing holds nowhere
     """
 
     map: MapKind | None = None
-    component: Literal["r", "g", "b", "x", "y", "z", "v"] = "v"
-    changes: tuple[Literal["invert"], ...] = ()
+    component: Component = "v"
+    changes: tuple[Change, ...] = ()
     constant: float | None = Field(default=None, ge=0, le=1)
+    segments: tuple[Segment, ...] = Field(default=(), max_length=8)
     if_missing: Missing = "derive"
 
     @model_validator(mode="after")
     def _one_source(self) -> Slot:
-        if (self.map is None) == (self.constant is None):
-            raise ValueError("a slot holds either a map or a constant")
-        if self.map and self.component not in self.map.facts.components:
-            raise ValueError(f"{self.map} has no component {self.component}")
+        given = [self.map is not None, self.constant is not None, bool(self.segments)]
+        if sum(given) != 1:
+            raise ValueError("a slot holds either a map or a constant or segments")
+        if self.map:
+            _check_component(self.map, self.component)
+        elif self.changes:
+            raise ValueError("only a map's values are changed")
+        open_ended = [n for n, segment in enumerate(self.segments, 1) if segment.above is None]
+        if self.segments and open_ended != [len(self.segments)]:
+            raise ValueError("every segment but the last says above which value it holds")
         return self
+
+    @property
+    def maps(self) -> list[MapKind]:
+        """The maps that it is made of."""
+        return [self.map] if self.map else [segment.map for segment in self.segments]
+
+    def words(self) -> str:
+        """For people: what it holds."""
+        if self.segments:
+            return "; ".join(segment.words() for segment in self.segments)
+        if self.map is None:
+            return f"constant {self.constant:g}"
+        changed = "".join(f", {change.words()}" for change in self.changes)
+        return _titled(self.map, self.component) + changed
+
+
+def _titled(kind: MapKind, component: str) -> str:
+    title = kind.facts.title.lower()
+    return (
+        title if component == "v" else f"{title} {'luminance' if component == 'l' else component}"
+    )
+
+
+def _span(codes: tuple[int, int]) -> str:
+    return str(codes[0]) if codes[0] == codes[1] else f"{codes[0]}–{codes[1]}"
 
 
 class FileSpec(Model):
@@ -76,7 +148,7 @@ class TargetPreset(Model):
     id: str = Field(pattern="^[a-z0-9][a-z0-9-]{0,63}$")
     title: str
     note: str = ""
-    workflow: Literal["metal_rough"] = "metal_rough"
+    workflow: Literal["metal_rough", "spec_gloss"] = "metal_rough"
     normal_y: NormalY
     size: SizeRule = SizeRule()
     files: tuple[FileSpec, ...] = Field(min_length=1)

@@ -155,16 +155,17 @@ function Choice({ title, empty, options, chosen, onToggle }: ChoiceProps) {
 
 /** What the channels of a file hold, in a line: "R occlusion · G roughness · B metallic". */
 export function contentsOf(
-  channels: { channel: string; map: string | null; component: string; constant?: number | null }[],
+  channels: { channel: string; map: string | null; constant?: number | null; holds?: string }[],
 ): string {
   const [first] = channels;
   const maps = new Set(channels.filter((one) => one.channel !== "A").map((one) => one.map));
   if (maps.size === 1 && first?.map && channels.length > 1) {
     const alpha = channels.find((one) => one.channel === "A");
-    return `${words(first.map)}${alpha ? ` · A ${words(alpha.map ?? String(alpha.constant))}` : ""}`;
+    const inAlpha = alpha && (alpha.holds ?? words(alpha.map ?? String(alpha.constant)));
+    return `${words(first.map)}${inAlpha ? ` · A ${inAlpha}` : ""}`;
   }
   return channels
-    .map((one) => `${one.channel} ${words(one.map ?? String(one.constant))}`)
+    .map((one) => `${one.channel} ${one.holds ?? words(one.map ?? String(one.constant))}`)
     .join(" · ");
 }
 

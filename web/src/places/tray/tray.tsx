@@ -12,6 +12,7 @@ import { metres, texels } from "@/parts/figures";
 import { Badge, Hint, origins } from "@/parts/marks";
 import { TAKEN_IN } from "@/parts/pictures";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
+import { TargetsMenu, useShownTargets } from "./shown-targets";
 import { type TakenAs, takenAs, useTakeIn } from "./take-in";
 
 /** Map kinds that some set has, in the order of the vocabulary's derivation. */
@@ -38,6 +39,7 @@ export function Tray() {
   const titleOf = (kind: MapKind) =>
     vocabulary?.kinds.find((one) => one.kind === kind)?.title ?? kind;
   const columns = columnsOf(sets ?? []);
+  const { shown, ...menu } = useShownTargets(project, targets, sets ?? []);
   const ids = [...chosen].filter((id) => sets?.some((set) => set.id === id));
   const toggle = (id: number) =>
     setChosen((before) => {
@@ -70,6 +72,7 @@ export function Tray() {
             event.target.value = "";
           }}
         />
+        <TargetsMenu targets={targets} {...menu} />
         <span className="text-second">New pictures are</span>
         <span className="w-[132px]">
           <Choice
@@ -95,7 +98,7 @@ export function Tray() {
                     {titleOf(kind)}
                   </th>
                 ))}
-                {targets.map((target) => (
+                {shown.map((target) => (
                   <th key={target.id} className="min-w-28 px-2 font-medium" title={target.note}>
                     {target.title}
                   </th>
@@ -106,7 +109,7 @@ export function Tray() {
               {sets.map((set) => (
                 <SetRow
                   key={set.id}
-                  {...{ set, columns, targets, project, titleOf }}
+                  {...{ set, columns, targets: shown, project, titleOf }}
                   chosen={chosen.has(set.id)}
                   onToggle={() => toggle(set.id)}
                 />

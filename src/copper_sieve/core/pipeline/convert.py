@@ -1,0 +1,216 @@
+"""Convert the maps of one convention into those of another, by a rule.
+
+Rules on codes (a direction, an inversion) are exact on integer codes and their own inverse; the
+others compute in linear light and write as many bits as the deepest file has.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.errors import MissingMapError, ParameterError
+from copper_sieve.core.image.encoding import dequantize, linear_to_srgb, quantize
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.normals import with_rebuilt_z
+from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
+from copper_sieve.core.operations import Parameter, Surface, get_operation
+from copper_sieve.core.pipeline.evaluate import picture_to_map
+from copper_sieve.core.presets.texture_set import Imported
+
+OnCodes = Callable[[Codes], Codes]
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A conversion: which maps it takes and gives, and how.
+
+    on_codes : (H, W, C) integer codes to codes of the same depth; else the operations by which
+        each map that it gives is computed
+    """
+
+    name: str
+    title: str
+    takes: tuple[MapKind, ...]
+    gives: tuple[MapKind, ...]
+    on_codes: OnCodes | None = None
+    operations: Mapping[MapKind, str] = field(default_factory=dict)
+
+    @property
+    def parameters(self) -> dict[str, Parameter]:
+        """What can be set, by name."""
+        found = [p for one in self.operations.values() for p in get_operation(one).parameters]
+        return {one.name: one for one in reversed(found)}
+
+
+def _inverted(codes: Codes) -> Codes:
+    return np.asarray(np.iinfo(codes.dtype).max - codes, codes.dtype)
+
+
+def _with_flipped(channel: int) -> OnCodes:
+    def flipped(codes: Codes) -> Codes:
+        out = codes.copy()
+        out[:, :, channel] = np.iinfo(codes.dtype).max - codes[:, :, channel]
+        return out
+
+    return flipped
+
+
+def _rebuilt(codes: Codes) -> Codes:
+    """Blue from red and green; those keep their codes."""
+    out = codes.copy()
+    encoded = with_rebuilt_z(np.ascontiguousarray(dequantize(codes)[:, :, :2]))
+    out[:, :, 2] = quantize(encoded[:, :, 2], 8 * codes.dtype.itemsize)
+    return out
+
+
+def _without_z(codes: Codes) -> Codes:
+    """Red and green as they are, blue empty: for files of which two channels are kept."""
+    out = codes.copy()
+    out[:, :, 2] = 0
+    return out
+
+
+_NORMAL = (MapKind.NORMAL,)
+RULES: dict[str, Rule] = {
+    rule.name: rule
+    for rule in (
+        Rule(
+            "metal-rough-to-spec-gloss", "diffuse, specular color and glossiness of a metallic set",
+            (MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS),
+            (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS),
+            operations={
+                MapKind.DIFFUSE: "diffuse_from_metal_rough",
+                MapKind.SPECULAR_COLOR: "specular_color_from_color",
+                MapKind.GLOSSINESS: "glossiness_from_roughness",
+            },
+        ),
+        Rule(
+            "spec-gloss-to-metal-rough", "base color, metallic and roughness of a specular set",
+            (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS),
+            (MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS),
+            operations={
+                MapKind.BASE_COLOR: "base_color_from_spec_gloss",
+                MapKind.METALLIC: "metallic_from_spec_gloss",
+                MapKind.ROUGHNESS: "roughness_from_glossiness",
+            },
+        ),
+        Rule("gloss-to-rough", "roughness, exactly inverted", (MapKind.GLOSSINESS,),
+             (MapKind.ROUGHNESS,), _inverted),
+        Rule("rough-to-gloss", "glossiness, exactly inverted", (MapKind.ROUGHNESS,),
+             (MapKind.GLOSSINESS,), _inverted),
+        Rule("normal-flip-y", "the other direction of green, exact on codes", _NORMAL, _NORMAL,
+             _with_flipped(1)),
+        Rule("normal-flip-x", "the other direction of red, exact on codes", _NORMAL, _NORMAL,
+             _with_flipped(0)),
+        Rule("normal-xy-to-xyz", "blue built again from red and green", _NORMAL, _NORMAL, _rebuilt),
+        Rule("normal-xyz-to-xy", "red and green kept, blue emptied", _NORMAL, _NORMAL, _without_z),
+        Rule("height-invert", "dents for bumps, exact on codes", (MapKind.HEIGHT,),
+             (MapKind.HEIGHT,), _inverted),
+    )
+}  # fmt: skip
+# Glossiness and roughness may be missing from a set; the colors convert without them.
+_MAY_BE_MISSING = {MapKind.ROUGHNESS, MapKind.GLOSSINESS}
+
+
+def get_rule(name: str) -> Rule:
+    """The rule of that name. Raises ParameterError that lists what there is."""
+    if name not in RULES:
+        raise ParameterError(f"there is no rule {name}; choose one of {', '.join(RULES)}")
+    return RULES[name]
+
+
+def convert(
+    rule: Rule,
+    pictures: Mapping[MapKind, Picture],
+    imported: Mapping[MapKind, Imported],
+    given: Mapping[str, Any],
+) -> dict[MapKind, Picture]:
+    """The maps that a rule gives, as codes to be written.
+
+    pictures : by what each is; imported : how each is read as that map
+    given : parameters of the rule's operations
+    Raises MissingMapError, ParameterError.
+    """
+    for kind in rule.takes:
+        if kind not in pictures and (len(rule.takes) == 1 or kind not in _MAY_BE_MISSING):
+            raise MissingMapError(
+                f"{rule.name} needs a {kind} map, and no file's name says that it is one: "
+                f"name it …_{kind}"
+            )
+    if unknown := sorted(set(given) - set(rule.parameters)):
+        known = ", ".join(rule.parameters) or "no parameters"
+        raise ParameterError(f"{rule.name} has no parameter {unknown[0]}; it has {known}")
+    if rule.on_codes:
+        kind = rule.takes[0]
+        return {rule.gives[0]: _on_codes(rule, pictures[kind], imported[kind])}
+    sizes = {picture.size for picture in pictures.values()}
+    if len(sizes) > 1:
+        said = ", ".join(f"{k} {p.size[0]} x {p.size[1]}" for k, p in pictures.items())
+        raise ParameterError(f"the maps differ in size ({said}): resize them first")
+    maps = {k.value: picture_to_map(p, k, imported[k]).pixels for k, p in pictures.items()}
+    bits = 16 if any(p.codes.dtype != np.uint8 for p in pictures.values()) else 8
+    made = {}
+    for kind, name in rule.operations.items():
+        operation = get_operation(name)
+        if not all(source in maps for source in operation.inputs):
+            continue
+        names = {one.name for one in operation.parameters}
+        settled = operation.settle({k: v for k, v in given.items() if k in names})
+        made[kind] = _picture(kind, operation.compute(maps, settled, Surface()), bits)
+    return _with_alpha(made, pictures)
+
+
+def _on_codes(rule: Rule, picture: Picture, imported: Imported) -> Picture:
+    assert rule.on_codes is not None
+    if picture.codes.dtype == np.float32:
+        raise ParameterError(
+            f"{rule.name} works on integer codes, and the file is floating point: "
+            "write it with 8 or 16 bits first"
+        )
+    if rule.takes[0].facts.meaning is Meaning.NORMAL:
+        codes = np.stack([picture.channel(name) for name in "RGB"], axis=2)
+        names = ("R", "G", "B")
+        if "A" in picture.channels:
+            alpha = picture.channel("A")[:, :, None]
+            done = np.concatenate([rule.on_codes(codes), alpha], axis=2)
+            return Picture(done, (*names, "A"), Encoding.LINEAR)
+        return Picture(rule.on_codes(codes), names, Encoding.LINEAR)
+    raster = picture.codes[:, :, :1] if picture.channels[0] == "Y" else None
+    if raster is None:
+        red = picture.channel("R")
+        if not all(np.array_equal(red, picture.channel(name)) for name in "GB"):
+            raise ParameterError(
+                f"{rule.name}: the file holds different values in R, G and B; split it first"
+            )
+        raster = red[:, :, None]
+    return Picture(rule.on_codes(np.ascontiguousarray(raster)), ("Y",), Encoding.LINEAR)
+
+
+def _picture(kind: MapKind, pixels: Float, bits: int) -> Picture:
+    if kind.facts.meaning is Meaning.COLOR:
+        codes = quantize(linear_to_srgb(np.clip(pixels, 0, 1)), bits)
+        return Picture(codes, ("R", "G", "B"), Encoding.SRGB)
+    return Picture(quantize(pixels, bits), ("Y",), Encoding.LINEAR)
+
+
+def _with_alpha(
+    made: dict[MapKind, Picture], pictures: Mapping[MapKind, Picture]
+) -> dict[MapKind, Picture]:
+    """The opacity in a color's alpha goes on with the color that is made of it."""
+    for source, kind in (
+        (MapKind.BASE_COLOR, MapKind.DIFFUSE),
+        (MapKind.DIFFUSE, MapKind.BASE_COLOR),
+    ):
+        if source in pictures and kind in made and "A" in pictures[source].channels:
+            picture = made[kind]
+            alpha = dequantize(pictures[source].channel("A"))[:, :, None]
+            codes = quantize(alpha, 8 * picture.codes.dtype.itemsize)
+            made[kind] = Picture(
+                np.concatenate([picture.codes, codes], axis=2), (*picture.channels, "A"),
+                picture.encoding,
+            )  # fmt: skip
+    return made

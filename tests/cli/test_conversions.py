@@ -1,0 +1,225 @@
+"""pack, split and convert as a stranger calls them; their files read by others."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+import tifffile
+from PIL import Image
+
+from copper_sieve.cli.__main__ import main
+from tests.cli.calling import refused, sieve
+
+SIDE = 48
+Said = pytest.CaptureFixture[str]
+
+
+def random_codes(shape: tuple[int, ...], bits: int = 8, seed: int = 1) -> np.ndarray:
+    rng = np.random.default_rng(seed)
+    return rng.integers(0, 1 << bits, shape, dtype=np.uint8 if bits == 8 else np.uint16)
+
+
+def write(path: Path, codes: np.ndarray) -> Path:
+    """By a writer that the product does not use for it: R, G, B, A to OpenCV's order."""
+    if codes.ndim == 3:
+        codes = codes[:, :, [2, 1, 0, 3][: codes.shape[2]]]
+    assert cv2.imwrite(str(path), codes)
+    return path
+
+
+def seen(path: Path) -> list[np.ndarray]:
+    """The codes as independent readers see them, two where two can read them straight."""
+    if path.suffix == ".tif":  # OpenCV multiplies a TIFF's colors by their alpha
+        codes = tifffile.imread(path)
+    elif path.suffix == ".tga":
+        return [_by_pillow(path)]
+    else:
+        read = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
+        assert read is not None
+        codes = read if read.ndim == 2 else read[:, :, [2, 1, 0, 3][: read.shape[2]]]
+    # Pillow gives 16 bits of color as 8.
+    deep = codes.dtype == np.uint16 and codes.ndim == 3
+    return [codes] if deep else [_by_pillow(path), codes]
+
+
+def _by_pillow(path: Path) -> np.ndarray:
+    with Image.open(path) as image:
+        return np.asarray(image)
+
+
+def run(*words: object) -> int:
+    return main([str(word) for word in words])
+
+
+@pytest.mark.parametrize(("ending", "bits"), [("png", 8), ("tga", 8), ("tif", 8), ("png", 16),
+                                              ("tif", 16)])  # fmt: skip
+def test_packing_is_exact_and_split_gives_it_back(ending: str, bits: int, tmp_path: Path) -> None:
+    codes = {letter: random_codes((SIDE, SIDE), bits, n) for n, letter in enumerate("RGBA")}
+    codes["A"][:10] = 0  # what lies under alpha 0 stays
+    slots: list[object] = []
+    for letter, one in codes.items():
+        slots += ["--slot", f"{letter}={write(tmp_path / f'{letter}.png', one)}"]
+    out = tmp_path / f"packed.{ending}"
+    assert run("pack", *slots, "--out", out) == 0
+    due = np.stack(list(codes.values()), axis=2)
+    for found in seen(out):
+        np.testing.assert_array_equal(found, due)
+    assert run("split", out, "--out", tmp_path / "apart") == 0
+    for letter, one in codes.items():
+        for found in seen(tmp_path / "apart" / f"packed_{letter}.png"):
+            np.testing.assert_array_equal(found, one)
+
+
+def test_pack_inverts_chooses_channels_and_fills_with_constants(tmp_path: Path) -> None:
+    packed = random_codes((SIDE, SIDE, 3), seed=5)
+    rough, wide = random_codes((SIDE, SIDE), seed=6), random_codes((SIDE, SIDE), 16, 7)
+    orm, gloss = write(tmp_path / "orm.png", packed), write(tmp_path / "rough.png", rough)
+    given = [f"R={orm}#b", f"G={gloss}:invert", "B=0.5", f"A={orm}#G:range=0,0.5:invert"]
+    slots = [word for slot in given for word in ("--slot", slot)]
+    done = sieve("pack", *slots, "--out", tmp_path / "a.png", "--json")
+    assert done.returncode == 0, done.stderr
+    assert json.loads(done.stdout)["channels"]["G"].endswith("rough.png, invert")
+    found = seen(tmp_path / "a.png")[1]
+    np.testing.assert_array_equal(found[:, :, 0], packed[:, :, 2])
+    np.testing.assert_array_equal(found[:, :, 1], 255 - rough)
+    assert (found[:, :, 2] == 128).all()
+    half = np.floor(packed[:, :, 1] / 255 * 0.5 * 255 + 0.5)
+    np.testing.assert_array_equal(found[:, :, 3], 255 - half)
+    # Depths that differ: the deepest decides, and 8 bits fill 16 exactly.
+    deep = write(tmp_path / "deep.png", wide)
+    assert run("pack", "--slot", f"R={deep}", "--slot", f"G={gloss}", "--slot", "B=1",
+               "--out", tmp_path / "b.png") == 0  # fmt: skip
+    found = seen(tmp_path / "b.png")[0]
+    np.testing.assert_array_equal(found[:, :, 0], wide)
+    np.testing.assert_array_equal(found[:, :, 1], rough.astype(np.uint16) * 257)
+    assert run("pack", "--slot", f"R={deep}", "--bits", "8", "--out", tmp_path / "c.png") == 0
+    np.testing.assert_array_equal(seen(tmp_path / "c.png")[0], np.round(wide / 257))
+
+
+def test_pack_says_what_is_wrong_and_writes_nothing(tmp_path: Path, capsys: Said) -> None:
+    grey = write(tmp_path / "grey.png", random_codes((SIDE, SIDE)))
+    color = write(tmp_path / "color.png", random_codes((SIDE, SIDE, 3)))
+    small = write(tmp_path / "small.png", random_codes((8, 8)))
+    out = tmp_path / "out.png"
+    for slots, said in (
+        ([f"R={grey}", f"B={grey}"], "as B=0"),
+        ([f"R={grey}", f"G={small}", "B=0"], "small.png has 8 x 8"),
+        ([f"R={color}"], "color.png#G"),
+        ([f"R={grey}#A"], "no channel A"),
+        ([f"R={grey}:turn"], "turn is no change"),
+        ([f"R={grey}:power=0"], "power=0"),
+        ([f"R={grey}", "R=0"], "given already"),
+        (["R=0.5"], "at least one picture"),
+        (["R=2"], "from 0 to 1"),
+        ([f"X={grey}"], "R, G, B or A"),
+        ([f"R={tmp_path / 'gone.png'}"], "gone.png"),
+    ):
+        words = [word for slot in slots for word in ("--slot", slot)]
+        assert said in refused(capsys, "pack", *words, "--out", out)
+    assert "tga does not hold" in refused(
+        capsys, "pack", "--slot", f"R={grey}", "--bits", 16, "--out", tmp_path / "out.tga"
+    )
+    assert "changes the codes" in refused(
+        capsys, "pack", "--slot", f"R={grey}", "--out", tmp_path / "out.jpg"
+    )
+    assert not [path for path in tmp_path.iterdir() if "out" in path.name]
+
+
+@pytest.mark.parametrize("bits", [8, 16])
+def test_flips_and_inversions_are_exact_and_their_own_inverse(bits: int, tmp_path: Path) -> None:
+    top = (1 << bits) - 1
+    codes = random_codes((SIDE, SIDE, 3), bits, 9)
+    normal = write(tmp_path / "wall_normal.png", codes)
+    assert run("convert", normal, "--rule", "normal-flip-y", "--out", tmp_path / "a") == 0
+    once = seen(tmp_path / "a" / "wall_normal.png")[-1]
+    np.testing.assert_array_equal(once[:, :, 1], top - codes[:, :, 1])
+    np.testing.assert_array_equal(once[:, :, [0, 2]], codes[:, :, [0, 2]])
+    again = ("convert", tmp_path / "a" / "wall_normal.png", "--rule", "normal-flip-y")
+    assert run(*again, "--out", tmp_path / "b") == 0
+    np.testing.assert_array_equal(seen(tmp_path / "b" / "wall_normal.png")[-1], codes)
+    gloss = write(tmp_path / "wall_gloss.png", codes[:, :, 0])
+    assert run("convert", gloss, "--rule", "gloss-to-rough", "--out", tmp_path / "c") == 0
+    np.testing.assert_array_equal(
+        seen(tmp_path / "c" / "wall_roughness.png")[-1], top - codes[:, :, 0]
+    )
+
+
+def test_blue_is_built_again_from_red_and_green(tmp_path: Path) -> None:
+    rng = np.random.default_rng(3)
+    slopes = rng.normal(0, 0.3, (SIDE, SIDE, 2))
+    vectors = np.dstack([slopes, np.ones((SIDE, SIDE))])
+    vectors /= np.linalg.norm(vectors, axis=2, keepdims=True)
+    codes = np.round((vectors * 0.5 + 0.5) * 255).astype(np.uint8)
+    empty = codes.copy()
+    empty[:, :, 2] = 0
+    normal = write(tmp_path / "wall_nrm.png", empty)
+    assert run("convert", normal, "--rule", "normal-xy-to-xyz", "--out", tmp_path / "a") == 0
+    found = seen(tmp_path / "a" / "wall_normal.png")[-1]
+    np.testing.assert_array_equal(found[:, :, :2], codes[:, :, :2])
+    assert np.abs(found[:, :, 2].astype(int) - codes[:, :, 2]).max() <= 1
+
+
+def test_a_metallic_set_becomes_a_specular_one_and_comes_back(tmp_path: Path) -> None:
+    base = random_codes((SIDE, SIDE, 4), seed=11)
+    base[:, :, :3] = np.clip(base[:, :, :3], 90, 250)
+    metal = (random_codes((SIDE, SIDE), seed=12) > 127).astype(np.uint8) * 255
+    rough = random_codes((SIDE, SIDE), seed=13)
+    files = [
+        write(tmp_path / "pot_BaseColor.png", base),
+        write(tmp_path / "pot_metalness.png", metal),
+        write(tmp_path / "pot-rough.png", rough),
+    ]
+    done = sieve("convert", *files, "--rule", "metal-rough-to-spec-gloss", "--out",
+                 tmp_path / "spec", "--json")  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    made = {file["map"]: Path(file["path"]) for file in json.loads(done.stdout)["files"]}
+    assert [path.name for path in made.values()] == [
+        "pot_diffuse.png", "pot_specular_color.png", "pot_glossiness.png"
+    ]  # fmt: skip
+    np.testing.assert_array_equal(seen(made["glossiness"])[1], 255 - rough)
+    diffuse, specular = seen(made["diffuse"])[1], seen(made["specular_color"])[1]
+    np.testing.assert_array_equal(diffuse[:, :, 3], base[:, :, 3])  # opacity goes along
+    assert (diffuse[metal == 255, :3] == 0).all()
+    assert (specular[metal == 0] == 56).all()  # 0.04 in sRGB
+    np.testing.assert_array_equal(specular[metal == 255], base[metal == 255, :3])
+    assert run("convert", *made.values(), "--rule", "spec-gloss-to-metal-rough", "--out",
+               tmp_path / "back") == 0  # fmt: skip
+    back = {name: seen(tmp_path / "back" / f"pot_{name}.png")[1].astype(int)
+            for name in ("base_color", "metallic", "roughness")}  # fmt: skip
+    assert np.abs(back["base_color"] - base).max() <= 1
+    assert np.abs(back["metallic"] - metal).max() <= 1
+    np.testing.assert_array_equal(back["roughness"], rough)
+
+
+def test_convert_says_what_is_wrong(tmp_path: Path, capsys: Said) -> None:
+    base = write(tmp_path / "pot_albedo.png", random_codes((SIDE, SIDE, 3)))
+    small = write(tmp_path / "pot_metallic.png", random_codes((8, 8)))
+    odd = write(tmp_path / "pot_thing.png", random_codes((SIDE, SIDE)))
+    normal = write(tmp_path / "pot_normal.png", random_codes((SIDE, SIDE, 3)))
+    out = ("--out", tmp_path / "out")
+    rule = ("--rule", "metal-rough-to-spec-gloss")
+    assert "needs a metallic map" in refused(capsys, "convert", base, *rule, *out)
+    assert "differ in size" in refused(capsys, "convert", base, small, *rule, *out)
+    assert "does not say which map" in refused(capsys, "convert", base, odd, *rule, *out)
+    assert "choose one of" in refused(capsys, "convert", base, "--rule", "magic", *out)
+    said = refused(capsys, "convert", base, small, *rule, *out, "--param", "strength=1")
+    assert "no parameter strength" in said
+    assert "needs files" in refused(capsys, "convert", base, *rule)
+    here = refused(capsys, "convert", normal, "--rule", "normal-flip-y", "--out", tmp_path)
+    assert "would replace the file" in here
+    assert not (tmp_path / "out").exists()
+
+
+def test_the_rules_are_listed(capsys: Said) -> None:
+    assert run("convert", "--list", "--json") == 0
+    rules = {one["rule"]: one for one in json.loads(capsys.readouterr().out)}
+    assert {"metal-rough-to-spec-gloss", "spec-gloss-to-metal-rough", "normal-flip-y",
+            "gloss-to-rough"} <= set(rules)  # fmt: skip
+    assert rules["normal-flip-y"]["exact_on_codes"]
+    assert "reading" in rules["spec-gloss-to-metal-rough"]["parameters"]
+    assert run("convert", "--list") == 0
+    assert "normal-flip-y: normal -> normal" in capsys.readouterr().out
