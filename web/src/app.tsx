@@ -13,6 +13,7 @@ const places = [
   { path: "tray", label: "Tray" },
   { path: "intake", label: "Intake" },
   { path: "bench", label: "Bench" },
+  { path: "targets", label: "Targets" },
   { path: "deliveries", label: "Deliveries" },
 ] as const;
 

@@ -10,6 +10,7 @@ import { Bench, BenchDoor } from "@/places/bench/bench";
 import { Deliveries } from "@/places/deliveries/deliveries";
 import { DeliveryPage } from "@/places/deliveries/delivery-page";
 import { Intake } from "@/places/intake/intake";
+import { Targets } from "@/places/targets/targets";
 import { Tray } from "@/places/tray/tray";
 import "./styles.css";
 
@@ -39,6 +40,7 @@ const router = createBrowserRouter([
       { path: "tray", element: <Tray /> },
       { path: "intake", element: <Intake /> },
       { path: "bench", element: <BenchDoor /> },
+      { path: "targets/:targetId?", element: <Targets /> },
       { path: "bench/:setId/:kind?", element: <Bench /> },
       { path: "deliveries", element: <Deliveries /> },
       { path: "deliveries/:deliveryId", element: <DeliveryPage /> },

@@ -18,6 +18,7 @@ from copper_sieve.api.routers import (
     recipes,
     sets,
     sources,
+    targets,
     vocabulary,
 )
 from copper_sieve.api.schemas.common import ErrorAnswer
@@ -45,7 +46,7 @@ def make_application(context: Context | None = None) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     add_error_answers(app)
-    for module in (projects, sources, sets, intake, recipes, vocabulary, deliveries):
+    for module in (projects, sources, sets, intake, recipes, targets, vocabulary, deliveries):
         app.include_router(module.router)
     if context:
         app.state.context = context

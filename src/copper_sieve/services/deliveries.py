@@ -18,11 +18,11 @@ from copper_sieve.core.errors import (
 )
 from copper_sieve.core.pipeline.deliver import clear_left_behind, deliver, replaced_files
 from copper_sieve.core.pipeline.pack import Packing, pack
-from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.manifest import FILE_NAME
 from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.core.presets.texture_set import SetDefinition
 from copper_sieve.services.context import Context
+from copper_sieve.services.targets import find_target
 from copper_sieve.store import deliveries, texture_sets
 from copper_sieve.store.database import Row
 from copper_sieve.store.projects import get_project
@@ -39,11 +39,16 @@ class DryRunPart:
 
     set_id: int
     packing: Packing | None
-    target_id: str
+    preset: TargetPreset
     set_name: str
     folder: Path
     states: dict[str, str]
     error: str | None
+
+    @property
+    def target_id(self) -> str:
+        """The id of its target."""
+        return self.preset.id
 
 
 def dry_run(
@@ -57,9 +62,9 @@ def dry_run(
 
     What cannot be delivered has an `error` instead of a packing. Raises NotFoundError.
     """
-    presets = [get_target(target_id) for target_id in dict.fromkeys(target_ids)]
     parts = []
     with context.database.transaction() as connection:
+        presets = [find_target(connection, target_id) for target_id in dict.fromkeys(target_ids)]
         project = get_project(connection, project_slug)
         for set_id in dict.fromkeys(set_ids):
             row = texture_sets.get_set(connection, set_id)
@@ -95,7 +100,7 @@ def _dry_part(  # noqa: PLR0917
             )
     except SieveError as problem:
         error = problem.message
-    return DryRunPart(set_id, packing, preset.id, texture_set.name, folder, states, error)
+    return DryRunPart(set_id, packing, preset, texture_set.name, folder, states, error)
 
 
 def ask(
@@ -129,7 +134,7 @@ def ask(
                     "set_id": part.set_id,
                     "target_id": part.target_id,
                     "definition": definitions[part.set_id],
-                    "preset": get_target(part.target_id).model_dump(mode="json"),
+                    "preset": part.preset.model_dump(mode="json"),
                     "longer_side": longer_side,
                     "folder": str(part.folder),
                 }

@@ -7,6 +7,8 @@ import threading
 import time
 from pathlib import Path
 
+from psycopg_pool import PoolClosed
+
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.errors import PictureError
 from copper_sieve.core.pipeline.evaluate import computing
@@ -53,6 +55,8 @@ class Recognizer:
                     # Files that are still arriving go first.
                     while time.monotonic() - self._arrived < _QUIET:
                         time.sleep(_QUIET / 4)
+            except PoolClosed:  # the server is stopping
+                return
             except Exception:  # the database may be restarting; the next round tries again
                 _log.exception("recognizing failed")
             self._told.wait(_LOOK_AGAIN)

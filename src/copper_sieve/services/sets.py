@@ -5,16 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from pydantic import ValidationError
+
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.plan import Plan, plan
 from copper_sieve.core.pipeline.preparing import native_size, settled_surface
-from copper_sieve.core.presets.catalog import builtin_targets
+from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
+from copper_sieve.services.targets import all_targets
 from copper_sieve.store import deliveries, texture_sets
 from copper_sieve.store.database import Row, Transaction
 from copper_sieve.store.projects import get_project
@@ -97,7 +100,7 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
         for part in deliveries.latest_parts(connection, project_id)
     }
     history = texture_sets.history_positions(connection, [row["id"] for row in rows])
-    presets = {t: p.model_dump(mode="json") for t, p in builtin_targets().items()}
+    presets = {id: target.preset for id, target in all_targets(connection).items()}
     views = []
     for row in rows:
         one = sets[row["id"]]
@@ -107,7 +110,7 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
             if part is None:
                 readiness[target_id] = "ready"
             else:
-                same = part["definition"] == row["definition"] and part["preset"] == preset
+                same = part["definition"] == row["definition"] and _is(part["preset"], preset)
                 readiness[target_id] = "delivered" if same else "stale"
         keys = _thumbnail_plan(one, sizes).outputs
         can_undo, can_redo = history[row["id"]]
@@ -125,6 +128,14 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
             )
         )
     return views
+
+
+def _is(stored: dict[str, object], preset: TargetPreset) -> bool:
+    """The same preset, whatever its fields were called when it was stored."""
+    try:
+        return TargetPreset.model_validate(stored) == preset
+    except ValidationError:
+        return False
 
 
 def _thumbnail_plan(

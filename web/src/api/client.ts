@@ -13,6 +13,7 @@ export type ParameterRead = Schemas["ParameterRead"];
 export type VocabularyRead = Schemas["VocabularyRead"];
 export type KindRead = Schemas["KindRead"];
 export type TargetPreset = Schemas["TargetPreset"];
+export type TargetRead = Schemas["TargetRead"];
 export type DeliveryRead = Schemas["DeliveryRead"];
 export type DryRunPartRead = Schemas["DryRunPartRead"];
 export type TakenInRead = Schemas["TakenInRead"];

@@ -1,6 +1,6 @@
 // Query factories: the one place that knows keys and how often things are asked for again.
 import { queryOptions } from "@tanstack/react-query";
-import { answer, api, type DeliveryRead, type Schemas } from "./client";
+import { answer, api, type DeliveryRead, type Schemas, type TargetPreset } from "./client";
 
 const BUSY_EVERY = 400;
 const CALM_EVERY = 5000;
@@ -25,10 +25,14 @@ export const queries = {
       staleTime: Number.POSITIVE_INFINITY,
     }),
   targets: () =>
+    queryOptions({ queryKey: ["targets"], queryFn: () => answer(api.GET("/api/targets")) }),
+  /** A preset as it is now, tried on a set at a version of it. */
+  trial: (preset: TargetPreset, setId: number | null, version: number) =>
     queryOptions({
-      queryKey: ["targets"],
-      queryFn: () => answer(api.GET("/api/targets")),
-      staleTime: Number.POSITIVE_INFINITY,
+      queryKey: ["trial", preset, setId, version],
+      queryFn: () =>
+        answer(api.POST("/api/target-trials", { body: { preset, set_id: setId ?? 0 } })),
+      enabled: setId !== null,
     }),
   sets: (project: string) =>
     queryOptions({

@@ -607,6 +607,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Targets
+         * @description All target presets, the built-in ones first.
+         */
+        get: operations["list_targets"];
+        put?: never;
+        /**
+         * Add Target
+         * @description Keep a new target: a copy, or a file that was exported.
+         */
+        post: operations["add_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets/{target_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Target
+         * @description Change an own target; 409 when somebody else was faster.
+         */
+        put: operations["change_target"];
+        post?: never;
+        /**
+         * Forget Target
+         * @description Take an own target out; what was delivered with it stays.
+         */
+        delete: operations["forget_target"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/target-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Target
+         * @description What a target, kept or not, would write of a set.
+         */
+        post: operations["try_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/vocabulary": {
         parameters: {
             query?: never;
@@ -619,26 +687,6 @@ export interface paths {
          * @description What the interface draws its controls from.
          */
         get: operations["vocabulary"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/targets": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Targets
-         * @description All target presets.
-         */
-        get: operations["targets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1623,6 +1671,20 @@ export interface components {
          */
         Meaning: "color" | "data" | "normal";
         /**
+         * MemoryRead
+         * @description Bytes on the GPU, in the block format that suits the file and plain.
+         */
+        MemoryRead: {
+            /** Format */
+            format: string;
+            /** Blocks */
+            blocks: number;
+            /** Plain */
+            plain: number;
+            /** Remark */
+            remark: string;
+        };
+        /**
          * NormalRead
          * @description The direction of green: as it is read now, and what was measured.
          */
@@ -2423,6 +2485,66 @@ export interface components {
             documents: components["schemas"]["DocumentSpec"][];
         };
         /**
+         * TargetRead
+         * @description A target; `own` ones can be changed, `edition` is the one it was read at.
+         */
+        TargetRead: {
+            /**
+             * Format
+             * @default copper-sieve/target-preset
+             * @constant
+             */
+            format: "copper-sieve/target-preset";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Workflow
+             * @default metal_rough
+             * @enum {string}
+             */
+            workflow: "metal_rough" | "spec_gloss";
+            normal_y: components["schemas"]["NormalY"];
+            /**
+             * @default {
+             *       "mode": "source"
+             *     }
+             */
+            size: components["schemas"]["SizeRule"];
+            /** Files */
+            files: components["schemas"]["FileSpec"][];
+            /**
+             * Documents
+             * @default []
+             */
+            documents: components["schemas"]["DocumentSpec"][];
+            /** Own */
+            own: boolean;
+            /** Edition */
+            edition: number;
+        };
+        /**
+         * TargetUpdate
+         * @description An own target's new definition; `edition` is the one it was read at.
+         */
+        TargetUpdate: {
+            /** Edition */
+            edition: number;
+            preset: components["schemas"]["TargetPreset"];
+        };
+        /**
          * Threshold
          * @description 1 from a value on, 0 below it.
          */
@@ -2434,6 +2556,55 @@ export interface components {
             do: "threshold";
             /** At */
             at: number;
+        };
+        /**
+         * TrialCreate
+         * @description A preset as it would be, and the set to try it on.
+         */
+        TrialCreate: {
+            preset: components["schemas"]["TargetPreset"];
+            /** Set Id */
+            set_id: number;
+        };
+        /**
+         * TrialRead
+         * @description What a target would write of a set, or what is in the way.
+         */
+        TrialRead: {
+            /** Files */
+            files: components["schemas"]["TriedFileRead"][];
+            /** Documents */
+            documents: string[];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkRead"][];
+            /** Error */
+            error: string | null;
+        };
+        /**
+         * TriedFileRead
+         * @description A file that would be written: its name, size, memory and pictures (data URLs, PNG).
+         */
+        TriedFileRead: {
+            /** Suffix */
+            suffix: string;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            memory: components["schemas"]["MemoryRead"];
+            /** Picture */
+            picture: string;
+            /** Alpha */
+            alpha: string | null;
+            /**
+             * Channels
+             * @description in words, by letter
+             */
+            channels: {
+                [key: string]: string;
+            };
         };
         /**
          * VocabularyRead
@@ -3814,7 +3985,7 @@ export interface operations {
             };
         };
     };
-    vocabulary: {
+    list_targets: {
         parameters: {
             query?: never;
             header?: never;
@@ -3829,7 +4000,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VocabularyRead"];
+                    "application/json": components["schemas"]["TargetRead"][];
                 };
             };
             /** @description Not Found */
@@ -3852,7 +4023,173 @@ export interface operations {
             };
         };
     };
-    targets: {
+    add_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetPreset"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    change_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                target_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    forget_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                target_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    try_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialCreate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    vocabulary: {
         parameters: {
             query?: never;
             header?: never;
@@ -3867,7 +4204,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TargetPreset"][];
+                    "application/json": components["schemas"]["VocabularyRead"];
                 };
             };
             /** @description Not Found */

@@ -1,4 +1,4 @@
-"""Map kinds, operations and targets, as they declare themselves."""
+"""Map kinds and operations, as they declare themselves."""
 
 from __future__ import annotations
 
@@ -9,8 +9,6 @@ from fastapi import APIRouter
 from copper_sieve.api.schemas.vocabulary import KindRead, OperationRead, VocabularyRead
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.operations import OPERATIONS
-from copper_sieve.core.presets.catalog import builtin_targets
-from copper_sieve.core.presets.target_preset import TargetPreset
 
 router = APIRouter(prefix="/api", tags=["vocabulary"])
 
@@ -33,9 +31,3 @@ def vocabulary() -> VocabularyRead:
         for operation in OPERATIONS.values()
     ]
     return VocabularyRead(kinds=kinds, operations=operations)
-
-
-@router.get("/targets")
-def targets() -> list[TargetPreset]:
-    """All target presets."""
-    return list(builtin_targets().values())

@@ -1,0 +1,52 @@
+"""Targets: list, copy, change, take out, export; a target tried on a set."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+
+from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.schemas.targets import (
+    TargetRead,
+    TargetUpdate,
+    TrialCreate,
+    TrialRead,
+    read_target,
+    read_trial,
+)
+from copper_sieve.core.errors import ConflictError
+from copper_sieve.core.presets.target_preset import TargetPreset
+from copper_sieve.services import targets
+
+router = APIRouter(prefix="/api", tags=["targets"])
+
+
+@router.get("/targets")
+def list_targets(context: ContextDep) -> list[TargetRead]:
+    """All target presets, the built-in ones first."""
+    return [read_target(one) for one in targets.list_all(context)]
+
+
+@router.post("/targets", status_code=201)
+def add_target(body: TargetPreset, context: ContextDep) -> TargetRead:
+    """Keep a new target: a copy, or a file that was exported."""
+    return read_target(targets.add(context, body))
+
+
+@router.put("/targets/{target_id}")
+def change_target(target_id: str, body: TargetUpdate, context: ContextDep) -> TargetRead:
+    """Change an own target; 409 when somebody else was faster."""
+    if body.preset.id != target_id:
+        raise ConflictError(f"the target is {target_id}, the definition says {body.preset.id}")
+    return read_target(targets.change(context, body.edition, body.preset))
+
+
+@router.delete("/targets/{target_id}", status_code=204, response_class=Response)
+def forget_target(target_id: str, context: ContextDep) -> None:
+    """Take an own target out; what was delivered with it stays."""
+    targets.forget(context, target_id)
+
+
+@router.post("/target-trials")
+def try_target(body: TrialCreate, context: ContextDep) -> TrialRead:
+    """What a target, kept or not, would write of a set."""
+    return read_trial(targets.try_on(context, body.preset, body.set_id))

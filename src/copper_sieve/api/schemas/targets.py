@@ -1,0 +1,103 @@
+"""Targets, and trying one on a set."""
+
+from __future__ import annotations
+
+import base64
+
+from pydantic import Field
+
+from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.deliveries import RemarkRead
+from copper_sieve.core.presets.target_preset import TargetPreset
+from copper_sieve.services.targets import Target, Trial, TriedFile
+
+
+class TargetRead(TargetPreset):
+    """A target; `own` ones can be changed, `edition` is the one it was read at."""
+
+    own: bool
+    edition: int
+
+
+class TargetUpdate(Request):
+    """An own target's new definition; `edition` is the one it was read at."""
+
+    edition: int
+    preset: TargetPreset
+
+
+class TrialCreate(Request):
+    """A preset as it would be, and the set to try it on."""
+
+    preset: TargetPreset
+    set_id: int
+
+
+class MemoryRead(Answer):
+    """Bytes on the GPU, in the block format that suits the file and plain."""
+
+    format: str
+    blocks: int
+    plain: int
+    remark: str
+
+
+class TriedFileRead(Answer):
+    """A file that would be written: its name, size, memory and pictures (data URLs, PNG)."""
+
+    suffix: str
+    name: str
+    width: int
+    height: int
+    memory: MemoryRead
+    picture: str
+    alpha: str | None
+    channels: dict[str, str] = Field(description="in words, by letter")
+
+
+class TrialRead(Answer):
+    """What a target would write of a set, or what is in the way."""
+
+    files: list[TriedFileRead]
+    documents: list[str]
+    remarks: list[RemarkRead]
+    error: str | None
+
+
+def read_target(target: Target) -> TargetRead:
+    """The answer for one target."""
+    return TargetRead(**target.preset.model_dump(), own=target.version > 0, edition=target.version)
+
+
+def read_trial(trial: Trial) -> TrialRead:
+    """The answer for a trial."""
+    packing = trial.packing
+    return TrialRead(
+        files=[_read_file(one) for one in trial.files],
+        documents=list(packing.documents) if packing else [],
+        remarks=[
+            RemarkRead(weight=remark.weight, text=remark.text)
+            for remark in (packing.remarks if packing else ())
+        ],
+        error=trial.error,
+    )
+
+
+def _read_file(one: TriedFile) -> TriedFileRead:
+    memory = one.memory
+    return TriedFileRead(
+        suffix=one.file.spec.suffix,
+        name=one.file.name,
+        width=one.file.size[0],
+        height=one.file.size[1],
+        memory=MemoryRead(
+            format=memory.format, blocks=memory.blocks, plain=memory.plain, remark=memory.remark
+        ),
+        picture=_url(one.picture),
+        alpha=None if one.alpha is None else _url(one.alpha),
+        channels={letter: slot.words() for letter, slot in one.file.slots.items()},
+    )
+
+
+def _url(png: bytes) -> str:
+    return "data:image/png;base64," + base64.b64encode(png).decode()

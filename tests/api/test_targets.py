@@ -1,0 +1,147 @@
+"""Targets over the API: own ones beside the built-in, tried on a set, delivered, gone stale."""
+
+from __future__ import annotations
+
+import base64
+import io
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from PIL import Image
+
+from copper_sieve.core.presets.catalog import builtin_targets
+from copper_sieve.services import deliveries
+from copper_sieve.services.context import Context
+from tests.api.conftest import TakeIn
+from tests.conftest import MakePhoto
+
+
+@pytest.fixture(autouse=True)
+def only_built_in(client: TestClient) -> None:
+    """Own targets belong to no project: those of other tests go."""
+    for one in client.get("/api/targets").json():
+        if one["own"]:
+            client.delete(f"/api/targets/{one['id']}")
+
+
+@pytest.fixture
+def wall(client: TestClient, take_in: TakeIn, make_photo: MakePhoto) -> dict:
+    return client.get(f"/api/sets/{take_in(make_photo())['set_id']}").json()
+
+
+def by_id(client: TestClient) -> dict[str, dict]:
+    return {one["id"]: one for one in client.get("/api/targets").json()}
+
+
+def copy_of(client: TestClient, target_id: str, new: str, **change: object) -> dict:
+    one = by_id(client)[target_id]
+    return {k: v for k, v in one.items() if k not in ("own", "edition")} | {"id": new, **change}
+
+
+def test_own_targets_stand_beside_the_built_in_ones(client: TestClient) -> None:
+    assert {one["own"] for one in by_id(client).values()} == {False}
+    made = client.post("/api/targets", json=copy_of(client, "mra-y-down", "ours", title="Ours"))
+    assert made.status_code == 201, made.text
+    assert (made.json()["own"], made.json()["edition"]) == (True, 1)
+    assert list(by_id(client)) == [*builtin_targets(), "ours"]
+    again = client.post("/api/targets", json=copy_of(client, "mra-y-down", "ours"))
+    assert (again.status_code, again.json()["code"]) == (409, "conflict")
+    taken = client.post("/api/targets", json=copy_of(client, "mra-y-down", "orm-y-down"))
+    assert taken.status_code == 409
+    assert client.delete("/api/targets/ours").status_code == 204
+    assert client.delete("/api/targets/ours").status_code == 404
+    assert client.delete("/api/targets/orm-y-down").status_code == 404
+    assert list(by_id(client)) == list(builtin_targets())
+
+
+def test_a_change_is_guarded_by_its_edition(client: TestClient) -> None:
+    preset = copy_of(client, "mra-y-down", "ours")
+    client.post("/api/targets", json=preset)
+    body = {"edition": 1, "preset": {**preset, "title": "Changed"}}
+    changed = client.put("/api/targets/ours", json=body)
+    assert (changed.json()["title"], changed.json()["edition"]) == ("Changed", 2)
+    late = client.put("/api/targets/ours", json=body)
+    assert late.status_code == 409
+    assert "changed elsewhere" in late.json()["message"]
+    built_in = copy_of(client, "orm-y-down", "orm-y-down")
+    refused = client.put("/api/targets/orm-y-down", json={"edition": 0, "preset": built_in})
+    assert refused.status_code == 409
+    assert "copy it" in refused.json()["message"]
+    other = client.put("/api/targets/ours", json={"edition": 2, "preset": {**preset, "id": "b"}})
+    assert other.status_code == 409
+
+
+def test_a_preset_that_makes_no_sense_is_refused_in_words(client: TestClient) -> None:
+    preset = copy_of(client, "mra-y-down", "ours")
+    preset["files"][1]["channels"]["R"] = {"map": "metallic", "component": "x"}
+    answer = client.post("/api/targets", json=preset)
+    assert answer.status_code == 422
+    assert "metallic has no component x" in answer.json()["message"]
+    two = copy_of(client, "mra-y-down", "ours")
+    del two["files"][1]["channels"]["B"]
+    assert "R G B" in client.post("/api/targets", json=two).json()["message"]
+
+
+def test_a_target_is_tried_on_a_set_before_it_is_kept(client: TestClient, wall: dict) -> None:
+    preset = copy_of(client, "metal-smooth-alpha-y-up", "ours")
+    answer = client.post("/api/target-trials", json={"preset": preset, "set_id": wall["id"]})
+    trial = answer.json()
+    assert trial["error"] is None
+    names = [file["name"] for file in trial["files"]]
+    assert names == ["wall_albedo.png", "wall_metal_smooth.png", "wall_normal.png",
+                     "wall_occlusion.png"]  # fmt: skip
+    assert any("no emissive map" in remark["text"] for remark in trial["remarks"])
+    packed = trial["files"][1]
+    assert (packed["width"], packed["height"]) == (64, 48)
+    assert packed["channels"]["A"] == "roughness, inverted"
+    assert packed["memory"]["format"] == "BC7"
+    assert packed["memory"]["blocks"] == 4096
+    assert "alpha costs as much" in packed["memory"]["remark"]
+    assert trial["files"][0]["memory"]["blocks"] == 2048
+    head, data = packed["alpha"].split(",")
+    assert head == "data:image/png;base64"
+    alpha = np.asarray(Image.open(io.BytesIO(base64.b64decode(data))))
+    assert alpha.shape == (48, 64)
+    assert alpha.std() > 0
+    assert list(by_id(client)) == list(builtin_targets())
+
+
+def test_colliding_and_unportable_names_are_refused_with_the_reason(
+    client: TestClient, wall: dict
+) -> None:
+    preset = copy_of(client, "mra-y-down", "ours")
+
+    def said(n: int, **facts: str) -> str:
+        files = [{**file, **(facts if i == n else {})} for i, file in enumerate(preset["files"])]
+        body = {"preset": {**preset, "files": files}, "set_id": wall["id"]}
+        trial = client.post("/api/target-trials", json=body).json()
+        assert trial["files"] == []
+        return trial["error"]
+
+    assert "two files would be called T_wall_bc.tga" in said(1, suffix="bc")
+    assert "there is no variable {room}" in said(0, name="{room}_x")
+    assert "which some systems do not allow" in said(0, name="a:b")
+
+
+def test_an_own_target_is_delivered_and_its_change_makes_that_stale(
+    client: TestClient, context: Context, project: str, wall: dict
+) -> None:
+    preset = copy_of(client, "mra-y-down", "ours")
+    client.post("/api/targets", json=preset)
+    body = {"set_ids": [wall["id"]], "target_ids": ["ours"]}
+    asked = client.post(f"/api/projects/{project}/deliveries", json=body)
+    assert asked.status_code in (200, 201, 202), asked.text
+    deliveries.run(context, asked.json()["id"])
+
+    def state() -> str:
+        return client.get(f"/api/sets/{wall['id']}").json()["readiness"]["ours"]
+
+    assert state() == "delivered"
+    files = [{**file, "suffix": file["suffix"].lower()} for file in preset["files"]]
+    client.put("/api/targets/ours", json={"edition": 1, "preset": {**preset, "files": files}})
+    assert state() == "stale"
+    client.delete("/api/targets/ours")
+    gone = client.post(f"/api/projects/{project}/dry-runs", json=body)
+    assert gone.status_code == 404
+    assert "choose one of" in gone.json()["message"]

@@ -1,0 +1,126 @@
+"""Targets in the browser: a copy rebuilt on the packing grid, and what it says while it changes."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import Served
+from tests.e2e.driving import SLOW, choose
+
+pytestmark = pytest.mark.browser
+
+
+def _target(page: Page, served: Served) -> dict:
+    target_id = page.url.rsplit("/", 1)[1]
+    found = page.request.get(f"{served.address}/api/targets").json()
+    return next(one for one in found if one["id"] == target_id)
+
+
+def _packed(page: Page, served: Served, n: int) -> dict[str, str]:
+    """What the channels of a file hold, as it is kept."""
+    channels = _target(page, served)["files"][n]["channels"]
+    return {letter: slot["map"] or str(slot["constant"]) for letter, slot in channels.items()}
+
+
+def _copied(served: Served, page: Page, target: str, title: str) -> None:
+    page.goto(f"{served.place}/targets/{target}")
+    page.get_by_role("button", name="Copy to change it").click()
+    field = page.get_by_role("textbox", name="Title of the target")
+    field.fill(title)
+    field.press("Enter")
+    choose(page, "Tried on", "hammered_copper")
+
+
+def _saved(page: Page) -> None:
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+
+
+def test_a_copy_is_rebuilt_on_the_grid_and_undone(served: Served, page: Page) -> None:
+    _copied(served, page, "orm-y-down", "Forge")
+    expect(page.get_by_text("T_hammered_copper_ORM.tga")).to_be_visible(timeout=SLOW)
+
+    # R metallic, G roughness, B occlusion, under a suffix of one's own.
+    page.get_by_role("button", name="Metallic in R of ORM: not connected").click()
+    page.get_by_role("button", name="Occlusion in B of ORM: not connected").click()
+    suffix = page.get_by_role("textbox", name="Suffix").nth(1)
+    suffix.fill("Mix")
+    suffix.press("Enter")
+    expect(page.get_by_text("T_hammered_copper_Mix.tga")).to_be_visible(timeout=SLOW)
+    _saved(page)
+    assert _packed(page, served, 1) == {
+        "R": "metallic", "G": "roughness", "B": "ambient_occlusion"
+    }  # fmt: skip
+
+    # A fourth channel: smoothness, the inverse; its memory is remarked upon.
+    assert page.get_by_text("its alpha costs as much").count() == 0
+    page.get_by_role("button", name="Roughness in A of Mix: not connected").click()
+    page.get_by_role("button", name="Roughness in A of Mix: connected").click()
+    page.get_by_role("button", name="+ inverted").click()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("its alpha costs as much")).to_be_visible(timeout=SLOW)
+    expect(
+        page.get_by_role("button", name="Roughness in A of Mix: connected, changed")
+    ).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("Mix.tga, its alpha"))).to_be_visible()
+    _saved(page)
+    slot = _target(page, served)["files"][1]["channels"]["A"]
+    assert (slot["map"], slot["changes"]) == ("roughness", [{"do": "invert"}])
+
+    # Two channels change places.
+    page.get_by_role("button", name="Metallic in R of Mix: connected").click()
+    page.get_by_role("button", name="R ⇄ B").click()
+    page.keyboard.press("Escape")
+    _saved(page)
+    assert _packed(page, served, 1)["R"] == "ambient_occlusion"
+    assert _packed(page, served, 1)["B"] == "metallic"
+
+    # Two files under one name are refused, with the reason.
+    first = page.get_by_role("textbox", name="Suffix").nth(0)
+    first.fill("mix")
+    first.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("two files would be called", timeout=SLOW)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("alert")).to_have_count(0, timeout=SLOW)
+    page.get_by_role("button", name="Undo").click()
+    _saved(page)
+    assert _packed(page, served, 1)["R"] == "metallic"
+    page.keyboard.press("Control+Shift+Z")
+    _saved(page)
+    assert _packed(page, served, 1)["R"] == "ambient_occlusion"
+
+    # It can be delivered like any other.
+    target = _target(page, served)
+    assert target["title"] == "Forge"
+    page.goto(f"{served.place}/deliveries")
+    page.get_by_role("checkbox", name=re.compile("hammered_copper")).check()
+    page.get_by_role("checkbox", name=re.compile("Forge")).check()
+    expect(page.get_by_text("T_hammered_copper_Mix.tga")).to_be_visible(timeout=SLOW)
+    expect(page.get_by_text("A roughness, inverted")).to_be_visible()
+
+
+def test_the_grid_is_worked_by_keys_and_grows_files(served: Served, page: Page) -> None:
+    _copied(served, page, "mra-y-down", "Keys")
+    start = page.get_by_role("button", name="Roughness in G of MRA: connected")
+    start.focus()
+    for key in ("ArrowRight", "ArrowRight", "Enter"):
+        page.keyboard.press(key)
+    expect(page.get_by_role("button", name="Roughness in A of MRA: connected")).to_be_focused()
+    page.get_by_role("button", name="File").click()
+    page.get_by_role("button", name="Height in R of new: not connected").click()
+    format_of_new = page.get_by_role("combobox", name="Format").nth(3)
+    format_of_new.select_option("png 16")
+    expect(page.get_by_text("T_hammered_copper_new.png")).to_be_visible(timeout=SLOW)
+    _saved(page)
+    made = _target(page, served)["files"][3]
+    assert (made["format"], made["bits"], list(made["channels"])) == ("png", 16, ["R"])
+    page.get_by_role("button", name="Take new out").click()
+    _saved(page)
+    assert len(_target(page, served)["files"]) == 3
+    page.get_by_role("button", name="Take this target out").click()
+    page.wait_for_url(re.compile("targets/(?!keys)"))
+    page.goto(f"{served.place}/targets/voxel-pack-two-file")
+    shared = page.get_by_role("button", name="Metallic in G of s: in a range of codes")
+    expect(shared).to_have_attribute("aria-disabled", "true")

@@ -1,0 +1,240 @@
+// A crossing of the grid: a click connects; on a connected one it opens what is done to the values.
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import type { Schemas } from "@/api/client";
+import { Choice } from "@/parts/choice";
+import { NumberField } from "@/parts/number-field";
+import type { Hold, Letter, Slot } from "./packing";
+
+type Step = Slot["changes"][number];
+
+const marks: Record<Hold, string> = { none: "", plain: "●", changed: "◐", part: "◔" };
+const said: Record<Hold, string> = {
+  none: "not connected",
+  plain: "connected",
+  changed: "connected, changed",
+  part: "in a range of codes",
+};
+const missing = [
+  { value: "derive", label: "derive it" },
+  { value: "neutral", label: "its neutral value" },
+  { value: "omit", label: "leave the file out" },
+  { value: "stop", label: "stop" },
+] as const;
+const kindsOfChange = [
+  { value: "invert", label: "inverted" },
+  { value: "range", label: "range" },
+  { value: "power", label: "power" },
+  { value: "threshold", label: "threshold" },
+  { value: "clamp", label: "limits" },
+] as const;
+const fresh: Record<Step["do"], Step> = {
+  invert: { do: "invert" },
+  range: { do: "range", of: [0, 1], to: [0, 1] },
+  power: { do: "power", exponent: 2 },
+  threshold: { do: "threshold", at: 0.5 },
+  clamp: { do: "clamp", low: 0, high: 1 },
+};
+
+export interface CrossingProps {
+  /** "Roughness to R of mask", for labels. */
+  label: string;
+  hold: Hold;
+  slot: Slot | undefined;
+  letter: Letter;
+  /** The other channels of the file. */
+  others: Letter[];
+  locked: boolean;
+  /** Where it is, for the arrow keys. */
+  place: string;
+  onConnect: () => void;
+  onSlot: (slot: Slot) => void;
+  onSwap: (other: Letter) => void;
+  onRemove: () => void;
+}
+
+const cell =
+  "grid size-full h-[21px] place-items-center text-[15px] leading-none hover:bg-copper-pale focus-visible:-outline-offset-2";
+
+export function Crossing(props: CrossingProps) {
+  const { label, hold, slot, locked, place, onConnect } = props;
+  const [open, setOpen] = useState(false);
+  const there = hold !== "none" && slot !== undefined;
+  return (
+    <Popover.Root
+      open={open && there}
+      onOpenChange={(next) => {
+        if (locked) return;
+        if (there) setOpen(next);
+        else if (next) onConnect();
+      }}
+    >
+      <Popover.Trigger
+        aria-label={`${label}: ${said[hold]}`}
+        aria-disabled={locked}
+        data-crossing={place}
+        title={label}
+        className={`${cell} ${locked ? "cursor-default! hover:bg-transparent" : ""}`}
+      >
+        <span className={hold === "part" ? "text-ochre" : "text-copper"}>{marks[hold]}</span>
+      </Popover.Trigger>
+      {there && (
+        <Popover.Portal>
+          <Popover.Content
+            sideOffset={4}
+            className="z-30 w-[290px] rounded-sm border border-rule bg-card p-3"
+          >
+            <SlotForm {...props} slot={slot} />
+          </Popover.Content>
+        </Popover.Portal>
+      )}
+    </Popover.Root>
+  );
+}
+
+function SlotForm({
+  label,
+  slot,
+  letter,
+  others,
+  onSlot,
+  onSwap,
+  onRemove,
+}: CrossingProps & { slot: Slot }) {
+  const put = (n: number, step: Step | null) =>
+    onSlot({
+      ...slot,
+      changes: slot.changes.flatMap((one, i) => (i === n ? (step ? [step] : []) : [one])),
+    });
+  return (
+    <div className="grid gap-2">
+      <p className="font-medium">{label}</p>
+      {slot.segments.length > 0 && <Segments segments={slot.segments} />}
+      {slot.changes.map((step, n) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a chain has no other name for its steps
+        <div key={n} className="flex items-center gap-1.5">
+          <span className="w-[74px] shrink-0">
+            {kindsOfChange.find((one) => one.value === step.do)?.label}
+          </span>
+          <StepFields step={step} onSettle={(next) => put(n, next)} />
+          <button
+            type="button"
+            aria-label={`Take off ${step.do}`}
+            className="ml-auto px-1 text-second hover:text-wrong"
+            onClick={() => put(n, null)}
+          >
+            ×
+          </button>
+        </div>
+      ))}
+      {slot.map && (
+        <>
+          <div className="flex flex-wrap gap-1">
+            {kindsOfChange.map((one) => (
+              <button
+                key={one.value}
+                type="button"
+                className="rounded-sm border border-rule bg-sheet px-1.5 text-[12.5px] hover:bg-card"
+                onClick={() => onSlot({ ...slot, changes: [...slot.changes, fresh[one.value]] })}
+              >
+                + {one.label}
+              </button>
+            ))}
+          </div>
+          <div className="grid grid-cols-[96px_1fr] items-center gap-2">
+            <span>If missing</span>
+            <Choice
+              label="If missing"
+              value={slot.if_missing}
+              options={missing}
+              onChange={(value) => onSlot({ ...slot, if_missing: value as Slot["if_missing"] })}
+            />
+          </div>
+        </>
+      )}
+      {slot.constant !== null && slot.constant !== undefined && (
+        <div className="grid grid-cols-[96px_1fr] items-center gap-2">
+          <span>One value</span>
+          <NumberField
+            label="One value"
+            value={slot.constant}
+            low={0}
+            high={1}
+            places={3}
+            step={0.01}
+            onSettle={(constant) => onSlot({ ...slot, constant })}
+          />
+        </div>
+      )}
+      <div className="flex items-center gap-1.5">
+        {others.map((other) => (
+          <button
+            key={other}
+            type="button"
+            className="rounded-sm border border-rule bg-sheet px-1.5 text-[12.5px] hover:bg-card"
+            onClick={() => onSwap(other)}
+          >
+            {letter} ⇄ {other}
+          </button>
+        ))}
+        <button
+          type="button"
+          className="ml-auto rounded-sm border border-rule bg-sheet px-1.5 text-[12.5px] hover:text-wrong"
+          onClick={onRemove}
+        >
+          {letter === "A" ? "No alpha" : "Nothing here"}
+        </button>
+      </div>
+    </div>
+  );
+}
+
+function Segments({ segments }: { segments: Schemas["Segment"][] }) {
+  return (
+    <ul className="text-[12.5px] text-second">
+      {segments.map((one) => (
+        <li key={one.map}>
+          {one.map.replaceAll("_", " ")} in codes {one.codes.join("–")}
+          {one.above !== null && one.above !== undefined ? ` where above ${one.above}` : ", else"}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function StepFields({ step, onSettle }: { step: Step; onSettle: (step: Step) => void }) {
+  const field = (label: string, value: number, change: (value: number) => Step, high = 1) => (
+    <NumberField
+      label={label}
+      value={value}
+      low={high > 1 ? 0.01 : 0}
+      high={high}
+      places={3}
+      step={0.01}
+      onSettle={(next) => onSettle(change(next))}
+    />
+  );
+  if (step.do === "power")
+    return field("Exponent", step.exponent, (exponent) => ({ ...step, exponent }), 16);
+  if (step.do === "threshold") return field("From", step.at, (at) => ({ ...step, at }));
+  if (step.do === "clamp")
+    return (
+      <>
+        {field("Lowest", step.low, (low) => ({ ...step, low }))}
+        {field("Highest", step.high, (high) => ({ ...step, high }))}
+      </>
+    );
+  if (step.do === "range") {
+    const [low = 0, high = 1] = step.of;
+    const [first = 0, last = 1] = step.to;
+    return (
+      <span className="grid min-w-0 grid-cols-2 gap-1">
+        {field("From", low, (value) => ({ ...step, of: [value, high] }))}
+        {field("Up to", high, (value) => ({ ...step, of: [low, value] }))}
+        {field("Becomes", first, (value) => ({ ...step, to: [value, last] }))}
+        {field("Up to that", last, (value) => ({ ...step, to: [first, value] }))}
+      </span>
+    );
+  }
+  return null;
+}

@@ -1,0 +1,159 @@
+// Under a file's columns: its name and the one it gives, its format, what it costs, its picture.
+import { X } from "lucide-react";
+import { useState } from "react";
+import type { Schemas } from "@/api/client";
+import { bytes } from "@/parts/figures";
+import type { FileSpec } from "./packing";
+
+interface Props {
+  file: FileSpec;
+  tried: Schemas["TriedFileRead"] | undefined;
+  /** Pixels that its columns take. */
+  width: number;
+  /** The set does not get this file. */
+  leftOut: boolean;
+  locked: boolean;
+  onFacts: (part: Partial<FileSpec>) => void;
+  onRemove: (() => void) | null;
+}
+
+const formats = [
+  { value: "png 8", label: "PNG 8" },
+  { value: "png 16", label: "PNG 16" },
+  { value: "tga 8", label: "TGA 8" },
+  { value: "tiff 8", label: "TIFF 8" },
+  { value: "tiff 16", label: "TIFF 16" },
+] as const;
+const encodings = [
+  { value: "srgb", label: "sRGB" },
+  { value: "linear", label: "data" },
+] as const;
+const select = "h-[24px] min-w-0 rounded-sm border border-rule bg-card px-1 text-[12.5px]";
+
+export function FileFoot({ file, tried, width, leftOut, locked, onFacts, onRemove }: Props) {
+  return (
+    <div className="grid gap-1 p-1.5 text-left" style={{ width }}>
+      <div className="grid grid-cols-[1fr_58px] gap-1">
+        <Text
+          label="Name pattern"
+          value={file.name}
+          locked={locked}
+          onSettle={(name) => onFacts({ name })}
+        />
+        <Text
+          label="Suffix"
+          value={file.suffix}
+          locked={locked}
+          onSettle={(suffix) => onFacts({ suffix })}
+        />
+      </div>
+      <output
+        aria-label={`Name of ${file.suffix || file.name}`}
+        className="truncate text-[12px] figures"
+        title={tried?.name}
+      >
+        {tried?.name ?? (leftOut ? "left out for this set" : "…")}
+      </output>
+      <div className="flex gap-1">
+        <select
+          aria-label="Format"
+          disabled={locked}
+          className={`${select} grow`}
+          value={`${file.format} ${file.bits}`}
+          onChange={(event) => {
+            const [format, bits] = event.target.value.split(" ");
+            onFacts({
+              format: format as FileSpec["format"],
+              bits: Number(bits) as FileSpec["bits"],
+            });
+          }}
+        >
+          {formats.map((one) => (
+            <option key={one.value} value={one.value}>
+              {one.label}
+            </option>
+          ))}
+        </select>
+        <select
+          aria-label="Encoding"
+          disabled={locked}
+          className={select}
+          value={file.encoding}
+          onChange={(event) => onFacts({ encoding: event.target.value as FileSpec["encoding"] })}
+        >
+          {encodings.map((one) => (
+            <option key={one.value} value={one.value}>
+              {one.label}
+            </option>
+          ))}
+        </select>
+        {onRemove && (
+          <button
+            type="button"
+            aria-label={`Take ${file.suffix || file.name} out`}
+            title="Take this file out"
+            className="px-0.5 text-second hover:text-wrong"
+            onClick={onRemove}
+          >
+            <X className="size-3.5" aria-hidden="true" />
+          </button>
+        )}
+      </div>
+      {tried && (
+        <>
+          <p className="text-[12px] text-second figures">
+            {tried.width} × {tried.height} · {bytes(tried.memory.blocks)} {tried.memory.format}
+          </p>
+          {tried.memory.remark && (
+            <p className="text-[12px] leading-tight text-ochre">△ {tried.memory.remark}</p>
+          )}
+          <span className="flex gap-1">
+            <img
+              src={tried.picture}
+              alt={`${tried.name}, what it holds`}
+              className="h-[72px] max-w-full rounded-sm bg-ground object-contain"
+            />
+            {tried.alpha && (
+              <img
+                src={tried.alpha}
+                alt={`${tried.name}, its alpha`}
+                title="alpha"
+                className="h-[72px] max-w-full rounded-sm bg-ground object-contain"
+              />
+            )}
+          </span>
+        </>
+      )}
+    </div>
+  );
+}
+
+function Text({
+  label,
+  value,
+  locked,
+  onSettle,
+}: {
+  label: string;
+  value: string;
+  locked: boolean;
+  onSettle: (value: string) => void;
+}) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const accept = () => {
+    if (typed !== null && typed !== value) onSettle(typed);
+    setTyped(null);
+  };
+  return (
+    <input
+      aria-label={label}
+      title={label}
+      disabled={locked}
+      className="h-[24px] w-full min-w-0 rounded-sm border border-rule bg-card px-1 text-[12px] figures disabled:bg-sheet"
+      value={typed ?? value}
+      onChange={(event) => setTyped(event.target.value)}
+      onBlur={accept}
+      onKeyDown={(event) => event.key === "Enter" && accept()}
+    />
+  );
+}

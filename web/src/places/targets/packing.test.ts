@@ -1,0 +1,113 @@
+import { describe, expect, it } from "vitest";
+import type { KindRead, TargetPreset } from "@/api/client";
+import {
+  connected,
+  EMPTY,
+  freeId,
+  holds,
+  kindsIn,
+  type Row,
+  rowsOf,
+  swapped,
+  takesLuminance,
+  withNewFile,
+  withoutChannel,
+  withoutFile,
+  withSlot,
+} from "./packing";
+
+const preset = {
+  id: "own",
+  title: "Own",
+  files: [
+    {
+      name: "{set}_{suffix}",
+      suffix: "mask",
+      format: "png",
+      bits: 8,
+      encoding: "linear",
+      channels: { R: { ...EMPTY, map: "metallic", constant: null } },
+    },
+  ],
+} as unknown as TargetPreset;
+const kinds = [
+  { kind: "base_color", meaning: "color", components: ["r", "g", "b"] },
+  { kind: "roughness", meaning: "data", components: ["v"] },
+  { kind: "normal", meaning: "normal", components: ["x", "y", "z"] },
+] as unknown as KindRead[];
+const roughness: Row = { kind: "roughness", component: "v", label: "", first: true };
+const file = (one: TargetPreset) => one.files[0] as TargetPreset["files"][0];
+
+describe("rows", () => {
+  it("give each component its own, and a color its luminance", () => {
+    const labels = rowsOf(
+      kinds,
+      () => true,
+      () => true,
+    ).map((row) => `${row.kind} ${row.label}`.trim());
+    expect(labels).toEqual([
+      "base_color r",
+      "base_color g",
+      "base_color b",
+      "base_color luminance",
+      "roughness",
+      "normal x",
+      "normal y",
+      "normal z",
+    ]);
+    const none = () => false;
+    expect(rowsOf(kinds, (kind) => kind === "roughness", none)).toHaveLength(1);
+    expect(rowsOf(kinds, (kind) => kind === "base_color", none)).toHaveLength(3);
+    const luminance = { ...EMPTY, constant: null, map: "base_color", component: "l" } as const;
+    const grey = withSlot(preset, 0, "R", luminance);
+    expect(takesLuminance(grey, "base_color")).toBe(true);
+    expect(takesLuminance(preset, "base_color")).toBe(false);
+  });
+});
+
+describe("a channel", () => {
+  it("is connected, and the channels before it are filled", () => {
+    const next = connected(preset, 0, "G", roughness);
+    expect(Object.keys(file(next).channels).sort()).toEqual(["B", "G", "R"]);
+    expect(holds(file(next).channels.G, roughness)).toBe("plain");
+    expect(file(next).channels.B?.constant).toBe(0);
+    expect(holds(file(next).channels.R, roughness)).toBe("none");
+    expect([...kindsIn(next)]).toEqual(["metallic", "roughness"]);
+    expect(file(preset).channels.G).toBeUndefined();
+  });
+  it("says when it is changed or shared", () => {
+    const slot = file(connected(preset, 0, "R", roughness)).channels.R ?? EMPTY;
+    expect(holds({ ...slot, changes: [{ do: "invert" }] }, roughness)).toBe("changed");
+    const segments = [{ map: "roughness", component: "v", changes: [], codes: [0, 9] }] as never;
+    expect(holds({ ...EMPTY, constant: null, segments }, roughness)).toBe("part");
+  });
+  it("changes places with another", () => {
+    const next = swapped(connected(preset, 0, "B", roughness), 0, "R", "B");
+    expect(file(next).channels.R?.map).toBe("roughness");
+    expect(file(next).channels.B?.map).toBe("metallic");
+    expect(swapped(preset, 0, "R", "A")).toEqual(preset);
+  });
+  it("is taken away: the alpha alone, or what makes the file colored", () => {
+    const full = connected(preset, 0, "A", roughness);
+    expect(Object.keys(file(full).channels)).toHaveLength(4);
+    expect(file(withoutChannel(full, 0, "A")).channels.A).toBeUndefined();
+    expect(Object.keys(file(withoutChannel(full, 0, "G")).channels)).toEqual(["R"]);
+    expect(withSlot(preset, 0, "R", EMPTY).files[0]?.channels.R?.constant).toBe(0);
+  });
+});
+
+describe("files", () => {
+  it("come and go under free suffixes", () => {
+    const two = withNewFile(withNewFile(preset));
+    expect(two.files.map((one) => one.suffix)).toEqual(["mask", "new", "new2"]);
+    expect(withoutFile(two, 1).files.map((one) => one.suffix)).toEqual(["mask", "new2"]);
+  });
+});
+
+describe("ids", () => {
+  it("are plain, and free", () => {
+    expect(freeId("MRA packed, Y− (copy)", [])).toBe("mra-packed-y-copy");
+    expect(freeId("Own", ["own", "own-2"])).toBe("own-3");
+    expect(freeId("…", [])).toBe("target");
+  });
+});

@@ -1,0 +1,272 @@
+// Targets: presets by convention on a shelf; under it the packing grid of the chosen one.
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Copy, Download, Redo2, Trash2, Undo2, Upload } from "lucide-react";
+import { useMemo, useRef, useState } from "react";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { answer, api, done, type TargetPreset, type TargetRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { useProject } from "@/app";
+import { Button } from "@/parts/button";
+import { Choice } from "@/parts/choice";
+import { useCommands } from "@/parts/commands";
+import { Badge } from "@/parts/marks";
+import { notify } from "@/parts/notices";
+import { PackingGrid } from "./grid";
+import { freeId, kindsIn, rowsOf, takesLuminance } from "./packing";
+import { presetOf, useTarget } from "./use-target";
+
+export function Targets() {
+  const project = useProject();
+  const { targetId } = useParams();
+  const { data: targets } = useQuery(queries.targets());
+  if (!targets) return null;
+  const target = targets.find((one) => one.id === targetId);
+  if (!target) return <Navigate to={`/${project}/targets/${targets[0]?.id}`} replace />;
+  return (
+    <div className="flex min-h-full flex-col px-4 pb-4">
+      <TargetOnGrid key={target.id} target={target} targets={targets} />
+    </div>
+  );
+}
+
+const intoView = (link: HTMLElement | null) =>
+  link?.scrollIntoView({ block: "nearest", inline: "nearest" });
+
+function Shelf({ targets, chosen }: { targets: TargetRead[]; chosen: string }) {
+  const project = useProject();
+  return (
+    <nav aria-label="Targets" className="flex gap-2 overflow-x-auto pb-2.5">
+      {targets.map((one) => (
+        <Link
+          key={one.id}
+          to={`/${project}/targets/${one.id}`}
+          replace
+          title={one.note}
+          aria-current={one.id === chosen ? "true" : undefined}
+          ref={one.id === chosen ? intoView : undefined}
+          className="w-[172px] shrink-0 rounded-md border border-rule bg-sheet px-2.5 py-1.5 leading-tight hover:bg-card aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
+        >
+          <span className="block truncate font-semibold">{one.title}</span>
+          <span className="block truncate text-[12px] text-second figures">
+            {one.own ? "◆ " : ""}
+            {one.id}
+          </span>
+        </Link>
+      ))}
+    </nav>
+  );
+}
+
+function TargetOnGrid({ target, targets }: { target: TargetRead; targets: TargetRead[] }) {
+  const project = useProject();
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const picker = useRef<HTMLInputElement>(null);
+  const { data: sets = [] } = useQuery(queries.sets(project));
+  const { data: vocabulary } = useQuery(queries.vocabulary());
+  const [triedOn, setTriedOn] = useState<string | null>(null);
+  const [all, setAll] = useState(false);
+  const state = useTarget(target);
+  const { preset } = state;
+  const set = sets.find((one) => String(one.id) === triedOn) ?? sets[0];
+  const {
+    data: trial,
+    isFetching,
+    error,
+  } = useQuery({
+    ...queries.trial(preset, set?.id ?? null, set?.version ?? 0),
+    placeholderData: keepPreviousData,
+  });
+  const present = useMemo(() => new Set<string>(set?.maps.map((map) => map.kind)), [set]);
+  const used = kindsIn(preset);
+  const kinds = vocabulary?.kinds ?? [];
+  const rows = rowsOf(
+    kinds,
+    (kind) => all || used.has(kind) || present.has(kind),
+    (kind) => all || takesLuminance(preset, kind),
+  );
+  const open = (id: string) => navigate(`/${project}/targets/${id}`);
+  const fresh = () => client.invalidateQueries({ queryKey: queries.targets().queryKey });
+  const add = useMutation({
+    mutationFn: (body: TargetPreset) => answer(api.POST("/api/targets", { body })),
+    onSuccess: async (made) => {
+      await fresh();
+      open(made.id);
+    },
+    onError: (error) => notify("wrong", error.message),
+  });
+  const remove = useMutation({
+    mutationFn: () =>
+      done(api.DELETE("/api/targets/{target_id}", { params: { path: { target_id: target.id } } })),
+    onSuccess: fresh,
+    onError: (error) => notify("wrong", error.message),
+  });
+  function copy() {
+    const title = `${target.title} copy`;
+    const id = freeId(
+      title,
+      targets.map((one) => one.id),
+    );
+    add.mutate({ ...presetOf(target), ...preset, id, title });
+  }
+  async function bring(file: File | undefined) {
+    if (!file) return;
+    try {
+      add.mutate(JSON.parse(await file.text()));
+    } catch {
+      notify("wrong", `${file.name} is no target: give a JSON file that was exported here.`);
+    }
+  }
+  function take() {
+    const text = JSON.stringify(preset, null, 2);
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(new Blob([text], { type: "application/json" }));
+    link.download = `${preset.id}.target.json`;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  }
+  useCommands([
+    {
+      id: "undo",
+      label: "Undo",
+      keys: "Ctrl+Z",
+      disabled: !state.undo,
+      run: () => state.undo?.(),
+    },
+    {
+      id: "redo",
+      label: "Redo",
+      keys: "Ctrl+Shift+Z",
+      disabled: !state.redo,
+      run: () => state.redo?.(),
+    },
+    { id: "copy-target", label: "Copy this target", run: copy },
+  ]);
+  return (
+    <>
+      <div className="flex h-[50px] shrink-0 items-center gap-3">
+        <h1 className="text-[19px] font-semibold">Targets</h1>
+        {target.own ? (
+          <TitleField
+            value={preset.title}
+            onSettle={(title) => state.change((one) => ({ ...one, title }))}
+          />
+        ) : (
+          <span className="truncate text-second">{preset.note}</span>
+        )}
+        <span role="status" className="ml-auto text-[12.5px] whitespace-nowrap text-second">
+          {target.own ? (state.saving ? "saving…" : "saved") : ""}
+        </span>
+        {target.own && (
+          <>
+            <Button disabled={!state.undo} title="Ctrl+Z" onClick={() => state.undo?.()}>
+              <Undo2 className="size-4" /> Undo
+            </Button>
+            <Button
+              disabled={!state.redo}
+              aria-label="Redo"
+              title="Ctrl+Shift+Z"
+              onClick={() => state.redo?.()}
+            >
+              <Redo2 className="size-4" />
+            </Button>
+            <Button look="bare" aria-label="Take this target out" onClick={() => remove.mutate()}>
+              <Trash2 className="size-4" />
+            </Button>
+          </>
+        )}
+        <Button look="bare" title="As a JSON file" onClick={take}>
+          <Download className="size-4" /> Export
+        </Button>
+        <Button look="bare" onClick={() => picker.current?.click()}>
+          <Upload className="size-4" /> Import
+        </Button>
+        <input
+          ref={picker}
+          type="file"
+          hidden
+          accept=".json"
+          aria-label="Target to import"
+          onChange={(event) => {
+            void bring(event.target.files?.[0]);
+            event.target.value = "";
+          }}
+        />
+        <Button look={target.own ? "plain" : "main"} onClick={copy}>
+          <Copy className="size-4" /> {target.own ? "Copy" : "Copy to change it"}
+        </Button>
+      </div>
+      <Shelf targets={targets} chosen={target.id} />
+      <div className="flex h-[40px] items-center gap-3">
+        <span className="text-second">Tried on</span>
+        <span className="w-[190px]">
+          <Choice
+            label="Tried on"
+            value={String(set?.id ?? "")}
+            options={sets.map((one) => ({ value: String(one.id), label: one.name }))}
+            onChange={setTriedOn}
+          />
+        </span>
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="size-4 accent-copper"
+            checked={all}
+            onChange={() => setAll(!all)}
+          />
+          every map
+        </label>
+        <span className="text-[12.5px] text-second">
+          ● connected ◐ changed on the way ◔ in a range of codes · normals with green{" "}
+          {preset.normal_y}
+        </span>
+        <span role="status" className="ml-auto text-[12.5px] text-second">
+          {isFetching ? "trying…" : ""}
+        </span>
+      </div>
+      {(error ?? trial?.error) && (
+        <p role="alert" className="mb-2 rounded-md bg-wrong-pale px-3 py-1.5 text-wrong">
+          {error?.message ?? trial?.error}
+        </p>
+      )}
+      <div className="min-h-0 grow overflow-auto rounded-md border border-rule bg-card">
+        <PackingGrid
+          preset={preset}
+          rows={rows}
+          kinds={kinds}
+          present={present}
+          trial={trial}
+          locked={!target.own}
+          onChange={state.change}
+        />
+      </div>
+      {trial && trial.remarks.length > 0 && (
+        <ul aria-label="Remarks" className="flex flex-wrap gap-2 pt-2.5">
+          {trial.remarks.map((one) => (
+            <li key={one.text}>
+              <Badge tone={one.weight === "expected" ? "calm" : one.weight}>{one.text}</Badge>
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}
+
+function TitleField({ value, onSettle }: { value: string; onSettle: (value: string) => void }) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const accept = () => {
+    if (typed?.trim() && typed !== value) onSettle(typed.trim());
+    setTyped(null);
+  };
+  return (
+    <input
+      aria-label="Title of the target"
+      className="h-[30px] w-[260px] rounded-sm border border-rule bg-card px-2 font-medium"
+      value={typed ?? value}
+      onChange={(event) => setTyped(event.target.value)}
+      onBlur={accept}
+      onKeyDown={(event) => event.key === "Enter" && accept()}
+    />
+  );
+}
