@@ -242,3 +242,21 @@ def test_make_measures_which_way_green_grows(
     found = read(tmp_path / "o" / "gltf-metal-rough" / "tile_normal.png").astype(int)
     up = np.where([0, 1, 0], 255 - codes.astype(int), codes) if down else codes
     assert np.abs(found - up).max() <= 1
+
+
+def test_make_takes_a_target_from_a_file(
+    make_photo: MakePhoto, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["targets", "--json"]) == 0
+    listed = {one["id"]: one for one in json.loads(capsys.readouterr().out)["targets"]}
+    own = listed["mra-y-down"] | {"id": "own"}
+    own["files"][1]["suffix"] = "Mix"
+    own["files"][1]["channels"]["A"] = {"map": "roughness", "changes": ["invert"]}
+    (tmp_path / "own.json").write_text(json.dumps(own))
+    words = ["make", str(make_photo()), "--out", str(tmp_path / "o"), "--target"]
+    assert main([*words, str(tmp_path / "own.json"), "--json"]) == 0
+    capsys.readouterr()
+    mix = read(tmp_path / "o" / "own" / "T_wall_Mix.tga")
+    np.testing.assert_array_equal(mix[:, :, 3], 255 - mix[:, :, 1])
+    (tmp_path / "bad.json").write_text('{"id": "x"}')
+    assert "is no target" in refused(capsys, *words, tmp_path / "bad.json")

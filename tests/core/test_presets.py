@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from importlib import resources
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -17,6 +18,7 @@ from copper_sieve.core.presets.catalog import builtin_targets, get_target
 from copper_sieve.core.presets.manifest import Manifest
 from copper_sieve.core.presets.naming import check_distinct, check_name, expand, slug
 from copper_sieve.core.presets.sorting import Sorting, imports_of
+from copper_sieve.core.presets.table import targets_table
 from copper_sieve.core.presets.target_preset import FileSpec, Slot, TargetPreset
 from copper_sieve.core.presets.texture_set import (
     Constant,
@@ -45,6 +47,11 @@ def test_the_orm_target_packs_as_its_name_says() -> None:
     ]
     assert get_target("orm-y-down").normal_y is NormalY.DOWN
     assert get_target("gltf-metal-rough").normal_y is NormalY.UP
+
+
+def test_the_page_about_targets_is_made_from_them() -> None:
+    page = Path(__file__).parents[2] / "docs" / "targets.md"
+    assert page.read_text("utf-8") == targets_table()
 
 
 def test_unknown_targets_are_answered_with_the_list() -> None:

@@ -32,7 +32,8 @@ def _parser() -> argparse.ArgumentParser:
     make = command("make", "from a photo (and further maps) to verified folders, one per target")
     make.add_argument("photo", type=Path)
     make.add_argument("maps", type=Path, nargs="*", help="further maps, told by their names")
-    make.add_argument("--target", action="append", required=True, metavar="ID")
+    make.add_argument("--target", action="append", required=True, metavar="ID",
+                      help="a built-in target, or a JSON file that was exported")  # fmt: skip
     make.add_argument("--out", type=Path, required=True, metavar="DIR")
     make.add_argument("--set", dest="set_name", metavar="NAME")
     make.add_argument("--recipe", type=Path, metavar="FILE", help="how the maps are derived")
@@ -74,6 +75,7 @@ def _parser() -> argparse.ArgumentParser:
 
     targets = command("targets", "list the target presets")
     targets.add_argument("--json", action="store_true")
+    targets.add_argument("--table", action="store_true", help="as docs/targets.md has them")
 
     for name, text in (
         ("demo", "start everything with the Lantern Row demo"),

@@ -18,6 +18,7 @@ from copper_sieve.core.pipeline.recognize import recognize_file
 from copper_sieve.core.pipeline.unpack import is_container, unpack
 from copper_sieve.core.presets.catalog import builtin_targets
 from copper_sieve.core.presets.manifest import FILE_NAME
+from copper_sieve.core.presets.table import targets_table
 from copper_sieve.settings import load_settings
 
 
@@ -150,6 +151,9 @@ def _delivered(folder: Path) -> list[Path]:
 
 
 def _targets(arguments: argparse.Namespace) -> int:
+    if arguments.table:
+        print(targets_table(), end="")
+        return 0
     presets = builtin_targets().values()
     if arguments.json:
         print(json.dumps({"targets": [p.model_dump(mode="json") for p in presets]}, indent=2))

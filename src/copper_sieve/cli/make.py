@@ -29,6 +29,7 @@ from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.naming import slug
 from copper_sieve.core.presets.preparation import Preparation
 from copper_sieve.core.presets.recipe import Recipe, apply_recipe
+from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.core.presets.texture_set import Imported, compose
 from copper_sieve.core.recognition.names import kind_from_name, read_name
 from copper_sieve.settings import load_settings
@@ -75,7 +76,7 @@ class LocalSources:
 
 def run(arguments: argparse.Namespace) -> int:
     """Deliver to every target; nothing is written before all of them are known to be possible."""
-    presets = [get_target(target) for target in dict.fromkeys(arguments.target)]
+    presets = [_target(target) for target in dict.fromkeys(arguments.target)]
     if arguments.out.exists() and not arguments.out.is_dir():
         raise DeliveryError(f"{arguments.out} is a file: give a folder to --out")
     sources = LocalSources()
@@ -131,6 +132,13 @@ def run(arguments: argparse.Namespace) -> int:
             for remark in result["remarks"]:
                 print(f"  {remark}")
     return 0
+
+
+def _target(word: str) -> TargetPreset:
+    """A built-in target by its id, or one that a file holds."""
+    if not word.endswith(".json"):
+        return get_target(word)
+    return _read(Path(word), "target", TargetPreset.model_validate_json)
 
 
 def _recipe(path: Path) -> Recipe:

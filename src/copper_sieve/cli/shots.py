@@ -104,7 +104,23 @@ def _visit(address: str, out: Path) -> None:
         page.goto(f"{place}/tray")
         page.get_by_role("link", name="tatami_weave").wait_for()
         shoot("tray")
+        _targets(page, place, choose, shoot)
         _prepare(page, lambda: bench("tatami_weave", "prepare"), shoot)
+
+
+def _targets(
+    page: Page, place: str, choose: Callable[[str, str], None], shoot: Callable[[str], None]
+) -> None:
+    """A copy of a target on its packing grid, one of its channels opened."""
+    page.goto(f"{place}/targets/mask-map-y-up")
+    choose("Tried on", "hammered_copper")
+    page.get_by_text("hammered_copper_mask.png").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Copy to change it").click()
+    page.get_by_role("textbox", name="Title of the target").wait_for()
+    choose("Tried on", "hammered_copper")
+    page.get_by_text("hammered_copper_mask.png").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Roughness in A of mask: connected, changed").click()
+    shoot("targets")
 
 
 def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None]) -> None:
