@@ -8,6 +8,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+import OpenImageIO as oiio  # noqa: N813
 import pytest
 from PIL import Image
 from pydantic import TypeAdapter, ValidationError
@@ -163,7 +164,7 @@ def drawn(room: str) -> dict[str, Picture]:
 
 def _seen(path: Path) -> np.ndarray:
     """(H, W, C) as readers see it that the delivery does not use."""
-    if path.suffix == ".tga":
+    if path.suffix in (".tga", ".webp"):
         codes = np.asarray(Image.open(path))
     else:
         read = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
@@ -236,3 +237,69 @@ def test_the_block_world_encodings(tmp_path: Path) -> None:
     lamp = delivered("paper_lantern", "voxel-pack-classic", tmp_path / "c")
     assert lamp["paper_lantern_s.png"][:, :, 2].max() > 20
     assert MapKind.EMISSIVE.facts.meaning is Meaning.COLOR
+
+
+def mask_as(tmp_path: Path, **facts: Any) -> tuple[Path, Any]:
+    """The mask file of a copy of a target with other facts, delivered; and its delivery."""
+    preset = get_target("mask-map-y-up")
+    files = [f.model_copy(update=facts) if f.suffix == "mask" else f for f in preset.files]
+    other = preset.model_copy(update={"files": tuple(files)})
+    pictures = drawn("hammered_copper")
+    shas = {word: f"{n:064x}" for n, word in enumerate(pictures)}
+    by_sha = {shas[word]: one for word, one in pictures.items()}
+    texture_set = scenario_set("hammered_copper", {w: Imported(source=s) for w, s in shas.items()})
+    sizes = {sha: one.size for sha, one in by_sha.items()}
+    packing = pack(other, texture_set, sizes, longer_side=64)
+    done = deliver(packing, tmp_path / "o", sizes=sizes, load_source=by_sha.__getitem__, token="t")
+    assert done.assay.ok
+    assert assay_folder(tmp_path / "o").ok
+    return next((tmp_path / "o").glob("*_mask.*")), done
+
+
+def test_lossless_webp_keeps_color_under_alpha(tmp_path: Path) -> None:
+    path, done = mask_as(tmp_path, format="webp")
+    exact = delivered("hammered_copper", "mask-map-y-up", tmp_path / "png")
+    np.testing.assert_array_equal(_seen(path), exact["hammered_copper_mask.png"])
+    entry = next(one for one in done.manifest.files if one.name == path.name)
+    assert not entry.lossy
+
+
+def test_half_floats_hold_values_to_their_precision(tmp_path: Path) -> None:
+    path, done = mask_as(tmp_path, format="exr", bits=16)
+    exact = delivered("hammered_copper", "mask-map-y-up", tmp_path / "png")
+    config = oiio.ImageSpec()
+    config.attribute("oiio:UnassociatedAlpha", 1)
+    opened = oiio.ImageInput.open(str(path), config)
+    assert str(opened.spec().format) == "half"
+    held = np.asarray(opened.read_image(format="float"))
+    due = exact["hammered_copper_mask.png"].astype(np.float32) / 255
+    assert np.abs(held - due).max() < 0.5 / 255 + 1e-3
+    entry = next(one for one in done.manifest.files if one.name == path.name)
+    assert entry.channels[0].maximum == 1.0
+    assert (entry.bits, entry.lossy) == (16, False)
+
+
+def test_a_lossy_file_says_what_it_lost(tmp_path: Path) -> None:
+    files = delivered("hammered_copper", "web-light", tmp_path / "a")
+    exact = delivered("hammered_copper", "separate-png", tmp_path / "b")
+    lossy = files["hammered_copper_base_color.jpg"].astype(int)
+    difference = np.abs(lossy - exact["hammered_copper_base_color.png"])
+    assert 0 < difference.max() <= 40
+    assert difference.mean() <= 3
+    deep = exact["hammered_copper_normal.png"]
+    assert np.abs(files["hammered_copper_normal.webp"] - np.round(deep / 257)).max() <= 1
+
+
+@pytest.mark.parametrize(
+    ("facts", "said"),
+    [
+        ({"format": "jpeg", "bits": 16}, "jpeg has 8 bits"),
+        ({"format": "tga", "bits": 16}, "tga has 8 bits"),
+        ({"format": "webp", "bits": 8}, "webp holds 3 or 4 channels"),
+        ({"format": "exr", "bits": 16, "encoding": "srgb"}, "exr holds linear light"),
+    ],
+)
+def test_what_a_format_cannot_hold_is_refused(facts: dict[str, Any], said: str) -> None:
+    slot = {"R": {"map": "roughness"}}
+    with pytest.raises(ValidationError, match=said):
+        FileSpec.model_validate({"name": "x", "encoding": "linear", "channels": slot, **facts})

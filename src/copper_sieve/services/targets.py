@@ -136,7 +136,9 @@ def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
 
 
 def _png(codes: np.ndarray) -> bytes:
-    if codes.dtype != np.uint8:
+    if codes.dtype == np.float32:
+        codes = quantize(codes, 8)
+    elif codes.dtype != np.uint8:
         codes = quantize(codes / np.float32(65535), 8)
     names = ("Y",) if codes.shape[2] == 1 else ("R", "G", "B")
     return encode_png(Picture(np.ascontiguousarray(codes), names, Encoding.LINEAR))

@@ -992,7 +992,7 @@ export interface components {
         };
         /**
          * ChannelCheck
-         * @description One channel against what it should hold.
+         * @description One channel against what it should hold; of a lossy file, against it before it was written.
          *
          *     largest and mean are differences in codes; None where the right codes are not at hand and
          *     only their checksum tells that they differ.
@@ -1374,6 +1374,12 @@ export interface components {
             /** Bits */
             bits: number;
             encoding: components["schemas"]["Encoding"];
+            /**
+             * Lossy
+             * @description the codes are those that the file gives back
+             * @default false
+             */
+            lossy: boolean;
             /** Channels */
             channels: components["schemas"]["ChannelEntry"][];
         };
@@ -1393,7 +1399,7 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "png" | "tga" | "tiff";
+            format: "png" | "tga" | "tiff" | "webp" | "jpeg" | "exr";
             /**
              * Bits
              * @default 8

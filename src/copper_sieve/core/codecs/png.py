@@ -97,6 +97,16 @@ def pillow_codes(image: Image.Image) -> Codes:
     return codes[:, :, None] if codes.ndim == 2 else codes
 
 
+def read_opencv_codes(path: Path) -> Codes:
+    """Codes through OpenCV: (H, W, C), R G B A. Raises DamagedPictureError."""
+    codes = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
+    if codes is None:
+        raise DamagedPictureError(f"{path.name} is cut short or damaged: export or copy it again")
+    if codes.ndim == 2:
+        return codes[:, :, None]
+    return np.ascontiguousarray(codes[:, :, [2, 1, 0, 3][: codes.shape[2]]])
+
+
 def encode_png(picture: Picture) -> bytes:
     """Encode 8 or 16-bit codes; sRGB pictures are tagged, linear data carries no color chunk."""
     codes = picture.codes

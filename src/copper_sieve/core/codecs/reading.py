@@ -8,7 +8,7 @@ from typing import TypeVar
 
 from copper_sieve.core.codecs.lossy import read_pillow, read_pillow_spec
 from copper_sieve.core.codecs.openimage import read_oiio, read_oiio_codes, read_oiio_spec
-from copper_sieve.core.codecs.png import read_png, read_png_spec
+from copper_sieve.core.codecs.png import read_opencv_codes, read_png, read_png_spec
 from copper_sieve.core.codecs.spec import (
     DEFAULT_LIMITS,
     Limits,
@@ -95,4 +95,6 @@ def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> tuple[PictureSp
 
 def reopen(path: Path) -> Codes:
     """Codes of a written file through a reader other than its writer: (H, W, C)."""
+    if path.suffix.lower() == ".webp":  # OpenImageIO multiplies its colors by their alpha
+        return read_opencv_codes(path)
     return read_oiio_codes(path)

@@ -21,6 +21,8 @@ from copper_sieve.core.presets.manifest import (
     Manifest,
 )
 
+_LOSSY_MEAN = 3.0  # codes by which a lossy file may differ on average
+
 
 def file_sha256(path: Path) -> str:
     """SHA-256 of a file, read in pieces."""
@@ -105,7 +107,7 @@ def check_file(folder: Path, entry: FileEntry, expected: Codes | None) -> FileCh
     if not problems:
         for index, channel in enumerate(entry.channels):
             due = None if expected is None else expected[:, :, index]
-            check = _check_channel(codes[:, :, index], channel, due)
+            check = _check_channel(codes[:, :, index], channel, due, lossy=entry.lossy)
             channels.append(check)
             if not check.ok:
                 by = "" if check.largest is None else f" by up to {check.largest} codes"
@@ -117,16 +119,22 @@ def check_file(folder: Path, entry: FileEntry, expected: Codes | None) -> FileCh
     )
 
 
-def _check_channel(found: Codes, entry: ChannelEntry, due: Codes | None) -> ChannelCheck:
+def _check_channel(
+    found: Codes, entry: ChannelEntry, due: Codes | None, *, lossy: bool
+) -> ChannelCheck:
     holds = " ".join(filter(None, [entry.map, entry.component if entry.component != "v" else None]))
     holds = holds or "; ".join(segment.words() for segment in entry.segments)
     holds = holds or f"constant {entry.constant}"
     same = codes_sha256(found) == entry.codes_sha256
-    largest, mean = (0, 0.0) if same else (None, None)
-    if due is not None and not same:
-        difference = np.abs(found.astype(np.int64) - due.astype(np.int64))
-        largest, mean = int(difference.max()), float(difference.mean())
-    return ChannelCheck(channel=entry.channel, holds=holds, ok=same, largest=largest, mean=mean)
+    ok = same
+    largest, mean = (0, 0.0) if same and not lossy else (None, None)
+    if due is not None and (lossy or not same):
+        difference = np.abs(found.astype(np.float64) - due.astype(np.float64))
+        whole = due.dtype != np.float32
+        largest, mean = difference.max().item(), float(difference.mean())
+        largest = round(largest) if whole else largest
+        ok = same and mean <= _LOSSY_MEAN
+    return ChannelCheck(channel=entry.channel, holds=holds, ok=ok, largest=largest, mean=mean)
 
 
 def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> FileCheck:

@@ -6,8 +6,10 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from copper_sieve.core.codecs.writing import FORMATS
 from copper_sieve.core.image.encoding import (
     REC709_LUMINANCE,
+    dequantize,
     linear_to_srgb,
     max_code,
     quantize,
@@ -21,12 +23,16 @@ from copper_sieve.core.presets.target_preset import FileSpec, Segment, Slot
 
 
 def pack_codes(file: PackedFile, rasters: Mapping[MapKind, Raster], normal_y: NormalY) -> Picture:
-    """The codes of one file, exactly as it must hold them: (H, W, C) uint8 or uint16."""
+    """The codes of one file, exactly as it must hold them: (H, W, C) uint8, uint16 or float32."""
     width, height = file.size
-    depth = np.uint8 if file.spec.bits == 8 else np.uint16
+    floating = FORMATS[file.spec.format].floating
+    depth = np.float32 if floating else np.uint8 if file.spec.bits == 8 else np.uint16
     codes = np.empty((height, width, len(file.slots)), dtype=depth)
     for i, (letter, slot) in enumerate(file.slots.items()):
-        codes[:, :, i] = _slot_codes(file.spec, letter, slot, rasters, normal_y)
+        if floating:
+            codes[:, :, i] = _slot_values(slot, rasters, normal_y)
+        else:
+            codes[:, :, i] = _slot_codes(file.spec, letter, slot, rasters, normal_y)
     names = ("Y",) if codes.shape[2] == 1 else tuple(file.slots)
     return Picture(codes, names, file.spec.encoding)
 
@@ -58,6 +64,21 @@ def _slot_codes(
     if flips and not slot.changes:
         codes = flip_green_codes(codes)
     return np.asarray(top - codes, dtype=codes.dtype) if inversions % 2 else codes
+
+
+def _slot_values(slot: Slot, rasters: Mapping[MapKind, Raster], normal_y: NormalY) -> Float:
+    """For a floating point file of half precision: light is not clipped unless it is changed."""
+    if slot.segments:
+        codes = _segment_codes(slot.segments, rasters, normal_y, bits=16, as_light=False)
+        values = dequantize(codes)
+    elif slot.map is None:
+        values = np.asarray(slot.constant or 0.0, dtype=np.float32)
+    else:
+        values = stored(rasters[slot.map], slot.map, slot.component, as_light=False)
+        if _flips_green(slot.map, slot.component, normal_y):
+            values = np.float32(1) - values
+        values = _changed(values, slot.changes)
+    return values.astype(np.float16).astype(np.float32)
 
 
 def _flips_green(kind: MapKind, component: str, normal_y: NormalY) -> bool:

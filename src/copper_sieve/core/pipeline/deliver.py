@@ -13,7 +13,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.codecs import FORMATS, reopen, write_picture
 from copper_sieve.core.codecs.glb import GlbTextures, encode_glb
 from copper_sieve.core.errors import (
     CancelledError,
@@ -198,8 +198,10 @@ def _flush(path: Path) -> None:
 
 def _file_entry(path: Path, file: PackedFile, picture: Picture, graph: Plan) -> FileEntry:
     channels = []
+    lossy = not FORMATS[file.spec.format].lossless
+    held = reopen(path) if lossy else picture.codes
     for index, (letter, slot) in enumerate(file.slots.items()):
-        codes = picture.codes[:, :, index]
+        codes = held[:, :, index]
         channels.append(
             ChannelEntry(
                 channel=letter,
@@ -210,8 +212,8 @@ def _file_entry(path: Path, file: PackedFile, picture: Picture, graph: Plan) -> 
                 segments=slot.segments,
                 content_key=graph.outputs[slot.map] if slot.map else None,
                 codes_sha256=codes_sha256(codes),
-                minimum=int(codes.min()),
-                maximum=int(codes.max()),
+                minimum=codes.min().item(),
+                maximum=codes.max().item(),
                 mean=round(float(codes.mean()), 4),
             )
         )
@@ -224,6 +226,7 @@ def _file_entry(path: Path, file: PackedFile, picture: Picture, graph: Plan) -> 
         height=file.size[1],
         bits=file.spec.bits,
         encoding=file.spec.encoding,
+        lossy=lossy,
         channels=tuple(channels),
     )
 

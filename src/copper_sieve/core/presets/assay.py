@@ -6,7 +6,7 @@ from copper_sieve.core.presets.base import Model
 
 
 class ChannelCheck(Model):
-    """One channel against what it should hold.
+    """One channel against what it should hold; of a lossy file, against it before it was written.
 
     largest and mean are differences in codes; None where the right codes are not at hand and
     only their checksum tells that they differ.
@@ -15,7 +15,7 @@ class ChannelCheck(Model):
     channel: str
     holds: str
     ok: bool
-    largest: int | None
+    largest: int | float | None
     mean: float | None
 
 

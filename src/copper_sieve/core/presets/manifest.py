@@ -29,8 +29,8 @@ class ChannelEntry(Model):
     segments: tuple[Segment, ...] = ()
     content_key: str | None = None
     codes_sha256: str
-    minimum: int
-    maximum: int
+    minimum: int | float
+    maximum: int | float
     mean: float
 
 
@@ -45,6 +45,7 @@ class FileEntry(Model):
     height: int
     bits: int
     encoding: Encoding
+    lossy: bool = Field(default=False, description="the codes are those that the file gives back")
     channels: tuple[ChannelEntry, ...]
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field, field_validator, model_validator
 
+from copper_sieve.core.codecs.writing import FORMATS
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.presets.base import Model, list_of
@@ -113,7 +114,7 @@ class FileSpec(Model):
 
     name: str
     suffix: str = ""
-    format: Literal["png", "tga", "tiff"]
+    format: Literal["png", "tga", "tiff", "webp", "jpeg", "exr"]
     bits: Literal[8, 16] = 8
     encoding: Encoding
     channels: dict[Letter, Slot]
@@ -124,6 +125,22 @@ class FileSpec(Model):
         if set(channels) not in ({"R"}, {"R", "G", "B"}, {"R", "G", "B", "A"}):
             raise ValueError("channels are R, or R G B, or R G B A")
         return {letter: channels[letter] for letter in get_args(Letter) if letter in channels}
+
+    @model_validator(mode="after")
+    def _can_be_held(self) -> FileSpec:
+        known = FORMATS[self.format]
+        if self.bits not in known.bits:
+            raise ValueError(
+                f"{self.format} has {' or '.join(map(str, known.bits))} bits a channel"
+            )
+        if len(self.channels) not in known.channels:
+            raise ValueError(
+                f"{self.format} holds {' or '.join(map(str, known.channels))} channels, "
+                f"not {len(self.channels)}"
+            )
+        if known.floating and self.encoding is not Encoding.LINEAR:
+            raise ValueError(f"{self.format} holds linear light: choose data, not sRGB")
+        return self
 
 
 class DocumentSpec(Model):

@@ -23,6 +23,9 @@ const formats = [
   { value: "tga 8", label: "TGA 8" },
   { value: "tiff 8", label: "TIFF 8" },
   { value: "tiff 16", label: "TIFF 16" },
+  { value: "exr 16", label: "EXR half" },
+  { value: "webp 8", label: "WebP, exact" },
+  { value: "jpeg 8", label: "JPEG, lossy" },
 ] as const;
 const encodings = [
   { value: "srgb", label: "sRGB" },
@@ -65,6 +68,8 @@ export function FileFoot({ file, tried, width, leftOut, locked, onFacts, onRemov
             onFacts({
               format: format as FileSpec["format"],
               bits: Number(bits) as FileSpec["bits"],
+              // Floating point holds linear light.
+              encoding: format === "exr" ? "linear" : file.encoding,
             });
           }}
         >
