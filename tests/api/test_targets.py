@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import io
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -138,6 +139,7 @@ def test_an_own_target_is_delivered_and_its_change_makes_that_stale(
         return client.get(f"/api/sets/{wall['id']}").json()["readiness"]["ours"]
 
     assert state() == "delivered"
+    _look_at_a_channel(client, asked.json()["id"])
     files = [{**file, "suffix": file["suffix"].lower()} for file in preset["files"]]
     client.put("/api/targets/ours", json={"edition": 1, "preset": {**preset, "files": files}})
     assert state() == "stale"
@@ -145,3 +147,29 @@ def test_an_own_target_is_delivered_and_its_change_makes_that_stale(
     gone = client.post(f"/api/projects/{project}/dry-runs", json=body)
     assert gone.status_code == 404
     assert "choose one of" in gone.json()["message"]
+
+
+def _look_at_a_channel(client: TestClient, delivery_id: int) -> None:
+    """Each channel is held against the map that it was made of; a touched file shows it."""
+    part = client.get(f"/api/deliveries/{delivery_id}").json()["parts"][0]
+    address = f"/api/deliveries/{delivery_id}/parts/{part['n']}/files/T_wall_MRA.tga/channels"
+    view = client.get(f"{address}/G").json()
+    assert (view["words"], view["largest"], view["mean"]) == ("roughness", 0, 0)
+    assert _picture(view["held"]).shape == (48, 64)
+    np.testing.assert_array_equal(_picture(view["held"]), _picture(view["map"]))
+    assert _picture(view["difference"]).max() == 0
+    path = Path(part["folder"]) / "T_wall_MRA.tga"
+    codes = np.asarray(Image.open(path)).copy()
+    codes[10, 20, 1] ^= 3
+    Image.fromarray(codes).save(path)
+    view = client.get(f"{address}/G").json()
+    assert 1 <= view["largest"] <= 3
+    assert view["mean"] == pytest.approx(view["largest"] / (48 * 64))
+    touched = _picture(view["difference"])
+    assert np.flatnonzero(touched).tolist() == [10 * 64 + 20]
+    assert touched.max() == 16 * view["largest"]
+    assert client.get(f"{address}/A").status_code == 404
+
+
+def _picture(url: str) -> np.ndarray:
+    return np.asarray(Image.open(io.BytesIO(base64.b64decode(url.split(",")[1]))))

@@ -100,6 +100,18 @@ def test_a_copy_is_rebuilt_on_the_grid_and_undone(served: Served, page: Page) ->
     expect(page.get_by_text("T_hammered_copper_Mix.tga")).to_be_visible(timeout=SLOW)
     expect(page.get_by_text("A roughness, inverted")).to_be_visible()
 
+    # What was written is held against its source, channel by channel.
+    page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
+    page.get_by_role("link", name="Download zip").wait_for(timeout=SLOW)
+    page.get_by_role("button", name=re.compile("Hold A of T_hammered_copper_Mix")).click()
+    viewer = page.get_by_role("dialog")
+    expect(viewer).to_contain_text("roughness, inverted")
+    expect(viewer).to_contain_text("every texel holds what it should", timeout=SLOW)
+    for title in ("the map before", "what it should hold", "in the file", "difference × 16"):
+        expect(viewer.get_by_role("img", name=title)).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(viewer).to_have_count(0)
+
 
 def test_the_grid_is_worked_by_keys_and_grows_files(served: Served, page: Page) -> None:
     _copied(served, page, "mra-y-down", "Keys")

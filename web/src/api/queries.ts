@@ -102,6 +102,19 @@ export const queries = {
         answer(api.GET("/api/projects/{project}/deliveries", { params: { path: { project } } })),
       refetchInterval: (query) => (query.state.data?.some(isUnderWay) ? BUSY_EVERY : CALM_EVERY),
     }),
+  /** A channel of a delivered file against what it was made of. */
+  channel: (of: { delivery: number; part: number; file: string; letter: string }) =>
+    queryOptions({
+      queryKey: ["channel", of],
+      queryFn: () =>
+        answer(
+          api.GET("/api/deliveries/{delivery_id}/parts/{n}/files/{name}/channels/{letter}", {
+            params: {
+              path: { delivery_id: of.delivery, n: of.part, name: of.file, letter: of.letter },
+            },
+          }),
+        ),
+    }),
   delivery: (id: number) =>
     queryOptions({
       queryKey: ["delivery", id],

@@ -819,6 +819,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/parts/{n}/files/{name}/channels/{letter}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Channel
+         * @description A channel of a delivered file against the map that it was made of.
+         */
+        get: operations["channel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1055,6 +1075,32 @@ export interface components {
             confidence: number;
             /** Reason */
             reason: string;
+        };
+        /**
+         * ChannelViewRead
+         * @description A channel of a delivered file: pictures (data URLs, PNG) and how far it is from its due.
+         *
+         *     map : what it was made of, before its changes; null for constants and shared channels
+         *     difference : amplified so many times
+         *     largest, mean : in codes
+         */
+        ChannelViewRead: {
+            /** Words */
+            words: string;
+            /** Held */
+            held: string;
+            /** Due */
+            due: string;
+            /** Map */
+            map: string | null;
+            /** Difference */
+            difference: string;
+            /** Amplified */
+            amplified: number;
+            /** Largest */
+            largest: number;
+            /** Mean */
+            mean: number;
         };
         /**
          * Clamp
@@ -4498,6 +4544,49 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    channel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                n: number;
+                name: string;
+                letter: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChannelViewRead"];
+                };
             };
             /** @description Not Found */
             404: {

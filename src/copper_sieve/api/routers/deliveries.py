@@ -8,9 +8,11 @@ from zipstream import ZIP_DEFLATED, ZIP_STORED, ZipStream
 
 from copper_sieve.api.deps import ContextDep
 from copper_sieve.api.schemas.deliveries import (
+    ChannelViewRead,
     DeliveryCreate,
     DeliveryRead,
     DryRunPartRead,
+    read_channel_view,
     read_delivery,
     read_dry_run,
 )
@@ -18,6 +20,7 @@ from copper_sieve.core.codecs import read_picture
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.pipeline.intake import thumbnail
 from copper_sieve.services import deliveries
+from copper_sieve.services.channel_view import channel_view
 
 router = APIRouter(prefix="/api", tags=["deliveries"])
 
@@ -72,3 +75,11 @@ def picture(delivery_id: int, n: int, name: str, context: ContextDep) -> Respons
     path = deliveries.delivered_file(context, delivery_id, n, name)
     small = thumbnail(read_picture(path)[1])
     return Response(encode_png(small), 200, {"Cache-Control": "no-cache"}, "image/png")
+
+
+@router.get("/deliveries/{delivery_id}/parts/{n}/files/{name}/channels/{letter}")
+def channel(
+    delivery_id: int, n: int, name: str, letter: str, context: ContextDep
+) -> ChannelViewRead:
+    """A channel of a delivered file against the map that it was made of."""
+    return read_channel_view(channel_view(context, delivery_id, n, name, letter))

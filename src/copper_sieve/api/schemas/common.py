@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+
 from pydantic import BaseModel, ConfigDict
 
 
@@ -24,3 +26,8 @@ class ErrorAnswer(Answer):
 
     code: str
     message: str
+
+
+def png_url(png: bytes) -> str:
+    """A PNG as a data URL, for small pictures that belong to an answer."""
+    return "data:image/png;base64," + base64.b64encode(png).decode()

@@ -7,10 +7,11 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.core.pipeline.pack import PackedFile
 from copper_sieve.core.presets.assay import Assay
 from copper_sieve.core.presets.manifest import Manifest
+from copper_sieve.services.channel_view import AMPLIFIED, ChannelView
 from copper_sieve.services.deliveries import DryRunPart
 
 
@@ -94,6 +95,24 @@ class DeliveryRead(Answer):
     parts: list[DeliveryPartRead]
 
 
+class ChannelViewRead(Answer):
+    """A channel of a delivered file: pictures (data URLs, PNG) and how far it is from its due.
+
+    map : what it was made of, before its changes; null for constants and shared channels
+    difference : amplified so many times
+    largest, mean : in codes
+    """
+
+    words: str
+    held: str
+    due: str
+    map: str | None
+    difference: str
+    amplified: int
+    largest: float
+    mean: float
+
+
 def read_dry_run(part: DryRunPart) -> DryRunPartRead:
     """The answer for one part of a dry run."""
     packing = part.packing
@@ -152,3 +171,17 @@ def read_delivery(row: dict[str, Any]) -> DeliveryRead:
         for part in row["parts"]
     ]
     return DeliveryRead(**{**row, "parts": parts})
+
+
+def read_channel_view(view: ChannelView) -> ChannelViewRead:
+    """The answer for one channel of a delivered file."""
+    return ChannelViewRead(
+        words=view.words,
+        held=png_url(view.held),
+        due=png_url(view.due),
+        map=None if view.map is None else png_url(view.map),
+        difference=png_url(view.difference),
+        amplified=AMPLIFIED,
+        largest=view.largest,
+        mean=view.mean,
+    )

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import base64
-
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.api.schemas.deliveries import RemarkRead
 from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.services.targets import Target, Trial, TriedFile
@@ -93,11 +91,7 @@ def _read_file(one: TriedFile) -> TriedFileRead:
         memory=MemoryRead(
             format=memory.format, blocks=memory.blocks, plain=memory.plain, remark=memory.remark
         ),
-        picture=_url(one.picture),
-        alpha=None if one.alpha is None else _url(one.alpha),
+        picture=png_url(one.picture),
+        alpha=None if one.alpha is None else png_url(one.alpha),
         channels={letter: slot.words() for letter, slot in one.file.slots.items()},
     )
-
-
-def _url(png: bytes) -> str:
-    return "data:image/png;base64," + base64.b64encode(png).decode()

@@ -1,13 +1,14 @@
 // One delivery: progress while it runs, then the assay, file by file and channel by channel.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Check, Download, X } from "lucide-react";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import { answer, api, type DeliveryRead } from "@/api/client";
 import { isUnderWay, queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
 import { bytes, underRoot, words } from "@/parts/figures";
+import { type ChannelOf, ChannelViewer } from "./channel-viewer";
 import { StateBadge } from "./deliveries";
 
 export function DeliveryPage() {
@@ -112,6 +113,7 @@ type PartRead = DeliveryRead["parts"][number];
 function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
   const { manifest, assay } = part;
   const root = useQuery(queries.health()).data?.delivery_root;
+  const [viewed, setViewed] = useState<ChannelOf | null>(null);
   if (!manifest || !assay) return null;
   const checks = new Map(assay.files.map((file) => [file.name, file]));
   const channels = assay.files.reduce((sum, file) => sum + (file.channels?.length ?? 0), 0);
@@ -165,7 +167,22 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
                   <tr key={channel.channel}>
                     <td className="font-medium">{channel.channel}</td>
                     <td>
-                      {words(channel.holds)}
+                      <button
+                        type="button"
+                        title="Hold it against its source"
+                        aria-label={`Hold ${channel.channel} of ${file.name} against its source`}
+                        className="text-left underline decoration-rule underline-offset-2 hover:text-copper"
+                        onClick={() =>
+                          setViewed({
+                            delivery: delivery.id,
+                            part: part.n,
+                            file: file.name,
+                            letter: channel.channel,
+                          })
+                        }
+                      >
+                        {words(channel.holds)}
+                      </button>
                       {channel.holds === "normal y" && ` · green ${manifest.normal_y}`}
                     </td>
                     <td className="text-right figures">{channel.largest ?? "?"}</td>
@@ -202,6 +219,7 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
           </li>
         ))}
       </ul>
+      {viewed && <ChannelViewer of={viewed} onClose={() => setViewed(null)} />}
       {(manifest.remarks ?? []).map((remark) => (
         <p key={remark} className="px-4 py-1.5 text-[13px] text-second">
           · {remark}

@@ -1,0 +1,94 @@
+"""One channel of a delivered file held against the map that it was made of."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from copper_sieve.core.codecs import reopen
+from copper_sieve.core.codecs.png import encode_png
+from copper_sieve.core.errors import NotFoundError
+from copper_sieve.core.image.encoding import dequantize, quantize
+from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
+from copper_sieve.core.pipeline.channels import pack_codes, stored
+from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.pipeline.pack import pack
+from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.presets.target_preset import TargetPreset
+from copper_sieve.core.presets.texture_set import SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.services.deliveries import delivered_file, get
+from copper_sieve.store.sources import source_sizes
+
+_SIDE = 512
+AMPLIFIED = 16  # the difference's picture, so that a code can be seen
+
+
+@dataclass(frozen=True, slots=True)
+class ChannelView:
+    """PNGs of a channel as the file holds it, as it should be, the map before its changes, and
+    the difference (amplified); how far apart the first two are, in codes.
+
+    map : None for constants and for several maps in one channel
+    """
+
+    words: str
+    held: bytes
+    due: bytes
+    map: bytes | None
+    difference: bytes
+    largest: float
+    mean: float
+
+
+def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: str) -> ChannelView:
+    """Compute a channel anew from the maps as they were delivered, and compare.
+
+    Raises NotFoundError where the delivery, the file or the channel is not there.
+    """
+    path = delivered_file(context, delivery_id, n, name)
+    part = next(one for one in get(context, delivery_id)["parts"] if one["n"] == n)
+    texture_set = SetDefinition.model_validate(part["definition"])
+    with context.database.transaction() as connection:
+        sizes = source_sizes(connection, texture_set.sources())
+    preset = TargetPreset.model_validate(part["preset"])
+    project = Path(part["folder"]).parent.parent.name
+    packing = pack(preset, texture_set, sizes, longer_side=part["longer_side"], project=project)
+    file = next((one for one in packing.files if one.name == name), None)
+    if file is None or letter not in file.slots:
+        raise NotFoundError(f"{name} has no channel {letter}")
+    slot = file.slots[letter]
+    wanted = {kind for one in file.slots.values() for kind in one.maps}
+    graph = plan(packing.texture_set, sizes, wanted=wanted, longer_side=max(packing.size))
+    rasters = evaluate(graph, context.load_source, cache=context.cache)
+    index = list(file.slots).index(letter)
+    due = pack_codes(file, rasters, preset.normal_y).codes[:, :, index]
+    held = reopen(path)[:, :, index]
+    before = None
+    if slot.map:
+        light = file.spec.encoding is Encoding.SRGB and letter != "A"
+        before = stored(rasters[slot.map], slot.map, slot.component, as_light=light)
+    apart = np.abs(held.astype(np.float64) - due.astype(np.float64))
+    share = dequantize(held) - dequantize(due)
+    return ChannelView(
+        words=slot.words(),
+        held=_png(dequantize(held)),
+        due=_png(dequantize(due)),
+        map=None if before is None else _png(before),
+        difference=_png(np.abs(share) * AMPLIFIED),
+        largest=apart.max().item(),
+        mean=float(apart.mean()),
+    )
+
+
+def _png(values: Float) -> bytes:
+    """A grey picture, reduced without blurring single texels away."""
+    codes: Codes = quantize(values, 8)
+    longer = max(codes.shape)
+    if longer > _SIDE:
+        size = tuple(max(1, side * _SIDE // longer) for side in codes.shape[::-1])
+        codes = cv2.resize(codes, size, interpolation=cv2.INTER_AREA)
+    return encode_png(Picture(codes[:, :, None], ("Y",), Encoding.LINEAR))
