@@ -8,12 +8,13 @@ import numpy as np
 
 from copper_sieve.core.codecs.png import encode_png
 from copper_sieve.core.errors import ConflictError, SieveError, UnknownTargetError
-from copper_sieve.core.image.encoding import quantize
+from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.pipeline.channels import pack_codes
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.pack import PackedFile, Packing, pack
 from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.pipeline.proof import BEFORE, Proof, prove
 from copper_sieve.core.presets.catalog import builtin_targets
 from copper_sieve.core.presets.memory import Memory, memory_of
 from copper_sieve.core.presets.target_preset import TargetPreset
@@ -50,12 +51,26 @@ class TriedFile:
 
 
 @dataclass(frozen=True, slots=True)
+class TriedProof:
+    """The set's material and the target's under one shader (PNG), and how different they look.
+
+    mean, largest : CIEDE2000
+    """
+
+    before: bytes
+    after: bytes
+    mean: float
+    largest: float
+
+
+@dataclass(frozen=True, slots=True)
 class Trial:
     """A target tried on a set: its files, or what is in the way."""
 
     files: tuple[TriedFile, ...]
     packing: Packing | None
     error: str | None
+    proof: TriedProof | None = None
 
 
 def all_targets(connection: Transaction) -> dict[str, Target]:
@@ -113,16 +128,18 @@ def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
         packing = pack(preset, texture_set, sizes)
         side = min(_PICTURE_SIDE, max(packing.size))
         small = pack(preset, texture_set, sizes, longer_side=side)
+        wanted = dict.fromkeys(
+            (*small.wanted, *(kind for kind in BEFORE if kind in small.texture_set.maps))
+        )
         graph = plan(
-            small.texture_set, sizes, wanted=small.wanted, longer_side=side,
-            working_side=_WORKING_SIDE,
-        )  # fmt: skip
+            small.texture_set, sizes, wanted=wanted, longer_side=side, working_side=_WORKING_SIDE
+        )
         rasters = evaluate(graph, context.load_source, cache=context.memory)
     except SieveError as error:
         return Trial((), None, error.message)
-    files = []
+    files, pictures = [], {}
     for whole, reduced in zip(packing.files, small.files, strict=True):
-        picture = pack_codes(reduced, rasters, preset.normal_y)
+        picture = pictures[reduced.name] = pack_codes(reduced, rasters, preset.normal_y)
         alpha = picture.codes[:, :, 3:] if picture.codes.shape[2] == 4 else None
         files.append(
             TriedFile(
@@ -132,7 +149,15 @@ def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
                 None if alpha is None else _png(alpha),
             )
         )
-    return Trial(tuple(files), packing, None)
+    return Trial(tuple(files), packing, None, _proved(prove(small, rasters, pictures)))
+
+
+def _proved(proof: Proof | None) -> TriedProof | None:
+    if proof is None:
+        return None
+    before, after = (_png(quantize(linear_to_srgb(np.clip(one, 0, 1)), 8))
+                     for one in (proof.before, proof.after))  # fmt: skip
+    return TriedProof(before, after, proof.mean, proof.largest)
 
 
 def _png(codes: np.ndarray) -> bytes:

@@ -1948,6 +1948,20 @@ export interface components {
             sets: number;
         };
         /**
+         * ProofRead
+         * @description The material before and after, under one shader (data URLs, PNG); CIEDE2000 between them.
+         */
+        ProofRead: {
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Mean */
+            mean: number;
+            /** Largest */
+            largest: number;
+        };
+        /**
          * Range
          * @description One range of values mapped onto another, evenly; what lies outside goes to its ends.
          */
@@ -2631,6 +2645,8 @@ export interface components {
             remarks: components["schemas"]["RemarkRead"][];
             /** Error */
             error: string | null;
+            /** @description null where the files make no whole material */
+            proof: components["schemas"]["ProofRead"] | null;
         };
         /**
          * TriedFileRead

@@ -7,7 +7,7 @@ from pydantic import Field
 from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.api.schemas.deliveries import RemarkRead
 from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.services.targets import Target, Trial, TriedFile
+from copper_sieve.services.targets import Target, Trial, TriedFile, TriedProof
 
 
 class TargetRead(TargetPreset):
@@ -53,6 +53,15 @@ class TriedFileRead(Answer):
     channels: dict[str, str] = Field(description="in words, by letter")
 
 
+class ProofRead(Answer):
+    """The material before and after, under one shader (data URLs, PNG); CIEDE2000 between them."""
+
+    before: str
+    after: str
+    mean: float
+    largest: float
+
+
 class TrialRead(Answer):
     """What a target would write of a set, or what is in the way."""
 
@@ -60,6 +69,7 @@ class TrialRead(Answer):
     documents: list[str]
     remarks: list[RemarkRead]
     error: str | None
+    proof: ProofRead | None = Field(description="null where the files make no whole material")
 
 
 def read_target(target: Target) -> TargetRead:
@@ -78,6 +88,16 @@ def read_trial(trial: Trial) -> TrialRead:
             for remark in (packing.remarks if packing else ())
         ],
         error=trial.error,
+        proof=_read_proof(trial.proof) if trial.proof else None,
+    )
+
+
+def _read_proof(proof: TriedProof) -> ProofRead:
+    return ProofRead(
+        before=png_url(proof.before),
+        after=png_url(proof.after),
+        mean=proof.mean,
+        largest=proof.largest,
     )
 
 

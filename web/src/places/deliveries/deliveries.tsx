@@ -132,7 +132,7 @@ interface ChoiceProps {
 
 function Choice({ title, empty, options, chosen, onToggle }: ChoiceProps) {
   return (
-    <fieldset className="mb-4">
+    <fieldset className="mb-4 min-w-0">
       <legend className="mb-1 text-[12.5px] font-medium text-second">{title}</legend>
       {options.length === 0 && <p className="text-second">{empty}</p>}
       {options.map((option) => (

@@ -13,6 +13,7 @@ import { Badge } from "@/parts/marks";
 import { notify } from "@/parts/notices";
 import { PackingGrid } from "./grid";
 import { freeId, kindsIn, rowsOf, takesLuminance } from "./packing";
+import { Proof } from "./proof";
 import { presetOf, useTarget } from "./use-target";
 
 export function Targets() {
@@ -240,6 +241,7 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
           onChange={state.change}
         />
       </div>
+      {trial?.proof && <Proof proof={trial.proof} />}
       {trial && trial.remarks.length > 0 && (
         <ul aria-label="Remarks" className="flex flex-wrap gap-2 pt-2.5">
           {trial.remarks.map((one) => (

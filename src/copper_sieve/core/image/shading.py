@@ -1,0 +1,58 @@
+"""One reference shader: a flat piece of material seen straight on, under fixed lights.
+
+GGX microfacets with height-correlated Smith shadowing and Schlick's Fresnel, as the glTF 2.0
+specification's appendix B describes them; the diffuse part is what the Fresnel leaves.
+
+References: B. Walter et al., "Microfacet models for refraction through rough surfaces", 2007.
+E. Heitz, "Understanding the masking-shadowing function in microfacet-based BRDFs", 2014.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from copper_sieve.core.image.raster import Float
+
+# Direction towards each light (normalized below) and its strength.
+_LIGHTS = (((0.45, 0.55, 0.70), 2.6), ((-0.65, 0.15, 0.75), 1.2), ((0.1, -0.75, 0.65), 0.8))
+_SKY = 0.35
+_LEAST_ALPHA = 0.02
+
+
+@dataclass(frozen=True, slots=True)
+class Material:
+    """What the shader takes, whatever workflow it came from; (H, W, C) float32.
+
+    diffuse : the light that is scattered, linear; f0 : reflectance seen head on, linear
+    roughness : perceptual, [0, 1]; normal : unit vectors, Y up
+    """
+
+    diffuse: Float
+    f0: Float
+    roughness: Float
+    normal: Float
+
+
+def shade(material: Material) -> Float:
+    """The light that reaches the eye: (H, W, 3) float32, linear, not clipped."""
+    view = np.array([0, 0, 1], dtype=np.float32)
+    alpha = np.maximum(material.roughness**2, np.float32(_LEAST_ALPHA))
+    seen = np.maximum(material.normal @ view, np.float32(1e-3))[:, :, None]
+    light = np.float32(_SKY) * (material.diffuse + material.f0)
+    for direction, strength in _LIGHTS:
+        towards = np.array(direction, dtype=np.float32)
+        towards /= np.linalg.norm(towards)
+        half = (towards + view) / np.linalg.norm(towards + view)
+        lit = np.maximum(material.normal @ towards, np.float32(0))[:, :, None]
+        across = np.clip(material.normal @ half, 0, 1)[:, :, None]
+        fresnel = material.f0 + (1 - material.f0) * np.float32((1 - float(view @ half)) ** 5)
+        a2 = alpha**2
+        spread = a2 / (np.float32(np.pi) * (across**2 * (a2 - 1) + 1) ** 2)
+        shadow = 0.5 / (
+            lit * np.sqrt(seen**2 * (1 - a2) + a2) + seen * np.sqrt(lit**2 * (1 - a2) + a2) + 1e-6
+        )
+        scattered = (1 - fresnel) * material.diffuse / np.float32(np.pi)
+        light = light + np.float32(strength) * lit * (scattered + fresnel * spread * shadow)
+    return np.asarray(light, dtype=np.float32)

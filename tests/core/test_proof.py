@@ -1,0 +1,125 @@
+"""Color difference against published values; the shader by hand; conversions proved on the demo."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.shading import Material, shade
+from copper_sieve.core.pipeline.channels import pack_codes
+from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.pipeline.pack import pack
+from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.pipeline.proof import BEFORE, Proof, prove
+from copper_sieve.core.presets.catalog import get_target
+from copper_sieve.core.presets.texture_set import Imported
+from copper_sieve.demo.lantern_row import SCENARIOS, scenario_set
+
+# From table 1 of Sharma, Wu and Dalal 2005: two colors and their difference.
+PUBLISHED = [
+    ((50, 2.6772, -79.7751), (50, 0, -82.7485), 2.0425),
+    ((50, 3.1571, -77.2803), (50, 0, -82.7485), 2.8615),
+    ((50, 2.8361, -74.0200), (50, 0, -82.7485), 3.4412),
+    ((50, 0, 0), (50, -1, 2), 2.3669),
+    ((50, 2.49, -0.001), (50, -2.49, 0.0009), 7.1792),
+    ((50, 2.49, -0.001), (50, -2.49, 0.0011), 7.2195),
+    ((50, -0.001, 2.49), (50, 0.0009, -2.49), 4.8045),
+    ((50, 2.5, 0), (73, 25, -18), 27.1492),
+    ((50, 2.5, 0), (58, 24, 15), 19.4535),
+    ((60.2574, -34.0099, 36.2677), (60.4626, -34.1751, 39.4387), 1.2644),
+    ((22.7233, 20.0904, -46.6940), (23.0331, 14.9730, -42.5619), 2.0373),
+    ((2.0776, 0.0795, -1.1350), (0.9033, -0.0636, -0.5514), 0.9082),
+]
+
+
+@pytest.mark.parametrize(("one", "other", "due"), PUBLISHED)
+def test_the_published_differences(one: tuple, other: tuple, due: float) -> None:
+    a, b = np.array(one, float), np.array(other, float)
+    assert float(delta_e_2000(a, b)) == pytest.approx(due, abs=1e-4)
+    assert float(delta_e_2000(b, a)) == pytest.approx(due, abs=1e-4)
+    assert float(delta_e_2000(a, a)) == 0
+
+
+def test_lab_of_known_lights() -> None:
+    np.testing.assert_allclose(to_lab(np.ones(3)), [100, 0, 0], atol=1e-3)
+    np.testing.assert_allclose(to_lab(np.zeros(3)), [0, 0, 0], atol=1e-6)
+    np.testing.assert_allclose(to_lab(np.full(3, 0.18418652)), [50, 0, 0], atol=1e-3)
+    # sRGB red in D65.
+    np.testing.assert_allclose(to_lab(np.array([1.0, 0, 0])), [53.24, 80.09, 67.20], atol=0.02)
+
+
+def plain(f0: float, roughness: float, diffuse: float = 0.0) -> Material:
+    shape = (1, 1, 3)
+    normal = np.zeros(shape, np.float32)
+    normal[..., 2] = 1
+    return Material(
+        np.full(shape, diffuse, np.float32), np.full(shape, f0, np.float32),
+        np.full((1, 1, 1), roughness, np.float32), normal,
+    )  # fmt: skip
+
+
+def test_the_shader_behaves_as_light_does() -> None:
+    # A flat matt white gives back of the lights what lies along them, and of the sky its share.
+    lights = [((0.45, 0.55, 0.70), 2.6), ((-0.65, 0.15, 0.75), 1.2), ((0.1, -0.75, 0.65), 0.8)]
+    along = sum(s * d[2] / np.linalg.norm(d) for d, s in lights) / np.pi + 0.35
+    assert shade(plain(0, 1.0, 1.0))[0, 0, 0] == pytest.approx(along, rel=0.02)
+    # Smooth metal that faces no light is darker than a rough one, and brighter where it mirrors.
+    assert shade(plain(0.9, 0.1))[0, 0, 0] < shade(plain(0.9, 0.5))[0, 0, 0]
+    mirror = plain(0.9, 0.2)
+    half = np.array([0.45, 0.55, 0.70]) / np.linalg.norm([0.45, 0.55, 0.70]) + (0, 0, 1)
+    mirror.normal[0, 0] = half / np.linalg.norm(half)
+    assert shade(mirror)[0, 0, 0] > 20 * shade(plain(0.9, 0.2))[0, 0, 0]
+
+
+def proved(room: str, target: str) -> Proof | None:
+    pictures = SCENARIOS[room].draw()
+    shas = {word: f"{n:064x}" for n, word in enumerate(pictures)}
+    by_sha = {shas[word]: one for word, one in pictures.items()}
+    texture_set = scenario_set(room, {word: Imported(source=sha) for word, sha in shas.items()})
+    sizes = {sha: one.size for sha, one in by_sha.items()}
+    packing = pack(get_target(target), texture_set, sizes, longer_side=128)
+    wanted = dict.fromkeys((*packing.wanted, *BEFORE))
+    rasters = evaluate(
+        plan(packing.texture_set, sizes, wanted=wanted, longer_side=128), by_sha.__getitem__
+    )
+    files = {f.name: pack_codes(f, rasters, packing.preset.normal_y) for f in packing.files}
+    return prove(packing, rasters, files)
+
+
+@pytest.mark.parametrize("room", sorted(SCENARIOS))
+@pytest.mark.parametrize("target", ["spec-gloss", "metal-smooth-alpha-y-up", "mra-y-down"])
+def test_the_demo_sets_look_the_same_after_conversion(room: str, target: str) -> None:
+    proof = proved(room, target)
+    assert proof
+    assert proof.before.std() > 0
+    assert proof.mean <= 1
+    assert proof.largest <= 8
+
+
+def test_a_proof_sees_what_is_wrong(monkeypatch: pytest.MonkeyPatch) -> None:
+    good = proved("hammered_copper", "spec-gloss")
+    assert good
+    from copper_sieve.core.operations import OPERATIONS
+
+    class Wrong:
+        """Glossiness that was not inverted."""
+
+        def __call__(self, inputs: dict, parameters: dict, surface: object) -> np.ndarray:
+            return inputs[MapKind.ROUGHNESS]
+
+    from dataclasses import replace
+
+    changed = replace(OPERATIONS["glossiness_from_roughness"], compute=Wrong())
+    monkeypatch.setitem(OPERATIONS, "glossiness_from_roughness", changed)
+    # The demo's copper came with its glossiness; a set without it shows the fault.
+    bad = proved("cedar_lattice", "spec-gloss")
+    assert bad
+    assert bad.mean > 3
+    assert good.mean < 1
+
+
+def test_files_that_make_no_material_prove_nothing() -> None:
+    assert proved("cedar_lattice", "voxel-pack-classic") is not None
+    assert proved("cedar_lattice", "voxel-pack-two-file") is None

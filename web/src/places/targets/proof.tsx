@@ -1,0 +1,38 @@
+// The set's material and the target's, shaded alike: what a conversion changed to the eye.
+import type { Schemas } from "@/api/client";
+
+export function Proof({ proof }: { proof: Schemas["ProofRead"] }) {
+  const good = proof.mean <= 1;
+  return (
+    <section
+      aria-label="Conversion proof"
+      className="mt-3 flex items-center gap-4 rounded-md border border-rule bg-card p-3"
+    >
+      {(
+        [
+          ["the set", proof.before],
+          ["read back from the files", proof.after],
+        ] as const
+      ).map(([title, picture]) => (
+        <figure key={title}>
+          <img
+            src={picture}
+            alt={`Shaded, ${title}`}
+            className="h-[120px] rounded-sm bg-ground object-contain"
+          />
+          <figcaption className="text-[12.5px] text-second">{title}</figcaption>
+        </figure>
+      ))}
+      <div className="leading-snug">
+        <p className="font-medium">The same material under the same light?</p>
+        <p className={`figures ${good ? "text-verdigris" : "text-ochre"}`}>
+          {good ? "✓" : "△"} ΔE2000 {proof.mean.toFixed(2)} on average, {proof.largest.toFixed(2)}{" "}
+          at most
+        </p>
+        <p className="max-w-[420px] text-[12.5px] text-second">
+          Both are shaded by one reference shader; up to 1 on average nobody sees it side by side.
+        </p>
+      </div>
+    </section>
+  );
+}
