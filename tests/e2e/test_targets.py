@@ -131,8 +131,53 @@ def test_the_grid_is_worked_by_keys_and_grows_files(served: Served, page: Page) 
     page.get_by_role("button", name="Take new out").click()
     _saved(page)
     assert len(_target(page, served)["files"]) == 3
+
+    # Two maps share a channel by ranges of codes.
+    page.get_by_role("button", name="Metallic in R of MRA: connected").click()
+    choose(page, "Shared with", "Porosity")
+    last = page.get_by_role("textbox", name="Last code of metallic")
+    last.fill("199")
+    last.press("Enter")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("button", name="Porosity in R of MRA: in a range")).to_be_visible()
+    page.get_by_role("radio", name="Y+").click()
+    _saved(page)
+    kept = _target(page, served)
+    assert kept["normal_y"] == "up"
+    parts = [
+        (s["map"], s["codes"], s["above"]) for s in kept["files"][1]["channels"]["R"]["segments"]
+    ]
+    assert parts == [("porosity", [230, 255], 0.5), ("metallic", [0, 199], None)]
+    expect(page.get_by_role("alert")).to_have_count(0)
+
     page.get_by_role("button", name="Take this target out").click()
     page.wait_for_url(re.compile("targets/(?!keys)"))
     page.goto(f"{served.place}/targets/voxel-pack-two-file")
     shared = page.get_by_role("button", name="Metallic in G of s: in a range of codes")
     expect(shared).to_have_attribute("aria-disabled", "true")
+
+
+def test_a_target_is_built_from_nothing(served: Served, page: Page) -> None:
+    page.goto(f"{served.place}/targets/orm-y-down")
+    page.get_by_role("button", name="New", exact=True).click()
+    page.get_by_role("textbox", name="Title of the target").wait_for()
+    choose(page, "Tried on", "hammered_copper")
+    for component, letter in zip("rgb", "RGB", strict=True):
+        name = f"Base color {component} in {letter} of new: not connected"
+        page.get_by_role("button", name=name).click()
+    page.get_by_role("combobox", name="Encoding").select_option("srgb")
+    pattern = page.get_by_role("textbox", name="Name pattern")
+    pattern.fill("forge_{set}_{size}")
+    pattern.press("Enter")
+    choose(page, "Size of the files", "512 texels")
+    expect(page.get_by_text("forge_hammered_copper_512.png")).to_be_visible(timeout=SLOW)
+    _saved(page)
+    made = _target(page, served)
+    assert made["size"] == {"mode": "fixed", "longer_side": 512}
+    assert _packed(page, served, 0) == dict.fromkeys("RGB", "base_color")
+    pattern.fill("{room}_x")
+    pattern.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("there is no variable {room}", timeout=SLOW)
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("alert")).to_have_count(0, timeout=SLOW)

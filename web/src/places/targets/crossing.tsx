@@ -1,10 +1,10 @@
 // A crossing of the grid: a click connects; on a connected one it opens what is done to the values.
 import { Popover } from "radix-ui";
 import { useState } from "react";
-import type { Schemas } from "@/api/client";
+import type { MapKind } from "@/api/client";
 import { Choice } from "@/parts/choice";
 import { NumberField } from "@/parts/number-field";
-import type { Hold, Letter, Slot } from "./packing";
+import { type Hold, type Letter, type Slot, shared, withoutSegment, withSegment } from "./packing";
 
 type Step = Slot["changes"][number];
 
@@ -44,6 +44,8 @@ export interface CrossingProps {
   letter: Letter;
   /** The other channels of the file. */
   others: Letter[];
+  /** Maps that may share the channel. */
+  sharers: { value: string; label: string }[];
   locked: boolean;
   /** Where it is, for the arrow keys. */
   place: string;
@@ -93,6 +95,7 @@ export function Crossing(props: CrossingProps) {
 }
 
 function SlotForm({
+  sharers,
   label,
   slot,
   letter,
@@ -109,7 +112,7 @@ function SlotForm({
   return (
     <div className="grid gap-2">
       <p className="font-medium">{label}</p>
-      {slot.segments.length > 0 && <Segments segments={slot.segments} />}
+      {slot.segments.length > 0 && <Segments slot={slot} onSlot={onSlot} />}
       {slot.changes.map((step, n) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a chain has no other name for its steps
         <div key={n} className="flex items-center gap-1.5">
@@ -152,6 +155,17 @@ function SlotForm({
           </div>
         </>
       )}
+      {(slot.map || slot.segments.length > 0) && (
+        <div className="grid grid-cols-[96px_1fr] items-center gap-2">
+          <span title="Another map in a range of codes of this channel">Shared with</span>
+          <Choice
+            label="Shared with"
+            value="none"
+            options={[{ value: "none", label: "add a map…" }, ...sharers]}
+            onChange={(kind) => kind !== "none" && onSlot(shared(slot, kind as MapKind))}
+          />
+        </div>
+      )}
       {slot.constant !== null && slot.constant !== undefined && (
         <div className="grid grid-cols-[96px_1fr] items-center gap-2">
           <span>One value</span>
@@ -189,15 +203,60 @@ function SlotForm({
   );
 }
 
-function Segments({ segments }: { segments: Schemas["Segment"][] }) {
+/** The maps that share a channel, each in codes of its own; the last holds wherever none else does. */
+function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }) {
   return (
-    <ul className="text-[12.5px] text-second">
-      {segments.map((one) => (
-        <li key={one.map}>
-          {one.map.replaceAll("_", " ")} in codes {one.codes.join("–")}
-          {one.above !== null && one.above !== undefined ? ` where above ${one.above}` : ", else"}
-        </li>
-      ))}
+    <ul aria-label="Maps that share the channel" className="grid gap-1.5">
+      {slot.segments.map((one, n) => {
+        const [low = 0, high = 255] = one.codes;
+        const last = n === slot.segments.length - 1;
+        const name = one.map.replaceAll("_", " ");
+        const code = (label: string, value: number, next: (value: number) => [number, number]) => (
+          <span className="flex w-[54px]">
+            <NumberField
+              label={`${label} code of ${name}`}
+              value={value}
+              low={0}
+              high={255}
+              places={0}
+              onSettle={(to) => onSlot(withSegment(slot, n, { codes: next(Math.round(to)) }))}
+            />
+          </span>
+        );
+        return (
+          <li key={`${one.map}-${one.component}`} className="flex items-center gap-1 text-[13px]">
+            <span className="min-w-0 grow truncate">{name}</span>
+            {last ? (
+              <span className="text-second">else</span>
+            ) : (
+              <>
+                <span className="text-second">&gt;</span>
+                <span className="flex w-[54px]">
+                  <NumberField
+                    label={`${name} holds above`}
+                    value={one.above ?? 0}
+                    low={0}
+                    high={1}
+                    places={2}
+                    step={0.05}
+                    onSettle={(above) => onSlot(withSegment(slot, n, { above }))}
+                  />
+                </span>
+              </>
+            )}
+            {code("First", low, (value) => [value, high])}
+            {code("Last", high, (value) => [low, value])}
+            <button
+              type="button"
+              aria-label={`Take ${name} out of the channel`}
+              className="px-0.5 text-second hover:text-wrong"
+              onClick={() => onSlot(withoutSegment(slot, n))}
+            >
+              ×
+            </button>
+          </li>
+        );
+      })}
     </ul>
   );
 }

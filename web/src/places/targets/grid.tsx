@@ -191,10 +191,13 @@ export function PackingGrid({ preset, rows, kinds, present, trial, locked, onCha
 
   function crossingOf(slot: Schemas["Slot"] | undefined, letter: Letter, n: number) {
     const has = Object.keys(preset.files[n]?.channels ?? {}) as Letter[];
+    const taken = new Set(slot ? [slot.map, ...slot.segments.map((one) => one.map)] : []);
+    const data = kinds.filter((one) => one.meaning === "data" && !taken.has(one.kind));
     return {
       slot,
       letter,
       locked,
+      sharers: data.map((one) => ({ value: one.kind, label: one.title })),
       others: slot ? has.filter((one) => one !== letter) : [],
       onSlot: (next: Schemas["Slot"]) => onChange((one) => withSlot(one, n, letter, next)),
       onSwap: (other: Letter) => onChange((one) => swapped(one, n, letter, other)),

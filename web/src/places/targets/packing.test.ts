@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { KindRead, TargetPreset } from "@/api/client";
 import {
+  blank,
   connected,
   EMPTY,
   freeId,
@@ -8,11 +9,14 @@ import {
   kindsIn,
   type Row,
   rowsOf,
+  shared,
   swapped,
   takesLuminance,
   withNewFile,
   withoutChannel,
   withoutFile,
+  withoutSegment,
+  withSegment,
   withSlot,
 } from "./packing";
 
@@ -101,6 +105,40 @@ describe("files", () => {
     const two = withNewFile(withNewFile(preset));
     expect(two.files.map((one) => one.suffix)).toEqual(["mask", "new", "new2"]);
     expect(withoutFile(two, 1).files.map((one) => one.suffix)).toEqual(["mask", "new2"]);
+  });
+});
+
+describe("a channel that maps share", () => {
+  const slot = file(connected(preset, 0, "R", roughness)).channels.R ?? EMPTY;
+  it("keeps what it held in the lower codes", () => {
+    const both = shared(slot, "metallic");
+    expect(both.map).toBeNull();
+    expect(both.segments.map((one) => [one.map, one.codes, one.above])).toEqual([
+      ["metallic", [230, 255], 0.5],
+      ["roughness", [0, 229], null],
+    ]);
+    const three = shared(both, "height");
+    expect(three.segments[0]?.codes).toEqual([205, 229]);
+    expect(three.segments.at(-1)?.above).toBeNull();
+    expect(shared(EMPTY, "height")).toEqual(EMPTY);
+  });
+  it("is one map's again when the others go", () => {
+    const both = withSegment(shared(slot, "metallic"), 0, { codes: [200, 255] });
+    expect(both.segments[0]?.codes).toEqual([200, 255]);
+    expect(withoutSegment(both, 0)).toEqual(slot);
+    const upper = withoutSegment(both, 1);
+    expect([upper.map, upper.segments]).toEqual(["metallic", []]);
+    const three = shared(both, "height");
+    expect(withoutSegment(three, 2).segments.at(-1)?.above).toBeNull();
+  });
+});
+
+describe("a target from nothing", () => {
+  it("has one file with one empty channel", () => {
+    const one = blank("bare");
+    expect(one.files).toHaveLength(1);
+    expect(file(one).name).toBe("{set}_{suffix}");
+    expect(file(one).channels).toEqual({ R: EMPTY });
   });
 });
 

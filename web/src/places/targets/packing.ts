@@ -146,6 +146,52 @@ export function withoutFile(preset: TargetPreset, n: number): TargetPreset {
   return { ...preset, files: preset.files.filter((_, i) => i !== n) };
 }
 
+/** A target from nothing: one file with one empty channel. */
+export function blank(id: string): TargetPreset {
+  const empty = { files: [] as FileSpec[], documents: [], note: "", workflow: "metal_rough" };
+  const plain = { ...empty, id, title: "New target", normal_y: "up", size: { mode: "source" } };
+  return withNewFile({
+    ...plain,
+    format: "copper-sieve/target-preset",
+    version: 1,
+  } as unknown as TargetPreset);
+}
+
+type Segment = Slot["segments"][number];
+
+/** What a channel of one map becomes when another one shares it: the new one in the codes above. */
+export function shared(slot: Slot, map: MapKind): Slot {
+  const fresh: Segment = { map, component: "v", changes: [], codes: [230, 255], above: 0.5 };
+  if (slot.segments.length > 0) {
+    const first = slot.segments[0]?.codes[0] ?? 255;
+    const low = Math.max(1, first - 25);
+    return { ...slot, segments: [{ ...fresh, codes: [low, first - 1] }, ...slot.segments] };
+  }
+  if (!slot.map) return slot;
+  const { component, changes } = slot;
+  const rest: Segment = { map: slot.map, component, changes, codes: [0, 229], above: null };
+  return { ...EMPTY, if_missing: slot.if_missing, constant: null, segments: [fresh, rest] };
+}
+
+/** One of the maps that share a channel changed. */
+export function withSegment(slot: Slot, n: number, part: Partial<Segment>): Slot {
+  const segments = slot.segments.map((one, i) => (i === n ? { ...one, ...part } : one));
+  return { ...slot, segments };
+}
+
+/** One of them taken away; the last that is left has the channel for itself. */
+export function withoutSegment(slot: Slot, n: number): Slot {
+  const left = slot.segments.filter((_, i) => i !== n);
+  const [only] = left;
+  if (!only) return EMPTY;
+  if (left.length > 1) {
+    const last = left.length - 1;
+    return withSegment({ ...slot, segments: left }, last, { above: null });
+  }
+  const { map, component, changes } = only;
+  return { ...slot, map, component, changes, constant: null, segments: [] };
+}
+
 /** An id from any words, free among those that are taken. */
 export function freeId(title: string, taken: string[]): string {
   const plain = title

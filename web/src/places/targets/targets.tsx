@@ -1,6 +1,6 @@
 // Targets: presets by convention on a shelf; under it the packing grid of the chosen one.
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Copy, Download, Redo2, Trash2, Undo2, Upload } from "lucide-react";
+import { Copy, Download, Plus, Redo2, Trash2, Undo2, Upload } from "lucide-react";
 import { useMemo, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { answer, api, done, type TargetPreset, type TargetRead } from "@/api/client";
@@ -11,8 +11,9 @@ import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
 import { Badge } from "@/parts/marks";
 import { notify } from "@/parts/notices";
+import { Segmented } from "@/parts/segmented";
 import { PackingGrid } from "./grid";
-import { freeId, kindsIn, rowsOf, takesLuminance } from "./packing";
+import { blank, freeId, kindsIn, rowsOf, takesLuminance } from "./packing";
 import { Proof } from "./proof";
 import { presetOf, useTarget } from "./use-target";
 
@@ -110,6 +111,10 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
     );
     add.mutate({ ...presetOf(target), ...preset, id, title });
   }
+  function bare() {
+    const taken = targets.map((one) => one.id);
+    add.mutate(blank(freeId("own target", taken)));
+  }
   async function bring(file: File | undefined) {
     if (!file) return;
     try {
@@ -193,6 +198,9 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
             event.target.value = "";
           }}
         />
+        <Button look="bare" onClick={bare}>
+          <Plus className="size-4" /> New
+        </Button>
         <Button look={target.own ? "plain" : "main"} onClick={copy}>
           <Copy className="size-4" /> {target.own ? "Copy" : "Copy to change it"}
         </Button>
@@ -217,9 +225,13 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
           />
           every map
         </label>
+        {target.own ? (
+          <Conventions preset={preset} onChange={state.change} />
+        ) : (
+          <span className="text-second">normals with green {preset.normal_y}</span>
+        )}
         <span className="text-[12.5px] text-second">
-          ● connected ◐ changed on the way ◔ in a range of codes · normals with green{" "}
-          {preset.normal_y}
+          ● connected ◐ changed ◔ shared by ranges of codes
         </span>
         <span role="status" className="ml-auto text-[12.5px] text-second">
           {isFetching ? "trying…" : ""}
@@ -251,6 +263,52 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
           ))}
         </ul>
       )}
+    </>
+  );
+}
+
+const sides = ["512", "1024", "2048", "4096"] as const;
+
+/** What holds for all files of a target. */
+function Conventions({
+  preset,
+  onChange,
+}: {
+  preset: TargetPreset;
+  onChange: (change: (preset: TargetPreset) => TargetPreset) => void;
+}) {
+  const side = preset.size.mode === "fixed" ? String(preset.size.longer_side) : "source";
+  return (
+    <>
+      <span className="text-second">Normals</span>
+      <Segmented
+        label="Normals"
+        value={preset.normal_y}
+        options={[
+          { value: "up", label: "Y+" },
+          { value: "down", label: "Y−" },
+        ]}
+        onChange={(normal_y) => onChange((one) => ({ ...one, normal_y }))}
+      />
+      <span className="w-[126px]">
+        <Choice
+          label="Size of the files"
+          value={side}
+          options={[
+            { value: "source", label: "size of the set" },
+            ...sides.map((one) => ({ value: one, label: `${one} texels` })),
+          ]}
+          onChange={(value) =>
+            onChange((one) => ({
+              ...one,
+              size:
+                value === "source"
+                  ? { mode: "source", longer_side: null }
+                  : { mode: "fixed", longer_side: Number(value) },
+            }))
+          }
+        />
+      </span>
     </>
   );
 }
