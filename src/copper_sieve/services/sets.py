@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import ValidationError
 
-from copper_sieve.core.codecs.png import encode_png
+from copper_sieve.core.codecs.png_writing import encode_png
 from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.pipeline.evaluate import evaluate

@@ -7,13 +7,20 @@ from __future__ import annotations
 
 import numpy as np
 
+from copper_sieve.core.codecs.png_writing import encode_png
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.operations import OPERATIONS, Operation
 from copper_sieve.core.operations.declaration import Value
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.texture_set import Derived, Imported, SetDefinition
+from copper_sieve.core.presets.preparation import Preparation
+from copper_sieve.core.presets.texture_set import (
+    Derived,
+    Imported,
+    MapDefinition,
+    SetDefinition,
+)
 from copper_sieve.services.display import displayed
 
 _SHA = "0" * 64
@@ -41,6 +48,20 @@ def warm_up() -> None:
             one = SetDefinition(name="warm", maps=maps)
             graph = plan(one, {_SHA: (_SIDE, _SIDE)}, wanted=[operation.output], longer_side=8)
             displayed(evaluate(graph, lambda _: picture)[operation.output])
+    _warm_up_preparing(picture)
+    for depth in (np.uint8, np.uint16):
+        encode_png(Picture(codes.astype(depth), ("R", "G", "B"), Encoding.SRGB))
+
+
+def _warm_up_preparing(picture: Picture) -> None:
+    prepare = Preparation.model_validate(
+        {"frame": {"angle": 5}, "seams": {"method": "cut", "overlap": (0.3, 0.3)}}
+    )
+    maps: dict[MapKind, MapDefinition] = {
+        kind: Imported(source=_SHA) for kind in (MapKind.BASE_COLOR, MapKind.NORMAL)
+    }
+    one = SetDefinition(name="warm", prepare=prepare, maps=maps)
+    evaluate(plan(one, {_SHA: (_SIDE, _SIDE)}), lambda _: picture)
 
 
 def _at_first(operation: Operation) -> dict[str, Value]:

@@ -17,7 +17,7 @@ from copper_sieve.api.schemas.deliveries import (
     read_dry_run,
 )
 from copper_sieve.core.codecs import read_picture
-from copper_sieve.core.codecs.png import encode_png
+from copper_sieve.core.codecs.png_writing import encode_png
 from copper_sieve.core.pipeline.intake import thumbnail
 from copper_sieve.services import deliveries
 from copper_sieve.services.channel_view import channel_view

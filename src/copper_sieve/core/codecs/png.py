@@ -11,7 +11,7 @@ import numpy as np
 from PIL import Image
 
 from copper_sieve.core.codecs.spec import NAMES_BY_COUNT, PictureSpec
-from copper_sieve.core.errors import DamagedPictureError, WriteError
+from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 
 _CHANNELS = {0: ("Y",), 2: ("R", "G", "B"), 3: ("R", "G", "B"), 4: ("Y", "A"), 6: tuple("RGBA")}
@@ -105,20 +105,3 @@ def read_opencv_codes(path: Path) -> Codes:
     if codes.ndim == 2:
         return codes[:, :, None]
     return np.ascontiguousarray(codes[:, :, [2, 1, 0, 3][: codes.shape[2]]])
-
-
-def encode_png(picture: Picture) -> bytes:
-    """Encode 8 or 16-bit codes; sRGB pictures are tagged, linear data carries no color chunk."""
-    codes = picture.codes
-    if codes.dtype not in (np.uint8, np.uint16) or codes.shape[2] == 2:
-        raise WriteError("PNG holds 1, 3 or 4 channels of 8 or 16 bits here")
-    swapped = codes[:, :, [2, 1, 0, 3][: codes.shape[2]]] if codes.shape[2] >= 3 else codes
-    done, data = cv2.imencode(".png", np.ascontiguousarray(swapped))
-    if not done:
-        raise WriteError("the PNG could not be encoded")
-    encoded = data.tobytes()
-    if picture.encoding is Encoding.SRGB:
-        chunk = b"sRGB\x00"
-        chunk = struct.pack(">I", 1) + chunk + struct.pack(">I", zlib.crc32(chunk))
-        encoded = encoded[:_HEADER_END] + chunk + encoded[_HEADER_END:]
-    return encoded

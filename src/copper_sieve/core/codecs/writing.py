@@ -10,7 +10,7 @@ import tifffile
 
 from copper_sieve.core.codecs.lossy import encode_pillow
 from copper_sieve.core.codecs.openimage import write_exr
-from copper_sieve.core.codecs.png import encode_png
+from copper_sieve.core.codecs.png_writing import encode_png
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Picture
 
