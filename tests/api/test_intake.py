@@ -338,3 +338,25 @@ def test_a_single_normal_map_has_its_direction_measured_as_well(
         made = answer.json()
         found = made["definition"] if "definition" in made else intake.set(made["set_id"])["normal"]
         assert found["normal_y"] == "down"
+
+
+def test_a_color_beside_a_specular_color_is_a_diffuse(intake: Intake, tmp_path: Path) -> None:
+    def drop(name: str, *parts: str) -> dict[str, str]:
+        files = {
+            f"{name}_{part}.png": png(tmp_path, "x.png", photo_codes((64, 64), n))
+            for n, part in enumerate(parts)
+        }
+        return {row["name"]: row["map"] for row in intake.drop(files, name)}
+
+    brass = drop("brass", "diffuse", "specular")
+    assert brass == {"brass_diffuse.png": "diffuse", "brass_specular.png": "specular_color"}
+    ids = [row["id"] for row in intake.rows() if row["batch"] == "brass"]
+    made = intake.post("arrivals/acceptances", ids=ids)["sets"]
+    maps = intake.set(made["brass"])
+    assert maps["base_color"]["operation"] == "base_color_from_spec_gloss"
+    assert maps["metallic"]["operation"] == "metallic_from_spec_gloss"
+    steel = drop("steel", "diffuse", "specular", "metallic")
+    assert steel["steel_diffuse.png"] == "base_color"
+    assert drop("wood", "diffuse")["wood_diffuse.png"] == "base_color"
+    row = next(row for row in intake.rows() if row["name"] == "wood_diffuse.png")
+    assert not any("specular" in remark for remark in row["remarks"])

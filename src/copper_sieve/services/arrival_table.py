@@ -27,6 +27,7 @@ from copper_sieve.core.recognition.judging import Recognition
 from copper_sieve.core.recognition.names import read_name
 from copper_sieve.store.database import Row
 
+_DIFFUSE = "taken as diffuse: a specular color lies beside it, and no metallic"
 _recognitions = TypeAdapter(Recognition)
 _read: dict[int, Recognition] = {}  # by arrival
 _MOST_READ = 20_000
@@ -102,12 +103,19 @@ def arrange(rows: list[Row]) -> list[Arrival]:
     """The rows of a project, each beside the others.
 
     "rusty_metal" is no metal beside "rusty_metal_n", and "ladle_shine" belongs to "ladle" beside
-    "ladle_n", even if nobody knows yet what a shine is.
+    "ladle_n", even if nobody knows yet what a shine is. The color beside a specular color, with no
+    metallic there, is a diffuse.
     """
     guesses = {row["id"]: _guess(row) for row in rows}
     stems = {one.sorting.set_name.lower(): one.sorting.set_name
              for one in guesses.values() if one.mark}  # fmt: skip
-    return [_arrival(row, guesses[row["id"]], stems) for row in rows]
+    kinds: dict[str, set[object]] = defaultdict(set)
+    for one in guesses.values():
+        of_set = kinds[one.sorting.set_name.lower()]
+        of_set |= {one.sorting.map, *one.sorting.channels.values()}
+    specular = {name for name, has in kinds.items()
+                if MapKind.SPECULAR_COLOR in has and MapKind.METALLIC not in has}  # fmt: skip
+    return [_arrival(row, guesses[row["id"]], stems, specular) for row in rows]
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,11 +148,15 @@ def _recognition(row: Row) -> Recognition | None:
     return known
 
 
-def _arrival(row: Row, guess: _Guess, stems: dict[str, str]) -> Arrival:
+def _arrival(row: Row, guess: _Guess, stems: dict[str, str], specular: set[str]) -> Arrival:
     said = SortingChange.model_validate(row["change"])
     card = SourceCard.model_validate(row["card"]) if row["card"] else None
     by = {"map": "guess", "normal_y": "guess"}
     sorting, mark = _beside(slug(Path(row["name"]).stem), guess, stems)
+    remarks = guess.found.remarks if guess.found else ()
+    if sorting.map is MapKind.BASE_COLOR and sorting.set_name.lower() in specular:
+        sorting = sorting.model_copy(update={"map": MapKind.DIFFUSE})
+        remarks = (*remarks, _DIFFUSE)
     if card:
         sorting = with_card(sorting, mark, card)
         by["map"] = "card" if mark in {*card.marks, *card.packed} else "guess"
@@ -159,7 +171,7 @@ def _arrival(row: Row, guess: _Guess, stems: dict[str, str]) -> Arrival:
         batch=row["batch"], state=row["state"], error=row["error"], facts=row["facts"],
         has_thumbnail=row["has_thumbnail"], found=found, sorting=with_change(sorting, said), by=by,
         mark=mark, hint=row["hint"], card=card.name if card else None, set_id=row["set_id"],
-        remarks=found.remarks if found else (),
+        remarks=remarks,
     )  # fmt: skip
 
 
