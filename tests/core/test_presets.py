@@ -14,12 +14,13 @@ from pydantic import ValidationError
 from copper_sieve.core.errors import NamePatternError, ParameterError, UnknownTargetError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.presets.catalog import builtin_targets, get_target
 from copper_sieve.core.presets.manifest import Manifest
 from copper_sieve.core.presets.naming import check_distinct, check_name, expand, slug
 from copper_sieve.core.presets.sorting import Sorting, imports_of
 from copper_sieve.core.presets.table import targets_table
-from copper_sieve.core.presets.target_preset import FileSpec, Slot, TargetPreset
+from copper_sieve.core.presets.target_preset import FileSpec, SizeRule, Slot, TargetPreset
 from copper_sieve.core.presets.texture_set import (
     Constant,
     Derived,
@@ -214,3 +215,32 @@ def test_a_color_beside_an_alpha_stays_one_map() -> None:
     maps = imports_of(said, SHA, tuple("RGBA"), Encoding.SRGB, cut_out=True)
     assert maps[MapKind.SPECULAR_COLOR] == Imported(source=SHA, channels="RGB")
     assert maps[MapKind.GLOSSINESS].channels == "A"
+
+
+@pytest.mark.parametrize(
+    ("rule", "sides"),
+    [
+        ({}, {1000: 1000, 64: 64}),
+        ({"mode": "fixed", "longer_side": 512}, {1000: 512, 64: 512}),
+        ({"mode": "at_most", "longer_side": 512}, {1000: 512, 64: 64}),
+        ({"mode": "power_of_two"}, {1000: 1024, 700: 512, 800: 1024, 64: 64, 1: 1}),
+    ],
+)
+def test_the_size_of_the_files_follows_the_rule(rule: dict, sides: dict[int, int]) -> None:
+    found = SizeRule.model_validate(rule)
+    assert {side: found.side(side) for side in sides} == sides
+
+
+def test_a_size_rule_says_how_long() -> None:
+    with pytest.raises(ValidationError, match="needs a longer_side"):
+        SizeRule.model_validate({"mode": "at_most"})
+
+
+def test_what_is_no_power_of_two_is_remarked_upon() -> None:
+    texture_set = compose("wall", {MapKind.BASE_COLOR: Imported(source=SHA)})
+    preset = get_target("orm-y-down").model_copy(update={"size": SizeRule(mode="power_of_two")})
+    packing = pack(preset, texture_set, {SHA: (1000, 600)})
+    assert packing.size == (1024, 614)
+    assert any("614 texels are no power of two" in remark.text for remark in packing.remarks)
+    square = pack(preset, texture_set, {SHA: (1000, 1000)})
+    assert not any("power of two" in remark.text for remark in square.remarks)

@@ -2312,7 +2312,10 @@ export interface components {
         };
         /**
          * SizeRule
-         * @description The size of the files: as the source, or with a longer side of so many texels.
+         * @description The size of the files by their longer side; the shape stays.
+         *
+         *     source : as the set; fixed : so many texels; at_most : no more than that; power_of_two : the
+         *         nearest one
          */
         SizeRule: {
             /**
@@ -2320,7 +2323,7 @@ export interface components {
              * @default source
              * @enum {string}
              */
-            mode: "source" | "fixed";
+            mode: "source" | "fixed" | "at_most" | "power_of_two";
             /** Longer Side */
             longer_side?: number | null;
         };

@@ -85,14 +85,15 @@ class _Resolver:
         derived = derive_missing(self.texture_set.maps, kind)
         if if_missing == "derive" and derived:
             self.texture_set = self.texture_set.with_map(kind, derived)
-            self._note("look", f"{kind.facts.title} is derived with the default settings")
+            self.note("look", f"{kind.facts.title} is derived with the default settings")
         else:
             neutral = Constant(value=kind.facts.neutral)
             self.texture_set = self.texture_set.with_map(kind, neutral)
-            self._note("look", f"no {kind.facts.title.lower()} map: filled with its neutral value")
+            self.note("look", f"no {kind.facts.title.lower()} map: filled with its neutral value")
         return True
 
-    def _note(self, weight: Weight, text: str) -> None:
+    def note(self, weight: Weight, text: str) -> None:
+        """Remark something, once."""
         if (remark := Remark(weight, text)) not in self.remarks:
             self.remarks.append(remark)
 
@@ -109,9 +110,11 @@ def pack(
 
     longer_side overrides the preset's size rule. Raises MissingMapError, NamePatternError.
     """
-    rule = preset.size.longer_side if preset.size.mode == "fixed" else None
-    size = fit_size(*native_size(texture_set, sizes), rule if longer_side is None else longer_side)
+    native = native_size(texture_set, sizes)
+    size = fit_size(*native, longer_side or preset.size.side(max(native)))
     resolver = _Resolver(settled(texture_set, sizes))
+    if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
+        resolver.note("look", f"{odd[0]} texels are no power of two: the set is not square")
     values = {"set": texture_set.name, "target": preset.id, "project": project,
               "size": str(max(size))}  # fmt: skip
     files: list[PackedFile] = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Literal, get_args
 
 from pydantic import Field, field_validator, model_validator
@@ -151,10 +152,28 @@ class DocumentSpec(Model):
 
 
 class SizeRule(Model):
-    """The size of the files: as the source, or with a longer side of so many texels."""
+    """The size of the files by their longer side; the shape stays.
 
-    mode: Literal["source", "fixed"] = "source"
+    source : as the set; fixed : so many texels; at_most : no more than that; power_of_two : the
+        nearest one
+    """
+
+    mode: Literal["source", "fixed", "at_most", "power_of_two"] = "source"
     longer_side: int | None = Field(default=None, ge=1, le=16384)
+
+    @model_validator(mode="after")
+    def _says_how_long(self) -> SizeRule:
+        if self.mode in ("fixed", "at_most") and self.longer_side is None:
+            raise ValueError(f"the size {self.mode} needs a longer_side in texels")
+        return self
+
+    def side(self, longer: int) -> int:
+        """Texels of the longer side for a set that has so many."""
+        if self.mode == "power_of_two":
+            return int(2 ** round(math.log2(longer)))
+        if self.longer_side is None or self.mode == "source":
+            return longer
+        return self.longer_side if self.mode == "fixed" else min(longer, self.longer_side)
 
 
 class TargetPreset(Model):

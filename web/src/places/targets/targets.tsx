@@ -277,7 +277,8 @@ function Conventions({
   preset: TargetPreset;
   onChange: (change: (preset: TargetPreset) => TargetPreset) => void;
 }) {
-  const side = preset.size.mode === "fixed" ? String(preset.size.longer_side) : "source";
+  const { mode, longer_side } = preset.size;
+  const side = mode === "fixed" || mode === "at_most" ? `${mode} ${longer_side}` : mode;
   return (
     <>
       <span className="text-second">Normals</span>
@@ -296,15 +297,17 @@ function Conventions({
           value={side}
           options={[
             { value: "source", label: "size of the set" },
-            ...sides.map((one) => ({ value: one, label: `${one} texels` })),
+            { value: "power_of_two", label: "a power of two" },
+            ...sides.map((one) => ({ value: `fixed ${one}`, label: `${one} texels` })),
+            ...sides.map((one) => ({ value: `at_most ${one}`, label: `at most ${one}` })),
           ]}
           onChange={(value) =>
             onChange((one) => ({
               ...one,
-              size:
-                value === "source"
-                  ? { mode: "source", longer_side: null }
-                  : { mode: "fixed", longer_side: Number(value) },
+              size: {
+                mode: value.split(" ")[0] as TargetPreset["size"]["mode"],
+                longer_side: Number(value.split(" ")[1]) || null,
+              },
             }))
           }
         />
