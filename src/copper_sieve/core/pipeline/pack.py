@@ -111,7 +111,8 @@ def pack(
     longer_side overrides the preset's size rule. Raises MissingMapError, NamePatternError.
     """
     native = native_size(texture_set, sizes)
-    size = fit_size(*native, longer_side or preset.size.side(max(native)))
+    rule = preset.size.side(max(native))
+    size = fit_size(*native, rule if longer_side is None else longer_side)
     resolver = _Resolver(settled(texture_set, sizes))
     if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
         resolver.note("look", f"{odd[0]} texels are no power of two: the set is not square")
