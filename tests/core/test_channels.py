@@ -13,15 +13,15 @@ import pytest
 from PIL import Image
 from pydantic import TypeAdapter, ValidationError
 
-from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture, Raster
 from copper_sieve.core.pipeline.assay import assay_folder
 from copper_sieve.core.pipeline.channels import pack_codes
-from copper_sieve.core.pipeline.deliver import deliver
-from copper_sieve.core.pipeline.pack import PackedFile, pack
+from copper_sieve.core.pipeline.deliver import Delivered, deliver
+from copper_sieve.core.pipeline.pack import PackedFile, Packing, pack
 from copper_sieve.core.presets.catalog import builtin_targets, get_target
 from copper_sieve.core.presets.changes import Change
-from copper_sieve.core.presets.target_preset import FileSpec, Slot
+from copper_sieve.core.presets.target_preset import FileSpec, Slot, TargetPreset
 from copper_sieve.core.presets.texture_set import Constant, Imported, SetDefinition
 from copper_sieve.demo.lantern_row import SCENARIOS, scenario_set
 
@@ -173,21 +173,24 @@ def _seen(path: Path) -> np.ndarray:
     return codes[:, :, None] if codes.ndim == 2 else codes
 
 
-def delivered(room: str, target: str, folder: Path) -> dict[str, np.ndarray]:
-    """Deliver a demo set at 64 texels; what a stranger's reader sees, by file name."""
+def deliver_room(room: str, preset: TargetPreset, folder: Path) -> tuple[Packing, Delivered]:
+    """Deliver a demo set at 64 texels."""
     pictures = drawn(room)
     shas = {word: f"{n:064x}" for n, word in enumerate(pictures)}
     by_sha: dict[str, Picture] = {shas[word]: one for word, one in pictures.items()}
     texture_set = scenario_set(room, {word: Imported(source=sha) for word, sha in shas.items()})
     sizes = {sha: one.size for sha, one in by_sha.items()}
-    packing = pack(get_target(target), texture_set, sizes, longer_side=64)
+    packing = pack(preset, texture_set, sizes, longer_side=64)
     done = deliver(packing, folder, sizes=sizes, load_source=by_sha.__getitem__, token="t")
     assert done.assay.ok
     assert assay_folder(folder).ok
-    found = {}
-    for file in packing.files:
-        found[file.name] = _seen(folder / file.name)
-    return found
+    return packing, done
+
+
+def delivered(room: str, target: str, folder: Path) -> dict[str, np.ndarray]:
+    """What a stranger's reader sees of a demo set for a built-in target, by file name."""
+    packing, _ = deliver_room(room, get_target(target), folder)
+    return {file.name: _seen(folder / file.name) for file in packing.files}
 
 
 @pytest.mark.parametrize("target", sorted(builtin_targets()))
@@ -236,23 +239,14 @@ def test_the_block_world_encodings(tmp_path: Path) -> None:
     assert (lace["lace_blind_s.png"][:, :, 1] == 10).all()  # F0 0.04
     lamp = delivered("paper_lantern", "voxel-pack-classic", tmp_path / "c")
     assert lamp["paper_lantern_s.png"][:, :, 2].max() > 20
-    assert MapKind.EMISSIVE.facts.meaning is Meaning.COLOR
 
 
-def mask_as(tmp_path: Path, **facts: Any) -> tuple[Path, Any]:
+def mask_as(tmp_path: Path, **facts: Any) -> tuple[Path, Delivered]:
     """The mask file of a copy of a target with other facts, delivered; and its delivery."""
     preset = get_target("mask-map-y-up")
     files = [f.model_copy(update=facts) if f.suffix == "mask" else f for f in preset.files]
     other = preset.model_copy(update={"files": tuple(files)})
-    pictures = drawn("hammered_copper")
-    shas = {word: f"{n:064x}" for n, word in enumerate(pictures)}
-    by_sha = {shas[word]: one for word, one in pictures.items()}
-    texture_set = scenario_set("hammered_copper", {w: Imported(source=s) for w, s in shas.items()})
-    sizes = {sha: one.size for sha, one in by_sha.items()}
-    packing = pack(other, texture_set, sizes, longer_side=64)
-    done = deliver(packing, tmp_path / "o", sizes=sizes, load_source=by_sha.__getitem__, token="t")
-    assert done.assay.ok
-    assert assay_folder(tmp_path / "o").ok
+    _, done = deliver_room("hammered_copper", other, tmp_path / "o")
     return next((tmp_path / "o").glob("*_mask.*")), done
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from pathlib import Path
 
 import cv2
 import numpy as np
@@ -15,13 +14,9 @@ from copper_sieve.core.image.encoding import dequantize, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
 from copper_sieve.core.pipeline.channels import pack_codes, stored
 from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import SetDefinition
 from copper_sieve.services.context import Context
-from copper_sieve.services.deliveries import delivered_file, get
-from copper_sieve.store.sources import source_sizes
+from copper_sieve.services.deliveries import delivered_file, get, packing_of
 
 _SIDE = 512
 AMPLIFIED = 16  # the difference's picture, so that a code can be seen
@@ -51,12 +46,7 @@ def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: 
     """
     path = delivered_file(context, delivery_id, n, name)
     part = next(one for one in get(context, delivery_id)["parts"] if one["n"] == n)
-    texture_set = SetDefinition.model_validate(part["definition"])
-    with context.database.transaction() as connection:
-        sizes = source_sizes(connection, texture_set.sources())
-    preset = TargetPreset.model_validate(part["preset"])
-    project = Path(part["folder"]).parent.parent.name
-    packing = pack(preset, texture_set, sizes, longer_side=part["longer_side"], project=project)
+    packing, sizes = packing_of(context, part)
     file = next((one for one in packing.files if one.name == name), None)
     if file is None or letter not in file.slots:
         raise NotFoundError(f"{name} has no channel {letter}")
@@ -65,7 +55,7 @@ def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: 
     graph = plan(packing.texture_set, sizes, wanted=wanted, longer_side=max(packing.size))
     rasters = evaluate(graph, context.load_source, cache=context.cache)
     index = list(file.slots).index(letter)
-    due = pack_codes(file, rasters, preset.normal_y).codes[:, :, index]
+    due = pack_codes(file, rasters, packing.preset.normal_y).codes[:, :, index]
     held = reopen(path)[:, :, index]
     before = None
     if slot.map:

@@ -228,21 +228,27 @@ class _Reporter:
                 self.cancelled = deliveries.report(connection, self._id, progress, text)
 
 
-def _run_part(
-    context: Context, part: Row, reporter: _Reporter, is_cancelled: Callable[[], bool]
-) -> None:
+def packing_of(context: Context, part: Row) -> tuple[Packing, dict[str, tuple[int, int]]]:
+    """What a part of a delivery writes, of the set and by the preset as they were when it was asked
+    for; and the sizes of the set's sources."""
     texture_set = SetDefinition.model_validate(part["definition"])
-    preset = TargetPreset.model_validate(part["preset"])
     with context.database.transaction() as connection:
         sizes = source_sizes(connection, texture_set.sources())
-    folder = Path(part["folder"])
     packing = pack(
-        preset,
+        TargetPreset.model_validate(part["preset"]),
         texture_set,
         sizes,
         longer_side=part["longer_side"],
-        project=folder.parent.parent.name,
+        project=Path(part["folder"]).parent.parent.name,
     )
+    return packing, sizes
+
+
+def _run_part(
+    context: Context, part: Row, reporter: _Reporter, is_cancelled: Callable[[], bool]
+) -> None:
+    packing, sizes = packing_of(context, part)
+    folder = Path(part["folder"])
     delivered = deliver(
         packing,
         folder,

@@ -182,6 +182,30 @@ def test_without_a_ruler_the_texels_keep_their_size(wall: Wall) -> None:
         assert found.tile_size == pytest.approx(0.8 * share)
 
 
+@pytest.mark.parametrize(
+    ("steps", "meet"),
+    [
+        ({}, True),
+        ({"frame": {"quarter_turns": 1, "mirror": True}}, True),
+        ({"size": {"longer_side": 32}}, True),
+        ({"frame": {"crop": (0.0, 0.0, 0.5, 1.0)}}, False),
+        ({"frame": {"angle": 3}}, False),
+        ({"frame": {"angle": 3}, "seams": CUT}, True),
+    ],
+)
+def test_a_tile_that_is_cropped_or_rotated_is_none_any_more(
+    wall: Wall, steps: dict[str, Any], meet: bool
+) -> None:
+    tile = wall.texture_set.model_copy(update={"surface": SurfaceSpec(wrap=True)})
+    one = prepared(tile, **steps, light={"strength": 0.5})
+    assert settled_surface(one, wall.sizes).wrap is meet
+    (light,) = [
+        node.step for node in plan(one, wall.sizes).nodes.values()
+        if node.step and node.step.name == "light"
+    ]  # fmt: skip
+    assert light.wrap is (meet and "seams" not in steps)
+
+
 def test_the_guide_is_the_base_color_s_picture_else_the_largest() -> None:
     normal, height = Imported(source=OTHER), Imported(source=SHA, channels="R")
     sizes = {SHA: (64, 64), OTHER: (128, 128)}

@@ -170,12 +170,14 @@ def planned_size(texture_set: SetDefinition, sizes: Sizes, working: Size) -> Siz
 
 def settled_surface(texture_set: SetDefinition, sizes: Sizes) -> SurfaceSpec:
     """The surface once prepared: its width by the ruler where there is one, else as much of the
-    stated width as is left of the guide's; its borders meeting where the seams are closed."""
+    stated width as is left of the guide's; its borders meeting where the seams are closed, or where
+    they met before and the frame leaves them."""
     prepare, surface = texture_set.prepare, texture_set.surface
     guide = guide_of(texture_set, sizes)
     if guide is None:
         return surface
-    changes: dict[str, Any] = {"wrap": True} if prepare.seams else {}
+    meet = surface.wrap and prepare.frame.frame().keeps_borders
+    changes: dict[str, Any] = {"wrap": meet or prepare.seams is not None}
     width = surface.tile_size * width_share(texture_set, sizes)
     if ruler := prepare.ruler:
         source, frame = sizes[guide[1].source], prepare.frame.frame()
@@ -283,5 +285,6 @@ class Preparer:
     ) -> str:
         assert self._guide is not None
         shape = self._sizes[self._guide[1].source]
-        step = Step(name, self._prepare, shape, self._set.surface.wrap)
+        wrap = self._set.surface.wrap and self._prepare.frame.frame().keeps_borders
+        step = Step(name, self._prepare, shape, wrap)
         return self._add(step, kind, picture, inputs, size, passing)

@@ -153,11 +153,11 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const titleOf = (one: MapKind) => vocabulary.kinds.find((k) => k.kind === one)?.title ?? one;
   if (!kind || !definition) return <p className="p-4">This set has no maps.</p>;
   const { prepare } = state.draft;
-  // Its width where a ruler gives it, its borders where the seams are closed.
+  // Its width as it is prepared, its borders where they meet then.
   const surface = {
     ...state.draft.surface,
     tile_size: widthOf(state.draft, facts),
-    ...(prepare.seams ? { wrap: true } : {}),
+    wrap: facts.surface.wrap,
   };
   const side = Math.min(FULL_SIDE, Math.max(facts.width, facts.height));
   function pick(color: string) {

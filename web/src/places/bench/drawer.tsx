@@ -7,7 +7,7 @@ import { Column, FoldedColumns, useColumns } from "./column";
 import { Control, Labelled, type Value } from "./controls";
 import { ImportedFacts } from "./imported-facts";
 import { Made } from "./made";
-import { widthOf, withWidth } from "./prepare/preparing";
+import { keepsBorders, widthOf, withWidth } from "./prepare/preparing";
 import { SlotField } from "./slot-field";
 import type { Change, DraftState } from "./use-draft";
 import { type Filling, fittingMaps, replacing, type World } from "./ways";
@@ -190,7 +190,8 @@ function SurfaceControls({ state, facts, onMoving }: Props) {
       state.settle(change(value));
     },
   });
-  const { ruler, seams } = state.draft.prepare;
+  const { ruler, seams, frame } = state.draft.prepare;
+  const cut = !seams && !keepsBorders(frame);
   return (
     <>
       {ruler ? (
@@ -224,15 +225,17 @@ function SurfaceControls({ state, facts, onMoving }: Props) {
         hint={
           seams
             ? "They meet, since the seams of the source are closed"
-            : "If the borders meet, every operation wraps there; else it reflects"
+            : cut
+              ? "They end where the source is cropped or rotated: close its seams, and they meet"
+              : "If the borders meet, every operation wraps there; else it reflects"
         }
       >
         <Segmented
           label="Borders"
-          value={surface.wrap || seams ? "wrap" : "reflect"}
+          value={seams || (surface.wrap && !cut) ? "wrap" : "reflect"}
           options={[
             { value: "reflect", label: "end", disabled: Boolean(seams) },
-            { value: "wrap", label: "meet" },
+            { value: "wrap", label: "meet", disabled: cut },
           ]}
           onChange={(next) => state.settle(withSurface({ wrap: next === "wrap" }))}
         />

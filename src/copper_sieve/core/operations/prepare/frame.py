@@ -82,6 +82,11 @@ class Frame:
         """Texels of the result lie along those of the picture: none has to be interpolated."""
         return self.corners is None and not self.angle
 
+    @property
+    def keeps_borders(self) -> bool:
+        """Borders that met before still meet: all of the picture is used, at most turned."""
+        return self.is_aligned and self.crop == WHOLE
+
     def _straightening(self) -> Matrix:
         if self.corners is None:
             return np.eye(3)

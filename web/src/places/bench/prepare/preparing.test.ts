@@ -4,6 +4,7 @@ import {
   cropMoved,
   cropSide,
   cropWith,
+  keepsBorders,
   PICTURE_CORNERS,
   PLAIN,
   PLAIN_FRAME,
@@ -28,6 +29,15 @@ describe("steps", () => {
         seams: { method: "gradient", overlap: [0, 0], by_measure: true },
       }),
     ).toBe(3);
+  });
+});
+
+describe("borders", () => {
+  it("are kept by a turn and a mirror, and by nothing else", () => {
+    expect(keepsBorders({ ...PLAIN_FRAME, quarter_turns: 1, mirror: true })).toBe(true);
+    expect(keepsBorders({ ...PLAIN_FRAME, angle: 2 })).toBe(false);
+    expect(keepsBorders({ ...PLAIN_FRAME, crop: [0, 0, 0.5, 1] })).toBe(false);
+    expect(keepsBorders({ ...PLAIN_FRAME, corners: PICTURE_CORNERS })).toBe(false);
   });
 });
 

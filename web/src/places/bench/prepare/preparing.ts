@@ -61,6 +61,11 @@ export function withWidth(metres: number, facts: PreparedFacts): Change {
   return (draft) => ({ ...draft, surface: { ...draft.surface, tile_size } });
 }
 
+/** Do borders that met before still meet? All of the picture is used, at most turned. */
+export function keepsBorders({ corners, angle, crop }: FrameSpec): boolean {
+  return !corners && angle === 0 && String(crop) === String(WHOLE);
+}
+
 /** How many of the steps do something. */
 export function stepsTaken(prepare: Preparation): number {
   const { frame, marks, light, seams, size } = prepare;
