@@ -124,6 +124,8 @@ export function MapStrip({
 }
 
 function AddMap({ missing, onAdd }: Pick<Props, "missing" | "onAdd">) {
+  // A map that was added opens its drawer: coming back here would close what is opened there.
+  const added = useRef(false);
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="flex h-[64px] w-full items-center justify-center gap-1.5 rounded-md border border-dashed border-rule text-second hover:bg-sheet hover:text-ink">
@@ -132,12 +134,19 @@ function AddMap({ missing, onAdd }: Pick<Props, "missing" | "onAdd">) {
       <DropdownMenu.Portal>
         <DropdownMenu.Content
           sideOffset={4}
+          onCloseAutoFocus={(event) => {
+            if (added.current) event.preventDefault();
+            added.current = false;
+          }}
           className="z-30 grid max-h-80 grid-cols-2 overflow-auto rounded-sm border border-rule bg-card p-1"
         >
           {missing.map((kind) => (
             <DropdownMenu.Item
               key={kind.kind}
-              onSelect={() => onAdd(kind)}
+              onSelect={() => {
+                added.current = true;
+                onAdd(kind);
+              }}
               className="cursor-pointer rounded-sm px-3 py-1 outline-none data-highlighted:bg-copper-pale"
             >
               {kind.title}
