@@ -16,7 +16,7 @@ from pydantic import TypeAdapter, ValidationError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture, Raster
 from copper_sieve.core.pipeline.assay import assay_folder
-from copper_sieve.core.pipeline.channels import pack_codes
+from copper_sieve.core.pipeline.channels import Conventions, pack_codes
 from copper_sieve.core.pipeline.deliver import Delivered, deliver
 from copper_sieve.core.pipeline.pack import PackedFile, Packing, pack
 from copper_sieve.core.presets.catalog import builtin_targets, get_target
@@ -50,7 +50,7 @@ def packed(
     )
     slots = {letter: Slot.model_validate(slot)}
     file = PackedFile("x.png", spec, slots, (shape[1], shape[0]))
-    return pack_codes(file, rasters, NormalY.DOWN).codes[:, :, 0]
+    return pack_codes(file, rasters, Conventions(NormalY.DOWN)).codes[:, :, 0]
 
 
 def data(*values: float) -> np.ndarray:

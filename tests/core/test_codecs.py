@@ -29,8 +29,9 @@ _TYPES = {8: np.uint8, 16: np.uint16, 32: np.float32}
 _EXACT = [
     (name, bits, count)
     for name, entry in FORMATS.items()
-    if entry.lossless and not entry.floating
+    if not entry.loses()
     for bits in entry.bits
+    if name != "exr"
     for count in entry.channels
 ]
 
@@ -47,7 +48,7 @@ def _random(bits: int, count: int, seed: int = 5) -> np.ndarray:
 
 
 def _picture(codes: np.ndarray, encoding: Encoding = Encoding.LINEAR) -> Picture:
-    names = {1: ("Y",), 3: tuple("RGB"), 4: tuple("RGBA")}[codes.shape[2]]
+    names = {1: ("Y",), 2: ("R", "G"), 3: tuple("RGB"), 4: tuple("RGBA")}[codes.shape[2]]
     return Picture(codes, names, encoding)
 
 
@@ -59,8 +60,9 @@ def test_lossless_formats_are_exact_through_both_readers(
     path = tmp_path / f"x{FORMATS[name].ending}"
     write_picture(path, _picture(codes), name)
     spec, picture = read_picture(path)
-    assert (spec.format, spec.bit_depth, len(spec.channels)) == (name, bits, count)
-    np.testing.assert_array_equal(picture.codes, codes)
+    shown = 3 if count == 2 else count  # red and green alone come in as a picture, blue full
+    assert (spec.format, spec.bit_depth, len(spec.channels)) == (name, bits, shown)
+    np.testing.assert_array_equal(picture.codes[:, :, :count], codes)
     np.testing.assert_array_equal(reopen(path), codes)
 
 

@@ -221,9 +221,9 @@ def test_a_file_that_reads_back_wrong_is_never_delivered(
 
     honest = module.write_picture
 
-    def off_by_one(path: Path, picture, name: str) -> None:  # type: ignore[no-untyped-def]
+    def off_by_one(path: Path, picture, *how: object) -> None:  # type: ignore[no-untyped-def]
         picture.codes[0, 0, 0] ^= 1
-        honest(path, picture, name)
+        honest(path, picture, *how)
         picture.codes[0, 0, 0] ^= 1
 
     monkeypatch.setattr(module, "write_picture", off_by_one)

@@ -8,7 +8,7 @@ import pytest
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.shading import Material, shade
-from copper_sieve.core.pipeline.channels import pack_codes
+from copper_sieve.core.pipeline.channels import Conventions, pack_codes
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.plan import plan
@@ -84,7 +84,7 @@ def proved(room: str, target: str) -> Proof | None:
     rasters = evaluate(
         plan(packing.texture_set, sizes, wanted=wanted, longer_side=128), by_sha.__getitem__
     )
-    files = {f.name: pack_codes(f, rasters, packing.preset.normal_y) for f in packing.files}
+    files = {f.name: pack_codes(f, rasters, Conventions.of(packing)) for f in packing.files}
     return prove(packing, rasters, files)
 
 

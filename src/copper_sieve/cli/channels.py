@@ -10,7 +10,8 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from copper_sieve.core.codecs import Limits, read_picture
-from copper_sieve.core.codecs.writing import FORMATS, format_of
+from copper_sieve.core.codecs.formats import FORMATS
+from copper_sieve.core.codecs.writing import format_of
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.repack import (

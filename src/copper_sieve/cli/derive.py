@@ -13,7 +13,8 @@ from typing import Any
 import numpy as np
 
 from copper_sieve.cli.make import LocalSources
-from copper_sieve.core.codecs.writing import FORMATS, format_of, write_picture
+from copper_sieve.core.codecs.formats import FORMATS
+from copper_sieve.core.codecs.writing import format_of, write_picture
 from copper_sieve.core.errors import ParameterError, PlanError, WriteError
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
@@ -68,7 +69,7 @@ def run(arguments: argparse.Namespace) -> int:
         if arguments.bits:
             raise WriteError(f"{name} holds {FORMATS[name].bits} bits, not {bits}: change one")
         bits = max(FORMATS[name].bits)
-    picture = raster_to_picture(raster, bits, FORMATS[name].floating, direction)
+    picture = raster_to_picture(raster, bits, bits in FORMATS[name].floating_bits, direction)
     working = arguments.out.with_name(f".{arguments.out.stem}.{os.getpid()}{arguments.out.suffix}")
     try:
         arguments.out.parent.mkdir(parents=True, exist_ok=True)

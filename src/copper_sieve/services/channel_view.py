@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -12,9 +12,9 @@ from copper_sieve.core.codecs.png_writing import encode_png
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.image.encoding import dequantize, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
-from copper_sieve.core.pipeline.channels import pack_codes, stored
+from copper_sieve.core.pipeline.channels import stored
 from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import delivered_file, get, packing_of
 
@@ -51,16 +51,17 @@ def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: 
     if file is None or letter not in file.slots:
         raise NotFoundError(f"{name} has no channel {letter}")
     slot = file.slots[letter]
-    wanted = {kind for one in file.slots.values() for kind in one.maps}
-    graph = plan(packing.texture_set, sizes, wanted=wanted, longer_side=max(packing.size))
+    narrowed = replace(packing, files=(file,))
+    graph = packing_plan(packing, sizes, narrowed.wanted)
     rasters = evaluate(graph, context.load_source, cache=context.cache)
+    maps = FileMaps(narrowed, rasters)
     index = list(file.slots).index(letter)
-    due = pack_codes(file, rasters, packing.preset.normal_y).codes[:, :, index]
+    due = maps.picture(file).codes[:, :, index]
     held = reopen(path)[:, :, index]
     before = None
     if slot.map:
         light = file.spec.encoding is Encoding.SRGB and letter != "A"
-        before = stored(rasters[slot.map], slot.map, slot.component, as_light=light)
+        before = stored(maps.at(file.size)[slot.map], slot.map, slot.component, as_light=light)
     apart = np.abs(held.astype(np.float64) - due.astype(np.float64))
     share = dequantize(held) - dequantize(due)
     return ChannelView(

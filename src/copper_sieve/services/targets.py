@@ -10,8 +10,8 @@ from copper_sieve.core.codecs.png_writing import encode_png
 from copper_sieve.core.errors import ConflictError, SieveError, UnknownTargetError
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.pipeline.channels import pack_codes
 from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.pipeline.file_maps import FileMaps
 from copper_sieve.core.pipeline.pack import PackedFile, Packing, pack
 from copper_sieve.core.pipeline.plan import plan
 from copper_sieve.core.pipeline.proof import BEFORE, Proof, prove
@@ -132,14 +132,16 @@ def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
             (*small.wanted, *(kind for kind in BEFORE if kind in small.texture_set.maps))
         )
         graph = plan(
-            small.texture_set, sizes, wanted=wanted, longer_side=side, working_side=_WORKING_SIDE
-        )
+            small.texture_set, sizes, wanted=wanted, longer_side=side,
+            working_side=_WORKING_SIDE, reduction=small.reduction,
+        )  # fmt: skip
         rasters = evaluate(graph, context.load_source, cache=context.memory)
     except SieveError as error:
         return Trial((), None, error.message)
     files, pictures = [], {}
+    maps = FileMaps(small, rasters)
     for whole, reduced in zip(packing.files, small.files, strict=True):
-        picture = pictures[reduced.name] = pack_codes(reduced, rasters, preset.normal_y)
+        picture = pictures[reduced.name] = maps.picture(reduced)
         alpha = picture.codes[:, :, 3:] if picture.codes.shape[2] == 4 else None
         files.append(
             TriedFile(

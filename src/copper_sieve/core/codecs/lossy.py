@@ -17,11 +17,7 @@ from copper_sieve.core.image.raster import Encoding, Picture
 Image.MAX_IMAGE_PIXELS = None  # our own limits are checked on the spec, before the pixels
 
 _BANDS = {"L": ("Y",), "CMYK": tuple("CMYK"), "RGBA": tuple("RGBA"), "LA": ("Y", "A")}
-_OPTIONS: dict[str, dict[str, Any]] = {
-    "jpeg": {"quality": 95, "subsampling": 0},
-    "webp": {"lossless": True, "exact": True},
-    "tga": {"compression": "tga_rle"},
-}
+USUAL_QUALITY = 95
 _LIGHT = 18.0  # mean of the luminance table at quality 85
 _QUARTER_TURNS = {5, 6, 7, 8}  # EXIF orientations that swap width and height
 
@@ -48,7 +44,7 @@ def loss_of(path: Path, name: str) -> Literal["none", "light", "heavy"]:
         with path.open("rb") as file:
             return "none" if b"VP8L" in file.read(64) else "heavy"
     if name != "jpeg":
-        return "heavy" if name == "dds" else "none"
+        return "heavy" if name in ("dds", "ktx2") else "none"
     with Image.open(path) as image:
         tables = getattr(image, "quantization", {})
     mean = sum(tables[0]) / len(tables[0]) if tables.get(0) else 99.0
@@ -68,15 +64,27 @@ def read_pillow(path: Path, spec: PictureSpec) -> Picture:
     return Picture(np.ascontiguousarray(codes), NAMES_BY_COUNT[codes.shape[2]], spec.encoding)
 
 
-def encode_pillow(picture: Picture, name: str) -> bytes:
-    """Encode 8-bit codes as JPEG (quality 95, full chroma), lossless WebP, or TGA (RLE)."""
+def encode_pillow(
+    picture: Picture, name: str, compression: str | None = None, quality: int | None = None
+) -> bytes:
+    """Encode 8-bit codes as JPEG (full chroma), WebP or TGA.
+
+    compression : rle or none of TGA, lossless or lossy of WebP; quality : of a lossy one
+    """
     codes = picture.codes
     if codes.dtype != np.uint8:
         raise WriteError(f"{name} holds 8 bits a channel: choose 8 bits or another format")
     if name == "jpeg" and codes.shape[2] not in (1, 3):
         raise WriteError("JPEG holds no alpha: choose another format")
     image = Image.fromarray(codes[:, :, 0] if codes.shape[2] == 1 else codes)
-    options = _OPTIONS[name]
+    options: dict[str, Any] = {}
+    if name == "jpeg":
+        options = {"quality": quality or USUAL_QUALITY, "subsampling": 0}
+    elif name == "webp":
+        lossy = {"quality": quality or USUAL_QUALITY}
+        options = {"exact": True, **(lossy if compression == "lossy" else {"lossless": True})}
+    elif compression != "none":
+        options = {"compression": "tga_rle"}
     buffer = io.BytesIO()
     image.save(buffer, format=name.upper(), **options)
     return buffer.getvalue()

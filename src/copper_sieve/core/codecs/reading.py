@@ -6,11 +6,15 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TypeVar
 
+import numpy as np
+
+from copper_sieve.core.codecs.gpu_textures import read_ktx2_codes, read_ktx2_spec
 from copper_sieve.core.codecs.lossy import read_pillow, read_pillow_spec
 from copper_sieve.core.codecs.openimage import read_oiio, read_oiio_codes, read_oiio_spec
 from copper_sieve.core.codecs.png import read_opencv_codes, read_png, read_png_spec
 from copper_sieve.core.codecs.spec import (
     DEFAULT_LIMITS,
+    NAMES_BY_COUNT,
     Limits,
     PictureSpec,
     check_bytes,
@@ -37,6 +41,8 @@ def read_spec(path: Path, limits: Limits = DEFAULT_LIMITS) -> PictureSpec:
         spec = read_png_spec(path)
     elif name in ("jpeg", "webp"):
         spec = read_pillow_spec(path, name)
+    elif name == "ktx2":
+        spec = read_ktx2_spec(path)
     elif name == "dds":
         spec = _first_able(path, lambda: read_oiio_spec(path, name),
                            lambda: read_pillow_spec(path, name))  # fmt: skip
@@ -74,6 +80,8 @@ def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> tuple[PictureSp
             picture = read_png(path, spec)
         elif spec.format in ("jpeg", "webp"):
             picture = read_pillow(path, spec)
+        elif spec.format == "ktx2":
+            picture = _ktx2_picture(path, spec)
         elif spec.format == "dds":
             picture = _first_able(path, lambda: read_oiio(path, spec),
                                   lambda: read_pillow(path, spec))  # fmt: skip
@@ -93,8 +101,20 @@ def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> tuple[PictureSp
     return spec, picture
 
 
-def reopen(path: Path) -> Codes:
-    """Codes of a written file through a reader other than its writer: (H, W, C)."""
+def _ktx2_picture(path: Path, spec: PictureSpec) -> Picture:
+    codes = read_ktx2_codes(path)
+    if codes.shape[2] == 2:  # x and y of a normal map: as red and green
+        codes = np.dstack([codes, np.full_like(codes[:, :, :1], 255)])
+    return Picture(codes, NAMES_BY_COUNT[codes.shape[2]], spec.encoding)
+
+
+def reopen(path: Path, level: int = 0) -> Codes:
+    """Codes of a written file through a reader other than its writer: (H, W, C).
+
+    level : of its mips; 0 is the whole picture
+    """
     if path.suffix.lower() == ".webp":  # OpenImageIO multiplies its colors by their alpha
         return read_opencv_codes(path)
-    return read_oiio_codes(path)
+    if path.suffix.lower() == ".ktx2":
+        return read_ktx2_codes(path, level)
+    return read_oiio_codes(path, level)

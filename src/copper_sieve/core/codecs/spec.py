@@ -24,7 +24,7 @@ DEFAULT_LIMITS = Limits()
 class PictureSpec:
     """File facts of a picture.
 
-    format : png, jpeg, tiff, tga, webp, exr, hdr, dds or jpeg2000
+    format : png, jpeg, tiff, tga, webp, exr, hdr, dds, ktx2 or jpeg2000
     channels : names as the file has them, alpha last
     bit_depth : bits per channel in the file (1 to 32)
     floating : half or float samples instead of integers
@@ -55,6 +55,7 @@ _MAGIC: tuple[tuple[bytes, str], ...] = (
     (b"#?RADIANCE", "hdr"),
     (b"#?RGBE", "hdr"),
     (b"DDS ", "dds"),
+    (b"\xabKTX 20\xbb\r\n\x1a\n", "ktx2"),
     (b"\x00\x00\x00\x0cjP  \r\n\x87\n", "jpeg2000"),
     (b"\xff\x4f\xff\x51", "jpeg2000"),
 )
@@ -80,7 +81,7 @@ def sniff(path: Path) -> str:
         return "tga"
     raise NotAPictureError(
         f"{path.name} is no picture that can be read: give a PNG, JPEG, TIFF, TGA, WebP, EXR, "
-        "HDR, DDS or JPEG 2000"
+        "HDR, DDS, KTX2 or JPEG 2000"
     )
 
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 
 import numpy as np
 
-from copper_sieve.core.codecs.writing import FORMATS
+from copper_sieve.core.image.blue_noise import blue_noise_over
 from copper_sieve.core.image.encoding import (
     REC709_LUMINANCE,
     dequantize,
@@ -17,22 +18,40 @@ from copper_sieve.core.image.encoding import (
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import flip_green_codes, vectors_to_encoded
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
-from copper_sieve.core.pipeline.pack import PackedFile
-from copper_sieve.core.presets.changes import Change, Invert
+from copper_sieve.core.pipeline.pack import PackedFile, Packing
+from copper_sieve.core.presets.changes import Change, Invert, Threshold
 from copper_sieve.core.presets.target_preset import FileSpec, Segment, Slot
 
 
-def pack_codes(file: PackedFile, rasters: Mapping[MapKind, Raster], normal_y: NormalY) -> Picture:
+@dataclass(frozen=True, slots=True)
+class Conventions:
+    """What a target says of every file, and the set's depth in metres for a height in metres."""
+
+    normal_y: NormalY
+    height_mid: float = 0.5
+    height_metres: float | None = None
+
+    @classmethod
+    def of(cls, packing: Packing) -> Conventions:
+        """Those of a packed target."""
+        preset, depth = packing.preset, packing.texture_set.surface.depth
+        metres = depth if preset.height_unit == "metres" else None
+        return cls(preset.normal_y, preset.height_mid, metres)
+
+
+def pack_codes(
+    file: PackedFile, rasters: Mapping[MapKind, Raster], conventions: Conventions
+) -> Picture:
     """The codes of one file, exactly as it must hold them: (H, W, C) uint8, uint16 or float32."""
     width, height = file.size
-    floating = FORMATS[file.spec.format].floating
+    floating = file.spec.floating
     depth = np.float32 if floating else np.uint8 if file.spec.bits == 8 else np.uint16
     codes = np.empty((height, width, len(file.slots)), dtype=depth)
     for i, (letter, slot) in enumerate(file.slots.items()):
         if floating:
-            codes[:, :, i] = _slot_values(slot, rasters, normal_y)
+            codes[:, :, i] = _slot_values(file.spec, slot, rasters, conventions)
         else:
-            codes[:, :, i] = _slot_codes(file.spec, letter, slot, rasters, normal_y)
+            codes[:, :, i] = _slot_codes(file.spec, letter, slot, rasters, conventions.normal_y)
     names = ("Y",) if codes.shape[2] == 1 else tuple(file.slots)
     return Picture(codes, names, file.spec.encoding)
 
@@ -50,7 +69,7 @@ def _slot_codes(
         return _segment_codes(slot.segments, rasters, normal_y, bits=spec.bits, as_light=as_light)
     if slot.map is None:
         return np.asarray(round((slot.constant or 0.0) * top))
-    values = stored(rasters[slot.map], slot.map, slot.component, as_light=as_light)
+    values = _stored_of(slot, slot.map, rasters, as_light=as_light)
     changes = list(slot.changes)
     flips = _flips_green(slot.map, slot.component, normal_y)
     if flips and changes:  # what follows sees the direction that the file has
@@ -60,25 +79,63 @@ def _slot_codes(
     while changes and isinstance(changes[-1], Invert):
         changes.pop()
         inversions += 1
-    codes = quantize(_changed(values, changes), spec.bits)
+    values = _changed(values, changes)
+    if spec.dither and _is_smooth(slot.map, slot.component, changes):
+        values = _dithered(values)
+    codes = quantize(values, spec.bits)
     if flips and not slot.changes:
         codes = flip_green_codes(codes)
     return np.asarray(top - codes, dtype=codes.dtype) if inversions % 2 else codes
 
 
-def _slot_values(slot: Slot, rasters: Mapping[MapKind, Raster], normal_y: NormalY) -> Float:
-    """For a floating point file of half precision: light is not clipped unless it is changed."""
+_MASKS = {
+    MapKind.METALLIC, MapKind.OPACITY, MapKind.DETAIL_MASK, MapKind.MASK_1, MapKind.MASK_2,
+    MapKind.MASK_3, MapKind.MASK_4,
+}  # fmt: skip
+
+
+def _is_smooth(kind: MapKind, component: str, changes: list[Change]) -> bool:
+    """A mask has hard borders, and z is nearly 1 everywhere: dither would only roughen them."""
+    hard = any(isinstance(change, Threshold) for change in changes)
+    return kind not in _MASKS and component != "z" and not hard
+
+
+def _dithered(values: Float) -> Float:
+    """Values for 8 bits with blue noise of one code; what is exactly flat in a normal stays so."""
+    noise = blue_noise_over(*values.shape) / np.float32(255)
+    return np.where(values == np.float32(0.5), values, values + noise)
+
+
+def _slot_values(
+    spec: FileSpec, slot: Slot, rasters: Mapping[MapKind, Raster], conventions: Conventions
+) -> Float:
+    """For a floating point file: light is not clipped unless it is changed."""
     if slot.segments:
-        codes = _segment_codes(slot.segments, rasters, normal_y, bits=16, as_light=False)
+        codes = _segment_codes(
+            slot.segments, rasters, conventions.normal_y, bits=16, as_light=False
+        )
         values = dequantize(codes)
     elif slot.map is None:
         values = np.asarray(slot.constant or 0.0, dtype=np.float32)
     else:
-        values = stored(rasters[slot.map], slot.map, slot.component, as_light=False)
-        if _flips_green(slot.map, slot.component, normal_y):
+        values = _stored_of(slot, slot.map, rasters, as_light=False)
+        if _flips_green(slot.map, slot.component, conventions.normal_y):
             values = np.float32(1) - values
         values = _changed(values, slot.changes)
-    return values.astype(np.float16).astype(np.float32)
+        if slot.map is MapKind.HEIGHT and conventions.height_metres is not None:
+            metres = np.float32(conventions.height_metres)
+            values = (values - np.float32(conventions.height_mid)) * metres
+    return values.astype(np.float16).astype(np.float32) if spec.bits == 16 else values
+
+
+def _stored_of(
+    slot: Slot, kind: MapKind, rasters: Mapping[MapKind, Raster], *, as_light: bool
+) -> Float:
+    factor = None
+    if slot.times:
+        weight = np.float32(slot.times.weight)
+        factor = 1 - weight + weight * rasters[slot.times.map].pixels[:, :, 0]
+    return stored(rasters[kind], kind, slot.component, as_light=as_light, factor=factor)
 
 
 def _flips_green(kind: MapKind, component: str, normal_y: NormalY) -> bool:
@@ -111,15 +168,24 @@ def _segment_codes(
     return out
 
 
-def stored(raster: Raster, kind: MapKind, component: str, *, as_light: bool) -> Float:
+def stored(
+    raster: Raster,
+    kind: MapKind,
+    component: str,
+    *,
+    as_light: bool,
+    factor: Float | None = None,
+) -> Float:
     """One component of a map as a file stores it: (H, W) float32, [0, 1], normals with Y up.
 
-    as_light : colors are encoded as sRGB
+    as_light : colors are encoded as sRGB; factor : (H, W), what it is multiplied by before that
     """
     if component == "l":
         values = raster.pixels @ REC709_LUMINANCE
     else:
         values = raster.pixels[:, :, kind.facts.components.index(component)]
+    if factor is not None:
+        values = np.asarray(values * factor, dtype=np.float32)
     if raster.meaning is Meaning.NORMAL:
         return vectors_to_encoded(values)
     if raster.meaning is Meaning.COLOR and as_light:

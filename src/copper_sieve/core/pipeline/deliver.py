@@ -22,7 +22,7 @@ from copper_sieve.core.errors import (
     ManifestError,
 )
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.image.raster import Codes
 from copper_sieve.core.pipeline.assay import (
     check_document,
     check_file,
@@ -31,10 +31,10 @@ from copper_sieve.core.pipeline.assay import (
     read_manifest,
     summary,
 )
-from copper_sieve.core.pipeline.channels import pack_codes
 from copper_sieve.core.pipeline.evaluate import Cache, LoadSource, evaluate
+from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
 from copper_sieve.core.pipeline.pack import PackedFile, Packing
-from copper_sieve.core.pipeline.plan import Plan, plan
+from copper_sieve.core.pipeline.plan import Plan
 from copper_sieve.core.presets.assay import Assay
 from copper_sieve.core.presets.manifest import (
     FILE_NAME,
@@ -97,7 +97,7 @@ def deliver(
                 f"{folder / name} is already there and was not written by a delivery: "
                 "move it away or choose another folder"
             )
-    graph = plan(packing.texture_set, sizes, wanted=packing.wanted, longer_side=max(packing.size))
+    graph = packing_plan(packing, sizes)
     rasters = evaluate(
         graph,
         load_source,
@@ -110,13 +110,14 @@ def deliver(
         shutil.rmtree(working, ignore_errors=True)
         working.mkdir(parents=True)
         files, checks = [], []
+        maps = FileMaps(packing, rasters)
         for done, file in enumerate(packing.files):
             if is_cancelled and is_cancelled():
                 raise CancelledError
             report(_COMPUTING_SHARE + 0.35 * done / len(packing.files), f"writing {file.name}")
-            picture = pack_codes(file, rasters, packing.preset.normal_y)
-            write_picture(working / file.name, picture, file.spec.format)
-            entry = _file_entry(working / file.name, file, picture, graph)
+            picture, mips = maps.picture(file), maps.mips(file)
+            write_picture(working / file.name, picture, file.spec.writing, mips)
+            entry = _file_entry(working / file.name, file, [picture.codes, *mips], graph)
             files.append(entry)
             checks.append(check_file(working, entry, picture.codes))
         manifest = _manifest(packing, graph, files)
@@ -196,17 +197,21 @@ def _flush(path: Path) -> None:
             os.close(handle)
 
 
-def _file_entry(path: Path, file: PackedFile, picture: Picture, graph: Plan) -> FileEntry:
+def _file_entry(path: Path, file: PackedFile, levels: list[Codes], graph: Plan) -> FileEntry:
     channels = []
-    lossy = not FORMATS[file.spec.format].lossless
-    held = reopen(path) if lossy else picture.codes
+    spec = file.spec
+    way = spec.writing.compression
+    lossy = FORMATS[spec.format].loses(way)
+    if lossy:  # what the file gives back is what it holds
+        levels = [reopen(path, n)[:, :, : len(file.slots)] for n in range(len(levels))]
     for index, (letter, slot) in enumerate(file.slots.items()):
-        codes = held[:, :, index]
+        codes = levels[0][:, :, index]
         channels.append(
             ChannelEntry(
                 channel=letter,
                 map=slot.map,
                 component=slot.component if slot.map else None,
+                times=slot.times,
                 constant=slot.constant,
                 changes=slot.changes,
                 segments=slot.segments,
@@ -221,11 +226,15 @@ def _file_entry(path: Path, file: PackedFile, picture: Picture, graph: Plan) -> 
         name=file.name,
         sha256=file_sha256(path),
         bytes=path.stat().st_size,
-        format=file.spec.format,
+        format=spec.format,
         width=file.size[0],
         height=file.size[1],
-        bits=file.spec.bits,
-        encoding=file.spec.encoding,
+        bits=spec.bits,
+        encoding=spec.encoding,
+        compression=way or next(iter(FORMATS[spec.format].compressions), None),
+        quality=spec.quality,
+        tiles=spec.tiles,
+        mips_sha256=tuple(codes_sha256(level) for level in levels[1:]),
         lossy=lossy,
         channels=tuple(channels),
     )
@@ -239,6 +248,10 @@ def _manifest(packing: Packing, graph: Plan, files: list[FileEntry]) -> Manifest
         target=packing.preset.id,
         target_title=packing.preset.title,
         normal_y=packing.preset.normal_y,
+        dielectric_f0=packing.preset.dielectric_f0,
+        height_mid=packing.preset.height_mid,
+        height_unit=packing.preset.height_unit,
+        padding=packing.preset.padding,
         surface=packing.texture_set.surface,
         prepare=packing.texture_set.prepare,
         origin=packing.texture_set.origin,

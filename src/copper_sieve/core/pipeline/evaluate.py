@@ -15,6 +15,7 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.meaning import as_meaning
 from copper_sieve.core.image.normals import encoded_to_vectors, with_rebuilt_z
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
+from copper_sieve.core.image.reduction import nearest, reduced
 from copper_sieve.core.image.resize import resize
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.pipeline.plan import Node, Plan
@@ -129,9 +130,14 @@ class _Pictures:
 def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictures) -> Float:
     width, height = node.size
     definition = node.definition
-    if node.reduced:
-        whole = Raster(found[node.inputs["whole"]], node.kind.facts.meaning)
-        return resize(whole, width, height).pixels
+    if node.reduction:
+        kinds = {"whole": node.kind, "normal": MapKind.NORMAL}
+        maps = {
+            kinds[name]: Raster(found[key], kinds[name].facts.meaning)
+            for name, key in node.inputs.items()
+        }
+        with computing:
+            return reduced(maps, width, height, node.reduction)[node.kind].pixels
     if node.step is not None:
         with computing:
             return node.step.run(
@@ -153,7 +159,7 @@ def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictur
         value = np.array(definition.value, dtype=np.float32)
         return np.broadcast_to(value, (height, width, len(value)))
     raster = picture_to_map(pictures.take(definition.source), node.kind, definition)
-    return resize(raster, width, height).pixels
+    return (nearest if node.nearest else resize)(raster, width, height).pixels
 
 
 def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raster:

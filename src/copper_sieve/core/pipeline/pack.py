@@ -9,10 +9,18 @@ from typing import Literal
 from copper_sieve.core.codecs import FORMATS
 from copper_sieve.core.errors import MissingMapError
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.reduction import GLOSSY, Reduction
 from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.operations import get_operation
 from copper_sieve.core.pipeline.preparing import native_size, settled
-from copper_sieve.core.presets.naming import check_distinct, check_name, expand
-from copper_sieve.core.presets.target_preset import FileSpec, Missing, Slot, TargetPreset
+from copper_sieve.core.presets.naming import check_distinct, check_name, expand, styled
+from copper_sieve.core.presets.target_preset import (
+    DocumentSpec,
+    FileSpec,
+    Missing,
+    Slot,
+    TargetPreset,
+)
 from copper_sieve.core.presets.texture_set import Constant, SetDefinition, derive_missing
 
 Weight = Literal["expected", "look", "wrong"]
@@ -51,18 +59,41 @@ class Packing:
     def wanted(self) -> list[MapKind]:
         """Every map that some channel holds."""
         slots = [slot for file in self.files for slot in file.slots.values()]
-        return list(dict.fromkeys(kind for slot in slots for kind in slot.maps))
+        kinds = [kind for slot in slots for kind in slot.maps]
+        kinds += [slot.times.map for slot in slots if slot.times]
+        if self.preset.padding.mode != "none" and MapKind.OPACITY in self.texture_set.maps:
+            kinds.append(MapKind.OPACITY)
+        smaller = any(file.spec.mips or file.spec.size.mode != "source" for file in self.files)
+        if smaller and MapKind.NORMAL in self.texture_set.maps and set(GLOSSY) & set(kinds):
+            kinds.append(MapKind.NORMAL)  # the roughness takes what it loses
+        return list(dict.fromkeys(kinds))
+
+    @property
+    def largest(self) -> int:
+        """Texels of the longer side of its largest file."""
+        return max(max(file.size) for file in self.files)
+
+    @property
+    def reduction(self) -> Reduction:
+        """How its maps are made smaller."""
+        return "nearest" if self.preset.resampling == "nearest" else "appearance"
 
 
 @dataclass(slots=True)
 class _Resolver:
     texture_set: SetDefinition
+    dielectric_f0: float
     remarks: list[Remark] = field(default_factory=list)
 
     def resolved(self, slot: Slot) -> Slot | None:
         """The slot with its maps made sure of; None where it is to be left out."""
         if slot.segments:
             return self._segmented(slot)
+        if slot.times:
+            title = slot.times.map.facts.title.lower()
+            if not self._has(slot.times.map, "derive", or_neutral=False):
+                self.note("look", f"no {title} map: nothing is multiplied by it")
+                slot = slot.model_copy(update={"times": None})
         return slot if slot.map is None or self._has(slot.map, slot.if_missing) else None
 
     def _segmented(self, slot: Slot) -> Slot:
@@ -72,7 +103,7 @@ class _Resolver:
         self._has(rest.map, "derive" if slot.if_missing == "derive" else "neutral")
         return slot.model_copy(update={"segments": (*kept, rest)})
 
-    def _has(self, kind: MapKind, if_missing: Missing) -> bool:
+    def _has(self, kind: MapKind, if_missing: Missing, *, or_neutral: bool = True) -> bool:
         if kind in self.texture_set.maps:
             return True
         if if_missing == "stop":
@@ -84,8 +115,13 @@ class _Resolver:
             return False
         derived = derive_missing(self.texture_set.maps, kind)
         if if_missing == "derive" and derived:
+            usual = {one.name: one.default for one in get_operation(derived.operation).parameters}
+            if usual.get("f0", self.dielectric_f0) != self.dielectric_f0:
+                derived = derived.model_copy(update={"parameters": {"f0": self.dielectric_f0}})
             self.texture_set = self.texture_set.with_map(kind, derived)
             self.note("look", f"{kind.facts.title} is derived with the default settings")
+        elif not or_neutral:
+            return False
         else:
             neutral = Constant(value=kind.facts.neutral)
             self.texture_set = self.texture_set.with_map(kind, neutral)
@@ -105,19 +141,21 @@ def pack(
     *,
     longer_side: int | None = None,
     project: str = "",
+    delivery: int = 1,
 ) -> Packing:
     """Say which files a preset makes of a set, before anything is computed.
 
-    longer_side overrides the preset's size rule. Raises MissingMapError, NamePatternError.
+    longer_side overrides the preset's size rule; delivery is the number that {version} shows.
+    Raises MissingMapError, NamePatternError.
     """
     native = native_size(texture_set, sizes)
     rule = preset.size.side(max(native))
     size = fit_size(*native, rule if longer_side is None else longer_side)
-    resolver = _Resolver(settled(texture_set, sizes))
+    resolver = _Resolver(settled(texture_set, sizes), preset.dielectric_f0)
     if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
         resolver.note("look", f"{odd[0]} texels are no power of two: the set is not square")
     values = {"set": texture_set.name, "target": preset.id, "project": project,
-              "size": str(max(size))}  # fmt: skip
+              "version": f"{delivery:03d}", "tile": "1001"}  # fmt: skip
     files: list[PackedFile] = []
     for spec in preset.files:
         present = {letter: resolver.resolved(slot) for letter, slot in spec.channels.items()}
@@ -127,15 +165,29 @@ def pack(
             title = spec.channels[missing].maps[0].facts.title.lower()
             resolver.remarks.append(Remark("expected", f"no {title} map, so no {spec.suffix} file"))
             continue
+        file_size = fit_size(*size, spec.size.side(max(size)))
         maps = dict.fromkeys(kind.value for slot in slots.values() for kind in slot.maps)
         stem = expand(
             spec.name,
-            {**values, "suffix": spec.suffix, "depth": str(spec.bits), "map": "_".join(maps)},
-        )
+            {**values, "suffix": spec.suffix, "depth": str(spec.bits), "map": "_".join(maps),
+             "size": str(max(file_size))},
+        )  # fmt: skip
+        stem = styled(stem, preset.names.case, preset.names.separator)
         name = check_name(stem + FORMATS[spec.format].ending)
-        files.append(PackedFile(name, spec, slots, size))
-    documents = tuple(check_name(expand(d.name, values) + "." + d.format) for d in preset.documents)
+        files.append(PackedFile(name, spec, slots, file_size))
+    if not files:
+        raise MissingMapError(
+            f"{texture_set.name} has none of the maps that {preset.title} writes: take one in or "
+            "derive it"
+        )
+    values["size"] = str(max(size))
+    documents = tuple(_document_name(document, preset, values) for document in preset.documents)
     check_distinct([file.name for file in files] + list(documents))
     return Packing(
         resolver.texture_set, preset, size, tuple(files), documents, tuple(resolver.remarks)
     )
+
+
+def _document_name(document: DocumentSpec, preset: TargetPreset, values: Mapping[str, str]) -> str:
+    stem = styled(expand(document.name, values), preset.names.case, preset.names.separator)
+    return check_name(stem + document.ending)

@@ -16,6 +16,7 @@ from typing import Any
 
 from copper_sieve.core.errors import MissingMapError, PlanError
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.reduction import GLOSSY, Reduction
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.operations import Surface, get_operation
 from copper_sieve.core.pipeline.preparing import (
@@ -29,16 +30,18 @@ from copper_sieve.core.pipeline.preparing import (
 from copper_sieve.core.presets.texture_set import Constant, Derived, Imported, SetDefinition
 
 _IMPORT_VERSION = 1  # a change of how files become maps needs a new one
-_REDUCED_VERSION = 1  # and one of how maps are made smaller
+_REDUCED_VERSION = 2  # and one of how maps are made smaller
 
 
 @dataclass(frozen=True, slots=True)
 class Node:
     """One map to compute: how, from which other nodes, at which size.
 
-    reduced : it is the one input, which is the same map at a larger size, made smaller
+    reduction : how its input `whole`, which is the same map at a larger size, is made smaller, if
+        it is; a roughness may have the `normal` at that size as a second input
     step : it is a picture of the set after this step of preparing, or a plan for such a step
     passing : only further steps need it
+    nearest : read from its file at another size, no texels are mixed
     """
 
     key: str
@@ -48,14 +51,17 @@ class Node:
     size: Size
     surface: Surface
     settled: dict[str, Any] = field(default_factory=dict)
-    reduced: bool = False
+    reduction: Reduction | None = None
     step: Step | None = None
     passing: bool = False
+    nearest: bool = False
 
     @property
     def is_read(self) -> bool:
         """It is a picture as it came in, read from its file."""
-        return isinstance(self.definition, Imported) and not self.reduced and self.step is None
+        return (
+            isinstance(self.definition, Imported) and self.reduction is None and self.step is None
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +79,7 @@ def plan(
     wanted: Iterable[MapKind] | None = None,
     longer_side: int | None = None,
     working_side: int | None = None,
+    reduction: Reduction = "plain",
 ) -> Plan:
     """Work out what must be computed for the wanted maps (default: all of the set).
 
@@ -80,12 +87,13 @@ def plan(
     longer_side : texels of the longer side of every result; default: as the source
     working_side : texels at most of the longer side at which maps are derived before they are
         reduced to the result, for a quicker preview; default: as the source
+    reduction : how they are; see `image.reduction`
     Raises MissingMapError, PlanError (a circle), ParameterError.
     """
     native = native_size(texture_set, sizes)
     size = fit_size(*native, longer_side)
     working = fit_size(*native, max(*size, min(working_side or max(native), max(native))))
-    planner = _Planner(texture_set, sizes, working)
+    planner = _Planner(texture_set, sizes, working, reduction)
     kinds = wanted or list(texture_set.maps)
     outputs = {kind: planner.result(kind, size) for kind in kinds}
     return Plan(planner.nodes, outputs)
@@ -94,7 +102,10 @@ def plan(
 class _Planner:
     """Collects the nodes of one plan; maps are derived at the working size."""
 
-    def __init__(self, texture_set: SetDefinition, sizes: Sizes, working: Size) -> None:
+    def __init__(
+        self, texture_set: SetDefinition, sizes: Sizes, working: Size, reduction: Reduction
+    ) -> None:
+        self._reduction: Reduction = reduction
         self.nodes: dict[str, Node] = {}
         self._set, self._sizes, self._working = texture_set, sizes, working
         self._surface = settled_surface(texture_set, sizes).surface()
@@ -106,16 +117,30 @@ class _Planner:
         """A map of the set at the size that is wanted."""
         definition = self._set.maps.get(kind)
         whole_first = isinstance(definition, Derived) or (
-            isinstance(definition, Imported) and self._set.prepare.changes_pixels
+            isinstance(definition, Imported)
+            and (self._set.prepare.changes_pixels or self._together(kind))
         )
         if self._working == size or not whole_first:
             return self._visit(kind, "the target", size)
-        whole = self._visit(kind, "the target", self._working)
-        key = _key({"reduced": _REDUCED_VERSION, "whole": whole, "size": size})
+        inputs = {"whole": self._visit(kind, "the target", self._working)}
+        how: Reduction = self._reduction
+        if how == "appearance" and kind in GLOSSY and MapKind.NORMAL in self._set.maps:
+            inputs["normal"] = self._visit(MapKind.NORMAL, kind, self._working)
+        elif how == "appearance" and not self._together(kind):
+            how = "plain"
+        whole = inputs["whole"]
+        key = _key({"reduced": _REDUCED_VERSION, "whole": whole, "size": size, "how": how,
+                    **({"normal": inputs["normal"]} if "normal" in inputs else {})})  # fmt: skip
         self.nodes[key] = replace(
-            self.nodes[whole], key=key, inputs={"whole": whole}, size=size, settled={}, reduced=True
+            self.nodes[whole], key=key, inputs=inputs, size=size, settled={}, reduction=how
         )
         return key
+
+    def _together(self, kind: MapKind) -> bool:
+        """It is made smaller in a way of its own, from the whole picture."""
+        if self._reduction == "nearest":
+            return True
+        return self._reduction == "appearance" and (kind in GLOSSY or kind is MapKind.OPACITY)
 
     def _visit(self, kind: MapKind, asked_by: str, at: Size) -> str:
         if kind in self._keys:
@@ -149,6 +174,10 @@ class _Planner:
         if isinstance(definition, Imported) and kind.facts.meaning != "normal":
             content.pop("normal_y")
         origin = {"definition": content, "import": _IMPORT_VERSION}
+        if isinstance(definition, Imported) and self._reduction == "nearest":
+            key = self._add(kind, definition, {**origin, "nearest": True}, {}, {}, at)
+            self.nodes[key] = replace(self.nodes[key], nearest=True)
+            return key
         return self._add(kind, definition, origin, {}, {}, at)
 
     def _derive(self, kind: MapKind, definition: Derived) -> str:

@@ -125,12 +125,12 @@ def write_proven(path: Path, picture: Picture, name: str) -> None:
     known = FORMATS[name]
     count = picture.codes.shape[2]
     bits = 8 * picture.codes.dtype.itemsize
-    if known.floating or bits not in known.bits or count not in known.channels:
+    if bits in known.floating_bits or bits not in known.bits or count not in known.channels:
         raise WriteError(
             f"{path.name}: {name} does not hold {count} channel(s) of {bits} bits; "
             "choose png or tiff, or another --bits"
         )
-    if not known.lossless:
+    if known.loses():
         raise WriteError(f"{path.name}: {name} changes the codes; choose png, tga or tiff")
     part = path.with_name(f".{path.stem}.part{path.suffix}")
     try:

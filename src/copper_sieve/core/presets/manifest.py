@@ -12,7 +12,7 @@ from copper_sieve.core.presets.base import Model
 from copper_sieve.core.presets.changes import Change
 from copper_sieve.core.presets.origin import Origin
 from copper_sieve.core.presets.preparation import Preparation
-from copper_sieve.core.presets.target_preset import Segment
+from copper_sieve.core.presets.target_preset import Padding, Segment, Times
 from copper_sieve.core.presets.texture_set import MapDefinition, SurfaceSpec
 
 FILE_NAME = "manifest.json"
@@ -24,6 +24,7 @@ class ChannelEntry(Model):
     channel: str
     map: str | None = None
     component: str | None = None
+    times: Times | None = None
     constant: float | None = None
     changes: tuple[Change, ...] = ()
     segments: tuple[Segment, ...] = ()
@@ -45,6 +46,13 @@ class FileEntry(Model):
     height: int
     bits: int
     encoding: Encoding
+    compression: str | None = Field(default=None, description="where its format has a choice")
+    quality: int | None = Field(default=None, description="where one was chosen")
+    tiles: bool = False
+    mips_sha256: tuple[str, ...] = Field(
+        default=(),
+        description="of the codes of each smaller level, all channels, the largest first",
+    )
     lossy: bool = Field(default=False, description="the codes are those that the file gives back")
     channels: tuple[ChannelEntry, ...]
 
@@ -75,6 +83,10 @@ class Manifest(Model):
     target: str
     target_title: str
     normal_y: NormalY
+    dielectric_f0: float = 0.04
+    height_mid: float = Field(default=0.5, description="the height that does not displace")
+    height_unit: Literal["share", "metres"] = "share"
+    padding: Padding = Padding()
     surface: SurfaceSpec
     prepare: Preparation = Field(
         default=Preparation(), description="what was done to the set's pictures first"

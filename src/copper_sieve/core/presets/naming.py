@@ -1,17 +1,23 @@
 """File names from patterns, and why a name is refused.
 
 Patterns use braces in the manner of RFC 6570 level 1: {set}, {map}, {suffix}, {size}, {depth},
-{target}, {project}.
+{target}, {project}, {version}, {tile}. Case and separators are chosen beside the pattern.
 """
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
+from typing import Literal
 
 from copper_sieve.core.errors import NamePatternError
 
-VARIABLES = ("set", "map", "suffix", "size", "depth", "target", "project")
+VARIABLES = (
+    "set", "map", "suffix", "size", "depth", "target", "project", "version", "tile",
+)  # fmt: skip
+Case = Literal["as_written", "lower", "upper", "title"]
+Separator = Literal["as_written", "underscore", "hyphen", "dot", "none"]
+_SEPARATORS = {"underscore": "_", "hyphen": "-", "dot": ".", "none": ""}
 _RESERVED = re.compile(r'[<>:"/\\|?*\x00-\x1f]')
 _DEVICES = {"con", "prn", "aux", "nul"} | {f"{d}{i}" for d in ("com", "lpt") for i in range(1, 10)}
 _LONGEST = 200
@@ -32,6 +38,22 @@ def expand(pattern: str, values: Mapping[str, str]) -> str:
     if "{" in filled or "}" in filled:
         raise NamePatternError(f"{pattern}: a brace is not closed or not opened")
     return filled
+
+
+def styled(stem: str, case: Case, separator: Separator) -> str:
+    """A filled name in the chosen case, its words joined as chosen (words end at _ - . or space).
+
+    title : each word begins with a capital and the rest stays, so that ORM is still ORM
+    """
+    parts = re.split(r"([_\-. ]+)", stem)
+    words, between = parts[::2], parts[1::2]
+    if case == "title":
+        words = [word[:1].upper() + word[1:] for word in words]
+    elif case != "as_written":
+        words = [getattr(word, case)() for word in words]
+    if separator != "as_written":
+        return _SEPARATORS[separator].join(word for word in words if word)
+    return words[0] + "".join(gap + word for gap, word in zip(between, words[1:], strict=True))
 
 
 def check_name(name: str) -> str:

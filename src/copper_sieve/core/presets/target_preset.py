@@ -7,11 +7,13 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field, field_validator, model_validator
 
-from copper_sieve.core.codecs.writing import FORMATS
+from copper_sieve.core.codecs.block_compression import BLOCKS
+from copper_sieve.core.codecs.formats import FORMATS, Writing
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.presets.base import Model, list_of
 from copper_sieve.core.presets.changes import Change, Share
+from copper_sieve.core.presets.naming import Case, Separator
 
 Letter = Literal["R", "G", "B", "A"]
 Missing = Literal["derive", "neutral", "omit", "stop"]
@@ -54,10 +56,27 @@ class Segment(Model):
         return f"{_titled(self.map, self.component)}{changed}{where} in {_span(self.codes)}"
 
 
+class Times(Model):
+    """Another map that a slot's map is multiplied by, in linear light: 1 - weight + weight x it.
+
+    Without that map nothing is changed.
+    """
+
+    map: MapKind
+    weight: Share = 1.0
+
+    @model_validator(mode="after")
+    def _is_data(self) -> Times:
+        if self.map.facts.meaning is not Meaning.DATA:
+            raise ValueError(f"{self.map} is no map of one value: it cannot be multiplied by")
+        return self
+
+
 class Slot(Model):
     """What one channel of a file holds.
 
     A map's component with changes, or a constant in [0, 1] of the stored value, or segments.
+    times : before it is changed; not for normals
     component : of a color r, g, b or l (its luminance), of a normal x, y or z, else v
     if_missing : derive the map, take its neutral value, leave the file (or the alpha) out, or stop;
         a segment whose map is missing holds nowhere
@@ -65,6 +84,7 @@ class Slot(Model):
 
     map: MapKind | None = None
     component: Component = "v"
+    times: Times | None = None
     changes: tuple[Change, ...] = ()
     constant: float | None = Field(default=None, ge=0, le=1)
     segments: tuple[Segment, ...] = Field(default=(), max_length=8)
@@ -77,8 +97,10 @@ class Slot(Model):
             raise ValueError("a slot holds either a map or a constant or segments")
         if self.map:
             _check_component(self.map, self.component)
-        elif self.changes:
+        elif self.changes or self.times:
             raise ValueError("only a map's values are changed")
+        if self.times and self.map and self.map.facts.meaning is Meaning.NORMAL:
+            raise ValueError("a normal is not multiplied")
         open_ended = [n for n, segment in enumerate(self.segments, 1) if segment.above is None]
         if self.segments and open_ended != [len(self.segments)]:
             raise ValueError("every segment but the last says above which value it holds")
@@ -96,7 +118,11 @@ class Slot(Model):
         if self.map is None:
             return f"constant {self.constant:g}"
         changed = "".join(f", {change.words()}" for change in self.changes)
-        return _titled(self.map, self.component) + changed
+        by = ""
+        if self.times:
+            share = "" if self.times.weight == 1 else f" ({self.times.weight:.0%})"
+            by = f" × {self.times.map.facts.title.lower()}{share}"
+        return _titled(self.map, self.component) + by + changed
 
 
 def _titled(kind: MapKind, component: str) -> str:
@@ -110,55 +136,14 @@ def _span(codes: tuple[int, int]) -> str:
     return str(codes[0]) if codes[0] == codes[1] else f"{codes[0]}–{codes[1]}"
 
 
-class FileSpec(Model):
-    """One output file: name pattern, suffix, format, depth, encoding, channel slots."""
-
-    name: str
-    suffix: str = ""
-    format: Literal["png", "tga", "tiff", "webp", "jpeg", "exr"]
-    bits: Literal[8, 16] = 8
-    encoding: Encoding
-    channels: dict[Letter, Slot]
-
-    @field_validator("channels")
-    @classmethod
-    def _channels_in_order(cls, channels: dict[Letter, Slot]) -> dict[Letter, Slot]:
-        if set(channels) not in ({"R"}, {"R", "G", "B"}, {"R", "G", "B", "A"}):
-            raise ValueError("channels are R, or R G B, or R G B A")
-        return {letter: channels[letter] for letter in get_args(Letter) if letter in channels}
-
-    @model_validator(mode="after")
-    def _can_be_held(self) -> FileSpec:
-        known = FORMATS[self.format]
-        if self.bits not in known.bits:
-            raise ValueError(
-                f"{self.format} has {' or '.join(map(str, known.bits))} bits a channel"
-            )
-        if len(self.channels) not in known.channels:
-            raise ValueError(
-                f"{self.format} holds {' or '.join(map(str, known.channels))} channels, "
-                f"not {len(self.channels)}"
-            )
-        if known.floating and self.encoding is not Encoding.LINEAR:
-            raise ValueError(f"{self.format} holds linear light: choose data, not sRGB")
-        return self
-
-
-class DocumentSpec(Model):
-    """A material document written beside the textures."""
-
-    format: Literal["glb"]
-    name: str
-
-
 class SizeRule(Model):
     """The size of the files by their longer side; the shape stays.
 
-    source : as the set; fixed : so many texels; at_most : no more than that; power_of_two : the
-        nearest one
+    source : as the set (of a file: as the target); half, quarter : of that; fixed : so many
+        texels; at_most : no more than that; power_of_two : the nearest one
     """
 
-    mode: Literal["source", "fixed", "at_most", "power_of_two"] = "source"
+    mode: Literal["source", "half", "quarter", "fixed", "at_most", "power_of_two"] = "source"
     longer_side: int | None = Field(default=None, ge=1, le=16384)
 
     @model_validator(mode="after")
@@ -171,13 +156,137 @@ class SizeRule(Model):
         """Texels of the longer side for a set that has so many."""
         if self.mode == "power_of_two":
             return int(2 ** round(math.log2(longer)))
+        if self.mode in ("half", "quarter"):
+            return max(1, longer // (2 if self.mode == "half" else 4))
         if self.longer_side is None or self.mode == "source":
             return longer
         return self.longer_side if self.mode == "fixed" else min(longer, self.longer_side)
 
 
+class FileSpec(Model):
+    """One output file: name pattern, suffix, format, depth, encoding, channel slots.
+
+    bits : 16 of EXR is half precision, 32 is floating point
+    compression, quality : of the format; None: as usual
+    mips : with all smaller levels; tiles : TIFF and EXR for renderers that stream textures
+    dither : blue noise of one code where smooth values become 8 bits
+    size : of this file, from the target's size on
+    """
+
+    name: str
+    suffix: str = ""
+    format: Literal["png", "tga", "tiff", "webp", "jpeg", "exr", "hdr", "dds", "ktx2"]
+    bits: Literal[8, 16, 32] = 8
+    encoding: Encoding
+    compression: str | None = None
+    quality: int | None = Field(default=None, ge=1, le=100)
+    mips: bool = False
+    tiles: bool = False
+    dither: bool = False
+    size: SizeRule = SizeRule()
+    channels: dict[Letter, Slot]
+
+    @field_validator("channels")
+    @classmethod
+    def _channels_in_order(cls, channels: dict[Letter, Slot]) -> dict[Letter, Slot]:
+        if set(channels) not in ({"R"}, {"R", "G"}, {"R", "G", "B"}, {"R", "G", "B", "A"}):
+            raise ValueError("channels are R, or R G, or R G B, or R G B A")
+        return {letter: channels[letter] for letter in get_args(Letter) if letter in channels}
+
+    @model_validator(mode="after")
+    def _can_be_held(self) -> FileSpec:
+        known = FORMATS[self.format]
+        if self.bits not in known.bits:
+            raise ValueError(
+                f"{self.format} has {' or '.join(map(str, known.bits))} bits a channel"
+            )
+        counts = known.channels
+        if self.compression is not None and self.compression not in known.compressions:
+            ways = " or ".join(known.compressions) or "no choice of compression"
+            raise ValueError(f"{self.format} has {ways}, not {self.compression}")
+        if self.block:
+            counts = BLOCKS[self.block].channels
+        if len(self.channels) not in counts:
+            raise ValueError(
+                f"{self.block or self.format} holds {' or '.join(map(str, counts))} channels, "
+                f"not {len(self.channels)}"
+            )
+        if self.block in ("bc4", "bc5") and self.encoding is Encoding.SRGB:
+            raise ValueError(f"{self.block} holds data: choose data, not sRGB")
+        if self.floating and self.encoding is not Encoding.LINEAR:
+            raise ValueError(f"{self.format} holds linear light: choose data, not sRGB")
+        if self.mips and not known.mips:
+            raise ValueError(f"{self.format} holds no mips: choose tiff, exr, dds or ktx2")
+        if self.tiles and not known.tiles:
+            raise ValueError(f"{self.format} has no tiles: choose tiff or exr")
+        if self.mips and known.tiles and not self.tiles:
+            raise ValueError(f"{self.format} with mips is in tiles: choose tiles as well")
+        if self.dither and self.bits != 8:
+            raise ValueError("dither is for 8 bits a channel")
+        if self.quality is not None and not known.quality:
+            raise ValueError(f"{self.format} takes no quality")
+        return self
+
+    @property
+    def floating(self) -> bool:
+        """It holds floating point values."""
+        return self.bits in FORMATS[self.format].floating_bits
+
+    @property
+    def block(self) -> str | None:
+        """How a GPU's file keeps its texels; of the usual ones, what suits its channels."""
+        if self.format not in ("dds", "ktx2"):
+            return None
+        return self.compression or {1: "bc4", 2: "bc5"}.get(len(self.channels), "bc7")
+
+    @property
+    def writing(self) -> Writing:
+        """The same as the codecs take it."""
+        way = self.block or self.compression
+        return Writing(self.format, self.bits, way, self.quality, self.tiles)
+
+
+class DocumentSpec(Model):
+    """A material document written beside the textures; its name without the ending."""
+
+    format: Literal["glb", "gltf", "materialx", "usda", "usdz"]
+    name: str
+    model: Literal["open_pbr", "standard_surface"] = Field(
+        default="open_pbr", description="the surface that a MaterialX document describes"
+    )
+
+    @property
+    def ending(self) -> str:
+        """With the dot."""
+        return ".mtlx" if self.format == "materialx" else f".{self.format}"
+
+
+class NameStyle(Model):
+    """What is done to every file name after its pattern is filled; the ending stays."""
+
+    case: Case = "as_written"
+    separator: Separator = "as_written"
+
+
+class Padding(Model):
+    """How far colors and data grow beyond what the opacity covers.
+
+    none; texels : so many; border : all of the rest
+    above : an opacity above this counts as covered
+    """
+
+    mode: Literal["none", "texels", "border"] = "none"
+    texels: int = Field(default=16, ge=1, le=4096)
+    above: Share = 0.0
+
+
 class TargetPreset(Model):
-    """A whole target. Built-in ones are read-only JSON files; people's own are copies."""
+    """A whole target. Built-in ones are read-only JSON files; people's own are copies.
+
+    resampling : nearest for pixel art, where nothing may be mixed
+    dielectric_f0 : what a conversion between workflows takes for what is no metal
+    height_mid : the height that does not displace; height_unit : metres only in floating point
+    """
 
     format: Literal["copper-sieve/target-preset"] = "copper-sieve/target-preset"
     version: Literal[1] = 1
@@ -187,5 +296,11 @@ class TargetPreset(Model):
     workflow: Literal["metal_rough", "spec_gloss"] = "metal_rough"
     normal_y: NormalY
     size: SizeRule = SizeRule()
+    resampling: Literal["smooth", "nearest"] = "smooth"
+    padding: Padding = Padding()
+    dielectric_f0: float = Field(default=0.04, ge=0, le=0.16)
+    height_mid: Share = 0.5
+    height_unit: Literal["share", "metres"] = "share"
+    names: NameStyle = NameStyle()
     files: tuple[FileSpec, ...] = Field(min_length=1)
     documents: tuple[DocumentSpec, ...] = ()

@@ -1,0 +1,80 @@
+"""Blocks of 4 x 4 texels as GPUs read them (BC1, BC3, BC4, BC5, BC7), through etcpak."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import etcpak
+import numpy as np
+
+from copper_sieve.core.image.raster import Codes, Encoding
+
+
+@dataclass(frozen=True, slots=True)
+class BlockFormat:
+    """One way to keep texels on a GPU.
+
+    dxgi, vulkan : its numbers for data and for sRGB in DDS (DXGI_FORMAT) and KTX2 (VkFormat); None
+        where there is none
+    block_bytes : of 4 x 4 texels, or of one where side is 1
+    model : of the Khronos data format descriptor; samples : its (channel, bit offset, bits)
+    """
+
+    channels: tuple[int, ...]
+    block_bytes: int
+    dxgi: tuple[int, int | None]
+    vulkan: tuple[int, int | None]
+    model: int
+    samples: tuple[tuple[int, int, int], ...]
+    side: int = 4
+
+    def numbers(self, encoding: Encoding) -> tuple[int, int]:
+        """DXGI and Vulkan number for an encoding that it has."""
+        at = 1 if encoding is Encoding.SRGB else 0
+        return self.dxgi[at] or self.dxgi[0], self.vulkan[at] or self.vulkan[0]
+
+    def length(self, width: int, height: int) -> int:
+        """Bytes of one level."""
+        return -(-width // self.side) * -(-height // self.side) * self.block_bytes
+
+
+_ALPHA = 15
+BLOCKS: dict[str, BlockFormat] = {
+    "bc7": BlockFormat((3, 4), 16, (98, 99), (145, 146), 134, ((0, 0, 128),)),
+    "bc1": BlockFormat((3,), 8, (71, 72), (131, 132), 128, ((0, 0, 64),)),
+    "bc3": BlockFormat((4,), 16, (77, 78), (137, 138), 130, ((_ALPHA, 0, 64), (0, 64, 64))),
+    "bc4": BlockFormat((1,), 8, (80, None), (139, None), 131, ((0, 0, 64),)),
+    "bc5": BlockFormat((2,), 16, (83, None), (141, None), 132, ((0, 0, 64), (1, 64, 64))),
+    "none": BlockFormat((3, 4), 4, (28, 29), (37, 43), 1,
+                        ((0, 0, 8), (1, 8, 8), (2, 16, 8), (_ALPHA, 24, 8)), side=1),
+}  # fmt: skip
+
+
+def compress(codes: Codes, name: str) -> bytes:
+    """One level, (H, W, C) uint8; what a block lacks at the border repeats the border."""
+    texels = _as_rgba(codes)
+    if name == "none":
+        return texels.tobytes()
+    down, right = -texels.shape[0] % 4, -texels.shape[1] % 4
+    texels = np.ascontiguousarray(np.pad(texels, ((0, down), (0, right), (0, 0)), mode="edge"))
+    height, width = texels.shape[:2]
+    if name == "bc7":
+        return bytes(etcpak.compress_bc7(texels.tobytes(), width, height, _plain_bc7()))
+    return bytes(getattr(etcpak, f"compress_{name}")(texels.tobytes(), width, height))
+
+
+def _plain_bc7() -> etcpak.BC7CompressBlockParams:
+    """All channels alike: its default favours what an eye sees, which normals and data are not."""
+    settings = etcpak.BC7CompressBlockParams()
+    settings.m_perceptual = False
+    settings.init_linear_weights()
+    settings.m_max_partitions = 0
+    return settings
+
+
+def _as_rgba(codes: Codes) -> Codes:
+    height, width, count = codes.shape
+    texels = np.zeros((height, width, 4), dtype=np.uint8)
+    texels[:, :, 3] = 255
+    texels[:, :, :count] = codes
+    return texels

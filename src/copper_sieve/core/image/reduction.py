@@ -1,0 +1,169 @@
+"""Maps made smaller so that the surface looks the same: for smaller files and for mips.
+
+Colors are averaged in linear light. Normals are averaged and brought back to unit length, and what
+their average lost in length goes into the roughness (Toksvig 2005; Han et al. 2007, fitted):
+kappa = (3 r - r^3) / (1 - r^2) of the length r, alpha'^2 = min(1, mean alpha^2 + 2 / kappa),
+roughness = sqrt(alpha'). Opacity keeps the share of texels that a cut at one half lets stand.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.normals import normalize
+from copper_sieve.core.image.raster import Float, Raster
+from copper_sieve.core.image.resize import resize
+
+Maps = Mapping[MapKind, Raster]
+Reduction = Literal["plain", "appearance", "nearest"]
+GLOSSY = (MapKind.ROUGHNESS, MapKind.GLOSSINESS)
+_CUT = np.float32(0.5)
+_JUST_BELOW = np.float32(127 / 255)
+_NEAR_ENOUGH = 0.01  # share of texels by which the coverage may be off before ties are broken
+
+
+def reduced(
+    maps: Maps, width: int, height: int, how: Reduction = "appearance"
+) -> dict[MapKind, Raster]:
+    """All maps of one set at a smaller size; larger ones are interpolated.
+
+    how : nearest for pixel art; plain: each by itself, as `resize`
+    """
+    if how == "appearance" and all(_covers(one, width, height) for one in maps.values()):
+        return _Average.of(maps).at(width, height).maps()
+    if how == "nearest":
+        return {kind: nearest(one, width, height) for kind, one in maps.items()}
+    return {kind: resize(one, width, height) for kind, one in maps.items()}
+
+
+def mip_chain(maps: Maps, how: Reduction = "appearance") -> Iterator[dict[MapKind, Raster]]:
+    """The levels after the first, each half as large (rounded down), to 1 x 1."""
+    width, height = next(iter(maps.values())).size
+    average = _Average.of(maps)
+    while width > 1 or height > 1:
+        width, height = max(1, width // 2), max(1, height // 2)
+        if how == "nearest":
+            yield reduced(maps, width, height, how)
+        else:
+            average = average.at(width, height)
+            yield average.maps()
+
+
+def mip_sizes(width: int, height: int) -> list[tuple[int, int]]:
+    """The sizes of a full chain, the first level included."""
+    sizes = [(width, height)]
+    while sizes[-1] != (1, 1):
+        sizes.append((max(1, sizes[-1][0] // 2), max(1, sizes[-1][1] // 2)))
+    return sizes
+
+
+def nearest(raster: Raster, width: int, height: int) -> Raster:
+    """Each texel takes the value of the one under its centre; nothing is mixed."""
+    rows = (np.arange(height) * 2 + 1) * raster.size[1] // (2 * height)
+    columns = (np.arange(width) * 2 + 1) * raster.size[0] // (2 * width)
+    return Raster(np.ascontiguousarray(raster.pixels[rows[:, None], columns]), raster.meaning)
+
+
+def _covers(raster: Raster, width: int, height: int) -> bool:
+    return width <= raster.size[0] and height <= raster.size[1]
+
+
+class _Average:
+    """What may be averaged: normals not yet of unit length, alpha squared for roughness."""
+
+    def __init__(self, held: dict[MapKind, Float], coverage: float | None) -> None:
+        self._held, self._coverage = held, coverage
+
+    @classmethod
+    def of(cls, maps: Maps) -> _Average:
+        held = {}
+        for kind, raster in maps.items():
+            pixels = raster.pixels
+            if kind is MapKind.GLOSSINESS:
+                pixels = np.float32(1) - pixels
+            if kind in GLOSSY:
+                pixels = np.square(np.square(pixels))
+            held[kind] = pixels
+        opacity = maps.get(MapKind.OPACITY)
+        coverage = None if opacity is None else float((opacity.pixels >= _CUT).mean())
+        return cls(held, coverage)
+
+    def at(self, width: int, height: int) -> _Average:
+        """The same with fewer texels."""
+        smaller = {}
+        for kind, pixels in self._held.items():
+            one = cv2.resize(
+                np.ascontiguousarray(pixels), (width, height), interpolation=cv2.INTER_AREA
+            )
+            smaller[kind] = np.asarray(one, dtype=np.float32).reshape(height, width, -1)
+        return _Average(smaller, self._coverage)
+
+    def maps(self) -> dict[MapKind, Raster]:
+        """The maps that these averages stand for."""
+        spread = self._spread()
+        out = {}
+        for kind, pixels in self._held.items():
+            values = pixels
+            if kind.facts.meaning is Meaning.NORMAL:
+                values = normalize(pixels)
+            elif kind in GLOSSY:
+                rough = np.sqrt(np.sqrt(np.minimum(pixels + spread, 1)))
+                values = np.float32(1) - rough if kind is MapKind.GLOSSINESS else rough
+            elif kind is MapKind.OPACITY and self._coverage is not None:
+                values = with_coverage(pixels, self._coverage)
+            out[kind] = Raster(np.asarray(values, dtype=np.float32), kind.facts.meaning)
+        return out
+
+    def _spread(self) -> Float:
+        """2 / kappa: how far the normals under one texel lie apart, (H, W, 1) or 0."""
+        normal = self._held.get(MapKind.NORMAL)
+        if normal is None:
+            return np.zeros((1, 1, 1), dtype=np.float32)
+        squared = np.einsum("hwc,hwc->hw", normal, normal)[:, :, None]
+        length = np.sqrt(np.clip(squared, 1e-12, 1))
+        spread = 2 * np.maximum(1 - length * length, 0) / (3 * length - length**3)
+        # Below what float32 keeps of a unit vector, nothing was lost.
+        return np.where(1 - length < 1e-6, 0, spread).astype(np.float32)
+
+
+def with_coverage(opacity: Float, coverage: float) -> Float:
+    """Opacity scaled so that as many texels as before lie at or above one half.
+
+    opacity : (H, W, 1), [0, 1]; coverage : the share that a cut at one half should let stand
+    Where many texels have the same value, and a scale would let all or none of them stand, an
+    even pattern picks as many as there should be.
+    """
+    if coverage in (0.0, 1.0):
+        return opacity
+    flat = opacity.ravel()
+    standing = min(max(round(coverage * flat.size), 0), flat.size)
+    if standing == 0:
+        return np.minimum(opacity, _JUST_BELOW)
+    at = np.partition(flat, flat.size - standing)[flat.size - standing]
+    if at <= 0:
+        return opacity
+    scaled = np.clip(opacity * (_CUT / at), 0, 1)
+    scaled = np.where(opacity >= at, np.maximum(scaled, _CUT), np.minimum(scaled, _JUST_BELOW))
+    if abs(float((scaled >= _CUT).mean()) - standing / flat.size) <= _NEAR_ENOUGH:
+        return scaled
+    tied = np.flatnonzero(flat == at)
+    over = int((scaled >= _CUT).sum()) - standing
+    order = np.argsort(_even_order(*opacity.shape[:2]).ravel()[tied], kind="stable")
+    out: Float = np.asarray(scaled, dtype=np.float32).ravel().copy()
+    out[tied[order[:over]]] = _JUST_BELOW
+    return out.reshape(opacity.shape)
+
+
+def _even_order(height: int, width: int) -> NDArray[np.float64]:
+    """A number for each texel, so that the first so many lie evenly spread (Bayer 1973)."""
+    rank = np.zeros((1, 1), dtype=np.float64)
+    while rank.shape[0] < min(max(height, width), 64):
+        rank = np.block([[rank * 4, rank * 4 + 2], [rank * 4 + 3, rank * 4 + 1]])
+    side = rank.shape[0]
+    return np.tile(rank, (-(-height // side), -(-width // side)))[:height, :width]
