@@ -8,6 +8,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+import OpenEXR
 import OpenImageIO as oiio  # noqa: N813
 import pytest
 from PIL import Image
@@ -18,7 +19,8 @@ from copper_sieve.core.image.raster import Picture, Raster
 from copper_sieve.core.pipeline.assay import assay_folder
 from copper_sieve.core.pipeline.channels import Conventions, pack_codes
 from copper_sieve.core.pipeline.deliver import Delivered, deliver
-from copper_sieve.core.pipeline.pack import PackedFile, Packing, pack
+from copper_sieve.core.pipeline.pack import pack
+from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.presets.catalog import builtin_targets, get_target
 from copper_sieve.core.presets.changes import Change
 from copper_sieve.core.presets.target_preset import FileSpec, Slot, TargetPreset
@@ -166,6 +168,9 @@ def _seen(path: Path) -> np.ndarray:
     """(H, W, C) as readers see it that the delivery does not use."""
     if path.suffix in (".tga", ".webp"):
         codes = np.asarray(Image.open(path))
+    elif path.suffix == ".exr":
+        with OpenEXR.File(str(path)) as file:
+            (codes,) = (one.pixels for one in file.channels().values())
     else:
         read = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
         assert read is not None, path.name

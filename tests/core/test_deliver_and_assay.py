@@ -28,7 +28,8 @@ from copper_sieve.core.pipeline.deliver import (
     working_folder,
 )
 from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.pack import Packing, pack
+from copper_sieve.core.pipeline.pack import pack
+from copper_sieve.core.pipeline.packed import Packing
 from copper_sieve.core.pipeline.plan import plan
 from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.target_preset import TargetPreset

@@ -88,7 +88,7 @@ def test_channels_are_put_in_order_and_gaps_refused() -> None:
     base = {"name": "x", "format": "png", "encoding": "linear"}
     spec = FileSpec.model_validate({**base, "channels": {"B": grey, "R": grey, "G": grey}})
     assert list(spec.channels) == ["R", "G", "B"]
-    with pytest.raises(ValidationError, match="R, or R G B, or R G B A"):
+    with pytest.raises(ValidationError, match="R, or R G, or R G B, or R G B A"):
         FileSpec.model_validate({**base, "channels": {"R": grey, "A": grey}})
 
 

@@ -24,7 +24,8 @@ from copper_sieve.core.pipeline.intake import (
     imported_maps,
     measured_green,
 )
-from copper_sieve.core.pipeline.pack import Packing, pack
+from copper_sieve.core.pipeline.pack import pack
+from copper_sieve.core.pipeline.packed import Packing
 from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.naming import slug
 from copper_sieve.core.presets.preparation import Preparation

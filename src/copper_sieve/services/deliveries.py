@@ -17,7 +17,8 @@ from copper_sieve.core.errors import (
     SieveError,
 )
 from copper_sieve.core.pipeline.deliver import clear_left_behind, deliver, replaced_files
-from copper_sieve.core.pipeline.pack import Packing, pack
+from copper_sieve.core.pipeline.pack import pack
+from copper_sieve.core.pipeline.packed import Packing
 from copper_sieve.core.presets.manifest import FILE_NAME
 from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.core.presets.texture_set import SetDefinition

@@ -12,7 +12,8 @@ from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.file_maps import FileMaps
-from copper_sieve.core.pipeline.pack import PackedFile, Packing, pack
+from copper_sieve.core.pipeline.pack import pack
+from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.pipeline.plan import plan
 from copper_sieve.core.pipeline.proof import BEFORE, Proof, prove
 from copper_sieve.core.presets.catalog import builtin_targets

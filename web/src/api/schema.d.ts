@@ -1040,6 +1040,7 @@ export interface components {
             map?: string | null;
             /** Component */
             component?: string | null;
+            times?: components["schemas"]["Times"] | null;
             /** Constant */
             constant?: number | null;
             /**
@@ -1239,16 +1240,23 @@ export interface components {
         };
         /**
          * DocumentSpec
-         * @description A material document written beside the textures.
+         * @description A material document written beside the textures; its name without the ending.
          */
         DocumentSpec: {
             /**
              * Format
-             * @constant
+             * @enum {string}
              */
-            format: "glb";
+            format: "glb" | "gltf" | "materialx" | "usda" | "usdz";
             /** Name */
             name: string;
+            /**
+             * Model
+             * @description the surface that a MaterialX document describes
+             * @default open_pbr
+             * @enum {string}
+             */
+            model: "open_pbr" | "standard_surface";
         };
         /**
          * Draft
@@ -1421,6 +1429,27 @@ export interface components {
             bits: number;
             encoding: components["schemas"]["Encoding"];
             /**
+             * Compression
+             * @description where its format has a choice
+             */
+            compression?: string | null;
+            /**
+             * Quality
+             * @description where one was chosen
+             */
+            quality?: number | null;
+            /**
+             * Tiles
+             * @default false
+             */
+            tiles: boolean;
+            /**
+             * Mips Sha256
+             * @description of the codes of each smaller level, all channels, the largest first
+             * @default []
+             */
+            mips_sha256: string[];
+            /**
              * Lossy
              * @description the codes are those that the file gives back
              * @default false
@@ -1432,6 +1461,12 @@ export interface components {
         /**
          * FileSpec
          * @description One output file: name pattern, suffix, format, depth, encoding, channel slots.
+         *
+         *     bits : 16 of EXR is half precision, 32 is floating point
+         *     compression, quality : of the format; None: as usual
+         *     mips : with all smaller levels; tiles : TIFF and EXR for renderers that stream textures
+         *     dither : blue noise of one code where smooth values become 8 bits
+         *     size : of this file, from the target's size on
          */
         FileSpec: {
             /** Name */
@@ -1445,14 +1480,39 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "png" | "tga" | "tiff" | "webp" | "jpeg" | "exr";
+            format: "png" | "tga" | "tiff" | "webp" | "jpeg" | "exr" | "hdr" | "dds" | "ktx2";
             /**
              * Bits
              * @default 8
              * @enum {integer}
              */
-            bits: 8 | 16;
+            bits: 8 | 16 | 32;
             encoding: components["schemas"]["Encoding"];
+            /** Compression */
+            compression?: string | null;
+            /** Quality */
+            quality?: number | null;
+            /**
+             * Mips
+             * @default false
+             */
+            mips: boolean;
+            /**
+             * Tiles
+             * @default false
+             */
+            tiles: boolean;
+            /**
+             * Dither
+             * @default false
+             */
+            dither: boolean;
+            /**
+             * @default {
+             *       "mode": "source"
+             *     }
+             */
+            size: components["schemas"]["SizeRule"];
             /** Channels */
             channels: {
                 [key: string]: components["schemas"]["Slot"];
@@ -1632,6 +1692,31 @@ export interface components {
             /** Target Title */
             target_title: string;
             normal_y: components["schemas"]["NormalY"];
+            /**
+             * Dielectric F0
+             * @default 0.04
+             */
+            dielectric_f0: number;
+            /**
+             * Height Mid
+             * @description the height that does not displace
+             * @default 0.5
+             */
+            height_mid: number;
+            /**
+             * Height Unit
+             * @default share
+             * @enum {string}
+             */
+            height_unit: "share" | "metres";
+            /**
+             * @default {
+             *       "mode": "none",
+             *       "texels": 16,
+             *       "above": 0
+             *     }
+             */
+            padding: components["schemas"]["Padding"];
             surface: components["schemas"]["SurfaceSpec"];
             /**
              * @description what was done to the set's pictures first
@@ -1737,6 +1822,24 @@ export interface components {
             remark: string;
         };
         /**
+         * NameStyle
+         * @description What is done to every file name after its pattern is filled; the ending stays.
+         */
+        NameStyle: {
+            /**
+             * Case
+             * @default as_written
+             * @enum {string}
+             */
+            case: "as_written" | "lower" | "upper" | "title";
+            /**
+             * Separator
+             * @default as_written
+             * @enum {string}
+             */
+            separator: "as_written" | "underscore" | "hyphen" | "dot" | "none";
+        };
+        /**
          * NormalRead
          * @description The direction of green: as it is read now, and what was measured.
          */
@@ -1796,6 +1899,31 @@ export interface components {
              * @default
              */
             where: string;
+        };
+        /**
+         * Padding
+         * @description How far colors and data grow beyond what the opacity covers.
+         *
+         *     none; texels : so many; border : all of the rest
+         *     above : an opacity above this counts as covered
+         */
+        Padding: {
+            /**
+             * Mode
+             * @default none
+             * @enum {string}
+             */
+            mode: "none" | "texels" | "border";
+            /**
+             * Texels
+             * @default 16
+             */
+            texels: number;
+            /**
+             * Above
+             * @default 0
+             */
+            above: number;
         };
         /**
          * ParameterRead
@@ -2314,8 +2442,8 @@ export interface components {
          * SizeRule
          * @description The size of the files by their longer side; the shape stays.
          *
-         *     source : as the set; fixed : so many texels; at_most : no more than that; power_of_two : the
-         *         nearest one
+         *     source : as the set (of a file: as the target); half, quarter : of that; fixed : so many
+         *         texels; at_most : no more than that; power_of_two : the nearest one
          */
         SizeRule: {
             /**
@@ -2323,7 +2451,7 @@ export interface components {
              * @default source
              * @enum {string}
              */
-            mode: "source" | "fixed" | "at_most" | "power_of_two";
+            mode: "source" | "half" | "quarter" | "fixed" | "at_most" | "power_of_two";
             /** Longer Side */
             longer_side?: number | null;
         };
@@ -2332,6 +2460,7 @@ export interface components {
          * @description What one channel of a file holds.
          *
          *     A map's component with changes, or a constant in [0, 1] of the stored value, or segments.
+         *     times : before it is changed; not for normals
          *     component : of a color r, g, b or l (its luminance), of a normal x, y or z, else v
          *     if_missing : derive the map, take its neutral value, leave the file (or the alpha) out, or stop;
          *         a segment whose map is missing holds nowhere
@@ -2344,6 +2473,7 @@ export interface components {
              * @enum {string}
              */
             component: "r" | "g" | "b" | "l" | "x" | "y" | "z" | "v";
+            times?: components["schemas"]["Times"] | null;
             /**
              * Changes
              * @default []
@@ -2509,6 +2639,10 @@ export interface components {
         /**
          * TargetPreset
          * @description A whole target. Built-in ones are read-only JSON files; people's own are copies.
+         *
+         *     resampling : nearest for pixel art, where nothing may be mixed
+         *     dielectric_f0 : what a conversion between workflows takes for what is no metal
+         *     height_mid : the height that does not displace; height_unit : metres only in floating point
          */
         TargetPreset: {
             /**
@@ -2545,6 +2679,43 @@ export interface components {
              *     }
              */
             size: components["schemas"]["SizeRule"];
+            /**
+             * Resampling
+             * @default smooth
+             * @enum {string}
+             */
+            resampling: "smooth" | "nearest";
+            /**
+             * @default {
+             *       "mode": "none",
+             *       "texels": 16,
+             *       "above": 0
+             *     }
+             */
+            padding: components["schemas"]["Padding"];
+            /**
+             * Dielectric F0
+             * @default 0.04
+             */
+            dielectric_f0: number;
+            /**
+             * Height Mid
+             * @default 0.5
+             */
+            height_mid: number;
+            /**
+             * Height Unit
+             * @default share
+             * @enum {string}
+             */
+            height_unit: "share" | "metres";
+            /**
+             * @default {
+             *       "case": "as_written",
+             *       "separator": "as_written"
+             *     }
+             */
+            names: components["schemas"]["NameStyle"];
             /** Files */
             files: components["schemas"]["FileSpec"][];
             /**
@@ -2592,6 +2763,43 @@ export interface components {
              *     }
              */
             size: components["schemas"]["SizeRule"];
+            /**
+             * Resampling
+             * @default smooth
+             * @enum {string}
+             */
+            resampling: "smooth" | "nearest";
+            /**
+             * @default {
+             *       "mode": "none",
+             *       "texels": 16,
+             *       "above": 0
+             *     }
+             */
+            padding: components["schemas"]["Padding"];
+            /**
+             * Dielectric F0
+             * @default 0.04
+             */
+            dielectric_f0: number;
+            /**
+             * Height Mid
+             * @default 0.5
+             */
+            height_mid: number;
+            /**
+             * Height Unit
+             * @default share
+             * @enum {string}
+             */
+            height_unit: "share" | "metres";
+            /**
+             * @default {
+             *       "case": "as_written",
+             *       "separator": "as_written"
+             *     }
+             */
+            names: components["schemas"]["NameStyle"];
             /** Files */
             files: components["schemas"]["FileSpec"][];
             /**
@@ -2625,6 +2833,20 @@ export interface components {
             do: "threshold";
             /** At */
             at: number;
+        };
+        /**
+         * Times
+         * @description Another map that a slot's map is multiplied by, in linear light: 1 - weight + weight x it.
+         *
+         *     Without that map nothing is changed.
+         */
+        Times: {
+            map: components["schemas"]["MapKind"];
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
         };
         /**
          * TrialCreate

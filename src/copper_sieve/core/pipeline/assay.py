@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-import hashlib
 from pathlib import Path
 
 import numpy as np
 from pydantic import ValidationError
 
 from copper_sieve.core.codecs import read_spec, reopen
-from copper_sieve.core.codecs.glb import read_glb_images
 from copper_sieve.core.errors import ManifestError, SieveError
 from copper_sieve.core.image.raster import Codes, Encoding
+from copper_sieve.core.pipeline.checksums import codes_sha256, file_sha256
+from copper_sieve.core.pipeline.documents import check_document
 from copper_sieve.core.presets.assay import Assay, ChannelCheck, FileCheck
 from copper_sieve.core.presets.manifest import (
     FILE_NAME,
     ChannelEntry,
-    DocumentEntry,
     FileEntry,
     Manifest,
 )
@@ -25,18 +24,6 @@ from copper_sieve.core.presets.manifest import (
 _LOSSY_MEAN, _POOR_MEAN = 3.0, 24.0  # the latter below a quality of 90
 _BLOCK_MEAN = {"bc7": 12.0, "bc5": 8.0, "bc4": 8.0, "bc3": 24.0, "bc1": 24.0}
 _HDR_MEAN = 0.02  # of values: eight bits share an exponent
-
-
-def file_sha256(path: Path) -> str:
-    """SHA-256 of a file, read in pieces."""
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
-
-
-def codes_sha256(codes: Codes) -> str:
-    """SHA-256 of one channel's codes, (H, W), row-major and little-endian."""
-    little = np.ascontiguousarray(codes, dtype=codes.dtype.newbyteorder("<"))
-    return hashlib.sha256(little.tobytes()).hexdigest()
 
 
 def read_manifest(folder: Path) -> Manifest:
@@ -160,22 +147,3 @@ def _check_channel(
         largest = round(largest) if whole else largest
         ok = same and mean <= most
     return ChannelCheck(channel=entry.channel, holds=holds, ok=ok, largest=largest, mean=mean)
-
-
-def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> FileCheck:
-    """Check that a document is whole and carries the same textures as lie beside it."""
-    path = folder / entry.name
-    if not path.is_file():
-        return FileCheck(name=entry.name, ok=False, problems=("the file is missing",))
-    problems = []
-    try:
-        inside = read_glb_images(path)
-        due = {file.name: file.sha256 for file in manifest.files}
-        for texture in entry.textures:
-            if inside.get(Path(texture).stem) != due[texture]:
-                problems.append(f"the texture {texture} inside differs from the file beside it")
-    except SieveError as error:
-        problems.append(error.message)
-    if not problems and file_sha256(path) != entry.sha256:
-        problems.append("its bytes differ from the manifest")
-    return FileCheck(name=entry.name, ok=not problems, problems=tuple(problems))

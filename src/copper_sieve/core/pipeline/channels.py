@@ -18,7 +18,7 @@ from copper_sieve.core.image.encoding import (
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import flip_green_codes, vectors_to_encoded
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
-from copper_sieve.core.pipeline.pack import PackedFile, Packing
+from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.presets.changes import Change, Invert, Threshold
 from copper_sieve.core.presets.target_preset import FileSpec, Segment, Slot
 

@@ -14,32 +14,24 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.codecs import FORMATS, reopen, write_picture
-from copper_sieve.core.codecs.glb import GlbTextures, encode_glb
 from copper_sieve.core.errors import (
     CancelledError,
     DeliveryError,
     ForeignFileError,
     ManifestError,
 )
-from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes
-from copper_sieve.core.pipeline.assay import (
-    check_document,
-    check_file,
-    codes_sha256,
-    file_sha256,
-    read_manifest,
-    summary,
-)
+from copper_sieve.core.pipeline.assay import check_file, read_manifest, summary
+from copper_sieve.core.pipeline.checksums import codes_sha256, file_sha256
+from copper_sieve.core.pipeline.documents import check_document, describe, write_document
 from copper_sieve.core.pipeline.evaluate import Cache, LoadSource, evaluate
 from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
-from copper_sieve.core.pipeline.pack import PackedFile, Packing
+from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.pipeline.plan import Plan
 from copper_sieve.core.presets.assay import Assay
 from copper_sieve.core.presets.manifest import (
     FILE_NAME,
     ChannelEntry,
-    DocumentEntry,
     FileEntry,
     Manifest,
     MapEntry,
@@ -121,7 +113,11 @@ def deliver(
             files.append(entry)
             checks.append(check_file(working, entry, picture.codes))
         manifest = _manifest(packing, graph, files)
-        documents = tuple(_write_document(working, name, packing) for name in packing.documents)
+        material = describe(packing.texture_set, packing.preset, packing.size, packing.files)
+        documents = tuple(
+            write_document(working, name, spec, material)
+            for name, spec in zip(packing.documents, packing.preset.documents, strict=True)
+        )
         manifest = manifest.model_copy(update={"documents": documents})
         checks += [check_document(working, entry, manifest) for entry in documents]
         proof = summary(manifest, checks, [])
@@ -261,33 +257,4 @@ def _manifest(packing: Packing, graph: Plan, files: list[FileEntry]) -> Manifest
         },
         files=tuple(files),
         remarks=tuple(remark.text for remark in packing.remarks),
-    )
-
-
-def _write_document(working: Path, name: str, packing: Packing) -> DocumentEntry:
-    def holding(kind: MapKind, letter: str) -> Path | None:
-        for file in packing.files:
-            slot = file.slots.get(letter)
-            if slot and slot.map is kind:
-                return working / file.name
-        return None
-
-    base = next((f for f in packing.files if f.slots["R"].map is MapKind.BASE_COLOR), None)
-    textures = GlbTextures(
-        base_color=holding(MapKind.BASE_COLOR, "R"),
-        occlusion_roughness_metallic=holding(MapKind.ROUGHNESS, "G"),
-        normal=holding(MapKind.NORMAL, "R"),
-        emissive=holding(MapKind.EMISSIVE, "R"),
-        has_opacity=base is not None and "A" in base.slots,
-    )
-    width = packing.texture_set.surface.tile_size
-    height = width * packing.size[1] / packing.size[0]
-    path = working / name
-    path.write_bytes(encode_glb(packing.texture_set.name, textures, width, height))
-    return DocumentEntry(
-        name=name,
-        sha256=file_sha256(path),
-        bytes=path.stat().st_size,
-        format="glb",
-        textures=tuple(texture.name for texture in textures.present().values()),
     )

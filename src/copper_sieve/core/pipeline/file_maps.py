@@ -9,7 +9,7 @@ from copper_sieve.core.image.padding import gathered, nearest_covered
 from copper_sieve.core.image.raster import Codes, Picture, Raster
 from copper_sieve.core.image.reduction import mip_chain, reduced
 from copper_sieve.core.pipeline.channels import Conventions, pack_codes
-from copper_sieve.core.pipeline.pack import PackedFile, Packing
+from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.pipeline.plan import Plan, plan
 from copper_sieve.core.pipeline.preparing import Sizes
 

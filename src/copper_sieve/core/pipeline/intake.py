@@ -13,7 +13,7 @@ from copper_sieve.core.image.encoding import decode_color, linear_to_srgb, quant
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.image.resize import fit_size, resize
-from copper_sieve.core.pipeline.assay import file_sha256
+from copper_sieve.core.pipeline.checksums import file_sha256
 from copper_sieve.core.presets.sorting import Sorting, imports_of
 from copper_sieve.core.presets.texture_set import Imported
 from copper_sieve.core.recognition.content import look_at

@@ -13,7 +13,7 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
 from copper_sieve.core.image.shading import Material, shade
-from copper_sieve.core.pipeline.pack import PackedFile, Packing
+from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.presets.changes import Invert
 
 _F0 = np.float32(0.04)
@@ -51,6 +51,8 @@ def prove(packing: Packing, rasters: Rasters, pictures: Mapping[str, Picture]) -
         if (found := _read_back(packing, pictures, kind)) is not None
     }
     specular = packing.preset.workflow == "spec_gloss"
+    if specular and MapKind.GLOSSINESS not in read and MapKind.ROUGHNESS in read:
+        read[MapKind.GLOSSINESS] = 1 - read[MapKind.ROUGHNESS]
     needed = _AFTER_SPECULAR if specular else BEFORE
     if not all(kind in read for kind in needed):
         return None

@@ -304,3 +304,18 @@ class TargetPreset(Model):
     names: NameStyle = NameStyle()
     files: tuple[FileSpec, ...] = Field(min_length=1)
     documents: tuple[DocumentSpec, ...] = ()
+
+    @model_validator(mode="after")
+    def _documents_can_be_written(self) -> TargetPreset:
+        formats = {file.format for file in self.files}
+        for document in self.documents:
+            taken = {"gltf": {"png", "jpeg"}, "glb": {"png", "jpeg"},
+                     "usdz": {"png", "jpeg", "exr"}}.get(document.format, formats)  # fmt: skip
+            if strange := sorted(formats - taken):
+                raise ValueError(
+                    f"a .{document.format} takes {' or '.join(sorted(taken))}, not {strange[0]}"
+                )
+            metallic = self.workflow == "metal_rough" or document.format in ("usda", "usdz")
+            if not metallic:
+                raise ValueError(f"{document.ending} describes metal and roughness here")
+        return self

@@ -1,0 +1,1 @@
+"""Material documents written beside textures, each to its open specification."""

@@ -1,0 +1,78 @@
+"""What a material document needs to know: which file holds which map, and how it is read."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+
+
+@dataclass(frozen=True, slots=True)
+class TextureUse:
+    """Where a map lies: a file beside the document, and the letters of its channels in order.
+
+    inverted : the file holds 1 - v; srgb : its colors are encoded; channels : of the file
+    """
+
+    file: str
+    letters: str
+    channels: int
+    inverted: bool = False
+    srgb: bool = False
+    floating: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Material:
+    """A packed set as a renderer takes it.
+
+    width, height, depth : metres; height_mid : the height that does not displace
+    height_in_metres : the height's file holds metres, counted from the mid
+    values : what a map is everywhere, where it is no texture
+    """
+
+    name: str
+    width: float
+    height: float
+    depth: float
+    uses: dict[MapKind, TextureUse]
+    values: dict[MapKind, tuple[float, ...]] = field(default_factory=dict)
+    normal_y: NormalY = NormalY.UP
+    spec_gloss: bool = False
+    dielectric_f0: float = 0.04
+    height_mid: float = 0.5
+    height_in_metres: bool = False
+
+    @property
+    def identifier(self) -> str:
+        """Its name as documents allow it: letters, digits and _, no digit first."""
+        word = re.sub(r"\W", "_", self.name, flags=re.ASCII)
+        return word if not word[:1].isdigit() else f"_{word}"
+
+    @property
+    def ior(self) -> float:
+        """The index of refraction whose reflectance seen head on is the dielectric F0."""
+        root = math.sqrt(self.dielectric_f0)
+        return (1 + root) / (1 - root)
+
+    def whole(self, kind: MapKind) -> TextureUse | None:
+        """Where a map lies if all its components lie in order in R, G and B, or in one channel."""
+        use = self.uses.get(kind)
+        if use is None:
+            return None
+        if kind.facts.meaning is Meaning.DATA:
+            return use
+        return use if use.letters == "RGB" and not use.inverted else None
+
+    def textures(self, kinds: Iterator[MapKind] | list[MapKind]) -> list[str]:
+        """The files that hold these maps, each once."""
+        return list(dict.fromkeys(self.uses[kind].file for kind in kinds if kind in self.uses))
+
+
+def beside(folder: Path, names: list[str]) -> dict[str, bytes]:
+    """The bytes of files of a folder by their names."""
+    return {name: (folder / name).read_bytes() for name in names}

@@ -1,0 +1,201 @@
+"""MaterialX 1.39: a node graph that reads the textures, a surface (OpenPBR or standard surface).
+
+Data is read as it is (color space "raw"), colors as sRGB or linear as their files are; a channel of
+a packed file is taken out by a node. Green of a normal points up, as the specification has it; one
+that points down is turned by nodes.
+"""
+
+from __future__ import annotations
+
+import re
+import xml.etree.ElementTree as ET
+from pathlib import Path
+
+from copper_sieve.core.codecs.documents.material import Material, TextureUse
+from copper_sieve.core.errors import DamagedPictureError
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+
+# The inputs of each surface that a map feeds, and what type they have.
+_INPUTS: dict[str, dict[MapKind, tuple[str, str]]] = {
+    "open_pbr": {
+        MapKind.BASE_COLOR: ("base_color", "color3"),
+        MapKind.METALLIC: ("base_metalness", "float"),
+        MapKind.ROUGHNESS: ("specular_roughness", "float"),
+        MapKind.EMISSIVE: ("emission_color", "color3"),
+        MapKind.OPACITY: ("geometry_opacity", "float"),
+        MapKind.NORMAL: ("geometry_normal", "vector3"),
+    },
+    "standard_surface": {
+        MapKind.BASE_COLOR: ("base_color", "color3"),
+        MapKind.METALLIC: ("metalness", "float"),
+        MapKind.ROUGHNESS: ("specular_roughness", "float"),
+        MapKind.EMISSIVE: ("emission_color", "color3"),
+        MapKind.OPACITY: ("opacity", "color3"),
+        MapKind.NORMAL: ("normal", "vector3"),
+    },
+}
+_NODES = {"open_pbr": "open_pbr_surface", "standard_surface": "standard_surface"}
+_FOUND_BY_ROUGHNESS = {MapKind.ROUGHNESS: MapKind.GLOSSINESS}
+
+
+def held_by_materialx(material: Material, model: str) -> list[MapKind]:
+    """The maps of a material that the document takes."""
+    kinds = [*_INPUTS[model], MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION]
+    return [kind for wanted in kinds if (kind := _source(material, wanted))]
+
+
+def _source(material: Material, wanted: MapKind) -> MapKind | None:
+    other = _FOUND_BY_ROUGHNESS.get(wanted, wanted)
+    return next((kind for kind in (wanted, other) if material.whole(kind)), None)
+
+
+def encode_materialx(material: Material, model: str) -> bytes:
+    """The document, UTF-8."""
+    root = ET.Element("materialx", version="1.39", colorspace="lin_rec709")
+    graph = _Graph(ET.SubElement(root, "nodegraph", name=f"NG_{material.identifier}"), material)
+    surface = ET.SubElement(
+        root, _NODES[model], name=f"SR_{material.identifier}", type="surfaceshader"
+    )
+    for wanted, (name, kind) in _INPUTS[model].items():
+        source = _source(material, wanted)
+        if source:
+            inverted = source is MapKind.GLOSSINESS
+            graph.connect(surface, name, kind, graph.map(source, kind, inverted=inverted))
+        elif wanted in material.values:
+            value = ", ".join(f"{v:g}" for v in material.values[wanted])
+            ET.SubElement(surface, "input", name=name, type=kind, value=value)
+    _fixed(surface, material, model)
+    shader = ET.Element("surfacematerial", name=f"M_{material.identifier}", type="material")
+    ET.SubElement(shader, "input", name="surfaceshader", type="surfaceshader",
+                  nodename=f"SR_{material.identifier}")  # fmt: skip
+    if material.whole(MapKind.HEIGHT):
+        displaced = ET.SubElement(
+            root, "displacement", name=f"DR_{material.identifier}", type="displacementshader"
+        )
+        graph.connect(displaced, "displacement", "float", graph.displaced())
+        scale = 1.0 if material.height_in_metres else material.depth
+        ET.SubElement(displaced, "input", name="scale", type="float", value=f"{scale:g}")
+        ET.SubElement(shader, "input", name="displacementshader", type="displacementshader",
+                      nodename=f"DR_{material.identifier}")  # fmt: skip
+    if material.whole(MapKind.AMBIENT_OCCLUSION):  # no input of the surface: for who looks for it
+        graph.output("occlusion", "float", graph.map(MapKind.AMBIENT_OCCLUSION, "float"))
+    root.append(shader)
+    ET.indent(root)
+    return b'<?xml version="1.0" encoding="utf-8"?>\n' + ET.tostring(root, "utf-8") + b"\n"
+
+
+def _fixed(surface: ET.Element, material: Material, model: str) -> None:
+    fixed = {"specular_ior" if model == "open_pbr" else "specular_IOR": material.ior}
+    if model == "standard_surface":
+        fixed["base"] = 1.0
+    if material.whole(MapKind.EMISSIVE):
+        fixed["emission_luminance" if model == "open_pbr" else "emission"] = 1.0
+    for name, value in fixed.items():
+        ET.SubElement(surface, "input", name=name, type="float", value=f"{value:.6g}")
+
+
+class _Graph:
+    """The node graph: one picture node a file, and what takes maps out of it."""
+
+    def __init__(self, element: ET.Element, material: Material) -> None:
+        self._element, self._material = element, material
+        self._images: dict[str, tuple[str, str]] = {}
+        self._outputs: list[ET.Element] = []
+
+    def connect(self, node: ET.Element, name: str, kind: str, source: str) -> None:
+        """An input outside of the graph takes what a node of it gives."""
+        output = self.output(name, kind, source)
+        ET.SubElement(node, "input", name=name, type=kind,
+                      nodegraph=self._element.get("name", ""), output=output)  # fmt: skip
+
+    def output(self, name: str, kind: str, source: str) -> str:
+        """Give what a node makes to the outside."""
+        ET.SubElement(self._element, "output", name=f"out_{name}", type=kind, nodename=source)
+        return f"out_{name}"
+
+    def map(self, kind: MapKind, wanted: str, *, inverted: bool = False) -> str:
+        """The node that gives a map as the wanted type."""
+        use = self._material.uses[kind]
+        image, type_ = self._image(use)
+        if kind.facts.meaning is Meaning.NORMAL:
+            return self._normal(image, type_, kind)
+        if kind.facts.meaning is Meaning.COLOR:
+            return image if type_ == wanted else self._node(
+                "convert", f"{kind}_rgb", wanted, {"in": (type_, image)}
+            )  # fmt: skip
+        value = image
+        if type_ != "float":
+            index = str("RGBA".index(use.letters))
+            value = self._node("extract", f"{kind}_{use.letters.lower()}", "float",
+                               {"in": (type_, image)}, {"index": ("integer", index)})  # fmt: skip
+        if inverted != use.inverted:
+            value = self._node("invert", f"{kind}_inverted", "float", {"in": ("float", value)})
+        if wanted == "color3":
+            value = self._node("convert", f"{kind}_grey", "color3", {"in": ("float", value)})
+        return value
+
+    def displaced(self) -> str:
+        """Height from its mid level, upwards."""
+        value = self.map(MapKind.HEIGHT, "float")
+        if self._material.height_in_metres or not self._material.height_mid:
+            return value
+        return self._node("subtract", "height_from_mid", "float", {"in1": ("float", value)},
+                          {"in2": ("float", f"{self._material.height_mid:g}")})  # fmt: skip
+
+    def _normal(self, image: str, type_: str, kind: MapKind) -> str:
+        value = image
+        if type_ != "vector3":
+            value = self._node("convert", f"{kind}_xyz", "vector3", {"in": (type_, value)})
+        if self._material.normal_y is NormalY.DOWN:
+            value = self._node("multiply", f"{kind}_turned", "vector3", {"in1": ("vector3", value)},
+                               {"in2": ("vector3", "1, -1, 1")})  # fmt: skip
+            value = self._node("add", f"{kind}_up", "vector3", {"in1": ("vector3", value)},
+                               {"in2": ("vector3", "0, 1, 0")})  # fmt: skip
+        return self._node("normalmap", f"{kind}_map", "vector3", {"in": ("vector3", value)})
+
+    def _image(self, use: TextureUse) -> tuple[str, str]:
+        """One node for each file: its name and the type that it gives."""
+        if use.file not in self._images:
+            color = {1: "float", 2: "vector2", 3: "color3", 4: "color4"}
+            plain = {1: "float", 2: "vector2", 3: "vector3", 4: "vector4"}
+            # A file of colors with a channel of data beside them is one of colors.
+            colors = any(
+                one.file == use.file and kind.facts.meaning is Meaning.COLOR
+                for kind, one in self._material.uses.items()
+            )
+            type_ = (color if colors else plain)[use.channels]
+            name = re.sub(r"\W", "_", Path(use.file).stem, flags=re.ASCII)
+            name = f"file_{name}"
+            node = ET.SubElement(self._element, "image", name=name, type=type_)
+            read = ET.SubElement(node, "input", name="file", type="filename", value=use.file)
+            if colors:
+                read.set("colorspace", "srgb_texture" if use.srgb else "lin_rec709")
+            self._images[use.file] = name, type_
+        return self._images[use.file]
+
+    def _node(
+        self,
+        category: str,
+        name: str,
+        type_: str,
+        sources: dict[str, tuple[str, str]],
+        values: dict[str, tuple[str, str]] | None = None,
+    ) -> str:
+        if self._element.find(f"*[@name='{name}']") is None:
+            node = ET.SubElement(self._element, category, name=name, type=type_)
+            for input_name, (kind, source) in sources.items():
+                ET.SubElement(node, "input", name=input_name, type=kind, nodename=source)
+            for input_name, (kind, value) in (values or {}).items():
+                ET.SubElement(node, "input", name=input_name, type=kind, value=value)
+        return name
+
+
+def read_materialx_files(path: Path) -> list[str]:
+    """The files that a document names. Raises DamagedPictureError where it is none."""
+    try:
+        root = ET.fromstring(path.read_bytes())
+    except ET.ParseError as error:
+        raise DamagedPictureError(f"{path.name} is no whole MaterialX document: deliver it again") \
+            from error  # fmt: skip
+    found = [one.get("value", "") for one in root.iter("input") if one.get("type") == "filename"]
+    return list(dict.fromkeys(found))

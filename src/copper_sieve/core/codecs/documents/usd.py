@@ -1,0 +1,199 @@
+"""USD: a plane of the set's real size with a Preview Surface, as text (.usda) or packed (.usdz).
+
+Written to the UsdPreviewSurface specification 2.6 and the USDZ specification: texts and pictures
+stored without compression, each beginning at a multiple of 64 bytes.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import re
+import struct
+import zipfile
+from pathlib import Path
+
+from copper_sieve.core.codecs.documents.material import Material, TextureUse, beside
+from copper_sieve.core.errors import DamagedPictureError
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+
+_INPUTS: dict[MapKind, tuple[str, str]] = {
+    MapKind.BASE_COLOR: ("color3f", "diffuseColor"),
+    MapKind.DIFFUSE: ("color3f", "diffuseColor"),
+    MapKind.SPECULAR_COLOR: ("color3f", "specularColor"),
+    MapKind.METALLIC: ("float", "metallic"),
+    MapKind.ROUGHNESS: ("float", "roughness"),
+    MapKind.GLOSSINESS: ("float", "roughness"),
+    MapKind.NORMAL: ("normal3f", "normal"),
+    MapKind.AMBIENT_OCCLUSION: ("float", "occlusion"),
+    MapKind.EMISSIVE: ("color3f", "emissiveColor"),
+    MapKind.OPACITY: ("float", "opacity"),
+    MapKind.HEIGHT: ("float", "displacement"),
+}
+_METALLIC = {MapKind.BASE_COLOR, MapKind.METALLIC}
+_SPECULAR = {MapKind.DIFFUSE, MapKind.SPECULAR_COLOR}
+_ALIGNED, _HEAD = 64, 30  # bytes: where data begins, and what comes before a name
+_FILLING = 0x1986  # the kind of an extra field that means nothing
+
+
+def held_by_usd(material: Material) -> list[MapKind]:
+    """The maps of a material that the document takes."""
+    other = _METALLIC if material.spec_gloss else _SPECULAR
+    kinds = [k for k in _INPUTS if k not in other and material.whole(k)]
+    if MapKind.ROUGHNESS in kinds and MapKind.GLOSSINESS in kinds:
+        kinds.remove(MapKind.GLOSSINESS)
+    return kinds
+
+
+def encode_usda(material: Material) -> bytes:
+    """The stage as text, UTF-8."""
+    return _stage(material).encode()
+
+
+def encode_usdz(material: Material, folder: Path, name: str) -> bytes:
+    """A package of the stage, which comes first, and the textures of a folder."""
+    files = {f"{Path(name).stem}.usda": encode_usda(material)}
+    files |= beside(folder, material.textures(held_by_usd(material)))
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as package:
+        for inside, data in files.items():
+            entry = zipfile.ZipInfo(inside, (1980, 1, 1, 0, 0, 0))
+            gap = -(out.tell() + _HEAD + len(inside.encode())) % _ALIGNED
+            gap += _ALIGNED if 0 < gap < 4 else 0  # an extra field has a head of four bytes
+            if gap:
+                entry.extra = struct.pack("<2H", _FILLING, gap - 4) + b"\0" * (gap - 4)
+            package.writestr(entry, data)
+    return out.getvalue()
+
+
+def _stage(material: Material) -> str:
+    name, (x, y) = material.identifier, (material.width / 2, material.height / 2)
+    at = f"/{name}/Material"
+    shaders, inputs, sources = [], [], {}
+    for kind in held_by_usd(material):
+        use = material.uses[kind]
+        type_, target = _INPUTS[kind]
+        shader, text = _texture(material, kind, use, at)
+        out = "rgb" if kind.facts.meaning is not Meaning.DATA else use.letters.lower()
+        out = "r" if use.channels == 1 and kind.facts.meaning is Meaning.DATA else out
+        inputs.append(f"{type_} inputs:{target}.connect = <{at}/{shader}.outputs:{out}>")
+        sources[shader] = text
+    shaders = list(sources.values())
+    for kind, value in material.values.items():
+        if kind in _INPUTS and kind not in material.uses and kind is not MapKind.NORMAL:
+            type_, target = _INPUTS[kind]
+            one = f"{value[0]:g}" if len(value) == 1 else f"({', '.join(f'{v:g}' for v in value)})"
+            inputs.append(f"{type_} inputs:{target} = {one}")
+    inputs.append(f"float inputs:ior = {material.ior:.6g}")
+    inputs.append(f"int inputs:useSpecularWorkflow = {int(material.spec_gloss)}")
+    if material.whole(MapKind.OPACITY):
+        inputs.append("float inputs:opacityThreshold = 0.5")
+    lines = "\n".join(f"            {line}" for line in inputs)
+    return f'''#usda 1.0
+(
+    defaultPrim = "{name}"
+    doc = "A set of textures by Copper Sieve"
+    metersPerUnit = 1
+    upAxis = "Y"
+)
+
+def Xform "{name}" (
+    kind = "component"
+)
+{{
+    def Mesh "Plane" (
+        prepend apiSchemas = ["MaterialBindingAPI"]
+    )
+    {{
+        float3[] extent = [({-x:g}, {-y:g}, 0), ({x:g}, {y:g}, 0)]
+        int[] faceVertexCounts = [4]
+        int[] faceVertexIndices = [0, 1, 2, 3]
+        rel material:binding = <{at}>
+        normal3f[] normals = [(0, 0, 1), (0, 0, 1), (0, 0, 1), (0, 0, 1)] (
+            interpolation = "vertex"
+        )
+        point3f[] points = [({-x:g}, {-y:g}, 0), ({x:g}, {-y:g}, 0), ({x:g}, {y:g}, 0), ({-x:g}, {y:g}, 0)]
+        texCoord2f[] primvars:st = [(0, 0), (1, 0), (1, 1), (0, 1)] (
+            interpolation = "vertex"
+        )
+        uniform token subdivisionScheme = "none"
+    }}
+
+    def Material "Material"
+    {{
+        token outputs:surface.connect = <{at}/Surface.outputs:surface>
+        token outputs:displacement.connect = <{at}/Surface.outputs:displacement>
+
+        def Shader "Surface"
+        {{
+            uniform token info:id = "UsdPreviewSurface"
+{lines}
+            token outputs:surface
+            token outputs:displacement
+        }}
+
+        def Shader "Coordinates"
+        {{
+            uniform token info:id = "UsdPrimvarReader_float2"
+            string inputs:varname = "st"
+            float2 outputs:result
+        }}
+{"".join(shaders)}    }}
+}}
+'''  # noqa: E501
+
+
+def _texture(material: Material, kind: MapKind, use: TextureUse, at: str) -> tuple[str, str]:
+    """A shader that reads a map: its name and its text. Scale and bias undo what the file does."""
+    scale, bias = (1.0,) * 4, (0.0,) * 4
+    if kind is MapKind.NORMAL:
+        turned = -1.0 if material.normal_y is NormalY.DOWN else 1.0
+        scale, bias = (2.0, 2.0 * turned, 2.0, 1.0), (-1.0, -turned, -1.0, 0.0)
+    elif use.inverted != (kind is MapKind.GLOSSINESS):
+        scale, bias = (-1.0,) * 4, (1.0,) * 4
+    if kind is MapKind.HEIGHT and not material.height_in_metres:
+        depth, mid = material.depth, material.height_mid
+        scale, bias = (depth * scale[0],) * 4, (depth * (bias[0] - mid),) * 4
+    name = "".join(word.capitalize() for word in kind.value.split("_"))
+    color = kind.facts.meaning is Meaning.COLOR
+    space = "sRGB" if color and use.srgb else "raw"
+    data_out = "r" if use.channels == 1 else use.letters.lower()
+    given = f"float outputs:{data_out}" if kind.facts.meaning is Meaning.DATA \
+        else "float3 outputs:rgb"  # fmt: skip
+    return (
+        name,
+        f'''
+        def Shader "{name}"
+        {{
+            uniform token info:id = "UsdUVTexture"
+            asset inputs:file = @./{use.file}@
+            float4 inputs:scale = ({", ".join(f"{v:g}" for v in scale)})
+            float4 inputs:bias = ({", ".join(f"{v:g}" for v in bias)})
+            token inputs:sourceColorSpace = "{space}"
+            float2 inputs:st.connect = <{at}/Coordinates.outputs:result>
+            token inputs:wrapS = "repeat"
+            token inputs:wrapT = "repeat"
+            {given}
+        }}
+''',
+    )
+
+
+def read_usda_files(path: Path) -> list[str]:
+    """The files that a stage names, without their folder. Raises DamagedPictureError."""
+    text = path.read_text("utf-8", errors="replace")
+    if not text.startswith("#usda 1.0") or text.count("{") != text.count("}"):
+        raise DamagedPictureError(f"{path.name} is no whole .usda: deliver it again")
+    return list(dict.fromkeys(re.findall(r"@\./([^@]+)@", text)))
+
+
+def read_usdz_files(path: Path) -> dict[str, str]:
+    """SHA-256 of every picture in a package by its name. Raises DamagedPictureError."""
+    try:
+        with zipfile.ZipFile(path) as package:
+            return {
+                one.filename: hashlib.sha256(package.read(one)).hexdigest()
+                for one in package.infolist()[1:]
+            }
+    except (zipfile.BadZipFile, OSError, ValueError) as error:
+        raise DamagedPictureError(f"{path.name} is no whole .usdz: deliver it again") from error
