@@ -283,7 +283,7 @@ def test_the_dry_run_lists_every_file_and_writes_none(
         "roughness",
         "metallic",
     ]
-    assert set(gltf["other_files"]) == {"wall.glb", "manifest.json"}
+    assert set(gltf["other_files"]) == {"wall.glb", "wall.gltf", "manifest.json"}
     assert gltf["remarks"] == [
         {"weight": "expected", "text": "no emissive map, so no emissive file"}
     ]

@@ -81,7 +81,7 @@ def test_a_preset_that_makes_no_sense_is_refused_in_words(client: TestClient) ->
     assert "metallic has no component x" in answer.json()["message"]
     two = copy_of(client, "mra-y-down", "ours")
     del two["files"][1]["channels"]["B"]
-    assert "R G B" in client.post("/api/targets", json=two).json()["message"]
+    assert "1 or 3 or 4 channels" in client.post("/api/targets", json=two).json()["message"]
 
 
 def test_a_target_is_tried_on_a_set_before_it_is_kept(client: TestClient, wall: dict) -> None:

@@ -40,10 +40,11 @@ def test_make_delivers_to_both_targets(make_photo: MakePhoto, tmp_path: Path) ->
             "brick_orm.png",
             "brick_normal.png",
             "brick.glb",
+            "brick.gltf",
         ],
     }
     assert summary["assay"]["ok"]
-    assert len(summary["files"]) == len(summary["assay"]["files"]) == 7
+    assert len(summary["files"]) == len(summary["assay"]["files"]) == 8
     for target in summary["targets"]:
         assert target["assay"]["ok"]
         assert all(Path(f["path"]).stat().st_size == f["bytes"] for f in target["files"])
@@ -76,7 +77,7 @@ def test_assay_takes_the_folder_that_make_was_given(
     capsys.readouterr()
     assert main(["assay", str(tmp_path / "out"), "--json"]) == 0
     result = json.loads(capsys.readouterr().out)
-    assert (result["ok"], len(result["folders"]), len(result["files"])) == (True, 2, 7)
+    assert (result["ok"], len(result["folders"]), len(result["files"])) == (True, 2, 8)
     (tmp_path / "out" / "orm-y-down" / "T_wall_N.tga").unlink()
     assert main(["assay", str(tmp_path / "out")]) == 1
     assert "T_wall_N.tga: the file is missing" in capsys.readouterr().err

@@ -147,7 +147,7 @@ def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
         files.append(
             TriedFile(
                 whole,
-                memory_of(whole.slots, *whole.size),
+                memory_of(whole.slots, *whole.size, whole.spec.block),
                 _png(picture.codes[:, :, :3]),
                 None if alpha is None else _png(alpha),
             )

@@ -1519,6 +1519,32 @@ export interface components {
             };
         };
         /**
+         * FormatRead
+         * @description What a file format can hold; see `codecs.formats.Format`.
+         */
+        FormatRead: {
+            /** Name */
+            name: string;
+            /** Ending */
+            ending: string;
+            /** Bits */
+            bits: number[];
+            /** Channels */
+            channels: number[];
+            /** Compressions */
+            compressions: string[];
+            /** Floating Bits */
+            floating_bits: number[];
+            /** Mips */
+            mips: boolean;
+            /** Tiles */
+            tiles: boolean;
+            /** Quality */
+            quality: boolean;
+            /** Lossy */
+            lossy: string[] | boolean;
+        };
+        /**
          * FrameSpec
          * @description Which part of the picture is used; see `operations.prepare.frame.Frame`.
          */
@@ -2904,6 +2930,8 @@ export interface components {
          * @description Everything at once; it never changes while the server runs.
          */
         VocabularyRead: {
+            /** Formats */
+            formats: components["schemas"]["FormatRead"][];
             /** Kinds */
             kinds: components["schemas"]["KindRead"][];
             /** Operations */

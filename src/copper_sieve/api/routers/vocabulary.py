@@ -6,7 +6,13 @@ from dataclasses import asdict
 
 from fastapi import APIRouter
 
-from copper_sieve.api.schemas.vocabulary import KindRead, OperationRead, VocabularyRead
+from copper_sieve.api.schemas.vocabulary import (
+    FormatRead,
+    KindRead,
+    OperationRead,
+    VocabularyRead,
+)
+from copper_sieve.core.codecs import FORMATS
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.operations import OPERATIONS
 
@@ -30,4 +36,7 @@ def vocabulary() -> VocabularyRead:
         OperationRead.model_validate({**asdict(operation), "compute": None})
         for operation in OPERATIONS.values()
     ]
-    return VocabularyRead(kinds=kinds, operations=operations)
+    formats = [
+        FormatRead.model_validate({"name": name, **asdict(one)}) for name, one in FORMATS.items()
+    ]
+    return VocabularyRead(formats=formats, kinds=kinds, operations=operations)

@@ -57,8 +57,25 @@ class OperationRead(Answer):
     slots: list[SlotRead]
 
 
+class FormatRead(Answer):
+    """What a file format can hold; see `codecs.formats.Format`."""
+
+    name: str
+    ending: str
+    bits: list[int]
+    channels: list[int]
+    compressions: list[str]
+    floating_bits: list[int]
+    mips: bool
+    tiles: bool
+    quality: bool
+    lossy: list[str] | bool
+
+
 class VocabularyRead(Answer):
     """Everything at once; it never changes while the server runs."""
+
+    formats: list[FormatRead]
 
     kinds: list[KindRead]
     operations: list[OperationRead]

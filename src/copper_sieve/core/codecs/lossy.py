@@ -12,7 +12,7 @@ from PIL import ExifTags, Image, ImageOps
 from copper_sieve.core.codecs.png import pillow_codes
 from copper_sieve.core.codecs.spec import NAMES_BY_COUNT, PictureSpec
 from copper_sieve.core.errors import DamagedPictureError, WriteError
-from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.image.raster import Codes, Encoding, Picture
 
 Image.MAX_IMAGE_PIXELS = None  # our own limits are checked on the spec, before the pixels
 
@@ -64,12 +64,24 @@ def read_pillow(path: Path, spec: PictureSpec) -> Picture:
     return Picture(np.ascontiguousarray(codes), NAMES_BY_COUNT[codes.shape[2]], spec.encoding)
 
 
+def read_tga_codes(path: Path) -> Codes:
+    """The codes of a TGA as they are: (H, W, C) uint8, alpha straight."""
+    try:
+        with Image.open(path, formats=["TGA"]) as image:
+            codes = np.array(image)
+    except (OSError, ValueError, SyntaxError) as error:
+        raise DamagedPictureError(
+            f"{path.name} is cut short or damaged: export or copy it again"
+        ) from error
+    return codes[:, :, None] if codes.ndim == 2 else codes
+
+
 def encode_pillow(
     picture: Picture, name: str, compression: str | None = None, quality: int | None = None
 ) -> bytes:
-    """Encode 8-bit codes as JPEG (full chroma), WebP or TGA.
+    """Encode 8-bit codes as JPEG (full chroma) or WebP.
 
-    compression : rle or none of TGA, lossless or lossy of WebP; quality : of a lossy one
+    compression : lossless or lossy of WebP; quality : of a lossy one
     """
     codes = picture.codes
     if codes.dtype != np.uint8:
@@ -83,8 +95,6 @@ def encode_pillow(
     elif name == "webp":
         lossy = {"quality": quality or USUAL_QUALITY}
         options = {"exact": True, **(lossy if compression == "lossy" else {"lossless": True})}
-    elif compression != "none":
-        options = {"compression": "tga_rle"}
     buffer = io.BytesIO()
     image.save(buffer, format=name.upper(), **options)
     return buffer.getvalue()

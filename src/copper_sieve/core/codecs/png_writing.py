@@ -8,20 +8,17 @@ several threads of the server encode pictures at a time.
 
 from __future__ import annotations
 
-import os
 import struct
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from typing import Any, TypeVar
+from typing import Any
 
 import numpy as np
 from isal import isal_zlib
 from numba import njit
 
+from copper_sieve.core.codecs.at_once import at_once
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 
-_Done = TypeVar("_Done")
 _LEVEL = 2  # of isal's 0 to 3
 _PIECE = 1 << 20  # bytes that are compressed at once
 _ROWS = 256  # that are filtered at once
@@ -41,7 +38,7 @@ def encode_png(picture: Picture) -> bytes:
     rows = order.view(np.uint8).reshape(height, -1)
     filtered = np.empty((height, rows.shape[1] + 1), dtype=np.uint8)
     step = count * (2 if deep else 1)
-    _at_once(lambda first: _filter(rows, first, min(first + _ROWS, height), step, filtered),
+    at_once(lambda first: _filter(rows, first, min(first + _ROWS, height), step, filtered),
              range(0, height, _ROWS))  # fmt: skip
     header = struct.pack(">IIBBBBB", width, height, 16 if deep else 8, _COLOR_TYPES[count], 0, 0, 0)
     parts = [_SIGNATURE, _chunk(b"IHDR", header)]
@@ -64,15 +61,7 @@ def _deflated(filtered: Codes) -> list[bytes]:
         tail = struct.pack(">I", isal_zlib.adler32(data)) if last else b""
         return _chunk(b"IDAT", head + done + tail)
 
-    return _at_once(piece, starts)
-
-
-def _at_once(work: Callable[[int], _Done], starts: range) -> list[_Done]:
-    """The work of all starts, on all cores; a small picture needs no threads."""
-    if len(starts) == 1:
-        return [work(starts[0])]
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
-        return list(pool.map(work, starts))
+    return at_once(piece, starts)
 
 
 def _chunk(name: bytes, data: bytes) -> bytes:

@@ -9,7 +9,7 @@ from typing import TypeVar
 import numpy as np
 
 from copper_sieve.core.codecs.gpu_textures import read_ktx2_codes, read_ktx2_spec
-from copper_sieve.core.codecs.lossy import read_pillow, read_pillow_spec
+from copper_sieve.core.codecs.lossy import read_pillow, read_pillow_spec, read_tga_codes
 from copper_sieve.core.codecs.openimage import read_oiio, read_oiio_codes, read_oiio_spec
 from copper_sieve.core.codecs.png import read_opencv_codes, read_png, read_png_spec
 from copper_sieve.core.codecs.spec import (
@@ -115,6 +115,8 @@ def reopen(path: Path, level: int = 0) -> Codes:
     """
     if path.suffix.lower() == ".webp":  # OpenImageIO multiplies its colors by their alpha
         return read_opencv_codes(path)
+    if path.suffix.lower() == ".tga":
+        return read_tga_codes(path)
     if path.suffix.lower() == ".ktx2":
         return read_ktx2_codes(path, level)
     return read_oiio_codes(path, level)

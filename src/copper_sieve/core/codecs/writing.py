@@ -14,6 +14,7 @@ from copper_sieve.core.codecs.gpu_textures import encode_dds, encode_ktx2
 from copper_sieve.core.codecs.lossy import encode_pillow
 from copper_sieve.core.codecs.openimage import write_oiio
 from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs.tga_writing import encode_tga
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Codes, Picture
 
@@ -55,6 +56,9 @@ def write_picture(
         path.write_bytes(encode_png(picture))
     elif how.format in ("dds", "ktx2"):
         path.write_bytes(_gpu_texture(picture, mips, how.format, compression or "bc7"))
+    elif how.format == "tga":
+        with path.open("wb") as file:
+            file.writelines(encode_tga(picture.codes, runs=compression != "none"))
     else:
         path.write_bytes(encode_pillow(picture, how.format, compression, how.quality))
 

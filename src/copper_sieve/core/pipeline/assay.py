@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -49,7 +50,7 @@ def assay_folder(folder: Path) -> Assay:
     Raises ManifestError where there is no manifest; what differs is in the result.
     """
     manifest = read_manifest(folder)
-    files = [check_file(folder, entry, None) for entry in manifest.files]
+    files = [check_file(folder, entry) for entry in manifest.files]
     documents = [check_document(folder, entry, manifest) for entry in manifest.documents]
     known = {FILE_NAME, *(entry.name for entry in manifest.entries)}
     strays = sorted(path.name for path in folder.iterdir() if path.name not in known)
@@ -67,59 +68,97 @@ def summary(manifest: Manifest, files: list[FileCheck], strays: list[str]) -> As
     )
 
 
-def check_file(folder: Path, entry: FileEntry, expected: Codes | None) -> FileCheck:
-    """Reopen one texture file and compare facts, tag and every channel.
-
-    expected : the codes it should hold, (H, W, C); without them the manifest's checksums decide
-    """
+def check_file(folder: Path, entry: FileEntry) -> FileCheck:
+    """Reopen one texture file and compare facts, tag and every channel with the manifest."""
     path = folder / entry.name
     if not path.is_file():
         return FileCheck(name=entry.name, ok=False, problems=("the file is missing",))
-    problems: list[str] = []
     channels: list[ChannelCheck] = []
     try:
-        spec = read_spec(path)
         codes = reopen(path)
         if entry.format in ("dds", "ktx2"):  # what a block's decoder adds is nobody's
             codes = codes[:, :, : len(entry.channels)]
-        problems += _check_mips(path, entry)
+        problems = [*_wrong_facts(path, entry, codes.shape[2]), *_wrong_mips(path, entry)]
     except SieveError as error:
         return FileCheck(name=entry.name, ok=False, problems=(error.message,))
-    facts = [
-        ("format", entry.format, spec.format),
-        ("size", f"{entry.width} x {entry.height}", f"{spec.width} x {spec.height}"),
-        ("bits", entry.bits, spec.bit_depth),
-        ("number of channels", len(entry.channels), codes.shape[2]),
-    ]
-    if entry.format == "png":
-        tagged = Encoding.SRGB if spec.encoding_source == "file: sRGB" else Encoding.LINEAR
-        facts.append(("color tag", entry.encoding, tagged))
-    problems += [
-        f"its {name} is {found}, not {wanted}" for name, wanted, found in facts if wanted != found
-    ]
     if not problems:
         for index, channel in enumerate(entry.channels):
-            due = None if expected is None else expected[:, :, index]
-            check = _check_channel(
-                codes[:, :, index], channel, due, lossy=entry.lossy, most=most_lost(entry)
-            )
-            channels.append(check)
-            if not check.ok:
-                by = "" if check.largest is None else f" by up to {check.largest} codes"
-                problems.append(f"channel {channel.channel} ({check.holds}) differs{by}")
+            same = codes_sha256(codes[:, :, index]) == channel.codes_sha256
+            off = (0, 0.0) if same and not entry.lossy else (None, None)
+            channels.append(_channel_check(channel, *off, ok=same))
+        problems = _wrong_channels(channels)
     if not problems and file_sha256(path) != entry.sha256:
-        problems.append("its bytes differ from the manifest, though every channel holds its due")
+        problems = ["its bytes differ from the manifest, though every channel holds its due"]
     return FileCheck(
         name=entry.name, ok=not problems, channels=tuple(channels), problems=tuple(problems)
     )
 
 
-def _check_mips(path: Path, entry: FileEntry) -> list[str]:
+def check_written(
+    path: Path, entry: FileEntry, due: Sequence[Codes], found: Sequence[Codes]
+) -> FileCheck:
+    """Compare what a file that was just written gives back with what it should hold.
+
+    due, found : the codes of each level, (H, W, C), as packed and as reopened
+    """
+    channels: list[ChannelCheck] = []
+    problems = _wrong_facts(path, entry, found[0].shape[2])
+    most = most_lost(entry) if entry.lossy else 0.0
+    if not problems:
+        same = np.array_equal(found[0], due[0])
+        for index, channel in enumerate(entry.channels):
+            largest, mean = (0, 0.0) if same else \
+                _apart(found[0][:, :, index], due[0][:, :, index])  # fmt: skip
+            channels.append(_channel_check(channel, largest, mean, ok=mean <= most))
+        problems = _wrong_channels(channels)
+        for n, (one, other) in enumerate(zip(found[1:], due[1:], strict=True), 1):
+            if not entry.lossy and not np.array_equal(one, other):
+                problems.append(f"level {n} of its mips differs")
+    return FileCheck(
+        name=entry.name, ok=not problems, channels=tuple(channels), problems=tuple(problems)
+    )
+
+
+def _wrong_facts(path: Path, entry: FileEntry, channels: int) -> list[str]:
+    spec = read_spec(path)
+    facts = [
+        ("format", entry.format, spec.format),
+        ("size", f"{entry.width} x {entry.height}", f"{spec.width} x {spec.height}"),
+        ("bits", entry.bits, spec.bit_depth),
+        ("number of channels", len(entry.channels), channels),
+    ]
+    if entry.format == "png":
+        tagged = Encoding.SRGB if spec.encoding_source == "file: sRGB" else Encoding.LINEAR
+        facts.append(("color tag", entry.encoding, tagged))
+    return [
+        f"its {name} is {found}, not {wanted}" for name, wanted, found in facts if wanted != found
+    ]
+
+
+def _wrong_mips(path: Path, entry: FileEntry) -> list[str]:
     count = len(entry.channels)
     for n, due in enumerate(entry.mips_sha256, 1):
         if codes_sha256(reopen(path, n)[:, :, :count]) != due:
             return [f"level {n} of its mips differs"]
     return []
+
+
+def _wrong_channels(channels: list[ChannelCheck]) -> list[str]:
+    return [
+        f"channel {one.channel} ({one.holds}) differs"
+        + ("" if one.largest is None else f" by up to {one.largest} codes")
+        for one in channels
+        if not one.ok
+    ]
+
+
+def _apart(found: Codes, due: Codes) -> tuple[float, float]:
+    """The largest and the mean difference of one channel, in codes or in values."""
+    if found.shape == due.shape and np.array_equal(found, due):
+        return 0, 0.0
+    difference = np.abs(found.astype(np.float64) - due.astype(np.float64))
+    largest = difference.max().item()
+    return largest if due.dtype == np.float32 else round(largest), float(difference.mean())
 
 
 def most_lost(entry: FileEntry) -> float:
@@ -131,19 +170,10 @@ def most_lost(entry: FileEntry) -> float:
     return _POOR_MEAN if entry.quality is not None and entry.quality < 90 else _LOSSY_MEAN
 
 
-def _check_channel(
-    found: Codes, entry: ChannelEntry, due: Codes | None, *, lossy: bool, most: float
+def _channel_check(
+    entry: ChannelEntry, largest: float | None, mean: float | None, *, ok: bool
 ) -> ChannelCheck:
     holds = " ".join(filter(None, [entry.map, entry.component if entry.component != "v" else None]))
     holds = holds or "; ".join(segment.words() for segment in entry.segments)
     holds = holds or f"constant {entry.constant}"
-    same = codes_sha256(found) == entry.codes_sha256
-    ok = same
-    largest, mean = (0, 0.0) if same and not lossy else (None, None)
-    if due is not None and (lossy or not same):
-        difference = np.abs(found.astype(np.float64) - due.astype(np.float64))
-        whole = due.dtype != np.float32
-        largest, mean = difference.max().item(), float(difference.mean())
-        largest = round(largest) if whole else largest
-        ok = same and mean <= most
     return ChannelCheck(channel=entry.channel, holds=holds, ok=ok, largest=largest, mean=mean)

@@ -18,6 +18,7 @@ from copper_sieve.core.image.encoding import (
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import flip_green_codes, vectors_to_encoded
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
+from copper_sieve.core.image.stored_codes import stored_codes
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.presets.changes import Change, Invert, Threshold
 from copper_sieve.core.presets.target_preset import FileSpec, Segment, Slot
@@ -48,12 +49,38 @@ def pack_codes(
     depth = np.float32 if floating else np.uint8 if file.spec.bits == 8 else np.uint16
     codes = np.empty((height, width, len(file.slots)), dtype=depth)
     for i, (letter, slot) in enumerate(file.slots.items()):
-        if floating:
+        if not floating and _is_plain(file.spec, slot):
+            _plain_codes(file.spec, letter, slot, rasters, conventions.normal_y, codes[:, :, i])
+        elif floating:
             codes[:, :, i] = _slot_values(file.spec, slot, rasters, conventions)
         else:
             codes[:, :, i] = _slot_codes(file.spec, letter, slot, rasters, conventions.normal_y)
     names = ("Y",) if codes.shape[2] == 1 else tuple(file.slots)
     return Picture(codes, names, file.spec.encoding)
+
+
+def _is_plain(spec: FileSpec, slot: Slot) -> bool:
+    """A map's own component, at most inverted: its codes are made in one pass."""
+    inverted = all(isinstance(change, Invert) for change in slot.changes)
+    return bool(slot.map) and slot.component != "l" and inverted and not slot.times \
+        and not spec.dither  # fmt: skip
+
+
+def _plain_codes(  # noqa: PLR0917
+    spec: FileSpec,
+    letter: str,
+    slot: Slot,
+    rasters: Mapping[MapKind, Raster],
+    normal_y: NormalY,
+    codes: Codes,
+) -> None:
+    assert slot.map is not None
+    raster = rasters[slot.map]
+    values = raster.pixels[:, :, slot.map.facts.components.index(slot.component)]
+    light = spec.encoding is Encoding.SRGB and letter != "A"
+    turns = len(slot.changes) + _flips_green(slot.map, slot.component, normal_y)
+    normal, color = raster.meaning is Meaning.NORMAL, raster.meaning is Meaning.COLOR
+    stored_codes(values, codes, light=light and color, normal=normal, turned=turns % 2 == 1)
 
 
 def _slot_codes(

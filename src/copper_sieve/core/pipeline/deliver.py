@@ -10,6 +10,7 @@ import contextlib
 import os
 import shutil
 from collections.abc import Callable, Mapping
+from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -21,14 +22,14 @@ from copper_sieve.core.errors import (
     ManifestError,
 )
 from copper_sieve.core.image.raster import Codes
-from copper_sieve.core.pipeline.assay import check_file, read_manifest, summary
-from copper_sieve.core.pipeline.checksums import codes_sha256, file_sha256
+from copper_sieve.core.pipeline.assay import check_written, read_manifest, summary
+from copper_sieve.core.pipeline.checksums import channel_facts, codes_sha256, file_sha256
 from copper_sieve.core.pipeline.documents import check_document, describe, write_document
 from copper_sieve.core.pipeline.evaluate import Cache, LoadSource, evaluate
 from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.pipeline.plan import Plan
-from copper_sieve.core.presets.assay import Assay
+from copper_sieve.core.presets.assay import Assay, FileCheck
 from copper_sieve.core.presets.manifest import (
     FILE_NAME,
     ChannelEntry,
@@ -37,6 +38,7 @@ from copper_sieve.core.presets.manifest import (
     MapEntry,
 )
 
+_AT_ONCE = 2  # files that are proven while the next one is packed
 _COMPUTING_SHARE = 0.6  # of the progress; the rest is packing, writing and proving
 
 
@@ -101,26 +103,28 @@ def deliver(
     try:
         shutil.rmtree(working, ignore_errors=True)
         working.mkdir(parents=True)
-        files, checks = [], []
         maps = FileMaps(packing, rasters)
-        for done, file in enumerate(packing.files):
-            if is_cancelled and is_cancelled():
-                raise CancelledError
-            report(_COMPUTING_SHARE + 0.35 * done / len(packing.files), f"writing {file.name}")
-            picture, mips = maps.picture(file), maps.mips(file)
-            write_picture(working / file.name, picture, file.spec.writing, mips)
-            entry = _file_entry(working / file.name, file, [picture.codes, *mips], graph)
-            files.append(entry)
-            checks.append(check_file(working, entry, picture.codes))
-        manifest = _manifest(packing, graph, files)
+        proving: list[Future[tuple[FileEntry, FileCheck]]] = []
+        with ThreadPoolExecutor(_AT_ONCE) as provers:
+            for done, file in enumerate(packing.files):
+                if is_cancelled and is_cancelled():
+                    raise CancelledError
+                report(_COMPUTING_SHARE + 0.35 * done / len(packing.files), f"writing {file.name}")
+                wait(proving[:-1])  # so that no more pictures wait than are looked at
+                picture, mips = maps.picture(file), maps.mips(file)
+                write_picture(working / file.name, picture, file.spec.writing, mips)
+                levels = [picture.codes, *mips]
+                proving.append(provers.submit(_prove, working / file.name, file, levels, graph))
+        files, checks = zip(*(one.result() for one in proving), strict=True)
+        manifest = _manifest(packing, graph, list(files))
         material = describe(packing.texture_set, packing.preset, packing.size, packing.files)
         documents = tuple(
             write_document(working, name, spec, material)
             for name, spec in zip(packing.documents, packing.preset.documents, strict=True)
         )
         manifest = manifest.model_copy(update={"documents": documents})
-        checks += [check_document(working, entry, manifest) for entry in documents]
-        proof = summary(manifest, checks, [])
+        inside = [check_document(working, entry, manifest) for entry in documents]
+        proof = summary(manifest, [*checks, *inside], [])
         if not proof.ok:
             raise DeliveryError("the files do not hold what they should: " + proof.problems()[0])
         (working / FILE_NAME).write_text(manifest.model_dump_json(indent=2) + "\n", "utf-8")
@@ -193,15 +197,25 @@ def _flush(path: Path) -> None:
             os.close(handle)
 
 
-def _file_entry(path: Path, file: PackedFile, levels: list[Codes], graph: Plan) -> FileEntry:
+def _prove(
+    path: Path, file: PackedFile, levels: list[Codes], graph: Plan
+) -> tuple[FileEntry, FileCheck]:
+    """Reopen what was written: what the manifest says of it, and if it holds its due."""
+    lossy = FORMATS[file.spec.format].loses(file.spec.writing.compression)
+    found = [reopen(path, n)[:, :, : len(file.slots)] for n in range(len(levels))]
+    # Of a lossy file what it gives back is what it holds.
+    entry = _file_entry(path, file, found if lossy else levels, graph, lossy=lossy)
+    return entry, check_written(path, entry, levels, found)
+
+
+def _file_entry(
+    path: Path, file: PackedFile, levels: list[Codes], graph: Plan, *, lossy: bool
+) -> FileEntry:
     channels = []
     spec = file.spec
     way = spec.writing.compression
-    lossy = FORMATS[spec.format].loses(way)
-    if lossy:  # what the file gives back is what it holds
-        levels = [reopen(path, n)[:, :, : len(file.slots)] for n in range(len(levels))]
-    for index, (letter, slot) in enumerate(file.slots.items()):
-        codes = levels[0][:, :, index]
+    facts = channel_facts(levels[0])
+    for (letter, slot), held in zip(file.slots.items(), facts, strict=True):
         channels.append(
             ChannelEntry(
                 channel=letter,
@@ -212,10 +226,10 @@ def _file_entry(path: Path, file: PackedFile, levels: list[Codes], graph: Plan) 
                 changes=slot.changes,
                 segments=slot.segments,
                 content_key=graph.outputs[slot.map] if slot.map else None,
-                codes_sha256=codes_sha256(codes),
-                minimum=codes.min().item(),
-                maximum=codes.max().item(),
-                mean=round(float(codes.mean()), 4),
+                codes_sha256=held.sha256,
+                minimum=held.minimum,
+                maximum=held.maximum,
+                mean=held.mean,
             )
         )
     return FileEntry(

@@ -9,6 +9,7 @@ from copper_sieve.core.image.padding import gathered, nearest_covered
 from copper_sieve.core.image.raster import Codes, Picture, Raster
 from copper_sieve.core.image.reduction import mip_chain, reduced
 from copper_sieve.core.pipeline.channels import Conventions, pack_codes
+from copper_sieve.core.pipeline.evaluate import computing
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.pipeline.plan import Plan, plan
 from copper_sieve.core.pipeline.preparing import Sizes
@@ -38,7 +39,8 @@ class FileMaps:
         self._conventions = Conventions.of(packing)
         self._sizes: dict[tuple[int, int], Maps] = {}
         self._chains: dict[tuple[int, int], list[dict[MapKind, Raster]]] = {}
-        self._maps = self._padded(rasters)
+        with computing:
+            self._maps = self._padded(rasters)
 
     def _padded(self, rasters: Maps) -> Maps:
         padding = self._packing.preset.padding
@@ -59,6 +61,10 @@ class FileMaps:
 
     def at(self, size: tuple[int, int]) -> Maps:
         """All maps at the size of a file."""
+        with computing:
+            return self._at(size)
+
+    def _at(self, size: tuple[int, int]) -> Maps:
         if size not in self._sizes:
             same = all(one.size == size for one in self._maps.values())
             how = self._packing.reduction
@@ -67,14 +73,19 @@ class FileMaps:
 
     def picture(self, file: PackedFile) -> Picture:
         """The codes of a file, exactly as it must hold them."""
-        return pack_codes(file, self.at(file.size), self._conventions)
+        with computing:
+            return pack_codes(file, self._at(file.size), self._conventions)
 
     def mips(self, file: PackedFile) -> list[Codes]:
         """The codes of its smaller levels, the largest first; none where it has none."""
         if not file.spec.mips:
             return []
+        with computing:
+            return self._mips(file)
+
+    def _mips(self, file: PackedFile) -> list[Codes]:
         if file.size not in self._chains:
-            maps = self.at(file.size)
+            maps = self._at(file.size)
             self._chains[file.size] = list(mip_chain(maps, self._packing.reduction))
         levels = []
         for maps in self._chains[file.size]:

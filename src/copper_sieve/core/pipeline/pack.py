@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from copper_sieve.core.codecs import FORMATS
 from copper_sieve.core.errors import MissingMapError
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.pipeline.documents import describe, left_out
@@ -16,6 +16,7 @@ from copper_sieve.core.pipeline.preparing import native_size, settled
 from copper_sieve.core.presets.naming import check_distinct, check_name, expand, styled
 from copper_sieve.core.presets.target_preset import (
     DocumentSpec,
+    FileSpec,
     Missing,
     Slot,
     TargetPreset,
@@ -119,6 +120,7 @@ def pack(
         stem = styled(stem, preset.names.case, preset.names.separator)
         name = check_name(stem + FORMATS[spec.format].ending)
         files.append(PackedFile(name, spec, slots, file_size))
+        _remark_on(resolver, spec, slots)
     if not files:
         raise MissingMapError(
             f"{texture_set.name} has none of the maps that {preset.title} writes: take one in or "
@@ -135,6 +137,18 @@ def pack(
     return Packing(
         resolver.texture_set, preset, size, tuple(files), documents, tuple(resolver.remarks)
     )
+
+
+def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
+    """What is allowed and seldom meant."""
+    title = spec.suffix or spec.name
+    if list(slots) == ["R", "G", "B"] and len({slot.words() for slot in slots.values()}) == 1:
+        resolver.note("look", f"R, G and B of {title} hold the same: one channel would do")
+    normal = any(slot.map and slot.map.facts.meaning is Meaning.NORMAL for slot in slots.values())
+    if normal and FORMATS[spec.format].loses(spec.writing.compression) and not spec.block:
+        resolver.note("look", f"{title}: a lossy format bends normals; choose a lossless one")
+    if spec.block in ("bc1", "bc3") and normal:
+        resolver.note("look", f"{title}: {spec.block} bends normals; bc5 keeps x and y, bc7 all")
 
 
 def _document_name(document: DocumentSpec, preset: TargetPreset, values: Mapping[str, str]) -> str:

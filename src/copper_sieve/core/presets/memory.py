@@ -7,11 +7,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from copper_sieve.core.codecs.block_compression import BLOCKS
 from copper_sieve.core.presets.target_preset import Slot
 
 _MIPS = 4 / 3
 # Bytes a texel by the number of channels: BC4, BC1, BC7 (or BC3); a normal without more is BC5.
-_BLOCKS = {1: ("BC4", 0.5), 3: ("BC1", 0.5), 4: ("BC7", 1.0)}
+_BLOCKS = {1: ("BC4", 0.5), 2: ("BC5", 1.0), 3: ("BC1", 0.5), 4: ("BC7", 1.0)}
 _NORMAL = ("BC5", 1.0)
 _PLAIN = 4.0
 
@@ -30,10 +31,17 @@ class Memory:
     remark: str
 
 
-def memory_of(slots: dict[str, Slot], width: int, height: int) -> Memory:
-    """What a file of these channels costs at a size in texels."""
+def memory_of(slots: dict[str, Slot], width: int, height: int, block: str | None = None) -> Memory:
+    """What a file of these channels costs at a size in texels.
+
+    block : how a GPU's file keeps its texels; None: any other, in the block format that suits it
+    """
     normal = len(slots) == 3 and all(s.map and s.component in "xyz" for s in slots.values())
     name, each = _NORMAL if normal else _BLOCKS.get(len(slots), _BLOCKS[4])
+    if block:
+        kept = BLOCKS[block]
+        name = "RGBA8" if block == "none" else block.upper()
+        each = kept.block_bytes / kept.side**2
     texels = width * height * _MIPS
     remark = ""
     if len(slots) == 4:

@@ -47,6 +47,8 @@ export interface CrossingProps {
   /** Maps that may share the channel. */
   sharers: { value: string; label: string }[];
   locked: boolean;
+  /** The file can be without this channel. */
+  droppable: boolean;
   /** Where it is, for the arrow keys. */
   place: string;
   onConnect: () => void;
@@ -99,11 +101,13 @@ function SlotForm({
   label,
   slot,
   letter,
+  droppable,
   others,
   onSlot,
   onSwap,
   onRemove,
 }: CrossingProps & { slot: Slot }) {
+  const { component } = slot;
   const put = (n: number, step: Step | null) =>
     onSlot({
       ...slot,
@@ -155,6 +159,9 @@ function SlotForm({
           </div>
         </>
       )}
+      {slot.map && component !== "x" && component !== "y" && component !== "z" && (
+        <Multiplied slot={slot} onSlot={onSlot} />
+      )}
       {(slot.map || slot.segments.length > 0) && (
         <div className="grid grid-cols-[96px_1fr] items-center gap-2">
           <span title="Another map in a range of codes of this channel">Shared with</span>
@@ -196,9 +203,52 @@ function SlotForm({
           className="ml-auto rounded-sm border border-rule bg-sheet px-1.5 text-[12.5px] hover:text-wrong"
           onClick={onRemove}
         >
-          {letter === "A" ? "No alpha" : "Nothing here"}
+          {!droppable ? "Nothing here" : letter === "A" ? "No alpha" : `No ${letter}`}
         </button>
       </div>
+    </div>
+  );
+}
+
+const multipliers = [
+  { value: "none", label: "nothing" },
+  { value: "ambient_occlusion", label: "occlusion" },
+  { value: "cavity", label: "cavity" },
+  { value: "opacity", label: "opacity" },
+] as const;
+
+/** Another map that the values are multiplied by, in linear light, with a weight. */
+function Multiplied({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }) {
+  const { times } = slot;
+  return (
+    <div className="grid grid-cols-[96px_1fr] items-center gap-2">
+      <span title="In linear light, before all changes">Multiplied by</span>
+      <span className="flex gap-1">
+        <Choice
+          label="Multiplied by"
+          value={times?.map ?? "none"}
+          options={multipliers}
+          onChange={(map) =>
+            onSlot({
+              ...slot,
+              times: map === "none" ? null : { map: map as MapKind, weight: times?.weight ?? 1 },
+            })
+          }
+        />
+        {times && (
+          <span className="flex w-[64px] shrink-0">
+            <NumberField
+              label="Weight"
+              value={times.weight}
+              low={0}
+              high={1}
+              places={2}
+              step={0.05}
+              onSettle={(weight) => onSlot({ ...slot, times: { ...times, weight } })}
+            />
+          </span>
+        )}
+      </span>
     </div>
   );
 }

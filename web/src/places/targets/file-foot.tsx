@@ -3,10 +3,12 @@ import { X } from "lucide-react";
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { bytes } from "@/parts/figures";
-import type { FileSpec } from "./packing";
+import { FileSettings, type Format, settingsInWords } from "./file-settings";
+import { type FileSpec, inFormat } from "./packing";
 
 interface Props {
   file: FileSpec;
+  formats: Format[];
   tried: Schemas["TriedFileRead"] | undefined;
   /** Pixels that its columns take. */
   width: number;
@@ -17,25 +19,37 @@ interface Props {
   onRemove: (() => void) | null;
 }
 
-const formats = [
-  { value: "png 8", label: "PNG 8" },
-  { value: "png 16", label: "PNG 16" },
-  { value: "tga 8", label: "TGA 8" },
-  { value: "tiff 8", label: "TIFF 8" },
-  { value: "tiff 16", label: "TIFF 16" },
-  { value: "exr 16", label: "EXR half" },
-  { value: "webp 8", label: "WebP, exact" },
-  { value: "jpeg 8", label: "JPEG, lossy" },
-] as const;
+const titles: Record<string, string> = {
+  png: "PNG",
+  tga: "TGA",
+  tiff: "TIFF",
+  exr: "EXR",
+  hdr: "HDR",
+  webp: "WebP",
+  jpeg: "JPEG, lossy",
+  dds: "DDS",
+  ktx2: "KTX2",
+};
+
+function depthOf(format: Format, bits: number): string {
+  if (format.bits.length === 1) return format.floating_bits.length > 0 ? " float" : "";
+  if (!format.floating_bits.includes(bits)) return ` ${bits}`;
+  return bits === 16 ? " half" : " float";
+}
+
 const encodings = [
   { value: "srgb", label: "sRGB" },
   { value: "linear", label: "data" },
 ] as const;
-const select = "h-[24px] min-w-0 rounded-sm border border-rule bg-card px-1 text-[12.5px]";
+const select =
+  "h-[24px] min-w-0 cursor-pointer appearance-none rounded-sm border border-rule bg-card px-1.5 text-[12.5px] hover:bg-sheet disabled:cursor-default disabled:bg-sheet";
 
-export function FileFoot({ file, tried, width, leftOut, locked, onFacts, onRemove }: Props) {
+export function FileFoot(props: Props) {
+  const { file, formats, tried, width, leftOut, locked, onFacts, onRemove } = props;
+  const format = formats.find((one) => one.name === file.format);
+  const settings = settingsInWords(file);
   return (
-    <div className="grid gap-1 p-1.5 text-left" style={{ width }}>
+    <div className="grid grid-cols-1 gap-1 p-1.5 text-left" style={{ width }}>
       <div className="grid grid-cols-[1fr_58px] gap-1">
         <Text
           label="Name pattern"
@@ -66,18 +80,22 @@ export function FileFoot({ file, tried, width, leftOut, locked, onFacts, onRemov
           onChange={(event) => {
             const [format, bits] = event.target.value.split(" ");
             onFacts({
-              format: format as FileSpec["format"],
+              ...inFormat(
+                file,
+                formats.find((one) => one.name === format),
+              ),
               bits: Number(bits) as FileSpec["bits"],
-              // Floating point holds linear light.
-              encoding: format === "exr" ? "linear" : file.encoding,
             });
           }}
         >
-          {formats.map((one) => (
-            <option key={one.value} value={one.value}>
-              {one.label}
-            </option>
-          ))}
+          {formats.flatMap((one) =>
+            one.bits.map((bits) => (
+              <option key={`${one.name} ${bits}`} value={`${one.name} ${bits}`}>
+                {titles[one.name] ?? one.name}
+                {depthOf(one, bits)}
+              </option>
+            )),
+          )}
         </select>
         <select
           aria-label="Encoding"
@@ -92,6 +110,7 @@ export function FileFoot({ file, tried, width, leftOut, locked, onFacts, onRemov
             </option>
           ))}
         </select>
+        {format && <FileSettings file={file} format={format} locked={locked} onFacts={onFacts} />}
         {onRemove && (
           <button
             type="button"
@@ -104,6 +123,7 @@ export function FileFoot({ file, tried, width, leftOut, locked, onFacts, onRemov
           </button>
         )}
       </div>
+      {settings && <p className="text-[12px] text-second">{settings}</p>}
       {tried && (
         <>
           <p className="text-[12px] text-second figures">

@@ -3,10 +3,12 @@ import { Plus } from "lucide-react";
 import type { KindRead, Schemas, TargetPreset } from "@/api/client";
 import { Crossing } from "./crossing";
 import { FileFoot } from "./file-foot";
+import type { Format } from "./file-settings";
 import {
   connected,
   EMPTY,
   holds,
+  holdsPairs,
   LETTERS,
   type Letter,
   type Row,
@@ -23,6 +25,7 @@ interface Props {
   preset: TargetPreset;
   rows: Row[];
   kinds: KindRead[];
+  formats: Format[];
   /** Maps that the chosen set has. */
   present: Set<string>;
   trial: Schemas["TrialRead"] | undefined;
@@ -50,7 +53,8 @@ function columnWidth(files: number): number {
   return Math.max(41, Math.min(56, Math.floor((innerWidth - 290) / (files * 4))));
 }
 
-export function PackingGrid({ preset, rows, kinds, present, trial, locked, onChange }: Props) {
+export function PackingGrid(props: Props) {
+  const { preset, rows, kinds, formats, present, trial, locked, onChange } = props;
   const titleOf = (kind: string) => kinds.find((one) => one.kind === kind)?.title ?? kind;
   const files = preset.files.map((file, n) => ({ file, n }));
   const width = columnWidth(files.length);
@@ -108,11 +112,11 @@ export function PackingGrid({ preset, rows, kinds, present, trial, locked, onCha
           >
             <th className="sticky left-0 z-10 bg-card pr-2 pl-3 text-left font-normal">
               <span className="flex items-baseline justify-between gap-2">
-                <span className={row.first ? "font-medium" : "invisible"}>
+                <span
+                  className={`whitespace-nowrap ${row.first ? "font-medium" : "invisible"} ${present.has(row.kind) ? "" : "text-second italic"}`}
+                  title={present.has(row.kind) ? undefined : "not in the set"}
+                >
                   {titleOf(row.kind)}
-                  {!present.has(row.kind) && row.first && (
-                    <span className="ml-1 text-[12px] font-normal text-second">not in the set</span>
-                  )}
                 </span>
                 <span className="text-second figures">{row.label}</span>
               </span>
@@ -173,6 +177,7 @@ export function PackingGrid({ preset, rows, kinds, present, trial, locked, onCha
             >
               <FileFoot
                 file={file}
+                formats={formats}
                 tried={triedOf(file.suffix, n)}
                 width={width * 4}
                 leftOut={trial !== undefined && !trial.error && !triedOf(file.suffix, n)}
@@ -191,19 +196,23 @@ export function PackingGrid({ preset, rows, kinds, present, trial, locked, onCha
 
   function crossingOf(slot: Schemas["Slot"] | undefined, letter: Letter, n: number) {
     const has = Object.keys(preset.files[n]?.channels ?? {}) as Letter[];
+    const file = preset.files[n];
+    const pairs = file !== undefined && holdsPairs(file);
+    const droppable = letter === "A" || (letter === "B" && !has.includes("A") && pairs);
     const taken = new Set(slot ? [slot.map, ...slot.segments.map((one) => one.map)] : []);
     const data = kinds.filter((one) => one.meaning === "data" && !taken.has(one.kind));
     return {
       slot,
       letter,
       locked,
+      droppable,
       sharers: data.map((one) => ({ value: one.kind, label: one.title })),
       others: slot ? has.filter((one) => one !== letter) : [],
       onSlot: (next: Schemas["Slot"]) => onChange((one) => withSlot(one, n, letter, next)),
       onSwap: (other: Letter) => onChange((one) => swapped(one, n, letter, other)),
       onRemove: () =>
         onChange((one) =>
-          letter === "A" ? withoutChannel(one, n, "A") : withSlot(one, n, letter, EMPTY),
+          droppable ? withoutChannel(one, n, letter) : withSlot(one, n, letter, EMPTY),
         ),
     };
   }

@@ -88,7 +88,9 @@ function withFile(preset: TargetPreset, n: number, change: (file: FileSpec) => F
 export function withSlot(preset: TargetPreset, n: number, letter: Letter, slot: Slot) {
   return withFile(preset, n, (file) => {
     const channels: FileSpec["channels"] = { ...file.channels, [letter]: slot };
-    if (letter !== "R") for (const one of ["R", "G", "B"] as const) channels[one] ??= EMPTY;
+    const beside: Letter[] = letter === "R" ? [] : ["R", "G", "B"];
+    const pair = letter === "G" && !channels.B && holdsPairs(file);
+    for (const one of pair ? beside.slice(0, 2) : beside) channels[one] ??= EMPTY;
     return { ...file, channels };
   });
 }
@@ -101,12 +103,16 @@ export function connected(preset: TargetPreset, n: number, letter: Letter, row: 
   return withSlot(preset, n, letter, { ...EMPTY, constant: null, map, component, if_missing });
 }
 
-/** Take away a channel: an alpha, or what makes a file of one channel colored. */
+/** Formats for red and green alone, as the x and y of a normal. */
+export const holdsPairs = (file: FileSpec) => ["tiff", "exr", "dds", "ktx2"].includes(file.format);
+
+/** Take away a channel: an alpha, or what makes a file of one channel (or two) colored. */
 export function withoutChannel(preset: TargetPreset, n: number, letter: Letter) {
   return withFile(preset, n, (file) => {
     const { A, ...color } = file.channels;
     if (letter === "A") return { ...file, channels: color };
-    const { R } = file.channels;
+    const { R, G } = file.channels;
+    if (letter === "B" && R && G && holdsPairs(file)) return { ...file, channels: { R, G } };
     return R && letter !== "R" ? { ...file, channels: { R } } : file;
   });
 }
@@ -125,6 +131,36 @@ export function withFacts(preset: TargetPreset, n: number, part: Partial<FileSpe
   return withFile(preset, n, (file) => ({ ...file, ...part }));
 }
 
+type Size = FileSpec["size"];
+
+/** A rule for a size as one word: "half", "at_most 1024". */
+export function sizeWord({ mode, longer_side }: Size): string {
+  return mode === "fixed" || mode === "at_most" ? `${mode} ${longer_side}` : mode;
+}
+
+export function sizeOf(word: string): Size {
+  const [mode, side] = word.split(" ");
+  return { mode: mode as Size["mode"], longer_side: Number(side) || null };
+}
+
+/** A file's facts in another format: what that does not know goes back to what is usual. */
+export function inFormat(
+  file: FileSpec,
+  format: Schemas["FormatRead"] | undefined,
+): Partial<FileSpec> {
+  if (!format) return {};
+  const floating = format.floating_bits.length === format.bits.length;
+  return {
+    format: format.name as FileSpec["format"],
+    compression: null,
+    quality: null,
+    tiles: file.tiles && format.tiles,
+    mips: file.mips && format.mips && (!format.tiles || file.tiles),
+    dither: file.dither && format.bits.includes(8),
+    encoding: floating ? "linear" : file.encoding, // floating point holds linear light
+  };
+}
+
 /** One more file: like the last one, under a suffix that is free, with one empty channel. */
 export function withNewFile(preset: TargetPreset): TargetPreset {
   const last = preset.files.at(-1);
@@ -137,6 +173,10 @@ export function withNewFile(preset: TargetPreset): TargetPreset {
     format: last?.format ?? "png",
     bits: 8,
     encoding: "linear",
+    mips: false,
+    tiles: false,
+    dither: false,
+    size: { mode: "source" },
     channels: { R: EMPTY },
   };
   return { ...preset, files: [...preset.files, file] };
@@ -152,6 +192,12 @@ export function blank(id: string): TargetPreset {
   const plain = { ...empty, id, title: "New target", normal_y: "up", size: { mode: "source" } };
   return withNewFile({
     ...plain,
+    resampling: "smooth",
+    padding: { mode: "none", texels: 16, above: 0 },
+    dielectric_f0: 0.04,
+    height_mid: 0.5,
+    height_unit: "share",
+    names: { case: "as_written", separator: "as_written" },
     format: "copper-sieve/target-preset",
     version: 1,
   } as unknown as TargetPreset);

@@ -11,7 +11,7 @@ import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
 import { Badge } from "@/parts/marks";
 import { notify } from "@/parts/notices";
-import { Segmented } from "@/parts/segmented";
+import { Conventions } from "./conventions";
 import { PackingGrid } from "./grid";
 import { blank, freeId, kindsIn, rowsOf, takesLuminance } from "./packing";
 import { Proof } from "./proof";
@@ -231,7 +231,7 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
           <span className="text-second">normals with green {preset.normal_y}</span>
         )}
         <span className="text-[12.5px] text-second">
-          ● connected ◐ changed ◔ shared by ranges of codes
+          ● connected ◐ changed ◔ shared by ranges of codes · <i>not in the set</i>
         </span>
         <span role="status" className="ml-auto text-[12.5px] text-second">
           {isFetching ? "trying…" : ""}
@@ -247,6 +247,7 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
           preset={preset}
           rows={rows}
           kinds={kinds}
+          formats={vocabulary?.formats ?? []}
           present={present}
           trial={trial}
           locked={!target.own}
@@ -263,55 +264,6 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
           ))}
         </ul>
       )}
-    </>
-  );
-}
-
-const sides = ["512", "1024", "2048", "4096"] as const;
-
-/** What holds for all files of a target. */
-function Conventions({
-  preset,
-  onChange,
-}: {
-  preset: TargetPreset;
-  onChange: (change: (preset: TargetPreset) => TargetPreset) => void;
-}) {
-  const { mode, longer_side } = preset.size;
-  const side = mode === "fixed" || mode === "at_most" ? `${mode} ${longer_side}` : mode;
-  return (
-    <>
-      <span className="text-second">Normals</span>
-      <Segmented
-        label="Normals"
-        value={preset.normal_y}
-        options={[
-          { value: "up", label: "Y+" },
-          { value: "down", label: "Y−" },
-        ]}
-        onChange={(normal_y) => onChange((one) => ({ ...one, normal_y }))}
-      />
-      <span className="w-[126px]">
-        <Choice
-          label="Size of the files"
-          value={side}
-          options={[
-            { value: "source", label: "size of the set" },
-            { value: "power_of_two", label: "a power of two" },
-            ...sides.map((one) => ({ value: `fixed ${one}`, label: `${one} texels` })),
-            ...sides.map((one) => ({ value: `at_most ${one}`, label: `at most ${one}` })),
-          ]}
-          onChange={(value) =>
-            onChange((one) => ({
-              ...one,
-              size: {
-                mode: value.split(" ")[0] as TargetPreset["size"]["mode"],
-                longer_side: Number(value.split(" ")[1]) || null,
-              },
-            }))
-          }
-        />
-      </span>
     </>
   );
 }
