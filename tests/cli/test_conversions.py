@@ -163,6 +163,39 @@ def test_blue_is_built_again_from_red_and_green(tmp_path: Path) -> None:
     assert np.abs(found[:, :, 2].astype(int) - codes[:, :, 2]).max() <= 1
 
 
+def test_height_becomes_metres_and_comes_back(tmp_path: Path) -> None:
+    codes = random_codes((SIDE, SIDE), 16, 4)
+    height = write(tmp_path / "wall_height.png", codes)
+    settings = ["--param", "depth=0.05", "--param", "mid=0.25"]
+    rule = ["--rule", "height-to-displacement", *settings]
+    assert run("convert", height, *rule, "--out", tmp_path / "a") == 0
+    metres = tifffile.imread(tmp_path / "a" / "wall_height.tif")
+    assert metres.dtype == np.float32
+    np.testing.assert_allclose(metres, (codes / 65535 - 0.25) * 0.05, atol=1e-7)
+    assert metres.min() < 0
+    back = ["--rule", "displacement-to-height", *settings]
+    made = tmp_path / "a" / "wall_height.tif"
+    assert run("convert", made, *back, "--out", tmp_path / "b") == 0
+    np.testing.assert_array_equal(seen(tmp_path / "b" / "wall_height.png")[-1], codes)
+
+
+def test_reflectance_by_level_and_by_index(tmp_path: Path, capsys: Said) -> None:
+    level = np.array([[0, 64, 128, 255]] * 4, np.uint8)
+    one = write(tmp_path / "wall_specularlevel.png", level)
+    assert run("convert", one, "--rule", "specular-level-to-f0", "--out", tmp_path / "a") == 0
+    f0 = seen(tmp_path / "a" / "wall_f0.png")[0]
+    np.testing.assert_array_equal(f0, np.round(level * 0.08).astype(np.uint8))
+    base = write(tmp_path / "pot_basecolor.png", random_codes((4, 4, 3)))
+    metal = write(tmp_path / "pot_metallic.png", np.zeros((4, 4), np.uint8))
+    given = [base, metal, "--rule", "metal-rough-to-spec-gloss", "--out", tmp_path / "b"]
+    assert run("convert", *given, "--param", "ior=1.333") == 0  # water
+    linear = ((1.333 - 1) / (1.333 + 1)) ** 2
+    due = round(255 * (1.055 * linear ** (1 / 2.4) - 0.055))
+    assert (seen(tmp_path / "b" / "pot_specular_color.png")[0] == due).all()
+    assert run("convert", *given, "--param", "ior=0.5") != 0
+    assert "1 or more" in capsys.readouterr().err
+
+
 def test_a_metallic_set_becomes_a_specular_one_and_comes_back(tmp_path: Path) -> None:
     base = random_codes((SIDE, SIDE, 4), seed=11)
     base[:, :, :3] = np.clip(base[:, :, :3], 90, 250)

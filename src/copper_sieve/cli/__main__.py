@@ -112,7 +112,11 @@ def _add_conversions(command: Callable[[str, str], argparse.ArgumentParser]) -> 
     convert.add_argument("--out", type=Path, metavar="DIR")
     convert.add_argument("--set", dest="set_name", metavar="NAME")
     convert.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
-    convert.add_argument("--format", choices=("png", "tga", "tiff"), default="png")
+    convert.add_argument(
+        "--format",
+        choices=("png", "tga", "tiff", "exr"),
+        help="default: png, or tiff where a rule gives floating point",
+    )
     convert.add_argument("--list", action="store_true", help="print the rules")
     convert.add_argument("--json", action="store_true")
 

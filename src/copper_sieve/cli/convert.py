@@ -43,7 +43,8 @@ def run(arguments: argparse.Namespace) -> int:
     given = dict(item.partition("=")[::2] for item in arguments.param)
     made = convert(rule, pictures, imported, given)
     name = slug(arguments.set_name or stem)
-    ending = FORMATS[arguments.format].ending
+    format_ = arguments.format or ("tiff" if rule.floating else "png")
+    ending = FORMATS[format_].ending
     paths = {kind: arguments.out / check_name(f"{name}_{kind}{ending}") for kind in made}
     for kind, path in paths.items():
         if any(path.exists() and path.samefile(one) for one in taken.values()):
@@ -51,7 +52,7 @@ def run(arguments: argparse.Namespace) -> int:
                                  "give another folder to --out")  # fmt: skip
     arguments.out.mkdir(parents=True, exist_ok=True)
     for kind, picture in made.items():
-        write_proven(paths[kind], picture, arguments.format)
+        write_proven(paths[kind], picture, format_)
     if arguments.json:
         print(json.dumps(
             {

@@ -8,18 +8,24 @@ from __future__ import annotations
 import numpy as np
 
 from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs.tga_writing import encode_tga
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.operations import OPERATIONS, Operation
 from copper_sieve.core.operations.declaration import Value
+from copper_sieve.core.pipeline.checksums import channel_facts
 from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
+from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.presets.catalog import builtin_targets
 from copper_sieve.core.presets.preparation import Preparation
 from copper_sieve.core.presets.texture_set import (
     Derived,
     Imported,
     MapDefinition,
     SetDefinition,
+    compose,
 )
 from copper_sieve.services.display import displayed
 
@@ -49,6 +55,7 @@ def warm_up() -> None:
             graph = plan(one, {_SHA: (_SIDE, _SIDE)}, wanted=[operation.output], longer_side=8)
             displayed(evaluate(graph, lambda _: picture)[operation.output])
     _warm_up_preparing(picture)
+    _warm_up_targets(picture)
     for depth in (np.uint8, np.uint16):
         encode_png(Picture(codes.astype(depth), ("R", "G", "B"), Encoding.SRGB))
 
@@ -62,6 +69,27 @@ def _warm_up_preparing(picture: Picture) -> None:
     }
     one = SetDefinition(name="warm", prepare=prepare, maps=maps)
     evaluate(plan(one, {_SHA: (_SIDE, _SIDE)}), lambda _: picture)
+
+
+def _warm_up_targets(picture: Picture) -> None:
+    """Pack for every built-in target, as it is and padded, with the files at half the size."""
+    given = {
+        kind: Imported(source=_SHA, channels="RGB" if len(kind.facts.components) == 3 else "R")
+        for kind in (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.OPACITY)
+    }
+    sizes = {_SHA: (_SIDE, _SIDE)}
+    for preset in builtin_targets().values():
+        padding = preset.padding.model_copy(update={"mode": "border"})
+        for one in (preset, preset.model_copy(update={"padding": padding})):
+            packing = pack(one, compose("warm", given), sizes, longer_side=_SIDE // 2)
+            rasters = evaluate(packing_plan(packing, sizes), lambda _: picture)
+            maps = FileMaps(packing, rasters)
+            for file in packing.files:
+                codes = maps.picture(file).codes
+                maps.mips(file)
+                channel_facts(codes)
+                if file.spec.format == "tga":
+                    encode_tga(codes)
 
 
 def _at_first(operation: Operation) -> dict[str, Value]:

@@ -18,9 +18,11 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.normals import with_rebuilt_z
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
 from copper_sieve.core.operations import Parameter, Surface, get_operation
+from copper_sieve.core.operations.reflectance import f0_from_ior
 from copper_sieve.core.pipeline.evaluate import picture_to_map
 from copper_sieve.core.presets.texture_set import Imported
 
+OnValues = Callable[[Float, Mapping[str, Any]], Float]
 OnCodes = Callable[[Codes], Codes]
 
 
@@ -30,6 +32,7 @@ class Rule:
 
     on_codes : (H, W, C) integer codes to codes of the same depth; else the operations by which
         each map that it gives is computed
+    on_values : or (H, W, 1) float32 of the file as it is, and the settings, to the values to write
     """
 
     name: str
@@ -38,11 +41,15 @@ class Rule:
     gives: tuple[MapKind, ...]
     on_codes: OnCodes | None = None
     operations: Mapping[MapKind, str] = field(default_factory=dict)
+    on_values: OnValues | None = None
+    settings: tuple[Parameter, ...] = ()
+    floating: bool = False
 
     @property
     def parameters(self) -> dict[str, Parameter]:
         """What can be set, by name."""
-        found = [p for one in self.operations.values() for p in get_operation(one).parameters]
+        found = [*self.settings]
+        found += [p for one in self.operations.values() for p in get_operation(one).parameters]
         return {one.name: one for one in reversed(found)}
 
 
@@ -74,6 +81,20 @@ def _without_z(codes: Codes) -> Codes:
     return out
 
 
+def _to_metres(height: Float, settings: Mapping[str, Any]) -> Float:
+    return np.asarray((height - settings["mid"]) * settings["depth"], dtype=np.float32)
+
+
+def _from_metres(displacement: Float, settings: Mapping[str, Any]) -> Float:
+    return np.asarray(displacement / settings["depth"] + settings["mid"], dtype=np.float32)
+
+
+_DISPLACED = (
+    Parameter("depth", "Depth", 0.02, "metres between height 0 and 1", low=0.0001, high=100,
+              unit="m"),
+    Parameter("mid", "Mid level", 0.5, "the height that is not displaced"),
+)  # fmt: skip
+_HEIGHT = (MapKind.HEIGHT,)
 _NORMAL = (MapKind.NORMAL,)
 RULES: dict[str, Rule] = {
     rule.name: rule
@@ -108,8 +129,16 @@ RULES: dict[str, Rule] = {
              _with_flipped(0)),
         Rule("normal-xy-to-xyz", "blue built again from red and green", _NORMAL, _NORMAL, _rebuilt),
         Rule("normal-xyz-to-xy", "red and green kept, blue emptied", _NORMAL, _NORMAL, _without_z),
-        Rule("height-invert", "dents for bumps, exact on codes", (MapKind.HEIGHT,),
-             (MapKind.HEIGHT,), _inverted),
+        Rule("height-invert", "dents for bumps, exact on codes", _HEIGHT, _HEIGHT, _inverted),
+        Rule("height-to-displacement", "metres from the mid level, in floating point", _HEIGHT,
+             _HEIGHT, on_values=_to_metres, settings=_DISPLACED, floating=True),
+        Rule("displacement-to-height", "0 to 1 again from metres", _HEIGHT, _HEIGHT,
+             on_values=_from_metres, settings=_DISPLACED),
+        Rule("specular-level-to-f0", "F0, 0.08 times the level", (MapKind.SPECULAR_LEVEL,),
+             (MapKind.F0,), operations={MapKind.F0: "f0_from_specular_level"}),
+        Rule("f0-to-specular-level", "the level, F0 over 0.08", (MapKind.F0,),
+             (MapKind.SPECULAR_LEVEL,),
+             operations={MapKind.SPECULAR_LEVEL: "specular_level_from_f0"}),
     )
 }  # fmt: skip
 # Glossiness and roughness may be missing from a set; the colors convert without them.
@@ -141,11 +170,19 @@ def convert(
                 f"{rule.name} needs a {kind} map, and no file's name says that it is one: "
                 f"name it …_{kind}"
             )
+    if "ior" in given and "f0" in rule.parameters:
+        others = {name: value for name, value in given.items() if name != "ior"}
+        given = {**others, "f0": f0_from_ior(_number("ior", given["ior"]))}
     if unknown := sorted(set(given) - set(rule.parameters)):
         known = ", ".join(rule.parameters) or "no parameters"
         raise ParameterError(f"{rule.name} has no parameter {unknown[0]}; it has {known}")
+    kind = rule.takes[0]
+    if rule.on_values:
+        values = rule.on_values(_values(pictures[kind]), _settled(rule.settings, given))
+        if rule.floating:
+            return {rule.gives[0]: Picture(values, ("Y",), Encoding.LINEAR)}
+        return {rule.gives[0]: Picture(quantize(values, 16), ("Y",), Encoding.LINEAR)}
     if rule.on_codes:
-        kind = rule.takes[0]
         return {rule.gives[0]: _on_codes(rule, pictures[kind], imported[kind])}
     sizes = {picture.size for picture in pictures.values()}
     if len(sizes) > 1:
@@ -162,6 +199,28 @@ def convert(
         settled = operation.settle({k: v for k, v in given.items() if k in names})
         made[kind] = _picture(kind, operation.compute(maps, settled, Surface()), bits)
     return _with_alpha(made, pictures)
+
+
+def _number(name: str, word: Any) -> float:
+    try:
+        return float(word)
+    except ValueError:
+        raise ParameterError(f"{name} is a number, not {word}") from None
+
+
+def _settled(settings: tuple[Parameter, ...], given: Mapping[str, Any]) -> dict[str, float]:
+    found = {}
+    for one in settings:
+        value = _number(one.name, given.get(one.name, one.default))
+        if not one.low <= value <= one.high:
+            raise ParameterError(f"{one.name} {value:g} is not allowed: {one.allowed()}")
+        found[one.name] = value
+    return found
+
+
+def _values(picture: Picture) -> Float:
+    """The first channel as the file has it, negative values as well: (H, W, 1) float32."""
+    return dequantize(np.ascontiguousarray(picture.codes[:, :, :1]))
 
 
 def _on_codes(rule: Rule, picture: Picture, imported: Imported) -> Picture:

@@ -27,6 +27,7 @@ from copper_sieve.core.codecs.documents.usd import (
 from copper_sieve.core.errors import SieveError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.operations.reflectance import ior_from_f0
 from copper_sieve.core.pipeline.checksums import file_sha256
 from copper_sieve.core.pipeline.packed import PackedFile
 from copper_sieve.core.presets.assay import FileCheck
@@ -65,7 +66,7 @@ def describe(
         values=values,
         normal_y=preset.normal_y,
         spec_gloss=preset.workflow == "spec_gloss",
-        dielectric_f0=preset.dielectric_f0,
+        ior=ior_from_f0(preset.dielectric_f0),
         height_mid=preset.height_mid,
         height_in_metres=preset.height_unit == "metres"
         and MapKind.HEIGHT in uses

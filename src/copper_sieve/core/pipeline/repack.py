@@ -11,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from copper_sieve.core.codecs import FORMATS, read_spec, reopen, write_picture
+from copper_sieve.core.codecs import FORMATS, Writing, read_spec, reopen, write_picture
 from copper_sieve.core.errors import ParameterError, WriteError
 from copper_sieve.core.image.encoding import dequantize, max_code, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
@@ -125,16 +125,22 @@ def write_proven(path: Path, picture: Picture, name: str) -> None:
     known = FORMATS[name]
     count = picture.codes.shape[2]
     bits = 8 * picture.codes.dtype.itemsize
-    if bits in known.floating_bits or bits not in known.bits or count not in known.channels:
+    floating = picture.codes.dtype == np.float32
+    wrong = (bits in known.floating_bits) != floating or bits not in known.bits
+    if wrong or count not in known.channels:
         raise WriteError(
-            f"{path.name}: {name} does not hold {count} channel(s) of {bits} bits; "
-            "choose png or tiff, or another --bits"
+            f"{path.name}: {name} does not hold {count} channel(s) of {bits} bits"
+            + (
+                " of floating point; choose tiff or exr"
+                if floating
+                else "; choose png or tiff, or another --bits"
+            )
         )
     if known.loses():
         raise WriteError(f"{path.name}: {name} changes the codes; choose png, tga or tiff")
     part = path.with_name(f".{path.stem}.part{path.suffix}")
     try:
-        write_picture(part, picture, name)
+        write_picture(part, picture, Writing(name, bits))
         found = reopen(part)
         same = found.shape == picture.codes.shape and np.array_equal(found, picture.codes)
         if not same or read_spec(part).bit_depth != bits:

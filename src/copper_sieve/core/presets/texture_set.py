@@ -169,6 +169,8 @@ _WHEN_ASKED: tuple[tuple[MapKind, _Sources], ...] = (
     (MapKind.DIFFUSE, (_METAL_ROUGH,)),
     (MapKind.SPECULAR_COLOR, (_METAL_ROUGH,)),
     (MapKind.GLOSSINESS, ((MapKind.ROUGHNESS,),)),
+    (MapKind.F0, ((MapKind.SPECULAR_LEVEL,),)),
+    (MapKind.SPECULAR_LEVEL, ((MapKind.F0,),)),
 )
 
 

@@ -48,6 +48,9 @@ const documents: { value: string; label: string; spec: Omit<Document, "name"> }[
   { value: "usdz", label: "USD package", spec: { format: "usdz", model: "open_pbr" } },
 ];
 
+/** The index of refraction that reflects so much, seen head on. */
+const indexOf = (f0: number) => (1 + Math.sqrt(f0)) / (1 - Math.sqrt(f0));
+
 const named = (one: Document) =>
   documents.find(
     ({ spec }) =>
@@ -129,6 +132,9 @@ function More({
           step={0.005}
           onSettle={(dielectric_f0) => put({ dielectric_f0 })}
         />
+        <span className="pl-2 whitespace-nowrap text-second figures" title="Index of refraction">
+          n {indexOf(preset.dielectric_f0).toFixed(2)}
+        </span>
       </Row>
       <Row label="Made smaller" title="Pixel art takes whole texels, so that nothing is mixed">
         <Choice

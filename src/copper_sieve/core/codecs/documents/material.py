@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -32,6 +31,7 @@ class Material:
 
     width, height, depth : metres; height_mid : the height that does not displace
     height_in_metres : the height's file holds metres, counted from the mid
+    ior : index of refraction of what is no metal
     values : what a map is everywhere, where it is no texture
     """
 
@@ -43,7 +43,7 @@ class Material:
     values: dict[MapKind, tuple[float, ...]] = field(default_factory=dict)
     normal_y: NormalY = NormalY.UP
     spec_gloss: bool = False
-    dielectric_f0: float = 0.04
+    ior: float = 1.5
     height_mid: float = 0.5
     height_in_metres: bool = False
 
@@ -52,12 +52,6 @@ class Material:
         """Its name as documents allow it: letters, digits and _, no digit first."""
         word = re.sub(r"\W", "_", self.name, flags=re.ASCII)
         return word if not word[:1].isdigit() else f"_{word}"
-
-    @property
-    def ior(self) -> float:
-        """The index of refraction whose reflectance seen head on is the dielectric F0."""
-        root = math.sqrt(self.dielectric_f0)
-        return (1 + root) / (1 - root)
 
     def whole(self, kind: MapKind) -> TextureUse | None:
         """Where a map lies if all its components lie in order in R, G and B, or in one channel."""

@@ -1,0 +1,62 @@
+"""What a surface that is no metal reflects seen head on: F0, specular level, index of refraction.
+
+F0 = 0.08 x specular level; F0 = ((n - 1) / (n + 1))^2 of the index n (Fresnel, against air).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.errors import RangeError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Inputs, Surface, operation
+
+_FULL_LEVEL = np.float32(0.08)
+
+
+def f0_from_ior(index: float) -> float:
+    """Reflectance seen head on of an index of refraction, at least 1. Raises RangeError."""
+    if not (math.isfinite(index) and index >= 1):
+        raise RangeError(f"an index of refraction is 1 or more, not {index:g}")
+    return ((index - 1) / (index + 1)) ** 2
+
+
+def ior_from_f0(f0: float) -> float:
+    """Index of refraction of a reflectance in [0, 1). Raises RangeError."""
+    if not 0 <= f0 < 1:
+        raise RangeError(f"a reflectance that has an index lies in 0 to 1, not {f0:g}")
+    root = math.sqrt(f0)
+    return (1 + root) / (1 - root)
+
+
+@operation(
+    "f0_from_specular_level",
+    version=1,
+    title="0.08 times the specular level",
+    output=MapKind.F0,
+    inputs=(MapKind.SPECULAR_LEVEL,),
+)
+def f0_from_specular_level(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """F0: (H, W, 1) float32, [0, 0.08]."""
+    return np.asarray(inputs[MapKind.SPECULAR_LEVEL] * _FULL_LEVEL, dtype=np.float32)
+
+
+@operation(
+    "specular_level_from_f0",
+    version=1,
+    title="F0 over 0.08",
+    output=MapKind.SPECULAR_LEVEL,
+    inputs=(MapKind.F0,),
+)
+def specular_level_from_f0(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """Specular level: (H, W, 1) float32, [0, 1]; an F0 above 0.08 is a level of 1."""
+    return np.clip(inputs[MapKind.F0] / _FULL_LEVEL, 0, 1).astype(np.float32)
