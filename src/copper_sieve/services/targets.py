@@ -9,24 +9,26 @@ import numpy as np
 from copper_sieve.core.codecs.png_writing import encode_png
 from copper_sieve.core.errors import ConflictError, SieveError, UnknownTargetError
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
-from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.pipeline.evaluate import computing, evaluate
 from copper_sieve.core.pipeline.file_maps import FileMaps
 from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.proof import BEFORE, Proof, prove
+from copper_sieve.core.pipeline.proof import BEFORE, Proof, lit_maps, prove
 from copper_sieve.core.presets.catalog import builtin_targets
 from copper_sieve.core.presets.memory import Memory, memory_of
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import SetDefinition
+from copper_sieve.core.presets.target_preset import SizeRule, TargetPreset
+from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
+from copper_sieve.services.display import displayed
 from copper_sieve.store import targets
 from copper_sieve.store.database import Row, Transaction
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import get_set
 
-_PICTURE_SIDE = 160
+_PICTURE_SIDE, _LIT_SIDE = 160, 512
 _WORKING_SIDE = 512
 
 
@@ -120,39 +122,90 @@ def forget(context: Context, target_id: str) -> None:
         targets.delete_target(connection, target_id)
 
 
+@dataclass(frozen=True, slots=True)
+class LitProof:
+    """Maps of the set, and as read back from the target's files, for a lit window: PNG by kind."""
+
+    before: dict[MapKind, bytes]
+    after: dict[MapKind, bytes]
+    surface: SurfaceSpec
+    aspect: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Small:
+    """A target packed small for a set, with the maps and the pictures of its files."""
+
+    packing: Packing
+    rasters: dict[MapKind, Raster]
+    pictures: dict[str, Picture]
+
+
 def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
     """What a target would write of a set, with small pictures of it. Raises NotFoundError."""
-    with context.database.transaction() as connection:
-        texture_set = SetDefinition.model_validate(get_set(connection, set_id)["definition"])
-        sizes = source_sizes(connection, texture_set.sources())
+    texture_set, sizes = _set_of(context, set_id)
     try:
         packing = pack(preset, texture_set, sizes)
-        side = min(_PICTURE_SIDE, max(packing.size))
-        small = pack(preset, texture_set, sizes, longer_side=side)
-        wanted = dict.fromkeys(
-            (*small.wanted, *(kind for kind in BEFORE if kind in small.texture_set.maps))
-        )
-        graph = plan(
-            small.texture_set, sizes, wanted=wanted, longer_side=side,
-            working_side=_WORKING_SIDE, reduction=small.reduction,
-        )  # fmt: skip
-        rasters = evaluate(graph, context.load_source, cache=context.memory)
+        small = _packed_small(context, preset, texture_set, sizes, _PICTURE_SIDE)
     except SieveError as error:
         return Trial((), None, error.message)
-    files, pictures = [], {}
-    maps = FileMaps(small, rasters)
-    for whole, reduced in zip(packing.files, small.files, strict=True):
-        picture = pictures[reduced.name] = maps.picture(reduced)
-        alpha = picture.codes[:, :, 3:] if picture.codes.shape[2] == 4 else None
+    files = []
+    for whole, reduced in zip(packing.files, small.packing.files, strict=True):
+        codes = small.pictures[reduced.name].codes
         files.append(
             TriedFile(
                 whole,
                 memory_of(whole.slots, *whole.size, whole.spec.block),
-                _png(picture.codes[:, :, :3]),
-                None if alpha is None else _png(alpha),
+                _png(codes[:, :, :3]),
+                _png(codes[:, :, 3:]) if codes.shape[2] == 4 else None,
             )
         )
-    return Trial(tuple(files), packing, None, _proved(prove(small, rasters, pictures)))
+    proof = prove(small.packing, small.rasters, small.pictures)
+    return Trial(tuple(files), packing, None, _proved(proof))
+
+
+def lit_proof(context: Context, preset: TargetPreset, set_id: int) -> LitProof:
+    """The maps of a proof, for two lit windows. Raises NotFoundError and what packing raises."""
+    texture_set, sizes = _set_of(context, set_id)
+    small = _packed_small(context, preset, texture_set, sizes, _LIT_SIDE)
+    with computing:
+        before, after = lit_maps(small.packing, small.rasters, small.pictures)
+        shown = [{kind: encode_png(displayed(one)) for kind, one in maps.items()}
+                 for maps in (before, after)]  # fmt: skip
+    width, height = small.packing.size
+    return LitProof(shown[0], shown[1], small.packing.texture_set.surface, width / height)
+
+
+def _set_of(context: Context, set_id: int) -> tuple[SetDefinition, dict[str, tuple[int, int]]]:
+    with context.database.transaction() as connection:
+        texture_set = SetDefinition.model_validate(get_set(connection, set_id)["definition"])
+        return texture_set, source_sizes(connection, texture_set.sources())
+
+
+def _packed_small(
+    context: Context,
+    preset: TargetPreset,
+    texture_set: SetDefinition,
+    sizes: dict[str, tuple[int, int]],
+    most: int,
+) -> _Small:
+    whole = pack(preset, texture_set, sizes)
+    # Of the same size, so that what is read back can be held against the maps.
+    files = [one.model_copy(update={"size": SizeRule()}) for one in preset.files]
+    even = preset.model_copy(update={"files": tuple(files)})
+    side = min(most, max(whole.size))
+    small = pack(even, texture_set, sizes, longer_side=side)
+    beside = (*BEFORE, MapKind.AMBIENT_OCCLUSION, MapKind.OPACITY, MapKind.EMISSIVE)
+    wanted = dict.fromkeys(
+        (*small.wanted, *(kind for kind in beside if kind in small.texture_set.maps))
+    )
+    graph = plan(
+        small.texture_set, sizes, wanted=wanted, longer_side=side,
+        working_side=max(_WORKING_SIDE, side), reduction=small.reduction,
+    )  # fmt: skip
+    rasters = evaluate(graph, context.load_source, cache=context.memory)
+    maps = FileMaps(small, rasters)
+    return _Small(small, rasters, {file.name: maps.picture(file) for file in small.files})
 
 
 def _proved(proof: Proof | None) -> TriedProof | None:

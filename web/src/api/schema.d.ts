@@ -675,6 +675,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/target-trials/lit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Target Lit
+         * @description The material before and as the target's files hold it, for two lit windows.
+         */
+        post: operations["try_target_lit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/vocabulary": {
         parameters: {
             query?: never;
@@ -1693,6 +1713,25 @@ export interface components {
             max_side: number;
             /** Max Bytes */
             max_bytes: number;
+        };
+        /**
+         * LitProofRead
+         * @description Maps by kind for two lit windows (data URLs, PNG): the set's, and read back from the files.
+         *
+         *     Colors sRGB, normals with green up; of a specular target, as a metal/rough reader takes it.
+         */
+        LitProofRead: {
+            /** Before */
+            before: {
+                [key: string]: string;
+            };
+            /** After */
+            after: {
+                [key: string]: string;
+            };
+            surface: components["schemas"]["SurfaceSpec"];
+            /** Aspect */
+            aspect: number;
         };
         /**
          * Manifest
@@ -4488,6 +4527,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    try_target_lit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialCreate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LitProofRead"];
                 };
             };
             /** @description Not Found */

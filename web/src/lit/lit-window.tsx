@@ -1,21 +1,16 @@
 // The material under light: shape, surrounding, lamp, repeat, displacement, two states to compare.
-import { Canvas, useThree } from "@react-three/fiber";
 import { Layers } from "lucide-react";
-import { memo, useEffect, useRef, useState } from "react";
-import * as THREE from "three";
-import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import { memo, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
 import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
 import type { Pictures } from "@/places/bench/shown";
-import { loadSurrounding, type Surrounding, surroundingOf, surroundings } from "./environment";
-import { FrameTime } from "./frame-time";
+import { type Surrounding, surroundings } from "./environment";
 import { Lamp, type Light } from "./lamp";
-import { Material } from "./material";
-import { drawsInSoftware } from "./renderer";
 import { type Shape, shapes } from "./shapes";
+import { Stage } from "./stage";
 import { keysOf, useTextures } from "./textures";
 
 const repeats = [
@@ -95,32 +90,17 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
       data-wanted={keysOf(states.shown)}
       className="relative size-full overflow-hidden rounded-sm bg-ground"
     >
-      <Canvas
-        frameloop="demand"
-        dpr={[1, 2]}
-        camera={{ fov: 30, position: [0, 0, 4.6], near: 0.1, far: 50 }}
-        gl={{
-          antialias: !drawsInSoftware(),
-          preserveDrawingBuffer: true,
-          toneMapping: THREE.NeutralToneMapping,
-        }}
-        aria-label={`Material on a ${shape}`}
-      >
-        <color attach="background" args={[around === "dark" ? "#3c3c3c" : "#777777"]} />
-        <Around name={around} />
-        <FrameTime />
-        <Turning shape={shape} />
-        <Sun light={light} strength={surroundingOf(around).lamp} />
-        <Material
-          shape={shape}
-          aspect={aspect}
-          repeat={Number(repeat)}
-          displaced={displaced}
-          surface={surface}
-          textures={textures}
-          onDrawn={(keys) => frame.current?.setAttribute("data-drawn", keys)}
-        />
-      </Canvas>
+      <Stage
+        shape={shape}
+        aspect={aspect}
+        repeat={Number(repeat)}
+        displaced={displaced}
+        surface={surface}
+        textures={textures}
+        light={light}
+        around={around}
+        onDrawn={(keys) => frame.current?.setAttribute("data-drawn", keys)}
+      />
       <div className="absolute top-2.5 left-2.5">
         <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
       </div>
@@ -172,62 +152,3 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
 }
 
 export default memo(LitWindow);
-
-function Around({ name }: { name: Surrounding }) {
-  const { gl, scene, invalidate } = useThree();
-  useEffect(() => {
-    let gone = false;
-    let made: THREE.Texture | null = null;
-    void loadSurrounding(gl, name).then((texture) => {
-      if (gone) return texture.dispose();
-      made = texture;
-      scene.environment = texture;
-      scene.environmentIntensity = surroundingOf(name).sky;
-      invalidate();
-    });
-    return () => {
-      gone = true;
-      if (scene.environment === made) scene.environment = null;
-      made?.dispose();
-    };
-  }, [gl, scene, invalidate, name]);
-  return null;
-}
-
-function Turning({ shape }: { shape: Shape }) {
-  const { camera, gl, invalidate } = useThree();
-  useEffect(() => {
-    const controls = new OrbitControls(camera, gl.domElement);
-    controls.enablePan = false;
-    controls.minDistance = 2;
-    controls.maxDistance = 9;
-    controls.addEventListener("change", () => invalidate());
-    return () => controls.dispose();
-  }, [camera, gl, invalidate]);
-  useEffect(() => {
-    const tilted = shape === "cube" || shape === "cylinder";
-    camera.position.set(tilted ? 2.2 : 0, tilted ? 1.7 : 0, tilted ? 3.8 : 4.6);
-    if (shape === "drape") camera.position.set(1.1, 0.3, 4.7);
-    camera.lookAt(0, 0, 0);
-    invalidate();
-  }, [shape, camera, invalidate]);
-  return null;
-}
-
-function Sun({ light, strength }: { light: Light; strength: number }) {
-  const { invalidate } = useThree();
-  const around = (light.around * Math.PI) / 180;
-  const up = (light.up * Math.PI) / 180;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a turned lamp needs a new frame
-  useEffect(() => invalidate(), [around, up, strength, invalidate]);
-  return (
-    <directionalLight
-      intensity={strength}
-      position={[
-        6 * Math.cos(up) * Math.cos(around),
-        6 * Math.cos(up) * Math.sin(around),
-        6 * Math.sin(up),
-      ]}
-    />
-  );
-}

@@ -6,10 +6,12 @@ from fastapi import APIRouter, Response
 
 from copper_sieve.api.deps import ContextDep
 from copper_sieve.api.schemas.targets import (
+    LitProofRead,
     TargetRead,
     TargetUpdate,
     TrialCreate,
     TrialRead,
+    read_lit_proof,
     read_target,
     read_trial,
 )
@@ -50,3 +52,9 @@ def forget_target(target_id: str, context: ContextDep) -> None:
 def try_target(body: TrialCreate, context: ContextDep) -> TrialRead:
     """What a target, kept or not, would write of a set."""
     return read_trial(targets.try_on(context, body.preset, body.set_id))
+
+
+@router.post("/target-trials/lit")
+def try_target_lit(body: TrialCreate, context: ContextDep) -> LitProofRead:
+    """The material before and as the target's files hold it, for two lit windows."""
+    return read_lit_proof(targets.lit_proof(context, body.preset, body.set_id))

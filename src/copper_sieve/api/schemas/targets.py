@@ -6,8 +6,10 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.api.schemas.deliveries import RemarkRead
+from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.services.targets import Target, Trial, TriedFile, TriedProof
+from copper_sieve.core.presets.texture_set import SurfaceSpec
+from copper_sieve.services.targets import LitProof, Target, Trial, TriedFile, TriedProof
 
 
 class TargetRead(TargetPreset):
@@ -70,6 +72,26 @@ class TrialRead(Answer):
     remarks: list[RemarkRead]
     error: str | None
     proof: ProofRead | None = Field(description="null where the files make no whole material")
+
+
+class LitProofRead(Answer):
+    """Maps by kind for two lit windows (data URLs, PNG): the set's, and read back from the files.
+
+    Colors sRGB, normals with green up; of a specular target, as a metal/rough reader takes it.
+    """
+
+    before: dict[MapKind, str]
+    after: dict[MapKind, str]
+    surface: SurfaceSpec
+    aspect: float
+
+
+def read_lit_proof(proof: LitProof) -> LitProofRead:
+    """The answer for a lit proof."""
+    before, after = (
+        {kind: png_url(png) for kind, png in maps.items()} for maps in (proof.before, proof.after)
+    )
+    return LitProofRead(before=before, after=after, surface=proof.surface, aspect=proof.aspect)
 
 
 def read_target(target: Target) -> TargetRead:

@@ -13,10 +13,10 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
 from copper_sieve.core.image.shading import Material, shade
+from copper_sieve.core.operations.workflow import metal_rough_of
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.presets.changes import Invert
 
-_F0 = np.float32(0.04)
 Rasters = Mapping[MapKind, Raster]
 
 
@@ -56,16 +56,49 @@ def prove(packing: Packing, rasters: Rasters, pictures: Mapping[str, Picture]) -
     needed = _AFTER_SPECULAR if specular else BEFORE
     if not all(kind in read for kind in needed):
         return None
-    before = shade(_metal_rough({kind: rasters[kind].pixels for kind in BEFORE}))
-    after = shade(_spec_gloss(read) if specular else _metal_rough(read))
+    f0 = np.float32(packing.preset.dielectric_f0)
+    before = shade(_metal_rough({kind: rasters[kind].pixels for kind in BEFORE}, f0))
+    after = shade(_spec_gloss(read) if specular else _metal_rough(read, f0))
     apart = delta_e_2000(to_lab(before), to_lab(after))
     return Proof(before, after, float(apart.mean()), float(apart.max()))
 
 
-def _metal_rough(maps: Mapping[MapKind, Float]) -> Material:
+_LIT = (*BEFORE, MapKind.AMBIENT_OCCLUSION, MapKind.OPACITY, MapKind.EMISSIVE)
+
+
+def lit_maps(
+    packing: Packing, rasters: Rasters, pictures: Mapping[str, Picture]
+) -> tuple[dict[MapKind, Raster], dict[MapKind, Raster]]:
+    """The set's maps, and the same as read back from the target's files, for a lit window.
+
+    Of a specular target, base color and metallic are what a reader of metal and roughness makes of
+    diffuse and specular color.
+    """
+    after = {
+        kind: found
+        for kind in (*_LIT, MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS)
+        if (found := _read_back(packing, pictures, kind)) is not None
+    }
+    if MapKind.GLOSSINESS in after:
+        after.setdefault(MapKind.ROUGHNESS, 1 - after[MapKind.GLOSSINESS])
+    if MapKind.DIFFUSE in after and MapKind.SPECULAR_COLOR in after:
+        made = metal_rough_of(after[MapKind.DIFFUSE], after[MapKind.SPECULAR_COLOR],
+                              packing.preset.dielectric_f0, "simple")  # fmt: skip
+        after[MapKind.BASE_COLOR], after[MapKind.METALLIC] = made
+    return (
+        {kind: rasters[kind] for kind in _LIT if kind in rasters},
+        {
+            kind: Raster(np.ascontiguousarray(after[kind], dtype=np.float32), kind.facts.meaning)
+            for kind in _LIT
+            if kind in after
+        },
+    )
+
+
+def _metal_rough(maps: Mapping[MapKind, Float], f0: np.float32) -> Material:
     base, metallic = maps[MapKind.BASE_COLOR], maps[MapKind.METALLIC]
     return Material(
-        base * (1 - metallic), _F0 + (base - _F0) * metallic,
+        base * (1 - metallic), f0 + (base - f0) * metallic,
         maps[MapKind.ROUGHNESS], maps[MapKind.NORMAL],
     )  # fmt: skip
 

@@ -1,7 +1,20 @@
 // The set's material and the target's, shaded alike: what a conversion changed to the eye.
-import type { Schemas } from "@/api/client";
+import { Sun } from "lucide-react";
+import { useState } from "react";
+import type { Schemas, TargetPreset } from "@/api/client";
+import { Button } from "@/parts/button";
+import { LitProof } from "./lit-proof";
 
-export function Proof({ proof }: { proof: Schemas["ProofRead"] }) {
+export function Proof({
+  proof,
+  preset,
+  setId,
+}: {
+  proof: Schemas["ProofRead"];
+  preset: TargetPreset;
+  setId: number;
+}) {
+  const [lit, setLit] = useState(false);
   const good = proof.mean <= 1;
   return (
     <section
@@ -32,7 +45,13 @@ export function Proof({ proof }: { proof: Schemas["ProofRead"] }) {
         <p className="max-w-[420px] text-[12.5px] text-second">
           Both are shaded by one reference shader; up to 1 on average nobody sees it side by side.
         </p>
+        <Button className="mt-1.5" onClick={() => setLit(true)}>
+          <Sun className="size-4" /> Both under a lamp
+        </Button>
       </div>
+      {lit && (
+        <LitProof preset={preset} setId={setId} proof={proof} onClose={() => setLit(false)} />
+      )}
     </section>
   );
 }

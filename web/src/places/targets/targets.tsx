@@ -254,7 +254,7 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
           onChange={state.change}
         />
       </div>
-      {trial?.proof && <Proof proof={trial.proof} />}
+      {trial?.proof && set && <Proof proof={trial.proof} preset={preset} setId={set.id} />}
       {trial && trial.remarks.length > 0 && (
         <ul aria-label="Remarks" className="flex flex-wrap gap-2 pt-2.5">
           {trial.remarks.map((one) => (

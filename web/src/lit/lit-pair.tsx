@@ -1,0 +1,82 @@
+// Two materials side by side on the same shape, under the same light, turned together.
+import { useMemo, useState } from "react";
+import type { SurfaceSpec } from "@/api/client";
+import { Choice } from "@/parts/choice";
+import { Segmented } from "@/parts/segmented";
+import type { Pictures } from "@/places/bench/shown";
+import { type Surrounding, surroundings } from "./environment";
+import { Eye } from "./eye";
+import { Lamp, type Light } from "./lamp";
+import { type Shape, shapes } from "./shapes";
+import { Stage } from "./stage";
+import { useTextures } from "./textures";
+
+interface Props {
+  sides: { title: string; pictures: Pictures }[];
+  surface: SurfaceSpec;
+  aspect: number;
+}
+
+export default function LitPair({ sides, surface, aspect }: Props) {
+  const eye = useMemo(() => new Eye(), []);
+  const [shape, setShape] = useState<Shape>(surface.wrap ? "sphere" : "plane");
+  const [around, setAround] = useState<Surrounding>("soft");
+  const [light, setLight] = useState<Light>({ around: 128, up: 42 });
+  const common = { shape, around, light, surface, aspect, eye };
+  return (
+    <div>
+      <div className="mb-2 flex items-center gap-2">
+        <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
+        <span className="w-[138px]">
+          <Choice
+            label="Surrounding"
+            value={around}
+            options={surroundings}
+            onChange={(value) => setAround(value as Surrounding)}
+          />
+        </span>
+        <span className="text-[12.5px] text-second">
+          Drag in a window to turn both; drag the lamp to light both.
+        </span>
+      </div>
+      <div className="grid grid-cols-2 gap-3">
+        {sides.map((one, n) => (
+          <figure key={one.title} className="relative h-[min(52vh,460px)]">
+            <Side title={one.title} pictures={one.pictures} {...common} />
+            <figcaption className="absolute top-2 left-2 rounded-sm bg-ink/85 px-1.5 text-[12.5px] text-sheet">
+              {one.title}
+            </figcaption>
+            {n === sides.length - 1 && <Lamp light={light} onTurn={setLight} />}
+          </figure>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function Side({
+  title,
+  pictures,
+  ...stage
+}: {
+  title: string;
+  pictures: Pictures;
+  shape: Shape;
+  around: Surrounding;
+  light: Light;
+  surface: SurfaceSpec;
+  aspect: number;
+  eye: Eye;
+}) {
+  const textures = useTextures(pictures);
+  const [drawn, setDrawn] = useState("");
+  return (
+    <section
+      aria-label={`Lit, ${title}`}
+      data-drawn={drawn}
+      className="size-full overflow-hidden rounded-sm bg-ground"
+    >
+      <Stage {...stage} repeat={1} displaced={false} textures={textures} onDrawn={setDrawn} />
+    </section>
+  );
+}
