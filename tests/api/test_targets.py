@@ -173,3 +173,41 @@ def _look_at_a_channel(client: TestClient, delivery_id: int) -> None:
 
 def _picture(url: str) -> np.ndarray:
     return np.asarray(Image.open(io.BytesIO(base64.b64decode(url.split(",")[1]))))
+
+
+def test_smaller_files_with_mips_are_numbered_and_held_against_their_maps(
+    client: TestClient, context: Context, project: str, wall: dict
+) -> None:
+    preset = copy_of(client, "mra-y-down", "ours")
+    mra = preset["files"][1]
+    mra |= {"format": "dds", "compression": "none", "mips": True, "size": {"mode": "half"},
+            "name": "{set}_v{version}_{suffix}"}  # fmt: skip
+    client.post("/api/targets", json=preset)
+    body = {"set_ids": [wall["id"]], "target_ids": ["ours"]}
+    for number in ("001", "002"):
+        asked = client.post(f"/api/projects/{project}/deliveries", json=body).json()
+        deliveries.run(context, asked["id"])
+        part = client.get(f"/api/deliveries/{asked['id']}").json()["parts"][0]
+        name = f"wall_v{number}_MRA.dds"
+        assert name in {path.name for path in Path(part["folder"]).iterdir()}
+        for letter in "RGB":  # computed anew, reduced as the file was: the same codes
+            address = f"/api/deliveries/{asked['id']}/parts/0/files/{name}/channels/{letter}"
+            view = client.get(address).json()
+            assert (view["largest"], _picture(view["held"]).shape) == (0, (24, 32))
+    old = f"/api/deliveries/{asked['id'] - 1}/parts/0/files/wall_v001_MRA.dds/channels/R"
+    assert client.get(old).status_code == 404  # replaced by the second
+
+
+@pytest.mark.parametrize("target", ["orm-y-down", "spec-gloss", "offline-tiled"])
+def test_a_proof_can_be_lit_from_the_files(client: TestClient, wall: dict, target: str) -> None:
+    body = {"preset": copy_of(client, target, target), "set_id": wall["id"]}
+    answer = client.post("/api/target-trials/lit", json=body)
+    assert answer.status_code == 200, answer.text
+    lit = answer.json()
+    assert lit["aspect"] == pytest.approx(64 / 48)
+    needed = {"base_color", "metallic", "roughness", "normal"}
+    assert needed <= set(lit["before"])
+    assert needed <= set(lit["after"])
+    for kind in needed:
+        before, after = (_picture(lit[side][kind]).astype(int) for side in ("before", "after"))
+        assert np.abs(before - after).max() <= 2, kind

@@ -225,6 +225,24 @@ def test_a_conversion_takes_the_target_s_reflectance(tmp_path: Path) -> None:
     assert (room.read("one_specular_color.png") == due).all()
 
 
+def test_a_packed_source_is_packed_anew_code_for_code(tmp_path: Path) -> None:
+    packed = codes(32, 32, 3)
+    room = Room(tmp_path / "out", {"base_color": packed})  # a colleague's order: metal, rough, AO
+    (sha,) = room.pictures
+    held = {"R": "metallic", "G": "roughness", "B": "ambient_occlusion"}
+    maps = {MapKind(kind): Imported(source=sha, channels=letter, encoding=Encoding.LINEAR)
+            for letter, kind in held.items()}  # fmt: skip
+    room.texture_set = room.texture_set.model_copy(update={"maps": maps})
+    order = {"R": "ambient_occlusion", "G": "metallic", "B": "roughness"}
+    file = color(encoding="linear")
+    file["channels"] = {letter: {"map": kind} for letter, kind in order.items()}
+    file["channels"]["A"] = {"map": "roughness", "changes": ["invert"]}
+    room.deliver(file)
+    found = cv2.imread(str(room.folder / "one_base_color.png"), cv2.IMREAD_UNCHANGED)
+    np.testing.assert_array_equal(found[:, :, [2, 1, 0]], packed[:, :, [2, 0, 1]])
+    np.testing.assert_array_equal(found[:, :, 3], 255 - packed[:, :, 1])
+
+
 def test_what_is_seldom_meant_is_remarked_upon(tmp_path: Path) -> None:
     normal = np.full((SIDE, SIDE, 3), (128, 128, 255), np.uint8)
     room = Room(tmp_path / "out", {"roughness": codes(), "normal": normal})

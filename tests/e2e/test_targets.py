@@ -181,3 +181,61 @@ def test_a_target_is_built_from_nothing(served: Served, page: Page) -> None:
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("alert")).to_have_count(0, timeout=SLOW)
+
+
+def test_conventions_documents_and_how_a_file_is_written(served: Served, page: Page) -> None:
+    _copied(served, page, "separate-png", "Told")
+    expect(page.get_by_text("hammered_copper_base_color.png")).to_be_visible(timeout=SLOW)
+    page.get_by_role("button", name="Conventions").click()
+    choose(page, "Case of the names", "UPPER CASE")
+    choose(page, "Separator in the names", "hy-phen")
+    choose(page, "Padding", "to the border")
+    choose(page, "One more document", "MaterialX, OpenPBR")
+    field = page.get_by_role("textbox", name="F0 of no metal")
+    field.fill("0.02")
+    field.press("Enter")
+    expect(page.get_by_text("n 1.33")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("HAMMERED-COPPER-BASE-COLOR.png")).to_be_visible(timeout=SLOW)
+    _saved(page)
+    kept = _target(page, served)
+    assert (kept["padding"]["mode"], kept["dielectric_f0"]) == ("border", 0.02)
+    assert [one["format"] for one in kept["documents"]] == ["materialx"]
+
+    # How the first file is written: for a GPU, with its smaller levels, at half the size.
+    page.get_by_role("combobox", name="Format").first.select_option("ktx2 8")
+    page.get_by_role("button", name=re.compile("How .* is written")).first.click()
+    choose(page, "Size of the file", "half of it")
+    page.get_by_role("checkbox", name="all smaller levels (mips)").check()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("mips · half")).to_be_visible()
+    expect(page.get_by_text("HAMMERED-COPPER-BASE-COLOR.ktx2")).to_be_visible(timeout=SLOW)
+    _saved(page)
+    first = _target(page, served)["files"][0]
+    assert (first["format"], first["mips"], first["size"]["mode"]) == ("ktx2", True, "half")
+    page.get_by_role("combobox", name="Format").first.select_option("png 8")
+    _saved(page)
+    assert not _target(page, served)["files"][0]["mips"]  # a PNG holds none
+
+    # A value is multiplied by another map.
+    page.get_by_role("button", name="Base color r in R of base_color: connected").click()
+    choose(page, "Multiplied by", "occlusion")
+    page.keyboard.press("Escape")
+    _saved(page)
+    times = _target(page, served)["files"][0]["channels"]["R"]["times"]
+    assert (times["map"], times["weight"]) == ("ambient_occlusion", 1)
+
+
+def test_the_proof_is_seen_in_two_lit_windows(served: Served, page: Page) -> None:
+    page.goto(f"{served.place}/targets/spec-gloss")
+    choose(page, "Tried on", "hammered_copper")
+    proof = page.get_by_role("region", name="Conversion proof")
+    expect(proof).to_contain_text("on average", timeout=SLOW)
+    proof.get_by_role("button", name="Both under a lamp").click()
+    for title in ("the set", "read back from the files"):
+        window = page.get_by_role("region", name=f"Lit, {title}")
+        expect(window).to_have_attribute("data-drawn", re.compile("base_color"), timeout=SLOW)
+    canvases = page.locator("[role=dialog] canvas")
+    expect(canvases).to_have_count(2)
+    page.keyboard.press("Escape")
+    expect(canvases).to_have_count(0)

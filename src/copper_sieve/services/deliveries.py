@@ -75,9 +75,11 @@ def dry_run(
             sizes = source_sizes(connection, texture_set.sources())
             for preset in presets:
                 folder = context.settings.delivery_root / project_slug / preset.id / row["name"]
+                number = 1 + deliveries.asked_before(connection, set_id, preset.id)
                 parts.append(
-                    _dry_part(set_id, texture_set, preset, sizes, folder, project_slug, longer_side)
-                )
+                    _dry_part(set_id, texture_set, preset, sizes, folder, project_slug,
+                              longer_side, number)
+                )  # fmt: skip
     return parts
 
 
@@ -89,10 +91,12 @@ def _dry_part(  # noqa: PLR0917
     folder: Path,
     project_slug: str,
     longer_side: int | None,
+    number: int,
 ) -> DryRunPart:
     packing, states, error = None, {}, None
     try:
-        packing = pack(preset, texture_set, sizes, longer_side=longer_side, project=project_slug)
+        packing = pack(preset, texture_set, sizes, longer_side=longer_side, project=project_slug,
+                       delivery=number)  # fmt: skip
         states = replaced_files(folder, packing)
         if foreign := [name for name, state in states.items() if state == "foreign"]:
             error = (
@@ -235,12 +239,16 @@ def packing_of(context: Context, part: Row) -> tuple[Packing, dict[str, tuple[in
     texture_set = SetDefinition.model_validate(part["definition"])
     with context.database.transaction() as connection:
         sizes = source_sizes(connection, texture_set.sources())
+        earlier = deliveries.asked_before(
+            connection, part["set_id"], part["target_id"], part["delivery_id"]
+        )
     packing = pack(
         TargetPreset.model_validate(part["preset"]),
         texture_set,
         sizes,
         longer_side=part["longer_side"],
         project=Path(part["folder"]).parent.parent.name,
+        delivery=1 + earlier,
     )
     return packing, sizes
 

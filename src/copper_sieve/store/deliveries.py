@@ -110,3 +110,13 @@ def unfinished(connection: Transaction) -> list[Row]:
 def latest_parts(connection: Transaction, project_id: int) -> list[Row]:
     """For each set and target the newest part that was delivered whole."""
     return connection.execute(_SQL["latest_parts"], {"project_id": project_id}).fetchall()
+
+
+def asked_before(
+    connection: Transaction, set_id: int | None, target_id: str, delivery_id: int | None = None
+) -> int:
+    """How often a set was asked for a target before that delivery; None: in all."""
+    row = connection.execute(
+        _SQL["asked_before"], {"set_id": set_id, "target_id": target_id, "before": delivery_id}
+    ).fetchone()
+    return int(row["n"]) if row else 0

@@ -64,3 +64,9 @@ select distinct on (p.set_id, p.target_id)
 from delivery_part p join delivery d on d.id = p.delivery_id
 where d.project_id = %(project_id)s and p.manifest is not null and p.set_id is not null
 order by p.set_id, p.target_id, p.delivery_id desc
+
+-- name: asked_before
+-- How often a set was asked for a target, before a delivery or in all.
+select count(*) as n from delivery_part
+where set_id = %(set_id)s and target_id = %(target_id)s
+  and (%(before)s::bigint is null or delivery_id < %(before)s)

@@ -91,6 +91,7 @@ export function Conventions({ preset, onChange }: Props) {
         <Popover.Portal>
           <Popover.Content
             sideOffset={4}
+            collisionPadding={8}
             className="z-30 grid w-[330px] gap-2 rounded-sm border border-rule bg-card p-3"
           >
             <More preset={preset} put={put} />

@@ -86,6 +86,7 @@ export function Crossing(props: CrossingProps) {
         <Popover.Portal>
           <Popover.Content
             sideOffset={4}
+            collisionPadding={8}
             className="z-30 w-[290px] rounded-sm border border-rule bg-card p-3"
           >
             <SlotForm {...props} slot={slot} />

@@ -100,7 +100,7 @@ export function FileFoot(props: Props) {
         <select
           aria-label="Encoding"
           disabled={locked}
-          className={select}
+          className={`${select} w-[46px] shrink-0`}
           value={file.encoding}
           onChange={(event) => onFacts({ encoding: event.target.value as FileSpec["encoding"] })}
         >

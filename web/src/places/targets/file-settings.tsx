@@ -70,6 +70,7 @@ export function FileSettings({
       <Popover.Portal>
         <Popover.Content
           sideOffset={4}
+          collisionPadding={8}
           className="z-30 grid w-[280px] gap-2 rounded-sm border border-rule bg-card p-3"
         >
           <p className="font-medium">How {file.suffix || file.name} is written</p>

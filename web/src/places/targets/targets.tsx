@@ -1,7 +1,7 @@
 // Targets: presets by convention on a shelf; under it the packing grid of the chosen one.
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Copy, Download, Plus, Redo2, Trash2, Undo2, Upload } from "lucide-react";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { answer, api, done, type TargetPreset, type TargetRead } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -31,13 +31,17 @@ export function Targets() {
   );
 }
 
-const intoView = (link: HTMLElement | null) =>
-  link?.scrollIntoView({ block: "nearest", inline: "nearest" });
-
 function Shelf({ targets, chosen }: { targets: TargetRead[]; chosen: string }) {
   const project = useProject();
+  const shelf = useRef<HTMLElement>(null);
+  // Once for each choice: what is changed on the grid leaves the page where it is.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another target is chosen
+  useEffect(() => {
+    const link = shelf.current?.querySelector("[aria-current]");
+    link?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [chosen]);
   return (
-    <nav aria-label="Targets" className="flex gap-2 overflow-x-auto pb-2.5">
+    <nav ref={shelf} aria-label="Targets" className="flex gap-2 overflow-x-auto pb-2.5">
       {targets.map((one) => (
         <Link
           key={one.id}
@@ -45,7 +49,6 @@ function Shelf({ targets, chosen }: { targets: TargetRead[]; chosen: string }) {
           replace
           title={one.note}
           aria-current={one.id === chosen ? "true" : undefined}
-          ref={one.id === chosen ? intoView : undefined}
           className="w-[172px] shrink-0 rounded-md border border-rule bg-sheet px-2.5 py-1.5 leading-tight hover:bg-card aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
         >
           <span className="block truncate font-semibold">{one.title}</span>
