@@ -163,6 +163,25 @@ def test_blue_is_built_again_from_red_and_green(tmp_path: Path) -> None:
     assert np.abs(found[:, :, 2].astype(int) - codes[:, :, 2]).max() <= 1
 
 
+def test_a_normal_is_swizzled_and_comes_back(tmp_path: Path, capsys: Said) -> None:
+    slopes = np.random.default_rng(3).normal(0, 0.3, (SIDE, SIDE, 2))
+    vectors = np.dstack([slopes, np.ones((SIDE, SIDE))])
+    vectors /= np.linalg.norm(vectors, axis=2, keepdims=True)
+    codes = np.round((vectors * 0.5 + 0.5) * 255).astype(np.uint8)
+    normal = write(tmp_path / "wall_normal.png", codes)
+    assert run("convert", normal, "--rule", "normal-xyz-to-ag", "--out", tmp_path / "a") == 0
+    made = seen(tmp_path / "a" / "wall_normal.png")[0]
+    np.testing.assert_array_equal(made[:, :, 3], codes[:, :, 0])
+    np.testing.assert_array_equal(made[:, :, 1], codes[:, :, 1])
+    rule = ["--rule", "normal-ag-to-xyz"]
+    assert run("convert", tmp_path / "a" / "wall_normal.png", *rule, "--out", tmp_path / "b") == 0
+    found = seen(tmp_path / "b" / "wall_normal.png")[0]
+    np.testing.assert_array_equal(found[:, :, :2], codes[:, :, :2])
+    assert np.abs(found[:, :, 2].astype(int) - codes[:, :, 2]).max() <= 1
+    assert run("convert", normal, *rule, "--out", tmp_path / "c") != 0
+    assert "has no alpha" in capsys.readouterr().err
+
+
 def test_height_becomes_metres_and_comes_back(tmp_path: Path) -> None:
     codes = random_codes((SIDE, SIDE), 16, 4)
     height = write(tmp_path / "wall_height.png", codes)

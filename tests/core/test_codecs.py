@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import struct
 import zlib
 from pathlib import Path
@@ -11,9 +12,17 @@ import numpy as np
 import OpenImageIO as oiio  # noqa: N813
 import pytest
 import tifffile
-from PIL import Image
+from PIL import Image, ImageCms
 
-from copper_sieve.core.codecs import FORMATS, Limits, read_picture, read_spec, reopen, write_picture
+from copper_sieve.core.codecs import (
+    FORMATS,
+    Limits,
+    Writing,
+    read_picture,
+    read_spec,
+    reopen,
+    write_picture,
+)
 from copper_sieve.core.codecs.writing import format_of
 from copper_sieve.core.errors import (
     DamagedPictureError,
@@ -215,3 +224,29 @@ def test_writers_refuse_what_a_format_cannot_hold(tmp_path: Path) -> None:
         write_picture(tmp_path / "x.jpg", _picture(_random(8, 4)), "jpeg")
     with pytest.raises(WriteError, match="the ending says no format"):
         format_of(tmp_path / "x.bmp")
+
+
+@pytest.mark.parametrize("encoding", list(Encoding))
+@pytest.mark.parametrize(
+    ("ending", "how"),
+    [("tif", Writing("tiff")), ("tif", Writing("tiff", tiles=True)), ("jpg", Writing("jpeg")),
+     ("webp", Writing("webp"))],
+)  # fmt: skip
+def test_colors_carry_a_profile_and_data_none(
+    tmp_path: Path, ending: str, how: Writing, encoding: Encoding
+) -> None:
+    path = tmp_path / f"x.{ending}"
+    write_picture(path, _picture(_random(8, 3), encoding), how)
+    with Image.open(path) as image:
+        profile = image.info.get("icc_profile")
+    assert bool(profile) == (encoding is Encoding.SRGB)
+    if profile:
+        assert "sRGB" in ImageCms.getProfileDescription(
+            ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        )
+    tagged = read_spec(path).encoding_source == "file: profile"
+    assert tagged == (encoding is Encoding.SRGB)
+    again = tmp_path / f"y.{ending}"
+    write_picture(again, _picture(_random(8, 3), encoding), how)
+    if not how.tiles:  # those carry the time at which they were written
+        assert again.read_bytes() == path.read_bytes()

@@ -101,7 +101,7 @@ def _list(*, as_json: bool) -> None:
                     "title": rule.title,
                     "takes": rule.takes,
                     "gives": rule.gives,
-                    "exact_on_codes": rule.on_codes is not None,
+                    "exact_on_codes": bool(rule.on_codes or rule.on_picture),
                     "parameters": {
                         name: {"default": one.default, "allowed": one.allowed(),
                                "meaning": one.meaning}

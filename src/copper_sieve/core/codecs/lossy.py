@@ -9,6 +9,7 @@ from typing import Any, Literal
 import numpy as np
 from PIL import ExifTags, Image, ImageOps
 
+from copper_sieve.core.codecs.color_profile import profile_of
 from copper_sieve.core.codecs.png import pillow_codes
 from copper_sieve.core.codecs.spec import NAMES_BY_COUNT, PictureSpec
 from copper_sieve.core.errors import DamagedPictureError, WriteError
@@ -89,12 +90,12 @@ def encode_pillow(
     if name == "jpeg" and codes.shape[2] not in (1, 3):
         raise WriteError("JPEG holds no alpha: choose another format")
     image = Image.fromarray(codes[:, :, 0] if codes.shape[2] == 1 else codes)
-    options: dict[str, Any] = {}
+    options: dict[str, Any] = {"icc_profile": profile_of(picture)}
     if name == "jpeg":
-        options = {"quality": quality or USUAL_QUALITY, "subsampling": 0}
+        options |= {"quality": quality or USUAL_QUALITY, "subsampling": 0}
     elif name == "webp":
         lossy = {"quality": quality or USUAL_QUALITY}
-        options = {"exact": True, **(lossy if compression == "lossy" else {"lossless": True})}
+        options |= {"exact": True, **(lossy if compression == "lossy" else {"lossless": True})}
     buffer = io.BytesIO()
     image.save(buffer, format=name.upper(), **options)
     return buffer.getvalue()

@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio  # noqa: N813
 
+from copper_sieve.core.codecs.color_profile import profile_of
 from copper_sieve.core.codecs.formats import Writing
 from copper_sieve.core.codecs.spec import NAMES_BY_COUNT, PictureSpec
 from copper_sieve.core.errors import DamagedPictureError, WriteError
@@ -47,6 +48,8 @@ def read_oiio_spec(path: Path, name: str) -> PictureSpec:
         names = ("R", "G", "B")
     encoding = Encoding.LINEAR if floating else Encoding.SRGB
     source = "format: floating point" if floating else "assumed"
+    if name == "tiff" and not floating and spec.getattribute("ICCProfile") is not None:
+        source = "file: profile"
     return PictureSpec(name, spec.width, spec.height, names, depth, floating, encoding, source)
 
 
@@ -87,12 +90,14 @@ def read_oiio(path: Path, spec: PictureSpec) -> Picture:
 
 def write_oiio(
     path: Path,
-    levels: Sequence[Codes],
-    names: tuple[str, ...],
+    picture: Picture,
+    mips: Sequence[Codes],
     how: Writing,
     compression: str | None,
 ) -> None:
-    """Write EXR or Radiance HDR, or a TIFF in tiles; levels after the first are its mips."""
+    """Write EXR or Radiance HDR, or a TIFF in tiles; mips are its smaller levels."""
+    levels, names = [picture.codes, *mips], picture.channels
+    profile = profile_of(picture) if how.format == "tiff" else None
     if (levels[0].dtype != np.float32) and how.format != "tiff":
         raise WriteError(f"{how.format} holds floating point here: give float values")
     kind = str(levels[0].dtype).replace("float32", "float")
@@ -104,6 +109,9 @@ def write_oiio(
     more = "AppendMIPLevel" if how.format == "exr" else "AppendSubimage"
     for n, level in enumerate(levels):
         spec = _written_spec(level, names, kind, how, compression, mips=len(levels) > 1)
+        if profile:
+            held = np.frombuffer(profile, dtype=np.uint8)
+            spec.attribute("ICCProfile", oiio.TypeDesc(f"uint8[{len(profile)}]"), held)
         opened = out.open(str(path), spec) if n == 0 else out.open(str(path), spec, more)
         if not opened or not out.write_image(np.ascontiguousarray(level)):
             raise WriteError(f"{path.name} could not be written: {out.geterror()}")

@@ -9,6 +9,7 @@ import numpy as np
 import tifffile
 
 from copper_sieve.core.codecs.block_compression import BLOCKS
+from copper_sieve.core.codecs.color_profile import profile_of
 from copper_sieve.core.codecs.formats import BY_ENDING, FORMATS, Writing
 from copper_sieve.core.codecs.gpu_textures import encode_dds, encode_ktx2
 from copper_sieve.core.codecs.lossy import encode_pillow
@@ -49,7 +50,7 @@ def write_picture(
     if mips and not known.mips:
         raise WriteError(f"{how.format} holds no mips: choose tiff, exr, dds or ktx2")
     if how.format in ("exr", "hdr") or how.tiles:
-        write_oiio(path, [picture.codes, *mips], picture.channels, how, compression)
+        write_oiio(path, picture, mips, how, compression)
     elif how.format == "tiff":
         _write_tiff(path, picture, compression)
     elif how.format == "png":
@@ -84,5 +85,6 @@ def _write_tiff(path: Path, picture: Picture, compression: str | None) -> None:
         extrasamples={2: ["unspecified"], 4: ["unassalpha"]}.get(count),
         compression="zlib" if deflated else None,
         predictor=deflated and picture.codes.dtype != np.float32,
+        iccprofile=profile_of(picture),
         metadata=None,
     )

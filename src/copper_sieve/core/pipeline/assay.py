@@ -21,6 +21,9 @@ from copper_sieve.core.presets.manifest import (
     Manifest,
 )
 
+# Formats whose colors carry a profile, and what a reader finds of files that say sRGB.
+_PROFILED = {"tiff", "jpeg", "webp"}
+_SAYS_SRGB = {"file: sRGB", "file: profile"}
 # By how many codes a lossy file may differ on average.
 _LOSSY_MEAN, _POOR_MEAN = 3.0, 24.0  # the latter below a quality of 90
 _BLOCK_MEAN = {"bc7": 12.0, "bc5": 8.0, "bc4": 8.0, "bc3": 24.0, "bc1": 24.0}
@@ -127,8 +130,10 @@ def _wrong_facts(path: Path, entry: FileEntry, channels: int) -> list[str]:
         ("bits", entry.bits, spec.bit_depth),
         ("number of channels", len(entry.channels), channels),
     ]
-    if entry.format == "png":
-        tagged = Encoding.SRGB if spec.encoding_source == "file: sRGB" else Encoding.LINEAR
+    if entry.format == "ktx2":
+        facts.append(("color tag", entry.encoding, spec.encoding))
+    elif entry.format == "png" or (entry.format in _PROFILED and channels >= 3):
+        tagged = Encoding.SRGB if spec.encoding_source in _SAYS_SRGB else Encoding.LINEAR
         facts.append(("color tag", entry.encoding, tagged))
     return [
         f"its {name} is {found}, not {wanted}" for name, wanted, found in facts if wanted != found

@@ -30,6 +30,7 @@ OnCodes = Callable[[Codes], Codes]
 class Rule:
     """A conversion: which maps it takes and gives, and how.
 
+    on_picture : a picture to another, where channels change places
     on_codes : (H, W, C) integer codes to codes of the same depth; else the operations by which
         each map that it gives is computed
     on_values : or (H, W, 1) float32 of the file as it is, and the settings, to the values to write
@@ -42,6 +43,7 @@ class Rule:
     on_codes: OnCodes | None = None
     operations: Mapping[MapKind, str] = field(default_factory=dict)
     on_values: OnValues | None = None
+    on_picture: Callable[[Picture], Picture] | None = None
     settings: tuple[Parameter, ...] = ()
     floating: bool = False
 
@@ -94,6 +96,24 @@ _DISPLACED = (
               unit="m"),
     Parameter("mid", "Mid level", 0.5, "the height that is not displaced"),
 )  # fmt: skip
+
+
+def _swizzled(picture: Picture) -> Picture:
+    """x in alpha and y in green, red and blue full: what block formats keep best."""
+    red, green = picture.channel("R"), picture.channel("G")
+    full = np.full_like(red, np.iinfo(red.dtype).max)
+    return Picture(np.dstack([full, green, full, red]), tuple("RGBA"), Encoding.LINEAR)
+
+
+def _unswizzled(picture: Picture) -> Picture:
+    """x from alpha, y from green, z built again."""
+    if "A" not in picture.channels:
+        raise ParameterError("a swizzled normal has x in its alpha, and the file has no alpha")
+    green = picture.channel("G")
+    codes = np.dstack([picture.channel("A"), green, np.zeros_like(green)])
+    return Picture(_rebuilt(codes), tuple("RGB"), Encoding.LINEAR)
+
+
 _HEIGHT = (MapKind.HEIGHT,)
 _NORMAL = (MapKind.NORMAL,)
 RULES: dict[str, Rule] = {
@@ -129,6 +149,10 @@ RULES: dict[str, Rule] = {
              _with_flipped(0)),
         Rule("normal-xy-to-xyz", "blue built again from red and green", _NORMAL, _NORMAL, _rebuilt),
         Rule("normal-xyz-to-xy", "red and green kept, blue emptied", _NORMAL, _NORMAL, _without_z),
+        Rule("normal-xyz-to-ag", "x to alpha, y stays in green", _NORMAL, _NORMAL,
+             on_picture=_swizzled),
+        Rule("normal-ag-to-xyz", "x from alpha, y from green, blue built again", _NORMAL, _NORMAL,
+             on_picture=_unswizzled),
         Rule("height-invert", "dents for bumps, exact on codes", _HEIGHT, _HEIGHT, _inverted),
         Rule("height-to-displacement", "metres from the mid level, in floating point", _HEIGHT,
              _HEIGHT, on_values=_to_metres, settings=_DISPLACED, floating=True),
@@ -182,6 +206,10 @@ def convert(
         if rule.floating:
             return {rule.gives[0]: Picture(values, ("Y",), Encoding.LINEAR)}
         return {rule.gives[0]: Picture(quantize(values, 16), ("Y",), Encoding.LINEAR)}
+    if rule.on_picture or rule.on_codes:
+        _check_integer(rule, pictures[kind])
+    if rule.on_picture:
+        return {rule.gives[0]: rule.on_picture(pictures[kind])}
     if rule.on_codes:
         return {rule.gives[0]: _on_codes(rule, pictures[kind], imported[kind])}
     sizes = {picture.size for picture in pictures.values()}
@@ -223,13 +251,16 @@ def _values(picture: Picture) -> Float:
     return dequantize(np.ascontiguousarray(picture.codes[:, :, :1]))
 
 
-def _on_codes(rule: Rule, picture: Picture, imported: Imported) -> Picture:
-    assert rule.on_codes is not None
+def _check_integer(rule: Rule, picture: Picture) -> None:
     if picture.codes.dtype == np.float32:
         raise ParameterError(
             f"{rule.name} works on integer codes, and the file is floating point: "
             "write it with 8 or 16 bits first"
         )
+
+
+def _on_codes(rule: Rule, picture: Picture, imported: Imported) -> Picture:
+    assert rule.on_codes is not None
     if rule.takes[0].facts.meaning is Meaning.NORMAL:
         codes = np.stack([picture.channel(name) for name in "RGB"], axis=2)
         names = ("R", "G", "B")
