@@ -70,7 +70,7 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     for name in ("T_garden_path_ORM.tga", "garden_path.glb", "garden_path_normal.png"):
         expect(page.get_by_role("cell", name=name, exact=True)).to_be_visible()
     assert not (served.home / "deliveries" / "lantern-row" / "orm-y-down" / "garden_path").exists()
-    page.get_by_role("button", name="Deliver 9 files").click()
+    page.get_by_role("button", name="Deliver 10 files").click()
     link = page.get_by_role("link", name="Download zip")
     link.wait_for(timeout=SLOW)
     expect(page.get_by_text("proven", exact=True)).to_be_visible()

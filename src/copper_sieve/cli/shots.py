@@ -75,9 +75,9 @@ def _visit(address: str, out: Path) -> None:
 
         tatami = sets["tatami_weave"]
         page.goto(f"{place}/deliveries?sets={tatami}&targets=gltf-metal-rough,orm-y-down")
-        page.get_by_role("button", name="Deliver 9 files").wait_for()
+        page.get_by_role("button", name="Deliver 10 files").wait_for()
         shoot("delivery-dry-run")
-        page.get_by_role("button", name="Deliver 9 files").click()
+        page.get_by_role("button", name="Deliver 10 files").click()
         page.get_by_role("link", name="Download zip").wait_for(timeout=60_000)
         shoot("delivery-assay")
         bench("tatami_weave", "height")
@@ -121,6 +121,13 @@ def _targets(
     page.get_by_text("hammered_copper_mask.png").wait_for(timeout=60_000)
     page.get_by_role("button", name="Roughness in A of mask: connected, changed").click()
     shoot("targets")
+    page.goto(f"{place}/targets/offline-tiled")
+    choose("Tried on", "hammered_copper")
+    page.get_by_role("button", name="Both under a lamp").click(timeout=60_000)
+    for title in ("the set", "read back from the files"):
+        window = page.get_by_role("region", name=f"Lit, {title}")
+        window.and_(page.locator("[data-drawn*=base_color]")).wait_for(timeout=60_000)
+    shoot("targets-proof")
 
 
 def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None]) -> None:

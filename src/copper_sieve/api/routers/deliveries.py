@@ -22,6 +22,7 @@ from copper_sieve.core.pipeline.intake import thumbnail
 from copper_sieve.services import deliveries
 from copper_sieve.services.channel_view import channel_view
 
+_PACKED = {".png", ".glb", ".usdz", ".jpg", ".webp", ".exr"}
 router = APIRouter(prefix="/api", tags=["deliveries"])
 
 
@@ -63,7 +64,7 @@ def files(delivery_id: int, context: ContextDep) -> StreamingResponse:
     found = deliveries.delivered_files(context, delivery_id)
     stream = ZipStream(compress_type=ZIP_DEFLATED, compress_level=1)
     for path, name in found:
-        packed = path.suffix in (".png", ".glb")  # these gain nothing from another packing
+        packed = path.suffix in _PACKED  # these gain nothing from another packing
         stream.add_path(path, name, compress_type=ZIP_STORED if packed else ZIP_DEFLATED)
     headers = {"Content-Disposition": f'attachment; filename="delivery-{delivery_id:04d}.zip"'}
     return StreamingResponse(iter(stream), 200, headers, "application/zip")

@@ -31,7 +31,7 @@ def _section(preset: TargetPreset) -> str:
         "| file | kind | holds |",
         "| --- | --- | --- |",
         *(_row(file) for file in preset.files),
-        *(f"| {d.name}.{d.format} | {d.format} | the textures above |" for d in preset.documents),
+        *(f"| {d.name}{d.ending} | document | the textures above |" for d in preset.documents),
         "",
     ]
     return "\n".join(lines)
@@ -42,6 +42,9 @@ def _row(file: FileSpec) -> str:
     name = file.name.replace("{suffix}", file.suffix).replace("{map}", maps)
     optional = any(s.if_missing == "omit" for c, s in file.channels.items() if c != "A")
     holds = " · ".join(f"{letter} {slot.words()}" for letter, slot in file.channels.items())
-    kind = "sRGB" if file.encoding is Encoding.SRGB else "data"
+    facts = [f"{file.format} {file.bits}", file.block or file.compression or ""]
+    facts += ["tiles"] * file.tiles + ["mips"] * file.mips + ["dither"] * file.dither
+    facts.append("sRGB" if file.encoding is Encoding.SRGB else "data")
+    kind = ", ".join(fact for fact in facts if fact)
     shown = f"[{name}]" if optional else name
-    return f"| {shown} | {file.format} {file.bits}, {kind} | {holds} |"
+    return f"| {shown} | {kind} | {holds} |"

@@ -216,9 +216,7 @@ function DryPart({ part, title }: { part: DryRunPartRead; title?: string }) {
             <tr key={name} className="h-8 border-t border-rule">
               <td className="truncate figures font-medium">{name}</td>
               <td className="px-3" colSpan={4}>
-                {name.endsWith(".glb")
-                  ? "carries the textures above"
-                  : "every file, channel and checksum"}
+                {aboutDocument(name)}
               </td>
               <td className="pl-3 text-right text-second">
                 {states[state as keyof typeof states] ?? state}
@@ -238,6 +236,12 @@ function DryPart({ part, title }: { part: DryRunPartRead; title?: string }) {
       ))}
     </div>
   );
+}
+
+function aboutDocument(name: string): string {
+  if (/\.(glb|usdz)$/.test(name)) return "carries the textures above";
+  if (name === "manifest.json") return "every file, channel and checksum";
+  return "joins the textures above to a material";
 }
 
 export function StateBadge({ delivery }: { delivery: DeliveryRead }) {
