@@ -22,7 +22,9 @@ from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.core.presets.texture_set import Constant
+from copper_sieve.demo.lantern_row import SCENARIOS
 from tests.core.conftest import Wall
+from tests.core.test_channels import deliver_room
 
 WEB = Path(__file__).resolve().parents[2] / "web"
 Write = Callable[[TargetPreset], Path]
@@ -107,6 +109,19 @@ def test_gltf_takes_only_what_lies_where_it_reads(write: Write) -> None:
     assert spoken(gltf_report(folder / "wall.glb")) == []
     remarks = json.loads((folder / "manifest.json").read_text())["remarks"]
     assert any("wall.glb does not take the metallic and roughness" in one for one in remarks)
+
+
+@pytest.mark.parametrize("room", sorted(SCENARIOS))
+def test_documents_of_every_demo_set_are_valid(room: str, tmp_path: Path) -> None:
+    for target in ("gltf-metal-rough", "openpbr-separate", "usd-preview"):
+        deliver_room(room, get_target(target), tmp_path / target)
+    for ending in ("glb", "gltf"):
+        found = gltf_report(tmp_path / "gltf-metal-rough" / f"{room}.{ending}")
+        assert found["issues"]["messages"] == []
+    materialx(tmp_path / "openpbr-separate" / f"{room}.mtlx")
+    for ending in ("usda", "usdz"):
+        stage = Usd.Stage.Open(str(tmp_path / "usd-preview" / f"{room}.{ending}"))
+        assert usd_errors(stage) == []
 
 
 # --- MaterialX ----------------------------------------------------------------------------------
@@ -194,6 +209,7 @@ def test_materialx_takes_channels_out_of_packed_files(write: Write) -> None:
 
 def usd_errors(stage: Usd.Stage) -> list[str]:
     validators = UsdValidation.ValidationRegistry().GetOrLoadAllValidators()
+    assert len(validators) > 20
     found = UsdValidation.ValidationContext(validators).Validate(stage)
     return [f"{one.GetName()}: {one.GetMessage()}" for one in found]
 

@@ -10,10 +10,12 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.shading import Material, shade
 from copper_sieve.core.pipeline.channels import Conventions, pack_codes
 from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.pipeline.file_maps import as_read_back
 from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.proof import BEFORE, Proof, prove
+from copper_sieve.core.pipeline.proof import BEFORE, Proof, lit_maps, prove
 from copper_sieve.core.presets.catalog import get_target
+from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.core.presets.texture_set import Imported
 from copper_sieve.demo.lantern_row import SCENARIOS, scenario_set
 
@@ -73,18 +75,27 @@ def test_the_shader_behaves_as_light_does() -> None:
     assert shade(mirror)[0, 0, 0] > 20 * shade(plain(0.9, 0.2))[0, 0, 0]
 
 
-def proved(room: str, target: str) -> Proof | None:
+def proved(room: str, target: str | TargetPreset) -> Proof | None:
     pictures = SCENARIOS[room].draw()
     shas = {word: f"{n:064x}" for n, word in enumerate(pictures)}
     by_sha = {shas[word]: one for word, one in pictures.items()}
     texture_set = scenario_set(room, {word: Imported(source=sha) for word, sha in shas.items()})
     sizes = {sha: one.size for sha, one in by_sha.items()}
-    packing = pack(get_target(target), texture_set, sizes, longer_side=128)
+    packing = pack(
+        get_target(target) if isinstance(target, str) else target,
+        texture_set, sizes, longer_side=128,
+    )  # fmt: skip
     wanted = dict.fromkeys((*packing.wanted, *BEFORE))
     rasters = evaluate(
         plan(packing.texture_set, sizes, wanted=wanted, longer_side=128), by_sha.__getitem__
     )
-    files = {f.name: pack_codes(f, rasters, Conventions.of(packing)) for f in packing.files}
+    files = {
+        f.name: as_read_back(pack_codes(f, rasters, Conventions.of(packing)), f.spec)
+        for f in packing.files
+    }
+    before, after = lit_maps(packing, rasters, files)
+    for kind in set(before) & set(after):  # a lit window shows what the proof is about
+        assert before[kind].pixels.shape == after[kind].pixels.shape
     return prove(packing, rasters, files)
 
 
@@ -118,6 +129,18 @@ def test_a_proof_sees_what_is_wrong(monkeypatch: pytest.MonkeyPatch) -> None:
     assert bad
     assert bad.mean > 3
     assert good.mean < 1
+
+
+def test_a_proof_shows_what_a_lossy_file_loses() -> None:
+    def blocks(way: str) -> TargetPreset:
+        content = get_target("mra-y-down").model_dump(mode="json")
+        for file in content["files"]:
+            file |= {"format": "dds", "compression": way}
+        return TargetPreset.model_validate(content)
+
+    exact, best, coarse = (proved("terrazzo_counter", blocks(w)) for w in ("none", "bc7", "bc1"))
+    assert exact and best and coarse
+    assert exact.mean < best.mean < coarse.mean
 
 
 def test_files_that_make_no_material_prove_nothing() -> None:

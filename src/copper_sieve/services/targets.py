@@ -12,7 +12,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.pipeline.evaluate import computing, evaluate
-from copper_sieve.core.pipeline.file_maps import FileMaps
+from copper_sieve.core.pipeline.file_maps import FileMaps, as_read_back
 from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.pipeline.plan import plan
@@ -205,7 +205,8 @@ def _packed_small(
     )  # fmt: skip
     rasters = evaluate(graph, context.load_source, cache=context.memory)
     maps = FileMaps(small, rasters)
-    return _Small(small, rasters, {file.name: maps.picture(file) for file in small.files})
+    pictures = {file.name: as_read_back(maps.picture(file), file.spec) for file in small.files}
+    return _Small(small, rasters, pictures)
 
 
 def _proved(proof: Proof | None) -> TriedProof | None:

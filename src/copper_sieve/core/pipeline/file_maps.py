@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Iterable, Mapping
+from pathlib import Path
 
+import numpy as np
+
+from copper_sieve.core.codecs import FORMATS, reopen, write_picture
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.padding import gathered, nearest_covered
 from copper_sieve.core.image.raster import Codes, Picture, Raster
@@ -13,6 +18,7 @@ from copper_sieve.core.pipeline.evaluate import computing
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.pipeline.plan import Plan, plan
 from copper_sieve.core.pipeline.preparing import Sizes
+from copper_sieve.core.presets.target_preset import FileSpec
 
 Maps = Mapping[MapKind, Raster]
 
@@ -93,3 +99,15 @@ class FileMaps:
             small = PackedFile(file.name, file.spec, file.slots, size)
             levels.append(pack_codes(small, maps, self._conventions).codes)
         return levels
+
+
+def as_read_back(picture: Picture, spec: FileSpec) -> Picture:
+    """The codes that a reader gets of a picture written so; the same where nothing is lost."""
+    known = FORMATS[spec.format]
+    if not known.loses(spec.writing.compression):
+        return picture
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / f"one{known.ending}"
+        write_picture(path, picture, spec.writing)
+        codes = reopen(path)[:, :, : picture.codes.shape[2]]
+    return Picture(np.ascontiguousarray(codes), picture.channels, picture.encoding)

@@ -28,6 +28,8 @@ interface Props {
   formats: Format[];
   /** Maps that the chosen set has. */
   present: Set<string>;
+  /** Those that came in packed, and the channel in which they lay. */
+  packed: Map<string, string>;
   trial: Schemas["TrialRead"] | undefined;
   locked: boolean;
   onChange: (change: Change) => void;
@@ -54,7 +56,7 @@ function columnWidth(files: number): number {
 }
 
 export function PackingGrid(props: Props) {
-  const { preset, rows, kinds, formats, present, trial, locked, onChange } = props;
+  const { preset, rows, kinds, formats, present, packed, trial, locked, onChange } = props;
   const titleOf = (kind: string) => kinds.find((one) => one.kind === kind)?.title ?? kind;
   const files = preset.files.map((file, n) => ({ file, n }));
   const width = columnWidth(files.length);
@@ -118,7 +120,12 @@ export function PackingGrid(props: Props) {
                 >
                   {titleOf(row.kind)}
                 </span>
-                <span className="text-second figures">{row.label}</span>
+                <span className="text-second figures">
+                  {packed.has(row.kind) && (
+                    <span title="came in packed, in this channel">from {packed.get(row.kind)}</span>
+                  )}
+                  {row.label}
+                </span>
               </span>
             </th>
             {files.flatMap(({ file, n }) =>

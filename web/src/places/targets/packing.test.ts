@@ -4,12 +4,17 @@ import {
   blank,
   connected,
   EMPTY,
+  type FileSpec,
   freeId,
   holds,
+  inFormat,
   kindsIn,
+  packedIn,
   type Row,
   rowsOf,
   shared,
+  sizeOf,
+  sizeWord,
   swapped,
   takesLuminance,
   withNewFile,
@@ -147,5 +152,75 @@ describe("ids", () => {
     expect(freeId("MRA packed, Y− (copy)", [])).toBe("mra-packed-y-copy");
     expect(freeId("Own", ["own", "own-2"])).toBe("own-3");
     expect(freeId("…", [])).toBe("target");
+  });
+});
+
+describe("what a set brings", () => {
+  it("tells which maps came packed in one picture", () => {
+    const from = (source: string, channels: string) =>
+      ({ how: "imported", source, channels }) as const;
+    const maps = [
+      { kind: "roughness", definition: from("a", "G") },
+      { kind: "metallic", definition: from("a", "B") },
+      { kind: "height", definition: from("b", "R") },
+      { kind: "base_color", definition: from("c", "RGB") },
+      { kind: "opacity", definition: from("c", "A") },
+    ] as unknown as Parameters<typeof packedIn>[0];
+    expect([...packedIn(maps)]).toEqual([
+      ["roughness", "G"],
+      ["metallic", "B"],
+      ["opacity", "A"],
+    ]);
+  });
+});
+
+describe("how a file is written", () => {
+  const file = {
+    ...preset.files[0],
+    compression: "rle",
+    quality: 80,
+    mips: true,
+    tiles: true,
+    dither: true,
+  } as FileSpec;
+  const format = {
+    name: "exr",
+    bits: [16, 32],
+    floating_bits: [16, 32],
+    mips: true,
+    tiles: true,
+  } as unknown as Parameters<typeof inFormat>[1];
+
+  it("keeps in another format what that knows", () => {
+    expect(inFormat(file, format)).toMatchObject({
+      format: "exr",
+      compression: null,
+      quality: null,
+      mips: true,
+      tiles: true,
+      dither: false,
+      encoding: "linear",
+    });
+    const plain = { ...format, bits: [8], floating_bits: [], mips: false, tiles: false };
+    expect(inFormat({ ...file, encoding: "srgb" }, plain as never)).toMatchObject({
+      mips: false,
+      tiles: false,
+      dither: true,
+      encoding: "srgb",
+    });
+  });
+
+  it("says a size as one word and reads it again", () => {
+    for (const word of ["source", "half", "at_most 1024", "fixed 512"])
+      expect(sizeWord(sizeOf(word))).toBe(word);
+  });
+
+  it("lets red and green stand alone where a format holds pairs", () => {
+    const pair = { ...preset, files: [{ ...file, format: "ktx2", channels: {} }] } as TargetPreset;
+    const green = withSlot(pair, 0, "G", EMPTY).files[0];
+    expect(Object.keys(green?.channels ?? {})).toEqual(["G", "R"]);
+    const blue = withSlot(withSlot(pair, 0, "G", EMPTY), 0, "B", EMPTY);
+    expect(Object.keys(blue.files[0]?.channels ?? {}).sort()).toEqual(["B", "G", "R"]);
+    expect(Object.keys(withoutChannel(blue, 0, "B").files[0]?.channels ?? {})).toEqual(["R", "G"]);
   });
 });

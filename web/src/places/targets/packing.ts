@@ -1,5 +1,5 @@
 // What the packing grid does to a target's preset: pure changes, each giving a new one.
-import type { KindRead, MapKind, Schemas, TargetPreset } from "@/api/client";
+import type { KindRead, MapDefinition, MapKind, Schemas, TargetPreset } from "@/api/client";
 
 export type FileSpec = Schemas["FileSpec"];
 export type Slot = Schemas["Slot"];
@@ -38,6 +38,20 @@ export function rowsOf(
         first: n === 0,
       }));
     });
+}
+
+/** Where the maps of a set that came in as channels of one packed picture lie in it. */
+export function packedIn(maps: { kind: MapKind; definition: MapDefinition }[]) {
+  const found = new Map<MapKind, string>();
+  const sources = maps.map(({ definition }) =>
+    definition.how === "imported" ? definition.source : null,
+  );
+  for (const { kind, definition } of maps) {
+    if (definition.how !== "imported" || definition.channels.length > 1) continue;
+    const shared = sources.filter((one) => one === definition.source).length > 1;
+    if (shared) found.set(kind, definition.channels);
+  }
+  return found;
 }
 
 /** The maps that a preset takes. */

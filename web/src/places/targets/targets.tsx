@@ -13,7 +13,7 @@ import { Badge } from "@/parts/marks";
 import { notify } from "@/parts/notices";
 import { Conventions } from "./conventions";
 import { PackingGrid } from "./grid";
-import { blank, freeId, kindsIn, rowsOf, takesLuminance } from "./packing";
+import { blank, freeId, kindsIn, packedIn, rowsOf, takesLuminance } from "./packing";
 import { Proof } from "./proof";
 import { presetOf, useTarget } from "./use-target";
 
@@ -83,6 +83,7 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
     placeholderData: keepPreviousData,
   });
   const present = useMemo(() => new Set<string>(set?.maps.map((map) => map.kind)), [set]);
+  const packed = useMemo(() => packedIn(set?.maps ?? []), [set]);
   const used = kindsIn(preset);
   const kinds = vocabulary?.kinds ?? [];
   const rows = rowsOf(
@@ -252,6 +253,7 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
           kinds={kinds}
           formats={vocabulary?.formats ?? []}
           present={present}
+          packed={packed}
           trial={trial}
           locked={!target.own}
           onChange={state.change}
