@@ -197,6 +197,7 @@ def test_conventions_documents_and_how_a_file_is_written(served: Served, page: P
     expect(page.get_by_text("n 1.33")).to_be_visible()
     page.keyboard.press("Escape")
     expect(page.get_by_text("HAMMERED-COPPER-BASE-COLOR.png")).to_be_visible(timeout=SLOW)
+    expect(page.get_by_label("Documents")).to_contain_text("HAMMERED-COPPER.mtlx")
     _saved(page)
     kept = _target(page, served)
     assert (kept["padding"]["mode"], kept["dielectric_f0"]) == ("border", 0.02)

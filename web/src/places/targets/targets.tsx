@@ -232,7 +232,10 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
         {target.own ? (
           <Conventions preset={preset} onChange={state.change} />
         ) : (
-          <span className="text-second">normals with green {preset.normal_y}</span>
+          <span className="text-second">
+            normals with green {preset.normal_y}
+            {preset.resampling === "nearest" && " · pixel art"}
+          </span>
         )}
         <span className="text-[12.5px] text-second">
           ● connected ◐ changed ◔ shared by ranges of codes · <i>not in the set</i>
@@ -260,6 +263,12 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
         />
       </div>
       {trial?.proof && set && <Proof proof={trial.proof} preset={preset} setId={set.id} />}
+      {trial && trial.documents.length > 0 && (
+        <output aria-label="Documents" className="block pt-2.5">
+          <span className="text-second">With the documents </span>
+          <span className="figures">{trial.documents.join(", ")}</span>
+        </output>
+      )}
       {trial && trial.remarks.length > 0 && (
         <ul aria-label="Remarks" className="flex flex-wrap gap-2 pt-2.5">
           {trial.remarks.map((one) => (
