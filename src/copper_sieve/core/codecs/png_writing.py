@@ -9,6 +9,7 @@ several threads of the server encode pictures at a time.
 from __future__ import annotations
 
 import struct
+import zlib
 from typing import Any
 
 import numpy as np
@@ -21,6 +22,7 @@ from copper_sieve.core.image.raster import Codes, Encoding, Picture
 
 _LEVEL = 2  # of isal's 0 to 3
 _PIECE = 1 << 20  # bytes that are compressed at once
+_NEARLY_FLAT = 0.03  # of its bytes are left of a piece: zlib leaves a third of that, and is quick
 _ROWS = 256  # that are filtered at once
 _SAMPLED = 4  # every so many bytes are looked at to choose a row's filter
 _COLOR_TYPES = {1: 0, 3: 2, 4: 6}
@@ -54,9 +56,13 @@ def _deflated(filtered: Codes) -> list[bytes]:
 
     def piece(start: int) -> bytes:
         last = start + _PIECE >= len(data)
+        held = data[start : start + _PIECE]
+        flush = isal_zlib.Z_FINISH if last else isal_zlib.Z_FULL_FLUSH
         deflate = isal_zlib.compressobj(_LEVEL, isal_zlib.DEFLATED, -15)
-        done = deflate.compress(data[start : start + _PIECE])
-        done += deflate.flush(isal_zlib.Z_FINISH if last else isal_zlib.Z_FULL_FLUSH)
+        done = deflate.compress(held) + deflate.flush(flush)
+        if len(done) < _NEARLY_FLAT * len(held):
+            careful = zlib.compressobj(zlib.Z_DEFAULT_COMPRESSION, zlib.DEFLATED, -15)
+            done = min(done, careful.compress(held) + careful.flush(flush), key=len)
         head = b"\x78\x01" if start == 0 else b""
         tail = struct.pack(">I", isal_zlib.adler32(data)) if last else b""
         return _chunk(b"IDAT", head + done + tail)
