@@ -261,3 +261,41 @@ def test_make_takes_a_target_from_a_file(
     np.testing.assert_array_equal(mix[:, :, 3], 255 - mix[:, :, 1])
     (tmp_path / "bad.json").write_text('{"id": "x"}')
     assert "is no target" in refused(capsys, *words, tmp_path / "bad.json")
+
+
+def test_make_takes_every_built_in_target_at_once(make_photo: MakePhoto, tmp_path: Path) -> None:
+    from copper_sieve.core.presets.catalog import builtin_targets
+
+    photo = make_photo("brick_color.png", size=(64, 64))
+    words = [word for target in builtin_targets() for word in ("--target", target)]
+    assert main(["make", str(photo), *words, "--out", str(tmp_path / "out")]) == 0
+    folders = {path.name for path in (tmp_path / "out").iterdir()}
+    assert folders == set(builtin_targets())
+    documents = {path.name for path in (tmp_path / "out").rglob("brick.*") if path.suffix != ".png"}
+    assert documents == {"brick.glb", "brick.gltf", "brick.mtlx", "brick.usda", "brick.usdz"}
+    assert main(["assay", str(tmp_path / "out")]) == 0
+
+
+def test_make_takes_a_target_of_one_s_own_for_a_gpu(make_photo: MakePhoto, tmp_path: Path) -> None:
+    done = sieve("targets", "--json")
+    listed = json.loads(done.stdout)["targets"]
+    target = next(one for one in listed if one["id"] == "orm-y-down")
+    target |= {"id": "ours", "documents": []}
+    for file in target["files"]:
+        file |= {"format": "ktx2", "mips": True, "size": {"mode": "half"}}
+    (tmp_path / "ours.json").write_text(json.dumps(target))
+    photo = make_photo("brick_color.png", size=(64, 64))
+    out = tmp_path / "out"
+    assert (
+        main(["make", str(photo), "--target", str(tmp_path / "ours.json"), "--out", str(out)]) == 0
+    )
+    texture = out / "ours" / "T_brick_ORM.ktx2"
+    seen = json.loads(sieve("inspect", texture, "--json").stdout)
+    (facts,) = seen["files"]
+    assert (facts["width"], facts["height"], facts["format"]) == (32, 32, "ktx2")
+    data = bytearray(texture.read_bytes())
+    data[-5] ^= 0xFF
+    texture.write_bytes(data)
+    broken = sieve("assay", out / "ours")
+    assert broken.returncode == 1
+    assert "T_brick_ORM.ktx2" in broken.stdout + broken.stderr

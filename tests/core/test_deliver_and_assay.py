@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -19,6 +20,7 @@ from copper_sieve.core.errors import (
 )
 from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.pipeline.assay import assay_folder
 from copper_sieve.core.pipeline.deliver import (
     Delivered,
@@ -303,3 +305,41 @@ def test_the_manifest_says_where_every_channel_comes_from(wall: Wall, tmp_path: 
     assert manifest["maps"]["height"]["definition"]["operation"] == "height_from_color"
     assert orm["encoding"] == "linear"
     assert "/" not in json.dumps(manifest).replace("copper-sieve/manifest", "")  # no paths
+
+
+@pytest.mark.parametrize(
+    "how",
+    [
+        {"format": "jpeg"}, {"format": "jpeg", "quality": 20},
+        {"format": "webp", "compression": "lossy", "quality": 60},
+        {"format": "dds", "compression": "bc1"}, {"format": "ktx2", "compression": "bc7"},
+        {"format": "exr", "bits": 16, "compression": "dwaa", "encoding": "linear"},
+        {"format": "hdr", "bits": 32, "encoding": "linear"},
+    ],
+    ids=lambda how: "-".join(str(word) for word in how.values()),
+)  # fmt: skip
+def test_lossy_files_of_pure_noise_are_delivered_and_wrong_ones_are_not(
+    wall: Wall, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, how: dict[str, Any]
+) -> None:
+    noise = np.random.default_rng(0).integers(0, 256, (256, 256, 3)).astype(np.uint8)
+    noise[:, :128] //= 4  # and dark on one side, as a picture has large shapes
+    picture = Picture(noise, ("R", "G", "B"), Encoding.SRGB)
+    content = get_target("orm-y-down").model_dump(mode="json")
+    content |= {"id": "lossy", "files": [{**content["files"][0], **how}]}
+    packing = pack(TargetPreset.model_validate(content), wall.texture_set, {SHA: picture.size})
+    given: dict[str, Any] = {"sizes": {SHA: picture.size}, "token": "t"}
+    given["load_source"] = lambda _: picture
+    done = deliver(packing, tmp_path / "out", **given)
+    assert done.assay.ok
+    assert assay_folder(tmp_path / "out").ok
+    from copper_sieve.core.pipeline import deliver as module
+
+    honest = module.write_picture
+
+    def mirrored(path: Path, one: Picture, *rest: Any) -> None:
+        honest(path, Picture(one.codes[:, ::-1].copy(), one.channels, one.encoding), *rest)
+
+    monkeypatch.setattr(module, "write_picture", mirrored)
+    with pytest.raises(DeliveryError, match="differs by up to"):
+        deliver(packing, tmp_path / "other", **given)
+    assert not (tmp_path / "other").exists()

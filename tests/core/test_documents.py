@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import subprocess
 from collections.abc import Callable
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -15,9 +16,12 @@ import pytest
 from pxr import Gf, Sdf, Usd, UsdShade, UsdValidation
 from pydantic import ValidationError
 
+from copper_sieve.core.codecs.documents.materialx import encode_materialx
+from copper_sieve.core.codecs.documents.usd import encode_usda
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.pipeline.assay import assay_folder
 from copper_sieve.core.pipeline.deliver import deliver
+from copper_sieve.core.pipeline.documents import describe
 from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.target_preset import TargetPreset
@@ -287,3 +291,62 @@ def test_documents_that_cannot_be_are_refused() -> None:
 
         with pytest.raises(ValidationError, match=said):
             changed(target, add)
+
+
+def test_what_no_file_holds_is_given_as_a_value(wall: Wall, tmp_path: Path) -> None:
+    """A set whose metallic is one value, for a target without a file for it."""
+    content = get_target("openpbr-separate").model_dump(mode="json")
+    kept = [one for one in content["files"] if one["suffix"] in ("base_color", "normal")]
+    formats = ("materialx", "usda", "gltf")
+    content |= {"id": "few", "files": kept,
+                "documents": [{"format": one, "name": "{set}"} for one in formats]}  # fmt: skip
+    values = {MapKind.METALLIC: (1.0,), MapKind.ROUGHNESS: (0.25,)}
+    texture_set = wall.texture_set
+    for kind, value in values.items():
+        texture_set = texture_set.with_map(kind, Constant(value=value))
+    packing = pack(TargetPreset.model_validate(content), texture_set, wall.sizes)
+    deliver(packing, tmp_path / "out", sizes=wall.sizes, load_source=wall.load, token="t")
+    document = materialx(tmp_path / "out" / "wall.mtlx")
+    (surface,) = document.getNodes("open_pbr_surface")
+    assert surface.getInput("base_metalness").getValue() == 1
+    assert surface.getInput("specular_roughness").getValue() == 0.25
+    stage = Usd.Stage.Open(str(tmp_path / "out" / "wall.usda"))
+    assert usd_errors(stage) == []
+    shader = UsdShade.Shader(stage.GetPrimAtPath("/wall/Material/Surface"))
+    assert (shader.GetInput("metallic").Get(), shader.GetInput("roughness").Get()) == (1, 0.25)
+    pbr = json.loads((tmp_path / "out" / "wall.gltf").read_text())["materials"][0]
+    assert pbr["pbrMetallicRoughness"]["metallicFactor"] == 1
+    assert pbr["pbrMetallicRoughness"]["roughnessFactor"] == 0.25
+    assert spoken(gltf_report(tmp_path / "out" / "wall.gltf")) == []
+
+
+@pytest.mark.parametrize("name", ["2 walls & a door.x", "über-wall"])
+def test_names_that_documents_do_not_allow_are_written_as_they_do(
+    wall: Wall, tmp_path: Path, name: str
+) -> None:
+    packing = pack(get_target("usd-preview"), wall.texture_set, wall.sizes)
+    material = replace(
+        describe(packing.texture_set, packing.preset, packing.size, packing.files), name=name
+    )
+    path = tmp_path / "one.usda"
+    path.write_bytes(encode_usda(material))
+    stage = Usd.Stage.Open(str(path))
+    assert stage.GetDefaultPrim().IsValid()
+    (tmp_path / "one.mtlx").write_bytes(encode_materialx(material, "open_pbr"))
+    materialx(tmp_path / "one.mtlx")
+
+
+def test_a_document_that_was_cut_or_names_another_file_is_found(write: Write) -> None:
+    for target, name, old, new in [
+        ("gltf-metal-rough", "wall.gltf", "wall_orm.png", "wall_mro.png"),
+        ("openpbr-separate", "wall.mtlx", "wall_height.png", "wall_depth.png"),
+        ("usd-preview", "wall.usda", "wall_normal.png", "wall_flat.png"),
+    ]:
+        folder = write(get_target(target))
+        text = (folder / name).read_text()
+        (folder / name).write_text(text.replace(old, new))
+        assert any(name in one and old in one for one in assay_folder(folder).problems())
+        (folder / name).write_text(text[: len(text) // 2])
+        assert any(name in one for one in assay_folder(folder).problems())
+        (folder / name).unlink()
+        assert any("missing" in one for one in assay_folder(folder).problems())
