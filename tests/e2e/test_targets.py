@@ -112,6 +112,18 @@ def test_a_copy_is_rebuilt_on_the_grid_and_undone(served: Served, page: Page) ->
     page.keyboard.press("Escape")
     expect(viewer).to_have_count(0)
 
+    # A change makes that delivery stale, and the target says so.
+    page.goto(f"{served.place}/targets/{target['id']}")
+    again = page.get_by_role("link", name="deliver again")
+    suffix = page.get_by_role("textbox", name="Suffix").nth(1)
+    expect(suffix).to_have_value("Mix")
+    expect(again).to_have_count(0)
+    suffix.fill("Mixed")
+    suffix.press("Enter")
+    expect(page.get_by_text("delivered before a change: hammered_copper")).to_be_visible()
+    again.click()
+    expect(page.get_by_text("T_hammered_copper_Mixed.tga")).to_be_visible(timeout=SLOW)
+
 
 def test_the_grid_is_worked_by_keys_and_grows_files(served: Served, page: Page) -> None:
     _copied(served, page, "mra-y-down", "Keys")

@@ -1,9 +1,9 @@
 // Targets: presets by convention on a shelf; under it the packing grid of the chosen one.
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Copy, Download, Plus, Redo2, Trash2, Undo2, Upload } from "lucide-react";
+import { Clock3, Copy, Download, Plus, Redo2, Trash2, Undo2, Upload } from "lucide-react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
-import { answer, api, done, type TargetPreset, type TargetRead } from "@/api/client";
+import { answer, api, done, type SetRead, type TargetPreset, type TargetRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
@@ -244,6 +244,7 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
           {isFetching ? "trying…" : ""}
         </span>
       </div>
+      <Stale sets={sets} targetId={target.id} />
       {(error ?? trial?.error) && (
         <p role="alert" className="mb-2 rounded-md bg-wrong-pale px-3 py-1.5 text-wrong">
           {error?.message ?? trial?.error}
@@ -279,6 +280,28 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
         </ul>
       )}
     </>
+  );
+}
+
+/** Deliveries for this target that no longer hold what it would write now. */
+function Stale({ sets, targetId }: { sets: SetRead[]; targetId: string }) {
+  const project = useProject();
+  const stale = sets.filter((one) => one.readiness[targetId] === "stale");
+  if (stale.length === 0) return null;
+  const ids = stale.map((one) => one.id).join(",");
+  return (
+    <p role="status" className="mb-2 flex items-center gap-2 text-[13px]">
+      <Badge tone="stale">
+        <Clock3 className="size-3.5" aria-hidden="true" /> stale
+      </Badge>
+      <span>delivered before a change: {stale.map((one) => one.name).join(", ")}</span>
+      <Link
+        to={`/${project}/deliveries?sets=${ids}&targets=${targetId}`}
+        className="text-copper underline"
+      >
+        deliver again
+      </Link>
+    </p>
   );
 }
 

@@ -54,6 +54,7 @@ export function useTarget(target: TargetRead): TargetState {
       busy.current = false;
       setSaving(false);
       client.invalidateQueries({ queryKey: queries.targets().queryKey });
+      client.invalidateQueries({ queryKey: ["sets"] }); // what is stale by the change
     },
     [client],
   );
