@@ -93,7 +93,7 @@ def test_a_delivery_is_done_proven_and_fetched(
     answer = client.get(f"/api/deliveries/{row['id']}/files.zip")
     with zipfile.ZipFile(io.BytesIO(answer.content)) as found:
         assert found.testzip() is None
-        assert len(found.namelist()) == 9
+        assert len(found.namelist()) == 10
         orm = found.read("orm-y-down/wall/T_wall_ORM.tga")
     codes = np.asarray(Image.open(io.BytesIO(orm)))
     assert codes.shape == (128, 128, 3)
