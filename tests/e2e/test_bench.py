@@ -74,6 +74,7 @@ def test_maps_are_added_and_taken_out(served: Served, page: Page, make_photo: Ma
     page.get_by_role("button", name="Add a map").click()
     page.get_by_role("menuitem", name="Emissive", exact=True).click()
     page.wait_for_url("**/emissive")  # another map's drawer is there until then
+    settled(page)
     choose(page, "Made", "one value")
     green = page.get_by_role("textbox", name="G", exact=True)
     before = screen(page, "Lit")
