@@ -213,7 +213,9 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
               <p className="text-second figures">{bytes(document.bytes)}</p>
             </div>
             <p className="flex items-center gap-2">
-              carries {document.textures.length} textures, the same bytes as beside it
+              {["glb", "usdz"].includes(document.format)
+                ? `carries ${document.textures.length} textures, the same bytes as beside it`
+                : `joins ${document.textures.length} textures that lie beside it`}
               <Check className="size-4 text-verdigris" aria-label="proven" />
             </p>
           </li>
