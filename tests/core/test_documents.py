@@ -350,3 +350,51 @@ def test_a_document_that_was_cut_or_names_another_file_is_found(write: Write) ->
         assert any(name in one for one in assay_folder(folder).problems())
         (folder / name).unlink()
         assert any("missing" in one for one in assay_folder(folder).problems())
+
+
+def _flat(target: str, document: str, **change: Any) -> TargetPreset:
+    """A target with a normal map and nothing else, and a document."""
+    content = get_target(target).model_dump(mode="json")
+    kept = [one for one in content["files"] if one["suffix"] == "normal"]
+    kept = [{**one, "format": "png", "bits": 8} for one in kept]
+    content |= {"id": "flat", "files": kept, **change}
+    content["documents"] = [{"format": document, "name": "{set}"}]
+    return TargetPreset.model_validate(content)
+
+
+def test_maps_of_one_value_become_values_of_the_document(wall: Wall, tmp_path: Path) -> None:
+    values: dict[MapKind, tuple[float, ...]] = {
+        MapKind.BASE_COLOR: (0.2, 0.4, 0.6), MapKind.DIFFUSE: (0.1, 0.1, 0.1),
+        MapKind.SPECULAR_COLOR: (0.5, 0.4, 0.3), MapKind.METALLIC: (0.0,),
+        MapKind.ROUGHNESS: (0.3,), MapKind.GLOSSINESS: (0.7,), MapKind.OPACITY: (0.5,),
+        MapKind.HEIGHT: (0.5,), MapKind.EMISSIVE: (2.0, 0.5, 0.0),
+    }  # fmt: skip
+    texture_set = wall.texture_set
+    for kind, value in values.items():
+        texture_set = texture_set.with_map(kind, Constant(value=value))
+
+    def made(preset: TargetPreset, ending: str) -> Path:
+        packing = pack(preset, texture_set, wall.sizes)
+        folder = tmp_path / ending
+        deliver(packing, folder, sizes=wall.sizes, load_source=wall.load, token="t")
+        return next(folder.glob(f"wall.{ending}"))
+
+    document = materialx(made(_flat("openpbr-separate", "materialx"), "mtlx"))
+    (surface,) = document.getNodes("open_pbr_surface")
+    assert tuple(surface.getInput("base_color").getValue()) == pytest.approx((0.2, 0.4, 0.6))
+    assert surface.getInput("geometry_opacity").getValue() == 0.5
+    assert surface.getInput("emission_luminance").getValue() == 1
+    for workflow, color in (("metal_rough", (0.2, 0.4, 0.6)), ("spec_gloss", (0.1, 0.1, 0.1))):
+        preset = _flat("usd-preview", "usda", workflow=workflow)
+        stage = Usd.Stage.Open(str(made(preset, "usda")))
+        stage.Reload()
+        assert usd_errors(stage) == []
+        shader = UsdShade.Shader(stage.GetPrimAtPath("/wall/Material/Surface"))
+        assert tuple(shader.GetInput("diffuseColor").Get()) == pytest.approx(color)
+        assert shader.GetInput("roughness").Get() == pytest.approx(0.3)
+        assert not shader.GetInput("displacement")  # a level is no relief
+    path = made(_flat("gltf-metal-rough", "gltf"), "gltf")
+    (material,) = json.loads(path.read_text())["materials"]
+    assert material["pbrMetallicRoughness"]["baseColorFactor"] == [0.2, 0.4, 0.6, 1.0]
+    assert material["emissiveFactor"] == [1.0, 0.5, 0.0]
+    assert spoken(gltf_report(path)) == []

@@ -152,7 +152,6 @@ def test_occlusion_is_multiplied_into_the_color_in_linear_light(tmp_path: Path) 
     found = room.read("one_base_color.png").astype(float)
     assert np.abs(found - due * 255).max() <= 0.51
     alone = Room(tmp_path / "b", {"base_color": base})
-    alone.texture_set = alone.texture_set.model_copy(update={"maps": alone.texture_set.maps})
     packing = alone.pack(color(slot={"times": {"map": "opacity"}}))
     assert any("nothing is multiplied" in one.text for one in packing.remarks)
 

@@ -16,7 +16,7 @@ from copper_sieve.core.pipeline.file_maps import FileMaps, as_read_back
 from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.proof import BEFORE, Proof, lit_maps, prove
+from copper_sieve.core.pipeline.proof import LIT, Proof, lit_maps, prove
 from copper_sieve.core.presets.catalog import builtin_targets
 from copper_sieve.core.presets.memory import Memory, memory_of
 from copper_sieve.core.presets.target_preset import SizeRule, TargetPreset
@@ -195,9 +195,8 @@ def _packed_small(
     even = preset.model_copy(update={"files": tuple(files)})
     side = min(most, max(whole.size))
     small = pack(even, texture_set, sizes, longer_side=side)
-    beside = (*BEFORE, MapKind.AMBIENT_OCCLUSION, MapKind.OPACITY, MapKind.EMISSIVE)
     wanted = dict.fromkeys(
-        (*small.wanted, *(kind for kind in beside if kind in small.texture_set.maps))
+        (*small.wanted, *(kind for kind in LIT if kind in small.texture_set.maps))
     )
     graph = plan(
         small.texture_set, sizes, wanted=wanted, longer_side=side,

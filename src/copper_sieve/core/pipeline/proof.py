@@ -63,7 +63,7 @@ def prove(packing: Packing, rasters: Rasters, pictures: Mapping[str, Picture]) -
     return Proof(before, after, float(apart.mean()), float(apart.max()))
 
 
-_LIT = (*BEFORE, MapKind.AMBIENT_OCCLUSION, MapKind.OPACITY, MapKind.EMISSIVE)
+LIT = (*BEFORE, MapKind.AMBIENT_OCCLUSION, MapKind.OPACITY, MapKind.EMISSIVE)
 
 
 def lit_maps(
@@ -76,7 +76,7 @@ def lit_maps(
     """
     after = {
         kind: found
-        for kind in (*_LIT, MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS)
+        for kind in (*LIT, MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS)
         if (found := _read_back(packing, pictures, kind)) is not None
     }
     if MapKind.GLOSSINESS in after:
@@ -86,10 +86,10 @@ def lit_maps(
                               packing.preset.dielectric_f0, "simple")  # fmt: skip
         after[MapKind.BASE_COLOR], after[MapKind.METALLIC] = made
     return (
-        {kind: rasters[kind] for kind in _LIT if kind in rasters},
+        {kind: rasters[kind] for kind in LIT if kind in rasters},
         {
             kind: Raster(np.ascontiguousarray(after[kind], dtype=np.float32), kind.facts.meaning)
-            for kind in _LIT
+            for kind in LIT
             if kind in after
         },
     )

@@ -128,6 +128,11 @@ def _material(material: Material, places: dict[MapKind, int]) -> gltf.Material:
         for kind, usual in ((MapKind.METALLIC, 0.0), (MapKind.ROUGHNESS, 1.0))
     )
     pbr = gltf.PbrMetallicRoughness(metallicFactor=metal, roughnessFactor=rough)
+    color, light = (material.values.get(k) for k in (MapKind.BASE_COLOR, MapKind.EMISSIVE))
+    if color and MapKind.BASE_COLOR not in places:
+        pbr.baseColorFactor = [*(min(v, 1.0) for v in color), 1.0]
+    if light and MapKind.EMISSIVE not in places:
+        out.emissiveFactor = [min(v, 1.0) for v in light]
     if (at := places.get(MapKind.BASE_COLOR)) is not None:
         pbr.baseColorTexture = gltf.TextureInfo(index=at)
     if (at := places.get(MapKind.ROUGHNESS)) is not None:

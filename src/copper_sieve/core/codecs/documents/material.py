@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable
 from dataclasses import dataclass, field
-from pathlib import Path
 
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 
@@ -62,11 +61,6 @@ class Material:
             return use
         return use if use.letters == "RGB" and not use.inverted else None
 
-    def textures(self, kinds: Iterator[MapKind] | list[MapKind]) -> list[str]:
+    def textures(self, kinds: Iterable[MapKind]) -> list[str]:
         """The files that hold these maps, each once."""
         return list(dict.fromkeys(self.uses[kind].file for kind in kinds if kind in self.uses))
-
-
-def beside(folder: Path, names: list[str]) -> dict[str, bytes]:
-    """The bytes of files of a folder by their names."""
-    return {name: (folder / name).read_bytes() for name in names}

@@ -35,6 +35,7 @@ _INPUTS: dict[str, dict[MapKind, tuple[str, str]]] = {
     },
 }
 _NODES = {"open_pbr": "open_pbr_surface", "standard_surface": "standard_surface"}
+_COUNTS = {"float": 1, "color3": 3}
 _FOUND_BY_ROUGHNESS = {MapKind.ROUGHNESS: MapKind.GLOSSINESS}
 
 
@@ -61,8 +62,9 @@ def encode_materialx(material: Material, model: str) -> bytes:
         if source:
             inverted = source is MapKind.GLOSSINESS
             graph.connect(surface, name, kind, graph.map(source, kind, inverted=inverted))
-        elif wanted in material.values:
-            value = ", ".join(f"{v:g}" for v in material.values[wanted])
+        elif wanted in material.values and wanted is not MapKind.NORMAL:
+            numbers = material.values[wanted] * (3 if wanted is MapKind.OPACITY else 1)
+            value = ", ".join(f"{v:g}" for v in numbers[: _COUNTS[kind]])
             ET.SubElement(surface, "input", name=name, type=kind, value=value)
     _fixed(surface, material, model)
     shader = ET.Element("surfacematerial", name=f"M_{material.identifier}", type="material")
@@ -88,7 +90,7 @@ def _fixed(surface: ET.Element, material: Material, model: str) -> None:
     fixed = {"specular_ior" if model == "open_pbr" else "specular_IOR": material.ior}
     if model == "standard_surface":
         fixed["base"] = 1.0
-    if material.whole(MapKind.EMISSIVE):
+    if material.whole(MapKind.EMISSIVE) or any(material.values.get(MapKind.EMISSIVE, ())):
         fixed["emission_luminance" if model == "open_pbr" else "emission"] = 1.0
     for name, value in fixed.items():
         ET.SubElement(surface, "input", name=name, type="float", value=f"{value:.6g}")

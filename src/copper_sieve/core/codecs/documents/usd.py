@@ -13,7 +13,7 @@ import struct
 import zipfile
 from pathlib import Path
 
-from copper_sieve.core.codecs.documents.material import Material, TextureUse, beside
+from copper_sieve.core.codecs.documents.material import Material, TextureUse
 from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 
@@ -32,6 +32,8 @@ _INPUTS: dict[MapKind, tuple[str, str]] = {
 }
 _METALLIC = {MapKind.BASE_COLOR, MapKind.METALLIC}
 _SPECULAR = {MapKind.DIFFUSE, MapKind.SPECULAR_COLOR}
+# A normal of one direction and a height of one level are nothing to be given.
+_AS_VALUES = set(_INPUTS) - {MapKind.NORMAL, MapKind.HEIGHT, MapKind.GLOSSINESS}
 _ALIGNED, _HEAD = 64, 30  # bytes: where data begins, and what comes before a name
 _FILLING = 0x1986  # the kind of an extra field that means nothing
 
@@ -53,7 +55,8 @@ def encode_usda(material: Material) -> bytes:
 def encode_usdz(material: Material, folder: Path, name: str) -> bytes:
     """A package of the stage, which comes first, and the textures of a folder."""
     files = {f"{Path(name).stem}.usda": encode_usda(material)}
-    files |= beside(folder, material.textures(held_by_usd(material)))
+    for texture in material.textures(held_by_usd(material)):
+        files[texture] = (folder / texture).read_bytes()
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as package:
         for inside, data in files.items():
@@ -69,7 +72,7 @@ def encode_usdz(material: Material, folder: Path, name: str) -> bytes:
 def _stage(material: Material) -> str:
     name, (x, y) = material.identifier, (material.width / 2, material.height / 2)
     at = f"/{name}/Material"
-    shaders, inputs, sources = [], [], {}
+    shaders, inputs, given = [], [], set()
     for kind in held_by_usd(material):
         use = material.uses[kind]
         type_, target = _INPUTS[kind]
@@ -77,11 +80,13 @@ def _stage(material: Material) -> str:
         out = "rgb" if kind.facts.meaning is not Meaning.DATA else use.letters.lower()
         out = "r" if use.channels == 1 and kind.facts.meaning is Meaning.DATA else out
         inputs.append(f"{type_} inputs:{target}.connect = <{at}/{shader}.outputs:{out}>")
-        sources[shader] = text
-    shaders = list(sources.values())
+        shaders.append(text)
+        given.add(target)
     for kind, value in material.values.items():
-        if kind in _INPUTS and kind not in material.uses and kind is not MapKind.NORMAL:
+        if kind in _AS_VALUES and kind not in (_METALLIC if material.spec_gloss else _SPECULAR):
             type_, target = _INPUTS[kind]
+            if target in given:
+                continue
             one = f"{value[0]:g}" if len(value) == 1 else f"({', '.join(f'{v:g}' for v in value)})"
             inputs.append(f"{type_} inputs:{target} = {one}")
     inputs.append(f"float inputs:ior = {material.ior:.6g}")
