@@ -1,8 +1,7 @@
 // A channel as the delivered file holds it, beside the map that it was made of and the difference.
 import { useQuery } from "@tanstack/react-query";
-import { X } from "lucide-react";
-import { Dialog } from "radix-ui";
 import { queries } from "@/api/queries";
+import { WideDialog } from "@/parts/wide-dialog";
 
 export interface ChannelOf {
   delivery: number;
@@ -20,28 +19,19 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
     { title: `difference × ${view.amplified}`, picture: view.difference },
   ];
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-30 bg-ink/35" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-30 w-[min(1180px,94vw)] -translate-1/2 rounded-md border border-rule bg-card p-4"
-        >
-          <div className="mb-3 flex items-baseline gap-3">
-            <Dialog.Title className="text-[16px] font-semibold">
-              {of.letter} of <span className="figures">{of.file}</span>
-            </Dialog.Title>
-            <span className="text-second">{view?.words}</span>
-            <Dialog.Close aria-label="Close" className="ml-auto text-second hover:text-ink">
-              <X className="size-4" aria-hidden="true" />
-            </Dialog.Close>
-          </div>
-          {error && (
-            <p role="alert" className="rounded-md bg-wrong-pale p-3 text-wrong">
-              {error.message}
-            </p>
-          )}
-          {!view && !error && <p className="text-second">computing it anew from the maps…</p>}
+    <WideDialog
+      title={
+        <>
+          {of.letter} of <span className="figures">{of.file}</span>
+        </>
+      }
+      about={view?.words}
+      error={error}
+      waiting="computing it anew from the maps…"
+      onClose={onClose}
+    >
+      {view && (
+        <>
           <div className="flex gap-3">
             {figures?.map(
               (one) =>
@@ -57,15 +47,13 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
                 ),
             )}
           </div>
-          {view && (
-            <p className={`pt-3 figures ${view.largest === 0 ? "text-verdigris" : "text-ochre"}`}>
-              {view.largest === 0
-                ? "✓ every texel holds what it should"
-                : `△ up to ${Number(view.largest.toFixed(3))} codes apart, ${view.mean.toFixed(3)} on average`}
-            </p>
-          )}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+          <p className={`pt-3 figures ${view.largest === 0 ? "text-verdigris" : "text-ochre"}`}>
+            {view.largest === 0
+              ? "✓ every texel holds what it should"
+              : `△ up to ${Number(view.largest.toFixed(3))} codes apart, ${view.mean.toFixed(3)} on average`}
+          </p>
+        </>
+      )}
+    </WideDialog>
   );
 }

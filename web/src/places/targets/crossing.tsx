@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { MapKind } from "@/api/client";
 import { Choice } from "@/parts/choice";
 import { NumberField } from "@/parts/number-field";
+import { Row } from "./form";
 import { type Hold, type Letter, type Slot, shared, withoutSegment, withSegment } from "./packing";
 
 type Step = Slot["changes"][number];
@@ -149,34 +150,31 @@ function SlotForm({
               </button>
             ))}
           </div>
-          <div className="grid grid-cols-[96px_1fr] items-center gap-2">
-            <span>If missing</span>
+          <Row label="If missing">
             <Choice
               label="If missing"
               value={slot.if_missing}
               options={missing}
               onChange={(value) => onSlot({ ...slot, if_missing: value as Slot["if_missing"] })}
             />
-          </div>
+          </Row>
         </>
       )}
       {slot.map && component !== "x" && component !== "y" && component !== "z" && (
         <Multiplied slot={slot} onSlot={onSlot} />
       )}
       {(slot.map || slot.segments.length > 0) && (
-        <div className="grid grid-cols-[96px_1fr] items-center gap-2">
-          <span title="Another map in a range of codes of this channel">Shared with</span>
+        <Row label="Shared with" title="Another map in a range of codes of this channel">
           <Choice
             label="Shared with"
             value="none"
             options={[{ value: "none", label: "add a map…" }, ...sharers]}
             onChange={(kind) => kind !== "none" && onSlot(shared(slot, kind as MapKind))}
           />
-        </div>
+        </Row>
       )}
       {slot.constant !== null && slot.constant !== undefined && (
-        <div className="grid grid-cols-[96px_1fr] items-center gap-2">
-          <span>One value</span>
+        <Row label="One value">
           <NumberField
             label="One value"
             value={slot.constant}
@@ -186,7 +184,7 @@ function SlotForm({
             step={0.01}
             onSettle={(constant) => onSlot({ ...slot, constant })}
           />
-        </div>
+        </Row>
       )}
       <div className="flex items-center gap-1.5">
         {others.map((other) => (
@@ -222,9 +220,8 @@ const multipliers = [
 function Multiplied({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }) {
   const { times } = slot;
   return (
-    <div className="grid grid-cols-[96px_1fr] items-center gap-2">
-      <span title="In linear light, before all changes">Multiplied by</span>
-      <span className="flex gap-1">
+    <Row label="Multiplied by" title="In linear light, before all changes">
+      <span className="flex w-full gap-1">
         <Choice
           label="Multiplied by"
           value={times?.map ?? "none"}
@@ -250,7 +247,7 @@ function Multiplied({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void
           </span>
         )}
       </span>
-    </div>
+    </Row>
   );
 }
 

@@ -1,9 +1,8 @@
 // The proof in two lit windows: the set, and what the target's files hold of it.
 import { useQuery } from "@tanstack/react-query";
-import { X } from "lucide-react";
-import { Dialog } from "radix-ui";
 import { lazy, Suspense } from "react";
 import { answer, api, type MapKind, type Schemas, type TargetPreset } from "@/api/client";
+import { WideDialog } from "@/parts/wide-dialog";
 import type { Pictures, Shown } from "@/places/bench/shown";
 
 const LitPair = lazy(() => import("@/lit/lit-pair"));
@@ -57,44 +56,29 @@ export function LitProof({
     gcTime: 0,
   });
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-30 bg-ink/35" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-30 w-[min(1180px,94vw)] -translate-1/2 rounded-md border border-rule bg-card p-4"
-        >
-          <div className="mb-3 flex items-baseline gap-3">
-            <Dialog.Title className="text-[16px] font-semibold">
-              The set and {preset.title}, under the same light
-            </Dialog.Title>
-            <span className="text-second figures">
-              ΔE2000 {proof.mean.toFixed(2)} on average, {proof.largest.toFixed(2)} at most
-            </span>
-            <Dialog.Close aria-label="Close" className="ml-auto text-second hover:text-ink">
-              <X className="size-4" aria-hidden="true" />
-            </Dialog.Close>
-          </div>
-          {error && (
-            <p role="alert" className="rounded-md bg-wrong-pale p-3 text-wrong">
-              {error.message}
-            </p>
-          )}
-          {!data && !error && <p className="text-second">reading the files back…</p>}
-          {data && (
-            <Suspense>
-              <LitPair
-                sides={[
-                  { title: "the set", pictures: data.before },
-                  { title: "read back from the files", pictures: data.after },
-                ]}
-                surface={data.surface}
-                aspect={data.aspect}
-              />
-            </Suspense>
-          )}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <WideDialog
+      title={`The set and ${preset.title}, under the same light`}
+      about={
+        <span className="figures">
+          ΔE2000 {proof.mean.toFixed(2)} on average, {proof.largest.toFixed(2)} at most
+        </span>
+      }
+      error={error}
+      waiting="reading the files back…"
+      onClose={onClose}
+    >
+      {data && (
+        <Suspense>
+          <LitPair
+            sides={[
+              { title: "the set", pictures: data.before },
+              { title: "read back from the files", pictures: data.after },
+            ]}
+            surface={data.surface}
+            aspect={data.aspect}
+          />
+        </Suspense>
+      )}
+    </WideDialog>
   );
 }
