@@ -7,13 +7,19 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import xxhash
 from PIL import Image
 
 from copper_sieve.core.codecs.reading import read_picture
 from copper_sieve.core.codecs.tga_writing import encode_tga
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
-from copper_sieve.core.image.stored_codes import stored_codes
-from copper_sieve.core.pipeline.checksums import channel_facts, file_sha256
+from copper_sieve.core.image.stored_codes import Channel, stored_codes
+from copper_sieve.core.pipeline.checksums import (
+    channel_facts,
+    codes_digest,
+    file_sha256,
+    has_digest,
+)
 
 
 def values() -> np.ndarray:
@@ -36,20 +42,40 @@ def test_codes_in_one_pass_are_those_of_the_plain_way(bits: int, turned: bool) -
         (False, True): quantize(given * np.float32(0.5) + np.float32(0.5), bits),
     }
     for (light, normal), due in plain.items():
-        codes = np.zeros((*given.shape, 3), dtype=kind)
-        stored_codes(given, codes[:, :, 1], light=light, normal=normal, turned=turned)
+        wide = np.dstack([np.full_like(given, 0.5), given])
+        for source, component in ((wide, 1), (given[:, :, None], 0)):  # out of two, and alone
+            codes = np.zeros((*given.shape, 3), dtype=kind)
+            one = [Channel(component, 1, turned)]
+            stored_codes(source, codes, one, light=light, normal=normal)
+            found = np.iinfo(kind).max - codes[:, :, 1] if turned else codes[:, :, 1]
+            np.testing.assert_array_equal(found, due)
+            assert not codes[:, :, [0, 2]].any()
+        codes = np.zeros(wide.shape, dtype=kind)  # all as they come, one of them turned
+        both = [Channel(0, 0, not turned), Channel(1, 1, turned)]
+        stored_codes(wide, codes, both, light=light, normal=normal)
         found = np.iinfo(kind).max - codes[:, :, 1] if turned else codes[:, :, 1]
         np.testing.assert_array_equal(found, due)
-        assert not codes[:, :, [0, 2]].any()
+        assert len(np.unique(codes[:, :, 0])) == 1
+
+
+def test_a_map_of_one_value_costs_no_picture() -> None:
+    given = np.broadcast_to(np.array([0.2, -0.5, 1], dtype=np.float32), (5, 4, 3))
+    channels = [Channel(0, 2, False), Channel(1, 1, True)]
+    for kind in (np.uint8, np.uint16):
+        one, other = np.zeros((2, 5, 4, 4), dtype=kind)
+        stored_codes(given, one, channels, light=False, normal=True)
+        stored_codes(given.copy(), other, channels, light=False, normal=True)
+        np.testing.assert_array_equal(one, other)
 
 
 def test_every_code_comes_back_from_its_own_value() -> None:
     from copper_sieve.core.image.encoding import decode_color
 
     for kind in (np.uint8, np.uint16):
-        every = np.arange(np.iinfo(kind).max + 1, dtype=kind).reshape(-1, 256)
+        every = np.arange(np.iinfo(kind).max + 1, dtype=kind).reshape(-1, 256, 1)
         codes = np.zeros_like(every)
-        stored_codes(decode_color(every, True), codes, light=True, normal=False, turned=False)
+        one = [Channel(0, 0, False)]
+        stored_codes(decode_color(every, True), codes, one, light=True, normal=False)
         np.testing.assert_array_equal(codes, every)
 
 
@@ -72,12 +98,17 @@ def test_tga_packets_of_every_length(tmp_path: Path, count: int, width: int) -> 
 @pytest.mark.parametrize("kind", [np.uint8, np.uint16, np.float32])
 def test_what_is_said_of_each_channel(tmp_path: Path, kind: type) -> None:
     rng = np.random.default_rng(1)
-    codes = (rng.random((20, 30, 3)) * 250).astype(kind)
+    codes = (rng.random((200, 30, 3)) * 250).astype(kind)  # more than is looked at at once
     for n, facts in enumerate(channel_facts(codes)):
         plane = np.ascontiguousarray(codes[:, :, n])
-        assert facts.sha256 == hashlib.sha256(plane.tobytes()).hexdigest()
+        assert facts.digest == "xxh3-128:" + xxhash.xxh3_128_hexdigest(plane.tobytes())
+        by_version_1 = "sha256:" + hashlib.sha256(plane.tobytes()).hexdigest()
+        assert codes_digest(codes[:, :, n], "sha256") == by_version_1
         assert (facts.minimum, facts.maximum) == (plane.min(), plane.max())
         assert facts.mean == pytest.approx(float(plane.mean(dtype=np.float64)), abs=1e-3)
+        plane[3, 4] += 1
+        assert not has_digest(plane, facts.digest)
+        assert not has_digest(plane, by_version_1)
     for data in (b"", b"some bytes"):
         (tmp_path / "f").write_bytes(data)
         assert file_sha256(tmp_path / "f") == hashlib.sha256(data).hexdigest()

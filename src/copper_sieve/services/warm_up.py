@@ -89,7 +89,7 @@ def _warm_up_targets(picture: Picture) -> None:
                 maps.mips(file)
                 channel_facts(codes)
                 if file.spec.format == "tga":
-                    encode_tga(codes)
+                    list(encode_tga(codes))
 
 
 def _at_first(operation: Operation) -> dict[str, Value]:

@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import TypeVar
 
 _Done = TypeVar("_Done")
 
 
-def at_once(work: Callable[[int], _Done], starts: range) -> list[_Done]:
-    """The work of all starts, in their order; a small picture needs no threads."""
-    if len(starts) == 1:
-        return [work(starts[0])]
+def as_done(work: Callable[[int], _Done], starts: range) -> Iterator[_Done]:
+    """The work of all starts, each as soon as it is done, in their order."""
+    if len(starts) == 1:  # a small picture needs no threads
+        yield work(starts[0])
+        return
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        return list(pool.map(work, starts))
+        yield from pool.map(work, starts)
+
+
+def at_once(work: Callable[[int], _Done], starts: range) -> list[_Done]:
+    """The work of all starts, when all is done, in their order."""
+    return list(as_done(work, starts))

@@ -6,24 +6,32 @@ A row is a sequence of packets that do not cross into the next one, as the speci
 from __future__ import annotations
 
 import struct
+from collections.abc import Iterator
+from itertools import chain
 from typing import Any
 
+import cv2
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
-from copper_sieve.core.codecs.at_once import at_once
+from copper_sieve.core.codecs.at_once import as_done
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Codes
 
-_ROWS = 256  # that are packed at once
+_ROWS = 64  # that are packed at once: what they take stays near a core
 _FOOTER = b"\0" * 8 + b"TRUEVISION-XFILE.\0"
 _TOP_FIRST = 0x20
 _LARGEST = 65535
+_LONGEST = np.uint64(128)  # texels of a packet
 Buffer = bytes | memoryview
 
 
-def encode_tga(codes: Codes, *, runs: bool = True) -> list[Buffer]:
-    """Encode 8-bit codes, (H, W, C) of 1, 3 or 4 channels, as parts in order. Raises WriteError."""
+def encode_tga(codes: Codes, *, runs: bool = True) -> Iterator[Buffer]:
+    """Encode 8-bit codes, (H, W, C) of 1, 3 or 4 channels, as parts in order, each when it is done.
+
+    Raises WriteError before the first.
+    """
     height, width, count = codes.shape
     if codes.dtype != np.uint8 or count not in (1, 3, 4):
         raise WriteError("TGA holds 1, 3 or 4 channels of 8 bits a channel: choose another format")
@@ -38,68 +46,68 @@ def encode_tga(codes: Codes, *, runs: bool = True) -> list[Buffer]:
 
     def rows(first: int) -> Buffer:
         part = texels[first : first + _ROWS]
+        ordered = _in_file_order(part)
         if not runs:
-            order = [0] if count == 1 else [2, 1, 0, 3][:count]
-            return np.ascontiguousarray(part[:, :, order]).data
+            return ordered.data
         # A packet has one byte of its own for up to 128 texels.
         room = part.shape[0] * (width * count + -(-width // 128) + width // 2 + 1)
         out = np.empty(room, dtype=np.uint8)
-        return out[: _pack_rows(part, out)].data
+        packed = _pack_rows(ordered.reshape(-1, width * count), _keys(part), out)
+        return out[: int(packed)].data
 
-    return [head, *at_once(rows, range(0, height, _ROWS)), _FOOTER]
+    return chain([head], as_done(rows, range(0, height, _ROWS)), [_FOOTER])
+
+
+def _in_file_order(texels: Codes) -> Codes:
+    """Blue, green, red, alpha."""
+    count = texels.shape[2]
+    if count == 1:
+        return texels
+    return cv2.cvtColor(texels, cv2.COLOR_RGB2BGR if count == 3 else cv2.COLOR_RGBA2BGRA)
+
+
+def _keys(texels: Codes) -> NDArray[Any]:
+    """One number for each texel, (H, W): the same where all its channels are."""
+    if texels.shape[2] == 1:
+        return texels[:, :, 0]
+    four = cv2.cvtColor(texels, cv2.COLOR_RGB2RGBA) if texels.shape[2] == 3 else texels
+    return four.view(np.uint32)[:, :, 0]
 
 
 @njit(cache=True, nogil=True)
-def _pack_rows(part: Any, out: Any) -> int:
-    """Fill `out` with the packets of all rows; gives how many bytes they take."""
-    to = 0
-    width, count = part.shape[1], part.shape[2]
-    least = 3 if count == 1 else 2  # shorter runs of single bytes gain nothing
-    row = np.empty(width * count, dtype=np.uint8)  # blue, green, red, alpha
-    runs = np.empty(width, dtype=np.int32)  # from each texel on, how many are the same
-    for r in range(part.shape[0]):
-        _turn(part[r], row)
-        _measure(part[r], runs)
-        at = 0
+def _pack_rows(rows: Any, keys: Any, out: Any) -> int:
+    """Fill `out` with the packets of all rows, (H, W * count); gives how many bytes they take."""
+    zero, one = np.uint64(0), np.uint64(1)  # an index that cannot be negative costs half as much
+    width = np.uint64(keys.shape[1])
+    count = np.uint64(rows.shape[1]) // width
+    reach = 2 if count == one else 1  # shorter runs of single bytes gain nothing
+    begins = np.zeros(keys.shape[1], dtype=np.uint8)
+    to = zero
+    for r in range(rows.shape[0]):
+        row, key = rows[r], keys[r]
+        for c in range(keys.shape[1] - reach):
+            begins[c] = (key[c] == key[c + 1]) & (key[c] == key[c + reach])
+        at = zero
         while at < width:
-            run = min(runs[at], 128)
-            if run >= least:
-                out[to] = 127 + run
-                for k in range(count):
-                    out[to + 1 + k] = row[at * count + k]
-                to += 1 + count
-                at += run
-                continue
-            first = at
-            while at < width and at - first < 128 and runs[at] < least:
-                at += 1
-            out[to] = at - first - 1
-            length = (at - first) * count
-            out[to + 1 : to + 1 + length] = row[first * count : at * count]
-            to += 1 + length
+            first, last = at, min(width, at + _LONGEST)
+            while at < last and begins[at] == 0:
+                at += one
+            if at > first:
+                out[to] = at - first - one
+                to += one
+                begin = first * count
+                length = at * count - begin
+                for i in range(length):
+                    out[to + i] = row[begin + i]
+                to += length
+            if at < width and begins[at] != 0:
+                first, last = at, min(width, at + _LONGEST)
+                while at < last and key[at] == key[first]:
+                    at += one
+                out[to] = _LONGEST + at - first - one
+                to += one
+                begin = first * count
+                for i in range(count):
+                    out[to + i] = row[begin + i]
+                to += count
     return to
-
-
-@njit(cache=True, nogil=True)
-def _turn(texels: Any, row: Any) -> None:
-    width, count = texels.shape
-    for c in range(width):
-        if count == 1:
-            row[c] = texels[c, 0]
-            continue
-        row[c * count] = texels[c, 2]
-        row[c * count + 1] = texels[c, 1]
-        row[c * count + 2] = texels[c, 0]
-        if count == 4:
-            row[c * count + 3] = texels[c, 3]
-
-
-@njit(cache=True, nogil=True)
-def _measure(texels: Any, runs: Any) -> None:
-    width, count = texels.shape
-    runs[width - 1] = 1
-    for c in range(width - 2, -1, -1):
-        same = texels[c, 0] == texels[c + 1, 0]
-        for k in range(1, count):
-            same &= texels[c, k] == texels[c + 1, k]
-        runs[c] = runs[c + 1] + 1 if same else 1

@@ -58,8 +58,9 @@ def write_picture(
     elif how.format in ("dds", "ktx2"):
         path.write_bytes(_gpu_texture(picture, mips, how.format, compression or "bc7"))
     elif how.format == "tga":
+        parts = encode_tga(picture.codes, runs=compression != "none")
         with path.open("wb") as file:
-            file.writelines(encode_tga(picture.codes, runs=compression != "none"))
+            file.writelines(parts)
     else:
         path.write_bytes(encode_pillow(picture, how.format, compression, how.quality))
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from math import prod
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +21,7 @@ _SMALLEST = 1 << 20  # bytes; below, fresh memory costs nothing worth saving
 _MOST_KEPT = 448 << 20  # bytes that lie idle at most
 
 Block = NDArray[np.uint8]
+Number = TypeVar("Number", bound=np.generic)
 
 
 class _Pool:
@@ -70,11 +72,16 @@ class _Loan:
 
 def empty(*shape: int) -> Float:
     """An uninitialised float32 array of that shape; its memory is used again after it is gone."""
-    size = prod(shape) * 4
+    return empty_of(np.float32, *shape)
+
+
+def empty_of(kind: type[Number], *shape: int) -> NDArray[Number]:
+    """The same of any kind of number."""
+    size = prod(shape) * np.dtype(kind).itemsize
     if size < _SMALLEST:
-        return np.empty(shape, dtype=np.float32)
+        return np.empty(shape, dtype=kind)
     # The array's base is the loan, at which NumPy stops looking for an owner further down.
-    return np.asarray(_Loan(_pool.take(size))).view(np.float32).reshape(shape)
+    return np.asarray(_Loan(_pool.take(size))).view(kind).reshape(shape)
 
 
 def forget_idle() -> None:

@@ -1,4 +1,4 @@
-"""Codes of one channel straight from a map's values, in one pass, exactly as `quantize` makes them.
+"""Codes straight from a map's values, in one pass, exactly as `quantize` makes them.
 
 The sRGB curve is not computed for each texel: a code holds from the smallest float32 on that the
 curve rounds to it, and those are found once.
@@ -6,34 +6,75 @@ curve rounds to it, and those are found once.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cache
-from typing import Any
+from typing import Any, NamedTuple
 
+import cv2
 import numpy as np
 from numba import njit, prange
-from numpy.typing import NDArray
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Codes, Float
 
-_BUCKETS = {8: 1 << 12, 16: 1 << 18}  # evenly over [0, 1], each with the first code in it
+# Evenly over [0, 1], so fine that at most one code begins in each.
+_BUCKETS = {8: 1 << 12, 16: 1 << 20}
 
 
-def stored_codes(values: Float, codes: Codes, *, light: bool, normal: bool, turned: bool) -> None:
-    """Fill the codes of one channel.
+class Channel(NamedTuple):
+    """One channel of a file out of one component of a map, both by their index.
 
-    values : (H, W) float32; codes : (H, W) uint8 or uint16; both may be a channel of more
-    light : encoded as sRGB; normal : (n + 1) / 2; turned : max - code, as for green and inversions
+    turned : max - code, as for green and for inversions
     """
+
+    component: int
+    to: int
+    turned: bool
+
+
+def stored_codes(
+    values: Float, codes: Codes, channels: Sequence[Channel], *, light: bool, normal: bool
+) -> None:
+    """Fill channels of a file.
+
+    values : (H, W, K) float32; codes : (H, W, C) uint8 or uint16, one piece of memory
+    light : encoded as sRGB; normal : (n + 1) / 2
+    """
+    height, width, count = values.shape
+    top = np.iinfo(codes.dtype).max
+    if values.strides[:2] == (0, 0):  # one value for all
+        small = np.empty((1, 1, codes.shape[2]), dtype=codes.dtype)
+        stored_codes(values[:1, :1].copy(), small, channels, light=light, normal=normal)
+        for one in channels:
+            cv2.insertChannel(np.full((height, width), small[0, 0, one.to]), codes, one.to)
+        return
+    values = np.ascontiguousarray(values)
+    if codes.shape[2] == count and [(one.component, one.to) for one in channels] == [
+        (k, k) for k in range(count)
+    ]:
+        turns = np.array([top if one.turned else 0 for one in channels], dtype=codes.dtype)
+        lines = values.reshape(height, -1), codes.reshape(height, -1)
+        _fill(*lines, np.tile(turns, width), light=light, normal=normal)
+        return
+    plane = buffers.empty_of(codes.dtype.type, height, width)
+    for component, to, turned in channels:
+        one = values if count == 1 else cv2.extractChannel(values, component)
+        turns = np.full(width, top if turned else 0, dtype=codes.dtype)
+        _fill(one.reshape(height, width), plane, turns, light=light, normal=normal)
+        cv2.insertChannel(plane, codes, to)
+
+
+def _fill(values: Float, codes: Codes, turns: Codes, *, light: bool, normal: bool) -> None:
     if light:
-        _light_codes(values, *_srgb_steps(8 * codes.dtype.itemsize), turned, codes)
+        _light_codes(values, *_srgb_steps(8 * codes.dtype.itemsize), turns, codes)
     else:
-        _plain_codes(values, np.float32(np.iinfo(codes.dtype).max), normal, turned, codes)
+        _plain_codes(values, np.float32(np.iinfo(codes.dtype).max), normal, turns, codes)
 
 
 @cache
-def _srgb_steps(bits: int) -> tuple[Float, NDArray[np.int32]]:
-    """The smallest value of each code, and the code at the beginning of each bucket."""
+def _srgb_steps(bits: int) -> tuple[Codes, Float]:
+    """For each bucket the code at its beginning, and the smallest value of the code after that."""
     top = (1 << bits) - 1
     codes = np.arange(1, top + 1)
     low = np.zeros(top, dtype=np.int64)  # positive float32 have the order of their bits
@@ -43,43 +84,39 @@ def _srgb_steps(bits: int) -> tuple[Float, NDArray[np.int32]]:
         reached = quantize(linear_to_srgb(middle.astype(np.int32).view(np.float32)), bits) >= codes
         high = np.where(reached, middle, high)
         low = np.where(reached, low, middle + 1)
-    steps = np.concatenate([[0.0], high.astype(np.int32).view(np.float32)]).astype(np.float32)
+    smallest = high.astype(np.int32).view(np.float32)
     count = _BUCKETS[bits]
     begins = (np.arange(count + 1) / count).astype(np.float32)
-    first = np.searchsorted(steps, begins, side="right") - 1
-    return steps, np.maximum(first, 0).astype(np.int32)
+    first = np.searchsorted(smallest, begins, side="right")
+    after = np.append(smallest, np.float32(np.inf))[first]
+    return first.astype(np.uint8 if bits == 8 else np.uint16), after
+
+
+# The kernels take whole rows, whatever channels are in them: what comes after another is then
+# computed at once. `turns` has for each place of a row what its code is combined with: 0, or the
+# largest code, which turns it around.
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
-def _light_codes(
-    values: Float, steps: Float, first: NDArray[np.int32], turned: bool, codes: Any
-) -> None:
-    top = steps.size - 1
-    buckets = np.float32(first.size - 1)
+def _light_codes(values: Float, first: Codes, after: Float, turns: Codes, codes: Any) -> None:
+    buckets = np.float32(first.size - 1)  # a power of two: exact
+    zero, one = np.float32(0), np.float32(1)
     for r in prange(values.shape[0]):
-        for c in range(values.shape[1]):
-            v = values[r, c]
-            code = 0
-            if v >= 1:
-                code = top
-            elif v > 0:  # NaN is not
-                code = first[np.int32(v * buckets)]
-                while code < top and v >= steps[code + 1]:
-                    code += 1
-                while v < steps[code]:
-                    code -= 1
-            codes[r, c] = top - code if turned else code
+        for i in range(values.shape[1]):
+            v = values[r, i]
+            v = min(v, one) if v > zero else zero  # NaN is not
+            bucket = np.uint32(np.int32(v * buckets))
+            codes[r, i] = (first[bucket] + np.uint32(v >= after[bucket])) ^ turns[i]
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
-def _plain_codes(values: Float, top: np.float32, normal: bool, turned: bool, codes: Any) -> None:
+def _plain_codes(values: Float, top: np.float32, normal: bool, turns: Codes, codes: Any) -> None:
     zero, half = np.float32(0), np.float32(0.5)
     for r in prange(values.shape[0]):
-        for c in range(values.shape[1]):
-            v = values[r, c]
+        for i in range(values.shape[1]):
+            v = values[r, i]
             if normal:
                 v = v * half + half
             scaled = v * top + half
-            # NaN fails every comparison, so it ends as 0.
-            code = zero if not scaled > 0 else np.floor(min(scaled, top))
-            codes[r, c] = top - code if turned else code
+            scaled = min(scaled, top) if scaled > zero else zero  # NaN is not
+            codes[r, i] = np.int32(scaled) ^ turns[i]

@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from copper_sieve.core.codecs import read_spec, reopen
 from copper_sieve.core.errors import ManifestError, SieveError
 from copper_sieve.core.image.raster import Codes, Encoding
-from copper_sieve.core.pipeline.checksums import codes_sha256, file_sha256
+from copper_sieve.core.pipeline.checksums import file_sha256, has_digest
 from copper_sieve.core.pipeline.documents import check_document
 from copper_sieve.core.presets.assay import Assay, ChannelCheck, FileCheck
 from copper_sieve.core.presets.manifest import (
@@ -31,6 +31,7 @@ _SAYS_SRGB = {"file: sRGB", "file: profile"}
 _HARDLY = 3.0
 _BLOCK = 16
 _FINE, _COARSE = 1.5, 4.5
+_ROWS = 64
 _FLOAT = 0.02  # of the values, in floating point
 
 
@@ -47,7 +48,7 @@ def read_manifest(folder: Path) -> Manifest:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"]) or "the whole"
         raise ManifestError(
-            f"{path} is no manifest of version 1 ({place}: {first['msg']}): deliver again"
+            f"{path} is no manifest of version 1 or 2 ({place}: {first['msg']}): deliver again"
         ) from error
 
 
@@ -90,7 +91,7 @@ def check_file(folder: Path, entry: FileEntry) -> FileCheck:
         return FileCheck(name=entry.name, ok=False, problems=(error.message,))
     if not problems:
         for index, channel in enumerate(entry.channels):
-            same = codes_sha256(codes[:, :, index]) == channel.codes_sha256
+            same = has_digest(codes[:, :, index], channel.codes_digest)
             off = (0, 0.0) if same and not entry.lossy else (None, None)
             channels.append(_channel_check(channel, *off, ok=same))
         problems = _wrong_channels(channels)
@@ -111,7 +112,7 @@ def check_written(
     channels: list[ChannelCheck] = []
     problems = _wrong_facts(path, entry, found[0].shape[2])
     if not problems:
-        same = np.array_equal(found[0], due[0])
+        same = _same(found[0], due[0])
         for index, channel in enumerate(entry.channels):
             largest, mean = (0, 0.0) if same else \
                 _apart(found[0][:, :, index], due[0][:, :, index])  # fmt: skip
@@ -123,7 +124,7 @@ def check_written(
             channels.append(_channel_check(channel, largest, mean, ok=ok))
         problems = _wrong_channels(channels)
         for n, (one, other) in enumerate(zip(found[1:], due[1:], strict=True), 1):
-            if not entry.lossy and not np.array_equal(one, other):
+            if not entry.lossy and not _same(one, other):
                 problems.append(f"level {n} of its mips differs")
     return FileCheck(
         name=entry.name, ok=not problems, channels=tuple(channels), problems=tuple(problems)
@@ -150,8 +151,8 @@ def _wrong_facts(path: Path, entry: FileEntry, channels: int) -> list[str]:
 
 def _wrong_mips(path: Path, entry: FileEntry) -> list[str]:
     count = len(entry.channels)
-    for n, due in enumerate(entry.mips_sha256, 1):
-        if codes_sha256(reopen(path, n)[:, :, :count]) != due:
+    for n, due in enumerate(entry.mips_digests, 1):
+        if not has_digest(reopen(path, n)[:, :, :count], due):
             return [f"level {n} of its mips differs"]
     return []
 
@@ -163,6 +164,14 @@ def _wrong_channels(channels: list[ChannelCheck]) -> list[str]:
         for one in channels
         if not one.ok
     ]
+
+
+def _same(found: Codes, due: Codes) -> bool:
+    """Compared by some rows at a time: what is compared stays near the core."""
+    if found.shape != due.shape:
+        return False
+    starts = range(0, len(due), _ROWS)
+    return all(np.array_equal(found[r : r + _ROWS], due[r : r + _ROWS]) for r in starts)
 
 
 def _apart(found: Codes, due: Codes) -> tuple[float, float]:

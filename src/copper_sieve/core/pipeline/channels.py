@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.blue_noise import blue_noise_over
 from copper_sieve.core.image.encoding import (
     REC709_LUMINANCE,
@@ -18,7 +19,7 @@ from copper_sieve.core.image.encoding import (
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import flip_green_codes, vectors_to_encoded
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
-from copper_sieve.core.image.stored_codes import stored_codes
+from copper_sieve.core.image.stored_codes import Channel, stored_codes
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
 from copper_sieve.core.presets.changes import Change, Invert, Threshold
 from copper_sieve.core.presets.target_preset import FileSpec, Segment, Slot
@@ -47,14 +48,21 @@ def pack_codes(
     width, height = file.size
     floating = file.spec.floating
     depth = np.float32 if floating else np.uint8 if file.spec.bits == 8 else np.uint16
-    codes = np.empty((height, width, len(file.slots)), dtype=depth)
+    codes = buffers.empty_of(depth, height, width, len(file.slots))
+    plain: dict[tuple[MapKind, bool], list[Channel]] = {}
     for i, (letter, slot) in enumerate(file.slots.items()):
-        if not floating and _is_plain(file.spec, slot):
-            _plain_codes(file.spec, letter, slot, rasters, conventions.normal_y, codes[:, :, i])
-        elif floating:
+        if floating:
             codes[:, :, i] = _slot_values(file.spec, slot, rasters, conventions)
+        elif slot.map and _is_plain(file.spec, slot):
+            light = file.spec.encoding is Encoding.SRGB and letter != "A"
+            channel = _plain_channel(slot.map, slot, i, conventions.normal_y)
+            plain.setdefault((slot.map, light), []).append(channel)
         else:
             codes[:, :, i] = _slot_codes(file.spec, letter, slot, rasters, conventions.normal_y)
+    for (kind, light), channels in plain.items():
+        raster = rasters[kind]
+        color, normal = raster.meaning is Meaning.COLOR, raster.meaning is Meaning.NORMAL
+        stored_codes(raster.pixels, codes, channels, light=light and color, normal=normal)
     names = ("Y",) if codes.shape[2] == 1 else tuple(file.slots)
     return Picture(codes, names, file.spec.encoding)
 
@@ -62,25 +70,12 @@ def pack_codes(
 def _is_plain(spec: FileSpec, slot: Slot) -> bool:
     """A map's own component, at most inverted: its codes are made in one pass."""
     inverted = all(isinstance(change, Invert) for change in slot.changes)
-    return bool(slot.map) and slot.component != "l" and inverted and not slot.times \
-        and not spec.dither  # fmt: skip
+    return slot.component != "l" and inverted and not slot.times and not spec.dither
 
 
-def _plain_codes(  # noqa: PLR0917
-    spec: FileSpec,
-    letter: str,
-    slot: Slot,
-    rasters: Mapping[MapKind, Raster],
-    normal_y: NormalY,
-    codes: Codes,
-) -> None:
-    assert slot.map is not None
-    raster = rasters[slot.map]
-    values = raster.pixels[:, :, slot.map.facts.components.index(slot.component)]
-    light = spec.encoding is Encoding.SRGB and letter != "A"
-    turns = len(slot.changes) + _flips_green(slot.map, slot.component, normal_y)
-    normal, color = raster.meaning is Meaning.NORMAL, raster.meaning is Meaning.COLOR
-    stored_codes(values, codes, light=light and color, normal=normal, turned=turns % 2 == 1)
+def _plain_channel(kind: MapKind, slot: Slot, to: int, normal_y: NormalY) -> Channel:
+    turns = len(slot.changes) + _flips_green(kind, slot.component, normal_y)
+    return Channel(kind.facts.components.index(slot.component), to, turns % 2 == 1)
 
 
 def _slot_codes(

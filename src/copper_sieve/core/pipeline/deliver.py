@@ -23,7 +23,12 @@ from copper_sieve.core.errors import (
 )
 from copper_sieve.core.image.raster import Codes
 from copper_sieve.core.pipeline.assay import check_written, read_manifest, summary
-from copper_sieve.core.pipeline.checksums import channel_facts, codes_sha256, file_sha256
+from copper_sieve.core.pipeline.checksums import (
+    ChannelFacts,
+    channel_facts,
+    codes_digest,
+    file_sha256,
+)
 from copper_sieve.core.pipeline.documents import check_document, describe, write_document
 from copper_sieve.core.pipeline.evaluate import Cache, LoadSource, evaluate
 from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
@@ -37,8 +42,9 @@ from copper_sieve.core.presets.manifest import (
     Manifest,
     MapEntry,
 )
+from copper_sieve.core.presets.target_preset import Slot
 
-_AT_ONCE = 2  # files that are proven while the next one is packed
+_AT_ONCE = 3  # steps of proofs while the next file is packed: two compute, one flushes
 _COMPUTING_SHARE = 0.6  # of the progress; the rest is packing, writing and proving
 
 
@@ -112,9 +118,14 @@ def deliver(
                 report(_COMPUTING_SHARE + 0.35 * done / len(packing.files), f"writing {file.name}")
                 wait(proving[:-1])  # so that no more pictures wait than are looked at
                 picture, mips = maps.picture(file), maps.mips(file)
-                write_picture(working / file.name, picture, file.spec.writing, mips)
-                levels = [picture.codes, *mips]
-                proving.append(provers.submit(_prove, working / file.name, file, levels, graph))
+                path, levels = working / file.name, [picture.codes, *mips]
+                # A file's proof takes up what was begun before it and so is done before it.
+                facts = provers.submit(channel_facts, picture.codes)
+                write_picture(path, picture, file.spec.writing, mips)
+                provers.submit(_flush, path)
+                digest = provers.submit(file_sha256, path)
+                written = _Written(path, file, levels, facts, digest)
+                proving.append(provers.submit(_prove, written, graph))
         files, checks = zip(*(one.result() for one in proving), strict=True)
         manifest = _manifest(packing, graph, list(files))
         material = describe(packing.texture_set, packing.preset, packing.size, packing.files)
@@ -197,56 +208,61 @@ def _flush(path: Path) -> None:
             os.close(handle)
 
 
-def _prove(
-    path: Path, file: PackedFile, levels: list[Codes], graph: Plan
-) -> tuple[FileEntry, FileCheck]:
+@dataclass(frozen=True, slots=True)
+class _Written:
+    """A file that was just written, and what is being found out about it."""
+
+    path: Path
+    file: PackedFile
+    levels: list[Codes]
+    facts: Future[list[ChannelFacts]]  # of its channels, as packed
+    sha256: Future[str]
+
+
+def _prove(written: _Written, graph: Plan) -> tuple[FileEntry, FileCheck]:
     """Reopen what was written: what the manifest says of it, and if it holds its due."""
+    path, file, levels = written.path, written.file, written.levels
     lossy = FORMATS[file.spec.format].loses(file.spec.writing.compression)
     found = [reopen(path, n)[:, :, : len(file.slots)] for n in range(len(levels))]
     # Of a lossy file what it gives back is what it holds.
-    entry = _file_entry(path, file, found if lossy else levels, graph, lossy=lossy)
+    facts = channel_facts(found[0]) if lossy else written.facts.result()
+    entry = FileEntry(
+        name=file.name,
+        sha256=written.sha256.result(),
+        bytes=path.stat().st_size,
+        format=file.spec.format,
+        width=file.size[0],
+        height=file.size[1],
+        bits=file.spec.bits,
+        encoding=file.spec.encoding,
+        compression=file.spec.writing.compression
+        or next(iter(FORMATS[file.spec.format].compressions), None),
+        quality=file.spec.quality,
+        tiles=file.spec.tiles,
+        mips_digests=tuple(codes_digest(level) for level in (found if lossy else levels)[1:]),
+        lossy=lossy,
+        channels=tuple(
+            _channel_entry(letter, slot, held, graph)
+            for (letter, slot), held in zip(file.slots.items(), facts, strict=True)
+        ),
+    )
     return entry, check_written(path, entry, levels, found)
 
 
-def _file_entry(
-    path: Path, file: PackedFile, levels: list[Codes], graph: Plan, *, lossy: bool
-) -> FileEntry:
-    channels = []
-    spec = file.spec
-    way = spec.writing.compression
-    facts = channel_facts(levels[0])
-    for (letter, slot), held in zip(file.slots.items(), facts, strict=True):
-        channels.append(
-            ChannelEntry(
-                channel=letter,
-                map=slot.map,
-                component=slot.component if slot.map else None,
-                times=slot.times,
-                constant=slot.constant,
-                changes=slot.changes,
-                segments=slot.segments,
-                content_key=graph.outputs[slot.map] if slot.map else None,
-                codes_sha256=held.sha256,
-                minimum=held.minimum,
-                maximum=held.maximum,
-                mean=held.mean,
-            )
-        )
-    return FileEntry(
-        name=file.name,
-        sha256=file_sha256(path),
-        bytes=path.stat().st_size,
-        format=spec.format,
-        width=file.size[0],
-        height=file.size[1],
-        bits=spec.bits,
-        encoding=spec.encoding,
-        compression=way or next(iter(FORMATS[spec.format].compressions), None),
-        quality=spec.quality,
-        tiles=spec.tiles,
-        mips_sha256=tuple(codes_sha256(level) for level in levels[1:]),
-        lossy=lossy,
-        channels=tuple(channels),
+def _channel_entry(letter: str, slot: Slot, held: ChannelFacts, graph: Plan) -> ChannelEntry:
+    return ChannelEntry(
+        channel=letter,
+        map=slot.map,
+        component=slot.component if slot.map else None,
+        times=slot.times,
+        constant=slot.constant,
+        changes=slot.changes,
+        segments=slot.segments,
+        content_key=graph.outputs[slot.map] if slot.map else None,
+        codes_digest=held.digest,
+        minimum=held.minimum,
+        maximum=held.maximum,
+        mean=held.mean,
     )
 
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Encoding
@@ -19,7 +19,7 @@ FILE_NAME = "manifest.json"
 
 
 class ChannelEntry(Model):
-    """One channel of a file: its origin, and the SHA-256 of its codes (row-major, LE)."""
+    """One channel of a file: its origin, and a digest of its codes (row-major, LE)."""
 
     channel: str
     map: str | None = None
@@ -29,7 +29,7 @@ class ChannelEntry(Model):
     changes: tuple[Change, ...] = ()
     segments: tuple[Segment, ...] = ()
     content_key: str | None = None
-    codes_sha256: str
+    codes_digest: str = Field(description="way:hex; the way is xxh3-128, or sha256 in version 1")
     minimum: int | float
     maximum: int | float
     mean: float
@@ -49,7 +49,7 @@ class FileEntry(Model):
     compression: str | None = Field(default=None, description="where its format has a choice")
     quality: int | None = Field(default=None, description="where one was chosen")
     tiles: bool = False
-    mips_sha256: tuple[str, ...] = Field(
+    mips_digests: tuple[str, ...] = Field(
         default=(),
         description="of the codes of each smaller level, all channels, the largest first",
     )
@@ -75,10 +75,10 @@ class MapEntry(Model):
 
 
 class Manifest(Model):
-    """manifest.json, version 1."""
+    """manifest.json, version 2. One of version 1 is taken too and becomes one of version 2."""
 
     format: Literal["copper-sieve/manifest"] = "copper-sieve/manifest"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     set: str
     target: str
     target_title: str
@@ -97,7 +97,33 @@ class Manifest(Model):
     documents: tuple[DocumentEntry, ...] = ()
     remarks: tuple[str, ...] = Field(default=(), description="what the reader should know")
 
+    @model_validator(mode="before")
+    @classmethod
+    def _from_version_1(cls, given: Any) -> Any:
+        """Version 1 said `codes_sha256` and `mips_sha256`, with no way before the digest."""
+        if not isinstance(given, dict) or given.get("version") != 1:
+            return given
+        files = [_file_from_version_1(one) for one in given.get("files") or ()]
+        return {**given, "version": 2, "files": files}
+
     @property
     def entries(self) -> tuple[FileEntry | DocumentEntry, ...]:
         """Everything the delivery wrote besides the manifest."""
         return (*self.files, *self.documents)
+
+
+def _file_from_version_1(given: Any) -> Any:
+    if not isinstance(given, dict):
+        return given
+    entry = dict(given)
+    entry["mips_digests"] = [f"sha256:{one}" for one in entry.pop("mips_sha256", None) or ()]
+    entry["channels"] = [
+        {**rest, "codes_digest": f"sha256:{digest}"}
+        for channel in entry.get("channels") or ()
+        for digest, rest in [_without(channel, "codes_sha256")]
+    ]
+    return entry
+
+
+def _without(given: dict[str, Any], name: str) -> tuple[Any, dict[str, Any]]:
+    return given.get(name), {key: value for key, value in given.items() if key != name}
