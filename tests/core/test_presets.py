@@ -63,7 +63,7 @@ def test_unknown_targets_are_answered_with_the_list() -> None:
 
 def test_the_shipped_manifest_schema_is_the_model_s() -> None:
     folder = resources.files("copper_sieve.core.presets") / "schemas"
-    shipped = json.loads((folder / "manifest.v1.json").read_text("utf-8"))
+    shipped = json.loads((folder / "manifest.v2.json").read_text("utf-8"))
     assert shipped == Manifest.model_json_schema()
 
 

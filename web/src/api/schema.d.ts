@@ -1051,7 +1051,7 @@ export interface components {
         };
         /**
          * ChannelEntry
-         * @description One channel of a file: its origin, and the SHA-256 of its codes (row-major, LE).
+         * @description One channel of a file: its origin, and a digest of its codes (row-major, LE).
          */
         ChannelEntry: {
             /** Channel */
@@ -1075,8 +1075,11 @@ export interface components {
             segments: components["schemas"]["Segment"][];
             /** Content Key */
             content_key?: string | null;
-            /** Codes Sha256 */
-            codes_sha256: string;
+            /**
+             * Codes Digest
+             * @description way:hex; the way is xxh3-128, or sha256 in version 1
+             */
+            codes_digest: string;
             /** Minimum */
             minimum: number;
             /** Maximum */
@@ -1464,11 +1467,11 @@ export interface components {
              */
             tiles: boolean;
             /**
-             * Mips Sha256
+             * Mips Digests
              * @description of the codes of each smaller level, all channels, the largest first
              * @default []
              */
-            mips_sha256: string[];
+            mips_digests: string[];
             /**
              * Lossy
              * @description the codes are those that the file gives back
@@ -1735,7 +1738,7 @@ export interface components {
         };
         /**
          * Manifest
-         * @description manifest.json, version 1.
+         * @description manifest.json, version 2. One of version 1 is taken too and becomes one of version 2.
          */
         Manifest: {
             /**
@@ -1746,10 +1749,10 @@ export interface components {
             format: "copper-sieve/manifest";
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /** Set */
             set: string;
             /** Target */

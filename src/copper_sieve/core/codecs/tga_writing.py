@@ -75,7 +75,7 @@ def _keys(texels: Codes) -> NDArray[Any]:
 
 
 @njit(cache=True, nogil=True)
-def _pack_rows(rows: Any, keys: Any, out: Any) -> int:
+def _pack_rows(rows: Any, keys: Any, out: Any) -> np.uint64:
     """Fill `out` with the packets of all rows, (H, W * count); gives how many bytes they take."""
     zero, one = np.uint64(0), np.uint64(1)  # an index that cannot be negative costs half as much
     width = np.uint64(keys.shape[1])

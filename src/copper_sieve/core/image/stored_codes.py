@@ -59,9 +59,9 @@ def stored_codes(
         return
     plane = buffers.empty_of(codes.dtype.type, height, width)
     for component, to, turned in channels:
-        one = values if count == 1 else cv2.extractChannel(values, component)
+        given = values if count == 1 else np.asarray(cv2.extractChannel(values, component), "f4")
         turns = np.full(width, top if turned else 0, dtype=codes.dtype)
-        _fill(one.reshape(height, width), plane, turns, light=light, normal=normal)
+        _fill(given.reshape(height, width), plane, turns, light=light, normal=normal)
         cv2.insertChannel(plane, codes, to)
 
 
