@@ -73,8 +73,7 @@ def test_maps_are_added_and_taken_out(served: Served, page: Page, make_photo: Ma
     expect(page.get_by_role("button", name="Take out")).to_be_disabled()  # it feeds others
     page.get_by_role("button", name="Add a map").click()
     page.get_by_role("menuitem", name="Emissive", exact=True).click()
-    page.wait_for_url("**/emissive")  # another map's drawer is there until then
-    settled(page)
+    page.wait_for_url("**/emissive")  # its drawer is there with its address, pictures or not
     choose(page, "Made", "one value")
     green = page.get_by_role("textbox", name="G", exact=True)
     before = screen(page, "Lit")

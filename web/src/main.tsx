@@ -55,7 +55,8 @@ createRoot(root).render(
   <StrictMode>
     <QueryClientProvider client={client}>
       <Tooltip.Provider delayDuration={250}>
-        <RouterProvider router={router} />
+        {/* A map that is chosen is there at once: a transition would wait for the pictures. */}
+        <RouterProvider router={router} useTransitions={false} />
       </Tooltip.Provider>
     </QueryClientProvider>
   </StrictMode>,
