@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -18,6 +19,7 @@ from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture, Raster
 from copper_sieve.core.pipeline.assay import assay_folder
 from copper_sieve.core.pipeline.channels import Conventions, pack_codes
+from copper_sieve.core.pipeline.checksums import file_sha256
 from copper_sieve.core.pipeline.deliver import Delivered, deliver
 from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
@@ -206,6 +208,23 @@ def test_every_preset_is_written_reopened_and_assayed(
     files = delivered(room, target, tmp_path / "out")
     assert files
     assert {codes.shape[:2] for codes in files.values()} == {(64, 64)}
+
+
+def test_what_is_delivered_again_is_the_same_to_the_byte(tmp_path: Path) -> None:
+    """So that versions of a folder differ only where a texture does; some formats keep the time."""
+    found: list[dict[str, str]] = []
+    for turn in ("first", "again"):
+        for target in builtin_targets():
+            deliver_room("lace_blind", get_target(target), tmp_path / turn / target)
+        found.append(
+            {
+                str(path.relative_to(tmp_path / turn)): file_sha256(path)
+                for path in (tmp_path / turn).rglob("*")
+                if path.is_file()
+            }
+        )
+        time.sleep(1.1)
+    assert found[0] == found[1]
 
 
 def test_smoothness_lies_in_the_alpha_as_the_inverse_of_roughness(tmp_path: Path) -> None:

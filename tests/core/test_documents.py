@@ -384,6 +384,13 @@ def test_maps_of_one_value_become_values_of_the_document(wall: Wall, tmp_path: P
     assert tuple(surface.getInput("base_color").getValue()) == pytest.approx((0.2, 0.4, 0.6))
     assert surface.getInput("geometry_opacity").getValue() == 0.5
     assert surface.getInput("emission_luminance").getValue() == 1
+    preset = _flat("openpbr-separate", "materialx")
+    of_model = preset.documents[0].model_copy(update={"model": "standard_surface"})
+    preset = preset.model_copy(update={"documents": (of_model,)})
+    document = materialx(made(preset, "mtlx"))
+    (surface,) = document.getNodes("standard_surface")
+    assert tuple(surface.getInput("opacity").getValue()) == (0.5, 0.5, 0.5)
+    assert surface.getInput("metalness").getValue() == 0
     for workflow, color in (("metal_rough", (0.2, 0.4, 0.6)), ("spec_gloss", (0.1, 0.1, 0.1))):
         preset = _flat("usd-preview", "usda", workflow=workflow)
         stage = Usd.Stage.Open(str(made(preset, "usda")))
@@ -395,6 +402,21 @@ def test_maps_of_one_value_become_values_of_the_document(wall: Wall, tmp_path: P
         assert not shader.GetInput("displacement")  # a level is no relief
     path = made(_flat("gltf-metal-rough", "gltf"), "gltf")
     (material,) = json.loads(path.read_text())["materials"]
-    assert material["pbrMetallicRoughness"]["baseColorFactor"] == [0.2, 0.4, 0.6, 1.0]
+    assert material["pbrMetallicRoughness"]["baseColorFactor"] == [0.2, 0.4, 0.6, 0.5]
+    assert material["alphaMode"] == "BLEND"
     assert material["emissiveFactor"] == [1.0, 0.5, 0.0]
     assert spoken(gltf_report(path)) == []
+    # Under a texture the opacity still counts, but not under one whose alpha is something else.
+    content = get_target("gltf-metal-rough").model_dump(mode="json")
+    content["documents"] = [{"format": "gltf", "name": "{set}"}]
+    color = content["files"][0]["channels"]
+    for alpha, due in ((None, 0.5), ({"map": "height"}, None)):
+        color.pop("A", None)
+        content["id"] = "alpha" if alpha else "none"
+        if alpha:
+            color["A"] = alpha
+        path = made(TargetPreset.model_validate(content), "gltf")
+        (material,) = json.loads(path.read_text())["materials"]
+        factor = material["pbrMetallicRoughness"].get("baseColorFactor", [None])
+        assert (factor[-1], material["alphaMode"]) == (due, "BLEND" if due else "OPAQUE")
+        assert spoken(gltf_report(path)) == []

@@ -88,6 +88,10 @@ def read_oiio(path: Path, spec: PictureSpec) -> Picture:
     return Picture(np.ascontiguousarray(codes), NAMES_BY_COUNT[codes.shape[2]], spec.encoding)
 
 
+# How Exif says that a time is not known: what is delivered again shall be the same bytes.
+_NO_TIME = "    :  :     :  :  "
+
+
 def write_oiio(
     path: Path,
     picture: Picture,
@@ -131,6 +135,7 @@ def _written_spec(
     spec = oiio.ImageSpec(width, height, count, kind)
     spec.channelnames = names
     spec.attribute("oiio:UnassociatedAlpha", 1)
+    spec.attribute("DateTime", _NO_TIME if how.format == "tiff" else "")
     if compression:
         spec.attribute("compression", {"deflate": "zip"}.get(compression, compression))
     if how.tiles:

@@ -131,6 +131,9 @@ def _material(material: Material, places: dict[MapKind, int]) -> gltf.Material:
     color, light = (material.values.get(k) for k in (MapKind.BASE_COLOR, MapKind.EMISSIVE))
     if color and MapKind.BASE_COLOR not in places:
         pbr.baseColorFactor = [*(min(v, 1.0) for v in color), 1.0]
+    if (alpha := _even_opacity(material, places)) < 1:
+        out.alphaMode = "BLEND"
+        pbr.baseColorFactor = [*(pbr.baseColorFactor or [1.0] * 4)[:3], alpha]
     if light and MapKind.EMISSIVE not in places:
         out.emissiveFactor = [min(v, 1.0) for v in light]
     if (at := places.get(MapKind.BASE_COLOR)) is not None:
@@ -146,6 +149,15 @@ def _material(material: Material, places: dict[MapKind, int]) -> gltf.Material:
         out.emissiveFactor = [1.0, 1.0, 1.0]
     out.pbrMetallicRoughness = pbr
     return out
+
+
+def _even_opacity(material: Material, places: dict[MapKind, int]) -> float:
+    """That of a set whose opacity is one value and in no file.
+
+    A texture whose alpha holds something else would be multiplied by it, so there it is 1.
+    """
+    has_alpha = MapKind.BASE_COLOR in places and material.uses[MapKind.BASE_COLOR].channels == 4
+    return 1.0 if has_alpha else float(material.values.get(MapKind.OPACITY, (1.0,))[0])
 
 
 def read_glb_images(path: Path) -> dict[str, str]:
