@@ -14,11 +14,16 @@ import sys
 import time
 from collections.abc import Callable
 
+import cv2
 import numpy as np
 from plainly import PLAINLY
 
+from copper_sieve.core.image.blue_noise import dithered_codes
 from copper_sieve.core.image.encoding import quantize
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.padding import padded
+from copper_sieve.core.image.raster import Raster
+from copper_sieve.core.image.reduction import mip_chain
 from copper_sieve.core.operations import OPERATIONS, Operation, Surface, blend_normals
 from copper_sieve.core.operations.ranges import value_from_range
 
@@ -72,7 +77,9 @@ def main(side: int = 4096, runs: int = 5) -> None:
     """Print a line per operation."""
     color = photo(side)
     maps: dict[str, np.ndarray] = {"photo": color, "picture": color, MapKind.BASE_COLOR: color}
-    maps[MapKind.GLOSSINESS] = maps["map"] = np.ascontiguousarray(color[:, :, :1])
+    maps[MapKind.GLOSSINESS] = maps[MapKind.SPECULAR_LEVEL] = maps["map"] = np.ascontiguousarray(
+        color[:, :, :1]
+    )
     print(f"{side} x {side}, median of {runs} runs")
     bench = Bench(side, runs)
     waiting = [one for one in OPERATIONS.values() if one.compute is not value_from_range]
@@ -103,6 +110,20 @@ def main(side: int = 4096, runs: int = 5) -> None:
     height = maps[MapKind.HEIGHT]
     bench.line("quantise to 8 bits", lambda: quantize(height, 8),
                lambda: PLAINLY["quantize"]({"v": height}, {}, SURFACE))  # fmt: skip
+    bench.line("the same with dither", lambda: dithered_codes(height[:, :, 0]),
+               lambda: PLAINLY["dither"]({"v": height}, {}, SURFACE))  # fmt: skip
+    covered = cv2.GaussianBlur(color[:, :, 0], (0, 0), 3) > 0.4
+    holes = {"v": covered.astype(np.float32), "color": color}
+    bench.line("padding of a color", lambda: padded(color, covered, wrap=True),
+               lambda: PLAINLY["pad"](holes, {}, SURFACE))  # fmt: skip
+    rough = maps[MapKind.ROUGHNESS]
+    chain = {
+        MapKind.NORMAL: Raster(normal, Meaning.NORMAL),
+        MapKind.ROUGHNESS: Raster(rough, Meaning.DATA),
+    }
+    bench.line("mips of normal and roughness", lambda: list(mip_chain(chain)),
+               lambda: PLAINLY["mips"]({"normal": normal, "rough": rough}, {}, SURFACE),
+               )  # fmt: skip
 
 
 def _needs(operation: Operation) -> set[str]:

@@ -8,7 +8,7 @@ from typing import Any
 import cv2
 import numpy as np
 from scipy import fft
-from scipy.ndimage import gaussian_laplace
+from scipy.ndimage import distance_transform_edt, gaussian_laplace
 
 from copper_sieve.core.operations import Surface
 from copper_sieve.core.operations.horizon import _AZIMUTHS, _distances
@@ -201,7 +201,66 @@ def blend(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Arr
     return n / np.linalg.norm(n, axis=2, keepdims=True)
 
 
+def diffuse(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """What a metal has not."""
+    return i["base_color"] * (1 - i["metallic"])
+
+
+def metallic(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """The positive root on channel means, F0 0.04."""
+    d, f = (i[one].mean(axis=2, keepdims=True) for one in ("diffuse", "specular_color"))
+    half = (d + f) / 2 - 0.04
+    root = np.sqrt(np.maximum(half * half - 0.04 * (0.04 - f), 0))
+    return np.clip((root - half) / 0.04, 0, 1)
+
+
+def base_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Of diffuse and specular color, by how metallic they are."""
+    m = metallic(i, s, surface)
+    shine = (i["specular_color"] - 0.04 * (1 - m)) * m
+    return np.clip((i["diffuse"] * (1 - m) + shine) / ((1 - m) ** 2 + m * m), 0, 1)
+
+
+def pad(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Each texel from the nearest one that is covered."""
+    rows, columns = distance_transform_edt(i["v"] <= 0.5, return_distances=False,
+                                           return_indices=True)  # fmt: skip
+    return i["color"][rows, columns]
+
+
+def mips(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Means of four, the length that a normal lost into the roughness, down to one texel."""
+    normal, squared = i["normal"], i["rough"] ** 4
+    while len(normal) > 1:
+        normal, squared = (
+            (one[::2, ::2] + one[1::2, ::2] + one[::2, 1::2] + one[1::2, 1::2]) / 4
+            for one in (normal, squared)
+        )
+        length = np.linalg.norm(normal, axis=2, keepdims=True)
+        unit = normal / length
+        spread = 2 * (1 - length**2) / (3 * length - length**3)
+        rough = np.minimum(squared + spread, 1) ** 0.25
+    return np.concatenate([unit, rough], axis=2)
+
+
+def dither(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Noise of one code before rounding."""
+    noise = np.random.default_rng(0).random((64, 64), dtype=np.float32) - 0.5
+    side = len(i["v"])
+    wide = np.tile(noise, (-(-side // 64),) * 2)[:side, :side]
+    return np.clip(np.round(i["v"][:, :, 0] * 255 + wide), 0, 255).astype(np.uint8)
+
+
 PLAINLY: dict[str, Plain] = {
+    "diffuse_from_metal_rough": diffuse,
+    "metallic_from_spec_gloss": metallic,
+    "base_color_from_spec_gloss": base_color,
+    "glossiness_from_roughness": lambda i, s, _: 1 - i["roughness"],
+    "f0_from_specular_level": lambda i, s, _: i["specular_level"] * np.float32(0.08),
+    "specular_level_from_f0": lambda i, s, _: np.clip(i["f0"] / np.float32(0.08), 0, 1),
+    "pad": pad,
+    "mips": mips,
+    "dither": dither,
     "normal_from_height": normal_from_height,
     "normal_from_color": normal_from_color,
     "normal_from_picture": normal_from_picture,

@@ -9,7 +9,8 @@ import pytest
 import scipy.ndimage
 from scipy.optimize import minimize_scalar
 
-from copper_sieve.core.image.blue_noise import blue_noise
+from copper_sieve.core.image.blue_noise import blue_noise, dithered_codes
+from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.padding import nearest_covered, padded
@@ -147,7 +148,7 @@ def test_pixel_art_is_never_mixed() -> None:
 @pytest.mark.parametrize("shape", [(40, 57), (33, 33), (1, 20), (20, 1)])
 def test_padding_takes_the_nearest_covered_texel(share: float, shape: tuple[int, int]) -> None:
     mask = np.random.default_rng(4).random(shape) < share
-    mask[0, 0] = True
+    mask[shape[0] // 2, shape[1] // 3] = True
     rows, columns = np.indices(shape)
     found = nearest_covered(mask)
     r, c = np.divmod(found, shape[1])
@@ -183,3 +184,13 @@ def test_dither_is_even_and_has_no_coarse_structure() -> None:
     power = np.abs(np.fft.fft2(noise)) ** 2
     away = np.hypot(*np.meshgrid(np.fft.fftfreq(64), np.fft.fftfreq(64)))
     assert power[(away > 0) & (away < 0.12)].mean() < 0.02 * power[away > 0.3].mean()
+
+
+def test_dithered_codes_are_the_values_with_the_noise_and_flat_stays_flat() -> None:
+    values = np.random.default_rng(3).random((70, 130), dtype=np.float32) * 1.2 - 0.1
+    values[:, 40:60] = 0.5
+    values[3, 3] = np.nan
+    noise = np.tile(blue_noise(), (2, 3))[:70, :130] / np.float32(255)
+    due = quantize(np.where(values == 0.5, values, values + noise), 8)
+    np.testing.assert_array_equal(dithered_codes(values), due)
+    assert (due[:, 40:60] == 128).all()

@@ -5,8 +5,10 @@ from __future__ import annotations
 from functools import cache
 
 import numpy as np
+from numba import njit, prange
 
-from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image import buffers
+from copper_sieve.core.image.raster import Codes, Float
 
 _SIDE = 64
 _SIGMA = 1.5  # texels, as its author found best
@@ -51,7 +53,26 @@ def blue_noise() -> Float:
     return ((rank + 0.5) / count - 0.5).astype(np.float32).reshape(_SIDE, _SIDE)
 
 
-def blue_noise_over(height: int, width: int) -> Float:
-    """The same, repeated over a picture: (H, W)."""
-    noise = blue_noise()
-    return np.tile(noise, (-(-height // _SIDE), -(-width // _SIDE)))[:height, :width]
+def dithered_codes(values: Float) -> Codes:
+    """8-bit codes of (H, W) values in [0, 1] with blue noise of one code, repeated over them.
+
+    What is exactly one half stays the same code everywhere: it is flat in a normal map.
+    """
+    codes = buffers.empty_of(np.uint8, *values.shape)
+    _dither(np.ascontiguousarray(values), blue_noise() / np.float32(255), codes)
+    return codes
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _dither(values: Float, noise: Float, codes: Codes) -> None:
+    zero, half, top = np.float32(0), np.float32(0.5), np.float32(255)
+    width = values.shape[1]
+    for r in prange(values.shape[0]):
+        over = noise[r % _SIDE]
+        for first in range(0, width, _SIDE):
+            for k in range(min(_SIDE, width - first)):
+                v = values[r, first + k]
+                scaled = (v if v == half else v + over[k]) * top + half
+                # NaN fails every comparison, so it ends as 0.
+                scaled = min(scaled, top) if scaled > zero else zero
+                codes[r, first + k] = np.int32(scaled)

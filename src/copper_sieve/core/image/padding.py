@@ -12,11 +12,13 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.raster import Float
 
 Index = NDArray[np.int32]
 Mask = NDArray[np.bool_]
 _FAR = 1 << 30
+_STRIP = 64  # columns
 
 
 def nearest_covered(covered: Mask, *, reach: float | None = None, wrap: bool = False) -> Index:
@@ -27,21 +29,21 @@ def nearest_covered(covered: Mask, *, reach: float | None = None, wrap: bool = F
     Returns (H, W) int32. Without any covered texel each is its own.
     """
     height, width = covered.shape
-    itself = np.arange(height * width, dtype=np.int32).reshape(height, width)
+    found = buffers.empty_of(np.int32, height, width)
     if covered.all() or not covered.any():
-        return itself
-    rows = np.empty((height, width), dtype=np.int32)
+        found.ravel()[:] = np.arange(height * width, dtype=np.int32)
+        return found
+    rows = buffers.empty_of(np.int32, height, width)
     _nearest_rows(np.ascontiguousarray(covered), wrap, rows)
-    found = np.empty((height, width), dtype=np.int32)
     farthest = -1.0 if reach is None else float(reach) ** 2
-    _nearest_across(rows, itself, wrap, farthest, found)
+    _nearest_across(rows, wrap, farthest, found)
     return found
 
 
 def gathered(pixels: Float, found: Index) -> Float:
     """Each texel's value from where `nearest_covered` says: (H, W, C) float32."""
     flat = pixels.reshape(-1, pixels.shape[2])
-    out = np.empty(pixels.shape, dtype=np.float32)
+    out = buffers.empty(*pixels.shape)
     _gather(np.ascontiguousarray(flat), found, out)
     return out
 
@@ -59,72 +61,80 @@ def _gather(flat: Float, found: Index, out: Float) -> None:
 def _nearest_rows(covered: Mask, wrap: bool, rows: Index) -> None:
     """The signed way down each column to its nearest covered texel, or _FAR."""
     height, width = covered.shape
-    strips = (width + 63) // 64  # many columns at once, so that memory is read along its rows
-    turns = 2 if wrap else 1
+    strips = (width + _STRIP - 1) // _STRIP  # so that memory is read along its rows
     for strip in prange(strips):
-        first, last = strip * 64, min(width, strip * 64 + 64)
-        above = np.full(last - first, -_FAR, dtype=np.int64)
-        for step in range(height * turns):
-            r = step % height
-            for c in range(first, last):
-                if covered[r, c]:
-                    above[c - first] = step
-                back = step - above[c - first]
-                rows[r, c] = -back if back < _FAR else _FAR
-        below = np.full(last - first, 2 * _FAR, dtype=np.int64)
-        for step in range(height * turns - 1, -1, -1):
-            r = step % height
-            for c in range(first, last):
-                if covered[r, c]:
-                    below[c - first] = step
-                ahead = below[c - first] - step
-                if step < height and ahead < abs(np.int64(rows[r, c])):
-                    rows[r, c] = ahead
+        first, last = strip * _STRIP, min(width, strip * _STRIP + _STRIP)
+        above = np.full(last - first, -_FAR, dtype=np.int32)
+        below = np.full(last - first, _FAR, dtype=np.int32)
+        if wrap:  # what the other end of the column has lies beyond this one
+            for r in range(height):
+                for c in range(last - first):
+                    if covered[r, first + c]:
+                        above[c] = r - height
+                        below[c] = min(below[c], r + height)
+        for r in range(height):
+            for c in range(last - first):
+                above[c] = r if covered[r, first + c] else above[c]
+                rows[r, first + c] = above[c]
+        for r in range(height - 1, -1, -1):
+            for c in range(last - first):
+                below[c] = r if covered[r, first + c] else below[c]
+                back, ahead = r - rows[r, first + c], below[c] - r
+                way = ahead if ahead < back else -back
+                rows[r, first + c] = way if min(ahead, back) < _FAR - height else _FAR
 
 
 @njit(parallel=True, cache=True, nogil=True)
-def _nearest_across(rows: Index, itself: Index, wrap: bool, farthest: float, found: Index) -> None:
+def _nearest_across(rows: Index, wrap: bool, farthest: float, found: Index) -> None:
     height, width = rows.shape
     margin = width // 2 + 1 if wrap else 0
     span = width + 2 * margin
     for r in prange(height):
-        place = np.empty(span, dtype=np.int64)  # the columns whose parabolas form the envelope
-        start = np.empty(span + 1, dtype=np.float64)
+        ways = rows[r]
+        place = np.empty(span, dtype=np.int32)  # the columns whose parabolas form the envelope
+        lift = np.empty(span, dtype=np.float64)
+        start = np.empty(span, dtype=np.float64)
         top = -1
-        for q in range(span):
-            way = rows[r, (q - margin) % width]
-            if way == _FAR:
+        # Nothing beyond a border is nearer than what lies that far up or down at the border.
+        before, after = min(margin, abs(ways[0])), min(margin, abs(ways[width - 1]))
+        for q in range(-before, width + after):
+            c = q + width if q < 0 else q - width if q >= width else q
+            way = ways[c]
+            if way == _FAR or (way == 0 and _amid(ways, c, wrap)):
                 continue
-            own = np.float64(way) * way
+            own = np.float64(way) * way + np.float64(q) * q
             cut = -1e18
             while top >= 0:
-                p = place[top]
-                before = np.float64(rows[r, (p - margin) % width])
-                cut = ((own + np.float64(q) * q) - (before * before + np.float64(p) * p)) / (
-                    2.0 * (q - p)
-                )
+                cut = (own - lift[top]) / (2.0 * (q - place[top]))
                 if cut > start[top]:
                     break
                 top -= 1
-            if top < 0:
-                cut = -1e18
             top += 1
-            place[top], start[top] = q, cut
+            place[top], lift[top], start[top] = q, own, cut if top > 0 else -1e18
         at = 0
         for c in range(width):
-            q = c + margin
-            if top < 0:
-                found[r, c] = itself[r, c]
+            found[r, c] = r * width + c
+            if ways[c] == 0 or top < 0:
                 continue
-            while at < top and start[at + 1] < q:
+            while at < top and start[at + 1] < c:
                 at += 1
-            column = (place[at] - margin) % width
-            way = np.int64(rows[r, column])
-            away = way * way + (q - place[at]) * (q - place[at])
-            if farthest >= 0 and away > farthest:
-                found[r, c] = itself[r, c]
-            else:
-                found[r, c] = itself[(r + way) % height, column]
+            q = place[at]
+            column = q + width if q < 0 else q - width if q >= width else q
+            way = ways[column]
+            away = np.int64(way) * way + np.int64(c - q) * (c - q)
+            if farthest < 0 or away <= farthest:
+                row = r + way
+                row = row + height if row < 0 else row - height if row >= height else row
+                found[r, c] = row * width + column
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _amid(ways: Any, c: int, wrap: bool) -> bool:
+    """Whether a covered texel's neighbours are covered too: then it is the nearest of none."""
+    last = ways.size - 1
+    left = ways[c - 1] if c > 0 else ways[last] if wrap else 0
+    right = ways[c + 1] if c < last else ways[0] if wrap else 0
+    return left == 0 and right == 0
 
 
 def padded(pixels: Float, covered: Mask, **options: Any) -> Float:

@@ -13,8 +13,10 @@ from typing import Literal
 
 import cv2
 import numpy as np
+from numba import njit, prange
 from numpy.typing import NDArray
 
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Float, Raster
@@ -25,6 +27,7 @@ Reduction = Literal["plain", "appearance", "nearest"]
 GLOSSY = (MapKind.ROUGHNESS, MapKind.GLOSSINESS)
 _CUT = np.float32(0.5)
 _JUST_BELOW = np.float32(127 / 255)
+_NO_NORMAL = np.empty((0, 0, 3), dtype=np.float32)
 _NEAR_ENOUGH = 0.01  # share of texels by which the coverage may be off before ties are broken
 
 
@@ -84,12 +87,10 @@ class _Average:
     def of(cls, maps: Maps) -> _Average:
         held = {}
         for kind, raster in maps.items():
-            pixels = raster.pixels
-            if kind is MapKind.GLOSSINESS:
-                pixels = np.float32(1) - pixels
+            held[kind] = raster.pixels
             if kind in GLOSSY:
-                pixels = np.square(np.square(pixels))
-            held[kind] = pixels
+                held[kind] = buffers.empty(*raster.pixels.shape)
+                _square_alpha(raster.pixels, kind is MapKind.GLOSSINESS, held[kind])
         opacity = maps.get(MapKind.OPACITY)
         coverage = None if opacity is None else float((opacity.pixels >= _CUT).mean())
         return cls(held, coverage)
@@ -106,30 +107,48 @@ class _Average:
 
     def maps(self) -> dict[MapKind, Raster]:
         """The maps that these averages stand for."""
-        spread = self._spread()
+        normal = self._held.get(MapKind.NORMAL)
         out = {}
         for kind, pixels in self._held.items():
             values = pixels
             if kind.facts.meaning is Meaning.NORMAL:
                 values = normalize(pixels)
             elif kind in GLOSSY:
-                rough = np.sqrt(np.sqrt(np.minimum(pixels + spread, 1)))
-                values = np.float32(1) - rough if kind is MapKind.GLOSSINESS else rough
+                values = buffers.empty(*pixels.shape)
+                around = _NO_NORMAL if normal is None else normal
+                _roughness(pixels, around, kind is MapKind.GLOSSINESS, values)
             elif kind is MapKind.OPACITY and self._coverage is not None:
                 values = with_coverage(pixels, self._coverage)
             out[kind] = Raster(np.asarray(values, dtype=np.float32), kind.facts.meaning)
         return out
 
-    def _spread(self) -> Float:
-        """2 / kappa: how far the normals under one texel lie apart, (H, W, 1) or 0."""
-        normal = self._held.get(MapKind.NORMAL)
-        if normal is None:
-            return np.zeros((1, 1, 1), dtype=np.float32)
-        squared = np.einsum("hwc,hwc->hw", normal, normal)[:, :, None]
-        length = np.sqrt(np.clip(squared, 1e-12, 1))
-        spread = 2 * np.maximum(1 - length * length, 0) / (3 * length - length**3)
-        # Below what float32 keeps of a unit vector, nothing was lost.
-        return np.where(1 - length < 1e-6, 0, spread).astype(np.float32)
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _square_alpha(values: Float, glossy: bool, out: Float) -> None:
+    for r in prange(values.shape[0]):
+        for c in range(values.shape[1]):
+            v = values[r, c, 0]
+            v = np.float32(1) - v if glossy else v
+            out[r, c, 0] = (v * v) * (v * v)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _roughness(squared: Float, normal: Float, glossy: bool, out: Float) -> None:
+    """From the mean of alpha^2 and, by 2 / kappa, how far the normals under one texel lie apart."""
+    one, two, three = np.float32(1), np.float32(2), np.float32(3)
+    for r in prange(squared.shape[0]):
+        for c in range(squared.shape[1]):
+            spread = np.float32(0)
+            if normal.size:
+                x, y, z = normal[r, c, 0], normal[r, c, 1], normal[r, c, 2]
+                least = np.float32(1e-12)
+                length = np.sqrt(min(max(x * x + y * y + z * z, least), one))
+                # Below what float32 keeps of a unit vector, nothing was lost.
+                if one - length >= np.float32(1e-6):
+                    lost = max(one - length * length, np.float32(0))
+                    spread = two * lost / (three * length - length * length * length)
+            rough = np.sqrt(np.sqrt(min(squared[r, c, 0] + spread, one)))
+            out[r, c, 0] = one - rough if glossy else rough
 
 
 def with_coverage(opacity: Float, coverage: float) -> Float:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from copper_sieve.core.image import buffers
-from copper_sieve.core.image.blue_noise import blue_noise_over
+from copper_sieve.core.image.blue_noise import dithered_codes
 from copper_sieve.core.image.encoding import (
     REC709_LUMINANCE,
     dequantize,
@@ -102,9 +102,8 @@ def _slot_codes(
         changes.pop()
         inversions += 1
     values = _changed(values, changes)
-    if spec.dither and _is_smooth(slot.map, slot.component, changes):
-        values = _dithered(values)
-    codes = quantize(values, spec.bits)
+    dithers = spec.dither and _is_smooth(slot.map, slot.component, changes)
+    codes = dithered_codes(values) if dithers else quantize(values, spec.bits)
     if flips and not slot.changes:
         codes = flip_green_codes(codes)
     return np.asarray(top - codes, dtype=codes.dtype) if inversions % 2 else codes
@@ -120,12 +119,6 @@ def _is_smooth(kind: MapKind, component: str, changes: list[Change]) -> bool:
     """A mask has hard borders, and z is nearly 1 everywhere: dither would only roughen them."""
     hard = any(isinstance(change, Threshold) for change in changes)
     return kind not in _MASKS and component != "z" and not hard
-
-
-def _dithered(values: Float) -> Float:
-    """Values for 8 bits with blue noise of one code; what is exactly flat in a normal stays so."""
-    noise = blue_noise_over(*values.shape) / np.float32(255)
-    return np.where(values == np.float32(0.5), values, values + noise)
 
 
 def _slot_values(
