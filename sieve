@@ -6,6 +6,8 @@ set -euo pipefail
 root="$(cd "$(dirname "${BASH_SOURCE[0]}")" && pwd)"
 venv="$root/.venv"
 export PYTHONPATH="$root/src" COPPER_SIEVE_ROOT="$root" PYTHONUTF8=1
+# Pillow keeps the memory of one large picture for the next: fresh memory costs more than decoding.
+export PILLOW_BLOCKS_MAX="${PILLOW_BLOCKS_MAX:-5}"
 
 say() { printf 'sieve: %s\n' "$*" >&2; }
 stop() { say "$*"; exit 2; }

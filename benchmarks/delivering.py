@@ -2,7 +2,7 @@
 
 Beside it the mere encoding of the same arrays by the fastest encoder of a common library at the
 same compression (its file no larger than ours by more than a tenth; else the next one counts).
-    PYTHONPATH=src python benchmarks/delivering.py [--side 4096] [--times 5]
+    PILLOW_BLOCKS_MAX=5 PYTHONPATH=src python benchmarks/delivering.py [--side 4096] [--times 5]
 """
 
 from __future__ import annotations
