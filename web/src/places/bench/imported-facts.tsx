@@ -22,6 +22,8 @@ export function ImportedFacts({ kind, definition, state }: Props) {
     facts.encoding_source === "assumed" ? "assumed: the file does not say" : facts.encoding_source;
   const change = (part: Partial<Imported>) =>
     state.settle(replacing(kind.kind, { ...definition, ...part }));
+  // Of a grey picture there is nothing to say for data.
+  const asks = kind.meaning !== "data" || facts.channels.length > 1;
   return (
     <>
       <Column title="Came in as">
@@ -39,43 +41,45 @@ export function ImportedFacts({ kind, definition, state }: Props) {
           Fetch the original, untouched
         </a>
       </Column>
-      <Column title="Read as" wide={false}>
-        {kind.meaning === "color" && (
-          <>
-            <Segmented
-              label="Color encoding"
-              value={definition.encoding ?? "srgb"}
-              options={[
-                { value: "srgb", label: "sRGB" },
-                { value: "linear", label: "Linear" },
-              ]}
-              onChange={(encoding) => change({ encoding })}
+      {asks && (
+        <Column title="Read as" wide={false}>
+          {kind.meaning === "color" && (
+            <>
+              <Segmented
+                label="Color encoding"
+                value={definition.encoding ?? "srgb"}
+                options={[
+                  { value: "srgb", label: "sRGB" },
+                  { value: "linear", label: "Linear" },
+                ]}
+                onChange={(encoding) => change({ encoding })}
+              />
+              <p className="mt-1 text-[12.5px] text-second">{said}</p>
+            </>
+          )}
+          {kind.meaning === "normal" && (
+            <>
+              <Segmented
+                label="Green grows"
+                value={definition.normal_y ?? "up"}
+                options={greens}
+                onChange={(normal_y) => change({ normal_y })}
+              />
+              <p className="mt-1 text-[12.5px] text-second">
+                Y+: green grows towards the top of the picture
+              </p>
+            </>
+          )}
+          {kind.meaning === "data" && facts.channels.length > 1 && (
+            <ChannelChoice
+              label="Channel"
+              value={definition.channels ?? "RGB"}
+              has={facts.channels}
+              onChange={(channels) => change({ channels })}
             />
-            <p className="mt-1 text-[12.5px] text-second">{said}</p>
-          </>
-        )}
-        {kind.meaning === "normal" && (
-          <>
-            <Segmented
-              label="Green grows"
-              value={definition.normal_y ?? "up"}
-              options={greens}
-              onChange={(normal_y) => change({ normal_y })}
-            />
-            <p className="mt-1 text-[12.5px] text-second">
-              Y+: green grows towards the top of the picture
-            </p>
-          </>
-        )}
-        {kind.meaning === "data" && facts.channels.length > 1 && (
-          <ChannelChoice
-            label="Channel"
-            value={definition.channels ?? "RGB"}
-            has={facts.channels}
-            onChange={(channels) => change({ channels })}
-          />
-        )}
-      </Column>
+          )}
+        </Column>
+      )}
     </>
   );
 }

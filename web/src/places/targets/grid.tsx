@@ -78,8 +78,8 @@ export function PackingGrid(props: Props) {
               {file.suffix || file.name}
             </th>
           ))}
-          <th rowSpan={2} className="border-l border-rule px-2">
-            {!locked && (
+          {!locked && (
+            <th rowSpan={2} className="border-l border-rule px-2">
               <button
                 type="button"
                 className="inline-flex items-center gap-1 text-second hover:text-ink"
@@ -87,8 +87,8 @@ export function PackingGrid(props: Props) {
               >
                 <Plus className="size-4" aria-hidden="true" /> File
               </button>
-            )}
-          </th>
+            </th>
+          )}
         </tr>
         <tr className="border-b border-rule text-second">
           <th className="sticky left-0 z-10 bg-card" />
