@@ -156,7 +156,12 @@ def test_strays_are_told_but_no_fault(wall: Wall, tmp_path: Path) -> None:
 def test_folders_without_a_manifest_are_refused(tmp_path: Path) -> None:
     with pytest.raises(ManifestError, match=r"has no manifest\.json"):
         assay_folder(tmp_path)
-    for damaged in ('{"version": 1}', '{"version": 1, "files": [3]}', '{"version": 3}', "[]", "{"):
+    in_files = (3, [3], [{"channels": 3}], [{"channels": [3]}], [{"channels": [{}]}],
+                [{"mips_sha256": 3}])  # fmt: skip
+    for damaged in (
+        *('{"version": 1, "files": ' + json.dumps(one) + "}" for one in in_files),
+        *('{"version": 1}', '{"version": 3}', "[]", "{"),
+    ):
         (tmp_path / "manifest.json").write_text(damaged)
         with pytest.raises(ManifestError, match="no manifest of version 1 or 2"):
             assay_folder(tmp_path)

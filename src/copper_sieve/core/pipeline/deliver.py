@@ -119,10 +119,12 @@ def deliver(
                 wait(proving[:-1])  # so that no more pictures wait than are looked at
                 picture, mips = maps.picture(file), maps.mips(file)
                 path, levels = working / file.name, [picture.codes, *mips]
-                # A file's proof takes up what was begun before it and so is done before it.
-                facts = provers.submit(channel_facts, picture.codes)
+                # A file's proof takes up what was begun before it and so is done before it. Of a
+                # lossy file what it gives back is what it holds, so nothing is known before that.
+                lossy = FORMATS[file.spec.format].loses(file.spec.writing.compression)
+                facts = None if lossy else provers.submit(channel_facts, picture.codes)
                 write_picture(path, picture, file.spec.writing, mips)
-                provers.submit(_flush, path)
+                provers.submit(_flush, path)  # now, so that nothing has to be awaited at the end
                 digest = provers.submit(file_sha256, path)
                 written = _Written(path, file, levels, facts, digest)
                 proving.append(provers.submit(_prove, written, graph))
@@ -215,17 +217,16 @@ class _Written:
     path: Path
     file: PackedFile
     levels: list[Codes]
-    facts: Future[list[ChannelFacts]]  # of its channels, as packed
+    facts: Future[list[ChannelFacts]] | None  # of its channels as packed; None: it is lossy
     sha256: Future[str]
 
 
 def _prove(written: _Written, graph: Plan) -> tuple[FileEntry, FileCheck]:
     """Reopen what was written: what the manifest says of it, and if it holds its due."""
     path, file, levels = written.path, written.file, written.levels
-    lossy = FORMATS[file.spec.format].loses(file.spec.writing.compression)
+    lossy = written.facts is None
     found = [reopen(path, n)[:, :, : len(file.slots)] for n in range(len(levels))]
-    # Of a lossy file what it gives back is what it holds.
-    facts = channel_facts(found[0]) if lossy else written.facts.result()
+    facts = written.facts.result() if written.facts else channel_facts(found[0])
     entry = FileEntry(
         name=file.name,
         sha256=written.sha256.result(),

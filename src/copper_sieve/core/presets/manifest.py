@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, Literal
 
 from pydantic import Field, model_validator
@@ -103,8 +104,7 @@ class Manifest(Model):
         """Version 1 said `codes_sha256` and `mips_sha256`, with no way before the digest."""
         if not isinstance(given, dict) or given.get("version") != 1:
             return given
-        files = [_file_from_version_1(one) for one in given.get("files") or ()]
-        return {**given, "version": 2, "files": files}
+        return {**given, "version": 2, "files": _each(given.get("files"), _file_from_version_1)}
 
     @property
     def entries(self) -> tuple[FileEntry | DocumentEntry, ...]:
@@ -112,18 +112,24 @@ class Manifest(Model):
         return (*self.files, *self.documents)
 
 
-def _file_from_version_1(given: Any) -> Any:
-    if not isinstance(given, dict):
+# What is not as version 1 had it stays as it is, for the model to refuse.
+
+
+def _each(given: Any, change: Callable[[dict[str, Any]], dict[str, Any]]) -> Any:
+    if not isinstance(given, list):
         return given
-    entry = dict(given)
-    entry["mips_digests"] = [f"sha256:{one}" for one in entry.pop("mips_sha256", None) or ()]
-    entry["channels"] = [
-        {**rest, "codes_digest": f"sha256:{digest}"}
-        for channel in entry.get("channels") or ()
-        for digest, rest in [_without(channel, "codes_sha256")]
-    ]
+    return [change(one) if isinstance(one, dict) else one for one in given]
+
+
+def _file_from_version_1(given: dict[str, Any]) -> dict[str, Any]:
+    entry = {**given, "channels": _each(given.get("channels"), _channel_from_version_1)}
+    mips = entry.pop("mips_sha256", [])
+    entry["mips_digests"] = [f"sha256:{one}" for one in mips] if isinstance(mips, list) else mips
     return entry
 
 
-def _without(given: dict[str, Any], name: str) -> tuple[Any, dict[str, Any]]:
-    return given.get(name), {key: value for key, value in given.items() if key != name}
+def _channel_from_version_1(given: dict[str, Any]) -> dict[str, Any]:
+    entry = dict(given)
+    if "codes_sha256" in entry:
+        entry["codes_digest"] = f"sha256:{entry.pop('codes_sha256')}"
+    return entry

@@ -1,8 +1,7 @@
 // Recipes: save how a set is derived, apply a saved one, take one in or out as a file, or use one
 // set's settings on others at once.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Download, Trash2, Upload, X } from "lucide-react";
-import { Dialog } from "radix-ui";
+import { Download, Trash2, Upload } from "lucide-react";
 import { useRef, useState } from "react";
 import {
   ApiError,
@@ -15,6 +14,7 @@ import {
 } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Button, buttonClass } from "@/parts/button";
+import { DialogFrame } from "@/parts/dialog-frame";
 import { words } from "@/parts/figures";
 import { notify } from "@/parts/notices";
 
@@ -54,34 +54,24 @@ export function RecipesDialog({ project, of, sets, onClose }: Props) {
     Object.entries(one.kept).map(([kind, reason]) => ({ set: one.set_name, kind, reason })),
   );
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-30 bg-ink/35" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-30 flex max-h-[86vh] w-[640px] -translate-1/2 flex-col overflow-auto rounded-md border border-rule bg-card p-5"
-        >
-          <div className="mb-3 flex items-center">
-            <Dialog.Title className="text-[17px] font-semibold">Recipes</Dialog.Title>
-            <Dialog.Close className="ml-auto" aria-label="Close">
-              <X className="size-4 text-second" />
-            </Dialog.Close>
-          </div>
-          {of && <Save of={of} />}
-          <Saved targets={targets} onApplied={show} />
-          {of && <Elsewhere project={project} of={of} onApplied={show} />}
-          {stayed.length > 0 && (
-            <section aria-label="What stayed" className="mt-4 rounded-md bg-ochre-pale p-3">
-              {stayed.map((one) => (
-                <p key={`${one.set} ${one.kind}`} className="text-ochre">
-                  {one.set}, {words(one.kind)}: {one.reason}
-                </p>
-              ))}
-            </section>
-          )}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <DialogFrame
+      title="Recipes"
+      look="flex max-h-[86vh] w-[640px] flex-col overflow-auto p-5"
+      onClose={onClose}
+    >
+      {of && <Save of={of} />}
+      <Saved targets={targets} onApplied={show} />
+      {of && <Elsewhere project={project} of={of} onApplied={show} />}
+      {stayed.length > 0 && (
+        <section aria-label="What stayed" className="mt-4 rounded-md bg-ochre-pale p-3">
+          {stayed.map((one) => (
+            <p key={`${one.set} ${one.kind}`} className="text-ochre">
+              {one.set}, {words(one.kind)}: {one.reason}
+            </p>
+          ))}
+        </section>
+      )}
+    </DialogFrame>
   );
 }
 
