@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # The one start script: sets up what is missing on this machine, then runs the command.
 #   ./sieve demo | serve | work | test | make | derive | pack | split | convert | inspect | assay |
-#   targets | shots | openapi
+#   targets | backup | restore | shots | openapi
 set -euo pipefail
 root="$(cd "$(dirname "${BASH_SOURCE[0]}")" && pwd)"
 venv="$root/.venv"
@@ -144,6 +144,8 @@ run_tests() {
 command="${1:-help}"; [ $# -gt 0 ] && shift
 case "$command" in
   demo|serve) need_python; need_postgres; need_web_and_kernels
+    exec "$venv/bin/python" -m copper_sieve.cli "$command" "$@" ;;
+  backup|restore) need_python; need_postgres
     exec "$venv/bin/python" -m copper_sieve.cli "$command" "$@" ;;
   work) need_python; exec "$venv/bin/python" -m copper_sieve.cli work "$@" ;;
   test) run_tests "$@" ;;

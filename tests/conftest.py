@@ -12,7 +12,7 @@ import pytest
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.jobs.queue import queue_schema
+from copper_sieve.jobs.queue import migrate_all
 from copper_sieve.services.context import Context
 from copper_sieve.settings import Settings
 from copper_sieve.store.cluster import Cluster
@@ -56,7 +56,7 @@ def dsn() -> Iterator[str]:
         dsn = cluster.start()
         try:
             database = Database(dsn)
-            database.migrate(queue_schema())
+            migrate_all(database)
             database.close()
             yield dsn
         finally:
@@ -100,6 +100,6 @@ def context(database: Database, tmp_path: Path) -> Context:
     """A context with its own cache and delivery root; queued deliveries are only noted."""
     settings = Settings(home=tmp_path / "home", database_url=database.dsn)
     queued: list[int] = []
-    made = Context(settings, database, queued.append)
+    made = Context(settings, database, lambda _, delivery_id: queued.append(delivery_id))
     made.queued = queued  # type: ignore[attr-defined]
     return made

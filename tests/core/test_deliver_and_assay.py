@@ -22,16 +22,11 @@ from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.pipeline.assay import assay_folder
-from copper_sieve.core.pipeline.deliver import (
-    Delivered,
-    clear_left_behind,
-    deliver,
-    replaced_files,
-    working_folder,
-)
+from copper_sieve.core.pipeline.deliver import Delivered, deliver, replaced_files
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.packed import Packing
+from copper_sieve.core.pipeline.placing import Place, clear_left_behind
 from copper_sieve.core.pipeline.plan import plan
 from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.target_preset import TargetPreset
@@ -243,13 +238,15 @@ def test_a_file_that_reads_back_wrong_is_never_delivered(
 
 def test_what_a_dead_process_left_is_cleared(wall: Wall, tmp_path: Path) -> None:
     folder = tmp_path / "out"
-    working_folder(folder, "7").mkdir(parents=True)
-    clear_left_behind(folder, "7")
+    place = Place(folder, "7")
+    place.working.mkdir(parents=True)
+    assert clear_left_behind([place]) == []
     assert list(tmp_path.iterdir()) == []
     write(wall, folder)  # and if it died between the two renames, the old folder comes back
-    folder.rename(tmp_path / ".out.old-7")
-    clear_left_behind(folder, "7")
+    folder.rename(place.aside)
+    assert clear_left_behind([place]) == []
     assert assay_folder(folder).ok
+    assert list(tmp_path.iterdir()) == [folder]
 
 
 def test_opacity_goes_into_alpha_and_is_left_out_without(wall: Wall, tmp_path: Path) -> None:

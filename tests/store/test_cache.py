@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from pathlib import Path
 
@@ -9,6 +10,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
+from copper_sieve.store.owned import OwnedFolder
 
 
 def pixels(value: float, side: int = 8) -> np.ndarray:
@@ -25,7 +27,8 @@ def test_the_folder_keeps_pixels_over_a_restart(tmp_path: Path) -> None:
 def test_the_least_recently_used_goes_first(tmp_path: Path) -> None:
     size = pixels(0).nbytes
     header = 128  # of a file
-    for cache in (FolderCache(str(tmp_path), 3 * (size + header)), MemoryCache(3 * size)):
+    limit = 7 * (size + header) // 2  # an eighth of it stays free for what others write meanwhile
+    for cache in (FolderCache(str(tmp_path), limit), MemoryCache(3 * size)):
         for key in ("a1", "b2", "c3"):
             cache.put(key, pixels(1))
         assert cache.get("a1") is not None
@@ -83,3 +86,46 @@ def test_layers_bring_the_far_near(tmp_path: Path) -> None:
     kept = near.get("aa")
     assert kept is not None
     assert not kept.flags.writeable
+
+
+def test_the_limit_holds_for_all_processes_together(tmp_path: Path) -> None:
+    size = pixels(0, 64).nbytes + 128
+    caches = [FolderCache(str(tmp_path), 40 * size) for _ in range(3)]  # as many processes
+    largest = 0
+    for n in range(80):
+        for m, cache in enumerate(caches):
+            cache.put(f"{n:02}{m}", pixels(n, 64))
+        there = sum(path.stat().st_size for path in tmp_path.rglob("*.npy"))
+        largest = max(largest, there)
+    assert 30 * size < largest <= 40 * size
+    assert caches[0].get("792") is not None
+
+
+def test_what_a_dead_process_left_half_written_goes_at_the_next_start(tmp_path: Path) -> None:
+    living = FolderCache(str(tmp_path), 10**6)
+    living.put("aa", pixels(1))
+    if os.fork() == 0:
+        dead = OwnedFolder(tmp_path / "partial")
+        (dead.path / "half").write_bytes(b"half an entry")
+        os._exit(0)
+    os.wait()
+    left = {path.name for path in (tmp_path / "partial").iterdir()}
+    FolderCache(str(tmp_path), 10**6).clear_left_behind()
+    kept = {path.name for path in (tmp_path / "partial").iterdir()}
+    assert len(left - kept) == len(kept) == 1
+    living.put("bb", pixels(2))
+    assert living.get("bb") is not None
+    living.close()
+    assert list((tmp_path / "partial").iterdir()) == []
+
+
+def test_a_full_disk_leaves_no_partial_entry(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def full(file, pixels, **_):  # type: ignore[no-untyped-def]
+        file.write(b"some")
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(np, "save", full)
+    FolderCache(str(tmp_path), 10**6).put("aa", pixels(1))
+    assert [path for path in tmp_path.rglob("*") if path.is_file()] == []

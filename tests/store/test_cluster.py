@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import os
+import signal
 import tempfile
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
 import psycopg
 import pytest
 
-from copper_sieve.core.errors import SetupError
+from copper_sieve.core.errors import DatabaseAwayError, SetupError
 from copper_sieve.store import cluster as module
 from copper_sieve.store.cluster import Cluster
+from copper_sieve.store.database import Database
 
 
 @pytest.fixture
@@ -65,3 +68,80 @@ def test_a_home_that_postgres_cannot_reach_is_refused(home: Path) -> None:
     closed.mkdir(mode=0o700)
     with pytest.raises(SetupError, match="the user postgres cannot reach"):
         Cluster(closed / "inside").start()
+
+
+def patiently(database: Database, statement: str) -> list[dict]:
+    """Execute until the database is back, within half a minute."""
+    end = time.monotonic() + 30
+    while True:
+        try:
+            with database.transaction() as connection:
+                found = connection.execute(statement)  # type: ignore[arg-type]
+                return found.fetchall() if found.description else []
+        except DatabaseAwayError:
+            assert time.monotonic() < end
+
+
+def test_a_killed_server_comes_back_on_the_same_port(home: Path) -> None:
+    cluster = Cluster(home)  # what was committed outlives the kill
+    dsn = cluster.start()
+    database = Database(dsn)
+    try:
+        patiently(database, "create table kept (n int)")
+        with cluster.kept_alive():
+            for n in range(2):
+                number = int((home / "postgres/data/postmaster.pid").read_text().splitlines()[0])
+                os.kill(number, signal.SIGKILL)
+                patiently(database, f"insert into kept values ({n})")
+                time.sleep(0.3)  # a backend may have outlived the postmaster for a moment
+                rows = patiently(database, "select n from kept order by n")
+                assert [row["n"] for row in rows] == list(range(n + 1))
+        assert cluster._dsn("copper_sieve") == dsn
+    finally:
+        database.close()
+        cluster.release()
+
+
+def test_nobody_waits_long_for_a_database_that_is_away(home: Path) -> None:
+    cluster = Cluster(home, durable=False)
+    database = Database(cluster.start())
+    with database.transaction() as connection:
+        connection.execute("select 1")
+    cluster.release()
+    try:
+        for _ in range(2):
+            began = time.monotonic()
+            with (
+                pytest.raises(DatabaseAwayError, match="being started again"),
+                database.transaction() as connection,
+            ):
+                connection.execute("select 1")
+            assert time.monotonic() - began < 6
+    finally:
+        database.close()
+
+
+def test_the_role_is_no_superuser_also_in_a_cluster_of_the_first_versions(home: Path) -> None:
+    cluster = Cluster(home, durable=False)
+    dsn = cluster.start()
+    try:
+        with psycopg.connect(cluster._dsn("copper_sieve", "sieve"), autocommit=True) as connection:
+            # As the first versions did: everything made and owned by the superuser.
+            connection.execute("create type mood as enum ('calm')")
+            connection.execute("create table old (id bigint generated always as identity, m mood)")
+            connection.execute("create function f() returns int language sql as 'select 1'")
+            connection.execute("alter database copper_sieve owner to sieve")
+        assert cluster.start() == dsn
+        with psycopg.connect(dsn, autocommit=True) as connection:
+            role = connection.execute(
+                "select rolsuper, rolcreaterole from pg_roles where rolname = current_user"
+            ).fetchone()
+            assert role == (False, False)
+            connection.execute("alter table old add column more text")
+            connection.execute("insert into old (m) values ('calm')")
+            connection.execute("drop function f()")
+            connection.execute("alter type mood add value 'wild'")
+            with pytest.raises(psycopg.errors.InsufficientPrivilege):
+                connection.execute("copy old to program 'cat'")
+    finally:
+        cluster.release()

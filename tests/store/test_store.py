@@ -11,7 +11,7 @@ import pytest
 from copper_sieve.core.errors import ConflictError, NotFoundError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.presets.texture_set import Constant, Imported, SetDefinition, compose
-from copper_sieve.jobs.queue import queue_schema
+from copper_sieve.jobs.queue import migrate_all
 from copper_sieve.store import sources, texture_sets
 from copper_sieve.store.database import Database, Transaction, statements
 from copper_sieve.store.projects import ensure_project, get_project, list_projects
@@ -29,21 +29,22 @@ def keep(connection: Transaction, path: Path) -> tuple[str, bool]:
 
 
 def test_migrating_again_changes_nothing(database: Database) -> None:
-    assert database.migrate(queue_schema()) == []
+    assert migrate_all(database) == []
     with database.transaction() as connection:
-        row = connection.execute("select count(*) as n from schema_migration").fetchone()
-    assert row == {"n": 5}
+        rows = connection.execute("select name from schema_migration").fetchall()
+    ours = [row["name"] for row in rows if "/" not in row["name"]]
+    assert len(ours) == 5
+    assert len(rows) > len(ours)  # the queue's own
 
 
 @pytest.mark.parametrize("size", [1, MIB - 1, MIB, 2 * MIB + 17])
-def test_bytes_come_back_as_they_went_in(
-    transaction: Transaction, tmp_path: Path, size: int
-) -> None:
+def test_bytes_come_back_as_they_went_in(database: Database, tmp_path: Path, size: int) -> None:
     path = tmp_path / "some.bin"
     path.write_bytes(bytes((i * 31 + size) & 255 for i in range(size)))
-    sha256, new = keep(transaction, path)
+    with database.transaction() as connection:
+        sha256, new = keep(connection, path)
     assert new
-    pieces = list(sources.read_chunks(transaction, sha256))
+    pieces = list(sources.read_chunks(database, sha256))
     assert b"".join(pieces) == path.read_bytes()
     assert max(map(len, pieces)) <= MIB
     assert len(pieces) == -(-size // MIB)
@@ -189,6 +190,6 @@ def test_locks_are_seen_by_others_and_fall_with_their_holder(database: Database)
     with database.held_lock(1) as mine:
         assert mine
         with database.held_lock(1) as theirs, database.held_lock(2) as other:
-            assert (theirs, other) == (False, True)
+            assert (bool(theirs), bool(other)) == (False, True)
     with database.held_lock(1) as again:
         assert again

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import os
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse, JSONResponse, Response
 from starlette.staticfiles import StaticFiles
 
@@ -36,8 +39,16 @@ def web_folder() -> Path:
 
 def make_application(context: Context | None = None) -> FastAPI:
     """The application; without a context it only describes itself (OpenAPI)."""
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        yield
+        if context:
+            await run_in_threadpool(app.state.recognizer.stop)
+
     app = FastAPI(
         title="Copper Sieve",
+        lifespan=lifespan,
         version=__version__,
         docs_url=None,
         redoc_url=None,

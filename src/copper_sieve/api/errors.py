@@ -11,7 +11,9 @@ from fastapi.responses import JSONResponse
 from copper_sieve.core.errors import (
     CancelledError,
     ConflictError,
+    DatabaseAwayError,
     DeliveryError,
+    NoRoomError,
     NotFoundError,
     ParameterError,
     PictureError,
@@ -21,11 +23,15 @@ from copper_sieve.core.errors import (
     RecipeError,
     ShapeError,
     SieveError,
+    UnkeepableError,
     UnknownTargetError,
 )
 
 _log = logging.getLogger(__name__)
 _STATUS: tuple[tuple[type[SieveError], int], ...] = (
+    (DatabaseAwayError, 503),
+    (NoRoomError, 507),
+    (UnkeepableError, 422),
     (NotFoundError, 404),
     (UnknownTargetError, 404),
     (ConflictError, 409),
@@ -42,7 +48,8 @@ _STATUS: tuple[tuple[type[SieveError], int], ...] = (
 
 
 def _answer(status: int, code: str, message: str) -> JSONResponse:
-    return JSONResponse({"code": code, "message": message}, status)
+    headers = {"Retry-After": "1"} if status == 503 else None
+    return JSONResponse({"code": code, "message": message}, status, headers)
 
 
 def add_error_answers(app: FastAPI) -> None:

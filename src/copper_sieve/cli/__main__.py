@@ -5,12 +5,15 @@ from __future__ import annotations
 import argparse
 import contextlib
 import importlib
+import os
 import signal
 import sys
+import threading
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
+from copper_sieve.cli.stopping import stopping
 from copper_sieve.core.errors import SieveError
 
 
@@ -83,6 +86,11 @@ def _parser() -> argparse.ArgumentParser:
     ):
         server = command(name, text)
         server.add_argument("--port", type=int)
+    for name, text in (
+        ("backup", "write everything that must not be lost into one file"),
+        ("restore", "bring a backup back into an empty database"),
+    ):
+        command(name, text).add_argument("file", type=Path, metavar="FILE")
     command("work", "run one more worker against DATABASE_URL")
     command("openapi", "print the API's OpenAPI document")
     shots = command("shots", "refresh the pictures in docs/screenshots")
@@ -133,9 +141,14 @@ _MODULES = {
     "demo": "serve",
     "serve": "serve",
     "work": "serve",
+    "backup": "backup",
+    "restore": "backup",
     "openapi": "openapi",
     "shots": "shots",
 }
+
+
+_SERVERS = {name for name, module in _MODULES.items() if module == "serve"}
 
 
 def _run(arguments: argparse.Namespace) -> int:
@@ -150,9 +163,12 @@ def main(argv: Sequence[str] | None = None) -> int:
     def interrupted(*_: Any) -> NoReturn:
         raise KeyboardInterrupt
 
-    with contextlib.suppress(ValueError):  # only the main thread may set handlers
-        signal.signal(signal.SIGTERM, interrupted)
     arguments = _parser().parse_args(argv)
+    with contextlib.suppress(ValueError):  # only the main thread may set handlers
+        if arguments.command in _SERVERS:
+            stopping.listen()
+        else:
+            signal.signal(signal.SIGTERM, interrupted)
     try:
         return _run(arguments)
     except SieveError as error:
@@ -168,5 +184,17 @@ def main(argv: Sequence[str] | None = None) -> int:
         return 1
 
 
+def _leave(status: int) -> NoReturn:
+    """End the process; threads that still compute end with it, not the interpreter under them.
+
+    A native thread that is at work while the interpreter ends aborts the process.
+    """
+    sys.stdout.flush()
+    sys.stderr.flush()
+    if threading.active_count() > 1:
+        os._exit(status)
+    sys.exit(status)
+
+
 if __name__ == "__main__":
-    sys.exit(main())
+    _leave(main())

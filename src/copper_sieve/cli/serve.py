@@ -17,9 +17,10 @@ from collections.abc import Iterator
 import uvicorn
 
 from copper_sieve.api.application import make_application, web_folder
+from copper_sieve.cli.stopping import stopping
 from copper_sieve.core.errors import SetupError
 from copper_sieve.demo.lantern_row import fill_demo
-from copper_sieve.jobs.queue import enqueuer, queue_schema, work
+from copper_sieve.jobs.queue import PARENT_PIPE, enqueuer, migrate_all, work
 from copper_sieve.services.context import Context
 from copper_sieve.services.warm_up import warm_up
 from copper_sieve.settings import Settings, load_settings
@@ -37,7 +38,8 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.command == "work":
         if not settings.database_url:
             raise SetupError("set DATABASE_URL to the database this worker shall work for")
-        work(settings, settings.database_url)
+        stopping.point()
+        work(settings, settings.database_url, stopping.tell)
         return 0
     return _serve(settings, arguments.command == "demo", arguments.port or settings.port)
 
@@ -48,14 +50,18 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
     started = time.monotonic()
     with contextlib.ExitStack() as stack:
         dsn = stack.enter_context(_database(settings))
+        stopping.point()
         database = Database(dsn)
         stack.callback(database.close)
-        database.migrate(queue_schema())
+        migrate_all(database)
         queue_app, enqueue = enqueuer(dsn)
         stack.callback(queue_app.close)
         context = Context(settings, database, enqueue)
-        threading.Thread(target=warm_up, name="warm-up", daemon=True).start()
-        fill_demo(context, with_pictures=demo)
+        stack.callback(context.folder.close)
+        context.clear_left_behind()
+        stack.enter_context(_warming_up())
+        with stopping.interruptible():
+            fill_demo(context, with_pictures=demo)
         stack.enter_context(_worker(dsn))
         listener = stack.enter_context(_listen(port))
         address = f"http://127.0.0.1:{listener.getsockname()[1]}"
@@ -63,13 +69,13 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
             make_application(context), log_level="warning", timeout_graceful_shutdown=3
         )
         server = uvicorn.Server(config)
+        stopping.tell(lambda: setattr(server, "should_exit", True))
         print(
             f"Copper Sieve is at {address} (ready in {time.monotonic() - started:.1f} s). "
             "Ctrl+C stops it.",
             flush=True,
         )
-        with contextlib.suppress(KeyboardInterrupt):
-            server.run(sockets=[listener])
+        server.run(sockets=[listener])
         sys.stderr.write("sieve: stopping\n")
     return 0
 
@@ -82,9 +88,24 @@ def _database(settings: Settings) -> Iterator[str]:
         return
     cluster = Cluster(settings.home)
     try:
-        yield cluster.start()
+        dsn = cluster.start()
+        with cluster.kept_alive():
+            yield dsn
     finally:
         cluster.release()
+
+
+@contextlib.contextmanager
+def _warming_up() -> Iterator[None]:
+    """Kernels are compiled in the background; the thread ends before the interpreter does."""
+    leaving = threading.Event()
+    thread = threading.Thread(target=warm_up, args=[leaving.is_set], name="warm-up")
+    thread.start()
+    try:
+        yield
+    finally:
+        leaving.set()
+        thread.join()
 
 
 @contextlib.contextmanager
@@ -109,35 +130,44 @@ def _listen(port: int) -> Iterator[socket.socket]:
 
 @contextlib.contextmanager
 def _worker(dsn: str) -> Iterator[None]:
-    """A worker process beside the server, started again when it dies."""
-    stopping = threading.Event()
-    environment = {**os.environ, "DATABASE_URL": dsn}
+    """A worker process beside the server, started again when it dies.
+
+    It holds the reading end of a pipe whose other end is only ours: however we die, and be it
+    before the worker has begun to look, it reads the end and goes.
+    """
+    leaving = threading.Event()
+    reading, writing = os.pipe()
+    environment = {**os.environ, "DATABASE_URL": dsn, PARENT_PIPE: str(reading)}
     # Whoever looks at a preview goes before.
     command = ["nice", "-n", "10", sys.executable, "-m", "copper_sieve.cli", "work"]
 
     def start() -> subprocess.Popen[bytes]:
         # A session of its own: Ctrl+C reaches only us, and we stop it in order.
-        return subprocess.Popen(command, env=environment, start_new_session=True)
+        return subprocess.Popen(
+            command, env=environment, start_new_session=True, pass_fds=[reading]
+        )
 
     process = start()
 
     def watch() -> None:
         nonlocal process
-        while not stopping.wait(0.5):
+        while not leaving.wait(0.5):
             if process.poll() is not None:
                 _log.warning("the worker ended (%s); starting another", process.returncode)
                 process = start()
 
-    watcher = threading.Thread(target=watch, name="worker-watch", daemon=True)
+    watcher = threading.Thread(target=watch, name="worker-watch")
     watcher.start()
     try:
         yield
     finally:
-        stopping.set()
+        leaving.set()
         watcher.join()
+        os.close(writing)
         process.send_signal(signal.SIGTERM)
         try:
             process.wait(15)
         except subprocess.TimeoutExpired:
             process.kill()
             process.wait()
+        os.close(reading)

@@ -96,6 +96,10 @@ class DeliveryError(SieveError):
     """The delivery could not be written."""
 
 
+class PartlyPlacedError(DeliveryError):
+    """A delivery failed while its folders were put in place, and some could not be taken back."""
+
+
 class ForeignFileError(DeliveryError):
     """A file of that name is already there and was not written by Copper Sieve."""
 
@@ -114,6 +118,23 @@ class NotFoundError(SieveError):
 
 class ConflictError(SieveError):
     """Somebody else changed this in the meantime: reload and try again."""
+
+
+class ReplacedError(ConflictError):
+    """What a delivery wrote is not there any more as it was."""
+
+
+class UnkeepableError(SieveError):
+    """A text or number in the request cannot be kept: leave out characters of no meaning (NUL)
+    and numbers that are out of all range."""
+
+
+class DatabaseAwayError(SieveError):
+    """The database is being started again: wait a moment, nothing that was saved is lost."""
+
+
+class NoRoomError(SieveError):
+    """There is no room left on the disk: free some and try again."""
 
 
 class SetupError(SieveError):

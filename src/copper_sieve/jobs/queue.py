@@ -6,48 +6,62 @@ import asyncio
 import contextlib
 import logging
 import os
-import signal
 import threading
 from collections.abc import Callable
-from typing import LiteralString
+from pathlib import Path
 
 import procrastinate
 from procrastinate.exceptions import AlreadyEnqueued
 
-from copper_sieve.services import deliveries
+from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.services import delivering
 from copper_sieve.services.context import Context
 from copper_sieve.settings import Settings
-from copper_sieve.store.database import Database
+from copper_sieve.store.database import Database, Transaction
+from copper_sieve.store.migrating import migrate
 
 _log = logging.getLogger(__name__)
 _RECOVER_EVERY = 3.0  # seconds
+PARENT_PIPE = "SIEVE_PARENT_PIPE"  # the environment's name for the pipe to the process above
 
 
-def queue_schema() -> LiteralString:
-    """The queue's own tables, as SQL."""
-    return procrastinate.schema.SchemaManager.get_schema()
+def migrate_all(database: Database) -> list[str]:
+    """Our tables and the queue's, as this version expects them. Raises SetupError."""
+    manager = procrastinate.schema.SchemaManager
+    folder = Path(manager.get_migrations_path())
+    own = {path.name: path.read_text("utf-8") for path in sorted(folder.glob("*.sql"))}
+    return migrate(database, manager.get_schema(), own)
 
 
-def enqueuer(dsn: str) -> tuple[procrastinate.App, Callable[[int], None]]:
-    """An opened app for this process and a function that queues a delivery, once."""
+def enqueuer(dsn: str) -> tuple[procrastinate.App, Callable[[Transaction, int], None]]:
+    """An opened app for this process and a function that queues a delivery, once.
+
+    It does so in the caller's transaction: a delivery and its job are there together or not at all.
+    """
     app = procrastinate.App(connector=procrastinate.SyncPsycopgConnector(conninfo=dsn))
     app.open()
 
-    def enqueue(delivery_id: int) -> None:
-        with contextlib.suppress(AlreadyEnqueued):
+    def enqueue(connection: Transaction, delivery_id: int) -> None:
+        with contextlib.suppress(AlreadyEnqueued), connection.transaction():
             app.configure_task(
-                "deliver", queue="deliveries", queueing_lock=f"delivery-{delivery_id}"
+                "deliver",
+                queue="deliveries",
+                queueing_lock=f"delivery-{delivery_id}",
+                connection=connection,
             ).defer(delivery_id=delivery_id)
 
     return app, enqueue
 
 
-def work(settings: Settings, dsn: str) -> None:
-    """Run a worker until it is told to stop (SIGTERM or SIGINT) or its parent dies.
+def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], None]) -> None:
+    """Run a worker until it is told to stop or its parent dies.
 
+    on_stop : takes what is to be called when we are to stop
     A delivery under way when the stop comes goes back to the queue and leaves nothing behind.
     """
     stopping = threading.Event()
+    on_stop(stopping.set)
+    _stop_without_parent(stopping)
     app_for_queueing, enqueue = enqueuer(dsn)
     database = Database(dsn, size=4)
     context = Context(settings, database, enqueue)
@@ -55,18 +69,9 @@ def work(settings: Settings, dsn: str) -> None:
 
     @app.task(name="deliver", queue="deliveries")
     def deliver(delivery_id: int) -> None:
-        deliveries.run(context, delivery_id, stopping.is_set)
+        delivering.run(context, delivery_id, stopping.is_set)
 
     async def main() -> None:
-        loop = asyncio.get_running_loop()
-        done = asyncio.Event()
-
-        def stop() -> None:
-            stopping.set()
-            done.set()
-
-        for number in (signal.SIGTERM, signal.SIGINT):
-            loop.add_signal_handler(number, stop)
         async with app.open_async():
             worker = asyncio.create_task(
                 app.run_worker_async(
@@ -76,29 +81,48 @@ def work(settings: Settings, dsn: str) -> None:
                     delete_jobs="successful",
                 )
             )
-            watcher = asyncio.create_task(_watch(context, stop))
-            await asyncio.wait(
-                {worker, asyncio.create_task(done.wait())}, return_when=asyncio.FIRST_COMPLETED
-            )
-            stop()
-            watcher.cancel()
+            watcher = asyncio.create_task(_watch(context, stopping))
+            await asyncio.wait({worker, watcher}, return_when=asyncio.FIRST_COMPLETED)
+            stopping.set()
             worker.cancel()
             with contextlib.suppress(asyncio.CancelledError):
                 await worker
 
-    asyncio.run(main())
-    app_for_queueing.close()
-    database.close()
+    try:
+        asyncio.run(main())
+    finally:
+        app_for_queueing.close()
+        context.folder.close()
+        database.close()
 
 
-async def _watch(context: Context, stop: Callable[[], None]) -> None:
-    """Queue again what dead workers left, and go when the process that started us has gone."""
-    parent = os.getppid()
-    while os.getppid() == parent:
-        try:
-            if again := await asyncio.to_thread(deliveries.recover, context):
-                _log.warning("deliveries queued again: %s", again)
-        except Exception:  # the database may be restarting; the next round tries again
-            _log.exception("looking for lost deliveries failed")
-        await asyncio.sleep(_RECOVER_EVERY)
-    stop()
+def _stop_without_parent(stopping: threading.Event) -> None:
+    """The pipe that the process above us holds ends with it, however and whenever it dies."""
+    number = os.environ.pop(PARENT_PIPE, "")
+    if not number:
+        return
+
+    def read() -> None:
+        with contextlib.suppress(OSError):
+            while os.read(int(number), 1):
+                pass
+        stopping.set()
+
+    threading.Thread(target=read, name="parent", daemon=True).start()
+
+
+async def _watch(context: Context, stopping: threading.Event) -> None:
+    """Queue again what dead workers left, until we are to stop."""
+    since = _RECOVER_EVERY
+    while not stopping.is_set():
+        if since >= _RECOVER_EVERY:
+            since = 0.0
+            try:
+                if again := await asyncio.to_thread(delivering.recover, context):
+                    _log.warning("deliveries queued again: %s", again)
+            except DatabaseAwayError:  # the next round tries again
+                _log.warning("the database is away; looking again soon")
+            except Exception:
+                _log.exception("looking for lost deliveries failed")
+        await asyncio.sleep(0.2)
+        since += 0.2

@@ -16,7 +16,9 @@ from copper_sieve.core.pipeline.channels import stored
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
 from copper_sieve.services.context import Context
-from copper_sieve.services.deliveries import delivered_file, get, packing_of
+from copper_sieve.services.delivered import delivered_file
+from copper_sieve.services.deliveries import get
+from copper_sieve.services.delivering import packing_of
 
 _SIDE = 512
 AMPLIFIED = 16  # the difference's picture, so that a code can be seen

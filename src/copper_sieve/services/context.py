@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
-import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -12,7 +10,8 @@ from copper_sieve.core.codecs import read_picture
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.settings import Settings
 from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
-from copper_sieve.store.database import Database
+from copper_sieve.store.database import Database, Transaction
+from copper_sieve.store.owned import OwnedFolder, clear_dead
 from copper_sieve.store.sources import get_source, read_chunks
 
 
@@ -20,47 +19,43 @@ from copper_sieve.store.sources import get_source, read_chunks
 class Context:
     """One per process.
 
-    enqueue(delivery_id) puts the delivery in the queue, unless it waits there already
+    enqueue(connection, delivery_id) puts the delivery in the queue, unless it waits there already
     """
 
     settings: Settings
     database: Database
-    enqueue: Callable[[int], None]
+    enqueue: Callable[[Transaction, int], None]
     memory: MemoryCache = field(default_factory=MemoryCache)
+    folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
 
     def __post_init__(self) -> None:
-        folder = FolderCache(self.settings.cache_place, self.settings.cache_bytes)
-        self.cache = LayeredCache(self.memory, folder)
+        self.folder = FolderCache(self.settings.cache_place, self.settings.cache_bytes)
+        self.cache = LayeredCache(self.memory, self.folder)
+
+    def clear_left_behind(self) -> None:
+        """Remove what interrupted uploads and full disks left of processes that are gone."""
+        clear_dead(self._passing)
+        self.folder.clear_left_behind()
 
     def load_source(self, sha256: str) -> Picture:
         """The codes of a source: its bytes are streamed to a passing file and decoded there."""
         with self.incoming() as folder:
-            path = folder / "source"
-            with self.database.transaction() as connection:
-                path = folder / get_source(connection, sha256)["facts"]["file_name"]
-                with path.open("wb") as file:
-                    for chunk in read_chunks(connection, sha256):
-                        file.write(chunk)
-            return read_picture(path, self.settings.limits)[1]
+            return read_picture(self.fetch_source(sha256, folder), self.settings.limits)[1]
 
-    def incoming(self) -> PassingFolder:
+    def fetch_source(self, sha256: str, folder: Path) -> Path:
+        """Write a source's original bytes into a folder, under the name that it came with."""
+        with self.database.transaction() as connection:
+            path = folder / get_source(connection, sha256)["facts"]["file_name"]
+        with path.open("wb") as file:
+            for chunk in read_chunks(self.database, sha256):
+                file.write(chunk)
+        return path
+
+    def incoming(self) -> OwnedFolder:
         """A folder for files on their way in or out, gone at the end of the `with` block."""
-        return PassingFolder(self.settings.home / "passing")
+        return OwnedFolder(self._passing)
 
-
-class PassingFolder:
-    """A temporary folder under a given one, on the same disk as our data."""
-
-    def __init__(self, parent: Path) -> None:
-        self._parent = parent
-        self._folder: Path | None = None
-
-    def __enter__(self) -> Path:
-        self._parent.mkdir(parents=True, exist_ok=True)
-        self._folder = Path(tempfile.mkdtemp(dir=self._parent))
-        return self._folder
-
-    def __exit__(self, *_: object) -> None:
-        if self._folder:
-            shutil.rmtree(self._folder, ignore_errors=True)
+    @property
+    def _passing(self) -> Path:
+        return self.settings.home / "passing"

@@ -10,7 +10,7 @@ from pathlib import Path
 from psycopg_pool import PoolClosed
 
 from copper_sieve.core.codecs.png_writing import encode_png
-from copper_sieve.core.errors import PictureError
+from copper_sieve.core.errors import DatabaseAwayError, PictureError
 from copper_sieve.core.pipeline.evaluate import computing
 from copper_sieve.core.pipeline.intake import is_cut_out, thumbnail
 from copper_sieve.core.pipeline.recognize import recognize_file
@@ -19,11 +19,12 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.hints import hint_drop
 from copper_sieve.store import intake as store
 from copper_sieve.store.database import Row
-from copper_sieve.store.sources import get_source, read_chunks, set_decoded
+from copper_sieve.store.sources import set_decoded
 
 _log = logging.getLogger(__name__)
 _QUIET = 0.2  # seconds without an arrival before the next picture is looked at
 _LOOK_AGAIN = 30.0  # seconds, for what another process left
+_SOON = 1.0  # seconds, while the database is away
 
 
 class Recognizer:
@@ -32,6 +33,7 @@ class Recognizer:
     def __init__(self, context: Context) -> None:
         self._context = context
         self._told = threading.Event()
+        self._stopping = threading.Event()
         self._thread: threading.Thread | None = None
         self._lock = threading.Lock()
         self._arrived = 0.0
@@ -42,24 +44,39 @@ class Recognizer:
         if arriving:
             self._arrived = time.monotonic()
         with self._lock:
+            if self._stopping.is_set():
+                return
             if self._thread is None or not self._thread.is_alive():
                 self._thread = threading.Thread(target=self._run, name="recognizer", daemon=True)
                 self._thread.start()
         self._told.set()
 
+    def stop(self) -> None:
+        """End the thread, after the picture that it is looking at."""
+        with self._lock:
+            self._stopping.set()
+        self._told.set()
+        if self._thread:
+            self._thread.join()
+
     def _run(self) -> None:
-        while True:
+        while not self._stopping.is_set():
             self._told.clear()
             try:
-                while self._one():
+                while not self._stopping.is_set() and self._one():
                     # Files that are still arriving go first.
                     while time.monotonic() - self._arrived < _QUIET:
-                        time.sleep(_QUIET / 4)
+                        self._stopping.wait(_QUIET / 4)
             except PoolClosed:  # the server is stopping
                 return
-            except Exception:  # the database may be restarting; the next round tries again
+            except DatabaseAwayError:
+                _log.warning("the database is away; looking at what arrived again soon")
+                self._stopping.wait(_SOON)
+                continue
+            except Exception:
                 _log.exception("recognizing failed")
-            self._told.wait(_LOOK_AGAIN)
+            if not self._stopping.is_set():
+                self._told.wait(_LOOK_AGAIN)
 
     def _one(self) -> bool:
         with self._context.database.transaction() as connection:
@@ -85,12 +102,7 @@ class Recognizer:
 
     def _look_at(self, row: Row) -> None:
         with self._context.incoming() as folder:
-            with self._context.database.transaction() as connection:
-                kept = get_source(connection, row["sha256"])["facts"]["file_name"]
-                path = folder / kept
-                with path.open("wb") as file:
-                    for chunk in read_chunks(connection, row["sha256"]):
-                        file.write(chunk)
+            path = self._context.fetch_source(row["sha256"], folder)
             with computing:
                 read = recognize_file(path, self._context.settings.limits, Path(row["name"]).name)
                 small = encode_png(thumbnail(read.picture))

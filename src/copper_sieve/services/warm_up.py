@@ -5,6 +5,9 @@ What is compiled is kept on disk, so that after the first time this takes a seco
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
+from functools import partial
+
 import numpy as np
 
 from copper_sieve.core.codecs.png_writing import encode_png
@@ -20,6 +23,7 @@ from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.plan import plan
 from copper_sieve.core.presets.catalog import builtin_targets
 from copper_sieve.core.presets.preparation import Preparation
+from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.core.presets.texture_set import (
     Derived,
     Imported,
@@ -33,11 +37,19 @@ _SHA = "0" * 64
 _SIDE = 16
 
 
-def warm_up() -> None:
+def warm_up(is_stopping: Callable[[], bool] = lambda: False) -> None:
     """Evaluate and show each operation, as it is at first and with every control moved.
 
     A moved control may lead through other code, which no first request shall pay for either.
+    is_stopping : asked between two of them
     """
+    for step in _steps():
+        if is_stopping():
+            return
+        step()
+
+
+def _steps() -> Iterator[Callable[[], object]]:
     codes = np.arange(_SIDE * _SIDE * 3, dtype=np.uint16).reshape(_SIDE, _SIDE, 3).astype(np.uint8)
     picture = Picture(codes, ("R", "G", "B"), Encoding.SRGB)
     for operation in OPERATIONS.values():
@@ -52,12 +64,17 @@ def warm_up() -> None:
                 **dict.fromkeys(operation.inputs, picked), operation.output: made
             }  # fmt: skip
             one = SetDefinition(name="warm", maps=maps)
-            graph = plan(one, {_SHA: (_SIDE, _SIDE)}, wanted=[operation.output], longer_side=8)
-            displayed(evaluate(graph, lambda _: picture)[operation.output])
-    _warm_up_preparing(picture)
-    _warm_up_targets(picture)
+            yield partial(_show, one, operation.output, picture)
+    yield partial(_warm_up_preparing, picture)
+    for preset in builtin_targets().values():
+        yield partial(_warm_up_target, preset, picture)
     for depth in (np.uint8, np.uint16):
-        encode_png(Picture(codes.astype(depth), ("R", "G", "B"), Encoding.SRGB))
+        yield partial(encode_png, Picture(codes.astype(depth), ("R", "G", "B"), Encoding.SRGB))
+
+
+def _show(one: SetDefinition, kind: MapKind, picture: Picture) -> None:
+    graph = plan(one, {_SHA: (_SIDE, _SIDE)}, wanted=[kind], longer_side=8)
+    displayed(evaluate(graph, lambda _: picture)[kind])
 
 
 def _warm_up_preparing(picture: Picture) -> None:
@@ -71,25 +88,24 @@ def _warm_up_preparing(picture: Picture) -> None:
     evaluate(plan(one, {_SHA: (_SIDE, _SIDE)}), lambda _: picture)
 
 
-def _warm_up_targets(picture: Picture) -> None:
-    """Pack for every built-in target, as it is and padded, with the files at half the size."""
+def _warm_up_target(preset: TargetPreset, picture: Picture) -> None:
+    """Pack for a target, as it is and padded, with the files at half the size."""
     given = {
         kind: Imported(source=_SHA, channels="RGB" if len(kind.facts.components) == 3 else "R")
         for kind in (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.OPACITY)
     }
     sizes = {_SHA: (_SIDE, _SIDE)}
-    for preset in builtin_targets().values():
-        padding = preset.padding.model_copy(update={"mode": "border"})
-        for one in (preset, preset.model_copy(update={"padding": padding})):
-            packing = pack(one, compose("warm", given), sizes, longer_side=_SIDE // 2)
-            rasters = evaluate(packing_plan(packing, sizes), lambda _: picture)
-            maps = FileMaps(packing, rasters)
-            for file in packing.files:
-                codes = maps.picture(file).codes
-                maps.mips(file)
-                channel_facts(codes)
-                if file.spec.format == "tga":
-                    list(encode_tga(codes))
+    padding = preset.padding.model_copy(update={"mode": "border"})
+    for one in (preset, preset.model_copy(update={"padding": padding})):
+        packing = pack(one, compose("warm", given), sizes, longer_side=_SIDE // 2)
+        rasters = evaluate(packing_plan(packing, sizes), lambda _: picture)
+        maps = FileMaps(packing, rasters)
+        for file in packing.files:
+            codes = maps.picture(file).codes
+            maps.mips(file)
+            channel_facts(codes)
+            if file.spec.format == "tga":
+                list(encode_tga(codes))
 
 
 def _at_first(operation: Operation) -> dict[str, Value]:

@@ -1,13 +1,15 @@
 """Our own PostgreSQL cluster: Debian's server, a data folder of ours, loopback only.
 
-Several processes may use one cluster; the last one to leave stops it. PostgreSQL refuses to run
-as root, so as root its programs run as the user `postgres`.
+Several processes may use one cluster; the last one to leave stops it, and as long as there is one,
+a server that died is started again on the same port. PostgreSQL refuses to run as root, so as root
+its programs run as the user `postgres`. The role that the product works with is no superuser.
 """
 
 from __future__ import annotations
 
 import contextlib
 import fcntl
+import logging
 import os
 import pwd
 import secrets
@@ -15,6 +17,7 @@ import shutil
 import socket
 import subprocess
 import sys
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 from typing import IO, Any
@@ -25,7 +28,10 @@ from psycopg import sql
 from copper_sieve.core.errors import SetupError
 
 _DATABASE = "copper_sieve"
-_USER = "sieve"
+_SUPERUSER = "sieve"  # makes the database and the role, and does nothing else
+_USER = "sieve_app"
+_LOOK_EVERY = 1.0  # seconds, if the server still lives
+_log = logging.getLogger(__name__)
 
 
 def binaries(version: str | None = None) -> Path | None:
@@ -61,17 +67,39 @@ class Cluster:
                 self._initialise()
             self._held = (self._home / "cluster.users").open("w")
             fcntl.flock(self._held, fcntl.LOCK_SH)
-            if self._run("pg_ctl", "status", "-D", str(self._data), check=False).returncode:
-                self._launch()
-            dsn = self._dsn("postgres")
-            with psycopg.connect(dsn, autocommit=True) as connection:
-                row = connection.execute(
-                    "select 1 from pg_database where datname = %s", [_DATABASE]
-                ).fetchone()
-                if not row:
-                    name = sql.Identifier(_DATABASE)
-                    connection.execute(sql.SQL("create database {}").format(name))
+            if not self._runs():
+                self._launch(self._usual_port())
+            self._prepare_database()
         return self._dsn(_DATABASE)
+
+    @contextlib.contextmanager
+    def kept_alive(self) -> Iterator[None]:
+        """Start the server again on the same port whenever it has died, while in the block."""
+        leaving = threading.Event()
+
+        def look() -> None:
+            failed = ""
+            while not leaving.wait(_LOOK_EVERY):
+                try:
+                    if self._postmaster_lives():
+                        failed = ""
+                        continue
+                    with self._starting():
+                        if not leaving.is_set() and not self._runs():
+                            _log.warning("the database server is gone: starting it again")
+                            self._launch(self._port())
+                except (SetupError, OSError) as error:  # a full disk; it is tried again
+                    if str(error) != failed:
+                        _log.warning("the database server could not be started: %s", error)
+                    failed = str(error)
+
+        keeper = threading.Thread(target=look, name="cluster-keeper")
+        keeper.start()
+        try:
+            yield
+        finally:
+            leaving.set()
+            keeper.join()
 
     def release(self) -> None:
         """Stop the cluster unless another process still uses it."""
@@ -114,21 +142,63 @@ class Cluster:
 
     def _initialise(self) -> None:
         shutil.rmtree(self._data, ignore_errors=True)  # a first start that was interrupted
-        password = self._folder / "password"
-        password.write_text(secrets.token_urlsafe(24))
-        password.chmod(0o600)
-        if self._owner:
-            os.chown(password, self._owner.pw_uid, self._owner.pw_gid)
+        password = self._secret(_SUPERUSER)
         making = self._folder / "making"
         shutil.rmtree(making, ignore_errors=True)
         self._run(
-            "initdb", "-D", str(making), "-U", _USER, "--auth=scram-sha-256",
+            "initdb", "-D", str(making), "-U", _SUPERUSER, "--auth=scram-sha-256",
             f"--pwfile={password}", "--encoding=UTF8", "--locale=C.UTF-8",
         )  # fmt: skip
         making.rename(self._data)
 
-    def _launch(self) -> None:
-        options = [f"-p {_free_port()}", "-c listen_addresses=127.0.0.1"]
+    def _prepare_database(self) -> None:
+        """Our database, owned by a role that is no superuser; one of an earlier version as well."""
+        password = self._secret(_USER).read_text()
+        words = [sql.Identifier(_USER), sql.Literal(password)]
+        with psycopg.connect(self._dsn("postgres", _SUPERUSER), autocommit=True) as connection:
+            if not connection.execute(_HAS_ROLE, [_USER]).fetchone():
+                connection.execute(sql.SQL("create role {}").format(words[0]))
+            connection.execute(sql.SQL("alter role {} login password {}").format(*words))
+            if not connection.execute(_HAS_DATABASE, [_DATABASE]).fetchone():
+                connection.execute(
+                    sql.SQL("create database {} owner {}").format(
+                        sql.Identifier(_DATABASE), words[0]
+                    )
+                )
+        with psycopg.connect(self._dsn(_DATABASE, _SUPERUSER), autocommit=True) as connection:
+            connection.execute(_GIVE_AWAY)
+
+    def _runs(self) -> bool:
+        return not self._run("pg_ctl", "status", "-D", str(self._data), check=False).returncode
+
+    def _postmaster_lives(self) -> bool:
+        """As cheap as can be, since it is asked every second."""
+        try:
+            number = int((self._data / "postmaster.pid").read_text().splitlines()[0])
+            os.kill(number, 0)
+        except PermissionError:
+            return True
+        except (OSError, ValueError, IndexError):
+            return False
+        with contextlib.suppress(OSError):  # a zombie is dead; and the number may be another's now
+            name, _, rest = Path(f"/proc/{number}/stat").read_text().rpartition(")")
+            return rest.split()[0] != "Z" and name.endswith("(postgres")
+        return False
+
+    def _port(self) -> int:
+        return int((self._folder / "port").read_text())
+
+    def _usual_port(self) -> int:
+        """The port of last time if it is free: what was connected to it finds it again."""
+        with contextlib.suppress(OSError, ValueError), socket.socket() as probe:
+            port = self._port()
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            probe.bind(("127.0.0.1", port))
+            return port
+        return _free_port()
+
+    def _launch(self, port: int) -> None:
+        options = [f"-p {port}", "-c listen_addresses=127.0.0.1"]
         options.append("-c unix_socket_directories=''")
         if not self._durable:
             options += ["-c fsync=off", "-c synchronous_commit=off", "-c full_page_writes=off"]
@@ -137,6 +207,7 @@ class Cluster:
             "pg_ctl", "start", "-w", "-t", "60", "-D", str(self._data), "-l", str(log),
             "-o", " ".join(options),
         )  # fmt: skip
+        (self._folder / "port").write_text(str(port))
 
     def _run(
         self, program: str, *words: str, check: bool = True
@@ -173,12 +244,58 @@ class Cluster:
             how |= {"user": self._owner.pw_uid, "group": self._owner.pw_gid, "extra_groups": []}
         return how
 
-    def _dsn(self, database: str) -> str:
+    def _secret(self, user: str) -> Path:
+        """The file with a role's password, made when it is not there; only its owner reads it."""
+        path = self._folder / ("password" if user == _SUPERUSER else f"password-{user}")
+        if not path.exists():
+            path.touch(mode=0o600)
+            path.write_text(secrets.token_urlsafe(24))
+            if self._owner:
+                os.chown(path, self._owner.pw_uid, self._owner.pw_gid)
+        return path
+
+    def _dsn(self, database: str, user: str = _USER) -> str:
         port = (self._data / "postmaster.pid").read_text().splitlines()[3].strip()
-        password = (self._folder / "password").read_text()
         return psycopg.conninfo.make_conninfo(
-            host="127.0.0.1", port=int(port), user=_USER, password=password, dbname=database
-        )
+            host="127.0.0.1", port=int(port), user=user, dbname=database,
+            password=self._secret(user).read_text(),
+        )  # fmt: skip
+
+
+_HAS_ROLE = "select 1 from pg_roles where rolname = %s"
+_HAS_DATABASE = "select 1 from pg_database where datname = %s"
+# Everything of ours that the superuser still owns, as the first versions made it.
+_GIVE_AWAY = sql.SQL(
+    """
+do $$
+declare one record;
+begin
+  if '{user}' <> (
+    select pg_get_userbyid(datdba) from pg_database where datname = current_database()
+  ) then
+    execute format('alter database %I owner to {user}', current_database());
+  end if;
+  for one in
+    select case c.relkind when 'S' then 'sequence' when 'v' then 'view' else 'table' end as what,
+      c.oid::regclass::text as name
+    from pg_class c
+    where c.relnamespace = 'public'::regnamespace and c.relkind in ('r', 'p', 'v', 'S')
+      and pg_get_userbyid(c.relowner) <> '{user}'
+      and not exists (select from pg_depend d where d.objid = c.oid and d.deptype in ('a', 'i'))
+    union all
+    select 'routine', p.oid::regprocedure::text from pg_proc p
+    where p.pronamespace = 'public'::regnamespace and pg_get_userbyid(p.proowner) <> '{user}'
+    union all
+    select 'type', t.oid::regtype::text from pg_type t
+    where t.typnamespace = 'public'::regnamespace and pg_get_userbyid(t.typowner) <> '{user}'
+      and (t.typtype in ('e', 'd') or (t.typtype = 'c' and exists (
+        select from pg_class c where c.oid = t.typrelid and c.relkind = 'c')))
+  loop
+    execute format('alter %s %s owner to {user}', one.what, one.name);
+  end loop;
+end $$
+""".replace("{user}", _USER)
+)
 
 
 def _free_port() -> int:

@@ -1,4 +1,4 @@
-"""The pool of connections, the named statements, and the migrations."""
+"""The pool of connections, the named statements, and what goes wrong with them, in our words."""
 
 from __future__ import annotations
 
@@ -9,13 +9,21 @@ from functools import cache
 from importlib import resources
 from typing import Any, LiteralString
 
-from psycopg import Connection
+import psycopg
+from psycopg import Connection, errors
 from psycopg.rows import DictRow, dict_row
-from psycopg_pool import ConnectionPool
+from psycopg_pool import ConnectionPool, PoolClosed, PoolTimeout
+
+from copper_sieve.core.errors import DatabaseAwayError, NoRoomError, UnkeepableError
 
 Row = dict[str, Any]
 Transaction = Connection[DictRow]
-_MIGRATION_LOCK = 8420
+LOCK_SPACE = 8420  # of our advisory locks
+_WAIT = 4.0  # seconds for a connection, before somebody is told
+# A pool that cannot connect tries ever more seldom; then it begins anew, so that it sees at once
+# that the database is back.
+_TRY_FOR = 3.0
+_AWAY = ("08", "57P", "53300")  # SQLSTATE: connection lost, shutting down or starting, too many
 
 
 @cache
@@ -24,6 +32,48 @@ def statements(file: str) -> dict[str, LiteralString]:
     text = (resources.files("copper_sieve.store") / "queries" / f"{file}.sql").read_text("utf-8")
     parts = re.split(r"^-- name: *(\w+) *$", text, flags=re.MULTILINE)[1:]
     return {name: body.strip() for name, body in zip(parts[::2], parts[1::2], strict=True)}
+
+
+@contextmanager
+def in_our_words() -> Iterator[None]:
+    """Errors of the driver that are nobody's mistake, as errors that say what to do.
+
+    Raises DatabaseAwayError, NoRoomError, UnkeepableError.
+    """
+    try:
+        yield
+    except PoolClosed:  # we are stopping
+        raise
+    except (PoolTimeout, psycopg.InterfaceError) as error:
+        raise DatabaseAwayError from error
+    except (errors.DiskFull, errors.IoError) as error:
+        raise NoRoomError(
+            "There is no room left on the database's disk: free some there and try again; "
+            "nothing was changed"
+        ) from error
+    except psycopg.OperationalError as error:
+        if error.sqlstate is None or error.sqlstate.startswith(_AWAY):
+            raise DatabaseAwayError from error
+        raise
+    except psycopg.DataError as error:  # a NUL in a text, a number out of range, half a surrogate
+        raise UnkeepableError from error
+    except UnicodeEncodeError as error:
+        raise UnkeepableError from error
+
+
+class HeldLock:
+    """An advisory lock on a connection of its own; the server drops it when the process dies."""
+
+    def __init__(self, connection: Connection[Any], *, held: bool) -> None:
+        self._connection, self.held = connection, held
+
+    def __bool__(self) -> bool:
+        return self.held
+
+    def check(self) -> None:
+        """Make sure that it is still ours. Raises DatabaseAwayError when its connection is lost."""
+        with in_our_words():
+            self._connection.execute("select 1")
 
 
 class Database:
@@ -36,7 +86,10 @@ class Database:
             min_size=1,
             max_size=size,
             open=True,
-            kwargs={"row_factory": dict_row},
+            timeout=_WAIT,
+            reconnect_timeout=_TRY_FOR,
+            check=ConnectionPool.check_connection,  # one that a restart has cut is not handed out
+            kwargs={"row_factory": dict_row, "connect_timeout": 3},
             connection_class=Connection[DictRow],
         )
 
@@ -46,50 +99,24 @@ class Database:
 
     @contextmanager
     def transaction(self) -> Iterator[Transaction]:
-        """A connection in a transaction: committed at the end, rolled back on an error."""
-        with self._pool.connection() as connection:
+        """A connection in a transaction: committed at the end, rolled back on an error.
+
+        Raises DatabaseAwayError when there is none to be had within a few seconds, NoRoomError,
+        UnkeepableError. Hold it for statements only, never while bytes come or go.
+        """
+        with in_our_words(), self._pool.connection() as connection:
             yield connection
 
     @contextmanager
-    def held_lock(self, number: int) -> Iterator[bool]:
-        """Try to hold an advisory lock on a connection of its own; says if it was got.
-
-        The server drops it the moment the process dies.
-        """
-        connection = Connection.connect(self.dsn, autocommit=True)
+    def held_lock(self, number: int) -> Iterator[HeldLock]:
+        """Try to hold an advisory lock; true if it was got."""
+        with in_our_words():
+            connection = Connection.connect(self.dsn, autocommit=True, connect_timeout=3)
         try:
-            row = connection.execute(
-                "select pg_try_advisory_lock(%s::int, %s::int)", [_MIGRATION_LOCK, number]
-            ).fetchone()
-            yield bool(row and row[0])
+            with in_our_words():
+                row = connection.execute(
+                    "select pg_try_advisory_lock(%s::int, %s::int)", [LOCK_SPACE, number]
+                ).fetchone()
+            yield HeldLock(connection, held=bool(row and row[0]))
         finally:
             connection.close()
-
-    def migrate(self, queue_schema: LiteralString) -> list[str]:
-        """Apply what is missing, in order, each in a transaction; returns the names applied.
-
-        queue_schema : the task queue's own schema, applied when its tables are not there
-        """
-        folder = resources.files("copper_sieve.store") / "migrations"
-        files = sorted(
-            (f for f in folder.iterdir() if f.name.endswith(".sql")), key=lambda f: f.name
-        )
-        applied = []
-        with self.transaction() as connection:
-            connection.execute("select pg_advisory_xact_lock(%s)", [_MIGRATION_LOCK])
-            connection.execute(
-                "create table if not exists schema_migration ("
-                "name text primary key, applied_at timestamptz not null default now())"
-            )
-            row = connection.execute("select to_regclass('procrastinate_jobs') as found").fetchone()
-            if row and row["found"] is None:
-                connection.execute(queue_schema)
-            done = {r["name"] for r in connection.execute("select name from schema_migration")}
-            for file in files:
-                if file.name not in done:
-                    connection.execute(file.read_text("utf-8"))
-                    connection.execute(
-                        "insert into schema_migration (name) values (%s)", [file.name]
-                    )
-                    applied.append(file.name)
-        return applied

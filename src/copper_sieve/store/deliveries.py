@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 from psycopg.types.json import Json
@@ -52,15 +53,19 @@ def _with_parts(connection: Transaction, rows: list[Row]) -> list[Row]:
     return [{**row, "parts": parts.get(row["id"], [])} for row in rows]
 
 
-def begin(connection: Transaction, delivery_id: int) -> bool:
-    """From waiting to running; False when it does not wait (any more)."""
-    return connection.execute(_SQL["begin"], {"id": delivery_id}).fetchone() is not None
+def begin(connection: Transaction, delivery_id: int) -> int | None:
+    """From waiting to running; the number of the attempt, None when it does not wait (any more)."""
+    row = connection.execute(_SQL["begin"], {"id": delivery_id}).fetchone()
+    return None if row is None else int(row["attempts"])
 
 
-def report(connection: Transaction, delivery_id: int, progress: float, step: str) -> bool:
-    """Store the progress; True when the delivery is to stop."""
+def report(
+    connection: Transaction, delivery_id: int, attempt: int, progress: float, step: str
+) -> bool:
+    """Store the progress; True when this attempt is to stop."""
     row = connection.execute(
-        _SQL["report"], {"id": delivery_id, "progress": progress, "step": step}
+        _SQL["report"],
+        {"id": delivery_id, "attempt": attempt, "progress": progress, "step": step},
     ).fetchone()
     return row is None or bool(row["cancel_requested"])
 
@@ -69,24 +74,37 @@ def finish_part(
     connection: Transaction,
     delivery_id: int,
     n: int,
+    *,
+    attempt: int,
     manifest: dict[str, Any],
     assay: dict[str, Any],
+) -> bool:
+    """Store what a part wrote and its proof; False when this attempt was given up."""
+    values = {
+        "delivery_id": delivery_id,
+        "n": n,
+        "attempt": attempt,
+        "manifest": Json(manifest),
+        "assay": Json(assay),
+    }
+    return connection.execute(_SQL["finish_part"], values).rowcount == 1
+
+
+def finish(
+    connection: Transaction, delivery_id: int, state: str, error: str | None, attempt: int
 ) -> None:
-    """Store what a part wrote and its proof."""
-    connection.execute(
-        _SQL["finish_part"],
-        {"delivery_id": delivery_id, "n": n, "manifest": Json(manifest), "assay": Json(assay)},
-    )
+    """End a delivery as done, failed or cancelled, if this attempt was not given up."""
+    values = {"id": delivery_id, "state": state, "error": error, "attempt": attempt}
+    connection.execute(_SQL["finish"], values)
 
 
-def finish(connection: Transaction, delivery_id: int, state: str, error: str | None) -> None:
-    """End a delivery as done, failed or cancelled."""
-    connection.execute(_SQL["finish"], {"id": delivery_id, "state": state, "error": error})
+def requeue(connection: Transaction, delivery_id: int, attempt: int, *, counts: bool) -> None:
+    """Back to waiting, after its worker was stopped or died.
 
-
-def requeue(connection: Transaction, delivery_id: int) -> None:
-    """Back to waiting, after its worker was stopped or died."""
-    connection.execute(_SQL["requeue"], {"id": delivery_id})
+    counts : the attempt counts as one; it does not when the delivery could do nothing about it
+    """
+    values = {"id": delivery_id, "attempt": attempt, "counts": counts}
+    connection.execute(_SQL["requeue"], values)
 
 
 def close_dead_jobs(connection: Transaction, delivery_id: int) -> None:
@@ -120,3 +138,8 @@ def asked_before(
         _SQL["asked_before"], {"set_id": set_id, "target_id": target_id, "before": delivery_id}
     ).fetchone()
     return int(row["n"]) if row else 0
+
+
+def written_to(connection: Transaction, folders: Collection[str]) -> list[Row]:
+    """Every part that was delivered into one of these folders, the newest first."""
+    return connection.execute(_SQL["written_to"], {"folders": list(folders)}).fetchall()

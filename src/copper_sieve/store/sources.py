@@ -9,7 +9,7 @@ from typing import Any
 from psycopg.types.json import Jsonb
 
 from copper_sieve.core.errors import NotFoundError
-from copper_sieve.store.database import Row, Transaction, statements
+from copper_sieve.store.database import Database, Row, Transaction, statements
 
 _SQL = statements("sources")
 CHUNK_BYTES = 1024 * 1024
@@ -65,10 +65,17 @@ def set_decoded(
     )
 
 
-def read_chunks(connection: Transaction, sha256: str) -> Iterator[bytes]:
-    """The original bytes, a chunk at a time, never whole in memory."""
+def read_chunks(database: Database, sha256: str) -> Iterator[bytes]:
+    """The original bytes, a chunk at a time, never whole in memory.
+
+    Each chunk is a transaction of its own: whoever takes them may be slow, or never come again.
+    """
     n = 0
-    while row := connection.execute(_SQL["get_chunk"], {"sha256": sha256, "n": n}).fetchone():
+    while True:
+        with database.transaction() as connection:
+            row = connection.execute(_SQL["get_chunk"], {"sha256": sha256, "n": n}).fetchone()
+        if row is None:
+            return
         yield bytes(row["data"])
         n += 1
 

@@ -768,7 +768,7 @@ export interface paths {
         };
         /**
          * One Delivery
-         * @description One delivery: how far it is, and its assay when it is done.
+         * @description One delivery: how far it is, its assay when it is done, and if its files lie there still.
          */
         get: operations["one_delivery"];
         put?: never;
@@ -1175,6 +1175,9 @@ export interface components {
         /**
          * DeliveryPartRead
          * @description One set for one target, with its proof when it is done.
+         *
+         *     lies : if its files lie in the folder as it wrote them, and in words where they do not
+         *     replaced_by : the delivery whose files lie there now
          */
         DeliveryPartRead: {
             /** N */
@@ -1189,6 +1192,15 @@ export interface components {
             folder: string;
             manifest: components["schemas"]["Manifest"] | null;
             assay: components["schemas"]["Assay"] | null;
+            /**
+             * Lies
+             * @enum {string}
+             */
+            lies: "nothing" | "own" | "replaced" | "changed" | "gone";
+            /** Lies Text */
+            lies_text: string;
+            /** Replaced By */
+            replaced_by: number | null;
         };
         /**
          * DeliveryRead

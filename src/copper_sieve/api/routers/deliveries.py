@@ -19,8 +19,10 @@ from copper_sieve.api.schemas.deliveries import (
 from copper_sieve.core.codecs import read_picture
 from copper_sieve.core.codecs.png_writing import encode_png
 from copper_sieve.core.pipeline.intake import thumbnail
-from copper_sieve.services import deliveries
+from copper_sieve.services import delivered, deliveries
 from copper_sieve.services.channel_view import channel_view
+from copper_sieve.services.context import Context
+from copper_sieve.store.database import Row
 
 _PACKED = {".png", ".glb", ".usdz", ".jpg", ".webp", ".exr"}
 router = APIRouter(prefix="/api", tags=["deliveries"])
@@ -37,35 +39,42 @@ def dry_run(project: str, body: DeliveryCreate, context: ContextDep) -> list[Dry
 def ask(project: str, body: DeliveryCreate, context: ContextDep) -> DeliveryRead:
     """Ask for a delivery; a worker carries it out."""
     row = deliveries.ask(context, project, body.set_ids, body.target_ids, body.longer_side)
-    return read_delivery(row)
+    return _read(context, row)
 
 
 @router.get("/projects/{project}/deliveries")
 def project_deliveries(project: str, context: ContextDep) -> list[DeliveryRead]:
     """The deliveries of a project, newest first."""
-    return [read_delivery(row) for row in deliveries.list_all(context, project)]
+    rows = deliveries.list_all(context, project)
+    found = delivered.standings(context, rows, closely=False)
+    return [read_delivery(row, found) for row in rows]
 
 
 @router.get("/deliveries/{delivery_id}")
 def one_delivery(delivery_id: int, context: ContextDep) -> DeliveryRead:
-    """One delivery: how far it is, and its assay when it is done."""
-    return read_delivery(deliveries.get(context, delivery_id))
+    """One delivery: how far it is, its assay when it is done, and if its files lie there still."""
+    return _read(context, deliveries.get(context, delivery_id))
 
 
 @router.post("/deliveries/{delivery_id}/cancel")
 def cancel(delivery_id: int, context: ContextDep) -> DeliveryRead:
     """Ask a delivery to stop; what it had not finished is not written."""
-    return read_delivery(deliveries.cancel(context, delivery_id))
+    return _read(context, deliveries.cancel(context, delivery_id))
+
+
+def _read(context: Context, row: Row) -> DeliveryRead:
+    return read_delivery(row, delivered.standings(context, [row], closely=True))
 
 
 @router.get("/deliveries/{delivery_id}/files.zip", response_class=StreamingResponse)
 def files(delivery_id: int, context: ContextDep) -> StreamingResponse:
     """Everything the delivery wrote, as a zip that is made while it is sent."""
-    found = deliveries.delivered_files(context, delivery_id)
+    found = delivered.delivered_files(context, delivery_id)
     stream = ZipStream(compress_type=ZIP_DEFLATED, compress_level=1)
     for path, name in found:
         packed = path.suffix in _PACKED  # these gain nothing from another packing
-        stream.add_path(path, name, compress_type=ZIP_STORED if packed else ZIP_DEFLATED)
+        way = ZIP_STORED if packed else ZIP_DEFLATED
+        stream.add(delivered.contents(path), name, size=path.stat().st_size, compress_type=way)
     headers = {"Content-Disposition": f'attachment; filename="delivery-{delivery_id:04d}.zip"'}
     return StreamingResponse(iter(stream), 200, headers, "application/zip")
 
@@ -73,7 +82,7 @@ def files(delivery_id: int, context: ContextDep) -> StreamingResponse:
 @router.get("/deliveries/{delivery_id}/parts/{n}/files/{name}/picture.png", response_class=Response)
 def picture(delivery_id: int, n: int, name: str, context: ContextDep) -> Response:
     """A small picture of a delivered file, read from the file itself (without its alpha)."""
-    path = deliveries.delivered_file(context, delivery_id, n, name)
+    path = delivered.delivered_file(context, delivery_id, n, name)
     small = thumbnail(read_picture(path)[1])
     return Response(encode_png(small), 200, {"Cache-Control": "no-cache"}, "image/png")
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from urllib.parse import quote
 
 from fastapi import APIRouter, Response
@@ -35,13 +34,11 @@ def original(sha256: str, context: ContextDep) -> StreamingResponse:
     with context.database.transaction() as connection:
         row = get_source(connection, sha256)
 
-    def chunks() -> Iterator[bytes]:
-        with context.database.transaction() as connection:
-            yield from read_chunks(connection, sha256)
-
     headers = {
         **IMMUTABLE,
         "Content-Length": str(row["bytes"]),
         "Content-Disposition": f"attachment; filename*=UTF-8''{quote(row['name'])}",
     }
-    return StreamingResponse(chunks(), 200, headers, "application/octet-stream")
+    return StreamingResponse(
+        read_chunks(context.database, sha256), 200, headers, "application/octet-stream"
+    )

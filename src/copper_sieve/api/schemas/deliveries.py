@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any, Literal
 
@@ -12,6 +13,7 @@ from copper_sieve.core.pipeline.packed import PackedFile
 from copper_sieve.core.presets.assay import Assay
 from copper_sieve.core.presets.manifest import Manifest
 from copper_sieve.services.channel_view import AMPLIFIED, ChannelView
+from copper_sieve.services.delivered import Lies, Standing
 from copper_sieve.services.deliveries import DryRunPart
 
 
@@ -69,7 +71,11 @@ class DryRunPartRead(Answer):
 
 
 class DeliveryPartRead(Answer):
-    """One set for one target, with its proof when it is done."""
+    """One set for one target, with its proof when it is done.
+
+    lies : if its files lie in the folder as it wrote them, and in words where they do not
+    replaced_by : the delivery whose files lie there now
+    """
 
     n: int
     set_id: int | None
@@ -78,6 +84,9 @@ class DeliveryPartRead(Answer):
     folder: str
     manifest: Manifest | None
     assay: Assay | None
+    lies: Lies
+    lies_text: str
+    replaced_by: int | None
 
 
 class DeliveryRead(Answer):
@@ -156,8 +165,10 @@ def _read_file(file: PackedFile, state: Any) -> DryFileRead:
     )
 
 
-def read_delivery(row: dict[str, Any]) -> DeliveryRead:
-    """The answer for one delivery."""
+def read_delivery(
+    row: dict[str, Any], standings: Mapping[tuple[int, int], Standing]
+) -> DeliveryRead:
+    """The answer for one delivery, with how each of its parts lies there now."""
     parts = [
         DeliveryPartRead(
             n=part["n"],
@@ -167,6 +178,9 @@ def read_delivery(row: dict[str, Any]) -> DeliveryRead:
             folder=part["folder"],
             manifest=part["manifest"],
             assay=part["assay"],
+            lies=standings[row["id"], part["n"]].lies,
+            lies_text=standings[row["id"], part["n"]].text,
+            replaced_by=standings[row["id"], part["n"]].by,
         )
         for part in row["parts"]
     ]

@@ -1,14 +1,11 @@
 """Deliver: write one set for one target into a folder, prove it, and only then put it in place.
 
-Everything is written into a hidden sibling folder, reopened and compared there, and renamed at
-the end: a delivery that fails at any point leaves the previous one whole.
+Everything is written into a hidden sibling folder, reopened and compared there, and put in place
+at the end (`placing`): a delivery that fails at any point leaves the previous one whole.
 """
 
 from __future__ import annotations
 
-import contextlib
-import os
-import shutil
 from collections.abc import Callable, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
@@ -19,10 +16,10 @@ from copper_sieve.core.errors import (
     CancelledError,
     DeliveryError,
     ForeignFileError,
-    ManifestError,
 )
-from copper_sieve.core.image.raster import Codes
-from copper_sieve.core.pipeline.assay import check_written, read_manifest, summary
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Codes, Raster
+from copper_sieve.core.pipeline.assay import check_written, summary
 from copper_sieve.core.pipeline.checksums import (
     ChannelFacts,
     channel_facts,
@@ -33,6 +30,7 @@ from copper_sieve.core.pipeline.documents import check_document, describe, write
 from copper_sieve.core.pipeline.evaluate import Cache, LoadSource, evaluate
 from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
+from copper_sieve.core.pipeline.placing import Place, flush, in_place, own_files
 from copper_sieve.core.pipeline.plan import Plan
 from copper_sieve.core.presets.assay import Assay, FileCheck
 from copper_sieve.core.presets.manifest import (
@@ -56,20 +54,20 @@ class Delivered:
     assay: Assay
 
 
+@dataclass(frozen=True, slots=True)
+class Staged:
+    """Files that are written and proven, and still hidden beside the folder that they are for."""
+
+    place: Place
+    delivered: Delivered
+
+
 def replaced_files(folder: Path, packing: Packing) -> dict[str, str]:
     """For each file that will be written: "new", "replaces" (ours) or "foreign" (blocked)."""
     names = [*(file.name for file in packing.files), *packing.documents, FILE_NAME]
-    ours = _own_files(folder)
+    ours = own_files(folder)
     states = {True: "replaces", False: "foreign"}
     return {name: states[name in ours] if (folder / name).exists() else "new" for name in names}
-
-
-def _own_files(folder: Path) -> set[str]:
-    try:
-        manifest = read_manifest(folder)
-    except ManifestError:
-        return set()
-    return {FILE_NAME, *(entry.name for entry in manifest.entries)}
 
 
 def deliver(
@@ -91,6 +89,33 @@ def deliver(
     Raises ForeignFileError, DeliveryError, CancelledError; then nothing has changed.
     """
     report = on_progress or (lambda share, text: None)
+    staged = stage(
+        packing, folder, sizes=sizes, load_source=load_source, token=token, cache=cache,
+        on_progress=report, is_cancelled=is_cancelled,
+    )  # fmt: skip
+    try:
+        report(0.97, "putting the folder in place")
+        with in_place([staged.place], is_cancelled=is_cancelled):
+            pass
+    finally:
+        staged.place.discard()
+    report(1.0, "done")
+    return staged.delivered
+
+
+def stage(
+    packing: Packing,
+    folder: Path,
+    *,
+    sizes: Mapping[str, tuple[int, int]],
+    load_source: LoadSource,
+    token: str,
+    cache: Cache | None = None,
+    on_progress: Callable[[float, str], None] | None = None,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> Staged:
+    """All of `deliver` but the last step: what is written waits in a hidden folder beside."""
+    report = on_progress or (lambda share, text: None)
     for name, state in replaced_files(folder, packing).items():
         if state == "foreign":
             raise ForeignFileError(
@@ -105,31 +130,13 @@ def deliver(
         on_progress=lambda share: report(share * _COMPUTING_SHARE, "computing maps"),
         is_cancelled=is_cancelled,
     )
-    working = working_folder(folder, token)
+    place = Place(folder, token)
     try:
-        shutil.rmtree(working, ignore_errors=True)
-        working.mkdir(parents=True)
-        maps = FileMaps(packing, rasters)
-        proving: list[Future[tuple[FileEntry, FileCheck]]] = []
-        with ThreadPoolExecutor(_AT_ONCE) as provers:
-            for done, file in enumerate(packing.files):
-                if is_cancelled and is_cancelled():
-                    raise CancelledError
-                report(_COMPUTING_SHARE + 0.35 * done / len(packing.files), f"writing {file.name}")
-                wait(proving[:-1])  # so that no more pictures wait than are looked at
-                picture, mips = maps.picture(file), maps.mips(file)
-                path, levels = working / file.name, [picture.codes, *mips]
-                # A file's proof takes up what was begun before it and so is done before it. Of a
-                # lossy file what it gives back is what it holds, so nothing is known before that.
-                lossy = FORMATS[file.spec.format].loses(file.spec.writing.compression)
-                facts = None if lossy else provers.submit(channel_facts, picture.codes)
-                write_picture(path, picture, file.spec.writing, mips)
-                provers.submit(_flush, path)  # now, so that nothing has to be awaited at the end
-                digest = provers.submit(file_sha256, path)
-                written = _Written(path, file, levels, facts, digest)
-                proving.append(provers.submit(_prove, written, graph))
-        files, checks = zip(*(one.result() for one in proving), strict=True)
-        manifest = _manifest(packing, graph, list(files))
+        working = place.stage()
+        files, checks = _write_files(
+            working, packing, rasters, graph, report=report, is_cancelled=is_cancelled
+        )
+        manifest = _manifest(packing, graph, files)
         material = describe(packing.texture_set, packing.preset, packing.size, packing.files)
         documents = tuple(
             write_document(working, name, spec, material)
@@ -143,71 +150,49 @@ def deliver(
         (working / FILE_NAME).write_text(manifest.model_dump_json(indent=2) + "\n", "utf-8")
         if is_cancelled and is_cancelled():
             raise CancelledError
-        report(0.97, "putting the folder in place")
-        _put_in_place(working, folder, token)
     except OSError as error:
+        place.discard()
         raise DeliveryError(
-            f"{folder} could not be written ({error.strerror}): check the room and the rights there"
+            f"{folder} could not be written ({error.strerror}): check the room and the rights "
+            "there; nothing was replaced"
         ) from error
-    finally:
-        shutil.rmtree(working, ignore_errors=True)
-    report(1.0, "done")
-    return Delivered(manifest, proof)
-
-
-def working_folder(folder: Path, token: str) -> Path:
-    """The hidden sibling in which a delivery is prepared."""
-    return folder.parent / f".{folder.name}.part-{token}"
-
-
-def _aside(folder: Path, token: str) -> Path:
-    return folder.parent / f".{folder.name}.old-{token}"
-
-
-def clear_left_behind(folder: Path, token: str) -> None:
-    """After a process died: remove its working folder, bring back what it had moved aside."""
-    shutil.rmtree(working_folder(folder, token), ignore_errors=True)
-    aside = _aside(folder, token)
-    if aside.is_dir():
-        if folder.exists():
-            shutil.rmtree(aside, ignore_errors=True)
-        else:
-            aside.rename(folder)
-
-
-def _put_in_place(working: Path, folder: Path, token: str) -> None:
-    """Keep files of others, flush all to the disk, swap the folders by renaming."""
-    ours = _own_files(folder)
-    for path in folder.iterdir() if folder.is_dir() else ():
-        if path.name not in ours:
-            if path.is_dir():
-                shutil.copytree(path, working / path.name, symlinks=True)
-            else:
-                shutil.copy2(path, working / path.name, follow_symlinks=False)
-    for path in working.iterdir():
-        if path.is_file():
-            _flush(path)
-    _flush(working)
-    aside = _aside(folder, token)
-    if folder.exists():
-        folder.rename(aside)
-    try:
-        working.rename(folder)
-    except OSError:
-        if aside.exists():
-            aside.rename(folder)
+    except BaseException:
+        place.discard()
         raise
-    _flush(folder.parent)
-    shutil.rmtree(aside, ignore_errors=True)
+    return Staged(place, Delivered(manifest, proof))
 
 
-def _flush(path: Path) -> None:
-    with contextlib.suppress(OSError):  # not every file system can flush a folder
-        handle = os.open(path, os.O_RDONLY)
-        try:
-            os.fsync(handle)
-        finally:
-            os.close(handle)
+def _write_files(
+    working: Path,
+    packing: Packing,
+    rasters: dict[MapKind, Raster],
+    graph: Plan,
+    *,
+    report: Callable[[float, str], None],
+    is_cancelled: Callable[[], bool] | None,
+) -> tuple[list[FileEntry], list[FileCheck]]:
+    """Write every texture, each proven while the next one is packed."""
+    maps = FileMaps(packing, rasters)
+    proving: list[Future[tuple[FileEntry, FileCheck]]] = []
+    with ThreadPoolExecutor(_AT_ONCE) as provers:
+        for done, file in enumerate(packing.files):
+            if is_cancelled and is_cancelled():
+                raise CancelledError
+            report(_COMPUTING_SHARE + 0.35 * done / len(packing.files), f"writing {file.name}")
+            wait(proving[:-1])  # so that no more pictures wait than are looked at
+            picture, mips = maps.picture(file), maps.mips(file)
+            path, levels = working / file.name, [picture.codes, *mips]
+            # A file's proof takes up what was begun before it and so is done before it. Of a
+            # lossy file what it gives back is what it holds, so nothing is known before that.
+            lossy = FORMATS[file.spec.format].loses(file.spec.writing.compression)
+            facts = None if lossy else provers.submit(channel_facts, picture.codes)
+            write_picture(path, picture, file.spec.writing, mips)
+            provers.submit(flush, path)  # now, so that nothing has to be awaited at the end
+            digest = provers.submit(file_sha256, path)
+            written = _Written(path, file, levels, facts, digest)
+            proving.append(provers.submit(_prove, written, graph))
+    results = [one.result() for one in proving]
+    return [entry for entry, _ in results], [check for _, check in results]
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,21 +23,27 @@ where id = %(id)s and state = 'queued' returning *
 -- name: report
 -- Tells in the same breath if a cancel was asked for.
 update delivery set progress = %(progress)s, step = %(step)s
-where id = %(id)s and state = 'running' returning cancel_requested
+where id = %(id)s and state = 'running' and attempts = %(attempt)s returning cancel_requested
 
 -- name: finish_part
-update delivery_part set manifest = %(manifest)s, assay = %(assay)s
-where delivery_id = %(delivery_id)s and n = %(n)s
+-- The delivery's row is locked, so that nobody takes it up between its parts.
+update delivery_part p set manifest = %(manifest)s, assay = %(assay)s
+from (
+  select id from delivery where id = %(delivery_id)s and state = 'running'
+    and attempts = %(attempt)s for update
+) d
+where p.delivery_id = d.id and p.n = %(n)s
 
 -- name: finish
 update delivery
 set state = %(state)s, error = %(error)s, finished_at = now(),
   progress = case when %(state)s = 'done' then 1 else progress end
-where id = %(id)s and state in ('queued', 'running')
+where id = %(id)s and state in ('queued', 'running') and attempts = %(attempt)s
 
 -- name: requeue
-update delivery set state = 'queued', progress = 0, step = 'waiting again'
-where id = %(id)s and state = 'running'
+update delivery set state = 'queued', progress = 0, step = 'waiting again',
+  attempts = attempts - case when %(counts)s then 0 else 1 end
+where id = %(id)s and state = 'running' and attempts = %(attempt)s
 
 -- name: ask_cancel
 update delivery set cancel_requested = true
@@ -70,3 +76,7 @@ order by p.set_id, p.target_id, p.delivery_id desc
 select count(*) as n from delivery_part
 where set_id = %(set_id)s and target_id = %(target_id)s
   and (%(before)s::bigint is null or delivery_id < %(before)s)
+
+-- name: written_to
+select delivery_id, n, folder, manifest from delivery_part
+where folder = any(%(folders)s) and manifest is not null order by delivery_id desc

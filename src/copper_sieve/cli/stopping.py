@@ -1,0 +1,57 @@
+"""Being told to stop (Ctrl+C, SIGTERM) without being torn out of the middle of a step."""
+
+from __future__ import annotations
+
+import contextlib
+import signal
+from collections.abc import Callable, Iterator
+from typing import Any
+
+
+class Stopping:
+    """Notes that we are to stop; a start asks for it between its steps.
+
+    What must not be cut in two (a database server that is being started, a worker that is being
+    stopped) so never is. Only within `interruptible` a signal raises KeyboardInterrupt at once.
+    """
+
+    def __init__(self) -> None:
+        self.asked = False
+        self._raises = False
+        self._tell: Callable[[], None] = lambda: None
+
+    def listen(self) -> None:
+        """Take the signals from here on."""
+        for number in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(number, self._noted)
+
+    def _noted(self, *_: Any) -> None:
+        self.asked = True
+        self._tell()
+        if self._raises:
+            self._raises = False
+            raise KeyboardInterrupt
+
+    def point(self) -> None:
+        """A good moment to stop. Raises KeyboardInterrupt if we are to."""
+        if self.asked:
+            raise KeyboardInterrupt
+
+    @contextlib.contextmanager
+    def interruptible(self) -> Iterator[None]:
+        """Nothing in here is harmed by being torn out of it."""
+        self.point()
+        self._raises = True
+        try:
+            yield
+        finally:
+            self._raises = False
+
+    def tell(self, who: Callable[[], None]) -> None:
+        """Call this when we are to stop, also if we are already."""
+        self._tell = who
+        if self.asked:
+            who()
+
+
+stopping = Stopping()

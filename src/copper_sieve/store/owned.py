@@ -1,0 +1,55 @@
+"""Folders for what is on its way, that tell by themselves if the process that made them lives."""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import os
+import shutil
+import tempfile
+from pathlib import Path
+
+
+class OwnedFolder:
+    """A new folder under a given one, locked for as long as we live and gone when it is closed."""
+
+    def __init__(self, parent: Path) -> None:
+        parent.mkdir(parents=True, exist_ok=True)
+        self.path = Path(tempfile.mkdtemp(dir=parent))
+        self._handle = os.open(self.path, os.O_RDONLY)
+        with contextlib.suppress(OSError):  # not every file system has locks
+            fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+
+    def close(self) -> None:
+        """Remove the folder with all that is in it."""
+        shutil.rmtree(self.path, ignore_errors=True)
+        os.close(self._handle)
+
+    def __enter__(self) -> Path:
+        return self.path
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+
+def clear_dead(parent: Path) -> int:
+    """Remove what dead processes left in a folder of such folders; returns how many there were."""
+    cleared = 0
+    for path in parent.iterdir() if parent.is_dir() else ():
+        try:
+            handle = os.open(path, os.O_RDONLY)
+        except OSError:
+            continue
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:  # its process lives, or nobody can tell
+            continue
+        else:
+            if path.is_dir():
+                shutil.rmtree(path, ignore_errors=True)
+            else:
+                path.unlink(missing_ok=True)
+            cleared += 1
+        finally:
+            os.close(handle)
+    return cleared

@@ -1,0 +1,81 @@
+"""docs/backup-and-restore.md, done as it says."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+import psycopg
+import pytest
+
+from copper_sieve.jobs.queue import migrate_all
+from copper_sieve.services.context import Context
+from copper_sieve.services.intake import take_in
+from copper_sieve.settings import Settings
+from copper_sieve.store.cluster import Cluster
+from copper_sieve.store.database import Database
+from copper_sieve.store.projects import ensure_project
+from copper_sieve.store.sources import read_chunks
+from tests.conftest import MakePhoto
+
+
+@pytest.fixture
+def homes() -> Iterator[list[Path]]:
+    with tempfile.TemporaryDirectory(prefix="sieve-backup-", ignore_cleanup_errors=True) as name:
+        Path(name).chmod(0o755)
+        yield [Path(name, "first"), Path(name, "second")]
+
+
+def sieve(home: Path, *words: str) -> subprocess.CompletedProcess[str]:
+    environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
+    environment["SIEVE_HOME"] = str(home)
+    return subprocess.run(
+        [sys.executable, "-m", "copper_sieve.cli", *words],
+        env=environment, capture_output=True, text=True, check=False,
+    )  # fmt: skip
+
+
+def test_a_backup_brings_everything_back(
+    homes: list[Path], make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    photo = make_photo(seed=61)
+    original = photo.read_bytes()
+    cluster = Cluster(homes[0], durable=False)
+    database = Database(cluster.start())
+    try:
+        migrate_all(database)
+        with database.transaction() as connection:
+            ensure_project(connection, "kept", "Kept")
+        context = Context(Settings(home=homes[0]), database, lambda *_: None)
+        taken = take_in(context, "kept", photo, photo.name)
+        file = tmp_path / "all.dump"
+        done = sieve(homes[0], "backup", str(file))  # while it is in use
+        assert done.returncode == 0, done.stderr
+        again = sieve(homes[0], "backup", str(file))
+        assert (again.returncode, "is there already" in again.stderr) == (2, True)
+        refused = sieve(homes[0], "restore", str(file))
+        assert refused.returncode == 2
+        assert "something in this database already" in refused.stderr
+    finally:
+        database.close()
+        cluster.release()
+    damaged = tmp_path / "damaged.dump"
+    damaged.write_bytes(file.read_bytes()[:-2000])
+    assert sieve(homes[1], "restore", str(damaged)).returncode == 2
+    done = sieve(homes[1], "restore", str(file))
+    assert done.returncode == 0, done.stderr
+    cluster = Cluster(homes[1], durable=False)
+    database = Database(cluster.start())
+    try:
+        assert migrate_all(database) == []
+        assert b"".join(read_chunks(database, taken.sha256)) == original
+        with psycopg.connect(database.dsn) as connection:
+            rows = connection.execute("select name from texture_set").fetchall()
+        assert rows == [(taken.set_name,)]
+    finally:
+        database.close()
+        cluster.release()

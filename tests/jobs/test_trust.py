@@ -1,0 +1,304 @@
+"""Deliveries keep their word: all or told, never two writers, no word of files that are not theirs,
+and a database that goes and comes back is nobody's failure."""
+
+from __future__ import annotations
+
+import shutil
+import threading
+import time
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from copper_sieve.api.application import make_application
+from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.core.pipeline.assay import assay_folder
+from copper_sieve.core.pipeline.placing import Place
+from copper_sieve.core.presets.texture_set import Constant
+from copper_sieve.services import delivered, deliveries, delivering, sets
+from copper_sieve.services.context import Context
+from tests.conftest import MakePhoto
+from tests.jobs.conftest import StartWorker, nothing_half_written, set_of, wait_for
+
+TWO = ["gltf-metal-rough", "orm-y-down"]
+
+
+def files_of(row: dict) -> dict[str, bytes]:
+    folders = [Path(part["folder"]) for part in row["parts"]]
+    return {str(f): f.read_bytes() for one in folders for f in one.rglob("*") if f.is_file()}
+
+
+def make_metal(context: Context, set_id: int) -> None:
+    """Another surface, so that every delivery of it writes other bytes."""
+    view = sets.get_view(context, set_id)
+    changed = view.texture_set.with_map("metallic", Constant(value=(1.0,)))  # type: ignore[arg-type]
+    sets.change(context, set_id, view.version, changed)
+
+
+@pytest.fixture
+def set_id(context: Context, project: str, make_photo: MakePhoto, tmp_path: Path) -> int:
+    return set_of(context, project, make_photo(seed=41), tmp_path)
+
+
+def test_a_delivery_of_two_parts_is_all_or_nothing(
+    context: Context, project: str, set_id: int
+) -> None:
+    first = deliveries.ask(context, project, [set_id], TWO)
+    delivering.run(context, first["id"])
+    before = files_of(first)
+    make_metal(context, set_id)
+    second = deliveries.ask(context, project, [set_id], TWO)
+    folder = Path(second["parts"][1]["folder"])
+    (folder / "manifest.json").unlink()  # the last one cannot be replaced any more
+    del before[str(folder / "manifest.json")]
+    delivering.run(context, second["id"])
+    row = deliveries.get(context, second["id"])
+    assert row["state"] == "failed"
+    assert row["error"].endswith("; nothing was replaced")
+    assert files_of(row) == before
+    assert [part["manifest"] for part in row["parts"]] == [None, None]
+    assert nothing_half_written(context)
+
+
+def test_what_could_not_be_taken_back_is_told(
+    context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first = deliveries.ask(context, project, [set_id], TWO)
+    delivering.run(context, first["id"])
+    make_metal(context, set_id)
+    second = deliveries.ask(context, project, [set_id], TWO)
+    one, other = (Path(part["folder"]) for part in second["parts"])
+    real = Path.rename
+
+    def failing(path: Path, target: Path) -> Path:
+        if target == other or path.name == f".{one.name}.old-{second['id']}":
+            raise OSError(5, "Input/output error")
+        return real(path, target)
+
+    monkeypatch.setattr(Path, "rename", failing)
+    delivering.run(context, second["id"])
+    error = deliveries.get(context, second["id"])["error"]
+    assert f"what could not be taken back: {one} " in error
+    assert "nothing was replaced" not in error
+
+
+def test_the_job_and_the_delivery_are_there_together_or_not_at_all(
+    real: Context, project: str, set_id: int
+) -> None:
+    real_enqueue = real.enqueue
+
+    def dies(connection: object, delivery_id: int) -> None:
+        real_enqueue(connection, delivery_id)  # type: ignore[arg-type]
+        raise RuntimeError("here the process dies")
+
+    real.enqueue = dies
+    with pytest.raises(RuntimeError):
+        deliveries.ask(real, project, [set_id], TWO)
+    assert deliveries.list_all(real, project) == []
+    real.enqueue = real_enqueue
+    row = deliveries.ask(real, project, [set_id], TWO)
+    with real.database.transaction() as connection:
+        jobs = connection.execute(
+            "select args from procrastinate_jobs where status = 'todo' and"
+            " args->>'delivery_id' = %s", [str(row["id"])]
+        ).fetchall()  # fmt: skip
+    assert len(jobs) == 1
+    deliveries.cancel(real, row["id"])
+
+
+def test_an_earlier_delivery_tells_that_its_files_were_replaced(
+    context: Context, project: str, set_id: int
+) -> None:
+    client = TestClient(make_application(context))
+    first = deliveries.ask(context, project, [set_id], TWO)
+    delivering.run(context, first["id"])
+    again = deliveries.ask(context, project, [set_id], TWO)  # the same bytes: both own them
+    delivering.run(context, again["id"])
+    assert client.get(f"/api/deliveries/{first['id']}/files.zip").status_code == 200
+    make_metal(context, set_id)
+    later = deliveries.ask(context, project, [set_id], TWO[:1])
+    delivering.run(context, later["id"])
+    parts = client.get(f"/api/deliveries/{first['id']}").json()["parts"]
+    assert [(part["lies"], part["replaced_by"]) for part in parts] == [
+        ("replaced", later["id"]), ("own", None)
+    ]  # fmt: skip
+    assert parts[0]["lies_text"] == f"replaced by delivery {later['id']}"
+    listed = client.get(f"/api/projects/{project}/deliveries").json()
+    lies = {row["id"]: [part["lies"] for part in row["parts"]] for row in listed}
+    assert lies == {
+        first["id"]: ["replaced", "own"], again["id"]: ["replaced", "own"], later["id"]: ["own"]
+    }  # fmt: skip
+    name = parts[0]["manifest"]["files"][0]["name"]
+    for address in ("files.zip", f"parts/0/files/{name}/picture.png",
+                    f"parts/0/files/{name}/channels/R"):  # fmt: skip
+        answer = client.get(f"/api/deliveries/{first['id']}/{address}")
+        assert (answer.status_code, answer.json()["code"]) == (409, "replaced")
+        assert f"replaced by delivery {later['id']}" in answer.json()["message"]
+    assert client.get(f"/api/deliveries/{later['id']}/files.zip").status_code == 200
+
+
+def test_a_folder_changed_or_deleted_by_hand_is_noticed(
+    context: Context, project: str, set_id: int
+) -> None:
+    client = TestClient(make_application(context))
+    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    delivering.run(context, row["id"])
+    folder = Path(row["parts"][0]["folder"])
+    address = f"/api/deliveries/{row['id']}"
+    assert client.get(address).json()["parts"][0]["lies"] == "own"
+    path = folder / "T_wall_N.tga"
+    content = path.read_bytes()
+    path.write_bytes(content[:-1] + bytes([content[-1] ^ 1]))  # one bit, the same size
+    part = client.get(address).json()["parts"][0]
+    assert part["lies"] == "changed"
+    assert part["lies_text"] == f"{path} was changed since it was delivered"
+    assert client.get(f"{address}/files.zip").status_code == 409
+    path.write_bytes(content)
+    assert client.get(f"{address}/files.zip").status_code == 200
+    shutil.rmtree(folder)
+    assert client.get(address).json()["parts"][0]["lies"] == "gone"
+    assert client.get(f"{address}/files.zip").status_code == 409
+
+
+def test_a_file_replaced_while_its_zip_is_fetched_breaks_the_zip(
+    context: Context, project: str, set_id: int
+) -> None:
+    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    delivering.run(context, row["id"])
+    path = Path(row["parts"][0]["folder"]) / "T_wall_N.tga"
+    pieces = delivered.contents(path)
+    path.write_bytes(b"another")
+    with pytest.raises(delivered.ReplacedError, match="was replaced while it was fetched"):
+        list(pieces)
+
+
+def test_two_workers_and_one_folder(
+    real: Context, project: str, set_id: int, start_worker: StartWorker
+) -> None:
+    start_worker()
+    start_worker()
+    rows = []
+    for _ in range(3):
+        rows.append(deliveries.ask(real, project, [set_id], TWO))
+        make_metal(real, set_id)
+    rows = [wait_for(real, row["id"], {"done", "failed"}) for row in rows]
+    assert [(row["state"], row["error"]) for row in rows] == [("done", None)] * 3
+    assert all(assay_folder(Path(part["folder"])).ok for part in rows[-1]["parts"])
+    assert nothing_half_written(real)
+
+
+def kill_backends(context: Context) -> None:
+    with context.database.transaction() as connection:
+        connection.execute(
+            "select pg_terminate_backend(pid) from pg_stat_activity"
+            " where pid <> pg_backend_pid() and backend_type = 'client backend'"
+        )
+
+
+def test_killed_connections_are_no_failure(
+    real: Context, project: str, make_photo: MakePhoto, tmp_path: Path, start_worker: StartWorker
+) -> None:
+    set_id = set_of(real, project, make_photo(size=(1200, 1200), seed=42), tmp_path)
+    row = deliveries.ask(real, project, [set_id], TWO)
+    worker = start_worker()
+    wait_for(real, row["id"], {"running"})
+    for _ in range(4):
+        time.sleep(0.4)
+        kill_backends(real)
+    if worker.poll() is not None:  # as the server does
+        start_worker()
+    end = time.monotonic() + 90
+    while deliveries.get(real, row["id"])["state"] not in ("done", "failed"):
+        if worker.poll() is not None:
+            worker = start_worker()
+        assert time.monotonic() < end
+        time.sleep(0.2)
+    row = deliveries.get(real, row["id"])
+    assert (row["state"], row["error"]) == ("done", None)
+    assert all(assay_folder(Path(part["folder"])).ok for part in row["parts"])
+    assert nothing_half_written(real)
+
+
+def test_a_delivery_goes_on_while_the_database_is_away(
+    context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    real, away, went = context.database.transaction, threading.Event(), threading.Event()
+
+    def transaction():  # type: ignore[no-untyped-def]
+        if away.is_set():
+            raise DatabaseAwayError
+        return real()
+
+    def load(sha256: str):  # type: ignore[no-untyped-def]
+        if not went.is_set():
+            went.set()
+            away.set()
+            threading.Timer(1.2, away.clear).start()
+        return Context.load_source(context, sha256)
+
+    monkeypatch.setattr(context.database, "transaction", transaction)
+    monkeypatch.setattr(context, "load_source", load)
+    delivering.run(context, row["id"])
+    monkeypatch.undo()
+    done = deliveries.get(context, row["id"])
+    assert (done["state"], done["attempts"]) == ("done", 1)
+
+
+def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
+    context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    place = Place(Path(row["parts"][0]["folder"]), str(row["id"]))
+    seen: list[list[int]] = []
+
+    def lost(self: object) -> None:
+        seen.append(delivering.recover(context))  # another worker looks: it is still being staged
+        assert place.working.is_dir()
+        raise DatabaseAwayError
+
+    monkeypatch.setattr("copper_sieve.store.database.HeldLock.check", lost)
+    delivering.run(context, row["id"])
+    monkeypatch.undo()
+    assert len(seen) == 1
+    assert row["id"] not in seen[0]
+    again = deliveries.get(context, row["id"])
+    assert (again["state"], again["attempts"]) == ("queued", 0)
+    assert nothing_half_written(context)
+    delivering.run(context, row["id"])
+    assert deliveries.get(context, row["id"])["state"] == "done"
+
+
+@pytest.mark.parametrize("noted", [True, False])
+def test_a_death_after_the_swap_is_settled_by_what_was_noted(
+    context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch, noted: bool
+) -> None:
+    first = deliveries.ask(context, project, [set_id], TWO)
+    delivering.run(context, first["id"])
+    before = files_of(first)
+    make_metal(context, set_id)
+    row = deliveries.ask(context, project, [set_id], TWO)
+
+    note = delivering._Run._note_parts
+
+    def dies(self, staged):  # type: ignore[no-untyped-def]
+        if noted:
+            note(self, staged)
+        raise DatabaseAwayError  # and the process dies before it hears of it
+
+    monkeypatch.setattr(delivering._Run, "_note_parts", dies)
+    monkeypatch.setattr(delivering._Run, "_note_end", lambda *_: None)
+    delivering.run(context, row["id"])
+    monkeypatch.undo()
+    assert deliveries.get(context, row["id"])["state"] == "running"
+    assert not nothing_half_written(context)
+    again = delivering.recover(context)
+    after = deliveries.get(context, row["id"])
+    if noted:
+        assert (row["id"] in again, after["state"]) == (False, "done")
+        assert files_of(row) != before
+    else:
+        assert (row["id"] in again, after["state"]) == (True, "queued")
+        assert files_of(row) == before
+    assert nothing_half_written(context)
