@@ -40,14 +40,18 @@ class Settings(BaseSettings):
     cache_url: str = Field(default="", description="folder or fsspec URL; default: home/cache")
     cache_bytes: int = Field(default=4 * 1024**3, ge=0)
     deliveries: Path | None = Field(default=None, description="delivery root")
+    host: str = Field(default="127.0.0.1", description="address to listen at")
+    hosts: str = Field(default="", description="further names that we are called by, with commas")
+    token: str = Field(default="", description="what everybody must know who uses the server")
     port: int = Field(default=8420, ge=1, le=65535)
     max_side: int = Field(default=16384, ge=1)
     max_bytes: int = Field(default=512 * 1024 * 1024, ge=1)
+    max_decoded: int = Field(default=2 * 1024**3, ge=1, description="bytes of decoded codes")
 
     @property
     def limits(self) -> Limits:
         """The limits of pictures taken in."""
-        return Limits(self.max_side, self.max_bytes)
+        return Limits(self.max_side, self.max_bytes, self.max_decoded)
 
     @property
     def cache_place(self) -> str:

@@ -16,7 +16,8 @@ TakeIn = Callable[..., dict]
 
 @pytest.fixture
 def client(context: Context) -> Iterator[TestClient]:
-    with TestClient(make_application(context), raise_server_exceptions=False) as client:
+    app = make_application(context)
+    with TestClient(app, "http://127.0.0.1", raise_server_exceptions=False) as client:
         yield client
 
 

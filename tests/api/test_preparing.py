@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from copper_sieve.core.operations.prepare.measure_seams import seam_visibility
-from copper_sieve.services import deliveries
+from copper_sieve.services import delivering
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.api.previewing import preview, preview_head
@@ -125,7 +125,7 @@ def test_a_delivery_holds_the_prepared_set_and_says_how(
     body = {"set_ids": [wall["id"]], "target_ids": ["gltf-metal-rough"]}
     answer = client.post(f"/api/projects/{project}/deliveries", json=body)
     assert answer.status_code in (200, 201, 202), answer.text
-    deliveries.run(context, answer.json()["id"])
+    delivering.run(context, answer.json()["id"])
     part = client.get(f"/api/deliveries/{answer.json()['id']}").json()["parts"][0]
     manifest = part["manifest"]
     assert manifest["prepare"] == kept["prepare"]

@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from copper_sieve.core.presets.catalog import builtin_targets
-from copper_sieve.services import deliveries
+from copper_sieve.services import delivering
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.conftest import MakePhoto
@@ -133,7 +133,7 @@ def test_an_own_target_is_delivered_and_its_change_makes_that_stale(
     body = {"set_ids": [wall["id"]], "target_ids": ["ours"]}
     asked = client.post(f"/api/projects/{project}/deliveries", json=body)
     assert asked.status_code in (200, 201, 202), asked.text
-    deliveries.run(context, asked.json()["id"])
+    delivering.run(context, asked.json()["id"])
 
     def state() -> str:
         return client.get(f"/api/sets/{wall['id']}").json()["readiness"]["ours"]
@@ -186,7 +186,7 @@ def test_smaller_files_with_mips_are_numbered_and_held_against_their_maps(
     body = {"set_ids": [wall["id"]], "target_ids": ["ours"]}
     for number in ("001", "002"):
         asked = client.post(f"/api/projects/{project}/deliveries", json=body).json()
-        deliveries.run(context, asked["id"])
+        delivering.run(context, asked["id"])
         part = client.get(f"/api/deliveries/{asked['id']}").json()["parts"][0]
         name = f"wall_v{number}_MRA.dds"
         assert name in {path.name for path in Path(part["folder"]).iterdir()}
@@ -195,7 +195,9 @@ def test_smaller_files_with_mips_are_numbered_and_held_against_their_maps(
             view = client.get(address).json()
             assert (view["largest"], _picture(view["held"]).shape) == (0, (24, 32))
     old = f"/api/deliveries/{asked['id'] - 1}/parts/0/files/wall_v001_MRA.dds/channels/R"
-    assert client.get(old).status_code == 404  # replaced by the second
+    answer = client.get(old)
+    assert (answer.status_code, answer.json()["code"]) == (409, "replaced")
+    assert f"replaced by delivery {asked['id']}" in answer.json()["message"]
 
 
 @pytest.mark.parametrize("target", ["orm-y-down", "spec-gloss", "offline-tiled"])

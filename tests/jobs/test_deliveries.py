@@ -33,7 +33,7 @@ def test_a_delivery_is_done_proven_and_fetched(
     for part in row["parts"]:
         assert part["assay"]["ok"]
         assert assay_folder(Path(part["folder"])).ok
-    client = TestClient(make_application(real))
+    client = TestClient(make_application(real), base_url="http://127.0.0.1")
     answer = client.get(f"/api/deliveries/{row['id']}/files.zip")
     with zipfile.ZipFile(io.BytesIO(answer.content)) as found:
         assert found.testzip() is None
@@ -132,7 +132,7 @@ def test_cancelling(context: Context, project: str, make_photo: MakePhoto, tmp_p
     assert deliveries.cancel(context, waiting["id"])["state"] == "cancelled"
     delivering.run(context, waiting["id"])
     assert deliveries.get(context, waiting["id"])["state"] == "cancelled"
-    client = TestClient(make_application(context))
+    client = TestClient(make_application(context), base_url="http://127.0.0.1")
     again = client.post(f"/api/deliveries/{waiting['id']}/cancel")
     assert (again.status_code, again.json()["code"]) == (409, "conflict")
     running = deliveries.ask(context, project, [set_id], ["orm-y-down"])

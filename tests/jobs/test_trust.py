@@ -110,7 +110,7 @@ def test_the_job_and_the_delivery_are_there_together_or_not_at_all(
 def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     context: Context, project: str, set_id: int
 ) -> None:
-    client = TestClient(make_application(context))
+    client = TestClient(make_application(context), base_url="http://127.0.0.1")
     first = deliveries.ask(context, project, [set_id], TWO)
     delivering.run(context, first["id"])
     again = deliveries.ask(context, project, [set_id], TWO)  # the same bytes: both own them
@@ -141,7 +141,7 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
 def test_a_folder_changed_or_deleted_by_hand_is_noticed(
     context: Context, project: str, set_id: int
 ) -> None:
-    client = TestClient(make_application(context))
+    client = TestClient(make_application(context), base_url="http://127.0.0.1")
     row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
     delivering.run(context, row["id"])
     folder = Path(row["parts"][0]["folder"])

@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.routing import APIRoute
 from starlette.staticfiles import StaticFiles
 
 from copper_sieve import __version__
+from copper_sieve.api.access import Access, Guard
 from copper_sieve.api.errors import add_error_answers
+from copper_sieve.api.pacing import Pace
+from copper_sieve.api.receiving import RAW_BODY
 from copper_sieve.api.routers import (
     deliveries,
     intake,
@@ -37,8 +43,17 @@ def web_folder() -> Path:
     return base / "web" / "dist"
 
 
-def make_application(context: Context | None = None) -> FastAPI:
-    """The application; without a context it only describes itself (OpenAPI)."""
+_ANSWERS: dict[int | str, dict[str, Any]] = {
+    status: {"model": ErrorAnswer}
+    for status in (400, 401, 403, 404, 405, 408, 409, 413, 421, 422, 503, 507)
+}
+
+
+def make_application(context: Context | None = None, access: Access | None = None) -> FastAPI:
+    """The application; without a context it only describes itself (OpenAPI).
+
+    access : who is let in; default: every page of our own on this machine
+    """
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -53,18 +68,26 @@ def make_application(context: Context | None = None) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}},
+        responses=_ANSWERS,
         generate_unique_id_function=lambda route: route.name,
     )
     add_error_answers(app)
     for module in (projects, sources, sets, intake, recipes, targets, vocabulary, deliveries):
         app.include_router(module.router)
+    app.add_middleware(Pace, raw=_raw_addresses(app))
+    app.add_middleware(Guard, access=access or Access())  # comes first
     if context:
         app.state.context = context
         app.state.previewer = Previewer(context)
         app.state.recognizer = Recognizer(context)
         _serve_front_end(app, web_folder())
     return app
+
+
+def _raw_addresses(app: FastAPI) -> list[re.Pattern[str]]:
+    """The addresses that take a file as it is."""
+    routes = [route for route in app.routes if isinstance(route, APIRoute)]
+    return [route.path_regex for route in routes if route.openapi_extra is RAW_BODY]
 
 
 def _serve_front_end(app: FastAPI, folder: Path) -> None:
@@ -78,7 +101,9 @@ def _serve_front_end(app: FastAPI, folder: Path) -> None:
         if path.startswith("api/"):
             answer = {"code": "not_found", "message": f"there is nothing at /{path}"}
             return JSONResponse(answer, 404)
-        file = (folder / path).resolve()
-        inside = file.is_relative_to(folder.resolve())
-        found = file if path and inside and file.is_file() else folder / "index.html"
+        found = folder / "index.html"
+        with suppress(OSError):  # a name that no file can have
+            file = (folder / path).resolve()
+            if path and file.is_relative_to(folder.resolve()) and file.is_file():
+                found = file
         return FileResponse(found, headers={"Cache-Control": "no-cache"})

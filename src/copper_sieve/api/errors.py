@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Mapping
 
+import psycopg
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
 
 from copper_sieve.core.errors import (
     CancelledError,
@@ -26,6 +29,7 @@ from copper_sieve.core.errors import (
     UnkeepableError,
     UnknownTargetError,
 )
+from copper_sieve.store.database import in_our_words
 
 _log = logging.getLogger(__name__)
 _STATUS: tuple[tuple[type[SieveError], int], ...] = (
@@ -47,8 +51,13 @@ _STATUS: tuple[tuple[type[SieveError], int], ...] = (
 )
 
 
-def _answer(status: int, code: str, message: str) -> JSONResponse:
-    headers = {"Retry-After": "1"} if status == 503 else None
+def _answer(
+    status: int, code: str, message: str, headers: Mapping[str, str] | None = None
+) -> JSONResponse:
+    if status == 503:
+        headers = {"Retry-After": "1"}
+    elif status == 408:
+        headers = {"Connection": "close"}  # what was left of the body is not wanted any more
     return JSONResponse({"code": code, "message": message}, status, headers)
 
 
@@ -66,11 +75,30 @@ def add_error_answers(app: FastAPI) -> None:
         place = ".".join(str(part) for part in first["loc"][1:])
         return _answer(422, "refused", f"{place or 'the request'}: {first['msg']}")
 
+    @app.exception_handler(HTTPException)
+    async def plain(_: Request, error: HTTPException) -> JSONResponse:
+        code = {404: "not_found", 405: "not_allowed", 408: "stalled"}.get(error.status_code)
+        return _answer(error.status_code, code or "refused", str(error.detail), error.headers)
+
+    @app.exception_handler(RecursionError)
+    async def deep(_: Request, __: RecursionError) -> JSONResponse:
+        return _answer(422, "refused", "The request is nested too deeply.")
+
+    @app.exception_handler(psycopg.Error)
+    async def database(request: Request, error: psycopg.Error) -> JSONResponse:
+        try:
+            with in_our_words():
+                raise error
+        except SieveError as ours:
+            return await known(request, ours)
+        except psycopg.Error:
+            return await unexpected(request, error)
+
     @app.exception_handler(MemoryError)
     async def memory(_: Request, __: MemoryError) -> JSONResponse:
         return _answer(507, "memory", "Not enough memory for this size: choose a smaller one.")
 
     @app.exception_handler(Exception)
     async def unexpected(request: Request, error: Exception) -> JSONResponse:
-        _log.error("%s %s failed", request.method, request.url.path, exc_info=error)
+        _log.error("%s %s failed", request.method, request.url.path[:200], exc_info=error)
         return _answer(500, "unexpected", "Something unexpected failed; the server's log has more.")

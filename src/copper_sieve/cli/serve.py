@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import errno
 import logging
 import os
 import signal
@@ -16,6 +17,7 @@ from collections.abc import Iterator
 
 import uvicorn
 
+from copper_sieve.api.access import Access, is_loopback, kept_token
 from copper_sieve.api.application import make_application, web_folder
 from copper_sieve.cli.stopping import stopping
 from copper_sieve.core.errors import SetupError
@@ -63,18 +65,14 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         with stopping.interruptible():
             fill_demo(context, with_pictures=demo)
         stack.enter_context(_worker(dsn))
-        listener = stack.enter_context(_listen(port))
-        address = f"http://127.0.0.1:{listener.getsockname()[1]}"
+        listener = stack.enter_context(_listen(settings.host, port))
+        access = _access(settings, demo)
         config = uvicorn.Config(
-            make_application(context), log_level="warning", timeout_graceful_shutdown=3
+            make_application(context, access), log_level="warning", timeout_graceful_shutdown=3
         )
         server = uvicorn.Server(config)
         stopping.tell(lambda: setattr(server, "should_exit", True))
-        print(
-            f"Copper Sieve is at {address} (ready in {time.monotonic() - started:.1f} s). "
-            "Ctrl+C stops it.",
-            flush=True,
-        )
+        print(_greeting(access, listener, time.monotonic() - started), flush=True)
         server.run(sockets=[listener])
         sys.stderr.write("sieve: stopping\n")
     return 0
@@ -108,19 +106,43 @@ def _warming_up() -> Iterator[None]:
         thread.join()
 
 
+def _access(settings: Settings, demo: bool) -> Access:
+    """The demo is open to this machine; all else asks for the token."""
+    names = {name.strip().lower() for name in settings.hosts.split(",")} | {settings.host.lower()}
+    token = settings.token
+    if not token and not (demo and is_loopback(settings.host)):
+        token = kept_token(settings.home)
+    return Access(token or None, frozenset(names - {""}))
+
+
+def _greeting(access: Access, listener: socket.socket, seconds: float) -> str:
+    host, port = listener.getsockname()[:2]
+    shown = f"[{host}]" if ":" in host else host
+    address = f"http://{shown}:{port}" + (f"/?token={access.token}" if access.token else "")
+    note = "" if access.token else " It holds made-up data and is open to all on this machine."
+    return f"Copper Sieve is at {address} (ready in {seconds:.1f} s). Ctrl+C stops it.{note}"
+
+
 @contextlib.contextmanager
-def _listen(port: int) -> Iterator[socket.socket]:
-    """A socket on loopback at the port, or at the next free one."""
+def _listen(host: str, port: int) -> Iterator[socket.socket]:
+    """A socket at the port of an address, or at the next free one."""
+    try:
+        family, _, _, _, place = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0]
+    except OSError as error:
+        raise SetupError(f"SIEVE_HOST: {host} is no address of this machine") from error
     for candidate in range(port, min(port + 100, 65536)):
-        listener = socket.socket()
+        listener = socket.socket(family)
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         # Otherwise a short answer waits 40 ms for the other side's acknowledgement.
         listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
         try:
-            listener.bind(("127.0.0.1", candidate))
+            listener.bind((place[0], candidate))
             listener.listen(128)
-        except OSError:
+        except OSError as error:
             listener.close()
+            if error.errno == errno.EADDRNOTAVAIL:
+                message = f"SIEVE_HOST: {host} is no address of this machine"
+                raise SetupError(message) from error
             continue
         with listener:
             yield listener

@@ -11,12 +11,12 @@ from pathlib import Path
 from pydantic import TypeAdapter
 
 from copper_sieve.core.codecs import read_spec
-from copper_sieve.core.errors import ConflictError, PictureError
+from copper_sieve.core.errors import ConflictError, NotAPictureError, PictureError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.assay import file_sha256
 from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.unpack import is_container, unpack
+from copper_sieve.core.pipeline.unpack import Unpacked, is_container, unpack
 from copper_sieve.core.presets.naming import safe_file_name
 from copper_sieve.core.presets.origin import Origin
 from copper_sieve.core.presets.sorting import (
@@ -70,41 +70,68 @@ def add(context: Context, project_slug: str, path: Path, name: str, batch: str =
     the others come in and the refused ones are listed.
     """
     folder, _, own = name.replace("\\", "/").rpartition("/")
-    renamed = path.with_name(safe_file_name(own))
-    if renamed != path:
-        path.rename(renamed)
     batch = batch or uuid.uuid4().hex
-    many = is_container(renamed)
-    unpacked = path.parent / "unpacked"
-    unpacked.mkdir(exist_ok=True)
-    ids, refused = [], []
+    unpacked = path.parent / "inside"
+    unpacked.mkdir()
+    renamed = path.rename(_into(path.parent / "file", own))
+    found, refused = _examined(context, renamed, unpacked)
+    ids = []
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        for one in unpack(renamed, unpacked, context.settings.limits):
-            try:
-                spec = read_spec(one.path, context.settings.limits)
-            except PictureError as error:
-                if not many:
-                    raise
-                refused.append(Refusal(one.name, error.message.replace(one.path.name, one.name)))
-                continue
-            sha256 = file_sha256(one.path)
-            facts = spec_row(spec, safe_file_name(one.name), one.path.stat().st_size)
-            add_source(connection, one.path, sha256=sha256, name=one.name, facts=facts,
-                       thumbnail=None)  # fmt: skip
+        for one in found:
+            add_source(connection, one.file.path, sha256=one.sha256, name=one.file.name,
+                       facts=one.facts, thumbnail=None)  # fmt: skip
             ids.append(
                 store.add_arrival(
                     connection,
                     project["id"],
-                    sha256,
-                    one.name,
-                    inside="/".join(part for part in (folder, one.inside) if part),
+                    one.sha256,
+                    one.file.name,
+                    inside="/".join(part for part in (folder, one.file.inside) if part),
                     batch=batch,
                 )
             )
-            if many:
-                one.path.unlink()
     return Added(batch, tuple(ids), tuple(refused))
+
+
+def _into(folder: Path, name: str) -> Path:
+    folder.mkdir()
+    return folder / safe_file_name(name)
+
+
+@dataclass(frozen=True, slots=True)
+class _Examined:
+    """A picture that can be taken in, not yet stored."""
+
+    file: Unpacked
+    sha256: str
+    facts: dict[str, object]
+
+
+def _examined(
+    context: Context, path: Path, unpacked: Path
+) -> tuple[list[_Examined], list[Refusal]]:
+    """All pictures of a file before any is stored; nobody waits for the database meanwhile."""
+    found: list[_Examined] = []
+    refused: list[Refusal] = []
+    many = is_container(path)
+    for one in unpack(path, unpacked, context.settings.limits):
+        try:
+            spec = read_spec(one.path, context.settings.limits)
+        except PictureError as error:
+            if not many:
+                raise
+            refused.append(Refusal(one.name, error.message.replace(one.path.name, one.name)))
+            one.path.unlink()
+            continue
+        facts = spec_row(spec, safe_file_name(one.name), one.path.stat().st_size)
+        found.append(_Examined(one, file_sha256(one.path), facts))
+    if many and not found and not refused:
+        raise NotAPictureError(
+            f"{path.name} holds no picture: a glTF file or an archive is taken in for the pictures "
+            "in it"
+        )
+    return found, refused
 
 
 def table(context: Context, project_slug: str, *, accepted: bool = False) -> Table:

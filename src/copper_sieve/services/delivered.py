@@ -175,7 +175,8 @@ def contents(path: Path) -> Iterator[bytes]:
 
 
 def delivered_file(context: Context, delivery_id: int, n: int, name: str) -> Path:
-    """The path of one delivered texture. Raises NotFoundError, ReplacedError."""
+    """The path of one delivered texture, to be looked at: also one that was changed by hand, since
+    that is how it is seen in what. Raises NotFoundError, ReplacedError."""
     row = get(context, delivery_id)
     for part in row["parts"]:
         if part["n"] == n and part["manifest"]:
@@ -185,7 +186,9 @@ def delivered_file(context: Context, delivery_id: int, n: int, name: str) -> Pat
                     standing = standings(context, [row], closely=False)[delivery_id, n]
                     if standing.lies == "replaced":
                         raise ReplacedError(f"{name} was {standing.text}")
-                    if problem := _file_problem(path, entry, closely=True):
-                        raise ReplacedError(f"{problem}: deliver {part['manifest']['set']} again")
+                    if not path.is_file():
+                        raise ReplacedError(
+                            f"{path} is no longer there: deliver {part['manifest']['set']} again"
+                        )
                     return path
     raise NotFoundError(f"delivery {delivery_id} has no file {name}")

@@ -56,8 +56,7 @@ def take_in(
     Raises PictureError (with the file's own name) or NotFoundError; then nothing is stored.
     """
     renamed = path.with_name(safe_file_name(name))
-    if renamed != path:
-        path.rename(renamed)
+    path.rename(renamed)
     facts, picture = examine(renamed, context.settings.limits)
     kind = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
     green = _green(renamed, facts, picture) if kind is MapKind.NORMAL else None

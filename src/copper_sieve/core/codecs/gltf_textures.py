@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import base64
 import json
+import re
 import struct
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
 
-from copper_sieve.core.errors import DamagedPictureError, NotAPictureError
+from copper_sieve.core.errors import DamagedPictureError, NotAPictureError, PictureTooLargeError
 
 # Where a material names a texture, and what its picture holds; names say the same to `read_name`.
 _ROLES = (
@@ -24,6 +25,10 @@ _ROLES = (
     (("extensions", "KHR_materials_pbrSpecularGlossiness", "specularGlossinessTexture"),
      "specular_glossiness"),
 )  # fmt: skip
+_MOST_PICTURES = 1000
+_MOST_JSON = 16 << 20  # bytes
+_MOST_GROWTH = 4  # bytes of pictures to one of the file
+_LONGEST_NAME = 120  # letters of a name that is told
 _ENDINGS = {"image/png": ".png", "image/jpeg": ".jpg", "image/webp": ".webp", "image/ktx2": ".ktx2"}
 
 
@@ -39,31 +44,89 @@ def gltf_textures(path: Path) -> Iterator[GltfTexture]:
     """The pictures that the materials use, in their order.
 
     A picture that serves as occlusion and as metallic-roughness is one packed picture. Raises
-    DamagedPictureError where the file is cut short, or names pictures that are not inside it.
+    DamagedPictureError where the file is cut short, NotAPictureError where it names pictures that
+    are not inside it, PictureTooLargeError where it holds or would become too much.
     """
     try:
         document, blob = _document(path)
-        for image, (material, roles) in _used(document).items():
+        used = _used(document)
+        _check(path, document, used)
+        for image, (material, roles) in used.items():
             data, ending = _bytes(document, blob, image, path)
             yield GltfTexture(f"{material}_{_role(roles)}{ending}", data)
-    except (struct.error, ValueError, KeyError, IndexError, TypeError, AttributeError) as error:
+    except RecursionError as error:
+        raise DamagedPictureError(f"{path.name} is nested too deeply: export it again") from error
+    except (
+        struct.error,
+        ValueError,
+        KeyError,
+        IndexError,
+        TypeError,
+        AttributeError,
+        OverflowError,
+    ) as error:
         raise DamagedPictureError(
-            f"{path.name} is no whole glTF file ({error}): export it again"
-        ) from error
+            f"{path.name} is no whole glTF file ({str(error)[:200]}): export it again"
+        ) from error  # fmt: skip
 
 
 def _document(path: Path) -> tuple[dict[str, Any], bytes]:
     data = path.read_bytes()
     if data[:4] != b"glTF":
-        return json.loads(data), b""
+        return _parsed(path, data), b""
     _, version, length = struct.unpack_from("<4sII", data)
     if version != 2 or length > len(data):
         raise ValueError("cut short")
     size = struct.unpack_from("<I", data, 12)[0]
-    return json.loads(data[20 : 20 + size]), data[20 + size + 8 :]
+    return _parsed(path, data[20 : 20 + size]), data[20 + size + 8 :]
+
+
+def _parsed(path: Path, text: bytes) -> dict[str, Any]:
+    """The JSON of a glTF file; the pictures that it carries as text do not count as such."""
+    if len(text) > _MOST_JSON:
+        carried: list[bytes] = []
+
+        def lay_aside(match: re.Match[bytes]) -> bytes:
+            carried.append(match.group(1))
+            return b'"aside:%d"' % (len(carried) - 1)
+
+        text = re.sub(rb'"(data:[^"\\]*)"', lay_aside, text)
+        if len(text) > _MOST_JSON:
+            raise PictureTooLargeError(
+                f"{path.name} has {len(text) / 1e6:.0f} MB of JSON, the limit is "
+                f"{_MOST_JSON / 1e6:.0f} MB: export only the materials that you need"
+            )
+        document: dict[str, Any] = json.loads(text)
+        for entry in (*document.get("images", ()), *document.get("buffers", ())):
+            if str(entry.get("uri", "")).startswith("aside:"):
+                entry["uri"] = carried[int(entry["uri"].partition(":")[2])].decode("ascii")
+        return document
+    found: dict[str, Any] = json.loads(text)
+    return found
+
+
+def _check(path: Path, document: dict[str, Any], used: Collection[int]) -> None:
+    """Refuse a file that would grow into much more than it is."""
+    if len(used) > _MOST_PICTURES:
+        raise PictureTooLargeError(
+            f"{path.name} uses {len(used)} pictures, the limit is {_MOST_PICTURES}: split it"
+        )
+    views = [document["images"][image].get("bufferView") for image in used]
+    held = sum(document["bufferViews"][view]["byteLength"] for view in views if view is not None)
+    size = path.stat().st_size
+    if held > _MOST_GROWTH * size and held > _MOST_JSON:
+        raise PictureTooLargeError(
+            f"{path.name} would grow to {held / 1e6:.0f} MB from {size / 1e6:.1f} MB: its pictures "
+            "lie over one another; export it again"
+        )
 
 
 def _used(document: dict[str, Any]) -> dict[int, tuple[str, list[str]]]:
+    """The images that materials use, with the first one's name and all their roles.
+
+    Two images of the same bytes are one picture.
+    """
+    same: dict[object, int] = {}
     found: dict[int, tuple[str, list[str]]] = {}
     for n, material in enumerate(document.get("materials", ())):
         name = str(material.get("name") or f"material_{n + 1}")
@@ -77,7 +140,10 @@ def _used(document: dict[str, Any]) -> dict[int, tuple[str, list[str]]]:
             webp = texture.get("extensions", {}).get("EXT_texture_webp", {})
             image = webp.get("source", texture.get("source"))
             if image is not None:
-                roles = found.setdefault(int(image), (name, []))[1]
+                entry = document["images"][int(image)]
+                held = (entry.get("bufferView"), entry.get("uri"))
+                first = same.setdefault(held, int(image))
+                roles = found.setdefault(first, (name, []))[1]
                 if role not in roles:
                     roles.append(role)
     return found
@@ -110,9 +176,15 @@ def _bytes(document: dict[str, Any], blob: bytes, image: int, path: Path) -> tup
 def _uri(uri: str, path: Path) -> bytes:
     if uri.startswith("data:"):
         return base64.b64decode(uri.partition(",")[2])
-    beside = (path.parent / unquote(uri)).resolve()
-    if not beside.is_relative_to(path.parent.resolve()) or not beside.is_file():
+    named = unquote(uri)
+    try:
+        beside = (path.parent / named).resolve()
+        is_there = beside.is_relative_to(path.parent.resolve()) and beside.is_file()
+    except OSError:  # a name that no file can have
+        is_there = False
+    if not is_there:
+        short = named if len(named) <= _LONGEST_NAME else f"{named[:_LONGEST_NAME]} …"
         raise NotAPictureError(
-            f"{path.name} names {unquote(uri)}, which is not beside it: give both, or a .glb"
+            f"{path.name} names {short}, which is not beside it: give both, or a .glb"
         )
     return beside.read_bytes()

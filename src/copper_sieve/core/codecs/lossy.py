@@ -10,17 +10,15 @@ import numpy as np
 from PIL import ExifTags, Image, ImageOps
 
 from copper_sieve.core.codecs.color_profile import profile_of
-from copper_sieve.core.codecs.png import pillow_codes
+from copper_sieve.core.codecs.png import codes_by_bands, pillow_codes
 from copper_sieve.core.codecs.spec import NAMES_BY_COUNT, PictureSpec
 from copper_sieve.core.errors import DamagedPictureError, WriteError
-from copper_sieve.core.image import buffers
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 
 Image.MAX_IMAGE_PIXELS = None  # our own limits are checked on the spec, before the pixels
 
 _BANDS = {"L": ("Y",), "CMYK": tuple("CMYK"), "RGBA": tuple("RGBA"), "LA": ("Y", "A")}
 USUAL_QUALITY = 95
-_BAND = 128  # rows
 _LIGHT = 18.0  # mean of the luminance table at quality 85
 _QUARTER_TURNS = {5, 6, 7, 8}  # EXIF orientations that swap width and height
 
@@ -72,22 +70,11 @@ def read_tga_codes(path: Path) -> Codes:
     try:
         with Image.open(path, formats=["TGA"]) as image:
             image.load()
-            return _by_bands(image)
+            return codes_by_bands(image)
     except (OSError, ValueError, SyntaxError) as error:
         raise DamagedPictureError(
             f"{path.name} is cut short or damaged: export or copy it again"
         ) from error
-
-
-def _by_bands(image: Image.Image) -> Codes:
-    """The codes of a large picture for less than all at once: what is copied stays near a core."""
-    width, height = image.size
-    count = len(image.getbands())
-    codes = buffers.empty_of(np.uint8, height, width, count)
-    for row in range(0, height, _BAND):
-        end = min(height, row + _BAND)
-        codes[row:end] = np.asarray(image.crop((0, row, width, end))).reshape(-1, width, count)
-    return codes
 
 
 def encode_pillow(

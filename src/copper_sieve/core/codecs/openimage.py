@@ -58,30 +58,30 @@ def _is_red_green(name: str, channels: tuple[str, ...]) -> bool:
     return len(channels) == 2 and (name == "dds" or channels in (("R", "G"), ("X", "Y")))
 
 
-def read_oiio_codes(path: Path, level: int = 0) -> Codes:
-    """All codes as the file has them: (H, W, C) uint8, uint16 or float32, alpha straight.
+def read_oiio_codes(path: Path, level: int = 0, most: int | None = None) -> Codes:
+    """The codes as the file has them: (H, W, C) uint8, uint16 or float32, alpha straight.
 
     level : of a mip-mapped file
+    most : so many channels, the first ones; others are not decoded. None: all
     """
     opened = _open(path)
     if level and not opened.seek_subimage(0, level):
         opened.close()
         raise DamagedPictureError(f"{path.name} has no level {level}: deliver it again")
     spec = opened.spec()
-    codes = opened.read_image(
-        0, level, 0, spec.nchannels, _NATIVE.get(str(spec.format), oiio.FLOAT)
-    )
+    count = min(spec.nchannels, most or spec.nchannels)
+    codes = opened.read_image(0, level, 0, count, _NATIVE.get(str(spec.format), oiio.FLOAT))
     opened.geterror()
     opened.close()
     if codes is None:
         raise DamagedPictureError(f"{path.name} is cut short or damaged: export or copy it again")
     codes = np.asarray(codes)
-    return codes.reshape(spec.height, spec.width, spec.nchannels)
+    return codes.reshape(spec.height, spec.width, count)
 
 
 def read_oiio(path: Path, spec: PictureSpec) -> Picture:
     """Decode a TIFF, TGA or EXR; of more than four channels the first four are kept."""
-    codes = read_oiio_codes(path)[:, :, :4]
+    codes = read_oiio_codes(path, most=4)
     if codes.shape[2] == 2 and spec.channels == ("R", "G", "B"):
         full = 1.0 if codes.dtype == np.float32 else np.iinfo(codes.dtype).max
         codes = np.dstack([codes, np.full_like(codes[:, :, :1], full)])

@@ -12,10 +12,12 @@ from PIL import Image
 
 from copper_sieve.core.codecs.spec import NAMES_BY_COUNT, PictureSpec
 from copper_sieve.core.errors import DamagedPictureError
+from copper_sieve.core.image import buffers
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 
 _CHANNELS = {0: ("Y",), 2: ("R", "G", "B"), 3: ("R", "G", "B"), 4: ("Y", "A"), 6: tuple("RGBA")}
 _HEADER_END = 33  # signature, and the IHDR chunk
+_BAND = 128  # rows
 
 
 def read_png_spec(path: Path) -> PictureSpec:
@@ -93,8 +95,18 @@ def pillow_codes(image: Image.Image) -> Codes:
         wanted = "RGBA" if has_alpha else "RGB"
     if image.mode != wanted:
         image = image.convert(wanted)
-    codes = np.asarray(image)
-    return codes[:, :, None] if codes.ndim == 2 else codes
+    return codes_by_bands(image)
+
+
+def codes_by_bands(image: Image.Image) -> Codes:
+    """The codes of a loaded image, (H, W, C) uint8, for less time and memory than all at once."""
+    width, height = image.size
+    count = len(image.getbands())
+    codes = buffers.empty_of(np.uint8, height, width, count)
+    for row in range(0, height, _BAND):
+        end = min(height, row + _BAND)
+        codes[row:end] = np.asarray(image.crop((0, row, width, end))).reshape(-1, width, count)
+    return codes
 
 
 def read_opencv_codes(path: Path) -> Codes:

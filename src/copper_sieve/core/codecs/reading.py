@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeVar
 
 import numpy as np
 
+from copper_sieve.core.codecs.budget import check_decoded, decoded_bytes, decoding
 from copper_sieve.core.codecs.gpu_textures import read_ktx2_codes, read_ktx2_spec
 from copper_sieve.core.codecs.lossy import read_pillow, read_pillow_spec, read_tga_codes
 from copper_sieve.core.codecs.openimage import read_oiio, read_oiio_codes, read_oiio_spec
@@ -36,20 +38,38 @@ def read_spec(path: Path, limits: Limits = DEFAULT_LIMITS) -> PictureSpec:
     if not path.is_file():
         raise NotAPictureError(f"{path} is not there or no file: check the path")
     check_bytes(path, limits)
+    with _decoders_own_errors(path):
+        spec = _spec_of(path)
+    check_size(path, spec, limits)
+    check_decoded(path, spec, limits)
+    return spec
+
+
+def _spec_of(path: Path) -> PictureSpec:
     name = sniff(path)
     if name == "png":
-        spec = read_png_spec(path)
-    elif name in ("jpeg", "webp"):
-        spec = read_pillow_spec(path, name)
-    elif name == "ktx2":
-        spec = read_ktx2_spec(path)
-    elif name == "dds":
-        spec = _first_able(path, lambda: read_oiio_spec(path, name),
+        return read_png_spec(path)
+    if name in ("jpeg", "webp"):
+        return read_pillow_spec(path, name)
+    if name == "ktx2":
+        return read_ktx2_spec(path)
+    if name == "dds":
+        return _first_able(path, lambda: read_oiio_spec(path, name),
                            lambda: read_pillow_spec(path, name))  # fmt: skip
-    else:
-        spec = (name == "tga" and _tga_without_pixels(path)) or read_oiio_spec(path, name)
-    check_size(path, spec, limits)
-    return spec
+    return (name == "tga" and _tga_without_pixels(path)) or read_oiio_spec(path, name)
+
+
+@contextmanager
+def _decoders_own_errors(path: Path) -> Iterator[None]:
+    """Whatever a decoder raises of a damaged file, as a DamagedPictureError that names it."""
+    try:
+        yield
+    except (SieveError, MemoryError):
+        raise
+    except Exception as error:
+        raise DamagedPictureError(
+            f"{path.name} could not be read ({error}): export or copy it again"
+        ) from error
 
 
 def _first_able(path: Path, *ways: Callable[[], T]) -> T:
@@ -75,30 +95,27 @@ def _tga_without_pixels(path: Path) -> PictureSpec | None:
 def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> tuple[PictureSpec, Picture]:
     """Spec and codes of a picture; the depth that came back is the file's own."""
     spec = read_spec(path, limits)
-    try:
-        if spec.format == "png":
-            picture = read_png(path, spec)
-        elif spec.format in ("jpeg", "webp"):
-            picture = read_pillow(path, spec)
-        elif spec.format == "ktx2":
-            picture = _ktx2_picture(path, spec)
-        elif spec.format == "dds":
-            picture = _first_able(path, lambda: read_oiio(path, spec),
-                                  lambda: read_pillow(path, spec))  # fmt: skip
-        else:
-            picture = read_oiio(path, spec)
-    except SieveError:
-        raise
-    except Exception as error:  # a decoder's own error, whatever its kind
-        raise DamagedPictureError(
-            f"{path.name} could not be decoded ({error}): export or copy it again"
-        ) from error
+    with decoding.taking(decoded_bytes(spec), limits.max_decoded), _decoders_own_errors(path):
+        picture = _picture_of(path, spec)
     if picture.size != (spec.width, spec.height):
         raise DamagedPictureError(
             f"{path.name} states {spec.width} x {spec.height} but holds "
             f"{picture.size[0]} x {picture.size[1]}: export it again"
         )
     return spec, picture
+
+
+def _picture_of(path: Path, spec: PictureSpec) -> Picture:
+    if spec.format == "png":
+        return read_png(path, spec)
+    if spec.format in ("jpeg", "webp"):
+        return read_pillow(path, spec)
+    if spec.format == "ktx2":
+        return _ktx2_picture(path, spec)
+    if spec.format == "dds":
+        return _first_able(path, lambda: read_oiio(path, spec),
+                           lambda: read_pillow(path, spec))  # fmt: skip
+    return read_oiio(path, spec)
 
 
 def _ktx2_picture(path: Path, spec: PictureSpec) -> Picture:

@@ -11,10 +11,11 @@ from copper_sieve.core.image.raster import Encoding
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """The largest pictures taken in: texels a side and bytes of the file."""
+    """The largest pictures taken in: texels a side, bytes of the file, bytes once decoded."""
 
     max_side: int = 16384
     max_bytes: int = 512 * 1024 * 1024
+    max_decoded: int = 2 * 1024**3
 
 
 DEFAULT_LIMITS = Limits()

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import lzma
 import shutil
 import zipfile
+import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
@@ -14,6 +16,7 @@ from copper_sieve.core.errors import NotAPictureError, PictureTooLargeError, Sie
 
 MOST_FILES = 5000
 MOST_BYTES = 8 * 1024**3  # expanded, of one archive
+_LONGEST_ENDING = 16
 _MOST_RATIO = 1000  # expanded bytes to one packed
 _NO_PICTURES = {".txt", ".json", ".md", ".pdf", ".html", ".url", ".ini", ".db", ".bin", ".mtlx",
                 ".usda", ".usd", ".usdc", ".usdz", ".xml", ".csv", ".ds_store"}  # fmt: skip
@@ -59,7 +62,7 @@ def unpack(path: Path, into: Path, limits: Limits = DEFAULT_LIMITS) -> Iterator[
         yield from _unzip(path, into, limits)
     else:
         for n, texture in enumerate(gltf_textures(path)):
-            target = into / f"{n}{Path(texture.name).suffix}"
+            target = into / f"{n}{Path(texture.name).suffix[:_LONGEST_ENDING]}"
             target.write_bytes(texture.data)
             yield Unpacked(target, texture.name, path.name)
 
@@ -87,15 +90,17 @@ def _unzip(path: Path, into: Path, limits: Limits) -> Iterator[Unpacked]:
                         f"{path.name}: {inner.name} has {entry.file_size / 1e6:.0f} MB, the limit "
                         f"is {limits.max_bytes / 1e6:.0f} MB: reduce it, or raise SIEVE_MAX_BYTES"
                     )
-                target = into / f"{n}{inner.suffix}"
+                target = into / f"{n}{inner.suffix[:_LONGEST_ENDING]}"
                 with archive.open(entry) as source, target.open("wb") as file:
                     shutil.copyfileobj(source, file, 1 << 20)
                 yield Unpacked(
                     target, inner.name, PurePosixPath(path.name, inner.parent).as_posix()
                 )
-    except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError) as error:
-        if isinstance(error, SieveError):
-            raise
+    except SieveError:
+        raise
+    except (
+        zipfile.BadZipFile, zlib.error, lzma.LZMAError, OSError, RuntimeError, ValueError, EOFError
+    ) as error:  # fmt: skip
         raise NotAPictureError(
             f"{path.name} is no zip archive that can be unpacked ({error}): pack it again without "
             "a password"

@@ -1,0 +1,125 @@
+"""How much a request may bring and how slowly: bodies that never end must not stop the product."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import re
+from collections.abc import Sequence
+
+from starlette.exceptions import HTTPException
+from starlette.responses import JSONResponse
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+MOST_JSON = 8 << 20  # bytes
+UPLOAD_STALLS_AFTER = 30.0  # seconds without a byte
+DOWNLOAD_STALLS_AFTER = 600.0
+# What JSON can say and a text cannot hold: NUL, and halves of surrogate pairs.
+_NUL = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")  # not a backslash and then "u0000"
+_SUSPICIOUS = re.compile(rb"\\u(0000|[dD][89a-fA-F])")
+
+
+class Pace:
+    """Middleware: limits on JSON bodies, time limits on bytes that do not come or are not taken.
+
+    raw : patterns of the addresses that take a file as it is, with a limit of their own
+    """
+
+    def __init__(
+        self,
+        app: ASGIApp,
+        raw: Sequence[re.Pattern[str]] = (),
+        upload_stalls_after: float = UPLOAD_STALLS_AFTER,
+        download_stalls_after: float = DOWNLOAD_STALLS_AFTER,
+    ) -> None:
+        self._app, self._raw = app, raw
+        self._up, self._down = upload_stalls_after, download_stalls_after
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Let a request through, or answer it."""
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        paced = self._paced(receive)
+
+        async def sending(message: Message) -> None:
+            await asyncio.wait_for(send(message), self._down)
+
+        try:
+            if b"%00" in scope["query_string"] or "\0" in scope["path"]:
+                raise HTTPException(422, "The address holds a NUL character: leave it out.")
+            if scope["method"] == "POST" and any(one.match(scope["path"]) for one in self._raw):
+                await self._app(scope, paced, sending)
+            else:
+                await self._app(scope, _given(await _whole(paced), receive), sending)
+        except HTTPException as error:
+            answer = {"code": _CODES.get(error.status_code, "refused"), "message": error.detail}
+            await JSONResponse(answer, error.status_code, {"Connection": "close"})(
+                scope, receive, send
+            )
+
+    def _paced(self, receive: Receive) -> Receive:
+        """The same, but a body that stands still ends in 408."""
+        done = False
+
+        async def paced() -> Message:
+            nonlocal done
+            if done:  # what comes now is only that the other side has gone
+                return await receive()
+            try:
+                message = await asyncio.wait_for(receive(), self._up)
+            except TimeoutError:
+                raise HTTPException(
+                    408, f"Nothing came for {self._up:.0f} s: send it again; nothing was kept."
+                ) from None
+            done = not message.get("more_body", False)
+            return message
+
+        return paced
+
+
+_CODES = {408: "stalled", 413: "too_large"}
+
+
+async def _whole(receive: Receive) -> bytes:
+    """A whole body that is no file. Raises HTTPException for one that is too large or unfit."""
+    pieces: list[bytes] = []
+    size = 0
+    while True:
+        message = await receive()
+        if message["type"] == "http.disconnect":
+            raise HTTPException(408, "The other side has gone.")
+        pieces.append(message.get("body", b""))
+        size += len(pieces[-1])
+        if size > MOST_JSON:
+            raise HTTPException(
+                413, f"The request has more than {MOST_JSON / 1e6:.0f} MB, which is the limit."
+            )
+        if not message.get("more_body"):
+            break
+    body = b"".join(pieces)
+    if _SUSPICIOUS.search(body):
+        try:
+            text = json.dumps(json.loads(body), ensure_ascii=False)
+            text.encode()
+        except (ValueError, RecursionError) as error:
+            if isinstance(error, UnicodeEncodeError):
+                raise HTTPException(422, "A text holds half a character: leave it out.") from None
+            return body  # no JSON: whoever reads it says so
+        if _NUL.search(text):
+            raise HTTPException(422, "A text holds a NUL character: leave it out.")
+    return body
+
+
+def _given(body: bytes, receive: Receive) -> Receive:
+    """A body that is there already, and then whatever else comes."""
+    given = False
+
+    async def again() -> Message:
+        nonlocal given
+        if given:
+            return await receive()
+        given = True
+        return {"type": "http.request", "body": body, "more_body": False}
+
+    return again

@@ -1,0 +1,59 @@
+"""How much is decoded at once: small files can hold enormous pictures.
+
+What a picture will take is known from its spec before a pixel is decoded. One that takes more than
+the limit is refused; of all others only so many are decoded at the same time as fit together.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+from copper_sieve.core.codecs.spec import Limits, PictureSpec
+from copper_sieve.core.errors import PictureTooLargeError
+
+MOST_CHANNELS = 4  # that are kept of a file
+
+
+def decoded_bytes(spec: PictureSpec) -> int:
+    """What the codes of a picture take in memory."""
+    each = 4 if spec.floating or spec.bit_depth > 16 else 1 if spec.bit_depth <= 8 else 2
+    return spec.width * spec.height * min(len(spec.channels), MOST_CHANNELS) * each
+
+
+def check_decoded(path: Path, spec: PictureSpec, limits: Limits) -> None:
+    """Refuse what would not fit, before a pixel is decoded. Raises PictureTooLargeError."""
+    size = decoded_bytes(spec)
+    if size > limits.max_decoded:
+        raise PictureTooLargeError(
+            f"{path.name} takes {size / 1e6:.0f} MB once it is decoded ({spec.width} x "
+            f"{spec.height}), the limit is {limits.max_decoded / 1e6:.0f} MB: reduce it, or raise "
+            "SIEVE_MAX_DECODED"
+        )
+
+
+class Gate:
+    """Lets so many bytes be under way at once; a larger piece alone."""
+
+    def __init__(self) -> None:
+        self._under_way: list[int] = []
+        self._changed = threading.Condition()
+
+    @contextlib.contextmanager
+    def taking(self, size: int, most: int) -> Iterator[None]:
+        """Wait until there is room for so many bytes."""
+        with self._changed:
+            while self._under_way and sum(self._under_way) + size > most:
+                self._changed.wait()
+            self._under_way.append(size)
+        try:
+            yield
+        finally:
+            with self._changed:
+                self._under_way.remove(size)
+                self._changed.notify_all()
+
+
+decoding = Gate()

@@ -1,0 +1,128 @@
+"""A real server under requests that never end, bring too much or say what cannot be kept."""
+
+from __future__ import annotations
+
+import json
+import socket
+import threading
+import time
+from collections.abc import Iterator
+
+import pytest
+import uvicorn
+from fastapi.testclient import TestClient
+
+from copper_sieve.api import pacing
+from copper_sieve.api.application import make_application
+from copper_sieve.services.context import Context
+from copper_sieve.services.intake import take_in
+from tests.conftest import MakePhoto
+
+
+@pytest.fixture
+def served(context: Context, monkeypatch: pytest.MonkeyPatch) -> Iterator[int]:
+    """The application behind a socket of its own, with short patience; its port."""
+    monkeypatch.setattr(pacing.Pace.__init__, "__defaults__", ((), 0.5, 600.0))
+    listener = socket.socket()
+    listener.bind(("127.0.0.1", 0))
+    server = uvicorn.Server(uvicorn.Config(make_application(context), log_level="error"))
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    yield listener.getsockname()[1]
+    server.should_exit = True
+    server.force_exit = True
+    thread.join(20)
+
+
+def connect(port: int, request: str) -> socket.socket:
+    made = socket.create_connection(("127.0.0.1", port), timeout=10)
+    made.sendall(request.replace("\n", "\r\n").encode())
+    return made
+
+
+def get(port: int, path: str) -> tuple[int, float]:
+    began = time.monotonic()
+    with connect(port, f"GET {path} HTTP/1.1\nHost: 127.0.0.1\nConnection: close\n\n") as made:
+        status = int(made.recv(100).split()[1])
+    return status, time.monotonic() - began
+
+
+def test_downloads_that_nobody_reads_stop_nobody(
+    served: int, context: Context, project: str, make_photo: MakePhoto
+) -> None:
+    photo = make_photo(size=(2400, 1600), seed=71)
+    assert photo.stat().st_size > 4_000_000  # more than the sockets' buffers hold
+    taken = take_in(context, project, photo, photo.name)
+    address = f"/api/sources/{taken.sha256}/original"
+    unread = [connect(served, f"GET {address} HTTP/1.1\nHost: 127.0.0.1\n\n") for _ in range(24)]
+    try:
+        time.sleep(0.5)
+        for _ in range(5):
+            status, seconds = get(served, "/api/projects")
+            assert (status, seconds < 2) == (200, True)
+    finally:
+        for one in unread:
+            one.close()
+
+
+@pytest.mark.parametrize(
+    "path", ["/api/projects/{}/sources?name=a.png", "/api/projects/{}/dry-runs"]
+)
+def test_uploads_that_stand_still_end(served: int, project: str, path: str) -> None:
+    head = f"POST {path.format(project)} HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 1000\n\nsome"
+    slow = [connect(served, head) for _ in range(60)]  # more than there are threads
+    try:
+        assert get(served, "/api/projects")[0] == 200
+        for one in slow:
+            one.settimeout(10)
+            text = b""
+            while piece := one.recv(1000):  # until the server closes
+                text += piece
+            assert text.startswith(b"HTTP/1.1 408")
+            assert json.loads(text.partition(b"\r\n\r\n")[2])["code"] == "stalled"
+    finally:
+        for one in slow:
+            one.close()
+
+
+def test_too_much_json_is_refused_before_it_is_read(client: TestClient, project: str) -> None:
+    body = b'{"set_ids":[' + b"1," * (5 << 20) + b"1]}"
+    answer = client.post(f"/api/projects/{project}/dry-runs", content=body,
+                         headers={"Content-Type": "application/json"})  # fmt: skip
+    assert (answer.status_code, answer.json()["code"]) == (413, "too_large")
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        '{"name": "a\\u0000b"}', '{"name": "a\\\\\\u0000b"}', '{"name": "half \\ud83d"}',
+        '{"a":' * 200_000 + "1" + "}" * 200_000, "[" * 100_000, '{"name": 1e999999}', "\xff\xfe",
+        '{"set_ids": [99999999999999999999999], "target_ids": ["x"]}',
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("path", ["/api/recipes", "/api/projects/{}/dry-runs", "/api/targets"])
+def test_what_cannot_be_kept_is_refused_in_a_sentence(
+    client: TestClient, project: str, path: str, body: str
+) -> None:
+    answer = client.post(path.format(project), content=body.encode("latin-1"),
+                         headers={"Content-Type": "application/json"})  # fmt: skip
+    assert 400 <= answer.status_code < 500, answer.text
+    assert answer.json()["message"]
+
+
+def test_a_backslash_before_u0000_is_no_nul(client: TestClient) -> None:
+    answer = client.post("/api/recipes", content=b'{"name": "a\\\\u0000b"}',
+                         headers={"Content-Type": "application/json"})  # fmt: skip
+    assert "NUL" not in answer.json()["message"]
+
+
+@pytest.mark.parametrize(
+    "path",
+    ["/api/sets/99999999999999999999", "/api/projects/a%00b/sets", "/api/sources/%00",
+     "/api/projects/x/arrivals?name=%00", "/" + "a/" * 5000, "/%ff%fe", "/api/sets/1/maps/x/y"],
+)  # fmt: skip
+def test_odd_addresses_are_refused(client: TestClient, path: str) -> None:
+    answer = client.get(path)
+    assert answer.status_code < 500
