@@ -342,3 +342,23 @@ def test_every_address_of_the_interface_is_the_page(client: TestClient, path: st
 def test_the_page_gives_no_files_from_outside(client: TestClient) -> None:
     for path in ("/../../pyproject.toml", "/%2e%2e/%2e%2e/pyproject.toml", "/..%2f..%2fREADME.md"):
         assert "[project]" not in client.get(path).text
+
+
+def test_one_bad_row_does_not_take_the_project_down(
+    client: TestClient, context: Context, project: str, take_in: TakeIn, make_photo: MakePhoto
+) -> None:
+    bad = take_in(make_photo("bad.png", seed=81))
+    good = take_in(make_photo("good.png", seed=82))
+    with context.database.transaction() as connection:
+        connection.execute(
+            "update texture_set set definition = '{\"name\": \"bad\", \"maps\": {\"x\": 1}}'"
+            " where id = %s", [bad["set_id"]]
+        )  # fmt: skip
+    rows = client.get(f"/api/projects/{project}/sets").json()
+    assert [row["name"] for row in rows] == [good["set_name"]]
+    (left_out,) = client.get(f"/api/projects/{project}/unreadable-sets").json()
+    assert left_out["id"] == bad["set_id"]
+    assert "cannot be read" in left_out["why"]
+    answer = client.get(f"/api/sets/{bad['set_id']}")
+    assert (answer.status_code, answer.json()["code"]) == (409, "unreadable")
+    assert client.get(f"/api/projects/{project}/deliveries").json() == []

@@ -360,3 +360,50 @@ def test_a_color_beside_a_specular_color_is_a_diffuse(intake: Intake, tmp_path: 
     assert drop("wood", "diffuse")["wood_diffuse.png"] == "base_color"
     row = next(row for row in intake.rows() if row["name"] == "wood_diffuse.png")
     assert not any("specular" in remark for remark in row["remarks"])
+
+
+@pytest.mark.parametrize(
+    "name", ["unpacked", "inside", "file", "incoming", "x/" * 400 + "wall.png"]
+)
+def test_whatever_an_upload_is_called(intake: Intake, tmp_path: Path, name: str) -> None:
+    intake.send(png(tmp_path, "a.png", photo_codes((32, 32), 1)), name)
+    assert len(intake.rows()) == 1
+
+
+def test_a_damaged_file_does_not_take_its_archive_with_it(intake: Intake, tmp_path: Path) -> None:
+    whole = png(tmp_path, "a.png", photo_codes((32, 32), 2))
+    codes = photo_codes((32, 32), 3).astype(np.float32)
+    write_picture(tmp_path / "b.exr", Picture(codes, tuple("RGB"), Encoding.LINEAR), "exr")
+    damaged = bytearray((tmp_path / "b.exr").read_bytes())
+    damaged[8:60] = b"\xff" * 52
+    archive = tmp_path / "drop.zip"
+    with zipfile.ZipFile(archive, "w") as file:
+        file.writestr("wall_color.png", whole)
+        file.writestr("wall_height.exr", bytes(damaged))
+    added = intake.send(archive.read_bytes(), "drop.zip")
+    assert (len(added["ids"]), [one["name"] for one in added["refused"]]) == (
+        1,
+        ["wall_height.exr"],
+    )
+
+
+def test_a_container_without_a_picture_says_so(intake: Intake, tmp_path: Path) -> None:
+    body = b'{"asset": {"version": "2.0"}, "materials": [{"name": "plain"}]}'
+    message = intake.send(body, "plain.gltf", status=422)["message"]
+    assert "plain.gltf holds no picture" in message
+
+
+def test_picks_that_follow_one_another_are_all_kept(intake: Intake, tmp_path: Path) -> None:
+    packed = np.dstack([grey(5), grey(6), grey(7)])
+    intake.send(png(tmp_path, "a.png", packed), "wall_xyz.png")
+    (row,) = intake.rows()
+    intake.change([row["id"]], map="packed")
+    for letter, kind in zip("RGB", ("roughness", "metallic", "ambient_occlusion"), strict=True):
+        intake.change([row["id"]], channels={letter: kind})  # each knows nothing of the others
+    (row,) = intake.rows()
+    held = {one["name"]: one["kind"] for one in row["channels"]}
+    assert held == {"R": "roughness", "G": "metallic", "B": "ambient_occlusion"}
+    intake.change([row["id"]], channels={"G": None})
+    (row,) = intake.rows()
+    held = {one["name"]: one["kind"] for one in row["channels"]}
+    assert held == {"R": "roughness", "G": None, "B": "ambient_occlusion"}

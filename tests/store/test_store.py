@@ -8,7 +8,7 @@ from pathlib import Path
 import psycopg
 import pytest
 
-from copper_sieve.core.errors import ConflictError, NotFoundError
+from copper_sieve.core.errors import ConflictError, NotFoundError, UnreadableError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.presets.texture_set import Constant, Imported, SetDefinition, compose
 from copper_sieve.jobs.queue import migrate_all
@@ -33,7 +33,7 @@ def test_migrating_again_changes_nothing(database: Database) -> None:
     with database.transaction() as connection:
         rows = connection.execute("select name from schema_migration").fetchall()
     ours = [row["name"] for row in rows if "/" not in row["name"]]
-    assert len(ours) == 5
+    assert len(ours) == 6
     assert len(rows) > len(ours)  # the queue's own
 
 
@@ -193,3 +193,38 @@ def test_locks_are_seen_by_others_and_fall_with_their_holder(database: Database)
             assert (bool(theirs), bool(other)) == (False, True)
     with database.held_lock(1) as again:
         assert again
+
+
+def test_names_stay_within_their_rule_and_distinct(transaction: Transaction) -> None:
+    ensure_project(transaction, "long", "Long")
+    project_id = get_project(transaction, "long")["id"]
+    made = [
+        texture_sets.add_set(transaction, project_id, SetDefinition(name="n" * 100, maps={}))
+        for _ in range(12)
+    ]
+    names = [row["name"] for row in made]
+    assert len(set(names)) == 12
+    assert max(len(name) for name in names) == 100
+    assert (names[1], names[11]) == ("n" * 98 + "_2", "n" * 97 + "_12")
+    assert all(texture_sets.definition_of(row).name == row["name"] for row in made)
+
+
+def test_names_that_broke_their_rule_are_mended(transaction: Transaction) -> None:
+    from importlib import resources
+
+    ensure_project(transaction, "broken", "Broken")
+    project_id = get_project(transaction, "broken")["id"]
+    whole = texture_sets.add_set(transaction, project_id, SetDefinition(name="a" * 100, maps={}))
+    long = "a" * 100 + "_2"
+    transaction.execute(
+        "update texture_set set name = %(n)s, definition = replace(definition::text, %(o)s, %(n)s)"
+        "::json where id = %(id)s", {"n": long, "o": "a" * 100, "id": whole["id"]}
+    )  # fmt: skip
+    row = texture_sets.get_set(transaction, whole["id"])
+    with pytest.raises(UnreadableError, match="cannot be read"):
+        texture_sets.definition_of(row)
+    folder = resources.files("copper_sieve.store") / "migrations"
+    transaction.execute((folder / "0006_names.sql").read_text())  # type: ignore[arg-type]
+    row = texture_sets.get_set(transaction, whole["id"])
+    assert texture_sets.definition_of(row).name == row["name"]
+    assert len(row["name"]) == 100

@@ -9,7 +9,7 @@ from contextlib import asynccontextmanager, suppress
 from pathlib import Path
 from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import Depends, FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.routing import APIRoute
@@ -34,6 +34,7 @@ from copper_sieve.api.schemas.common import ErrorAnswer
 from copper_sieve.services.context import Context
 from copper_sieve.services.preview import Previewer
 from copper_sieve.services.recognizer import Recognizer
+from copper_sieve.services.resting import Rest
 
 
 def web_folder() -> Path:
@@ -60,6 +61,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
         yield
         if context:
             await run_in_threadpool(app.state.recognizer.stop)
+            await run_in_threadpool(app.state.rest.stop)
 
     app = FastAPI(
         title="Copper Sieve",
@@ -72,14 +74,22 @@ def make_application(context: Context | None = None, access: Access | None = Non
         generate_unique_id_function=lambda route: route.name,
     )
     add_error_answers(app)
+
+    def disturb(request: Request) -> None:
+        # A page that only looks how deliveries get on keeps nothing awake.
+        if request.method != "GET" or request.url.path.endswith(".png"):
+            request.app.state.rest.disturb()
+
     for module in (projects, sources, sets, intake, recipes, targets, vocabulary, deliveries):
-        app.include_router(module.router)
+        app.include_router(module.router, dependencies=[Depends(disturb)])
     app.add_middleware(Pace, raw=_raw_addresses(app))
-    app.add_middleware(Guard, access=access or Access())  # comes first
+    app.state.access = access or Access()
+    app.add_middleware(Guard, access=app.state.access)  # comes first
     if context:
         app.state.context = context
         app.state.previewer = Previewer(context)
         app.state.recognizer = Recognizer(context)
+        app.state.rest = Rest(context.memory)
         _serve_front_end(app, web_folder())
     return app
 

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
+from copper_sieve.api.access import Access
 from copper_sieve.services.context import Context
 from copper_sieve.services.preview import Previewer
 from copper_sieve.services.recognizer import Recognizer
@@ -26,6 +27,12 @@ def _recognizer(request: Request) -> Recognizer:
     return recognizer
 
 
+def _access(request: Request) -> Access:
+    access: Access = request.app.state.access
+    return access
+
+
+AccessDep = Annotated[Access, Depends(_access)]
 ContextDep = Annotated[Context, Depends(_context)]
 RecognizerDep = Annotated[Recognizer, Depends(_recognizer)]
 PreviewerDep = Annotated[Previewer, Depends(_previewer)]

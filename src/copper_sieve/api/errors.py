@@ -28,6 +28,7 @@ from copper_sieve.core.errors import (
     SieveError,
     UnkeepableError,
     UnknownTargetError,
+    UnreadableError,
 )
 from copper_sieve.store.database import in_our_words
 
@@ -36,6 +37,7 @@ _STATUS: tuple[tuple[type[SieveError], int], ...] = (
     (DatabaseAwayError, 503),
     (NoRoomError, 507),
     (UnkeepableError, 422),
+    (UnreadableError, 409),
     (NotFoundError, 404),
     (UnknownTargetError, 404),
     (ConflictError, 409),

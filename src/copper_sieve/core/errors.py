@@ -124,6 +124,10 @@ class ReplacedError(ConflictError):
     """What a delivery wrote is not there any more as it was."""
 
 
+class UnreadableError(SieveError):
+    """What is stored cannot be read by this version."""
+
+
 class UnkeepableError(SieveError):
     """A text or number in the request cannot be kept: leave out characters of no meaning (NUL)
     and numbers that are out of all range."""

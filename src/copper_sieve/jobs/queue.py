@@ -16,6 +16,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.services import delivering
 from copper_sieve.services.context import Context
+from copper_sieve.services.resting import Rest
 from copper_sieve.settings import Settings
 from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.migrating import migrate
@@ -65,11 +66,15 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
     app_for_queueing, enqueue = enqueuer(dsn)
     database = Database(dsn, size=4)
     context = Context(settings, database, enqueue)
+    rest = Rest(context.memory)
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=dsn))
 
     @app.task(name="deliver", queue="deliveries")
     def deliver(delivery_id: int) -> None:
-        delivering.run(context, delivery_id, stopping.is_set)
+        try:
+            delivering.run(context, delivery_id, stopping.is_set)
+        finally:
+            rest.disturb()
 
     async def main() -> None:
         async with app.open_async():
@@ -92,6 +97,7 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
         asyncio.run(main())
     finally:
         app_for_queueing.close()
+        rest.stop()
         context.folder.close()
         database.close()
 

@@ -24,7 +24,7 @@ from copper_sieve.core.presets.sorting import (
     learnt,
 )
 from copper_sieve.core.presets.source_card import SourceCard
-from copper_sieve.core.presets.texture_set import Imported, SetDefinition, compose
+from copper_sieve.core.presets.texture_set import Imported, compose
 from copper_sieve.core.recognition.judging import Recognition
 from copper_sieve.services.arrival_table import (
     Arrival,
@@ -139,7 +139,7 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         rows = store.list_arrivals(connection, project["id"])
-        waiting = store.count_waiting(connection, project["id"])
+        waiting = sum(row["state"] == "waiting" for row in rows)
         cards = store.list_cards(connection)
         known = {row["name"].lower(): row["id"] for row in
                  texture_sets.list_sets(connection, project["id"])}  # fmt: skip
@@ -153,7 +153,7 @@ def change(context: Context, ids: Collection[int], wanted: SortingChange) -> Non
     Raises NotFoundError, ConflictError, PlanError when a set could not be computed any more.
     """
     with context.database.transaction() as connection:
-        for row in store.get_arrivals(connection, ids):
+        for row in store.get_arrivals(connection, ids, lock=True):
             before = SortingChange.model_validate(row["change"])
             store.set_change(connection, row["id"], wanted.over(before))
         moved = [one for one in _chosen(connection, ids) if one.state == "accepted"]
@@ -200,6 +200,7 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
     Returns the number of each set by its name. Raises ConflictError that names what is in the way.
     """
     with context.database.transaction() as connection:
+        store.get_arrivals(connection, ids, lock=True)
         arrivals = checked(_chosen(connection, ids))
         for one in arrivals:
             if one.state in ("waiting", "refused"):
@@ -245,7 +246,7 @@ def _into_set(
     if there is None:
         texture_set = compose(name, imported).model_copy(update={"origin": origin})
         return texture_sets.add_set(connection, project_id, texture_set)
-    before = SetDefinition.model_validate(there["definition"])
+    before = texture_sets.definition_of(there)
     shelf = dict(before.shelf)
     for kind in imported:
         if kind in before.maps and before.maps[kind] != imported[kind]:
@@ -260,7 +261,7 @@ def _into_set(
 def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> None:
     """What these files gave the set before goes, what they give now comes."""
     there = texture_sets.get_set(connection, set_id)
-    before = SetDefinition.model_validate(there["definition"])
+    before = texture_sets.definition_of(there)
     shas = {one.sha256 for one in files}
     maps = {
         kind: way

@@ -57,7 +57,7 @@ def dry_run(
             row = texture_sets.get_set(connection, set_id)
             if row["project_id"] != project["id"]:
                 raise NotFoundError(f"there is no texture set {set_id} in {project_slug}")
-            texture_set = SetDefinition.model_validate(row["definition"])
+            texture_set = texture_sets.definition_of(row)
             sizes = source_sizes(connection, texture_set.sources())
             for preset in presets:
                 folder = context.settings.delivery_root / project_slug / preset.id / row["name"]

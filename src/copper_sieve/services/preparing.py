@@ -10,7 +10,7 @@ from copper_sieve.core.pipeline.preparing import PLANNED_SIDE, guide_of
 from copper_sieve.core.presets.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import get_set
+from copper_sieve.store.texture_sets import definition_of, get_set
 
 
 def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = None) -> Ways:
@@ -21,7 +21,7 @@ def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = N
     """
     with context.database.transaction() as connection:
         row = get_set(connection, set_id)
-        texture_set = (draft or SetDefinition.model_validate(row["definition"])).checked()
+        texture_set = (draft or definition_of(row)).checked()
         sizes = source_sizes(connection, texture_set.sources())
     if missing := texture_set.sources() - set(sizes):
         raise NotFoundError(f"there is no source {min(missing)[:12]}")

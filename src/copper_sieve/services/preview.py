@@ -22,7 +22,7 @@ from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import get_set
+from copper_sieve.store.texture_sets import definition_of, get_set
 
 # Texels of the longer side at which maps are derived when there is time: what is shown is reduced
 # from that, and agrees with a delivery of any size.
@@ -141,7 +141,7 @@ class Previewer:
         else:
             with self._context.database.transaction() as connection:
                 row = get_set(connection, set_id)
-                texture_set = (draft or SetDefinition.model_validate(row["definition"])).checked()
+                texture_set = (draft or definition_of(row)).checked()
                 self._sizes |= source_sizes(connection, texture_set.sources())
         if missing := texture_set.sources() - set(self._sizes):
             raise NotFoundError(f"there is no source {min(missing)[:12]}")

@@ -94,12 +94,12 @@ def apply_settings_of(context: Context, set_id: int, set_ids: Iterable[int]) -> 
 
 
 def _definition(connection: Transaction, set_id: int) -> SetDefinition:
-    return SetDefinition.model_validate(texture_sets.get_set(connection, set_id)["definition"])
+    return texture_sets.definition_of(texture_sets.get_set(connection, set_id))
 
 
 def _apply(connection: Transaction, recipe: Recipe, set_id: int, known: set[str]) -> AppliedTo:
     row = texture_sets.get_set(connection, set_id)
-    before = SetDefinition.model_validate(row["definition"])
+    before = texture_sets.definition_of(row)
     applied = apply_recipe(recipe, before, known_sources=known)
     after = applied.texture_set
     if after != before:

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import ValidationError
 
 from copper_sieve.core.codecs.png_writing import encode_png
-from copper_sieve.core.errors import ConflictError
+from copper_sieve.core.errors import ConflictError, SieveError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.plan import Plan, plan
@@ -47,11 +47,28 @@ class SetView:
 
 
 def list_views(context: Context, project_slug: str) -> list[SetView]:
-    """All sets of a project by name."""
+    """All sets of a project by name, but those that cannot be read; see `unreadable`."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         rows = texture_sets.list_sets(connection, project["id"])
-        return _views(connection, project["id"], rows)
+        return _views(connection, project["id"], [row for row in rows if _problem(row) is None])
+
+
+def unreadable(context: Context, project_slug: str) -> dict[int, str]:
+    """The sets of a project that are left out everywhere, each with the reason."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        rows = texture_sets.list_sets(connection, project["id"])
+    return {row["id"]: text for row in rows if (text := _problem(row)) is not None}
+
+
+def _problem(row: Row) -> str | None:
+    try:
+        definition = texture_sets.definition_of(row)
+        plan(definition, dict.fromkeys(definition.sources(), (1, 1)))
+    except SieveError as error:
+        return error.message
+    return None
 
 
 def get_view(context: Context, set_id: int) -> SetView:
@@ -93,7 +110,7 @@ def step(context: Context, set_id: int, version: int, by: int) -> SetView:
 
 
 def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[SetView]:
-    sets = {row["id"]: SetDefinition.model_validate(row["definition"]) for row in rows}
+    sets = {row["id"]: texture_sets.definition_of(row) for row in rows}
     sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
     delivered = {
         (part["set_id"], part["target_id"]): part
@@ -152,7 +169,7 @@ def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, by
     """Content key and PNG bytes of one map's thumbnail. Raises NotFoundError, MissingMapError."""
     with context.database.transaction() as connection:
         row = texture_sets.get_set(connection, set_id)
-        texture_set = SetDefinition.model_validate(row["definition"])
+        texture_set = texture_sets.definition_of(row)
         sizes = source_sizes(connection, texture_set.sources())
     graph = _thumbnail_plan(texture_set, sizes, [kind])
     raster = evaluate(graph, context.load_source, cache=context.cache)[kind]

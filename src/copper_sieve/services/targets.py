@@ -26,7 +26,7 @@ from copper_sieve.services.display import displayed
 from copper_sieve.store import targets
 from copper_sieve.store.database import Row, Transaction
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import get_set
+from copper_sieve.store.texture_sets import definition_of, get_set
 
 _PICTURE_SIDE, _LIT_SIDE = 160, 512
 _WORKING_SIDE = 512
@@ -178,7 +178,7 @@ def lit_proof(context: Context, preset: TargetPreset, set_id: int) -> LitProof:
 
 def _set_of(context: Context, set_id: int) -> tuple[SetDefinition, dict[str, tuple[int, int]]]:
     with context.database.transaction() as connection:
-        texture_set = SetDefinition.model_validate(get_set(connection, set_id)["definition"])
+        texture_set = definition_of(get_set(connection, set_id))
         return texture_set, source_sizes(connection, texture_set.sources())
 
 

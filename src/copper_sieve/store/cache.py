@@ -49,8 +49,12 @@ class _LeastRecentlyUsed:
             self._total += size
         elif key in self._sizes:
             self._sizes.move_to_end(key)
-        dropped = []
-        while self._total > self._limit and len(self._sizes) > 1:
+        return self.beyond(self._limit)
+
+    def beyond(self, limit: int) -> list[str]:
+        """What to drop, the least recently used first, to stay within a limit."""
+        dropped: list[str] = []
+        while self._total > limit and len(self._sizes) > 1:
             dropped.append(next(iter(self._sizes)))
             self.forget(dropped[-1])
         return dropped
@@ -79,6 +83,12 @@ class MemoryCache:
         with self._lock:
             self._kept[key] = pixels
             for dropped in self._order.used(key, pixels.nbytes):
+                del self._kept[dropped]
+
+    def shrink(self, limit: int) -> None:
+        """Drop what was used least recently until so many bytes are left."""
+        with self._lock:
+            for dropped in self._order.beyond(limit):
                 del self._kept[dropped]
 
 

@@ -32,9 +32,14 @@ def list_arrivals(connection: Transaction, project_id: int) -> list[Row]:
     return connection.execute(_SQL["list_arrivals"], {"project_id": project_id}).fetchall()
 
 
-def get_arrivals(connection: Transaction, ids: Iterable[int]) -> list[Row]:
-    """Some arrivals. Raises NotFoundError when one of them is not there."""
+def get_arrivals(connection: Transaction, ids: Iterable[int], *, lock: bool = False) -> list[Row]:
+    """Some arrivals. Raises NotFoundError when one of them is not there.
+
+    lock : nobody else changes them before the transaction ends
+    """
     wanted = set(ids)
+    if lock:
+        connection.execute(_SQL["lock_arrivals"], {"ids": list(wanted)})
     rows = connection.execute(_SQL["get_arrivals"], {"ids": list(wanted)}).fetchall()
     if missing := wanted - {row["id"] for row in rows}:
         raise NotFoundError(f"there is no file {min(missing)} in Intake any more: reload")
@@ -44,12 +49,6 @@ def get_arrivals(connection: Transaction, ids: Iterable[int]) -> list[Row]:
 def next_waiting(connection: Transaction) -> Row | None:
     """The arrival to be recognized next, of any project."""
     return connection.execute(_SQL["next_waiting"]).fetchone()
-
-
-def count_waiting(connection: Transaction, project_id: int) -> int:
-    """How many of a project are still to be recognized."""
-    row = connection.execute(_SQL["count_waiting"], {"project_id": project_id}).fetchone()
-    return int(row["n"]) if row else 0
 
 
 def set_found(connection: Transaction, arrival_id: int, found: object) -> None:

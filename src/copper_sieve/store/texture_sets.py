@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from psycopg.types.json import Json
+from pydantic import ValidationError
 
-from copper_sieve.core.errors import ConflictError, NotFoundError
-from copper_sieve.core.presets.texture_set import SetDefinition
+from copper_sieve.core.errors import ConflictError, NotFoundError, UnreadableError
+from copper_sieve.core.presets.texture_set import LONGEST_NAME, SetDefinition
 from copper_sieve.store.database import Row, Transaction, statements
 
 _SQL = statements("texture_sets")
@@ -13,15 +14,16 @@ _STATES_KEPT = 200
 
 
 def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition) -> Row:
-    """Store a new set under the first free name: name, name_2, name_3 …"""
+    """Store a new set under the first free name: name, name_2, name_3 …, within the rule."""
     connection.execute(_SQL["lock_project"], {"project_id": project_id})
     rows = connection.execute(_SQL["taken_names"], {"project_id": project_id})
     taken = {row["name"].lower() for row in rows}
     name, n = texture_set.name, 1
     while name.lower() in taken:
         n += 1
-        name = f"{texture_set.name}_{n}"
-    named = texture_set.model_copy(update={"name": name})
+        ending = f"_{n}"
+        name = texture_set.name[: LONGEST_NAME - len(ending)] + ending
+    named = SetDefinition.model_validate({**texture_set.model_dump(), "name": name})
     row = connection.execute(
         _SQL["insert_set"], {"project_id": project_id, "name": name, "definition": _json(named)}
     ).fetchone()
@@ -31,6 +33,19 @@ def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition
         _SQL["insert_history"], {"id": row["id"], "n": 0, "definition": _json(named)}
     )
     return row
+
+
+def definition_of(row: Row) -> SetDefinition:
+    """The definition of a stored set. Raises UnreadableError for one that breaks its rules."""
+    try:
+        return SetDefinition.model_validate(row["definition"])
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"])
+        raise UnreadableError(
+            f"{row['name']} cannot be read ({place}: {first['msg']}): it stays as it is, and is "
+            "left out until it is mended"
+        ) from error
 
 
 def _json(texture_set: SetDefinition) -> Json:

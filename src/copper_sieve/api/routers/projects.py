@@ -6,9 +6,14 @@ from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
 
 from copper_sieve import __version__
-from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.deps import AccessDep, ContextDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, receive
-from copper_sieve.api.schemas.projects import HealthRead, LimitsRead, ProjectRead
+from copper_sieve.api.schemas.projects import (
+    HealthRead,
+    LimitsRead,
+    ProjectRead,
+    UnreadableRead,
+)
 from copper_sieve.api.schemas.sets import (
     MapTakenInRead,
     SetRead,
@@ -24,7 +29,7 @@ router = APIRouter(prefix="/api", tags=["projects"])
 
 
 @router.get("/health")
-def health(context: ContextDep) -> HealthRead:
+def health(context: ContextDep, access: AccessDep) -> HealthRead:
     """The server is up and reaches its database."""
     with context.database.transaction() as connection:
         connection.execute("select 1")
@@ -33,6 +38,7 @@ def health(context: ContextDep) -> HealthRead:
         version=__version__,
         limits=LimitsRead(max_side=limits.max_side, max_bytes=limits.max_bytes),
         delivery_root=str(context.settings.delivery_root),
+        open=access.token is None,
     )
 
 
@@ -47,6 +53,13 @@ def projects(context: ContextDep) -> list[ProjectRead]:
 def project_sets(project: str, context: ContextDep) -> list[SetRead]:
     """The texture sets of a project, by name."""
     return [read_set(view) for view in sets.list_views(context, project)]
+
+
+@router.get("/projects/{project}/unreadable-sets")
+def unreadable_sets(project: str, context: ContextDep) -> list[UnreadableRead]:
+    """The sets of a project that are left out because they cannot be read, with the reason."""
+    found = sets.unreadable(context, project)
+    return [UnreadableRead(id=number, why=why) for number, why in found.items()]
 
 
 @router.post("/projects/{project}/sources", status_code=201, openapi_extra=RAW_BODY)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.api.schemas.sets import SourceFactsRead
@@ -114,7 +114,7 @@ class CardChoice(ArrivalChoice):
 class CardCreate(ArrivalChoice):
     """Make a source card of what some rows say, or add to it."""
 
-    name: str = Field(min_length=1, max_length=80)
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
     licence: str = Field(default="", max_length=200)
     where: str = Field(default="", max_length=400)
 

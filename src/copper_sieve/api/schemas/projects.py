@@ -19,8 +19,19 @@ class LimitsRead(Answer):
 
 
 class HealthRead(Answer):
-    """The server is up, and what it allows."""
+    """The server is up, and what it allows.
+
+    open : everybody on this machine is let in
+    """
 
     version: str
     limits: LimitsRead
     delivery_root: str
+    open: bool
+
+
+class UnreadableRead(Answer):
+    """A set that is left out because it cannot be read."""
+
+    id: int
+    why: str

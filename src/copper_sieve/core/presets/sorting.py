@@ -35,7 +35,10 @@ class Sorting(Model):
 
 
 class SortingChange(Model):
-    """What the user said otherwise; what is None stays as it was."""
+    """What the user said otherwise; what is None stays as it was.
+
+    channels : only those that are said; one that is said to hold None is not used
+    """
 
     set_name: str | None = Field(default=None, min_length=1, max_length=100)
     map: Sorted | None = None
@@ -44,7 +47,19 @@ class SortingChange(Model):
 
     def over(self, earlier: SortingChange) -> SortingChange:
         """This change upon an earlier one."""
-        return earlier.model_copy(update=self.model_dump(exclude_none=True))
+        return earlier.model_copy(update=_said(self, earlier.channels or {}))
+
+
+def _said(change: SortingChange, channels: Channels) -> dict[str, object]:
+    """The fields that a change speaks of, its channels among the others that there are."""
+    update: dict[str, object] = {
+        name: getattr(change, name)
+        for name in ("set_name", "map", "normal_y")
+        if getattr(change, name) is not None
+    }
+    if change.channels is not None:
+        update["channels"] = {**channels, **change.channels}
+    return update
 
 
 def guessed(found: Recognition, name_of_folder: str = "") -> Sorting:
@@ -77,11 +92,7 @@ def with_card(sorting: Sorting, mark: str, card: SourceCard) -> Sorting:
 
 def with_change(sorting: Sorting, change: SortingChange) -> Sorting:
     """What the user said on top."""
-    update = {
-        name: getattr(change, name)
-        for name in ("set_name", "map", "channels", "normal_y")
-        if getattr(change, name) is not None
-    }
+    update = _said(change, sorting.channels)
     if "set_name" in update:
         update["set_name"] = slug(str(update["set_name"]))
     return sorting.model_copy(update=update)

@@ -17,6 +17,9 @@ from copper_sieve.core.presets.base import Model
 from copper_sieve.core.presets.origin import Origin
 from copper_sieve.core.presets.preparation import Preparation
 
+LONGEST_NAME = 100
+NAME_RULE = rf"^[A-Za-z0-9][A-Za-z0-9_.\-]{{0,{LONGEST_NAME - 1}}}$"
+
 
 class SurfaceSpec(Model):
     """The physical side of the set; see `operations.Surface`.
@@ -92,7 +95,7 @@ MapDefinition = Annotated[Imported | Derived | Constant, Field(discriminator="ho
 class SetDefinition(Model):
     """One material: its surface and its maps, in the order in which they were added."""
 
-    name: str = Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_.\-]{0,99}$")
+    name: str = Field(pattern=NAME_RULE)
     surface: SurfaceSpec = SurfaceSpec()
     prepare: Preparation = Field(
         default=Preparation(), description="what is done to its pictures first"

@@ -17,11 +17,11 @@ from arrival a join source s using (sha256)
 where a.id = any(%(ids)s)
 order by a.id
 
+-- name: lock_arrivals
+select id from arrival where id = any(%(ids)s) order by id for update
+
 -- name: next_waiting
 select id, project_id, sha256, name, batch from arrival where state = 'waiting' order by id limit 1
-
--- name: count_waiting
-select count(*) as n from arrival where project_id = %(project_id)s and state = 'waiting'
 
 -- name: set_found
 update arrival set state = 'recognized', found = %(found)s where id = %(id)s and state = 'waiting'

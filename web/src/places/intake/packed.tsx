@@ -6,11 +6,11 @@ import { Pick } from "./pick";
 interface Props {
   row: ArrivalRead;
   kinds: readonly { value: string; label: string }[];
+  /** Only the channel that was picked: the row may be older than other picks. */
   onChange: (channels: Record<string, MapKind | null>) => void;
 }
 
 export function Packed({ row, kinds, onChange }: Props) {
-  const now = Object.fromEntries(row.channels.map((one) => [one.name, one.kind]));
   return (
     <fieldset className="flex gap-2" aria-label={`Channels of ${row.name}`}>
       {row.channels.map((channel) => (
@@ -39,9 +39,7 @@ export function Packed({ row, kinds, onChange }: Props) {
             value={channel.kind ?? ""}
             options={[{ value: "", label: "not used" }, ...kinds]}
             className="w-full rounded-t-none text-[12.5px]"
-            onPick={(kind) =>
-              onChange({ ...now, [channel.name]: (kind || null) as MapKind | null })
-            }
+            onPick={(kind) => onChange({ [channel.name]: (kind || null) as MapKind | null })}
           />
         </div>
       ))}

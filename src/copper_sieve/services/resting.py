@@ -1,0 +1,65 @@
+"""Give memory back when nobody has asked for anything for a while.
+
+What makes previews quick (memory that is used again, maps that are kept) is worth nothing to
+somebody who has gone to lunch, and the C library keeps what was freed unless it is told.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import threading
+
+from copper_sieve.core.image import buffers
+from copper_sieve.store.cache import MemoryCache
+
+_AFTER = 15.0  # seconds without a request
+_KEPT = 192 << 20  # bytes of maps that stay: those that are asked for first when work goes on
+
+
+class Rest:
+    """One thread that waits for the quiet after requests."""
+
+    def __init__(self, memory: MemoryCache, after: float = _AFTER) -> None:
+        self._memory, self._after = memory, after
+        self._changed = threading.Condition()
+        self._asked = 0
+        self._stopping = False
+        self._thread = threading.Thread(target=self._run, name="rest", daemon=True)
+        self._thread.start()
+
+    def disturb(self) -> None:
+        """Something was asked for."""
+        with self._changed:
+            self._asked += 1
+            self._changed.notify()
+
+    def stop(self) -> None:
+        """End the thread."""
+        with self._changed:
+            self._stopping = True
+            self._changed.notify()
+        self._thread.join()
+
+    def _run(self) -> None:
+        while True:
+            with self._changed:
+                seen = self._asked
+                while self._asked == seen and not self._stopping:
+                    self._changed.wait()
+                while not self._stopping:  # until it is quiet
+                    seen = self._asked
+                    self._changed.wait(self._after)
+                    if self._asked == seen:
+                        break
+                if self._stopping:
+                    return
+            give_back(self._memory)
+
+
+def give_back(memory: MemoryCache) -> None:
+    """Drop what only speed needs, and hand what is free to the system."""
+    memory.shrink(_KEPT)
+    buffers.forget_idle()
+    trim = getattr(ctypes.CDLL(None), "malloc_trim", None)  # of glibc
+    if trim is not None:
+        trim(0)
