@@ -83,6 +83,8 @@ def open_page(browser: Browser) -> Iterator[Callable[[], Page]]:
         known = "THREE.Clock: This module has been deprecated" in message.text
         known = known or "GPU stall due to ReadPixels" in message.text
         refused = "the server responded with a status of 4" in message.text
+        # What tests of a server that is away bring about themselves.
+        refused = refused or "status of 503" in message.text or "net::ERR_CONN" in message.text
         if message.type in ("error", "warning") and not known and not refused:
             said.append(message.text)
 

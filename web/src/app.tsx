@@ -5,7 +5,9 @@ import { Popover } from "radix-ui";
 import { useEffect } from "react";
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { isUnderWay, queries } from "@/api/queries";
+import { AwayBanner } from "@/parts/away-banner";
 import { allCommands, useCommands } from "@/parts/commands";
+import { Hint } from "@/parts/marks";
 import { NoticeStack, notify } from "@/parts/notices";
 import { CommandPalette } from "@/parts/palette";
 
@@ -79,9 +81,11 @@ export function Frame() {
             </NavLink>
           ))}
         </nav>
+        <OpenToAll />
         <RunningWork project={project} />
         <HelpButtons />
       </header>
+      <AwayBanner />
       <main className="min-h-0 grow overflow-auto">
         <Outlet />
       </main>
@@ -117,6 +121,19 @@ function HelpButtons() {
   );
 }
 
+/** The demo asks nobody for a token, and says so. */
+function OpenToAll() {
+  const { data: health } = useQuery(queries.health());
+  if (!health?.open) return <span className="ml-auto" />;
+  return (
+    <Hint text="The demo holds made-up data and asks for no token: everybody on this machine can use it. ./sieve serve asks for one.">
+      <span className="ml-auto rounded-md border border-rule px-2 py-0.5 text-[12.5px] text-second">
+        demo, open to this machine
+      </span>
+    </Hint>
+  );
+}
+
 function ProjectSwitcher({ project, title }: { project: string; title: string }) {
   const { data: projects } = useQuery(queries.projects());
   if (!projects || projects.length < 2)
@@ -145,7 +162,7 @@ function RunningWork({ project }: { project: string }) {
   return (
     <Popover.Root>
       <Popover.Trigger
-        className="ml-auto flex items-center gap-2 rounded-md px-2 py-1 text-second hover:text-ink"
+        className="ml-2 flex items-center gap-2 rounded-md px-2 py-1 text-second hover:text-ink"
         aria-label={`Running work: ${running.length}`}
       >
         <svg viewBox="0 0 20 20" className="size-[18px]" aria-hidden="true">

@@ -3,8 +3,10 @@ import { Tooltip } from "radix-ui";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider, useParams } from "react-router";
+import { isAway } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Frame } from "@/app";
+import { FaultBoundary, PlaceFault } from "@/parts/fault";
 import { notify } from "@/parts/notices";
 import { Bench, BenchDoor } from "@/places/bench/bench";
 import { Deliveries } from "@/places/deliveries/deliveries";
@@ -14,8 +16,20 @@ import { Targets } from "@/places/targets/targets";
 import { Tray } from "@/places/tray/tray";
 import "./styles.css";
 
+const AWAY_TRIES = 600;
+
 const client = new QueryClient({
-  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 1000 } },
+  defaultOptions: {
+    queries: {
+      // What is away comes back; all else is asked for once more.
+      retry: (tries, error) => tries < (isAway(error) ? AWAY_TRIES : 1),
+      retryDelay: 1000,
+      networkMode: "always",
+      refetchOnWindowFocus: true,
+      staleTime: 1000,
+    },
+    mutations: { networkMode: "always" },
+  },
   mutationCache: new MutationCache({ onError: (error) => notify("wrong", error.message) }),
 });
 
@@ -31,33 +45,41 @@ function ProjectDoor() {
 }
 
 const router = createBrowserRouter([
-  { path: "/", element: <Door /> },
+  { path: "/", element: <Door />, errorElement: <PlaceFault /> },
   {
     path: "/:project",
     element: <Frame />,
+    errorElement: <PlaceFault />,
     children: [
-      { index: true, element: <ProjectDoor /> },
-      { path: "tray", element: <Tray /> },
-      { path: "intake", element: <Intake /> },
-      { path: "bench", element: <BenchDoor /> },
-      { path: "targets/:targetId?", element: <Targets /> },
-      { path: "bench/:setId/:kind?", element: <Bench /> },
-      { path: "deliveries", element: <Deliveries /> },
-      { path: "deliveries/:deliveryId", element: <DeliveryPage /> },
-      { path: "*", element: <ProjectDoor /> },
+      { index: true, element: <ProjectDoor />, errorElement: <PlaceFault /> },
+      { path: "tray", element: <Tray />, errorElement: <PlaceFault /> },
+      { path: "intake", element: <Intake />, errorElement: <PlaceFault /> },
+      { path: "bench", element: <BenchDoor />, errorElement: <PlaceFault /> },
+      { path: "targets/:targetId?", element: <Targets />, errorElement: <PlaceFault /> },
+      { path: "bench/:setId/:kind?", element: <Bench />, errorElement: <PlaceFault /> },
+      { path: "deliveries", element: <Deliveries />, errorElement: <PlaceFault /> },
+      { path: "deliveries/:deliveryId", element: <DeliveryPage />, errorElement: <PlaceFault /> },
+      { path: "*", element: <ProjectDoor />, errorElement: <PlaceFault /> },
     ],
   },
 ]);
 
 const root = document.getElementById("root");
 if (!root) throw new Error("the page has no root");
+
+// What was typed into a field and not yet accepted is, before the page goes.
+for (const leaving of ["beforeunload", "pagehide"])
+  addEventListener(leaving, () => (document.activeElement as HTMLElement | null)?.blur());
+
 createRoot(root).render(
   <StrictMode>
-    <QueryClientProvider client={client}>
-      <Tooltip.Provider delayDuration={250}>
-        {/* A map that is chosen is there at once: a transition would wait for the pictures. */}
-        <RouterProvider router={router} useTransitions={false} />
-      </Tooltip.Provider>
-    </QueryClientProvider>
+    <FaultBoundary what="Copper Sieve">
+      <QueryClientProvider client={client}>
+        <Tooltip.Provider delayDuration={250}>
+          {/* A map that is chosen is there at once: a transition would wait for the pictures. */}
+          <RouterProvider router={router} useTransitions={false} />
+        </Tooltip.Provider>
+      </QueryClientProvider>
+    </FaultBoundary>
   </StrictMode>,
 );

@@ -1,5 +1,7 @@
 // The typed client of the API; every failure becomes an Error that carries the server's message.
 import createClient from "openapi-fetch";
+import type { Failure } from "@/parts/save-queue";
+import { useAway } from "./away";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -42,7 +44,45 @@ export class ApiError extends Error {
   }
 }
 
-export const api = createClient<paths>({ baseUrl: "" });
+/** The server cannot be reached, or its database is being started again: wait, and ask again. */
+export function isAway(error: unknown): boolean {
+  if (!(error instanceof ApiError)) return error instanceof TypeError; // what fetch throws
+  return error.status === 503 || error.status === 502 || error.status === 0;
+}
+
+/** How an error of a save is to be taken, see `SaveQueue`. */
+export function failureOf(error: unknown): Failure {
+  const why = error instanceof Error ? error.message : "It could not be saved.";
+  if (isAway(error)) return { kind: "away", why: error instanceof ApiError ? why : UNREACHABLE };
+  const status = error instanceof ApiError ? error.status : 0;
+  // Errors of the server itself and a full disk may pass; the hand can do nothing about them.
+  if (status >= 500 || status === 408) return { kind: "away", why };
+  return { kind: status === 409 ? "conflict" : "refused", why };
+}
+
+const UNREACHABLE = "The server cannot be reached.";
+
+/** Every call: notes when the server or its database is away, and asks for access where needed. */
+async function watched(request: Request): Promise<Response> {
+  let response: Response;
+  try {
+    response = await fetch(request);
+  } catch (error) {
+    if (!request.signal.aborted) useAway.getState().noticed(UNREACHABLE);
+    throw request.signal.aborted ? error : new ApiError(UNREACHABLE, "unreachable", 0);
+  }
+  if (response.status === 503) {
+    const { message } = (await response
+      .clone()
+      .json()
+      .catch(() => ({}))) as { message?: string };
+    useAway.getState().noticed(message ?? "The server is busy.");
+  }
+  if (response.status === 401) location.reload(); // the page that asks for the token comes
+  return response;
+}
+
+export const api = createClient<paths>({ baseUrl: "", fetch: watched });
 
 interface Result<T> {
   data?: T;
@@ -71,11 +111,13 @@ export async function done(call: Promise<Result<unknown>>): Promise<void> {
 /** Send a file as a raw body, so that the browser streams it from the disk. */
 async function send<T>(address: string, file: File, more: Record<string, string> = {}): Promise<T> {
   const query = new URLSearchParams({ name: file.name, ...more });
-  const response = await fetch(`${address}?${query}`, {
-    method: "POST",
-    body: file,
-    headers: { "Content-Type": "application/octet-stream" },
-  });
+  const response = await watched(
+    new Request(`${address}?${query}`, {
+      method: "POST",
+      body: file,
+      headers: { "Content-Type": "application/octet-stream" },
+    }),
+  );
   const body: unknown = await response.json().catch(() => null);
   if (!response.ok) throw failure(body, response.status);
   return body as T;
@@ -124,12 +166,14 @@ export async function preview(
   body: Partial<PreviewCreate>,
   signal?: AbortSignal,
 ): Promise<Previewed> {
-  const response = await fetch(`/api/sets/${setId}/previews`, {
-    method: "POST",
-    body: JSON.stringify(body),
-    headers: { "Content-Type": "application/json" },
-    signal,
-  });
+  const response = await watched(
+    new Request(`/api/sets/${setId}/previews`, {
+      method: "POST",
+      body: JSON.stringify(body),
+      headers: { "Content-Type": "application/json" },
+      signal,
+    }),
+  );
   if (!response.ok) throw failure(await response.json().catch(() => null), response.status);
   const data = await response.arrayBuffer();
   const length = new DataView(data).getUint32(0, true);

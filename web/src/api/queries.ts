@@ -40,6 +40,14 @@ export const queries = {
       queryFn: () =>
         answer(api.GET("/api/projects/{project}/sets", { params: { path: { project } } })),
     }),
+  unreadable: (project: string) =>
+    queryOptions({
+      queryKey: ["sets", project, "unreadable"],
+      queryFn: () =>
+        answer(
+          api.GET("/api/projects/{project}/unreadable-sets", { params: { path: { project } } }),
+        ),
+    }),
   set: (id: number) =>
     queryOptions({
       queryKey: ["set", id],

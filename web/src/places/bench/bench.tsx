@@ -1,12 +1,13 @@
 // The Bench: flat and lit side by side, the strip of maps, the chosen map's drawer.
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect, useRef, useState } from "react";
+import { Suspense, useEffect, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { MapKind, OperationRead, SetRead, VocabularyRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { buttonClass } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
+import { FaultBoundary, loaded } from "@/parts/fault";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { withColor } from "./colors-field";
 import { Drawer } from "./drawer";
@@ -21,10 +22,10 @@ import { useSeams } from "./prepare/use-seams";
 import { useDraft } from "./use-draft";
 import { usePickPicture } from "./use-pick";
 import { usePreview } from "./use-preview";
-import { addMap, replacing } from "./ways";
+import { addMap, editing } from "./ways";
 import { Windows } from "./windows";
 
-const LitWindow = lazy(() => import("@/lit/lit-window"));
+const LitWindow = loaded(() => import("@/lit/lit-window"));
 const FULL_SIDE = 1024;
 /** The address of the steps that prepare a set, where otherwise a map is named. */
 const PREPARE = "prepare";
@@ -163,11 +164,12 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   function pick(color: string) {
     const asked = operation?.parameters.find((one) => one.name === parameter);
     if (!kind || definition?.how !== "derived" || !asked) return;
-    const parameters = definition.parameters ?? {};
-    const had = String(parameters[asked.name] ?? asked.default);
-    const value = withColor(had, color, asked.most);
     state.settle(
-      replacing(kind.kind, { ...definition, parameters: { ...parameters, [asked.name]: value } }),
+      editing(kind.kind, definition, (now) => {
+        const had = String(now.parameters?.[asked.name] ?? asked.default);
+        const value = withColor(had, color, asked.most);
+        return { ...now, parameters: { ...now.parameters, [asked.name]: value } };
+      }),
     );
     if (asked.most === 1) setParameter(null);
   }
@@ -184,10 +186,9 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
         size={facts}
         surface={surface}
         error={error}
-        saving={state.saving}
+        state={state}
         deliver={`/${project}/deliveries?sets=${set.id}`}
         onRecipes={() => setRecipes(true)}
-        step={state.step}
       />
       <Windows
         flat={
@@ -222,14 +223,16 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
           )
         }
         lit={
-          <Suspense fallback={<div className="size-full rounded-sm bg-ground" />}>
-            <LitWindow
-              pictures={lit}
-              before={before}
-              surface={surface}
-              aspect={facts.width / facts.height}
-            />
-          </Suspense>
+          <FaultBoundary what="The lit window" on={set.id}>
+            <Suspense fallback={<div className="size-full rounded-sm bg-ground" />}>
+              <LitWindow
+                pictures={lit}
+                before={before}
+                surface={surface}
+                aspect={facts.width / facts.height}
+              />
+            </Suspense>
+          </FaultBoundary>
         }
       />
       <div className="flex shrink-0">

@@ -10,7 +10,7 @@ import { Made } from "./made";
 import { keepsBorders, widthOf, withWidth } from "./prepare/preparing";
 import { SlotField } from "./slot-field";
 import type { Change, DraftState } from "./use-draft";
-import { type Filling, fittingMaps, replacing, type World } from "./ways";
+import { editing, type Filling, fittingMaps, type World } from "./ways";
 
 const SURFACE = "The surface, for all maps";
 
@@ -65,12 +65,15 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
   const given = definition.parameters ?? {};
   const fillings = definition.slots ?? {};
   const withValue = (name: string, value: Value) =>
-    replacing(kind.kind, { ...definition, parameters: { ...given, [name]: value } });
-  const withFilling = (name: string, filling: Filling | undefined) => {
-    const { [name]: _, ...others } = fillings;
-    const next = filling ? { ...others, [name]: filling } : others;
-    return replacing(kind.kind, { ...definition, slots: next });
-  };
+    editing(kind.kind, definition, (now) => ({
+      ...now,
+      parameters: { ...now.parameters, [name]: value },
+    }));
+  const withFilling = (name: string, filling: Filling | undefined) =>
+    editing(kind.kind, definition, (now) => {
+      const { [name]: _, ...others } = now.slots ?? {};
+      return { ...now, slots: filling ? { ...others, [name]: filling } : others };
+    });
   const of = (group: string) => ({
     slots: slots.filter((one) => one.group === group),
     parameters: parameters.filter((one) => one.group === group),
@@ -140,10 +143,10 @@ function ConstantControls({
   onMoving,
 }: Props & { definition: Of<"constant"> }) {
   const withComponent = (index: number, value: number) =>
-    replacing(kind.kind, {
-      ...definition,
-      value: definition.value.map((old, i) => (i === index ? value : old)),
-    });
+    editing(kind.kind, definition, (now) => ({
+      ...now,
+      value: now.value.map((old, i) => (i === index ? value : old)),
+    }));
   return (
     <Column title="One value, no picture">
       {definition.value.map((value, index) => {

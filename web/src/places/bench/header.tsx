@@ -5,6 +5,8 @@ import type { SetRead, SurfaceSpec } from "@/api/client";
 import { Button, buttonClass } from "@/parts/button";
 import { metres } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
+import { SavingState } from "@/parts/saving-state";
+import type { DraftState } from "./use-draft";
 
 interface Props {
   set: SetRead;
@@ -12,13 +14,12 @@ interface Props {
   size: { width: number; height: number };
   surface: SurfaceSpec;
   error: string | null;
-  saving: boolean;
+  state: DraftState;
   deliver: string;
   onRecipes: () => void;
-  step: (to: "undo" | "redo") => void;
 }
 
-export function Header({ set, size, surface, error, saving, deliver, onRecipes, step }: Props) {
+export function Header({ set, size, surface, error, state, deliver, onRecipes }: Props) {
   return (
     <div className="flex h-[50px] shrink-0 items-center gap-3">
       <h1 className="text-[19px] font-semibold">{set.name}</h1>
@@ -28,13 +29,12 @@ export function Header({ set, size, surface, error, saving, deliver, onRecipes, 
       </span>
       <Badge tone="calm">{surface.wrap ? "tiles both ways" : "borders end"}</Badge>
       {error && <Badge tone="wrong">△ {error}</Badge>}
-      <span role="status" className="ml-auto text-[12.5px] text-second">
-        {saving ? "saving…" : "saved"}
-      </span>
+      <span className="ml-auto" />
+      <SavingState {...state} />
       <Button onClick={onRecipes} title="Shift+R">
         <BookOpen className="size-4" /> Recipes…
       </Button>
-      <History set={set} step={step} />
+      <History set={set} step={state.step} />
       <Link to={deliver} className={buttonClass("main")}>
         Deliver…
       </Link>

@@ -7,7 +7,7 @@ import { Segmented } from "@/parts/segmented";
 import { Column } from "./column";
 import { ChannelChoice, greens } from "./slot-field";
 import type { DraftState } from "./use-draft";
-import { replacing } from "./ways";
+import { editing } from "./ways";
 
 interface Props {
   kind: KindRead;
@@ -21,7 +21,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
   const said =
     facts.encoding_source === "assumed" ? "assumed: the file does not say" : facts.encoding_source;
   const change = (part: Partial<Imported>) =>
-    state.settle(replacing(kind.kind, { ...definition, ...part }));
+    state.settle(editing(kind.kind, definition, (now) => ({ ...now, ...part })));
   // Of a grey picture there is nothing to say for data.
   const asks = kind.meaning !== "data" || facts.channels.length > 1;
   return (

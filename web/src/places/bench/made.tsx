@@ -18,9 +18,9 @@ import type { DraftState } from "./use-draft";
 import {
   anotherWay,
   changeWay,
+  editing,
   fedBy,
   possibleOperations,
-  replacing,
   takeOut,
   type World,
   wayLabel,
@@ -101,7 +101,9 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
           look="bare"
           className="-ml-3"
           disabled={Object.keys(given).length === 0}
-          onClick={() => state.settle(replacing(kind.kind, { ...definition, parameters: {} }))}
+          onClick={() =>
+            state.settle(editing(kind.kind, definition, (now) => ({ ...now, parameters: {} })))
+          }
         >
           <RotateCcw className="size-3.5" /> All as at first
         </Button>

@@ -1,10 +1,10 @@
 // The set on the Bench as the hand has it now, saved when the hand lets go.
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useState, useSyncExternalStore } from "react";
 import {
-  ApiError,
   answer,
   api,
+  failureOf,
   type MapDefinition,
   type MapKind,
   type Preparation,
@@ -12,7 +12,7 @@ import {
   type SurfaceSpec,
 } from "@/api/client";
 import { queries } from "@/api/queries";
-import { notify } from "@/parts/notices";
+import { type Home, SaveQueue, type Saving, shelfOf } from "@/parts/save-queue";
 
 export interface Draft {
   surface: SurfaceSpec;
@@ -36,113 +36,83 @@ export type Change = (draft: Draft) => Draft;
 
 export interface DraftState {
   draft: Draft;
-  saving: boolean;
+  saving: Saving;
   /** Look at a change while the hand moves; nothing is saved. */
   move: (change: Change) => void;
   /** Keep a change; one that amends is undone together with the one before. */
   settle: (change: Change, amends?: boolean) => void;
   /** Back to the kept state before, or forward again. */
   step: (to: "undo" | "redo") => void;
+  takeMine: () => void;
+  takeTheirs: () => void;
+  retry: () => void;
 }
 
-/** Saves go one after the other; a change made elsewhere is reported and never overwritten. */
+type Queue = SaveQueue<Draft, SetRead>;
+
+// A queue outlives the Bench that began it: what waits is saved also when another place is open.
+const queues = new Map<number, Queue>();
+
+function queueOf(set: SetRead, onSaved: (saved: SetRead) => void): Queue {
+  const there = queues.get(set.id);
+  if (there && !there.isSaved) return there;
+  const path = { params: { path: { set_id: set.id } } };
+  const home: Home<Draft, SetRead> = {
+    save: ({ surface, prepare, maps, shelf }, at, amends) =>
+      answer(
+        api.PUT("/api/sets/{set_id}", {
+          ...path,
+          body: {
+            version: at.version,
+            surface,
+            prepare,
+            amends,
+            maps: maps as Record<string, MapDefinition>,
+            shelf: shelf as Record<string, MapDefinition[]>,
+          },
+        }),
+      ),
+    step: (to, at) => {
+      const call = { ...path, body: { version: at.version } };
+      return answer(
+        to === "undo"
+          ? api.POST("/api/sets/{set_id}/undo", call)
+          : api.POST("/api/sets/{set_id}/redo", call),
+      );
+    },
+    read: () => answer(api.GET("/api/sets/{set_id}", path)),
+    valueOf: draftOf,
+    versionOf: (saved) => saved.version,
+    failure: failureOf,
+    shelf: shelfOf(`set-${set.id}`),
+    onSaved,
+  };
+  const made = new SaveQueue(set, home);
+  queues.set(set.id, made);
+  return made;
+}
+
+/** Saves, undo and redo go one after the other; a change made elsewhere is never overwritten. */
 export function useDraft(set: SetRead, project: string): DraftState {
   const client = useQueryClient();
-  const [draft, setDraft] = useState(() => draftOf(set));
-  const [saving, setSaving] = useState(false);
-  const latest = useRef(draft);
-  const version = useRef(set.version);
-  const busy = useRef(false);
-  const waiting = useRef(false);
-  const amending = useRef(false);
-
-  // The set may arrive anew: from another tab, or as the answer to our own save.
-  useEffect(() => {
-    if (set.version > version.current && !busy.current && !waiting.current) {
-      version.current = set.version;
-      latest.current = draftOf(set);
-      setDraft(latest.current);
-    }
-  }, [set]);
-
-  const save = useCallback(async () => {
-    if (busy.current) {
-      waiting.current = true;
-      return;
-    }
-    busy.current = true;
-    setSaving(true);
-    try {
-      const { surface, prepare, maps, shelf } = latest.current;
-      const body = {
-        version: version.current,
-        surface,
-        prepare,
-        amends: amending.current,
-        maps: maps as Record<string, MapDefinition>,
-        shelf: shelf as Record<string, MapDefinition[]>,
-      };
-      const saved = await answer(
-        api.PUT("/api/sets/{set_id}", { params: { path: { set_id: set.id } }, body }),
-      );
-      version.current = saved.version;
-      client.setQueryData(queries.set(set.id).queryKey, saved);
+  const onSaved = useCallback(
+    (saved: SetRead) => {
+      client.setQueryData(queries.set(saved.id).queryKey, saved);
       client.invalidateQueries({ queryKey: queries.sets(project).queryKey });
-    } catch (error) {
-      const message = error instanceof Error ? error.message : "The change could not be saved.";
-      const reload = { label: "Show it as it is now", run: () => location.reload() };
-      notify(
-        "wrong",
-        message,
-        error instanceof ApiError && error.status === 409 ? reload : undefined,
-      );
-    } finally {
-      busy.current = false;
-      setSaving(false);
-    }
-    if (waiting.current) {
-      waiting.current = false;
-      await save();
-    }
-  }, [client, project, set.id]);
-
-  const step = useCallback(
-    async (to: "undo" | "redo") => {
-      while (busy.current) await new Promise((done) => setTimeout(done, 20));
-      busy.current = true;
-      try {
-        const call = { params: { path: { set_id: set.id } }, body: { version: version.current } };
-        const shown = await answer(
-          to === "undo"
-            ? api.POST("/api/sets/{set_id}/undo", call)
-            : api.POST("/api/sets/{set_id}/redo", call),
-        );
-        version.current = shown.version;
-        latest.current = draftOf(shown);
-        setDraft(latest.current);
-        client.setQueryData(queries.set(set.id).queryKey, shown);
-        client.invalidateQueries({ queryKey: queries.sets(project).queryKey });
-      } catch (error) {
-        notify("wrong", error instanceof Error ? error.message : "That could not be undone.");
-      } finally {
-        busy.current = false;
-      }
     },
-    [client, project, set.id],
+    [client, project],
   );
-
-  const move = useCallback((change: Change) => {
-    latest.current = change(latest.current);
-    setDraft(latest.current);
-  }, []);
-  const settle = useCallback(
-    (change: Change, amends = false) => {
-      // Changes that wait are saved as one.
-      amending.current = waiting.current ? amending.current && amends : amends;
-      move(change);
-      void save();
-    },
-    [move, save],
-  );
-  return { draft, saving, move, settle, step };
+  const [queue] = useState(() => queueOf(set, onSaved));
+  const { value, saving } = useSyncExternalStore(queue.subscribe, queue.snapshot);
+  useEffect(() => queue.arrived(set), [queue, set]);
+  return {
+    draft: value,
+    saving,
+    move: useCallback((change) => queue.move(change), [queue]),
+    settle: useCallback((change, amends) => queue.settle(change, amends), [queue]),
+    step: useCallback((to) => queue.step(to), [queue]),
+    takeMine: useCallback(() => queue.takeMine(), [queue]),
+    takeTheirs: useCallback(() => queue.takeTheirs(), [queue]),
+    retry: useCallback(() => queue.retry(), [queue]),
+  };
 }

@@ -117,6 +117,20 @@ export function replacing(kind: MapKind, definition: MapDefinition): Change {
   return (draft) => ({ ...draft, maps: { ...draft.maps, [kind]: definition } });
 }
 
+/** A change of a map as it is when the change is made: what came between stays. Nothing where it is
+ * made another way by then. */
+export function editing<How extends MapDefinition["how"]>(
+  kind: MapKind,
+  was: Extract<MapDefinition, { how: How }>,
+  edit: (now: Extract<MapDefinition, { how: How }>) => MapDefinition,
+): Change {
+  return (draft) => {
+    const now = draft.maps[kind];
+    if (!now || wayOf(now) !== wayOf(was)) return draft;
+    return replacing(kind, edit(now as Extract<MapDefinition, { how: How }>))(draft);
+  };
+}
+
 /** Add a map: by the first operation that can make it now, else as its neutral value. */
 export function addMap(kind: KindRead, world: World): Change {
   return (draft) => {

@@ -244,14 +244,21 @@ function aboutDocument(name: string): string {
   return "joins the textures above to a material";
 }
 
+/** What may have become of the files of a delivery, the worst first. */
+const OTHERWISE = ["gone", "changed", "replaced"] as const;
+
 export function StateBadge({ delivery }: { delivery: DeliveryRead }) {
   switch (delivery.state) {
-    case "done":
-      return (
+    case "done": {
+      const other = OTHERWISE.find((one) => delivery.parts.some((part) => part.lies === one));
+      return other ? (
+        <Badge tone="stale">! {other} since</Badge>
+      ) : (
         <Badge tone="good">
           <Check className="size-3.5" aria-hidden="true" /> proven
         </Badge>
       );
+    }
     case "failed":
       return (
         <Badge tone="wrong">

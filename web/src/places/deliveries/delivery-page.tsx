@@ -29,6 +29,7 @@ export function DeliveryPage() {
   });
   if (error) return <p className="m-4 rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>;
   if (!delivery) return null;
+  const isWhole = delivery.parts.every((part) => part.lies === "own");
   return (
     <div className="px-4 pb-6">
       <div className="flex h-[50px] items-center gap-3">
@@ -47,7 +48,7 @@ export function DeliveryPage() {
             <X className="size-4" /> {delivery.cancel_requested ? "Stopping…" : "Cancel"}
           </Button>
         )}
-        {delivery.state === "done" && (
+        {delivery.state === "done" && isWhole && (
           <a
             href={`/api/deliveries/${delivery.id}/files.zip`}
             download
@@ -60,11 +61,17 @@ export function DeliveryPage() {
       {isUnderWay(delivery) && <Progress delivery={delivery} />}
       {delivery.error && (
         <p role="alert" className="mb-4 rounded-md bg-wrong-pale p-3 text-wrong">
-          △ {delivery.error}. What was there before is untouched.
+          △ {delivery.error.replace(/\.$/, "")}.
         </p>
       )}
       {delivery.state === "cancelled" && (
-        <p className="mb-4 text-second">Stopped on request; what was there before is untouched.</p>
+        <p className="mb-4 text-second">Stopped on request; nothing was replaced.</p>
+      )}
+      {delivery.state === "done" && !isWhole && (
+        <p className="mb-4 rounded-md bg-ochre-pale p-3 text-ochre">
+          ! Not everything of this delivery lies there any more as it wrote it, so there is no zip
+          of it. What it proved then is below; deliver again to have it anew.
+        </p>
       )}
       {delivery.parts.map(
         (part) =>
@@ -110,6 +117,26 @@ function Progress({ delivery }: { delivery: DeliveryRead }) {
 
 type PartRead = DeliveryRead["parts"][number];
 
+/** What lies in the folder now instead of the files that this delivery proved. */
+function LiesThere({ part }: { part: PartRead }) {
+  const project = useProject();
+  return (
+    <span role="status" className="ml-3 text-[13px] text-ochre">
+      ! proven then, but{" "}
+      {part.replaced_by ? (
+        <>
+          replaced by{" "}
+          <Link to={`/${project}/deliveries/${part.replaced_by}`} className="underline">
+            delivery {part.replaced_by}
+          </Link>
+        </>
+      ) : (
+        part.lies_text
+      )}
+    </span>
+  );
+}
+
 function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
   const { manifest, assay } = part;
   const root = useQuery(queries.health()).data?.delivery_root;
@@ -125,9 +152,13 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
       <header className="flex items-baseline gap-2.5 border-b border-rule bg-sheet px-4 py-2">
         <h2 className="font-semibold">{part.set_name}</h2>
         <span className="text-second">for {manifest.target_title}</span>
-        <span className="ml-3 text-[13px] text-verdigris">
-          ✓ {assay.files.length} files reopened, {channels} channels hold what they should
-        </span>
+        {part.lies === "own" ? (
+          <span className="ml-3 text-[13px] text-verdigris">
+            ✓ {assay.files.length} files reopened, {channels} channels hold what they should
+          </span>
+        ) : (
+          <LiesThere part={part} />
+        )}
         <span className="ml-auto truncate text-second figures" title={part.folder}>
           {underRoot(part.folder, root)}/
         </span>
@@ -138,11 +169,17 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
             key={file.name}
             className="flex items-center gap-4 border-b border-rule px-4 py-2.5 last:border-b-0"
           >
-            <img
-              src={`/api/deliveries/${delivery.id}/parts/${part.n}/files/${encodeURIComponent(file.name)}/picture.png`}
-              alt={`${file.name} as it lies on the disk`}
-              className="size-[72px] rounded-sm border border-rule bg-ground object-cover"
-            />
+            {part.lies === "own" || part.lies === "changed" ? (
+              <img
+                src={`/api/deliveries/${delivery.id}/parts/${part.n}/files/${encodeURIComponent(file.name)}/picture.png`}
+                alt={`${file.name} as it lies on the disk`}
+                className="size-[72px] rounded-sm border border-rule bg-ground object-cover"
+              />
+            ) : (
+              <span className="grid size-[72px] place-items-center rounded-sm border border-rule bg-sheet text-center text-[12px] text-second">
+                {part.lies === "replaced" ? "replaced" : "gone"}
+              </span>
+            )}
             <div className="w-80 leading-snug">
               <p className="truncate font-medium figures">{file.name}</p>
               <p className="text-second figures">
@@ -169,9 +206,10 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
                     <td>
                       <button
                         type="button"
+                        disabled={part.lies === "replaced" || part.lies === "gone"}
                         title="Hold it against its source"
                         aria-label={`Hold ${channel.channel} of ${file.name} against its source`}
-                        className="text-left underline decoration-rule underline-offset-2 hover:text-copper"
+                        className="text-left enabled:underline decoration-rule underline-offset-2 enabled:hover:text-copper"
                         onClick={() =>
                           setViewed({
                             delivery: delivery.id,
@@ -188,7 +226,9 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
                     <td className="text-right figures">{channel.largest ?? "?"}</td>
                     <td className="text-right figures">{channel.mean?.toFixed(2) ?? "?"}</td>
                     <td className="pl-3">
-                      {channel.ok ? (
+                      {channel.ok && part.lies !== "own" ? (
+                        <Check className="size-4 text-second" aria-label="proven then" />
+                      ) : channel.ok ? (
                         <Check className="size-4 text-verdigris" aria-label="proven" />
                       ) : (
                         <X className="size-4 text-wrong" aria-label="differs" />

@@ -1,11 +1,12 @@
 // The proof in two lit windows: the set, and what the target's files hold of it.
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense } from "react";
+import { Suspense } from "react";
 import { answer, api, type MapKind, type Schemas, type TargetPreset } from "@/api/client";
+import { FaultBoundary, loaded } from "@/parts/fault";
 import { WideDialog } from "@/parts/wide-dialog";
 import type { Pictures, Shown } from "@/places/bench/shown";
 
-const LitPair = lazy(() => import("@/lit/lit-pair"));
+const LitPair = loaded(() => import("@/lit/lit-pair"));
 
 async function shownOf(url: string, key: string): Promise<Shown> {
   const blob = await (await fetch(url)).blob();
@@ -68,16 +69,18 @@ export function LitProof({
       onClose={onClose}
     >
       {data && (
-        <Suspense>
-          <LitPair
-            sides={[
-              { title: "the set", pictures: data.before },
-              { title: "read back from the files", pictures: data.after },
-            ]}
-            surface={data.surface}
-            aspect={data.aspect}
-          />
-        </Suspense>
+        <FaultBoundary what="The lit proof">
+          <Suspense>
+            <LitPair
+              sides={[
+                { title: "the set", pictures: data.before },
+                { title: "read back from the files", pictures: data.after },
+              ]}
+              surface={data.surface}
+              aspect={data.aspect}
+            />
+          </Suspense>
+        </FaultBoundary>
       )}
     </WideDialog>
   );

@@ -11,6 +11,7 @@ import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
 import { Badge } from "@/parts/marks";
 import { notify } from "@/parts/notices";
+import { SavingState } from "@/parts/saving-state";
 import { Conventions } from "./conventions";
 import { PackingGrid } from "./grid";
 import { blank, freeId, kindsIn, packedIn, rowsOf, takesLuminance } from "./packing";
@@ -164,9 +165,8 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
         ) : (
           <span className="truncate text-second">{preset.note}</span>
         )}
-        <span role="status" className="ml-auto text-[12.5px] whitespace-nowrap text-second">
-          {target.own ? (state.saving ? "saving…" : "saved") : ""}
-        </span>
+        <span className="ml-auto" />
+        {target.own && <SavingState {...state} />}
         {target.own && (
           <>
             <Button disabled={!state.undo} title="Ctrl+Z" onClick={() => state.undo?.()}>

@@ -1,9 +1,9 @@
 // The chosen target as the hand has it: every change is kept at once and can be undone.
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useRef, useState } from "react";
-import { answer, api, type TargetPreset, type TargetRead } from "@/api/client";
+import { useCallback, useEffect, useState, useSyncExternalStore } from "react";
+import { answer, api, failureOf, type TargetPreset, type TargetRead } from "@/api/client";
 import { queries } from "@/api/queries";
-import { notify } from "@/parts/notices";
+import { type Home, SaveQueue, type Saving, shelfOf } from "@/parts/save-queue";
 
 export type Change = (preset: TargetPreset) => TargetPreset;
 
@@ -14,65 +14,76 @@ export function presetOf({ own, edition, ...preset }: TargetRead): TargetPreset 
 
 export interface TargetState {
   preset: TargetPreset;
-  saving: boolean;
+  saving: Saving;
   change: (change: Change) => void;
   undo: (() => void) | null;
   redo: (() => void) | null;
+  takeMine: () => void;
+  takeTheirs: () => void;
+  retry: () => void;
+}
+
+const queues = new Map<string, SaveQueue<TargetPreset, TargetRead>>();
+
+function queueOf(target: TargetRead, onSaved: () => void) {
+  const there = queues.get(target.id);
+  if (there && !there.isSaved) return there;
+  const path = { params: { path: { target_id: target.id } } };
+  const home: Home<TargetPreset, TargetRead> = {
+    save: (preset, at) =>
+      answer(
+        api.PUT("/api/targets/{target_id}", { ...path, body: { edition: at.edition, preset } }),
+      ),
+    read: async () => {
+      const all = await answer(api.GET("/api/targets"));
+      const one = all.find((each) => each.id === target.id);
+      if (!one) throw new Error(`${target.title} was taken out meanwhile.`);
+      return one;
+    },
+    valueOf: presetOf,
+    versionOf: (saved) => saved.edition,
+    failure: failureOf,
+    shelf: shelfOf(`target-${target.id}`),
+    onSaved,
+  };
+  const made = new SaveQueue(target, home);
+  queues.set(target.id, made);
+  return made;
 }
 
 /** Saves go one after the other; a change made elsewhere is reported and never overwritten. */
 export function useTarget(target: TargetRead): TargetState {
   const client = useQueryClient();
-  const [states, setStates] = useState(() => ({ list: [presetOf(target)], at: 0 }));
-  const [saving, setSaving] = useState(false);
-  const edition = useRef(target.edition);
-  const wanted = useRef<TargetPreset | null>(null);
-  const busy = useRef(false);
-
-  const save = useCallback(
-    async (preset: TargetPreset) => {
-      wanted.current = preset;
-      if (busy.current) return;
-      busy.current = true;
-      setSaving(true);
-      while (wanted.current) {
-        const next = wanted.current;
-        wanted.current = null;
-        try {
-          const saved = await answer(
-            api.PUT("/api/targets/{target_id}", {
-              params: { path: { target_id: next.id } },
-              body: { edition: edition.current, preset: next },
-            }),
-          );
-          edition.current = saved.edition;
-        } catch (error) {
-          const message = error instanceof Error ? error.message : "The change could not be saved.";
-          notify("wrong", message);
-        }
-      }
-      busy.current = false;
-      setSaving(false);
-      client.invalidateQueries({ queryKey: queries.targets().queryKey });
-      client.invalidateQueries({ queryKey: ["sets"] }); // what is stale by the change
-    },
-    [client],
-  );
+  const onSaved = useCallback(() => {
+    client.invalidateQueries({ queryKey: queries.targets().queryKey });
+    client.invalidateQueries({ queryKey: ["sets"] }); // what is stale by the change
+  }, [client]);
+  const [queue] = useState(() => queueOf(target, onSaved));
+  const { value: preset, saving } = useSyncExternalStore(queue.subscribe, queue.snapshot);
+  const [past, setPast] = useState<{ list: TargetPreset[]; at: number }>(() => ({
+    list: [preset],
+    at: 0,
+  }));
+  useEffect(() => queue.arrived(target), [queue, target]);
   const show = (list: TargetPreset[], at: number) => {
-    setStates({ list, at });
-    const preset = list[at];
-    if (preset) void save(preset);
+    setPast({ list, at });
+    const next = list[at];
+    if (next) queue.settle(() => next);
   };
-  const { list, at } = states;
-  const preset = list[at] ?? presetOf(target);
+  const { list, at } = past;
   return {
     preset,
     saving,
     change: (change) => {
       const next = change(preset);
-      if (next !== preset) show([...list.slice(0, at + 1), next], at + 1);
+      // What came from elsewhere is a state to go back to as well.
+      const before = list[at] === preset ? list.slice(0, at + 1) : [...list.slice(0, at), preset];
+      if (next !== preset) show([...before, next], before.length);
     },
     undo: at > 0 ? () => show(list, at - 1) : null,
     redo: at < list.length - 1 ? () => show(list, at + 1) : null,
+    takeMine: useCallback(() => queue.takeMine(), [queue]),
+    takeTheirs: useCallback(() => queue.takeTheirs(), [queue]),
+    retry: useCallback(() => queue.retry(), [queue]),
   };
 }

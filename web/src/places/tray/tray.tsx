@@ -28,6 +28,7 @@ export function Tray() {
   const picker = useRef<HTMLInputElement>(null);
   const { data: sets, error } = useQuery(queries.sets(project));
   const { data: targets = [] } = useQuery(queries.targets());
+  const { data: unreadable = [] } = useQuery(queries.unreadable(project));
   const { data: vocabulary } = useQuery(queries.vocabulary());
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
   const [recipes, setRecipes] = useState(false);
@@ -87,6 +88,11 @@ export function Tray() {
         </Button>
       </div>
       {error && <p className="rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>}
+      {unreadable.map((one) => (
+        <p key={one.id} role="alert" className="mb-2 rounded-md bg-wrong-pale p-3 text-wrong">
+          △ {one.why}.
+        </p>
+      ))}
       {sets && sets.length > 0 && (
         <div className="overflow-x-auto rounded-md border border-rule bg-card">
           <table className="w-full border-collapse">

@@ -1,0 +1,36 @@
+// Whether the server answers: noticed by any call, and asked for until it does again.
+import { create } from "zustand";
+
+const ASK_EVERY = 1000;
+
+interface Away {
+  /** Why nothing can be asked for now; null when all is well. */
+  why: string | null;
+  /** Counts the times that it came back. */
+  returns: number;
+  noticed: (why: string) => void;
+}
+
+export const useAway = create<Away>((set, get) => ({
+  why: null,
+  returns: 0,
+  noticed: (why) => {
+    const asking = get().why !== null;
+    if (get().why !== why) set({ why });
+    if (asking) return;
+    const ask = async () => {
+      const response = await fetch("/api/health").catch(() => null);
+      if (response?.ok) {
+        set((state) => ({ why: null, returns: state.returns + 1 }));
+        return;
+      }
+      if (response?.status === 401) location.reload();
+      if (response?.status === 503) {
+        const body = (await response.json().catch(() => ({}))) as { message?: string };
+        if (body.message) set({ why: body.message });
+      } else if (!response) set({ why: "The server cannot be reached." });
+      setTimeout(() => void ask(), ASK_EVERY);
+    };
+    setTimeout(() => void ask(), ASK_EVERY);
+  },
+}));

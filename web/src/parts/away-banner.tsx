@@ -1,0 +1,26 @@
+// While the server or its database is away: what is so, and that nothing typed is lost.
+import { useQueryClient } from "@tanstack/react-query";
+import { CloudOff } from "lucide-react";
+import { useEffect } from "react";
+import { useAway } from "@/api/away";
+
+export function AwayBanner() {
+  const { why, returns } = useAway();
+  const client = useQueryClient();
+  useEffect(() => {
+    if (returns > 0) client.invalidateQueries();
+  }, [returns, client]);
+  if (why === null) return null;
+  return (
+    <p
+      role="alert"
+      className="flex shrink-0 items-center gap-2 border-b border-rule bg-ochre-pale px-4 py-1.5 text-ochre"
+    >
+      <CloudOff className="size-4 shrink-0" aria-hidden="true" />
+      <span>
+        <b>{why.replace(/[.:].*$/s, "")}.</b> What you change is kept in this page and saved when it
+        is back; the page goes on by itself.
+      </span>
+    </p>
+  );
+}

@@ -1,0 +1,82 @@
+// What is shown where a part of the page broke: the rest goes on, and a click tries again.
+import { Component, type ComponentType, lazy, type ReactNode } from "react";
+import { isRouteErrorResponse, useRouteError } from "react-router";
+import { Button } from "./button";
+
+interface Props {
+  /** What broke, in the reader's words: "the lit window". */
+  what: string;
+  /** A change of it tries again by itself. */
+  on?: unknown;
+  children: ReactNode;
+}
+
+/** Keeps an error of what it holds from taking the page down. */
+export class FaultBoundary extends Component<Props, { error: Error | null; on: unknown }> {
+  override state = { error: null as Error | null, on: this.props.on };
+
+  static getDerivedStateFromError(error: Error) {
+    return { error };
+  }
+
+  static getDerivedStateFromProps(props: Props, state: { error: Error | null; on: unknown }) {
+    return props.on === state.on ? null : { error: null, on: props.on };
+  }
+
+  override render() {
+    const { error } = this.state;
+    if (!error) return this.props.children;
+    return (
+      <Broken
+        what={this.props.what}
+        why={error.message}
+        again={() => this.setState({ error: null })}
+      />
+    );
+  }
+}
+
+function Broken({ what, why, again }: { what: string; why: string; again: () => void }) {
+  return (
+    <div role="alert" className="m-4 max-w-[560px] rounded-md border border-wrong bg-card p-4">
+      <p className="font-semibold">△ {what} stopped working.</p>
+      <p className="mt-1 text-second">
+        {why} What you changed is kept; what is saved is not touched by it.
+      </p>
+      <p className="mt-3 flex gap-2">
+        <Button onClick={again}>Try again</Button>
+        <Button look="bare" onClick={() => location.reload()}>
+          Load the page anew
+        </Button>
+      </p>
+    </div>
+  );
+}
+
+/** The same for a place, whose address may be what is wrong. */
+export function PlaceFault() {
+  const error = useRouteError();
+  const why = isRouteErrorResponse(error)
+    ? `${error.status} ${error.statusText}`
+    : error instanceof Error
+      ? error.message
+      : "Something unexpected happened.";
+  return <Broken what="This place" why={why} again={() => location.reload()} />;
+}
+
+const TRIES = 3;
+const WAIT = 700;
+
+/** A part that is loaded when it is needed; one that did not come is asked for again. */
+export function loaded<P>(load: () => Promise<{ default: ComponentType<P> }>) {
+  const attempt = async (left: number): Promise<{ default: ComponentType<P> }> => {
+    try {
+      return await load();
+    } catch (error) {
+      if (left <= 1) throw error;
+      await new Promise((done) => setTimeout(done, WAIT));
+      return attempt(left - 1);
+    }
+  };
+  return lazy(() => attempt(TRIES));
+}

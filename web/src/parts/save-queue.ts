@@ -1,0 +1,338 @@
+// What a hand changes goes to the server one step after the other, and nothing of it is lost: a
+// step that cannot be saved is tried again, one that is refused or that meets a change made
+// elsewhere says so, and what is not saved yet is kept in the browser over a reload.
+
+export type Change<T> = (value: T) => T;
+
+export type Saving =
+  | { state: "saved" }
+  | { state: "saving" }
+  /** Not saved: the server cannot be reached, or its database; it is tried again by itself. */
+  | { state: "waiting"; why: string }
+  /** Not saved: the server refuses it as it is. */
+  | { state: "refused"; why: string }
+  /** Not saved: somebody else changed it meanwhile. */
+  | { state: "conflict"; why: string };
+
+/** How an error is to be taken. */
+export interface Failure {
+  kind: "away" | "conflict" | "refused";
+  why: string;
+}
+
+/** What a queue needs to know of what it saves: T as the hand has it, S as the server answers. */
+export interface Home<T, S> {
+  save: (value: T, at: S, amends: boolean) => Promise<S>;
+  /** Undo or redo; absent where the server keeps no history. */
+  step?: (to: "undo" | "redo", at: S) => Promise<S>;
+  read: () => Promise<S>;
+  valueOf: (saved: S) => T;
+  versionOf: (saved: S) => number;
+  failure: (error: unknown) => Failure;
+  /** Where unsaved values outlive a reload. */
+  shelf: Shelf;
+  onSaved?: (saved: S) => void;
+}
+
+export interface Shelf {
+  get: () => string | null;
+  put: (text: string | null) => void;
+}
+
+type Job<T> =
+  | { kind: "save"; changes: Change<T>[]; amends: boolean }
+  | { kind: "undo" }
+  | { kind: "redo" };
+
+interface Shelved<T> {
+  version: number;
+  value: T;
+}
+
+export const RETRIES = [1000, 2000, 4000, 8000, 10_000] as const;
+
+const same = (a: unknown, b: unknown) => canonical(a) === canonical(b);
+
+/** Text of a value in which the order of an object's fields does not count. */
+function canonical(value: unknown): string {
+  return JSON.stringify(value, (_, one: unknown) =>
+    one && typeof one === "object" && !Array.isArray(one)
+      ? Object.fromEntries(Object.entries(one).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : one,
+  );
+}
+
+export class SaveQueue<T, S> {
+  private jobs: Job<T>[] = [];
+  private moves: Change<T>[] = [];
+  private busy = false;
+  private tries = 0;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private theirs: S | null = null;
+  private listeners = new Set<() => void>();
+  private shown: { value: T; saving: Saving };
+
+  constructor(
+    private kept: S,
+    private readonly home: Home<T, S>,
+  ) {
+    this.shown = { value: home.valueOf(kept), saving: { state: "saved" } };
+    this.restore();
+  }
+
+  readonly subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => {
+      this.listeners.delete(listener);
+    };
+  };
+
+  readonly snapshot = () => this.shown;
+
+  /** Everything is with the server. */
+  get isSaved(): boolean {
+    return this.shown.saving.state === "saved" && this.jobs.length === 0;
+  }
+
+  /** What the server has, as far as is known. */
+  get saved(): S {
+    return this.kept;
+  }
+
+  /** Look at a change while the hand moves; nothing is saved. */
+  move(change: Change<T>): void {
+    this.moves.push(change);
+    this.show(change(this.shown.value));
+  }
+
+  /** Keep a change; one that amends is undone together with the one before. */
+  settle(change: Change<T>, amends = false): void {
+    const changes = [...this.moves, change];
+    this.moves = [];
+    const last = this.jobs.at(-1);
+    if (last?.kind === "save" && !(this.busy && this.jobs.length === 1)) {
+      // What waits is saved as one.
+      last.changes.push(...changes);
+      last.amends &&= amends;
+    } else this.jobs.push({ kind: "save", changes, amends });
+    const { state } = this.shown.saving;
+    const saving = state === "saved" || state === "refused" ? "saving" : null;
+    if (saving) this.shown = { ...this.shown, saving: { state: saving } };
+    this.show(change(this.shown.value));
+    this.keepOnShelf();
+    void this.run();
+  }
+
+  /** Back to the kept state before, or forward again, after all that was settled before. */
+  step(to: "undo" | "redo"): void {
+    this.jobs.push({ kind: to });
+    void this.run();
+  }
+
+  /** The server's state came anew: from another tab, or as somebody's answer. */
+  arrived(fresh: S): void {
+    if (this.home.versionOf(fresh) <= this.home.versionOf(this.kept)) return;
+    if (this.jobs.length > 0 || this.shown.saving.state !== "saved") return;
+    this.adopt(fresh);
+  }
+
+  /** After a conflict: what the hand has goes over what somebody else did. */
+  takeMine(): void {
+    if (!this.theirs) return;
+    this.kept = this.theirs;
+    this.theirs = null;
+    const mine = this.shown.value;
+    this.jobs = [{ kind: "save", changes: [() => mine], amends: false }];
+    this.say({ state: "saving" });
+    void this.run();
+  }
+
+  /** After a conflict or a refusal: what is saved is shown, and what was not is given up. */
+  takeTheirs(): void {
+    const saved = this.theirs ?? this.kept;
+    this.theirs = null;
+    this.jobs = [];
+    this.adopt(saved);
+    this.home.onSaved?.(saved);
+  }
+
+  /** Try again now instead of after a while. */
+  retry(): void {
+    clearTimeout(this.timer);
+    void this.run();
+  }
+
+  private adopt(saved: S): void {
+    this.kept = saved;
+    this.moves = [];
+    this.home.shelf.put(null);
+    this.shown = { value: this.home.valueOf(saved), saving: { state: "saved" } };
+    this.tell();
+  }
+
+  private async run(): Promise<void> {
+    if (this.busy || this.shown.saving.state === "conflict") return;
+    this.busy = true;
+    clearTimeout(this.timer);
+    while (this.jobs.length > 0) {
+      const state = this.shown.saving.state;
+      if (state !== "waiting") this.say({ state: "saving" });
+      if (!(await this.first())) break;
+    }
+    this.busy = false;
+    if (this.jobs.length === 0 && this.shown.saving.state === "saving") {
+      this.home.shelf.put(null);
+      this.say({ state: "saved" });
+    }
+  }
+
+  /** Carry the first job out; false when the queue has to wait. */
+  private async first(): Promise<boolean> {
+    const job = this.jobs[0];
+    if (!job) return false;
+    const sent = job.kind === "save" ? this.valueFor(job) : null;
+    try {
+      if (sent !== null && job.kind === "save")
+        this.done(job, await this.home.save(sent, this.kept, job.amends));
+      else if (job.kind !== "save" && this.home.step)
+        this.done(job, await this.home.step(job.kind, this.kept));
+      this.tries = 0;
+      if (this.shown.saving.state === "waiting") this.say({ state: "saving" });
+      return true;
+    } catch (error) {
+      return this.failed(job, sent, this.home.failure(error));
+    }
+  }
+
+  /** What a save sends: all that the hand has, unless steps follow that belong after it. */
+  private valueFor(job: Job<T> & { kind: "save" }): T {
+    if (this.jobs.length === 1) return this.shown.value;
+    return job.changes.reduce((value, change) => change(value), this.home.valueOf(this.kept));
+  }
+
+  private done(job: Job<T>, saved: S): void {
+    this.kept = saved;
+    this.jobs.shift();
+    if (job.kind !== "save") {
+      // What was changed while the step was under way goes upon what it gave.
+      const later = this.jobs.flatMap((one) => (one.kind === "save" ? one.changes : []));
+      const changes = [...later, ...this.moves];
+      this.show(changes.reduce((value, change) => change(value), this.home.valueOf(saved)));
+    }
+    if (this.jobs.length > 0) this.keepOnShelf();
+    this.home.onSaved?.(saved);
+  }
+
+  private async failed(job: Job<T>, sent: T | null, failure: Failure): Promise<boolean> {
+    if (failure.kind === "away") {
+      const wait = RETRIES[Math.min(this.tries, RETRIES.length - 1)];
+      this.tries += 1;
+      this.say({ state: "waiting", why: failure.why });
+      this.timer = setTimeout(() => void this.run(), wait);
+      return false;
+    }
+    if (failure.kind === "conflict") return this.collided(job, sent, failure.why);
+    this.jobs.shift();
+    this.say({ state: "refused", why: failure.why });
+    return false;
+  }
+
+  /** Somebody else was faster, or it was our own save whose answer was lost. */
+  private async collided(job: Job<T>, sent: T | null, why: string): Promise<boolean> {
+    let fresh: S;
+    try {
+      fresh = await this.home.read();
+    } catch (error) {
+      return this.failed(job, sent, { ...this.home.failure(error), kind: "away" });
+    }
+    const ahead = this.home.versionOf(fresh) - this.home.versionOf(this.kept);
+    const ours = sent !== null && same(this.home.valueOf(fresh), sent);
+    if (ours || (sent === null && ahead === 1 && this.tries > 0)) {
+      this.tries = 0;
+      this.done(job, fresh);
+      this.say({ state: "saving" });
+      return true;
+    }
+    if (sent === null && ahead === 0) {
+      // There is nothing to undo.
+      this.jobs.shift();
+      if (this.jobs.length === 0) this.say({ state: "saving" });
+      return true;
+    }
+    this.theirs = fresh;
+    this.jobs = [];
+    this.say({ state: "conflict", why });
+    return false;
+  }
+
+  private keepOnShelf(): void {
+    const shelved: Shelved<T> = {
+      version: this.home.versionOf(this.kept),
+      value: this.shown.value,
+    };
+    this.home.shelf.put(JSON.stringify(shelved));
+  }
+
+  /** What was not saved when the page went. */
+  private restore(): void {
+    const text = this.home.shelf.get();
+    if (!text) return;
+    let shelved: Shelved<T>;
+    try {
+      shelved = JSON.parse(text) as Shelved<T>;
+    } catch {
+      this.home.shelf.put(null);
+      return;
+    }
+    const { value, version } = shelved;
+    if (same(value, this.home.valueOf(this.kept))) {
+      this.home.shelf.put(null);
+      return;
+    }
+    this.shown = { value, saving: { state: "saving" } };
+    if (version === this.home.versionOf(this.kept)) {
+      this.jobs = [{ kind: "save", changes: [() => value], amends: false }];
+      void this.run();
+    } else {
+      this.theirs = this.kept;
+      const why = "It was changed elsewhere after the page was left.";
+      this.shown = { value, saving: { state: "conflict", why } };
+    }
+  }
+
+  private show(value: T): void {
+    this.shown = { ...this.shown, value };
+    this.tell();
+  }
+
+  private say(saving: Saving): void {
+    this.shown = { ...this.shown, saving };
+    this.tell();
+  }
+
+  private tell(): void {
+    for (const listener of this.listeners) listener();
+  }
+}
+
+/** A place in the browser's own storage; where there is none, unsaved values end with the page. */
+export function shelfOf(key: string): Shelf {
+  const name = `copper-sieve/unsaved/${key}`;
+  return {
+    get: () => {
+      try {
+        return localStorage.getItem(name);
+      } catch {
+        return null;
+      }
+    },
+    put: (text) => {
+      try {
+        if (text === null) localStorage.removeItem(name);
+        else localStorage.setItem(name, text);
+      } catch {
+        // Full or forbidden: the page itself still has it.
+      }
+    },
+  };
+}

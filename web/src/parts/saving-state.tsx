@@ -1,0 +1,61 @@
+// Whether what the hand did is kept: "saved" is only said when it is so.
+import { AlertTriangle, CloudOff, GitFork } from "lucide-react";
+import type { Saving } from "./save-queue";
+
+interface Props {
+  saving: Saving;
+  /** After a conflict: keep what is here, over what somebody else did. */
+  takeMine: () => void;
+  /** Show what is saved, and give up what is not. */
+  takeTheirs: () => void;
+  retry: () => void;
+}
+
+const LINK = "font-medium text-copper underline underline-offset-2 whitespace-nowrap";
+
+export function SavingState({ saving, takeMine, takeTheirs, retry }: Props) {
+  const { state } = saving;
+  if (state === "saved" || state === "saving")
+    return (
+      <span role="status" className="text-[12.5px] whitespace-nowrap text-second">
+        {state === "saving" ? "saving…" : "saved"}
+      </span>
+    );
+  const tone = state === "waiting" ? "bg-ochre-pale text-ochre" : "bg-wrong-pale text-wrong";
+  const Icon = { waiting: CloudOff, refused: AlertTriangle, conflict: GitFork }[state];
+  return (
+    <span
+      role="alert"
+      title={saving.why}
+      className={`flex min-w-0 items-center gap-2 rounded-md px-2 py-1 text-[12.5px] leading-tight ${tone}`}
+    >
+      <Icon className="size-4 shrink-0" aria-hidden="true" />
+      <span className="min-w-0">
+        <b>not saved</b>{" "}
+        <span className="line-clamp-2">
+          {state === "conflict" ? "It was changed elsewhere meanwhile." : saving.why}
+        </span>
+      </span>
+      {state === "waiting" && (
+        <button type="button" className={LINK} onClick={retry}>
+          Try now
+        </button>
+      )}
+      {state === "refused" && (
+        <button type="button" className={LINK} onClick={takeTheirs}>
+          Back to what is saved
+        </button>
+      )}
+      {state === "conflict" && (
+        <>
+          <button type="button" className={LINK} onClick={takeMine}>
+            Keep yours
+          </button>
+          <button type="button" className={LINK} onClick={takeTheirs}>
+            Take theirs
+          </button>
+        </>
+      )}
+    </span>
+  );
+}
