@@ -45,6 +45,9 @@ def _parser() -> argparse.ArgumentParser:
         help="what is done to the pictures first: a preparation, or the manifest of a delivery",
     )  # fmt: skip
     make.add_argument("--size", type=int, metavar="N", help="texels of the longer side")
+    make.add_argument(
+        "--normal-y", choices=("up", "down"), help="default: measured, told as a guess"
+    )
     make.add_argument("--json", action="store_true")
 
     derive = command("derive", "compute a single map")
@@ -61,10 +64,13 @@ def _parser() -> argparse.ArgumentParser:
     derive.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
     derive.add_argument("--bits", type=int, choices=(8, 16, 32))
     derive.add_argument("--size", type=int, metavar="N")
-    derive.add_argument("--normal-y", choices=("up", "down"), default="up")
+    derive.add_argument(
+        "--normal-y", choices=("up", "down"),
+        help="green of normal maps, in and out; default: in as measured, out up",
+    )  # fmt: skip
     derive.add_argument("--out", type=Path, metavar="FILE")
     derive.add_argument("--list", action="store_true", help="print every operation's declaration")
-    derive.add_argument("--json", action="store_true", help="with --list")
+    derive.add_argument("--json", action="store_true", help="of the list, or of what was done")
 
     _add_conversions(command)
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 import argparse
 import json
 import os
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from copper_sieve.cli.make import LocalSources
+from copper_sieve.cli.make import LocalSources, tell
 from copper_sieve.core.codecs.formats import FORMATS
 from copper_sieve.core.codecs.writing import format_of, write_picture
 from copper_sieve.core.errors import ParameterError, PlanError, WriteError
@@ -48,8 +48,10 @@ def run(arguments: argparse.Namespace) -> int:
     origin, wanted = _kind(arguments.origin), _kind(arguments.to)
     name = format_of(arguments.out)
     sources = LocalSources()
+    stated = NormalY(arguments.normal_y) if arguments.normal_y else None
+    written = stated or NormalY.UP
+    greens = _Greens(sources, stated)
     facts = sources.add(arguments.file)
-    direction = NormalY(arguments.normal_y)
     further = {given: sources.add(Path(path)) for given, path in map(_named, arguments.further)}
     named = {item.partition("=")[0] for item in arguments.param}
     texture_set = way_to(
@@ -58,7 +60,7 @@ def run(arguments: argparse.Namespace) -> int:
         facts,
         further=further,
         by=arguments.by,
-        direction=direction,
+        green_of=greens.of,
         adjusted=bool(named - set(SurfaceSpec.model_fields)),
     )
     texture_set = apply_parameters(texture_set, wanted, arguments.param)
@@ -69,7 +71,7 @@ def run(arguments: argparse.Namespace) -> int:
         if arguments.bits:
             raise WriteError(f"{name} holds {FORMATS[name].bits} bits, not {bits}: change one")
         bits = max(FORMATS[name].bits)
-    picture = raster_to_picture(raster, bits, bits in FORMATS[name].floating_bits, direction)
+    picture = raster_to_picture(raster, bits, bits in FORMATS[name].floating_bits, written)
     working = arguments.out.with_name(f".{arguments.out.stem}.{os.getpid()}{arguments.out.suffix}")
     try:
         arguments.out.parent.mkdir(parents=True, exist_ok=True)
@@ -81,7 +83,33 @@ def run(arguments: argparse.Namespace) -> int:
         ) from error
     finally:
         working.unlink(missing_ok=True)
+    if wanted is MapKind.NORMAL and greens.differ_from(written):
+        sources.guesses.append(f"{arguments.out.name}: written with green growing {written}wards")
+    tell(sources.guesses)
+    if arguments.json:
+        done = {"out": str(arguments.out), "map": wanted, "remarks": sources.guesses}
+        print(json.dumps(done, indent=2))
     return 0
+
+
+class _Greens:
+    """Which way green grows in each file that is read as a normal map."""
+
+    def __init__(self, sources: LocalSources, stated: NormalY | None) -> None:
+        self._sources, self._stated = sources, stated
+        self._found: dict[str, NormalY] = {}
+
+    def of(self, facts: SourceFacts) -> NormalY:
+        """As stated, else as measured or named; what is a guess is told."""
+        if self._stated:
+            return self._stated
+        if facts.sha256 not in self._found:
+            self._found[facts.sha256] = self._sources.green_of(facts)
+        return self._found[facts.sha256]
+
+    def differ_from(self, written: NormalY) -> bool:
+        """A file came in with another direction than is written."""
+        return any(found is not written for found in self._found.values())
 
 
 def _kind(word: str) -> MapKind:
@@ -105,20 +133,25 @@ def way_to(
     *,
     further: Mapping[str, SourceFacts],
     by: str | None,
-    direction: NormalY,
+    green_of: Callable[[SourceFacts], NormalY],
     adjusted: bool,
 ) -> SetDefinition:
     """A set in which the wanted map is made from the file, by a named operation or a usual one.
 
     further : more files, by map kind or by the name of a slot of the operation. A required slot
     that no file is given for takes the map that it prefers, else the file itself.
+    green_of : the direction of green of a file that is read as a normal map
     adjusted : parameters are given, so that even the kind which the file is goes through one
     Raises PlanError or ParameterError that say what there is.
     """
-    imported = dict(imported_maps(facts, origin, direction))
+
+    def maps_of(one: SourceFacts, kind: MapKind) -> dict[MapKind, Imported]:
+        return imported_maps(one, kind, green_of(one) if kind is MapKind.NORMAL else None)
+
+    imported = dict(maps_of(facts, origin))
     slots = dict(further)
     for name in [name for name in further if name in set(MapKind)]:
-        imported.update(imported_maps(slots.pop(name), MapKind(name), direction))
+        imported.update(maps_of(slots.pop(name), MapKind(name)))
     texture_set = compose(slug(Path(facts.name).stem), imported)
     as_it_is = isinstance(texture_set.maps.get(wanted), Derived) or (
         wanted is origin and not adjusted
@@ -133,11 +166,11 @@ def way_to(
         others = [kind for kind in slot.prefers if kind in imported and kind is not wanted]
         if slot.name in slots:
             taken = slots.pop(slot.name)
-            fillings[slot.name] = imported_maps(taken, slot.takes, direction)[slot.takes]
+            fillings[slot.name] = maps_of(taken, slot.takes)[slot.takes]
         elif slot.required and others and wanted is not origin:
             fillings[slot.name] = FromMap(kind=others[0])
         elif slot.required:
-            fillings[slot.name] = imported_maps(facts, slot.takes, direction)[slot.takes]
+            fillings[slot.name] = maps_of(facts, slot.takes)[slot.takes]
     for name in slots:
         operation.slot(name)  # says which there are
     return texture_set.with_map(wanted, Derived(operation=operation.name, slots=fillings))

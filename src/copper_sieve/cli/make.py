@@ -14,15 +14,17 @@ from pydantic import BaseModel, ValidationError
 from pydantic_core import from_json, to_json
 
 from copper_sieve.core.codecs import read_picture
-from copper_sieve.core.errors import DeliveryError, PlanError, RecipeError
-from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.codecs.lossy import loss_of
+from copper_sieve.core.errors import DeliveryError, ManifestError, PlanError, RecipeError
+from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.pipeline.assay import read_manifest
 from copper_sieve.core.pipeline.deliver import Delivered, deliver
 from copper_sieve.core.pipeline.intake import (
     SourceFacts,
     examine,
     imported_maps,
-    measured_green,
+    likely_green,
 )
 from copper_sieve.core.pipeline.pack import pack
 from copper_sieve.core.pipeline.packed import Packing
@@ -30,8 +32,10 @@ from copper_sieve.core.presets.catalog import get_target
 from copper_sieve.core.presets.naming import slug
 from copper_sieve.core.presets.preparation import Preparation
 from copper_sieve.core.presets.recipe import Recipe, apply_recipe
+from copper_sieve.core.presets.sorting import AS_SPECULAR, is_specular_set
 from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.core.presets.texture_set import Imported, compose
+from copper_sieve.core.recognition.judging import recognize_picture
 from copper_sieve.core.recognition.names import kind_from_name, read_name
 from copper_sieve.settings import load_settings
 from copper_sieve.store.cache import MemoryCache
@@ -46,18 +50,35 @@ class LocalSources:
     def __init__(self) -> None:
         self.settings = load_settings()
         self.facts: dict[str, SourceFacts] = {}
+        self.guesses: list[str] = []  # and whatever else is to be told of the files, in words
         self._paths: dict[str, Path] = {}
 
     def add(self, path: Path) -> SourceFacts:
         """Read a file; raises PictureError naming it and what to do."""
         return self._examined(path)[0]
 
-    def add_map(self, path: Path, kind: MapKind) -> dict[MapKind, Imported]:
-        """Read a file as a map, a normal map with the direction of green that it is measured to
-        have; raises PictureError naming it and what to do."""
+    def add_map(
+        self, path: Path, kind: MapKind, stated: NormalY | None = None
+    ) -> dict[MapKind, Imported]:
+        """Read a file as a map; raises PictureError naming it and what to do.
+
+        stated : the direction of green of a normal map; None: as it is measured, else as its name
+        says, else as most of it has it. What is guessed is noted in `guesses`.
+        """
         facts, picture = self._examined(path)
-        green = measured_green(path, facts, picture) if kind is MapKind.NORMAL else None
+        green = stated
+        if kind is MapKind.NORMAL and stated is None:
+            green = self.green_of(facts)
+        self.guesses += [f"{path.name}: {text}" for text in _about(path, facts, picture, kind)]
         return imported_maps(facts, kind, green)
+
+    def green_of(self, facts: SourceFacts) -> NormalY:
+        """The direction of green of a file that was added; a guess is noted."""
+        path = self._paths[facts.sha256]
+        green, guess = likely_green(path, facts, self.load(facts.sha256))
+        if guess:
+            self.guesses.append(f"{path.name}: {guess}; --normal-y says otherwise")
+        return green
 
     def _examined(self, path: Path) -> tuple[SourceFacts, Picture]:
         facts, picture = examine(path, self.settings.limits)
@@ -75,26 +96,28 @@ class LocalSources:
         return read_picture(self._paths[source], self.settings.limits)[1]
 
 
+def _about(path: Path, facts: SourceFacts, picture: Picture, kind: MapKind) -> tuple[str, ...]:
+    """What a colleague would mention of a specular picture."""
+    if kind is not MapKind.SPECULAR_COLOR:
+        return ()
+    loss = loss_of(path, facts.spec.format)
+    found = recognize_picture(path.stem, picture, loss=loss)
+    return found.remarks if found.kind is kind else ()
+
+
+def tell(remarks: list[str]) -> None:
+    """A guess is told as a guess: one line each on standard error."""
+    for remark in remarks:
+        sys.stderr.write(f"sieve: {remark}\n")
+
+
 def run(arguments: argparse.Namespace) -> int:
     """Deliver to every target; nothing is written before all of them are known to be possible."""
     presets = [_target(target) for target in dict.fromkeys(arguments.target)]
     if arguments.out.exists() and not arguments.out.is_dir():
         raise DeliveryError(f"{arguments.out} is a file: give a folder to --out")
     sources = LocalSources()
-    photo = sources.add(arguments.photo)
-    imported: dict[MapKind, Imported] = dict(imported_maps(photo, MapKind.BASE_COLOR))
-    taken = {MapKind.BASE_COLOR: arguments.photo}
-    for path in arguments.maps:
-        kind = kind_from_name(path.stem)
-        if kind is None:
-            raise PlanError(
-                f"{path.name}: its name does not say which map it is; "
-                "end it in _normal, _roughness, _height, _ao, _metallic or the like"
-            )
-        if kind in taken:
-            raise PlanError(f"{path.name}: {taken[kind].name} is the {kind} map already; give one")
-        imported.update(sources.add_map(path, kind))
-        taken[kind] = path
+    imported, taken = _take_in(arguments, sources)
     name = slug(arguments.set_name or _set_name(arguments.photo))
     texture_set = compose(name, imported)
     notes: list[str] = []
@@ -108,10 +131,11 @@ def run(arguments: argparse.Namespace) -> int:
     packings = [
         pack(preset, texture_set, sources.sizes, longer_side=arguments.size) for preset in presets
     ]
+    folders = [_folder(arguments, packing, name) for packing in packings]
+    tell(sources.guesses)
     results = []
     cache = MemoryCache(_KEPT_BYTES) if len(packings) > 1 else None
-    for packing in packings:
-        folder = arguments.out / packing.preset.id
+    for packing, folder in zip(packings, folders, strict=True):
         delivered = deliver(
             packing,
             folder,
@@ -124,7 +148,8 @@ def run(arguments: argparse.Namespace) -> int:
         results.append(_summary(packing, folder, delivered))
     if arguments.json:
         overview = _overview(name, taken, results)
-        print(json.dumps({**overview, "recipe_notes": notes}, indent=2))
+        told = {"recipe_notes": notes, "remarks": sources.guesses}
+        print(json.dumps({**overview, **told}, indent=2))
     else:
         for note in notes:
             print(f"recipe, {note}")
@@ -133,6 +158,59 @@ def run(arguments: argparse.Namespace) -> int:
             for remark in result["remarks"]:
                 print(f"  {remark}")
     return 0
+
+
+def _take_in(
+    arguments: argparse.Namespace, sources: LocalSources
+) -> tuple[dict[MapKind, Imported], dict[MapKind, Path]]:
+    """The maps that the files give, and the file of each. Raises PlanError, PictureError."""
+    kinds = {arguments.photo: MapKind.BASE_COLOR}
+    taken = {MapKind.BASE_COLOR: arguments.photo}
+    for path in arguments.maps:
+        kind = kind_from_name(path.stem)
+        if kind is None:
+            raise PlanError(
+                f"{path.name}: its name does not say which map it is; "
+                "end it in _normal, _roughness, _height, _ao, _metallic or the like"
+            )
+        if kind in taken:
+            raise PlanError(f"{path.name}: {taken[kind].name} is the {kind} map already; give one")
+        kinds[path] = kind
+        taken[kind] = path
+    if is_specular_set(taken):
+        for path, kind in kinds.items():
+            if (read_as := AS_SPECULAR.get(kind)) and read_as not in taken:
+                kinds[path] = read_as
+                title = read_as.facts.title.lower()
+                sources.guesses.append(
+                    f"{path.name}: taken as {title}, since a specular color lies beside it and no "
+                    "metallic"
+                )
+    stated = NormalY(arguments.normal_y) if arguments.normal_y else None
+    imported: dict[MapKind, Imported] = {}
+    for path, kind in kinds.items():
+        imported |= sources.add_map(path, kind, stated)
+    return imported, {kind: path for path, kind in kinds.items()}
+
+
+def _folder(arguments: argparse.Namespace, packing: Packing, name: str) -> Path:
+    """Where a target's files go; a tile of several goes beside the others of its material.
+
+    Raises DeliveryError where another set lies there, which would be replaced.
+    """
+    folder: Path = arguments.out / packing.preset.id
+    if read_name(arguments.photo.stem).tile is not None:
+        folder /= name
+    try:
+        there = read_manifest(folder)
+    except ManifestError:
+        return folder
+    if there.set != name:
+        raise DeliveryError(
+            f"{folder} holds the set {there.set}, and {name} would replace it: give another folder "
+            f"to --out, or --set {there.set} if it is the same one"
+        )
+    return folder
 
 
 def _target(word: str) -> TargetPreset:
@@ -176,9 +254,11 @@ def _read(path: Path, word: str, parse: Callable[[bytes], _Model]) -> _Model:
 
 
 def _set_name(photo: Path) -> str:
-    """The stem without the words that only say which map it is."""
+    """The stem without the words that only say which map it is, with the number of its tile."""
     read = read_name(photo.stem)
-    return read.stem if read.kind is MapKind.BASE_COLOR else photo.stem
+    stem = read.stem if read.kind is MapKind.BASE_COLOR else photo.stem
+    # Until sets hold tiles, each is a set of its own.
+    return stem if read.tile is None or str(read.tile) in stem else f"{stem}_{read.tile}"
 
 
 def _progress(target: str) -> Callable[[float, str], None] | None:

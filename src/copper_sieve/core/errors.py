@@ -120,6 +120,10 @@ class ConflictError(SieveError):
     """Somebody else changed this in the meantime: reload and try again."""
 
 
+class NeedsSortingError(ConflictError):
+    """A picture of this kind begins no set: sort it to its set in Intake."""
+
+
 class ReplacedError(ConflictError):
     """What a delivery wrote is not there any more as it was."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -14,10 +14,12 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.presets.naming import slug
 from copper_sieve.core.presets.sorting import (
+    AS_SPECULAR,
     Sorting,
     SortingChange,
     guessed,
     imports_of,
+    is_specular_set,
     with_card,
     with_change,
 )
@@ -28,6 +30,7 @@ from copper_sieve.core.recognition.names import read_name
 from copper_sieve.store.database import Row
 
 _DIFFUSE = "taken as diffuse: a specular color lies beside it, and no metallic"
+_GREY_SPECULAR = "taken as specular color, the same in red, green and blue: a gloss lies beside it"
 _recognitions = TypeAdapter(Recognition)
 _read: dict[int, Recognition] = {}  # by arrival
 _MOST_READ = 20_000
@@ -113,8 +116,7 @@ def arrange(rows: list[Row]) -> list[Arrival]:
     for one in guesses.values():
         of_set = kinds[one.sorting.set_name.lower()]
         of_set |= {one.sorting.map, *one.sorting.channels.values()}
-    specular = {name for name, has in kinds.items()
-                if MapKind.SPECULAR_COLOR in has and MapKind.METALLIC not in has}  # fmt: skip
+    specular = {name for name, has in kinds.items() if is_specular_set(has)}
     return [_arrival(row, guesses[row["id"]], stems, specular) for row in rows]
 
 
@@ -154,9 +156,9 @@ def _arrival(row: Row, guess: _Guess, stems: dict[str, str], specular: set[str])
     by = {"map": "guess", "normal_y": "guess"}
     sorting, mark = _beside(slug(Path(row["name"]).stem), guess, stems)
     remarks = guess.found.remarks if guess.found else ()
-    if sorting.map is MapKind.BASE_COLOR and sorting.set_name.lower() in specular:
-        sorting = sorting.model_copy(update={"map": MapKind.DIFFUSE})
-        remarks = (*remarks, _DIFFUSE)
+    if sorting.set_name.lower() in specular and sorting.map in AS_SPECULAR:
+        was, sorting = sorting.map, sorting.model_copy(update={"map": AS_SPECULAR[sorting.map]})
+        remarks = (*remarks, _DIFFUSE if was is MapKind.BASE_COLOR else _GREY_SPECULAR)
     if card:
         sorting = with_card(sorting, mark, card)
         by["map"] = "card" if mark in {*card.marks, *card.packed} else "guess"
@@ -190,8 +192,13 @@ def _beside(whole: str, guess: _Guess, stems: dict[str, str]) -> tuple[Sorting, 
     return guess.sorting, ""
 
 
-def checked(arrivals: list[Arrival]) -> list[Arrival]:
-    """The same with what only shows beside the others: two for one map, sizes that differ."""
+def checked(
+    arrivals: list[Arrival], there: Mapping[str, Collection[MapKind]] | None = None
+) -> list[Arrival]:
+    """The same with what only shows beside the others: two for one map, sizes that differ.
+
+    there : for the sets that there are, by lower-case name, the maps that came in as pictures
+    """
     sets: dict[str, list[Arrival]] = defaultdict(list)
     for one in arrivals:
         if one.state == "recognized" and one.sorting.map != "none":
@@ -216,6 +223,12 @@ def checked(arrivals: list[Arrival]) -> list[Arrival]:
                 problems[one.id] = (
                     f"{first} is the {kind.facts.title.lower()} of {one.sorting.set_name} already: "
                     "leave one out, or give it another set or map"
+                )
+            name, state = many[0].sorting.set_name, many[0].state
+            if state == "recognized" and kind in (there or {}).get(name.lower(), ()):
+                remarks[many[0].id].append(
+                    f"{name} has a {kind.facts.title.lower()} already: this one takes its place, "
+                    "that one stays in the set beside it"
                 )
         _compare_sizes(files, remarks)
     for one in arrivals:

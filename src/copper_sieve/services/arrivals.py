@@ -141,10 +141,21 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
         rows = store.list_arrivals(connection, project["id"])
         waiting = sum(row["state"] == "waiting" for row in rows)
         cards = store.list_cards(connection)
-        known = {row["name"].lower(): row["id"] for row in
-                 texture_sets.list_sets(connection, project["id"])}  # fmt: skip
-    arrivals = checked([a for a in arrange(rows) if accepted or a.state != "accepted"])
+        sets = texture_sets.list_sets(connection, project["id"])
+    known = {row["name"].lower(): row["id"] for row in sets}
+    shown = [one for one in arrange(rows) if accepted or one.state != "accepted"]
+    arrivals = checked(shown, {row["name"].lower(): _came_in(row) for row in sets})
     return Table(arrivals, waiting, card_offers(arrivals, cards) if not waiting else [], known)
+
+
+def _came_in(row: Row) -> set[MapKind]:
+    """The maps of a stored set that came in as pictures; read from its JSON, however old it is."""
+    maps = row["definition"].get("maps", {})
+    return {
+        MapKind(kind)
+        for kind, way in maps.items()
+        if kind in set(MapKind) and isinstance(way, dict) and way.get("how") == "imported"
+    }
 
 
 def change(context: Context, ids: Collection[int], wanted: SortingChange) -> None:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from copper_sieve.core.codecs import PictureSpec
 from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.errors import NeedsSortingError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.evaluate import computing
@@ -40,6 +41,19 @@ class TakenIn:
     kind: MapKind
 
 
+_BEGINS_A_SET = {MapKind.BASE_COLOR, MapKind.DIFFUSE, MapKind.HEIGHT, MapKind.NORMAL}
+
+
+def check_beginning(name: str, kind: MapKind | None) -> None:
+    """Before its bytes are sent: a set can begin with this picture. Raises NeedsSortingError."""
+    said = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
+    if said not in _BEGINS_A_SET:
+        title = said.facts.title.lower()
+        raise NeedsSortingError(
+            f"{name} says that it is the {title} of a set: sort it to its set in Intake"
+        )
+
+
 def take_in(
     context: Context,
     project_slug: str,
@@ -53,8 +67,10 @@ def take_in(
 
     kind : which map it is; default: what its name says, else the base color
     The same bytes are kept once; where this project has a set of them, that set is given back.
-    Raises PictureError (with the file's own name) or NotFoundError; then nothing is stored.
+    Raises NeedsSortingError, PictureError (with the file's own name) or NotFoundError; then nothing
+    is stored.
     """
+    check_beginning(name, kind)
     renamed = path.with_name(safe_file_name(name))
     path.rename(renamed)
     facts, picture = examine(renamed, context.settings.limits)

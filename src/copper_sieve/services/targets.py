@@ -108,11 +108,19 @@ def add(context: Context, preset: TargetPreset) -> Target:
         return _target(targets.add_target(connection, preset))
 
 
-def change(context: Context, version: int, preset: TargetPreset) -> Target:
-    """Change an own target. Raises ConflictError, UnknownTargetError."""
-    if preset.id in builtin_targets():
-        raise ConflictError(f"{preset.id} is built in: copy it, and change the copy")
+def change(context: Context, target_id: str, version: int, preset: TargetPreset) -> Target:
+    """Change an own target; with another id it is renamed, and delivers to another folder then.
+
+    What was delivered with it stays where it is, and counts as its own. Raises ConflictError,
+    UnknownTargetError.
+    """
+    if target_id in builtin_targets():
+        raise ConflictError(f"{target_id} is built in: copy it, and change the copy")
+    if preset.id != target_id and preset.id in builtin_targets():
+        raise ConflictError(f"{preset.id} is a built-in target: choose another id")
     with context.database.transaction() as connection:
+        if preset.id != target_id:
+            targets.rename_target(connection, target_id, version, preset.id)
         return _target(targets.update_target(connection, version, preset))
 
 

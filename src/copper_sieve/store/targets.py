@@ -43,6 +43,15 @@ def update_target(connection: Transaction, version: int, preset: TargetPreset) -
     return row
 
 
+def rename_target(connection: Transaction, target_id: str, version: int, new: str) -> None:
+    """Give a target another id, here and in what was delivered with it. Raises ConflictError."""
+    if get_target_row(connection, new) is not None:
+        raise ConflictError(f"there is a target {new} already: choose another id")
+    values = {"id": target_id, "new": new, "version": version}
+    if connection.execute(_SQL["rename_target"], values).rowcount == 1:
+        connection.execute(_SQL["rename_in_deliveries"], values)
+
+
 def delete_target(connection: Transaction, target_id: str) -> None:
     """Forget a target; what was delivered with it stays. Raises UnknownTargetError."""
     if connection.execute(_SQL["delete_target"], {"id": target_id}).fetchone() is None:

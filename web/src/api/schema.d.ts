@@ -97,7 +97,8 @@ export interface paths {
          * Take In
          * @description Take in one picture file, sent as the raw body; makes a set of it.
          *
-         *     Without a `kind` the file's name says which map it is; else it is the base color.
+         *     Without a `kind` the file's name says which map it is; else it is the base color. 409 where
+         *     that map begins no set (an opacity, an occlusion): it is for Intake.
          */
         post: operations["take_in"];
         delete?: never;
@@ -661,7 +662,7 @@ export interface paths {
         get?: never;
         /**
          * Change Target
-         * @description Change an own target; 409 when somebody else was faster.
+         * @description Change an own target, or rename it by another id; 409 when somebody else was faster.
          */
         put: operations["change_target"];
         post?: never;
@@ -1381,6 +1382,10 @@ export interface components {
             bits: number;
             /** Encoding */
             encoding: string;
+            /** Tiles */
+            tiles: boolean;
+            /** Mips */
+            mips: boolean;
             /** Channels */
             channels: components["schemas"]["DryChannelRead"][];
         };

@@ -15,6 +15,7 @@ interface Notices {
 }
 
 const GOOD_STAYS = 5000;
+const UNDO_STAYS = 20_000; // what can be taken back, longer
 let last = 0;
 
 export const useNotices = create<Notices>((set) => ({
@@ -23,8 +24,9 @@ export const useNotices = create<Notices>((set) => ({
     last += 1;
     const id = last;
     set((state) => ({ list: [...state.list.slice(-3), { ...notice, id }] }));
+    const stays = notice.action ? UNDO_STAYS : GOOD_STAYS;
     if (notice.tone === "good")
-      setTimeout(() => set((s) => ({ list: s.list.filter((one) => one.id !== id) })), GOOD_STAYS);
+      setTimeout(() => set((s) => ({ list: s.list.filter((one) => one.id !== id) })), stays);
   },
   remove: (id) => set((state) => ({ list: state.list.filter((one) => one.id !== id) })),
 }));

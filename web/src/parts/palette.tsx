@@ -12,12 +12,19 @@ const fixed = [
 
 /** Commands whose words begin with those that were typed, in any order. */
 export function matching(commands: Command[], typed: string): Command[] {
-  const wanted = typed.toLowerCase().split(/\s+/).filter(Boolean);
+  const wanted = wordsOf(typed);
   return commands.filter((one) => {
-    const words = one.label.toLowerCase().split(/[^a-z0-9]+/);
+    const words = wordsOf(one.label);
     return wanted.every((part) => words.some((word) => word.startsWith(part)));
   });
 }
+
+/** "Open tatami_weave" is three words, and so is what is typed of it. */
+const wordsOf = (text: string) =>
+  text
+    .toLowerCase()
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter(Boolean);
 
 export function CommandPalette() {
   const [open, setOpen] = useState<"palette" | "help" | null>(null);

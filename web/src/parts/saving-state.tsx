@@ -1,5 +1,6 @@
 // Whether what the hand did is kept: "saved" is only said when it is so.
 import { AlertTriangle, CloudOff, GitFork } from "lucide-react";
+import { useAway } from "@/api/away";
 import type { Saving } from "./save-queue";
 
 interface Props {
@@ -15,6 +16,7 @@ const LINK = "font-medium text-copper underline underline-offset-2 whitespace-no
 
 export function SavingState({ saving, takeMine, takeTheirs, retry }: Props) {
   const { state } = saving;
+  const away = useAway((one) => one.why !== null); // then the page says why
   if (state === "saved" || state === "saving")
     return (
       <span role="status" className="text-[12.5px] whitespace-nowrap text-second">
@@ -27,15 +29,15 @@ export function SavingState({ saving, takeMine, takeTheirs, retry }: Props) {
     <span
       role="alert"
       title={saving.why}
-      className={`flex min-w-0 items-center gap-2 rounded-md px-2 py-1 text-[12.5px] leading-tight ${tone}`}
+      className={`flex h-[30px] min-w-0 items-center gap-2 rounded-md px-2.5 text-[12.5px] ${tone}`}
     >
       <Icon className="size-4 shrink-0" aria-hidden="true" />
-      <span className="min-w-0">
-        <b>not saved</b>{" "}
-        <span className="line-clamp-2">
+      <b className="whitespace-nowrap">not saved</b>
+      {!(away && state === "waiting") && (
+        <span className="truncate">
           {state === "conflict" ? "It was changed elsewhere meanwhile." : saving.why}
         </span>
-      </span>
+      )}
       {state === "waiting" && (
         <button type="button" className={LINK} onClick={retry}>
           Try now

@@ -72,8 +72,10 @@ async def take_in(
 ) -> TakenInRead:
     """Take in one picture file, sent as the raw body; makes a set of it.
 
-    Without a `kind` the file's name says which map it is; else it is the base color.
+    Without a `kind` the file's name says which map it is; else it is the base color. 409 where
+    that map begins no set (an opacity, an occlusion): it is for Intake.
     """
+    intake.check_beginning(name, kind)
     with context.incoming() as folder:
         path = folder / "incoming"
         await receive(request, path, name, context.settings.max_bytes)

@@ -15,7 +15,6 @@ from copper_sieve.api.schemas.targets import (
     read_target,
     read_trial,
 )
-from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.services import targets
 
@@ -36,10 +35,8 @@ def add_target(body: TargetPreset, context: ContextDep) -> TargetRead:
 
 @router.put("/targets/{target_id}")
 def change_target(target_id: str, body: TargetUpdate, context: ContextDep) -> TargetRead:
-    """Change an own target; 409 when somebody else was faster."""
-    if body.preset.id != target_id:
-        raise ConflictError(f"the target is {target_id}, the definition says {body.preset.id}")
-    return read_target(targets.change(context, body.edition, body.preset))
+    """Change an own target, or rename it by another id; 409 when somebody else was faster."""
+    return read_target(targets.change(context, target_id, body.edition, body.preset))
 
 
 @router.delete("/targets/{target_id}", status_code=204, response_class=Response)

@@ -46,6 +46,8 @@ class DryFileRead(Answer):
     height: int
     bits: int
     encoding: str
+    tiles: bool
+    mips: bool
     channels: list[DryChannelRead]
 
 
@@ -151,6 +153,8 @@ def _read_file(file: PackedFile, state: Any) -> DryFileRead:
         height=file.size[1],
         bits=file.spec.bits,
         encoding=file.spec.encoding,
+        tiles=file.spec.tiles,
+        mips=file.spec.mips,
         channels=[
             DryChannelRead(
                 channel=letter,

@@ -44,6 +44,9 @@ def loss_of(path: Path, name: str) -> Literal["none", "light", "heavy"]:
     if name == "webp":
         with path.open("rb") as file:
             return "none" if b"VP8L" in file.read(64) else "heavy"
+    if name == "png":  # a palette of at most 256 colors has lost more than rounding
+        with path.open("rb") as file:
+            return "heavy" if file.read(26)[25:26] == b"\x03" else "none"
     if name != "jpeg":
         return "heavy" if name in ("dds", "ktx2") else "none"
     with Image.open(path) as image:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import cast
 
 import cv2
 import numpy as np
@@ -11,6 +12,7 @@ from pydantic import ValidationError
 
 from copper_sieve.core.codecs import read_spec, reopen
 from copper_sieve.core.errors import ManifestError, SieveError
+from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Encoding
 from copper_sieve.core.pipeline.checksums import file_sha256, has_digest
 from copper_sieve.core.pipeline.documents import check_document
@@ -21,6 +23,7 @@ from copper_sieve.core.presets.manifest import (
     FileEntry,
     Manifest,
 )
+from copper_sieve.core.presets.target_preset import Component, Slot
 
 # Formats whose colors carry a profile, and what a reader finds of files that say sRGB.
 _PROFILED = {"tiff", "jpeg", "webp"}
@@ -206,7 +209,14 @@ def _means_apart(found: Codes, due: Codes) -> float:
 def _channel_check(
     entry: ChannelEntry, largest: float | None, mean: float | None, *, ok: bool
 ) -> ChannelCheck:
-    holds = " ".join(filter(None, [entry.map, entry.component if entry.component != "v" else None]))
-    holds = holds or "; ".join(segment.words() for segment in entry.segments)
-    holds = holds or f"constant {entry.constant}"
-    return ChannelCheck(channel=entry.channel, holds=holds, ok=ok, largest=largest, mean=mean)
+    slot = Slot(
+        map=MapKind(entry.map) if entry.map else None,
+        component=cast(Component, entry.component or "v"),
+        times=entry.times,
+        changes=entry.changes,
+        constant=entry.constant,
+        segments=entry.segments,
+    )
+    return ChannelCheck(
+        channel=entry.channel, holds=slot.words(), ok=ok, largest=largest, mean=mean
+    )

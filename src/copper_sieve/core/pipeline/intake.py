@@ -18,7 +18,11 @@ from copper_sieve.core.pipeline.checksums import file_sha256
 from copper_sieve.core.presets.sorting import Sorting, imports_of
 from copper_sieve.core.presets.texture_set import Imported
 from copper_sieve.core.recognition.content import look_at
-from copper_sieve.core.recognition.judging import recognize_picture, stated_normal_y
+from copper_sieve.core.recognition.judging import (
+    likely_normal_y,
+    recognize_picture,
+    stated_normal_y,
+)
 from copper_sieve.core.recognition.names import normal_y_from_name
 
 
@@ -68,6 +72,12 @@ def measured_green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY 
     """The direction of green as measured, else as the name says; None where neither tells."""
     loss = loss_of(path, facts.spec.format)
     return stated_normal_y(recognize_picture(Path(facts.name).stem, picture, loss=loss))
+
+
+def likely_green(path: Path, facts: SourceFacts, picture: Picture) -> tuple[NormalY, str]:
+    """The direction to go on with where nobody is asked, and in words what of it is a guess."""
+    loss = loss_of(path, facts.spec.format)
+    return likely_normal_y(recognize_picture(Path(facts.name).stem, picture, loss=loss))
 
 
 def is_cut_out(picture: Picture) -> bool:

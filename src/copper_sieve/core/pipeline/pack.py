@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 from copper_sieve.core.codecs import FORMATS
 from copper_sieve.core.errors import MissingMapError
 from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.pipeline.documents import describe, left_out
 from copper_sieve.core.pipeline.packed import PackedFile, Packing, Remark, Weight
-from copper_sieve.core.pipeline.preparing import native_size, settled
+from copper_sieve.core.pipeline.preparing import guide_of, native_size, settled
 from copper_sieve.core.presets.naming import check_distinct, check_name, expand, styled
 from copper_sieve.core.presets.target_preset import (
     DocumentSpec,
@@ -21,7 +22,16 @@ from copper_sieve.core.presets.target_preset import (
     Slot,
     TargetPreset,
 )
-from copper_sieve.core.presets.texture_set import Constant, SetDefinition, derive_missing
+from copper_sieve.core.presets.texture_set import (
+    Constant,
+    Derived,
+    FromMap,
+    Imported,
+    SetDefinition,
+    derive_missing,
+)
+
+_SHAPE = 0.02  # so much a shape differs before it is told: less is rounding to texels
 
 
 @dataclass(slots=True)
@@ -121,6 +131,7 @@ def pack(
         name = check_name(stem + FORMATS[spec.format].ending)
         files.append(PackedFile(name, spec, slots, file_size))
         _remark_on(resolver, spec, slots)
+        _remark_on_encoding(resolver, spec, slots)
     if not files:
         raise MissingMapError(
             f"{texture_set.name} has none of the maps that {preset.title} writes: take one in or "
@@ -129,11 +140,14 @@ def pack(
     values["size"] = str(max(size))
     documents = tuple(_document_name(document, preset, values) for document in preset.documents)
     check_distinct([file.name for file in files] + list(documents))
+    _remark_on_size(resolver, texture_set, sizes, native, files)
+    _remark_on_padding(resolver, preset)
     material = describe(resolver.texture_set, preset, size, files)
     for name, document in zip(documents, preset.documents, strict=True):
         if kinds := left_out(material, document, files):
             titles = " and ".join(kind.facts.title.lower() for kind in kinds)
             resolver.note("look", f"{name} does not take the {titles}: not where it reads one")
+    _remark_on_left_out(resolver, texture_set, preset, files)
     return Packing(
         resolver.texture_set, preset, size, tuple(files), documents, tuple(resolver.remarks)
     )
@@ -149,6 +163,122 @@ def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> N
         resolver.note("look", f"{title}: a lossy format bends normals; choose a lossless one")
     if spec.block in ("bc1", "bc3") and normal:
         resolver.note("look", f"{title}: {spec.block} bends normals; bc5 keeps x and y, bc7 all")
+
+
+def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
+    """What is read by another curve than it was written for is wrong, whatever the codes are."""
+    title = spec.suffix or spec.name
+    colors: dict[str, None] = {}
+    data: dict[str, None] = {}
+    for letter, slot in slots.items():
+        for kind in slot.maps if letter != "A" else ():
+            is_color = kind.facts.meaning is Meaning.COLOR and slot.component != "l"
+            (colors if is_color else data)[kind.facts.title.lower()] = None
+    floating = spec.bits in FORMATS[spec.format].floating_bits
+    if colors and spec.encoding is Encoding.LINEAR and not floating:
+        resolver.note(
+            "wrong",
+            f"{title} is a file of data and holds {_listed(colors)}: a color comes out darker or "
+            "banded where it is read as one; make the file sRGB",
+        )
+    if data and spec.encoding is Encoding.SRGB:
+        resolver.note(
+            "wrong",
+            f"{title} is an sRGB file and holds {_listed(data)}: values come out changed where it "
+            "is read as color; make the file data",
+        )
+
+
+def _remark_on_size(
+    resolver: _Resolver,
+    texture_set: SetDefinition,
+    sizes: Mapping[str, tuple[int, int]],
+    native: tuple[int, int],
+    files: list[PackedFile],
+) -> None:
+    """What is made larger than it came in holds no more than before; other shapes are stretched."""
+    largest = max(max(file.size) for file in files)
+    if largest > max(native):
+        resolver.note(
+            "look", f"made larger than the set's pictures: {max(native)} to {largest} texels"
+        )
+    guide = guide_of(texture_set, sizes)
+    width, height = sizes[guide[1].source] if guide else native
+    for kind in dict.fromkeys(_written(files)):
+        way = texture_set.maps.get(kind)
+        if not isinstance(way, Imported):
+            continue
+        (across, down), title = sizes[way.source], kind.facts.title.lower()
+        if abs(across * height / (down * width) - 1) > _SHAPE:
+            resolver.note(
+                "look",
+                f"the {title} is of another shape ({across} x {down}) and is stretched to that of "
+                f"the set ({width} x {height})",
+            )
+        elif max(across, down) < min(largest, max(native)):
+            resolver.note(
+                "look",
+                f"the {title} is made larger than it came in: {max(across, down)} to {largest} "
+                "texels",
+            )
+
+
+def _written(files: list[PackedFile]) -> list[MapKind]:
+    return [kind for file in files for slot in file.slots.values() for kind in slot.maps]
+
+
+def _remark_on_padding(resolver: _Resolver, preset: TargetPreset) -> None:
+    if preset.padding.mode == "none" or MapKind.OPACITY not in resolver.texture_set.maps:
+        return
+    far = f"{preset.padding.texels} texels" if preset.padding.mode == "texels" else "to the border"
+    resolver.note("expected", f"padded beyond the opacity, {far}")
+
+
+def _remark_on_left_out(
+    resolver: _Resolver, texture_set: SetDefinition, preset: TargetPreset, files: list[PackedFile]
+) -> None:
+    """Every map of the set that no file takes, those that what is written is made of apart."""
+    written = set(_written(files))
+    written |= {slot.times.map for file in files for slot in file.slots.values() if slot.times}
+    behind = _inputs_of(resolver.texture_set, written)
+    left = [kind for kind in texture_set.maps if kind not in written]
+    if feeding := [kind for kind in left if kind in behind]:
+        resolver.note(
+            "expected", f"not written, but what is written is made of it: {_titles(feeding)}"
+        )
+    plain = [kind for kind in left if kind not in behind and not _is_neutral(texture_set, kind)]
+    if plain:
+        resolver.note("look", f"{preset.title} takes no {_titles(plain)}: left out")
+
+
+def _inputs_of(texture_set: SetDefinition, kinds: set[MapKind]) -> set[MapKind]:
+    """All maps that these are made of, directly or not."""
+    found: set[MapKind] = set()
+    waiting = list(kinds)
+    while waiting:
+        way = texture_set.maps.get(waiting.pop())
+        if not isinstance(way, Derived):
+            continue
+        fillings = [one.kind for one in way.slots.values() if isinstance(one, FromMap)]
+        for kind in (*get_operation(way.operation).inputs, *fillings):
+            if kind not in found:
+                found.add(kind)
+                waiting.append(kind)
+    return found
+
+
+def _is_neutral(texture_set: SetDefinition, kind: MapKind) -> bool:
+    way = texture_set.maps[kind]
+    return isinstance(way, Constant) and way.value == kind.facts.neutral
+
+
+def _titles(kinds: list[MapKind]) -> str:
+    return _listed({kind.facts.title.lower(): None for kind in kinds})
+
+
+def _listed(words: Iterable[str]) -> str:
+    *first, last = words
+    return f"{', '.join(first)} and {last}" if first else last
 
 
 def _document_name(document: DocumentSpec, preset: TargetPreset, values: Mapping[str, str]) -> str:

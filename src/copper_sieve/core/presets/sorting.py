@@ -5,6 +5,7 @@ A guess, overlaid by a source card that was applied, overlaid by what the user s
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Literal
 
 from pydantic import Field
@@ -74,6 +75,23 @@ def guessed(found: Recognition, name_of_folder: str = "") -> Sorting:
         channels={one.name: one.kind for one in found.channels},
         two_channels=found.two_channels,
         normal_y=stated_normal_y(found) or (NormalY.UP if found.flat else None),
+    )
+
+
+# What maps are, read as those of a set in the specular workflow.
+AS_SPECULAR: dict[Sorted, MapKind] = {
+    MapKind.BASE_COLOR: MapKind.DIFFUSE,
+    MapKind.SPECULAR_LEVEL: MapKind.SPECULAR_COLOR,
+}
+
+
+def is_specular_set(kinds: Collection[object]) -> bool:
+    """Maps that make a set of diffuse and specular color: a specular color and no metallic, or a
+    grey specular with a gloss."""
+    if MapKind.METALLIC in kinds:
+        return False
+    return MapKind.SPECULAR_COLOR in kinds or (
+        MapKind.SPECULAR_LEVEL in kinds and MapKind.GLOSSINESS in kinds
     )
 
 

@@ -20,6 +20,7 @@ from copper_sieve.core.recognition.packed_channels import ChannelGuess, guess_ch
 _HALF_STEP = 2.0**-11  # of half floats between 0.5 and 1
 _NO_DIRECTION = Direction("unknown", 0.0, "it is no tangent-space normal map")
 _SURE_OF_NAME = 0.8
+_LEAST_SPECULAR = 0.152  # of sRGB codes: 1.6 % of the light, as of water and ice the least
 _GREY_KINDS = {k for k in MapKind if k.facts.meaning is Meaning.DATA}
 
 
@@ -31,6 +32,7 @@ class Recognition:
     kind : the map; None where it is packed, and where nothing fits
     channels : for a packed picture what each channel holds
     normal_y, normal_confidence, normal_reason : "up", "down", "mixed" or "unknown"
+    normal_leaning : of mixed ones, the direction of most of it, "up" or "down" where that shows
     flat : normals that all point the same way, which need no direction
     two_channels : normals without z
     mark : the words of its name that say which map it is
@@ -45,6 +47,7 @@ class Recognition:
     normal_y: str = "unknown"
     normal_confidence: float = 0.0
     normal_reason: str = _NO_DIRECTION.reason
+    normal_leaning: str = ""
     flat: bool = False
     two_channels: bool = False
     mark: str = ""
@@ -72,15 +75,20 @@ def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition
     loss : what the file format did to the values; of others the traces are looked for
     """
     reading, content = read_name(stem), look_at(picture)
+    given = loss
     if loss == "none" and content.blocky:
         loss = "heavy"
     found = _judge(reading, content, picture)
     direction = _NO_DIRECTION
-    if found.kind is MapKind.NORMAL and content.vectors in ("tangent", "two_channels"):
+    if found.kind is MapKind.NORMAL and "B" in picture.channels:
+        # Also of one whose vectors are far off: what its name says may be so all the same.
         direction = _direction(reading, content, picture, loss, found.remarks)
         found.remarks += _about_vectors(content)
     if content.blocky and content.vectors == "tangent":
-        found.remarks.append("it has the 8-texel pattern of a lossy file in it")
+        found.remarks.append(
+            "its values have an 8-texel pattern, as lossy files leave it"
+            + (": it may have been one before" if given == "none" else "")
+        )
     found.remarks += _about_channels(found, content)
     return Recognition(
         stem=reading.stem,
@@ -91,6 +99,7 @@ def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition
         normal_y=direction.y,
         normal_confidence=direction.confidence,
         normal_reason=direction.reason,
+        normal_leaning=direction.leaning,
         flat=content.flat,
         two_channels=content.vectors == "two_channels",
         mark=reading.mark,
@@ -218,17 +227,17 @@ def _direction(
         found = Direction("unknown", 0.0, "it is flat, which fits both directions")
     else:
         x, y, z = (_plane(picture, name) for name in "RGB")
-        kept = content.vectors == "tangent"
+        kept = content.vectors != "two_channels"
         step = 1 / np.iinfo(x.dtype).max if x.dtype.kind == "u" else _HALF_STEP
         found = measure_normal_direction(x, y, z if kept else None, code_step=step, loss=loss)
     stated = reading.normal_y
     if stated is None or found.y == stated:
         return found
-    if found.y == "unknown":
+    if found.y in ("unknown", "mixed"):
         return Direction(
             stated, 0.6, f"its name says green {stated}wards; {found.reason}", found.octaves
         )
-    if found.y != "mixed":
+    if found.y != stated:
         remarks.append(
             f"its name says green {stated}wards, its slopes agree with green {found.y}wards only"
         )
@@ -257,6 +266,11 @@ def _about_vectors(content: Content) -> list[str]:
 
 def _about_channels(found: _Judgement, content: Content) -> list[str]:
     colors = [one for one in content.channels if one.name != "A"]
+    if found.kind is MapKind.SPECULAR_COLOR and max(one.median for one in colors) < _LEAST_SPECULAR:
+        return [
+            f"half of it reflects less than {100 * _LEAST_SPECULAR**2.2:.0f} %, less than nearly "
+            "all surfaces: converted to metal and roughness, that part comes out as 4 %"
+        ]
     if found.kind in _GREY_KINDS and content.equal and colors[0].constant:
         return [f"it holds one value, {colors[0].median:.3g}: a constant does the same"]
     if found.kind is MapKind.HEIGHT and not content.flat:
@@ -266,6 +280,24 @@ def _about_channels(found: _Judgement, content: Content) -> list[str]:
             f"median {first.median:.2f}, {first.low:.2f} to {first.high:.2f}: mid level {middle}"
         ]
     return []
+
+
+def likely_normal_y(recognition: Recognition) -> tuple[NormalY, str]:
+    """The direction to go on with, and in words what of it is a guess; empty where nothing is."""
+    y, leaning = recognition.normal_y, recognition.normal_leaning
+    if y in set(NormalY):
+        guess = "" if recognition.normal_confidence >= _SURE_OF_NAME else recognition.normal_reason
+        return NormalY(y), guess and f"green is taken as growing {y}wards: {guess}"
+    if leaning:
+        return NormalY(leaning), (
+            f"green is taken as growing {leaning}wards, as in most of it: "
+            f"{recognition.normal_reason}"
+        )
+    if recognition.flat:
+        return NormalY.UP, ""
+    return NormalY.UP, (
+        f"green is taken as growing upwards, which is a guess: {recognition.normal_reason}"
+    )
 
 
 def stated_normal_y(recognition: Recognition) -> NormalY | None:

@@ -19,7 +19,7 @@ _SPELLINGS: dict[MapKind, tuple[tuple[float, str], ...]] = {
     MapKind.BASE_COLOR: (
         (_SURE, "basecolor basecolour albedo diffusecolor colormap"),
         (_USUAL, "color colour col diffuse diff dif alb basecol bcol basec bc albd base"),
-        (_WEAK, "c d texture photo"),
+        (_SHORT, "cc"), (_WEAK, "c d texture photo"),
     ),
     MapKind.NORMAL: (
         (_SURE, "normal normals tangentnormal normalmap"),
@@ -42,7 +42,7 @@ _SPELLINGS: dict[MapKind, tuple[tuple[float, str], ...]] = {
     ),
     MapKind.HEIGHT: (
         (_SURE, "height displacement heightmap displace"),
-        (_USUAL, "disp hgt displ dsp heigth bump"), (_SHORT, "h depth bmp"),
+        (_USUAL, "disp hgt displ dsp heigth bump"), (_SHORT, "h hm depth bmp"),
     ),
     MapKind.OPACITY: (
         (_SURE, "opacity cutout"), (_USUAL, "alpha opac alphamask opacitymask"),
@@ -54,7 +54,7 @@ _SPELLINGS: dict[MapKind, tuple[tuple[float, str], ...]] = {
     ),
     MapKind.EMISSIVE_STRENGTH: ((_SURE, "emissivemask emissionmask emissivestrength"),),
     MapKind.SPECULAR_COLOR: ((_SURE, "specular specularcolor"), (_USUAL, "spec spc"),
-                             (_WEAK, "s")),
+                             (_SHORT, "sc sm"), (_WEAK, "s")),
     MapKind.SPECULAR_LEVEL: ((_SURE, "specularlevel speclevel"), (_USUAL, "reflectance"),
                              (_SHORT, "refl")),
     MapKind.F0: ((_SURE, "f0"),),

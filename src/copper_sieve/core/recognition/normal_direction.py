@@ -73,12 +73,16 @@ class Octave:
 
 @dataclass(frozen=True, slots=True)
 class Direction:
-    """The direction, "up", "down", "mixed" or "unknown", and how sure that is in [0, 1]."""
+    """The direction, "up", "down", "mixed" or "unknown", and how sure that is in [0, 1].
+
+    leaning : of a mixed one, "up" or "down" as most of it has it; empty where it cannot be told
+    """
 
     y: str
     confidence: float
     reason: str
     octaves: tuple[Octave, ...] = ()
+    leaning: str = ""
 
 
 def measure_normal_direction(
@@ -118,9 +122,12 @@ def _decide(octaves: list[Octave], loss: Loss) -> Direction:
         return Direction("unknown", 0.0, why, found)
     signs = {one.agreement > 0 for one in counting}
     if len(signs) == 2:
+        # The octave that is surest; what is blended in is of one size, the relief of many.
+        surest_one = max(counting, key=lambda one: abs(one.agreement) / (one.error + _FLOOR))
         return Direction(
-            "mixed", 0.0, "coarse and fine detail have green in opposite directions", found
-        )
+            "mixed", 0.0, "coarse and fine detail have green in opposite directions", found,
+            "down" if surest_one.agreement > 0 else "up",
+        )  # fmt: skip
     best = max(abs(one.corrected) for one in counting)
     least, since = _PURE[loss]
     enough = _STRONG if loss == "none" else 10 * _STRONG
@@ -135,6 +142,7 @@ def _decide(octaves: list[Octave], loss: Loss) -> Direction:
             0.0,
             "a part of its detail has green in the other direction than the rest",
             found,
+            "down" if counting[0].agreement > 0 else "up",
         )
     y = "down" if counting[0].agreement > 0 else "up"
     surest = max(abs(one.agreement) / (one.error + _FLOOR) for one in counting)

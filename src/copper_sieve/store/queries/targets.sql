@@ -14,5 +14,11 @@ update target set definition = %(definition)s, version = version + 1, updated_at
 where id = %(id)s and version = %(version)s
 returning id, version, definition
 
+-- name: rename_target
+update target set id = %(new)s where id = %(id)s and version = %(version)s
+
+-- name: rename_in_deliveries
+update delivery_part set target_id = %(new)s where target_id = %(id)s
+
 -- name: delete_target
 delete from target where id = %(id)s returning id

@@ -8,6 +8,7 @@ import { useProject } from "@/app";
 import { buttonClass } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
 import { FaultBoundary, loaded } from "@/parts/fault";
+import { recalled, remember } from "@/parts/remembered";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { withColor } from "./colors-field";
 import { Drawer } from "./drawer";
@@ -35,7 +36,8 @@ export function BenchDoor() {
   const project = useProject();
   const { data: sets } = useQuery(queries.sets(project));
   if (!sets) return null;
-  const first = sets[0];
+  const last = recalled(`bench/${project}`);
+  const first = sets.find((one) => String(one.id) === last) ?? sets[0];
   if (first) return <Navigate to={`/${project}/bench/${first.id}`} replace />;
   return (
     <div className="p-10 text-center">
@@ -61,6 +63,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const params = useParams();
   const navigate = useNavigate();
   const state = useDraft(set, project);
+  useEffect(() => remember(`bench/${project}`, String(set.id)), [project, set.id]);
   const [moving, setMoving] = useState(false);
   const seenSide = useRef(FULL_SIDE);
   const guideKind = useRef<MapKind>(undefined);

@@ -90,7 +90,7 @@ function remembered(): Record<string, string[]> {
 
 /**
  * Which of the columns are open, in their own order: at first as many as there is room for, then
- * as they were left. Opening one where there is no room folds the one that was opened longest ago.
+ * as they were left. Where there is no room for one more, the drawer is wider than the page.
  */
 export function useColumns(name: string, titles: string[]) {
   const room = Math.max(2, Math.floor((innerWidth - 64 - 174 - 152) / COLUMN));
@@ -107,7 +107,11 @@ export function useColumns(name: string, titles: string[]) {
     isOpen: (title: string) => order.includes(title),
     open: (title: string) => {
       const kept = order.filter((one) => titles.includes(one) && one !== title);
-      put([...kept.slice(Math.max(0, kept.length - room + 1)), title]);
+      put([...kept, title]);
+      requestAnimationFrame(() => {
+        const section = document.querySelector(`section[aria-label="${CSS.escape(title)}"]`);
+        section?.scrollIntoView({ block: "nearest", inline: "nearest" });
+      });
     },
     fold: (title: string) => put(order.filter((one) => one !== title)),
   };

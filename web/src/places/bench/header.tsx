@@ -1,6 +1,7 @@
 // The Bench's head line: the set, what it comes to, undo and redo, recipes, delivering.
 import { BookOpen, Redo2, Undo2 } from "lucide-react";
 import { Link } from "react-router";
+import { useAway } from "@/api/away";
 import type { SetRead, SurfaceSpec } from "@/api/client";
 import { Button, buttonClass } from "@/parts/button";
 import { metres } from "@/parts/figures";
@@ -20,15 +21,18 @@ interface Props {
 }
 
 export function Header({ set, size, surface, error, state, deliver, onRecipes }: Props) {
+  // What is not saved has something to say, and needs the room.
+  const away = useAway((one) => one.why !== null);
+  const troubled = !["saved", "saving"].includes(state.saving.state);
   return (
     <div className="flex h-[50px] shrink-0 items-center gap-3">
-      <h1 className="text-[19px] font-semibold">{set.name}</h1>
-      <span className="text-second figures">
+      <h1 className="truncate text-[19px] font-semibold">{set.name}</h1>
+      <span className={`text-second whitespace-nowrap figures ${troubled ? "hidden" : ""}`}>
         {size.width} × {size.height} · {metres(surface.tile_size)} ·{" "}
         {Math.round(size.width / surface.tile_size)} px/m
       </span>
-      <Badge tone="calm">{surface.wrap ? "tiles both ways" : "borders end"}</Badge>
-      {error && <Badge tone="wrong">△ {error}</Badge>}
+      {!troubled && <Badge tone="calm">{surface.wrap ? "tiles both ways" : "borders end"}</Badge>}
+      {error && !away && <Badge tone="wrong">△ {error}</Badge>}
       <span className="ml-auto" />
       <SavingState {...state} />
       <Button onClick={onRecipes} title="Shift+R">

@@ -158,8 +158,9 @@ export function contentsOf(
   channels: { channel: string; map: string | null; constant?: number | null; holds?: string }[],
 ): string {
   const [first] = channels;
+  const plain = channels.every((one) => one.channel === "A" || !/[,;×]/.test(one.holds ?? ""));
   const maps = new Set(channels.filter((one) => one.channel !== "A").map((one) => one.map));
-  if (maps.size === 1 && first?.map && channels.length > 1) {
+  if (plain && maps.size === 1 && first?.map && channels.length > 1) {
     const alpha = channels.find((one) => one.channel === "A");
     const inAlpha = alpha && (alpha.holds ?? words(alpha.map ?? String(alpha.constant)));
     return `${words(first.map)}${inAlpha ? ` · A ${inAlpha}` : ""}`;
@@ -208,7 +209,14 @@ function DryPart({ part, title }: { part: DryRunPartRead; title?: string }) {
               <td className="text-right figures">
                 {file.width} × {file.height}
               </td>
-              <td className="pl-3 text-right figures">{file.bits} bit</td>
+              <td className="pl-3 text-right whitespace-nowrap figures">
+                {file.bits} bit
+                {(file.tiles || file.mips) && (
+                  <span className="block text-[12px] leading-none text-second">
+                    {[file.tiles && "tiles", file.mips && "mips"].filter(Boolean).join(" · ")}
+                  </span>
+                )}
+              </td>
               <td className="pl-3 text-right text-second">{states[file.state]}</td>
             </tr>
           ))}

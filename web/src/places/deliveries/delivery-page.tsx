@@ -187,7 +187,13 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
                 {bytes(file.bytes)}
               </p>
               <p className="text-second">
-                {file.encoding === "srgb" ? "sRGB color" : "linear data"}
+                {[
+                  file.encoding === "srgb" ? "sRGB color" : "linear data",
+                  file.tiles && "tiles",
+                  (file.mips_digests?.length ?? 0) > 0 && `${file.mips_digests?.length} mips`,
+                ]
+                  .filter(Boolean)
+                  .join(" · ")}
               </p>
             </div>
             <table className="border-collapse">

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { bytes } from "@/parts/figures";
 import { FileSettings, type Format, settingsInWords } from "./file-settings";
-import { type FileSpec, inFormat } from "./packing";
+import { askedEncoding, type FileSpec, fittingFormats, inFormat } from "./packing";
 
 interface Props {
   file: FileSpec;
@@ -59,8 +59,13 @@ export function FileFoot(props: Props) {
         />
         <Text
           label="Suffix"
+          hint={
+            file.name.includes("{suffix}")
+              ? undefined
+              : "The name pattern has no {suffix}: write it into the pattern to use one"
+          }
           value={file.suffix}
-          locked={locked}
+          locked={locked || !file.name.includes("{suffix}")}
           onSettle={(suffix) => onFacts({ suffix })}
         />
       </div>
@@ -88,7 +93,7 @@ export function FileFoot(props: Props) {
             });
           }}
         >
-          {formats.flatMap((one) =>
+          {fittingFormats(file, formats).flatMap((one) =>
             one.bits.map((bits) => (
               <option key={`${one.name} ${bits}`} value={`${one.name} ${bits}`}>
                 {titles[one.name] ?? one.name}
@@ -103,6 +108,11 @@ export function FileFoot(props: Props) {
           className={`${select} w-[46px] shrink-0`}
           value={file.encoding}
           onChange={(event) => onFacts({ encoding: event.target.value as FileSpec["encoding"] })}
+          title={
+            askedEncoding(file) && askedEncoding(file) !== file.encoding && file.bits < 32
+              ? "Chosen otherwise than its maps ask for"
+              : "Follows the maps that it holds until you choose"
+          }
         >
           {encodings.map((one) => (
             <option key={one.value} value={one.value}>
@@ -155,11 +165,13 @@ export function FileFoot(props: Props) {
 
 function Text({
   label,
+  hint,
   value,
   locked,
   onSettle,
 }: {
   label: string;
+  hint?: string;
   value: string;
   locked: boolean;
   onSettle: (value: string) => void;
@@ -172,7 +184,7 @@ function Text({
   return (
     <input
       aria-label={label}
-      title={label}
+      title={hint ?? label}
       disabled={locked}
       className="h-[24px] w-full min-w-0 rounded-sm border border-rule bg-card px-1 text-[12px] figures disabled:bg-sheet"
       value={typed ?? value}

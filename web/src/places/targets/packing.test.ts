@@ -17,6 +17,8 @@ import {
   sizeWord,
   swapped,
   takesLuminance,
+  titled,
+  withFacts,
   withNewFile,
   withoutChannel,
   withoutFile,
@@ -222,5 +224,55 @@ describe("how a file is written", () => {
     const blue = withSlot(withSlot(pair, 0, "G", EMPTY), 0, "B", EMPTY);
     expect(Object.keys(blue.files[0]?.channels ?? {}).sort()).toEqual(["B", "G", "R"]);
     expect(Object.keys(withoutChannel(blue, 0, "B").files[0]?.channels ?? {})).toEqual(["R", "G"]);
+  });
+});
+
+describe("the encoding of a file", () => {
+  const color: Row = { kind: "base_color", component: "r", label: "r", first: true };
+  const data: Row = { kind: "roughness", component: "v", label: "", first: true };
+  const grey: Row = { kind: "base_color", component: "l", label: "luminance", first: false };
+  const encodingOf = (preset: TargetPreset) => preset.files[0]?.encoding;
+
+  it("follows the map that is connected", () => {
+    const fresh = blank("own");
+    expect(encodingOf(connected(fresh, 0, "R", color))).toBe("srgb");
+    expect(encodingOf(connected(connected(fresh, 0, "R", color), 0, "R", data))).toBe("linear");
+    expect(encodingOf(connected(fresh, 0, "R", grey))).toBe("linear");
+    expect(encodingOf(connected(connected(fresh, 0, "R", color), 0, "A", data))).toBe("srgb");
+  });
+
+  it("stays as somebody chose it", () => {
+    const chosen = withFacts(connected(blank("own"), 0, "R", color), 0, { encoding: "linear" });
+    expect(encodingOf(connected(chosen, 0, "G", { ...color, component: "g" }))).toBe("linear");
+  });
+
+  it("is linear light in floating point", () => {
+    const floating = withFacts(blank("own"), 0, { format: "exr", bits: 16 });
+    expect(encodingOf(connected(floating, 0, "R", color))).toBe("linear");
+  });
+});
+
+describe("one more file", () => {
+  it("has a depth that its format knows", () => {
+    for (const [format, bits] of [
+      ["exr", 16],
+      ["hdr", 32],
+      ["dds", 8],
+      ["webp", 8],
+    ] as const) {
+      const last = withNewFile(withFacts(blank("own"), 0, { format, bits })).files.at(-1);
+      const fits = { exr: [16, 32], hdr: [32], png: [8, 16] } as Record<string, number[]>;
+      expect(fits[last?.format ?? ""]).toContain(last?.bits);
+    }
+  });
+});
+
+describe("the folder of a target", () => {
+  it("follows its title until it is called otherwise", () => {
+    const copy = { ...blank("orm-copy"), title: "ORM copy" };
+    const renamed = titled(copy, "Team pack", ["orm"]);
+    expect(renamed.id).toBe("team-pack");
+    expect(titled(renamed, "ORM", ["orm"]).id).toBe("orm-2");
+    expect(titled({ ...copy, id: "mine" }, "Team pack", []).id).toBe("mine");
   });
 });

@@ -98,9 +98,13 @@ function withFile(preset: TargetPreset, n: number, change: (file: FileSpec) => F
   return { ...preset, files: preset.files.map((file, i) => (i === n ? change(file) : file)) };
 }
 
+function withChannels(preset: TargetPreset, n: number, change: (file: FileSpec) => FileSpec) {
+  return withFile(preset, n, (file) => following(file, change(file)));
+}
+
 /** A channel set; the channels that a file must have beside it are filled with 0. */
 export function withSlot(preset: TargetPreset, n: number, letter: Letter, slot: Slot) {
-  return withFile(preset, n, (file) => {
+  return withChannels(preset, n, (file) => {
     const channels: FileSpec["channels"] = { ...file.channels, [letter]: slot };
     const beside: Letter[] = letter === "R" ? [] : ["R", "G", "B"];
     const pair = letter === "G" && !channels.B && holdsPairs(file);
@@ -114,15 +118,42 @@ export function connected(preset: TargetPreset, n: number, letter: Letter, row: 
   const before = preset.files[n]?.channels[letter];
   const if_missing = before?.if_missing ?? (letter === "A" ? "omit" : "derive");
   const { kind: map, component } = row;
-  return withSlot(preset, n, letter, { ...EMPTY, constant: null, map, component, if_missing });
+  const slot = { ...EMPTY, constant: null, map, component, if_missing };
+  return withSlot(preset, n, letter, slot);
 }
+
+/**
+ * The encoding that a file's maps ask for: sRGB for a color's components, data for all else; null
+ * while it holds none. Its alpha is data in any file.
+ */
+export function askedEncoding(file: FileSpec): FileSpec["encoding"] | null {
+  const { A, ...others } = file.channels;
+  const held = Object.values(others)
+    .flatMap((slot) => [slot, ...slot.segments])
+    .filter((one) => one.map);
+  if (held.length === 0) return null;
+  return held.some((one) => ["r", "g", "b"].includes(one.component)) ? "srgb" : "linear";
+}
+
+/** A file after its channels changed: its encoding follows them unless somebody chose another. */
+function following(before: FileSpec, after: FileSpec): FileSpec {
+  const asked = askedEncoding(before);
+  const now = askedEncoding(after);
+  const chosen = asked !== null && before.encoding !== asked;
+  if (now === null || chosen || holdsLight(after)) return after;
+  return { ...after, encoding: now };
+}
+
+/** Floating point holds linear light, whatever the map. */
+const holdsLight = (file: FileSpec) =>
+  file.format === "exr" || file.format === "hdr" || file.bits === 32;
 
 /** Formats for red and green alone, as the x and y of a normal. */
 export const holdsPairs = (file: FileSpec) => ["tiff", "exr", "dds", "ktx2"].includes(file.format);
 
 /** Take away a channel: an alpha, or what makes a file of one channel (or two) colored. */
 export function withoutChannel(preset: TargetPreset, n: number, letter: Letter) {
-  return withFile(preset, n, (file) => {
+  return withChannels(preset, n, (file) => {
     const { A, ...color } = file.channels;
     if (letter === "A") return { ...file, channels: color };
     const { R, G } = file.channels;
@@ -133,7 +164,7 @@ export function withoutChannel(preset: TargetPreset, n: number, letter: Letter) 
 
 /** Two channels of a file change places. */
 export function swapped(preset: TargetPreset, n: number, one: Letter, other: Letter) {
-  return withFile(preset, n, (file) => {
+  return withChannels(preset, n, (file) => {
     const [a, b] = [file.channels[one], file.channels[other]];
     if (!a || !b) return file;
     return { ...file, channels: { ...file.channels, [one]: b, [other]: a } };
@@ -175,17 +206,20 @@ export function inFormat(
   };
 }
 
-/** One more file: like the last one, under a suffix that is free, with one empty channel. */
+const ONE_CHANNEL = ["png", "tga", "tiff", "exr", "jpeg"];
+
+/** One more file: like the last one as far as it fits one empty channel, under a free suffix. */
 export function withNewFile(preset: TargetPreset): TargetPreset {
   const last = preset.files.at(-1);
   const taken = new Set(preset.files.map((file) => file.suffix));
   let suffix = "new";
   for (let n = 2; taken.has(suffix); n++) suffix = `new${n}`;
+  const like = last && ONE_CHANNEL.includes(last.format) ? last : null;
   const file: FileSpec = {
     name: last?.name.includes("{suffix}") ? last.name : "{set}_{suffix}",
     suffix,
-    format: last?.format ?? "png",
-    bits: 8,
+    format: like?.format ?? "png",
+    bits: like?.bits ?? 8, // a depth that this format has
     encoding: "linear",
     mips: false,
     tiles: false,
@@ -194,6 +228,12 @@ export function withNewFile(preset: TargetPreset): TargetPreset {
     channels: { R: EMPTY },
   };
   return { ...preset, files: [...preset.files, file] };
+}
+
+/** The formats that can hold as many channels as a file has. */
+export function fittingFormats<F extends { channels: number[] }>(file: FileSpec, all: F[]): F[] {
+  const count = Object.keys(file.channels).length;
+  return all.filter((one) => one.channels.includes(count));
 }
 
 export function withoutFile(preset: TargetPreset, n: number): TargetPreset {
@@ -262,4 +302,10 @@ export function freeId(title: string, taken: string[]): string {
   let id = plain || "target";
   for (let n = 2; taken.includes(id); n++) id = `${plain || "target"}-${n}`;
   return id;
+}
+
+/** A target under another title; its id, which names its folder, follows as long as it did. */
+export function titled(preset: TargetPreset, title: string, taken: string[]): TargetPreset {
+  const followed = preset.id === freeId(preset.title, taken);
+  return { ...preset, title, id: followed ? freeId(title, taken) : preset.id };
 }

@@ -1,7 +1,7 @@
 // Targets: presets by convention on a shelf; under it the packing grid of the chosen one.
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Clock3, Copy, Download, Plus, Redo2, Trash2, Undo2, Upload } from "lucide-react";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { answer, api, done, type SetRead, type TargetPreset, type TargetRead } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -11,10 +11,11 @@ import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
 import { Badge } from "@/parts/marks";
 import { notify } from "@/parts/notices";
+import { useRemembered } from "@/parts/remembered";
 import { SavingState } from "@/parts/saving-state";
 import { Conventions } from "./conventions";
 import { PackingGrid } from "./grid";
-import { blank, freeId, kindsIn, packedIn, rowsOf, takesLuminance } from "./packing";
+import { blank, freeId, kindsIn, packedIn, rowsOf, takesLuminance, titled } from "./packing";
 import { Proof } from "./proof";
 import { presetOf, useTarget } from "./use-target";
 
@@ -70,9 +71,13 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
   const picker = useRef<HTMLInputElement>(null);
   const { data: sets = [] } = useQuery(queries.sets(project));
   const { data: vocabulary } = useQuery(queries.vocabulary());
-  const [triedOn, setTriedOn] = useState<string | null>(null);
+  const [triedOn, setTriedOn] = useRemembered(`tried/${project}`);
   const [all, setAll] = useState(false);
-  const state = useTarget(target);
+  const renamed = useCallback(
+    (id: string) => navigate(`/${project}/targets/${id}`, { replace: true }),
+    [navigate, project],
+  );
+  const state = useTarget(target, renamed);
   const { preset } = state;
   const set = sets.find((one) => String(one.id) === triedOn) ?? sets[0];
   const {
@@ -92,6 +97,7 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
     (kind) => all || used.has(kind) || present.has(kind),
     (kind) => all || takesLuminance(preset, kind),
   );
+  const others = targets.filter((one) => one.id !== target.id).map((one) => one.id);
   const open = (id: string) => navigate(`/${project}/targets/${id}`);
   const fresh = () => client.invalidateQueries({ queryKey: queries.targets().queryKey });
   const add = useMutation({
@@ -100,13 +106,15 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
       await fresh();
       open(made.id);
     },
-    onError: (error) => notify("wrong", error.message),
   });
   const remove = useMutation({
     mutationFn: () =>
       done(api.DELETE("/api/targets/{target_id}", { params: { path: { target_id: target.id } } })),
-    onSuccess: fresh,
-    onError: (error) => notify("wrong", error.message),
+    onSuccess: () => {
+      const back = { label: "Bring it back", run: () => add.mutate(preset) };
+      notify("good", `${preset.title} is taken out; what was delivered with it stays.`, back);
+      return fresh();
+    },
   });
   function copy() {
     const title = `${target.title} copy`;
@@ -118,7 +126,7 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
   }
   function bare() {
     const taken = targets.map((one) => one.id);
-    add.mutate(blank(freeId("own target", taken)));
+    add.mutate(blank(freeId("New target", taken)));
   }
   async function bring(file: File | undefined) {
     if (!file) return;
@@ -158,10 +166,15 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
       <div className="flex h-[50px] shrink-0 items-center gap-3">
         <h1 className="text-[19px] font-semibold">Targets</h1>
         {target.own ? (
-          <TitleField
-            value={preset.title}
-            onSettle={(title) => state.change((one) => ({ ...one, title }))}
-          />
+          <>
+            <TitleField
+              value={preset.title}
+              onSettle={(title) => state.change((one) => titled(one, title, others))}
+            />
+            <span className="whitespace-nowrap text-second" title="Deliveries go to this folder">
+              to <span className="figures">{preset.id}/</span>
+            </span>
+          </>
         ) : (
           <span className="truncate text-second">{preset.note}</span>
         )}

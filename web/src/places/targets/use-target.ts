@@ -25,14 +25,16 @@ export interface TargetState {
 
 const queues = new Map<string, SaveQueue<TargetPreset, TargetRead>>();
 
-function queueOf(target: TargetRead, onSaved: () => void) {
+function queueOf(target: TargetRead, onSaved: (saved: TargetRead) => void) {
   const there = queues.get(target.id);
   if (there && !there.isSaved) return there;
-  const path = { params: { path: { target_id: target.id } } };
   const home: Home<TargetPreset, TargetRead> = {
     save: (preset, at) =>
       answer(
-        api.PUT("/api/targets/{target_id}", { ...path, body: { edition: at.edition, preset } }),
+        api.PUT("/api/targets/{target_id}", {
+          params: { path: { target_id: at.id } }, // another id in the preset renames it
+          body: { edition: at.edition, preset },
+        }),
       ),
     read: async () => {
       const all = await answer(api.GET("/api/targets"));
@@ -52,12 +54,22 @@ function queueOf(target: TargetRead, onSaved: () => void) {
 }
 
 /** Saves go one after the other; a change made elsewhere is reported and never overwritten. */
-export function useTarget(target: TargetRead): TargetState {
+export function useTarget(target: TargetRead, onRenamed: (id: string) => void): TargetState {
   const client = useQueryClient();
-  const onSaved = useCallback(() => {
-    client.invalidateQueries({ queryKey: queries.targets().queryKey });
-    client.invalidateQueries({ queryKey: ["sets"] }); // what is stale by the change
-  }, [client]);
+  const onSaved = useCallback(
+    (saved: TargetRead) => {
+      const { queryKey } = queries.targets();
+      if (saved.id !== target.id) {
+        client.setQueryData(queryKey, (all) =>
+          all?.map((one) => (one.id === target.id ? saved : one)),
+        );
+        onRenamed(saved.id);
+      }
+      client.invalidateQueries({ queryKey });
+      client.invalidateQueries({ queryKey: ["sets"] }); // what is stale by the change
+    },
+    [client, target.id, onRenamed],
+  );
   const [queue] = useState(() => queueOf(target, onSaved));
   const { value: preset, saving } = useSyncExternalStore(queue.subscribe, queue.snapshot);
   const [past, setPast] = useState<{ list: TargetPreset[]; at: number }>(() => ({

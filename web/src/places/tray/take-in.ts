@@ -2,7 +2,7 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { type HealthRead, type TakenInRead, takeIn } from "@/api/client";
+import { ApiError, type HealthRead, type TakenInRead, takeIn } from "@/api/client";
 import { queries } from "@/api/queries";
 import { bytes, words } from "@/parts/figures";
 import { notify } from "@/parts/notices";
@@ -33,6 +33,7 @@ async function takeAll(
   files: File[],
   as: TakenAs,
   step: (n: number) => void,
+  toSort: (file: File) => void,
 ) {
   const health = await client.ensureQueryData(queries.health());
   const taken: TakenInRead[] = [];
@@ -50,7 +51,11 @@ async function takeAll(
           : `${file.name} is in, as ${one.set_name}${said(one)}.`,
       );
     } catch (error) {
-      notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
+      if (error instanceof ApiError && error.code === "needs_sorting") {
+        toSort(file);
+        notify("good", `${error.message}: it is there now.`);
+      } else
+        notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
     }
   }
   await client.invalidateQueries({ queryKey: queries.sets(project).queryKey });
@@ -69,16 +74,22 @@ export function useTakeIn(project: string, as: TakenAs, onTaken: (taken: TakenIn
   const [over, setOver] = useState(false);
   async function take(found: Incoming[]) {
     if (found.length === 0) return;
-    if (as === "name" && needsSorting(found)) {
-      void arrive(project, found, () =>
-        client.invalidateQueries({ queryKey: ["intake", project] }),
-      );
+    const sort = (some: Incoming[]) => {
+      void arrive(project, some, () => client.invalidateQueries({ queryKey: ["intake", project] }));
       navigate(`/${project}/intake`);
+    };
+    if (as === "name" && needsSorting(found)) {
+      sort(found);
       return;
     }
     const files = found.map(({ file }) => file);
-    const taken = await takeAll(client, project, files, as, (n) =>
-      setBusy(`taking in ${files[n]?.name} (${n + 1} of ${files.length})`),
+    const taken = await takeAll(
+      client,
+      project,
+      files,
+      as,
+      (n) => setBusy(`taking in ${files[n]?.name} (${n + 1} of ${files.length})`),
+      (file) => sort(found.filter((one) => one.file === file)),
     ).finally(() => setBusy(null));
     onTaken(taken);
   }

@@ -1,0 +1,32 @@
+// Small things that a place remembers of the last visit, in the browser's own storage.
+import { useState } from "react";
+
+const name = (key: string) => `copper-sieve/last/${key}`;
+
+export function recalled(key: string): string | null {
+  try {
+    return localStorage.getItem(name(key));
+  } catch {
+    return null;
+  }
+}
+
+export function remember(key: string, value: string): void {
+  try {
+    localStorage.setItem(name(key), value);
+  } catch {
+    // A browser that keeps nothing forgets it.
+  }
+}
+
+/** A choice that is still there on the next visit. */
+export function useRemembered(key: string): [string | null, (value: string) => void] {
+  const [value, setValue] = useState(() => recalled(key));
+  return [
+    value,
+    (next) => {
+      remember(key, next);
+      setValue(next);
+    },
+  ];
+}
