@@ -407,3 +407,42 @@ def test_picks_that_follow_one_another_are_all_kept(intake: Intake, tmp_path: Pa
     (row,) = intake.rows()
     held = {one["name"]: one["kind"] for one in row["channels"]}
     assert held == {"R": "roughness", "G": None, "B": "ambient_occlusion"}
+
+
+def test_a_map_that_begins_no_set_is_for_intake(
+    intake: Intake, make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    data = png(tmp_path, "o.png", grey(8))
+    address = f"{intake.address}/sources"
+    answer = intake.client.post(address, params={"name": "x_opacity.png"}, content=data)
+    assert (answer.status_code, answer.json()["code"]) == (409, "needs_sorting")
+    assert intake.client.get(f"{intake.address}/sets").json() == []
+
+
+def test_a_map_that_the_set_has_is_not_replaced_without_a_word(
+    intake: Intake, tmp_path: Path
+) -> None:
+    rows = intake.drop(metal_drop(tmp_path, "sheet", 1), "one")
+    made = intake.post("arrivals/acceptances", ids=[row["id"] for row in rows])["sets"]
+    vectors = normals(relief("stones", 9, 64), 0.5, down=True)
+    intake.send(png(tmp_path, "n2.png", encoded(vectors)), "sheet_nrm.png", "two")
+    (row,) = intake.rows()
+    assert any("sheet has a normal already: this one takes its place" in one
+               for one in row["remarks"])  # fmt: skip
+    intake.post("arrivals/acceptances", ids=[row["id"]])
+    whole = intake.set(made["sheet"])["whole"]
+    assert len(whole["shelf"]["normal"]) == 1  # the one before is kept beside it
+
+
+def test_a_grey_specular_beside_a_gloss_is_a_specular_color(intake: Intake, tmp_path: Path) -> None:
+    files = {
+        "ladle_diff.png": png(tmp_path, "a.png", photo_codes((64, 64), 4)),
+        "ladle_specular.png": png(tmp_path, "s.png", grey(4)),
+        "ladle_gloss.png": png(tmp_path, "g.png", grey(5)),
+    }
+    rows = {row["name"]: row for row in intake.drop(files, "one")}
+    assert {name: row["map"] for name, row in rows.items()} == {
+        "ladle_diff.png": "diffuse", "ladle_specular.png": "specular_color",
+        "ladle_gloss.png": "glossiness",
+    }  # fmt: skip
+    assert any("a gloss lies beside it" in one for one in rows["ladle_specular.png"]["remarks"])

@@ -69,8 +69,30 @@ def test_a_change_is_guarded_by_its_edition(client: TestClient) -> None:
     refused = client.put("/api/targets/orm-y-down", json={"edition": 0, "preset": built_in})
     assert refused.status_code == 409
     assert "copy it" in refused.json()["message"]
-    other = client.put("/api/targets/ours", json={"edition": 2, "preset": {**preset, "id": "b"}})
-    assert other.status_code == 409
+    taken = client.put("/api/targets/ours", json={"edition": 2, "preset": built_in})
+    assert taken.status_code == 409
+    assert "choose another id" in taken.json()["message"]
+
+
+def test_a_target_is_renamed_with_all_that_was_delivered_with_it(
+    client: TestClient, context: Context, project: str, wall: dict
+) -> None:
+    preset = copy_of(client, "orm-y-down", "first")
+    kept = client.post("/api/targets", json=preset).json()
+    body = {"set_ids": [wall["id"]], "target_ids": ["first"]}
+    asked = client.post(f"/api/projects/{project}/deliveries", json=body).json()
+    delivering.run(context, asked["id"])
+    named = {**preset, "id": "team-pack", "title": "Team pack"}
+    body = {"edition": kept["edition"], "preset": named}
+    renamed = client.put("/api/targets/first", json=body)
+    assert (renamed.status_code, renamed.json()["id"]) == (200, "team-pack")
+    ids = [one["id"] for one in client.get("/api/targets").json()]
+    assert ("first" in ids, "team-pack" in ids) == (False, True)
+    part = client.get(f"/api/deliveries/{asked['id']}").json()["parts"][0]
+    assert (part["target_id"], part["lies"]) == ("team-pack", "own")
+    assert Path(part["folder"]).parent.name == "first"  # it stays where it was delivered
+    readiness = client.get(f"/api/sets/{wall['id']}").json()["readiness"]
+    assert readiness["team-pack"] == "stale"  # the next one goes to another folder
 
 
 def test_a_preset_that_makes_no_sense_is_refused_in_words(client: TestClient) -> None:

@@ -244,3 +244,31 @@ def test_what_is_no_power_of_two_is_remarked_upon() -> None:
     assert any("614 texels are no power of two" in remark.text for remark in packing.remarks)
     square = pack(preset, texture_set, {SHA: (1000, 1000)})
     assert not any("power of two" in remark.text for remark in square.remarks)
+
+
+def test_an_encoding_that_its_maps_do_not_have_will_be_wrong() -> None:
+    photo = compose("wall", {MapKind.BASE_COLOR: Imported(source="0" * 64)})
+    sizes = {"0" * 64: (64, 64)}
+    content = get_target("orm-y-down").model_dump(mode="json")
+    for n, encoding, word in ((0, "linear", "file of data and holds base color"),
+                              (1, "srgb", "is an sRGB file and holds occlusion")):  # fmt: skip
+        files = [dict(one) for one in content["files"]]
+        files[n]["encoding"] = encoding
+        packing = pack(TargetPreset.model_validate({**content, "files": files}), photo, sizes)
+        wrong = [remark.text for remark in packing.remarks if remark.weight == "wrong"]
+        assert any(word in text for text in wrong), packing.remarks
+    for target in builtin_targets().values():
+        remarks = pack(target, photo, sizes).remarks
+        assert not [remark for remark in remarks if remark.weight == "wrong"], target.id
+
+
+def test_what_is_made_larger_than_it_came_in_is_told() -> None:
+    photo = compose("wall", {MapKind.BASE_COLOR: Imported(source="0" * 64),
+                             MapKind.ROUGHNESS: Imported(source="1" * 64)})  # fmt: skip
+    sizes = {"0" * 64: (128, 128), "1" * 64: (32, 32)}
+    texts = {one.text for one in pack(get_target("orm-y-down"), photo, sizes).remarks}
+    assert "the roughness is made larger than it came in: 32 to 128 texels" in texts
+    texts = {
+        one.text for one in pack(get_target("orm-y-down"), photo, sizes, longer_side=512).remarks
+    }
+    assert "made larger than the set's pictures: 128 to 512 texels" in texts
