@@ -138,7 +138,8 @@ run_tests() {
   step "format and lint (TypeScript)" npm run --silent --prefix web check
   step "types (TypeScript)" npm run --silent --prefix web types
   step "unit tests (TypeScript)" npm run --silent --prefix web unit
-  step "tests" "$bin/python" -m pytest "${args[@]}"
+  # The browser on one core, everything else on the other.
+  step "tests" "$bin/python" -m pytest -n 2 --dist loadgroup --no-loadscope-reorder "${args[@]}"
 }
 
 command="${1:-help}"; [ $# -gt 0 ] && shift

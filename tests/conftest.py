@@ -19,6 +19,22 @@ from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.projects import ensure_project
 
+_FIRST = ("e2e", "faults")  # the longest, each in one process from beginning to end
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Share the tests among processes: by folder those that serve something, by file all others."""
+
+    def folder(item: pytest.Item) -> str:
+        return item.path.relative_to(item.config.rootpath).parts[1]
+
+    rank = {name: n for n, name in enumerate(_FIRST)}
+    items.sort(key=lambda item: rank.get(folder(item), len(_FIRST)))
+    for item in items:
+        name = folder(item)
+        item.add_marker(pytest.mark.xdist_group(name if name in rank else str(item.path)))
+
+
 MakePhoto = Callable[..., Path]
 _numbers = itertools.count(1)
 

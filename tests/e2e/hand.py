@@ -25,6 +25,7 @@ class Waits:
 
     slider: str
     each: np.ndarray
+    lit: int = 0  # frames for which the light took something new while the hand moved
 
     def __str__(self) -> str:
         median, high = np.percentile(self.each, [50, 95])
@@ -51,9 +52,10 @@ def drag(page: Page, slider: str, *, moves: int = 40, pause: float = 30) -> Wait
         page.mouse.move(track["x"] + track["width"] * share, y)
         page.wait_for_timeout(pause)
     waits = page.evaluate(_DELAYS)
+    lit = page.evaluate("performance.getEntriesByName('sieve:lit', 'mark').length")
     page.mouse.up()
     settled(page)
     # The last ones are answered after the hand has let go.
     waits = [w for w in page.evaluate(_DELAYS)[: len(waits)] if w is not None]
     assert len(waits) > moves / 4, f"{slider}: only {len(waits)} events were answered"
-    return Waits(slider, np.array(waits))
+    return Waits(slider, np.array(waits), lit)

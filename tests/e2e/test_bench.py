@@ -216,6 +216,6 @@ def test_two_tabs_do_not_overwrite_each_other(
         with page.expect_response(lambda answer: answer.request.method == "PUT"):
             field.press("Enter")
     alert = second.get_by_role("alert")
-    expect(alert).to_contain_text("was changed elsewhere")
-    alert.get_by_role("button", name="Show it as it is now").click()
+    expect(alert).to_contain_text("It was changed elsewhere")
+    alert.get_by_role("button", name="Take theirs").click()
     expect(second.get_by_role("textbox", name="Metallic")).to_have_value("0.500")

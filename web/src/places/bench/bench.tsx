@@ -1,6 +1,6 @@
 // The Bench: flat and lit side by side, the strip of maps, the chosen map's drawer.
 import { useQuery } from "@tanstack/react-query";
-import { Suspense, useEffect, useRef, useState } from "react";
+import { Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { MapKind, OperationRead, SetRead, VocabularyRead } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -82,6 +82,12 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
     prepares,
   );
   guideKind.current = facts.guide?.kind;
+  const { depth } = state.draft.surface;
+  const { wrap } = facts.surface;
+  const tile_size = widthOf(state.draft, facts);
+  // Its width as it is prepared, its borders where they meet then. The same object as long as they
+  // are the same: the light draws a frame for every new one, and a frame may hold up the page.
+  const surface = useMemo(() => ({ depth, tile_size, wrap }), [depth, tile_size, wrap]);
   const [tool, setTool] = useState<Tool | null>(null);
   const [radius, setRadius] = useState(0.02);
   const [tiling, setTiling] = useState(0);
@@ -157,12 +163,6 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const titleOf = (one: MapKind) => vocabulary.kinds.find((k) => k.kind === one)?.title ?? one;
   if (!kind || !definition) return <p className="p-4">This set has no maps.</p>;
   const { prepare } = state.draft;
-  // Its width as it is prepared, its borders where they meet then.
-  const surface = {
-    ...state.draft.surface,
-    tile_size: widthOf(state.draft, facts),
-    wrap: facts.surface.wrap,
-  };
   const side = Math.min(FULL_SIDE, Math.max(facts.width, facts.height));
   function pick(color: string) {
     const asked = operation?.parameters.find((one) => one.name === parameter);

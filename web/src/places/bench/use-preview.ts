@@ -10,7 +10,8 @@ import {
   preview,
   type SetRead,
 } from "@/api/client";
-import { frameTook } from "@/lit/frame-took";
+import { frameTook, measureBlocking } from "@/lit/frame-took";
+import { drawsInSoftware } from "@/lit/renderer";
 import { type Pictures, ShownStore } from "./shown";
 import type { Draft } from "./use-draft";
 
@@ -71,7 +72,8 @@ async function fetchPictures(
 
 function isDue(followed: number, came: number): boolean {
   const now = performance.now();
-  if (frameTook.last < FOLLOW.slowFrame) return now - followed >= FOLLOW.least;
+  const cost = Math.max(frameTook.last, frameTook.blocked);
+  if (cost < FOLLOW.slowFrame && !drawsInSoftware()) return now - followed >= FOLLOW.least;
   return now - came >= FOLLOW.pause || now - followed >= FOLLOW.most;
 }
 
@@ -216,6 +218,7 @@ export function usePreview(
       if (gone.current) return;
       setPictures(found);
       setLit(found);
+      measureBlocking();
       if (now.moving) return;
       setBefore((old) => (Object.keys(old).length > 0 ? old : found));
       // What the next movement begins with is made ready; nobody waits for it.

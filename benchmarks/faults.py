@@ -1,0 +1,175 @@
+"""Kill what can be killed while sets are delivered, and see that every delivery keeps its word.
+
+usage: PYTHONPATH=src:. .venv/bin/python benchmarks/faults.py [KILLS]    (40 by default)
+
+A demo with an empty data folder delivers three of its sets to two targets, again and again. At
+random moments a process is killed with SIGKILL: the worker, the server (which is started again),
+a backend of PostgreSQL, or its postmaster. At the end every delivery must be done or say why not,
+every folder must hold what an undisturbed delivery of the same sets wrote, byte for byte, and
+nothing hidden, no worker and no passing folder may be left.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import random
+import signal
+import sys
+import tempfile
+import time
+import urllib.error
+import urllib.request
+from collections import Counter
+from pathlib import Path
+from typing import Any
+
+from tests.e2e.conftest import Served, start_demo, stop_demo
+
+SETS = ("cedar_lattice", "hammered_copper", "terrazzo_counter")
+TARGETS = ("orm-y-down", "separate-png")
+WHAT = ("worker", "server", "backend", "postmaster")
+PATIENCE = 240.0  # seconds for the last deliveries
+
+
+def call(served: Served, path: str, body: dict[str, Any] | None = None, tries: int = 60) -> Any:
+    """An answer, however often it has to be asked for."""
+    data = None if body is None else json.dumps(body).encode()
+    headers = {"Content-Type": "application/json"}
+    for left in range(tries, 0, -1):
+        try:
+            request = urllib.request.Request(served.address + path, data, headers)
+            with urllib.request.urlopen(request, timeout=30) as answer:
+                return json.load(answer)
+        except urllib.error.HTTPError as error:
+            if error.code != 503 or left == 1:
+                raise
+        except (OSError, TimeoutError):
+            if left == 1:
+                raise
+        time.sleep(0.5)
+    raise AssertionError
+
+
+def of_home(home: Path, word: bytes) -> list[int]:
+    """Processes that belong to a data folder and have a word in their command line."""
+    found = []
+    for entry in Path("/proc").iterdir():
+        try:
+            command = (entry / "cmdline").read_bytes()
+            about = command + (entry / "environ").read_bytes()
+        except OSError:
+            continue
+        if entry.name.isdigit() and word in command and str(home).encode() in about:
+            found.append(int(entry.name))
+    return [number for number in found if number != os.getpid()]
+
+
+def postmaster(home: Path) -> int | None:
+    """The process that PostgreSQL's own file names."""
+    try:
+        return int((home / "postgres/data/postmaster.pid").read_text().splitlines()[0])
+    except (OSError, ValueError, IndexError):
+        return None
+
+
+def victim(served: Served, what: str) -> int | None:
+    """A process to be killed, or None where there is none just now."""
+    if what == "server":
+        return served.process.pid
+    if what == "worker":
+        return next(iter(of_home(served.home, b"copper_sieve.cli\0work")), None)
+    parent = postmaster(served.home)
+    if what == "postmaster" or parent is None:
+        return parent
+    children = Path(f"/proc/{parent}/task/{parent}/children")
+    try:
+        numbers = [int(one) for one in children.read_text().split()]
+    except OSError:
+        return None
+    clients = []
+    for number in numbers:
+        try:
+            title = Path(f"/proc/{number}/cmdline").read_bytes()
+        except OSError:
+            continue
+        if b"sieve_app" in title:
+            clients.append(number)
+    return random.choice(clients) if clients else None
+
+
+def digests(folder: Path) -> dict[str, str]:
+    """SHA-256 of every file under a folder, by its path there."""
+    return {
+        str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest()
+        for path in sorted(folder.rglob("*"))
+        if path.is_file()
+    }
+
+
+def ask(served: Served, ids: list[int]) -> int:
+    """Ask for a delivery of all sets to all targets; its number."""
+    body = {"set_ids": ids, "target_ids": list(TARGETS)}
+    return int(call(served, "/api/projects/lantern-row/deliveries", body)["id"])
+
+
+def state(served: Served, number: int) -> dict[str, Any]:
+    """A delivery as it is now."""
+    found: dict[str, Any] = call(served, f"/api/deliveries/{number}")
+    return found
+
+
+def main(kills: int) -> int:
+    """Print what was killed, how the deliveries ended, and what differs or is left."""
+    random.seed(7)
+    killed: Counter[str] = Counter()
+    ends: Counter[str] = Counter()
+    errors: list[str] = []
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as name:
+        served = start_demo(Path(name))
+        try:
+            sets = call(served, "/api/projects/lantern-row/sets")
+            ids = [one["id"] for one in sets if one["name"] in SETS]
+            first = ask(served, ids)
+            while state(served, first)["state"] in ("queued", "running"):
+                time.sleep(0.2)
+            root = served.home / "deliveries"
+            due = digests(root)
+            asked = [first]
+            while sum(killed.values()) < kills:
+                if state(served, asked[-1])["state"] not in ("queued", "running"):
+                    asked.append(ask(served, ids))
+                time.sleep(random.uniform(0.05, 2.5))
+                what = WHAT[sum(killed.values()) % len(WHAT)]
+                number = victim(served, what)
+                if number is None:
+                    continue
+                os.kill(number, signal.SIGKILL)
+                killed[what] += 1
+                if what == "server":
+                    served.process.wait()
+                    served = start_demo(served.home)
+            end = time.monotonic() + PATIENCE
+            for number in asked:
+                while (row := state(served, number))["state"] in ("queued", "running"):
+                    assert time.monotonic() < end, f"delivery {number} is still {row['state']}"
+                    time.sleep(0.3)
+                ends[row["state"]] += 1
+                errors += [row["error"]] if row["error"] else []
+            now = digests(root)
+            differs = [path for path in {*due, *now} if due.get(path) != now.get(path)]
+            hidden = [str(path.relative_to(root)) for path in root.rglob(".*")]
+            passing = list((served.home / "passing").glob("*"))
+        finally:
+            stop_demo(served)
+        left = of_home(served.home, b"copper_sieve") + of_home(served.home, b"postgres")
+    print(f"killed: {dict(killed)}; {len(asked)} deliveries of {len(SETS) * len(TARGETS)} parts")
+    print(f"ended: {dict(ends)}; told: {errors}")
+    print(f"of {len(due)} files {len(differs)} differ from an undisturbed run {differs[:3]}")
+    print(f"left: {hidden} hidden, {passing} passing, processes {left}")
+    return 1 if differs or hidden or passing or left or ends["failed"] != len(errors) else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(int(sys.argv[1]) if len(sys.argv) > 1 else 40))
