@@ -22,6 +22,7 @@ from copper_sieve.store.projects import ensure_project
 _FIRST = ("e2e", "faults")  # the longest, each in one process from beginning to end
 
 
+@pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Share the tests among processes: by folder those that serve something, by file all others."""
 

@@ -13,7 +13,7 @@ import uvicorn
 from fastapi.testclient import TestClient
 
 from copper_sieve.api import pacing
-from copper_sieve.api.application import make_application
+from copper_sieve.api.application import make_application, raw_addresses
 from copper_sieve.services.context import Context
 from copper_sieve.services.intake import take_in
 from tests.conftest import MakePhoto
@@ -110,6 +110,18 @@ def test_what_cannot_be_kept_is_refused_in_a_sentence(
                          headers={"Content-Type": "application/json"})  # fmt: skip
     assert 400 <= answer.status_code < 500, answer.text
     assert answer.json()["message"]
+
+
+def test_a_large_file_is_no_json(client: TestClient, project: str) -> None:
+    assert len(raw_addresses()) == 3
+    data = bytes(pacing.MOST_JSON + 1)
+    for path in (f"/api/projects/{project}/sources", f"/api/projects/{project}/arrivals",
+                 "/api/maps/height/sources"):  # fmt: skip
+        for kind in ("application/octet-stream", "application/json", "image/png"):
+            answer = client.post(path, params={"name": "wall.png"}, content=data,
+                                 headers={"Content-Type": kind})  # fmt: skip
+            assert answer.status_code == 422, answer.text  # looked at, and no picture
+            assert "wall.png is no picture" in answer.json()["message"]
 
 
 def test_a_backslash_before_u0000_is_no_nul(client: TestClient) -> None:

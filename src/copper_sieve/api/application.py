@@ -44,6 +44,7 @@ def web_folder() -> Path:
     return base / "web" / "dist"
 
 
+_ROUTERS = (projects, sources, sets, intake, recipes, targets, vocabulary, deliveries)
 _ANSWERS: dict[int | str, dict[str, Any]] = {
     status: {"model": ErrorAnswer}
     for status in (400, 401, 403, 404, 405, 408, 409, 413, 421, 422, 503, 507)
@@ -80,9 +81,9 @@ def make_application(context: Context | None = None, access: Access | None = Non
         if request.method != "GET" or request.url.path.endswith(".png"):
             request.app.state.rest.disturb()
 
-    for module in (projects, sources, sets, intake, recipes, targets, vocabulary, deliveries):
+    for module in _ROUTERS:
         app.include_router(module.router, dependencies=[Depends(disturb)])
-    app.add_middleware(Pace, raw=_raw_addresses(app))
+    app.add_middleware(Pace, raw=raw_addresses())
     app.state.access = access or Access()
     app.add_middleware(Guard, access=app.state.access)  # comes first
     if context:
@@ -94,10 +95,11 @@ def make_application(context: Context | None = None, access: Access | None = Non
     return app
 
 
-def _raw_addresses(app: FastAPI) -> list[re.Pattern[str]]:
+def raw_addresses() -> list[re.Pattern[str]]:
     """The addresses that take a file as it is."""
-    routes = [route for route in app.routes if isinstance(route, APIRoute)]
-    return [route.path_regex for route in routes if route.openapi_extra is RAW_BODY]
+    routes = [route for module in _ROUTERS for route in module.router.routes]
+    raw = [one for one in routes if isinstance(one, APIRoute) and one.openapi_extra == RAW_BODY]
+    return [route.path_regex for route in raw]
 
 
 def _serve_front_end(app: FastAPI, folder: Path) -> None:

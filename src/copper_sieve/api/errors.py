@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 from collections.abc import Mapping
 
@@ -95,6 +96,12 @@ def add_error_answers(app: FastAPI) -> None:
             return await known(request, ours)
         except psycopg.Error:
             return await unexpected(request, error)
+
+    @app.exception_handler(OSError)
+    async def disk(request: Request, error: OSError) -> JSONResponse:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            return await known(request, NoRoomError())
+        return await unexpected(request, error)
 
     @app.exception_handler(MemoryError)
     async def memory(_: Request, __: MemoryError) -> JSONResponse:

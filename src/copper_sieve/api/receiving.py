@@ -21,6 +21,7 @@ FileName = Annotated[str, Query(min_length=1, max_length=1000)]
 async def receive(request: Request, path: Path, name: str, limit: int) -> None:
     """Write a body to a file as it arrives; refuses it as soon as it passes the limit."""
     received = 0
+    problem: OSError | None = None
     with path.open("wb") as file:
         async for piece in request.stream():
             received += len(piece)
@@ -29,4 +30,12 @@ async def receive(request: Request, path: Path, name: str, limit: int) -> None:
                     f"{name} has more than {limit / 1e6:.0f} MB, which is the limit: "
                     "reduce it, or raise SIEVE_MAX_BYTES"
                 )
-            file.write(piece)
+            if problem is None:
+                try:
+                    file.write(piece)
+                    file.flush()
+                except OSError as error:  # the rest is heard out, so that the answer is heard too
+                    problem = error
+                    file.truncate(0)
+    if problem is not None:
+        raise problem

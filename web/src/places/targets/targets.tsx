@@ -23,12 +23,22 @@ export function Targets() {
   const project = useProject();
   const { targetId } = useParams();
   const { data: targets } = useQuery(queries.targets());
+  // A target that is renamed stays open as it is, with what can be undone and what is unfolded.
+  const first = useRef(new Map<string, string>());
+  const onRenamed = useCallback((from: string, to: string) => {
+    first.current.set(to, first.current.get(from) ?? from);
+  }, []);
   if (!targets) return null;
   const target = targets.find((one) => one.id === targetId);
   if (!target) return <Navigate to={`/${project}/targets/${targets[0]?.id}`} replace />;
   return (
     <div className="flex min-h-full flex-col px-4 pb-4">
-      <TargetOnGrid key={target.id} target={target} targets={targets} />
+      <TargetOnGrid
+        key={first.current.get(target.id) ?? target.id}
+        target={target}
+        targets={targets}
+        onRenamed={onRenamed}
+      />
     </div>
   );
 }
@@ -64,7 +74,13 @@ function Shelf({ targets, chosen }: { targets: TargetRead[]; chosen: string }) {
   );
 }
 
-function TargetOnGrid({ target, targets }: { target: TargetRead; targets: TargetRead[] }) {
+interface OnGridProps {
+  target: TargetRead;
+  targets: TargetRead[];
+  onRenamed: (from: string, to: string) => void;
+}
+
+function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
   const project = useProject();
   const navigate = useNavigate();
   const client = useQueryClient();
@@ -74,8 +90,11 @@ function TargetOnGrid({ target, targets }: { target: TargetRead; targets: Target
   const [triedOn, setTriedOn] = useRemembered(`tried/${project}`);
   const [all, setAll] = useState(false);
   const renamed = useCallback(
-    (id: string) => navigate(`/${project}/targets/${id}`, { replace: true }),
-    [navigate, project],
+    (from: string, to: string) => {
+      onRenamed(from, to);
+      navigate(`/${project}/targets/${to}`, { replace: true });
+    },
+    [navigate, project, onRenamed],
   );
   const state = useTarget(target, renamed);
   const { preset } = state;

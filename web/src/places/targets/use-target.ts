@@ -1,6 +1,6 @@
 // The chosen target as the hand has it: every change is kept at once and can be undone.
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useState, useSyncExternalStore } from "react";
+import { useCallback, useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { answer, api, failureOf, type TargetPreset, type TargetRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { type Home, SaveQueue, type Saving, shelfOf } from "@/parts/save-queue";
@@ -28,6 +28,7 @@ const queues = new Map<string, SaveQueue<TargetPreset, TargetRead>>();
 function queueOf(target: TargetRead, onSaved: (saved: TargetRead) => void) {
   const there = queues.get(target.id);
   if (there && !there.isSaved) return there;
+  let id = target.id; // which a save may change
   const home: Home<TargetPreset, TargetRead> = {
     save: (preset, at) =>
       answer(
@@ -38,7 +39,7 @@ function queueOf(target: TargetRead, onSaved: (saved: TargetRead) => void) {
       ),
     read: async () => {
       const all = await answer(api.GET("/api/targets"));
-      const one = all.find((each) => each.id === target.id);
+      const one = all.find((each) => each.id === id);
       if (!one) throw new Error(`${target.title} was taken out meanwhile.`);
       return one;
     },
@@ -46,7 +47,10 @@ function queueOf(target: TargetRead, onSaved: (saved: TargetRead) => void) {
     versionOf: (saved) => saved.edition,
     failure: failureOf,
     shelf: shelfOf(`target-${target.id}`),
-    onSaved,
+    onSaved: (saved) => {
+      id = saved.id;
+      onSaved(saved);
+    },
   };
   const made = new SaveQueue(target, home);
   queues.set(target.id, made);
@@ -54,21 +58,29 @@ function queueOf(target: TargetRead, onSaved: (saved: TargetRead) => void) {
 }
 
 /** Saves go one after the other; a change made elsewhere is reported and never overwritten. */
-export function useTarget(target: TargetRead, onRenamed: (id: string) => void): TargetState {
+export function useTarget(
+  target: TargetRead,
+  onRenamed: (from: string, to: string) => void,
+): TargetState {
   const client = useQueryClient();
+  const id = useRef(target.id);
   const onSaved = useCallback(
     (saved: TargetRead) => {
       const { queryKey } = queries.targets();
-      if (saved.id !== target.id) {
+      const before = id.current;
+      if (saved.id !== before) {
+        id.current = saved.id;
+        const queue = queues.get(before);
+        if (queue) queues.set(saved.id, queue);
         client.setQueryData(queryKey, (all) =>
-          all?.map((one) => (one.id === target.id ? saved : one)),
+          all?.map((one) => (one.id === before ? saved : one)),
         );
-        onRenamed(saved.id);
+        onRenamed(before, saved.id);
       }
       client.invalidateQueries({ queryKey });
       client.invalidateQueries({ queryKey: ["sets"] }); // what is stale by the change
     },
-    [client, target.id, onRenamed],
+    [client, onRenamed],
   );
   const [queue] = useState(() => queueOf(target, onSaved));
   const { value: preset, saving } = useSyncExternalStore(queue.subscribe, queue.snapshot);
