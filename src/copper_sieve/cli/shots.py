@@ -58,7 +58,7 @@ def _visit(address: str, out: Path) -> None:
         place = f"{address}/lantern-row"
 
         def shoot(name: str) -> None:
-            page.wait_for_function("[...document.images].every((one) => one.complete)")
+            page.wait_for_function("() => [...document.images].every((one) => one.complete)")
             page.wait_for_timeout(1500)  # software WebGL draws its last frame
             page.screenshot(path=out / f"{name}.png")
 

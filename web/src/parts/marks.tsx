@@ -44,3 +44,19 @@ export function Badge({ tone, children }: { tone: keyof typeof tones; children: 
     </span>
   );
 }
+
+const weights = {
+  expected: { word: "as expected", look: "text-second" },
+  look: { word: "worth a look", look: "text-ochre" },
+  wrong: { word: "will be wrong", look: "text-wrong font-medium" },
+} as const;
+
+/** A remark with its weight in words, so that what will be wrong is told apart by more than color. */
+export function RemarkLine({ weight, text }: { weight: keyof typeof weights; text: string }) {
+  const { word, look } = weights[weight];
+  return (
+    <p className={`mt-1 text-[13px] ${look}`}>
+      <span className="inline-block min-w-[104px]">{word}</span> {text}
+    </p>
+  );
+}

@@ -8,7 +8,7 @@ import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { underRoot, when, words } from "@/parts/figures";
-import { Badge } from "@/parts/marks";
+import { Badge, RemarkLine } from "@/parts/marks";
 
 function listed(text: string | null): string[] {
   return text ? text.split(",").filter(Boolean) : [];
@@ -234,13 +234,7 @@ function DryPart({ part, title }: { part: DryRunPartRead; title?: string }) {
         </tbody>
       </table>
       {part.remarks.map((remark) => (
-        <p
-          key={remark.text}
-          className={`mt-1 text-[13px] ${remark.weight === "expected" ? "text-second" : "text-ochre"}`}
-        >
-          {remark.weight === "expected" ? "· " : "△ "}
-          {remark.text}
-        </p>
+        <RemarkLine key={remark.text} {...remark} />
       ))}
     </div>
   );

@@ -9,7 +9,7 @@ import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
-import { Badge } from "@/parts/marks";
+import { Badge, RemarkLine } from "@/parts/marks";
 import { notify } from "@/parts/notices";
 import { useRemembered } from "@/parts/remembered";
 import { SavingState } from "@/parts/saving-state";
@@ -303,10 +303,10 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
         </output>
       )}
       {trial && trial.remarks.length > 0 && (
-        <ul aria-label="Remarks" className="flex flex-wrap gap-2 pt-2.5">
+        <ul aria-label="Remarks" className="pt-1.5">
           {trial.remarks.map((one) => (
             <li key={one.text}>
-              <Badge tone={one.weight === "expected" ? "calm" : one.weight}>{one.text}</Badge>
+              <RemarkLine {...one} />
             </li>
           ))}
         </ul>
