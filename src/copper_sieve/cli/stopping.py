@@ -7,6 +7,8 @@ import signal
 from collections.abc import Callable, Iterator
 from typing import Any
 
+SERVERS = ("demo", "serve", "work")  # the commands that run until they are told to stop
+
 
 class Stopping:
     """Notes that we are to stop; a start asks for it between its steps.

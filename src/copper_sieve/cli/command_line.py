@@ -1,0 +1,185 @@
+"""Parse the command line, run one command, turn errors into one line and an exit status."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import importlib
+import signal
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any, NoReturn
+
+from copper_sieve.cli.stopping import SERVERS, stopping
+from copper_sieve.core.errors import SieveError
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        sys.stderr.write(f"sieve: {message}; see {self.prog} --help\n")
+        raise SystemExit(2)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="sieve", description="Derive, convert, pack, deliver and verify maps.")
+    commands = parser.add_subparsers(
+        dest="command", required=True, metavar="COMMAND", parser_class=_Parser
+    )
+
+    def command(name: str, text: str) -> argparse.ArgumentParser:
+        return commands.add_parser(name, help=text, description=text)
+
+    make = command("make", "from a photo (and further maps) to verified folders, one per target")
+    make.add_argument("photo", type=Path)
+    make.add_argument("maps", type=Path, nargs="*", help="further maps, told by their names")
+    make.add_argument("--target", action="append", required=True, metavar="ID",
+                      help="a built-in target, or a JSON file that was exported")  # fmt: skip
+    make.add_argument("--out", type=Path, required=True, metavar="DIR")
+    make.add_argument("--set", dest="set_name", metavar="NAME")
+    make.add_argument("--recipe", type=Path, metavar="FILE", help="how the maps are derived")
+    make.add_argument(
+        "--prepare", type=Path, metavar="FILE",
+        help="what is done to the pictures first: a preparation, or the manifest of a delivery",
+    )  # fmt: skip
+    make.add_argument("--size", type=int, metavar="N", help="texels of the longer side")
+    make.add_argument(
+        "--normal-y", choices=("up", "down"), help="default: measured, told as a guess"
+    )
+    make.add_argument("--json", action="store_true")
+
+    derive = command("derive", "compute a single map")
+    derive.add_argument("file", type=Path, nargs="?")
+    derive.add_argument(
+        "--from", dest="origin", metavar="KIND", help="what FILE is: color, height, normal …"
+    )
+    derive.add_argument("--to", metavar="KIND")
+    derive.add_argument("--by", metavar="OPERATION", help="default: the usual one")
+    derive.add_argument(
+        "--with", dest="further", action="append", default=[], metavar="NAME=FILE",
+        help="a further map by its kind, or a picture for a slot of the operation",
+    )  # fmt: skip
+    derive.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
+    derive.add_argument("--bits", type=int, choices=(8, 16, 32))
+    derive.add_argument("--size", type=int, metavar="N")
+    derive.add_argument(
+        "--normal-y", choices=("up", "down"),
+        help="green of normal maps, in and out; default: in as measured, out up",
+    )  # fmt: skip
+    derive.add_argument("--out", type=Path, metavar="FILE")
+    derive.add_argument("--list", action="store_true", help="print every operation's declaration")
+    derive.add_argument("--json", action="store_true", help="of the list, or of what was done")
+
+    _add_conversions(command)
+
+    inspect = command("inspect", "print file facts of pictures")
+    inspect.add_argument("files", type=Path, nargs="+", metavar="FILE")
+    inspect.add_argument("--json", action="store_true")
+
+    assay = command("assay", "verify a delivered folder")
+    assay.add_argument("folder", type=Path, metavar="DIR")
+    assay.add_argument("--json", action="store_true")
+
+    targets = command("targets", "list the target presets")
+    targets.add_argument("--json", action="store_true")
+    targets.add_argument("--table", action="store_true", help="as docs/targets.md has them")
+
+    for name, text in (
+        ("demo", "start everything with the Lantern Row demo"),
+        ("serve", "start everything without demo data"),
+    ):
+        server = command(name, text)
+        server.add_argument("--port", type=int)
+    for name, text in (
+        ("backup", "write everything that must not be lost into one file"),
+        ("restore", "bring a backup back into an empty database"),
+    ):
+        command(name, text).add_argument("file", type=Path, metavar="FILE")
+    command("work", "run one more worker against DATABASE_URL")
+    command("openapi", "print the API's OpenAPI document")
+    shots = command("shots", "refresh the pictures in docs/screenshots")
+    shots.add_argument("--out", type=Path)
+    return parser
+
+
+def _add_conversions(command: Callable[[str, str], argparse.ArgumentParser]) -> None:
+    pack = command("pack", "channels of files into one file")
+    pack.add_argument(
+        "--slot", action="append", required=True, metavar="R=FILE[#CHANNEL][:CHANGE]…",
+        help="or a number from 0 to 1; changes: invert, range=, power=, threshold=, clamp=",
+    )  # fmt: skip
+    pack.add_argument("--bits", type=int, choices=(8, 16), help="default: as the deepest file")
+    pack.add_argument("--out", type=Path, required=True, metavar="FILE")
+    pack.add_argument("--json", action="store_true")
+
+    split = command("split", "one file into its channels")
+    split.add_argument("file", type=Path, metavar="FILE")
+    split.add_argument("--out", type=Path, required=True, metavar="DIR")
+    split.add_argument("--format", choices=("png", "tga", "tiff"), default="png")
+    split.add_argument("--json", action="store_true")
+
+    convert = command("convert", "maps of one convention into those of another, by a rule")
+    convert.add_argument("files", type=Path, nargs="*", metavar="FILE", help="told by their names")
+    convert.add_argument("--rule", metavar="RULE", help="see --list")
+    convert.add_argument("--out", type=Path, metavar="DIR")
+    convert.add_argument("--set", dest="set_name", metavar="NAME")
+    convert.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
+    convert.add_argument(
+        "--format",
+        choices=("png", "tga", "tiff", "exr"),
+        help="default: png, or tiff where a rule gives floating point",
+    )
+    convert.add_argument("--list", action="store_true", help="print the rules")
+    convert.add_argument("--json", action="store_true")
+
+
+_MODULES = {
+    "make": "make",
+    "derive": "derive",
+    "pack": "channels",
+    "split": "channels",
+    "convert": "convert",
+    "inspect": "look",
+    "assay": "look",
+    "targets": "look",
+    "demo": "serve",
+    "serve": "serve",
+    "work": "serve",
+    "backup": "backup",
+    "restore": "backup",
+    "openapi": "openapi",
+    "shots": "shots",
+}
+
+
+def _run(arguments: argparse.Namespace) -> int:
+    # Each command loads only what it needs.
+    module = importlib.import_module(f"copper_sieve.cli.{_MODULES[arguments.command]}")
+    return int(module.run(arguments))
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run the command line; returns the exit status."""
+
+    def interrupted(*_: Any) -> NoReturn:
+        raise KeyboardInterrupt
+
+    arguments = _parser().parse_args(argv)
+    with contextlib.suppress(ValueError):  # only the main thread may set handlers
+        if arguments.command in SERVERS:
+            stopping.listen()
+        else:
+            signal.signal(signal.SIGTERM, interrupted)
+    try:
+        return _run(arguments)
+    except SieveError as error:
+        sys.stderr.write(f"sieve: {' '.join(error.message.split())}\n")
+        return 2
+    except MemoryError:
+        sys.stderr.write("sieve: not enough memory for this size: give a smaller --size\n")
+        return 2
+    except KeyboardInterrupt:
+        sys.stderr.write("sieve: stopped\n")
+        return 130
+    except BrokenPipeError:
+        return 1
