@@ -145,10 +145,11 @@ run_tests() {
 command="${1:-help}"; [ $# -gt 0 ] && shift
 case "$command" in
   demo|serve) need_python; need_postgres; need_web_and_kernels
-    exec "$venv/bin/python" -m copper_sieve.cli "$command" "$@" ;;
+    # A stop that comes while Python itself starts waits until it is listened for.
+    exec env --block-signal=INT,TERM "$venv/bin/python" -m copper_sieve.cli "$command" "$@" ;;
   backup|restore) need_python; need_postgres
     exec "$venv/bin/python" -m copper_sieve.cli "$command" "$@" ;;
-  work) need_python; exec "$venv/bin/python" -m copper_sieve.cli work "$@" ;;
+  work) need_python; exec env --block-signal=INT,TERM "$venv/bin/python" -m copper_sieve.cli work "$@" ;;
   test) run_tests "$@" ;;
   shots) need_python; need_postgres; need_web; need_chromium
     exec "$venv/bin/python" -m copper_sieve.cli shots "$@" ;;

@@ -32,7 +32,15 @@ def main(starts: int, within: float) -> int:
         Path(name).chmod(0o755)
         environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
         environment |= {"SIEVE_HOME": name, "SIEVE_PORT": "8600"}
-        command = [sys.executable, "-m", "copper_sieve.cli", "demo"]
+        # As the start script does it.
+        command = [
+            "env",
+            "--block-signal=INT,TERM",
+            sys.executable,
+            "-m",
+            "copper_sieve.cli",
+            "demo",
+        ]
         for n in range(starts):
             process = subprocess.Popen(
                 command, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
@@ -40,7 +48,7 @@ def main(starts: int, within: float) -> int:
             time.sleep(random.uniform(0, within))
             process.send_signal((signal.SIGINT, signal.SIGTERM)[n % 2])
             status = process.wait(90)
-            # Before Python itself listens, the signal ends it: a shell says 130 as well.
+            # Before anything at all has begun the signal ends it: a shell says 130 as well.
             ends[130 if status in (-signal.SIGINT, -signal.SIGTERM) else status] += 1
         end = time.monotonic() + 5
         while found := of_home(Path(name), b"copper_sieve") + of_home(Path(name), b"postgres"):

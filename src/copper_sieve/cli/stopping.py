@@ -26,6 +26,8 @@ class Stopping:
         """Take the signals from here on."""
         for number in (signal.SIGINT, signal.SIGTERM):
             signal.signal(number, self._noted)
+        # The start script has blocked them until here, so that none is lost.
+        signal.pthread_sigmask(signal.SIG_UNBLOCK, {signal.SIGINT, signal.SIGTERM})
 
     def _noted(self, *_: Any) -> None:
         self.asked = True
