@@ -20,11 +20,10 @@ StartWorker = Callable[[], subprocess.Popen]
 
 
 @pytest.fixture
-def real(context: Context, dsn: str) -> Iterator[Context]:
+def real(context: Context) -> Context:
     """A context whose deliveries really go to the queue."""
-    app, context.enqueue = enqueuer(dsn)
-    yield context
-    app.close()
+    context.enqueue = enqueuer()
+    return context
 
 
 @pytest.fixture

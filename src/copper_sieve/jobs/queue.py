@@ -34,13 +34,13 @@ def migrate_all(database: Database) -> list[str]:
     return migrate(database, manager.get_schema(), own)
 
 
-def enqueuer(dsn: str) -> tuple[procrastinate.App, Callable[[Transaction, int], None]]:
-    """An opened app for this process and a function that queues a delivery, once.
+def enqueuer() -> Callable[[Transaction, int], None]:
+    """A function that queues a delivery, once.
 
     It does so in the caller's transaction: a delivery and its job are there together or not at all.
     """
-    app = procrastinate.App(connector=procrastinate.SyncPsycopgConnector(conninfo=dsn))
-    app.open()
+    # It is never opened: every job goes in over a connection of the caller's.
+    app = procrastinate.App(connector=procrastinate.SyncPsycopgConnector())
 
     def enqueue(connection: Transaction, delivery_id: int) -> None:
         with contextlib.suppress(AlreadyEnqueued), connection.transaction():
@@ -51,7 +51,7 @@ def enqueuer(dsn: str) -> tuple[procrastinate.App, Callable[[Transaction, int], 
                 connection=connection,
             ).defer(delivery_id=delivery_id)
 
-    return app, enqueue
+    return enqueue
 
 
 def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], None]) -> None:
@@ -63,9 +63,8 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
     stopping = threading.Event()
     on_stop(stopping.set)
     _stop_without_parent(stopping)
-    app_for_queueing, enqueue = enqueuer(dsn)
     database = Database(dsn, size=4)
-    context = Context(settings, database, enqueue)
+    context = Context(settings, database, enqueuer())
     rest = Rest(context.memory)
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=dsn))
 
@@ -96,7 +95,6 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
     try:
         asyncio.run(main())
     finally:
-        app_for_queueing.close()
         rest.stop()
         context.folder.close()
         database.close()
