@@ -47,7 +47,9 @@ def drawn(page: Page) -> str | None:
     page.wait_for_function(
         """() => {
             const window = document.querySelector('[data-testid="lit"]');  // it comes later
-            return window?.dataset.wanted?.trim() && window.dataset.wanted === window.dataset.drawn;
+            const canvas = window?.querySelector("canvas");  // the light, the eye, the shape too
+            return window?.dataset.wanted?.trim() && window.dataset.wanted === window.dataset.drawn
+                && canvas?.dataset.wanted && canvas.dataset.wanted === canvas.dataset.drawn;
         }""",
         timeout=SLOW,
     )

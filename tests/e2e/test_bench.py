@@ -17,12 +17,18 @@ from tests.e2e.driving import bench_of, choose, flat_key, screen, settled
 pytestmark = pytest.mark.browser
 
 
-def test_bumps_are_lit_from_where_the_lamp_is(served: Served, page: Page, tmp_path: Path) -> None:
+@pytest.mark.parametrize("by", ["worker", "page"])
+def test_bumps_are_lit_from_where_the_lamp_is(
+    served: Served, page: Page, tmp_path: Path, by: str
+) -> None:
+    if by == "page":  # as a browser that cannot give a canvas to a worker
+        page.add_init_script("delete HTMLCanvasElement.prototype.transferControlToOffscreen")
     y, x = np.mgrid[-1:1:256j, -1:1:256j]
     bump = np.exp(-(x * x + y * y) / 0.1)
     codes = (90 + 130 * bump).astype(np.uint8)
     Image.fromarray(np.repeat(codes[:, :, None], 3, axis=2)).save(tmp_path / "bump.png")
     bench_of(served, page, tmp_path / "bump.png")
+    expect(page.locator("[data-testid=lit] canvas")).to_have_attribute("data-drawn-by", by)
     choose(page, "Surrounding", "Court at noon")  # where the lamp counts more than the sky
     page.get_by_role("radio", name="Plane").click()
     lamp = page.get_by_role("slider", name="Lamp")

@@ -59,6 +59,8 @@ def make_application(context: Context | None = None, access: Access | None = Non
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        if context:
+            app.state.rest.start()
         yield
         if context:
             await run_in_threadpool(app.state.recognizer.stop)

@@ -60,8 +60,8 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         stack.callback(context.folder.close)
         context.clear_left_behind()
         stack.enter_context(_warming_up())
-        with stopping.interruptible():
-            fill_demo(context, with_pictures=demo)
+        fill_demo(context, with_pictures=demo, between=stopping.point)
+        stopping.point()
         stack.enter_context(_worker(dsn))
         listener = stack.enter_context(_listen(settings.host, port))
         access = _access(settings, demo)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import contextlib
 import signal
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from typing import Any
 
 SERVERS = ("demo", "serve", "work")  # the commands that run until they are told to stop
@@ -14,12 +13,11 @@ class Stopping:
     """Notes that we are to stop; a start asks for it between its steps.
 
     What must not be cut in two (a database server that is being started, a worker that is being
-    stopped) so never is. Only within `interruptible` a signal raises KeyboardInterrupt at once.
+    stopped, native threads that write into an array) so never is.
     """
 
     def __init__(self) -> None:
         self.asked = False
-        self._raises = False
         self._tell: Callable[[], None] = lambda: None
 
     def listen(self) -> None:
@@ -32,24 +30,11 @@ class Stopping:
     def _noted(self, *_: Any) -> None:
         self.asked = True
         self._tell()
-        if self._raises:
-            self._raises = False
-            raise KeyboardInterrupt
 
     def point(self) -> None:
         """A good moment to stop. Raises KeyboardInterrupt if we are to."""
         if self.asked:
             raise KeyboardInterrupt
-
-    @contextlib.contextmanager
-    def interruptible(self) -> Iterator[None]:
-        """Nothing in here is harmed by being torn out of it."""
-        self.point()
-        self._raises = True
-        try:
-            yield
-        finally:
-            self._raises = False
 
     def tell(self, who: Callable[[], None]) -> None:
         """Call this when we are to stop, also if we are already."""

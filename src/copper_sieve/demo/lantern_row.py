@@ -164,10 +164,13 @@ def scenario_set(name: str, pictures: Mapping[str, Imported]) -> SetDefinition:
     return made
 
 
-def fill_demo(context: Context, *, with_pictures: bool) -> None:
+def fill_demo(
+    context: Context, *, with_pictures: bool, between: Callable[[], None] = lambda: None
+) -> None:
     """Make sure that there is a project; with pictures, that it holds the demo's sets.
 
-    A set that is there already stays as people left it.
+    A set that is there already stays as people left it. `between` is called before each picture is
+    drawn or taken in; it may end all by an exception.
     """
     slug, title = ("lantern-row", "Lantern Row") if with_pictures else ("first", "First project")
     with context.database.transaction() as connection:
@@ -178,10 +181,12 @@ def fill_demo(context: Context, *, with_pictures: bool) -> None:
     for name, scenario in SCENARIOS.items():
         if name in there:
             continue
-        pictures = {
-            word: _take_in(context, f"{name}_{word}" if word != "photo" else name, picture)
-            for word, picture in scenario.draw().items()
-        }
+        between()
+        pictures: dict[str, Imported] = {}
+        for word, picture in scenario.draw().items():
+            between()
+            named = f"{name}_{word}" if word != "photo" else name
+            pictures[word] = _take_in(context, named, picture)
         with context.database.transaction() as connection:
             add_set(connection, project["id"], scenario_set(name, pictures))
 

@@ -66,6 +66,7 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
     database = Database(dsn, size=4)
     context = Context(settings, database, enqueuer())
     rest = Rest(context.memory)
+    rest.start()
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=dsn))
 
     @app.task(name="deliver", queue="deliveries")

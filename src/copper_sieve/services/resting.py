@@ -17,7 +17,7 @@ _KEPT = 192 << 20  # bytes of maps that stay: those that are asked for first whe
 
 
 class Rest:
-    """One thread that waits for the quiet after requests."""
+    """One thread that waits for the quiet after requests; there is none before `start`."""
 
     def __init__(self, memory: MemoryCache, after: float = _AFTER) -> None:
         self._memory, self._after = memory, after
@@ -25,6 +25,9 @@ class Rest:
         self._asked = 0
         self._stopping = False
         self._thread = threading.Thread(target=self._run, name="rest", daemon=True)
+
+    def start(self) -> None:
+        """Begin to wait."""
         self._thread.start()
 
     def disturb(self) -> None:

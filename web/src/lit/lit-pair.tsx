@@ -4,12 +4,10 @@ import type { SurfaceSpec } from "@/api/client";
 import { Choice } from "@/parts/choice";
 import { Segmented } from "@/parts/segmented";
 import type { Pictures } from "@/places/bench/shown";
-import { type Surrounding, surroundings } from "./environment";
+import { type Shape, type Surrounding, shapes, surroundings } from "./choices";
 import { Eye } from "./eye";
 import { Lamp, type Light } from "./lamp";
-import { type Shape, shapes } from "./shapes";
 import { Stage } from "./stage";
-import { useTextures } from "./textures";
 
 interface Props {
   sides: { title: string; pictures: Pictures }[];
@@ -68,7 +66,6 @@ function Side({
   aspect: number;
   eye: Eye;
 }) {
-  const textures = useTextures(pictures);
   const [drawn, setDrawn] = useState("");
   return (
     <section
@@ -76,7 +73,7 @@ function Side({
       data-drawn={drawn}
       className="size-full overflow-hidden rounded-sm bg-ground"
     >
-      <Stage {...stage} repeat={1} displaced={false} textures={textures} onDrawn={setDrawn} />
+      <Stage {...stage} repeat={1} displaced={false} pictures={pictures} onDrawn={setDrawn} />
     </section>
   );
 }

@@ -7,11 +7,10 @@ import { useCommands } from "@/parts/commands";
 import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
 import type { Pictures } from "@/places/bench/shown";
-import { type Surrounding, surroundings } from "./environment";
+import { type Shape, type Surrounding, shapes, surroundings } from "./choices";
+import { lineOf } from "./drawing/messages";
 import { Lamp, type Light } from "./lamp";
-import { type Shape, shapes } from "./shapes";
-import { Stage } from "./stage";
-import { keysOf, useTextures } from "./textures";
+import { keysOf, Stage } from "./stage";
 
 const repeats = [
   { value: "1", label: "×1" },
@@ -42,7 +41,6 @@ function useStates(pictures: Pictures, before: Pictures) {
 
 function LitWindow({ pictures, before, surface, aspect }: Props) {
   const states = useStates(pictures, before);
-  const textures = useTextures(states.shown);
   const frame = useRef<HTMLElement>(null);
   const [shape, setShape] = useState<Shape>(surface.wrap ? "sphere" : "plane");
   const [repeat, setRepeat] = useState<(typeof repeats)[number]["value"]>("1");
@@ -87,7 +85,7 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
       ref={frame}
       aria-label="Lit window"
       data-testid="lit"
-      data-wanted={keysOf(states.shown)}
+      data-wanted={lineOf(keysOf(states.shown))}
       className="relative size-full overflow-hidden rounded-sm bg-ground"
     >
       <Stage
@@ -96,7 +94,7 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
         repeat={Number(repeat)}
         displaced={displaced}
         surface={surface}
-        textures={textures}
+        pictures={states.shown}
         light={light}
         around={around}
         onDrawn={(keys) => frame.current?.setAttribute("data-drawn", keys)}

@@ -4,7 +4,7 @@ let known: boolean | null = null;
 /** Does the processor stand in for graphics hardware? Asked once, of a context of its own. */
 export function drawsInSoftware(): boolean {
   if (known !== null) return known;
-  const context = document.createElement("canvas").getContext("webgl2");
+  const context = new OffscreenCanvas(1, 1).getContext("webgl2");
   const names = context?.getExtension("WEBGL_debug_renderer_info");
   const name = names ? String(context?.getParameter(names.UNMASKED_RENDERER_WEBGL)) : "";
   context?.getExtension("WEBGL_lose_context")?.loseContext();

@@ -1,17 +1,13 @@
-// What is drawn in a lit window: a material on a shape, a surrounding, a lamp, an eye that is moved.
-import { Canvas, useThree } from "@react-three/fiber";
-import { useEffect } from "react";
-import * as THREE from "three";
-import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+// The canvas of a lit window: tells its drawing what to show, and keeps it at the window's size.
+import { useEffect, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
-import { loadSurrounding, type Surrounding, surroundingOf } from "./environment";
+import type { Pictures } from "@/places/bench/shown";
+import type { Shape, Surrounding } from "./choices";
+import { beginDrawing, type Drawer } from "./drawing/begin";
+import { type Keys, lightMaps, type MapCodes } from "./drawing/messages";
 import type { Eye } from "./eye";
-import { FrameTime } from "./frame-time";
 import type { Light } from "./lamp";
-import { Material } from "./material";
-import { drawsInSoftware } from "./renderer";
-import type { Shape } from "./shapes";
-import type { Textures } from "./textures";
+import { useEye } from "./use-eye";
 
 interface Props {
   shape: Shape;
@@ -19,7 +15,7 @@ interface Props {
   repeat: number;
   displaced: boolean;
   surface: SurfaceSpec;
-  textures: Textures;
+  pictures: Pictures;
   light: Light;
   around: Surrounding;
   /** Several windows with one eye are turned together. */
@@ -28,96 +24,84 @@ interface Props {
   onDrawn: (keys: string) => void;
 }
 
-export function Stage({ light, around, eye, ...material }: Props) {
-  const { shape } = material;
-  return (
-    <Canvas
-      frameloop="demand"
-      dpr={[1, 2]}
-      camera={{ fov: 30, position: [0, 0, 4.6], near: 0.1, far: 50 }}
-      gl={{
-        antialias: !drawsInSoftware(),
-        preserveDrawingBuffer: true,
-        toneMapping: THREE.NeutralToneMapping,
-      }}
-      aria-label={`Material on a ${shape}`}
-    >
-      <color attach="background" args={[around === "dark" ? "#3c3c3c" : "#777777"]} />
-      <Around name={around} />
-      <FrameTime />
-      <Turning shape={shape} eye={eye} />
-      <Sun light={light} strength={surroundingOf(around).lamp} />
-      <Material {...material} />
-    </Canvas>
+/** The keys of the maps that the light uses. */
+export function keysOf(pictures: Pictures): Keys {
+  return Object.fromEntries(
+    lightMaps.flatMap((kind) => {
+      const key = pictures[kind]?.key;
+      return key ? [[kind, key]] : [];
+    }),
   );
 }
 
-function Around({ name }: { name: Surrounding }) {
-  const { gl, scene, invalidate } = useThree();
-  useEffect(() => {
-    let gone = false;
-    let made: THREE.Texture | null = null;
-    void loadSurrounding(gl, name).then((texture) => {
-      if (gone) return texture.dispose();
-      made = texture;
-      scene.environment = texture;
-      scene.environmentIntensity = surroundingOf(name).sky;
-      invalidate();
-    });
-    return () => {
-      gone = true;
-      if (scene.environment === made) scene.environment = null;
-      made?.dispose();
-    };
-  }, [gl, scene, invalidate, name]);
-  return null;
+interface Size {
+  width: number;
+  height: number;
+  density: number;
 }
 
-function Turning({ shape, eye }: { shape: Shape; eye: Eye | undefined }) {
-  const { camera, gl, invalidate } = useThree();
-  useEffect(() => {
-    const controls = new OrbitControls(camera, gl.domElement);
-    controls.enablePan = false;
-    controls.minDistance = 2;
-    controls.maxDistance = 9;
-    const followed = eye?.join((position) => {
-      camera.position.copy(position);
-      camera.lookAt(0, 0, 0);
-      invalidate();
-    });
-    controls.addEventListener("change", () => {
-      followed?.moved(camera.position);
-      invalidate();
-    });
-    return () => {
-      followed?.leave();
-      controls.dispose();
-    };
-  }, [camera, gl, invalidate, eye]);
-  useEffect(() => {
-    const tilted = shape === "cube" || shape === "cylinder";
-    camera.position.set(tilted ? 2.2 : 0, tilted ? 1.7 : 0, tilted ? 3.8 : 4.6);
-    if (shape === "drape") camera.position.set(1.1, 0.3, 4.7);
-    camera.lookAt(0, 0, 0);
-    invalidate();
-  }, [shape, camera, invalidate]);
-  return null;
-}
+export function Stage({ pictures, eye, onDrawn, ...shown }: Props) {
+  const { shape, aspect, repeat, displaced, surface, light, around } = shown;
+  const box = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState<Size | null>(null);
+  const [drawer, setDrawer] = useState<Drawer | null>(null);
+  const place = useEye(box, shape, eye);
+  /** The keys of the view before: their codes are with the drawing. */
+  const there = useRef(new Set<string>());
+  const number = useRef(0);
+  const tell = useRef(onDrawn);
+  tell.current = onDrawn;
 
-function Sun({ light, strength }: { light: Light; strength: number }) {
-  const { invalidate } = useThree();
-  const around = (light.around * Math.PI) / 180;
-  const up = (light.up * Math.PI) / 180;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a turned lamp needs a new frame
-  useEffect(() => invalidate(), [around, up, strength, invalidate]);
+  useEffect(() => {
+    const holder = box.current;
+    if (!holder) return;
+    // A canvas can be given away once, so each drawing gets one of its own.
+    const canvas = document.createElement("canvas");
+    canvas.className = "absolute inset-0 size-full"; // its size is no wish of its own
+    holder.append(canvas);
+    const begun = beginDrawing(canvas, ({ keys, number }) => {
+      canvas.dataset.drawn = String(number);
+      tell.current(keys);
+    });
+    there.current = new Set();
+    setDrawer(begun);
+    const watch = new ResizeObserver(() => {
+      const { clientWidth: width, clientHeight: height } = holder;
+      const density = Math.min(2, window.devicePixelRatio);
+      if (width > 0 && height > 0) setSize({ width, height, density });
+    });
+    watch.observe(holder);
+    return () => {
+      watch.disconnect();
+      begun.end();
+      canvas.remove();
+    };
+  }, []);
+
+  useEffect(() => {
+    if (!drawer || !size) return;
+    const maps = keysOf(pictures);
+    const fresh: MapCodes[] = [];
+    for (const kind of Object.keys(maps) as (keyof Keys)[]) {
+      const one = pictures[kind];
+      if (!one || there.current.has(`${kind} ${one.key}`)) continue;
+      const { width, height, data } = one.codes;
+      fresh.push({ key: one.key, width, height, rgba: data });
+    }
+    there.current = new Set(Object.entries(maps).map(([kind, key]) => `${kind} ${key}`));
+    if (fresh.length > 0) performance.mark("sieve:lit");
+    const view = { shape, aspect, repeat, displaced, surface, light, around };
+    number.current += 1;
+    drawer.show({ ...view, number: number.current, maps, eye: place, ...size }, fresh);
+    box.current?.querySelector("canvas")?.setAttribute("data-wanted", String(number.current));
+  }, [drawer, size, pictures, place, shape, aspect, repeat, displaced, surface, light, around]);
+
   return (
-    <directionalLight
-      intensity={strength}
-      position={[
-        6 * Math.cos(up) * Math.cos(around),
-        6 * Math.cos(up) * Math.sin(around),
-        6 * Math.sin(up),
-      ]}
+    <div
+      ref={box}
+      role="img"
+      aria-label={`Material on a ${shape}`}
+      className="relative size-full touch-none overflow-hidden"
     />
   );
 }

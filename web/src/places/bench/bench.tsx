@@ -72,7 +72,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
   const prepares = params.kind === PREPARE;
   const usual = prepares ? (guideKind.current ?? kinds[0]) : (kinds[1] ?? kinds[0]);
   const chosen = asked && kinds.includes(asked) ? asked : usual;
-  const { pictures, lit, before, facts, error, settled, shows } = usePreview(
+  const { pictures, lit, before, facts, error, settled, shows, painted } = usePreview(
     set,
     state.draft,
     moving,
@@ -221,6 +221,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
               surface={surface}
               settled={settled}
               shows={shows}
+              onPainted={painted}
               seenSide={seenSide}
             />
           )

@@ -63,6 +63,8 @@ interface Props {
   settled: boolean;
   /** The number of the draft that is shown, for the performance marks. */
   shows: number;
+  /** Told which draft the window shows now. */
+  onPainted: (number: number) => void;
   /** Told how many pixels of the screen the picture's longer side takes. */
   seenSide: RefObject<number>;
 }
@@ -85,7 +87,8 @@ function useDrawn(shown: Shown | undefined, channel: Channel): OffscreenCanvas |
 }
 
 export function FlatWindow(props: Props) {
-  const { pick, fullWidth, tiling, others, kind, surface, settled, shows, seenSide } = props;
+  const { pick, fullWidth, tiling, others, kind, surface, settled, shows, seenSide, onPainted } =
+    props;
   const shown = pick ? pick.shown : props.shown;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [zoom, setZoom] = useState<Zoom>("fit");
@@ -187,7 +190,8 @@ export function FlatWindow(props: Props) {
       context.restore();
     }
     performance.mark("sieve:flat", { detail: shows });
-  }, [shows, drawn, view, scale, left, top, repeat, width, height, wiped, wipe]);
+    onPainted(shows);
+  }, [shows, drawn, view, scale, left, top, repeat, width, height, wiped, wipe, onPainted]);
 
   const column = pointer ? Math.floor((pointer.x - left) / scale) : -1;
   const row = pointer ? Math.floor((pointer.y - top) / scale) : -1;

@@ -1,7 +1,7 @@
 // Pictures of the maps as the draft has them. The chosen map comes first, alone, so that the hand
 // sees its answer at once; what hangs on it follows, smaller while it moves. When the hand rests, all
 // of them come anew with the finest relief, as a delivery has it.
-import { type RefObject, useEffect, useRef, useState } from "react";
+import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
 import {
   ApiError,
   type MapDefinition,
@@ -10,22 +10,14 @@ import {
   preview,
   type SetRead,
 } from "@/api/client";
-import { frameTook, measureBlocking } from "@/lit/frame-took";
 import { drawsInSoftware } from "@/lit/renderer";
+import { Budget } from "./budget";
 import { type Pictures, ShownStore } from "./shown";
 import type { Draft } from "./use-draft";
 
 const MOVING_SIDE = 512;
 /** Pixels of a picture on the screen for which as many texels as while moving are enough. */
 const ENOUGH = 640;
-/**
- * While a hand moves, the other maps and the light follow the chosen map, in milliseconds: with every
- * picture where a frame of the light is quick to draw. Where it is slow, because the processor draws
- * it, a frame would hold up the chosen map; there they follow when the hand pauses, or at the latest
- * after a while.
- */
-const FOLLOW = { slowFrame: 50, least: 60, pause: 160, most: 4000 };
-
 const store = new ShownStore();
 let sequence = Date.now();
 
@@ -70,13 +62,6 @@ async function fetchPictures(
   return { shown, facts };
 }
 
-function isDue(followed: number, came: number): boolean {
-  const now = performance.now();
-  const cost = Math.max(frameTook.last, frameTook.blocked);
-  if (cost < FOLLOW.slowFrame && !drawsInSoftware()) return now - followed >= FOLLOW.least;
-  return now - came >= FOLLOW.pause || now - followed >= FOLLOW.most;
-}
-
 export interface PreviewState {
   pictures: Pictures;
   /** The same for the light: all of one draft, so that no frame mixes old and new. */
@@ -90,6 +75,8 @@ export interface PreviewState {
   settled: boolean;
   /** The number of the draft that the chosen map's picture shows. */
   shows: number;
+  /** To be told by who painted the chosen map's picture, and when. */
+  painted: (number: number) => void;
 }
 
 interface Wanted {
@@ -134,7 +121,7 @@ export function usePreview(
   const busy = useRef(false);
   // Ends the request that has all the time there is, when a hand moves again.
   const resting = useRef<AbortController | null>(null);
-  const followed = useRef(0);
+  const [budget] = useState(() => new Budget(drawsInSoftware()));
   const window = useRef(crypto.randomUUID());
   const gone = useRef(false);
 
@@ -147,9 +134,10 @@ export function usePreview(
 
   useEffect(() => {
     const number = wanted.current.number + 1;
-    // The first moments of a movement belong to the chosen map.
-    if (moving && !wanted.current.moving) followed.current = performance.now();
-    wanted.current = { number, draft, moving, focus, came: performance.now() };
+    const came = performance.now();
+    if (moving && !wanted.current.moving) budget.began(came);
+    if (moving) budget.asked(number, came);
+    wanted.current = { number, draft, moving, focus, came };
     setSettled(false);
     performance.mark("sieve:draft", { detail: number });
     if (busy.current) {
@@ -193,20 +181,12 @@ export function usePreview(
         if (gone.current) return;
         setPictures((old) => ({ ...only(old), ...first }));
         setShows(now.number);
-        while (
-          now.moving &&
-          !isDue(followed.current, wanted.current.came) &&
-          wanted.current === now &&
-          !gone.current
-        )
+        const due = () => budget.isDue(performance.now(), wanted.current.came);
+        while (now.moving && !due() && wanted.current === now && !gone.current)
           await new Promise((done) => setTimeout(done, 12));
-        if (
-          gone.current ||
-          (wanted.current !== now && !isDue(followed.current, wanted.current.came))
-        )
-          return;
+        if (gone.current || (wanted.current !== now && !due())) return;
       }
-      followed.current = performance.now();
+      if (now.moving) budget.followed(performance.now());
       let found: Pictures;
       if (now.moving) {
         const others = all.filter((kind) => !(kind in first));
@@ -218,7 +198,6 @@ export function usePreview(
       if (gone.current) return;
       setPictures(found);
       setLit(found);
-      measureBlocking();
       if (now.moving) return;
       setBefore((old) => (Object.keys(old).length > 0 ? old : found));
       // What the next movement begins with is made ready; nobody waits for it.
@@ -244,7 +223,11 @@ export function usePreview(
       busy.current = false;
       setSettled(true);
     })();
-  }, [setId, draft, moving, fullSide, focus, seenSide, whole]);
+  }, [setId, draft, moving, fullSide, focus, seenSide, whole, budget]);
 
-  return { pictures, lit, before, facts, error, settled, shows };
+  const painted = useCallback(
+    (number: number) => budget.shown(number, performance.now()),
+    [budget],
+  );
+  return { pictures, lit, before, facts, error, settled, shows, painted };
 }

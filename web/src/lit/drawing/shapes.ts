@@ -1,15 +1,6 @@
 // The shapes a material is shown on. All have their texture upright and unstretched.
 import * as THREE from "three";
-
-export const shapes = [
-  { value: "sphere", label: "Sphere" },
-  { value: "plane", label: "Plane" },
-  { value: "cube", label: "Cube" },
-  { value: "cylinder", label: "Cylinder" },
-  { value: "drape", label: "Drape" },
-] as const;
-
-export type Shape = (typeof shapes)[number]["value"];
+import type { Shape } from "../choices";
 
 export interface Body {
   geometry: THREE.BufferGeometry;

@@ -2,27 +2,24 @@
 import { useFrame, useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
-import type { SurfaceSpec } from "@/api/client";
-import { bodyOf, type Shape } from "./shapes";
-import { drawnKeys, type Textures } from "./textures";
+import { type FromDrawing, lineOf, type View } from "./messages";
+import { bodyOf } from "./shapes";
+import { keysOfTextures, type Textures } from "./textures";
 
 interface Props {
-  shape: Shape;
-  aspect: number;
-  repeat: number;
-  displaced: boolean;
-  surface: SurfaceSpec;
+  view: View;
   textures: Textures;
   /** Told after each frame which maps it shows, by their content keys. */
-  onDrawn: (keys: string) => void;
+  tell: (message: FromDrawing) => void;
 }
 
-export function Material(props: Props) {
-  const { shape, aspect, repeat, displaced, surface, textures, onDrawn } = props;
+export function Material({ view, textures, tell }: Props) {
+  const { number, shape, aspect, repeat, displaced } = view;
+  const { depth, tile_size } = view.surface;
   const { invalidate } = useThree();
   useFrame(() => {
-    const keys = drawnKeys(textures);
-    requestAnimationFrame(() => onDrawn(keys));
+    const keys = lineOf(keysOfTextures(textures));
+    requestAnimationFrame(() => tell({ kind: "drawn", number, keys }));
   });
   const body = useMemo(() => bodyOf(shape, aspect, displaced), [shape, aspect, displaced]);
   useEffect(() => () => body.geometry.dispose(), [body]);
@@ -53,12 +50,13 @@ export function Material(props: Props) {
     material.displacementMap = displaced ? (textures.height ?? null) : null;
     // The relief keeps its proportion to the tile: metres of depth per metre of width.
     const tile = body.length / (across * repeat);
-    material.displacementScale = (surface.depth / surface.tile_size) * tile;
+    material.displacementScale = (depth / tile_size) * tile;
     material.displacementBias = -material.displacementScale / 2;
     if (before !== mapsIn(material)) material.needsUpdate = true;
     invalidate();
-    performance.mark("sieve:lit");
-  }, [material, textures, body, repeat, shape, displaced, surface, invalidate]);
+  }, [material, textures, body, repeat, shape, displaced, depth, tile_size, invalidate]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: every view is drawn, and told
+  useEffect(() => invalidate(), [number, invalidate]);
   return <mesh geometry={body.geometry} material={material} />;
 }
 

@@ -1,19 +1,8 @@
 // The surroundings a material stands in: three of our own, shipped as files.
 import * as THREE from "three";
 import { HDRLoader } from "three/examples/jsm/loaders/HDRLoader.js";
-import { drawsInSoftware } from "./renderer";
-
-export const surroundings = [
-  { value: "soft", label: "Overcast yard", sky: 1.0, lamp: 1.1 },
-  { value: "hard", label: "Court at noon", sky: 0.5, lamp: 3.2 },
-  { value: "dark", label: "Room at night", sky: 0.8, lamp: 2.2 },
-] as const;
-
-export type Surrounding = (typeof surroundings)[number]["value"];
-
-export function surroundingOf(value: Surrounding) {
-  return surroundings.find((one) => one.value === value) ?? surroundings[0];
-}
+import type { Surrounding } from "../choices";
+import { drawsInSoftware } from "../renderer";
 
 /**
  * The pictures have 64 texels a quarter turn, but three filters at least 256, for which a processor

@@ -1,0 +1,43 @@
+// Where a drawing lives: in a worker where the browser can, else in the page.
+import type { FromDrawing, MapCodes, ToDrawing, View } from "./messages";
+
+export interface Drawer {
+  show: (view: View, fresh: MapCodes[]) => void;
+  end: () => void;
+}
+
+/** Begin to draw on a canvas that nobody has drawn on yet. */
+export function beginDrawing(
+  canvas: HTMLCanvasElement,
+  told: (message: FromDrawing) => void,
+): Drawer {
+  const can = "transferControlToOffscreen" in HTMLCanvasElement.prototype;
+  return can ? inWorker(canvas, told) : inPage(canvas, told);
+}
+
+function inWorker(canvas: HTMLCanvasElement, told: (message: FromDrawing) => void): Drawer {
+  const worker = new Worker(new URL("./worker.ts", import.meta.url), { type: "module" });
+  const tell = (message: ToDrawing, given: Transferable[] = []) =>
+    worker.postMessage(message, given);
+  worker.addEventListener("message", ({ data }: MessageEvent<FromDrawing>) => told(data));
+  const far = canvas.transferControlToOffscreen();
+  tell({ kind: "begin", canvas: far }, [far]);
+  canvas.dataset.drawnBy = "worker";
+  return {
+    show: (view, fresh) => tell({ kind: "show", view, fresh }),
+    end: () => worker.terminate(),
+  };
+}
+
+function inPage(canvas: HTMLCanvasElement, told: (message: FromDrawing) => void): Drawer {
+  let ended = false;
+  canvas.dataset.drawnBy = "page";
+  const drawing = import("./drawing").then(({ Drawing }) => new Drawing(canvas, told));
+  return {
+    show: (view, fresh) => void drawing.then((one) => ended || one.show(view, fresh)),
+    end: () => {
+      ended = true;
+      void drawing.then((one) => one.end());
+    },
+  };
+}

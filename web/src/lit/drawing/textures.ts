@@ -1,0 +1,65 @@
+// Textures of the maps, made anew only when their content key changed.
+import * as THREE from "three";
+import type { MapKind } from "@/api/client";
+import { drawsInSoftware } from "../renderer";
+import { type Keys, lightMaps, type MapCodes } from "./messages";
+
+const colored = new Set<MapKind>(["base_color", "emissive"]);
+
+export type Textures = Partial<Record<MapKind, THREE.Texture>>;
+
+/** What a frame drawn with these shows. */
+export function keysOfTextures(textures: Textures): Keys {
+  return Object.fromEntries(Object.entries(textures).map(([kind, one]) => [kind, one.name]));
+}
+
+function makeTexture(kind: MapKind, codes: MapCodes): THREE.Texture {
+  const texture = new THREE.DataTexture(
+    new Uint8Array(codes.rgba.buffer),
+    codes.width,
+    codes.height,
+    THREE.RGBAFormat,
+  );
+  texture.name = codes.key;
+  texture.flipY = true; // WebGL reads rows from below
+  texture.colorSpace = colored.has(kind) ? THREE.SRGBColorSpace : THREE.NoColorSpace;
+  texture.wrapS = THREE.RepeatWrapping;
+  texture.wrapT = THREE.RepeatWrapping;
+  // Pixel art keeps its texels apart.
+  const small = Math.max(codes.width, codes.height) <= 128;
+  texture.magFilter = small ? THREE.NearestFilter : THREE.LinearFilter;
+  texture.minFilter = THREE.LinearMipmapLinearFilter;
+  texture.generateMipmaps = true;
+  texture.anisotropy = drawsInSoftware() ? 1 : 4;
+  texture.needsUpdate = true;
+  return texture;
+}
+
+/** The textures of what is shown; those that no view shows any more are given back. */
+export class TextureStore {
+  private held: Textures = {};
+
+  /** `fresh` are the codes that came with this view, the others are held from earlier ones. */
+  show(keys: Keys, fresh: MapCodes[]): Textures {
+    const made: Textures = {};
+    for (const kind of lightMaps) {
+      const old = this.held[kind];
+      if (!keys[kind]) continue;
+      if (old?.name === keys[kind]) made[kind] = old;
+      else {
+        const codes = fresh.find((one) => one.key === keys[kind]);
+        if (codes) made[kind] = makeTexture(kind, codes);
+      }
+    }
+    if (lightMaps.every((kind) => made[kind] === this.held[kind])) return this.held;
+    const kept = new Set(Object.values(made));
+    for (const old of Object.values(this.held)) if (!kept.has(old)) old.dispose();
+    this.held = made;
+    return made;
+  }
+
+  dispose() {
+    for (const texture of Object.values(this.held)) texture.dispose();
+    this.held = {};
+  }
+}

@@ -1,0 +1,11 @@
+// The drawing in a worker: uploads, shaders and frames hold up no hand on the page.
+import { Drawing } from "./drawing";
+import type { FromDrawing, ToDrawing } from "./messages";
+
+let drawing: Drawing | null = null;
+
+self.addEventListener("message", ({ data }: MessageEvent<ToDrawing>) => {
+  if (data.kind === "begin")
+    drawing = new Drawing(data.canvas, (message: FromDrawing) => self.postMessage(message));
+  else drawing?.show(data.view, data.fresh);
+});

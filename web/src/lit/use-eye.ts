@@ -1,0 +1,47 @@
+// The eye that a hand turns around the material; it lives in the page, where the pointer is.
+import { type RefObject, useEffect, useState } from "react";
+import { PerspectiveCamera } from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { Shape } from "./choices";
+import type { View } from "./drawing/messages";
+import type { Eye } from "./eye";
+
+type Place = View["eye"];
+
+function firstPlace(shape: Shape): Place {
+  if (shape === "drape") return [1.1, 0.3, 4.7];
+  return shape === "cube" || shape === "cylinder" ? [2.2, 1.7, 3.8] : [0, 0, 4.6];
+}
+
+/** Where the eye is: dragged and zoomed over `box`, together with the other windows of `eye`. */
+export function useEye(box: RefObject<HTMLElement | null>, shape: Shape, eye?: Eye): Place {
+  const [camera] = useState(() => new PerspectiveCamera(30, 1, 0.1, 50));
+  const [place, setPlace] = useState<Place>(() => firstPlace(shape));
+  useEffect(() => {
+    if (!box.current) return;
+    const controls = new OrbitControls(camera, box.current);
+    controls.enablePan = false;
+    controls.minDistance = 2;
+    controls.maxDistance = 9;
+    const seen = () => setPlace(camera.position.toArray());
+    const followed = eye?.join((position) => {
+      camera.position.copy(position);
+      camera.lookAt(0, 0, 0);
+      seen();
+    });
+    controls.addEventListener("change", () => {
+      followed?.moved(camera.position);
+      seen();
+    });
+    return () => {
+      followed?.leave();
+      controls.dispose();
+    };
+  }, [camera, box, eye]);
+  useEffect(() => {
+    camera.position.set(...firstPlace(shape));
+    camera.lookAt(0, 0, 0);
+    setPlace(firstPlace(shape));
+  }, [camera, shape]);
+  return place;
+}

@@ -1,0 +1,61 @@
+// What the light may have while a hand moves: what the chosen map's picture leaves of its time.
+
+const LEAST = 60;
+const MOST = 4000;
+/** A hand that rests so long, in milliseconds, is given all. */
+const PAUSE = 160;
+/** Milliseconds from the hand's event to the picture that shows it, at most. */
+const FELT = 120;
+
+/**
+ * While a hand moves, the other maps and the light follow the chosen map. Each time they did, the
+ * longest wait for the chosen map since then tells whether that was too often. All times are the
+ * page's milliseconds.
+ */
+export class Budget {
+  private between: number;
+  private last = 0;
+  private longest = 0;
+  private moving = false;
+  private readonly waiting: { number: number; at: number }[] = [];
+
+  /** `slow`: the processor draws, so that a frame takes the time of what computes. */
+  constructor(slow: boolean) {
+    this.between = slow ? MOST : LEAST;
+  }
+
+  /** A hand begins to move: its first moments belong to the chosen map. */
+  began(at: number) {
+    this.last = at;
+    this.moving = false;
+    this.waiting.length = 0;
+  }
+
+  /** The hand asked for the draft of that number. */
+  asked(number: number, at: number) {
+    this.waiting.push({ number, at });
+  }
+
+  /** A picture shows the draft of that number. */
+  shown(number: number, at: number) {
+    while (this.waiting[0] && this.waiting[0].number <= number) {
+      this.longest = Math.max(this.longest, at - this.waiting[0].at);
+      this.waiting.shift();
+    }
+  }
+
+  /** The others followed, while the hand moved. */
+  followed(at: number) {
+    if (this.moving && this.longest > FELT) this.between = Math.min(MOST, this.between * 2);
+    else if (this.moving && this.longest < FELT / 2)
+      this.between = Math.max(LEAST, this.between / 2);
+    this.last = at;
+    this.longest = 0;
+    this.moving = true;
+  }
+
+  /** May the others follow now, when the newest draft came at `came`? */
+  isDue(at: number, came: number): boolean {
+    return at - this.last >= this.between || at - came >= PAUSE;
+  }
+}
