@@ -18,6 +18,8 @@ _DELAYS = """() => {
     });
 }"""
 
+_ASKED = "() => performance.getEntriesByName('sieve:draft', 'mark').map((m) => m.startTime)"
+
 
 @dataclass(frozen=True)
 class Waits:
@@ -26,6 +28,7 @@ class Waits:
     slider: str
     each: np.ndarray
     lit: int = 0  # frames for which the light took something new while the hand moved
+    rests: int = 0  # how often it may: the hand's events were far apart, or it moved for seconds
 
     def __str__(self) -> str:
         median, high = np.percentile(self.each, [50, 95])
@@ -53,9 +56,11 @@ def drag(page: Page, slider: str, *, moves: int = 40, pause: float = 30) -> Wait
         page.wait_for_timeout(pause)
     waits = page.evaluate(_DELAYS)
     lit = page.evaluate("performance.getEntriesByName('sieve:lit', 'mark').length")
+    asked = np.array(page.evaluate(_ASKED))
+    rests = int((np.diff(asked) >= 150).sum() + (asked[-1] - asked[0]) // 4000 + 1)
     page.mouse.up()
     settled(page)
     # The last ones are answered after the hand has let go.
     waits = [w for w in page.evaluate(_DELAYS)[: len(waits)] if w is not None]
     assert len(waits) > moves / 4, f"{slider}: only {len(waits)} events were answered"
-    return Waits(slider, np.array(waits), lit)
+    return Waits(slider, np.array(waits), lit, rests)

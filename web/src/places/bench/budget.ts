@@ -2,7 +2,10 @@
 
 const LEAST = 60;
 const MOST = 4000;
-/** A hand that rests so long, in milliseconds, is given all. */
+/**
+ * A hand that rests so long, in milliseconds, is given all; on a busy machine twice as long as its
+ * last picture took, since its events come late as well.
+ */
 const PAUSE = 160;
 /** Milliseconds from the hand's event to the picture that shows it, at most. */
 const FELT = 120;
@@ -16,6 +19,7 @@ export class Budget {
   private between: number;
   private last = 0;
   private longest = 0;
+  private latest = 0;
   private moving = false;
   private readonly waiting: { number: number; at: number }[] = [];
 
@@ -39,7 +43,8 @@ export class Budget {
   /** A picture shows the draft of that number. */
   shown(number: number, at: number) {
     while (this.waiting[0] && this.waiting[0].number <= number) {
-      this.longest = Math.max(this.longest, at - this.waiting[0].at);
+      this.latest = at - this.waiting[0].at;
+      this.longest = Math.max(this.longest, this.latest);
       this.waiting.shift();
     }
   }
@@ -56,6 +61,7 @@ export class Budget {
 
   /** May the others follow now, when the newest draft came at `came`? */
   isDue(at: number, came: number): boolean {
-    return at - this.last >= this.between || at - came >= PAUSE;
+    const rested = at - came >= Math.max(PAUSE, 2 * this.latest);
+    return at - this.last >= this.between || rested;
   }
 }
