@@ -27,7 +27,7 @@ from copper_sieve.core.image.reduction import mip_chain
 from copper_sieve.core.operations import OPERATIONS, Operation, Surface, blend_normals
 from copper_sieve.core.operations.ranges import value_from_range
 
-SURFACE = Surface(1.0, 0.02, wrap=True)
+SURFACE = Surface.of(1.0, 0.02, wrap=True)
 
 
 def seconds(work: Callable[[], object]) -> float:

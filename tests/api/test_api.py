@@ -15,7 +15,7 @@ from PIL import Image
 from copper_sieve.core.presets.catalog import builtin_targets
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
-from tests.api.previewing import preview
+from tests.api.previewing import preview, preview_head
 from tests.conftest import MakePhoto
 
 
@@ -142,6 +142,7 @@ def test_previews_are_addressed_by_content(client: TestClient, wall: dict) -> No
     assert maps["normal"].codes.shape == (24, 32, 3)
     assert maps["roughness"].codes.shape == (24, 32, 1)
     draft = as_update(wall, height={**_derived(wall, "height"), "parameters": {"contrast": 2.5}})
+    draft["surface"] = {**wall["surface"], "relief": 20}
     del draft["version"]
     known = [one.key for one in maps.values()]
     other = preview(client, wall["id"], longer_side=32, draft=draft, known=known)
@@ -150,6 +151,11 @@ def test_previews_are_addressed_by_content(client: TestClient, wall: dict) -> No
     assert {kind for kind, one in other.items() if one.codes is not None} == different
     stronger, plain = (one["normal"].codes.astype(int) for one in (other, maps))
     assert stronger[:, :, 0].std() > 1.5 * plain[:, :, 0].std()
+    deep, usual = (
+        preview_head(client, wall["id"], longer_side=32, draft=one)["surface"]["depth"]
+        for one in (draft, None)
+    )
+    assert deep > 1.5 * usual > 0  # measured so that the relief has its tilt, told with the maps
     assert client.get(f"/api/sets/{wall['id']}").json() == wall  # a draft changes nothing
 
 

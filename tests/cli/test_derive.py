@@ -66,7 +66,7 @@ def test_derive_lists_every_declaration(capsys: pytest.CaptureFixture[str]) -> N
     wanted = ("name", "low", "high", "unit", "default", "meaning")
     assert all(key in strength for key in wanted)
     assert names["height_from_normal"]["inputs"] == ["normal"]
-    assert [one["name"] for one in listed["surface"]] == ["tile_size", "depth", "wrap"]
+    assert [one["name"] for one in listed["surface"]] == ["tile_size", "depth", "relief", "wrap"]
     assert main(["derive", "--list"]) == 0
     assert "give" not in capsys.readouterr().err
     assert "derive needs FILE, --out" in refused(
@@ -96,7 +96,10 @@ def test_derive_refuses_in_one_line(
     usual = ("derive", photo, "--from", "color", "--to", "normal", "--out")
     cases = [
         ((*usual, out, "--param", "strength=99"), "a number from 0 to 8"),
-        ((*usual, out, "--param", "sparkle=1"), "use tile_size, depth, wrap, normal.strength"),
+        (
+            (*usual, out, "--param", "sparkle=1"),
+            "use tile_size, depth, relief, wrap, normal.st",
+        ),
         ((*usual, out, "--param", "strength"), "name=value"),
         ((*usual, out, "--param", "depth=deep"), "depth in metres"),
         ((*usual, tmp_path / "x.bmp"), "the ending says no format"),

@@ -7,7 +7,7 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.operations import Operation, Surface, get_operation
 
-TILE = Surface(tile_size=1.0, depth=0.05, wrap=True)
+TILE = Surface.of(tile_size=1.0, depth=0.05, wrap=True)
 
 
 def run(

@@ -138,7 +138,7 @@ def test_large_scale_light_is_taken_out_and_the_color_stays() -> None:
     photo, stone = _lit_photo()
     tinted = photo * np.array([1.0, 0.8, 0.6], np.float32)
     plain = {"crevices": 0, "glints": 0, "limit": False}
-    out = run("base_color_from_photo", tinted, Surface(wrap=False), evenness=1, **plain)
+    out = run("base_color_from_photo", tinted, Surface.of(wrap=False), evenness=1, **plain)
     ratio = out / out[:, :, :1]
     np.testing.assert_allclose(ratio, np.broadcast_to([1, 0.8, 0.6], ratio.shape), rtol=1e-4)
     halves = [luminance(out)[:, part].mean() for part in (slice(0, 128), slice(128, None))]

@@ -34,6 +34,13 @@ WEB = Path(__file__).resolve().parents[2] / "web"
 Write = Callable[[TargetPreset], Path]
 
 
+def depth_of(folder: Path) -> float:
+    """Metres between height 0 and 1, as the delivery's manifest says it measured them."""
+    depth = json.loads((folder / "manifest.json").read_text())["surface"]["depth"]
+    assert 0.001 < depth < 0.1
+    return float(depth)
+
+
 def changed(target: str, change: Callable[[dict[str, Any]], None]) -> TargetPreset:
     content = get_target(target).model_dump(mode="json")
     change(content)
@@ -179,7 +186,7 @@ def test_materialx_is_valid_and_joins_every_file(write: Write, model: str, norma
     colors = {"wall_base_color.png", "wall_emissive.png"}
     assert {name for name, space in spaces.items() if space == "srgb_texture"} == colors
     (shown,) = mx.getShaderNodes(document.getNode("M_wall"), "displacementshader")
-    assert shown.getInput("scale").getValue() == pytest.approx(0.02)
+    assert shown.getInput("scale").getValue() == pytest.approx(depth_of(folder))
     turned = [n.getName() for n in graph.getNodes("multiply")]
     assert turned == (["normal_turned"] if normal_y == "down" else [])
 
@@ -259,10 +266,14 @@ def test_usd_height_is_metres_from_its_mid_level(write: Write) -> None:
     def change(content: dict[str, Any]) -> None:
         content |= {"id": "made", "documents": [{"format": "usda", "name": "{set}"}]}
 
-    stage = Usd.Stage.Open(str(write(changed("openpbr-separate", change)) / "wall.usda"))
+    folder = write(changed("openpbr-separate", change))
+    stage = Usd.Stage.Open(str(folder / "wall.usda"))
     height = UsdShade.Shader(stage.GetPrimAtPath("/wall/Material/Height"))
     values = np.array([0, 0.5, 1]) * height.GetInput("scale").Get()[0]
-    np.testing.assert_allclose(values + height.GetInput("bias").Get()[0], [-0.01, 0, 0.01])
+    half = depth_of(folder) / 2
+    np.testing.assert_allclose(
+        values + height.GetInput("bias").Get()[0], [-half, 0, half], atol=1e-6
+    )
 
 
 def test_a_package_is_aligned_and_a_changed_picture_in_it_is_found(write: Write) -> None:

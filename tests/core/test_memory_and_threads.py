@@ -79,7 +79,7 @@ def test_a_stage_is_computed_once_for_a_map_that_nobody_writes_to() -> None:
 def test_the_same_bytes_with_any_number_of_threads(name: str) -> None:
     operation = OPERATIONS[name]
     inputs = any_inputs(operation, (150, 130), seed=4)
-    surface = Surface(1.0, 0.05, wrap=True)
+    surface = Surface.of(1.0, 0.05, wrap=True)
     given = {p.name: "#808080" for p in operation.parameters if p.form == "colors"}
     found = set()
     before = numba.get_num_threads()

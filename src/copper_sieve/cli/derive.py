@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from copper_sieve.cli.make import LocalSources, tell
+from copper_sieve.cli.surface import surface_of
 from copper_sieve.core.codecs.formats import FORMATS
 from copper_sieve.core.codecs.writing import format_of, write_picture
 from copper_sieve.core.errors import ParameterError, PlanError, WriteError
@@ -63,6 +64,9 @@ def run(arguments: argparse.Namespace) -> int:
         green_of=greens.of,
         adjusted=bool(named - set(SurfaceSpec.model_fields)),
     )
+    surface, told = surface_of(arguments, [(origin, facts)])
+    sources.guesses += [told] if told else []
+    texture_set = texture_set.model_copy(update={"surface": surface})
     texture_set = apply_parameters(texture_set, wanted, arguments.param)
     graph = plan(texture_set, sources.sizes, wanted=[wanted], longer_side=arguments.size)
     raster = evaluate(graph, sources.load)[wanted]
@@ -264,10 +268,11 @@ def apply_parameters(
         else:
             raise ParameterError(f"--param {name}: {_known_names(texture_set, on_the_way)}")
     try:
-        spec = SurfaceSpec.model_validate(surface)
+        spec = SurfaceSpec.model_validate({**texture_set.surface.model_dump(), **surface})
     except ValueError as error:
         raise ParameterError(
-            "--param: tile_size is in metres above 0, depth in metres from 0, wrap true or false"
+            "--param: tile_size is in metres above 0, depth in metres from 0, relief in degrees, "
+            "0 to 60, wrap true, false, across or down"
         ) from error
     return texture_set.model_copy(update={"surface": spec})
 

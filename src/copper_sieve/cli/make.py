@@ -6,13 +6,14 @@ import argparse
 import json
 import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 from pydantic_core import from_json, to_json
 
+from copper_sieve.cli.surface import surface_of
 from copper_sieve.core.codecs import read_picture
 from copper_sieve.core.codecs.lossy import loss_of
 from copper_sieve.core.errors import DeliveryError, ManifestError, PlanError, RecipeError
@@ -119,7 +120,9 @@ def run(arguments: argparse.Namespace) -> int:
     sources = LocalSources()
     imported, taken = _take_in(arguments, sources)
     name = slug(arguments.set_name or _set_name(arguments.photo))
-    texture_set = compose(name, imported)
+    surface, measured = surface_of(arguments, _facts_of(imported, sources))
+    sources.guesses += [measured] if measured else []
+    texture_set = compose(name, imported, surface)
     notes: list[str] = []
     if arguments.prepare:
         prepare = _preparation(arguments.prepare)
@@ -191,6 +194,14 @@ def _take_in(
     for path, kind in kinds.items():
         imported |= sources.add_map(path, kind, stated)
     return imported, {kind: path for path, kind in kinds.items()}
+
+
+def _facts_of(
+    imported: dict[MapKind, Imported], sources: LocalSources
+) -> Iterator[tuple[MapKind, SourceFacts]]:
+    """Each map with the facts of its file."""
+    for kind, one in imported.items():
+        yield kind, sources.facts[one.source]
 
 
 def _folder(arguments: argparse.Namespace, packing: Packing, name: str) -> Path:

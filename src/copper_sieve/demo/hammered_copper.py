@@ -17,7 +17,7 @@ from copper_sieve.demo.drawing import (
     tiling_noise,
 )
 
-SURFACE = Surface(tile_size=0.4, depth=0.008, wrap=True)
+SURFACE = Surface.of(tile_size=0.4, depth=0.008, wrap=True)
 
 
 def draw_hammered_copper(size: int = 1024, seed: int = 11) -> dict[str, Picture]:

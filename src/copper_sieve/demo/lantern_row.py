@@ -61,7 +61,6 @@ def _tatami(pictures: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
     return {
         MapKind.BASE_COLOR: _derived("base_color_from_photo", photo),
         MapKind.HEIGHT: _derived("height_from_color", {}, **_WORN),
-        MapKind.NORMAL: _derived("normal_from_height", strength=1.6),
     }
 
 
@@ -105,13 +104,13 @@ def _cedar(_: Mapping[str, Imported]) -> dict[MapKind, MapDefinition]:
 SCENARIOS: dict[str, Scenario] = {
     "tatami_weave": Scenario(
         lambda: {"photo": draw_tatami_weave()},
-        SurfaceSpec(tile_size=0.9, depth=0.006),
+        SurfaceSpec(tile_size=0.9, relief=9),
         {MapKind.BASE_COLOR: ("photo", "RGB")},
         _tatami,
     ),
     "hammered_copper": Scenario(
         draw_hammered_copper,
-        SurfaceSpec(tile_size=0.4, depth=0.008, wrap=True),
+        SurfaceSpec(tile_size=0.4, wrap=True),
         {
             MapKind.BASE_COLOR: ("base_color", "RGB"),
             MapKind.GLOSSINESS: ("glossiness", "R"),
@@ -121,7 +120,7 @@ SCENARIOS: dict[str, Scenario] = {
     ),
     "terrazzo_counter": Scenario(
         draw_terrazzo_counter,
-        SurfaceSpec(tile_size=0.8, depth=0.0006, wrap=True),
+        SurfaceSpec(tile_size=0.8, relief=0.5, wrap=True),
         {
             MapKind.BASE_COLOR: ("base_color", "RGB"),
             MapKind.ROUGHNESS: ("packed", "R"),
@@ -132,13 +131,13 @@ SCENARIOS: dict[str, Scenario] = {
     ),
     "paper_lantern": Scenario(
         draw_paper_lantern,
-        SurfaceSpec(tile_size=0.45, depth=0.003, wrap=True),
+        SurfaceSpec(tile_size=0.45, relief=4, wrap=True),
         {MapKind.BASE_COLOR: ("base_color", "RGB")},
         _lantern,
     ),
     "lace_blind": Scenario(
         draw_lace_blind,
-        SurfaceSpec(tile_size=0.5, depth=0.006, wrap=True),
+        SurfaceSpec(tile_size=0.5, wrap=True),
         {MapKind.BASE_COLOR: ("base_color", "RGB")},
         _lace,
     ),

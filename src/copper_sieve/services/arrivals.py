@@ -24,7 +24,7 @@ from copper_sieve.core.presets.sorting import (
     learnt,
 )
 from copper_sieve.core.presets.source_card import SourceCard
-from copper_sieve.core.presets.texture_set import Imported, compose
+from copper_sieve.core.presets.texture_set import Imported, SurfaceSpec, compose
 from copper_sieve.core.recognition.judging import Recognition
 from copper_sieve.services.arrival_table import (
     Arrival,
@@ -255,7 +255,8 @@ def _into_set(
     if card and (known := store.get_card(connection, card)):
         origin = Origin(card=card, licence=known.licence, where=known.where)
     if there is None:
-        texture_set = compose(name, imported).model_copy(update={"origin": origin})
+        texture_set = compose(name, imported, _measured_surface(files))
+        texture_set = texture_set.model_copy(update={"origin": origin})
         return texture_sets.add_set(connection, project_id, texture_set)
     before = texture_sets.definition_of(there)
     shelf = dict(before.shelf)
@@ -267,6 +268,18 @@ def _into_set(
                 "origin": origin or before.origin}
     )  # fmt: skip
     return texture_sets.update_set(connection, there["id"], there["version"], changed)
+
+
+def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
+    """Borders meet as those of the base color do, else of the largest picture."""
+    guide = max(
+        files,
+        key=lambda one: (
+            one.sorting.map in (MapKind.BASE_COLOR, MapKind.DIFFUSE),
+            one.facts["width"] * one.facts["height"],
+        ),
+    )
+    return SurfaceSpec(wrap=guide.facts.get("tiling", {}).get("wrap", False))
 
 
 def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> None:

@@ -56,7 +56,7 @@ def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: 
     narrowed = replace(packing, files=(file,))
     graph = packing_plan(packing, sizes, narrowed.wanted)
     rasters = evaluate(graph, context.load_source, cache=context.cache)
-    maps = FileMaps(narrowed, rasters)
+    maps = FileMaps(narrowed.with_depth(rasters.depth), rasters)
     index = list(file.slots).index(letter)
     due = maps.picture(file).codes[:, :, index]
     held = reopen(path)[:, :, index]

@@ -16,6 +16,7 @@ from copper_sieve.core.pipeline.intake import (
     examine,
     imported_maps,
     measured_green,
+    measured_surface,
     thumbnail,
 )
 from copper_sieve.core.presets.naming import safe_file_name, slug
@@ -83,7 +84,8 @@ def take_in(
         known_set = row is not None
         if row is None:
             maps = imported_maps(facts, kind, green)
-            texture_set = compose(slug(Path(facts.name).stem), maps, surface)
+            measured = surface or measured_surface([(kind, facts)])
+            texture_set = compose(slug(Path(facts.name).stem), maps, measured)
             row = add_set(connection, project["id"], texture_set)
     return TakenIn(
         facts.sha256,
@@ -129,7 +131,8 @@ def _store(connection: Transaction, path: Path, facts: SourceFacts, picture: Pic
 
 
 def _facts_row(facts: SourceFacts) -> dict[str, object]:
-    return {**spec_row(facts.spec, facts.name, facts.bytes), "cut_out": facts.cut_out}
+    row = {**spec_row(facts.spec, facts.name, facts.bytes), "cut_out": facts.cut_out}
+    return {**row, "tiling": facts.tiling.row()} if facts.tiling else row
 
 
 def spec_row(spec: PictureSpec, name: str, size: int) -> dict[str, object]:

@@ -110,7 +110,7 @@ class Previewer:
         )
         unknown = {kind: key for kind, key in graph.outputs.items() if key not in known}
         rasters = evaluate(
-            Plan(graph.nodes, unknown),
+            Plan(graph.nodes, unknown, graph.depth),
             self._context.load_source,
             cache=_DraftCache(self._context, graph) if draft else self._context.cache,
             is_cancelled=lambda: self._newest[window] > sequence,
@@ -124,10 +124,13 @@ class Previewer:
             for kind, key in graph.outputs.items()
         }
         guide = guide_of(texture_set, sizes)
+        surface = settled_surface(texture_set, sizes)
+        if rasters.depth is not None:
+            surface = surface.model_copy(update={"depth": rasters.depth})
         return Previewed(
             maps,
             native_size(texture_set, sizes),
-            settled_surface(texture_set, sizes),
+            surface,
             width_share(texture_set, sizes),
             (guide, sizes[guide[1].source]) if guide else None,
         )

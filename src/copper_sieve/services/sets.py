@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import ValidationError
 
@@ -12,7 +12,7 @@ from copper_sieve.core.errors import ConflictError, SieveError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.plan import Plan, plan
-from copper_sieve.core.pipeline.preparing import native_size, settled_surface
+from copper_sieve.core.pipeline.preparing import guide_of, native_size, settled_surface
 from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
@@ -21,7 +21,7 @@ from copper_sieve.services.targets import all_targets
 from copper_sieve.store import deliveries, texture_sets
 from copper_sieve.store.database import Row, Transaction
 from copper_sieve.store.projects import get_project
-from copper_sieve.store.sources import source_sizes
+from copper_sieve.store.sources import source_sizes, source_tilings
 
 THUMBNAIL_SIDE = 128
 _WORKING_SIDE = 1024
@@ -33,6 +33,7 @@ class SetView:
     """A set as the interface shows it: definition, size, content keys of its thumbnails.
 
     surface : as it is once the set is prepared
+    tiling : whether the borders of its guide met as it came in, where that was measured
     """
 
     id: int
@@ -44,6 +45,7 @@ class SetView:
     readiness: dict[str, Readiness]
     can_undo: bool
     can_redo: bool
+    tiling: dict[str, Any] | None = None
 
 
 def list_views(context: Context, project_slug: str) -> list[SetView]:
@@ -112,6 +114,7 @@ def step(context: Context, set_id: int, version: int, by: int) -> SetView:
 def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[SetView]:
     sets = {row["id"]: texture_sets.definition_of(row) for row in rows}
     sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
+    tilings = source_tilings(connection, sizes)
     delivered = {
         (part["set_id"], part["target_id"]): part
         for part in deliveries.latest_parts(connection, project_id)
@@ -130,6 +133,7 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
                 same = part["definition"] == row["definition"] and _is(part["preset"], preset)
                 readiness[target_id] = "delivered" if same else "stale"
         keys = _thumbnail_plan(one, sizes).outputs
+        guide = guide_of(one, sizes)
         can_undo, can_redo = history[row["id"]]
         views.append(
             SetView(
@@ -142,6 +146,7 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
                 readiness=readiness,
                 can_undo=can_undo,
                 can_redo=can_redo,
+                tiling=tilings.get(guide[1].source) if guide else None,
             )
         )
     return views

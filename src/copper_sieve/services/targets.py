@@ -211,6 +211,7 @@ def _packed_small(
         working_side=max(_WORKING_SIDE, side), reduction=small.reduction,
     )  # fmt: skip
     rasters = evaluate(graph, context.load_source, cache=context.memory)
+    small = small.with_depth(rasters.depth)
     maps = FileMaps(small, rasters)
     pictures = {file.name: as_read_back(maps.picture(file), file.spec) for file in small.files}
     return _Small(small, rasters, pictures)

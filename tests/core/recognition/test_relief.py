@@ -32,7 +32,7 @@ def test_occlusion_tells(kind: str) -> None:
     field = relief(kind, 1, SIDE)
     vectors = normals(field, 0.8, down=False).astype(np.float32)
     height = field.astype(np.float32)[:, :, None]
-    open_ = run("ambient_occlusion_from_height", height, Surface(1.0, 0.05, wrap=True))[:, :, 0]
+    open_ = run("ambient_occlusion_from_height", height, Surface.of(1.0, 0.05, wrap=True))[:, :, 0]
     assert relief_by_occlusion(vectors, open_).sense == "upright"
     assert relief_by_occlusion(_turned(vectors), open_).sense == "inside_out"
 

@@ -2311,7 +2311,12 @@ export interface components {
             /** Tile Size */
             tile_size: number;
             /** Depth */
-            depth: number;
+            depth?: number | null;
+            /**
+             * Relief
+             * @default 6
+             */
+            relief: number;
         };
         /**
          * RefusalRead
@@ -2484,6 +2489,8 @@ export interface components {
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
+            /** @description whether the borders of its guide met as it came in */
+            tiling: components["schemas"]["TilingRead"] | null;
         };
         /**
          * SetStep
@@ -2701,6 +2708,7 @@ export interface components {
              * @default false
              */
             cut_out: boolean;
+            tiling: components["schemas"]["TilingRead"] | null;
         };
         /**
          * SurfaceSpec
@@ -2718,16 +2726,21 @@ export interface components {
             tile_size: number;
             /**
              * Depth
-             * @description metres between height 0 and 1
-             * @default 0.02
+             * @description metres between height 0 and 1; none is by measure: from the normals that came with it, else so that the relief has its mean tilt
              */
-            depth: number;
+            depth?: number | null;
+            /**
+             * Relief
+             * @description degrees: mean tilt of a relief whose depth nothing else tells
+             * @default 6
+             */
+            relief: number;
             /**
              * Wrap
-             * @description the borders meet
+             * @description which borders meet: all (true), none (false), across or down
              * @default false
              */
-            wrap: boolean;
+            wrap: boolean | ("across" | "down");
         };
         /**
          * TakenInRead
@@ -2946,6 +2959,20 @@ export interface components {
             at: number;
         };
         /**
+         * TilingRead
+         * @description Whether a picture's borders meet: which, how visible each is (1 is as inside), in words.
+         */
+        TilingRead: {
+            /** Wrap */
+            wrap: boolean | ("across" | "down");
+            /** Across */
+            across: number;
+            /** Down */
+            down: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * Times
          * @description Another map that a slot's map is multiplied by, in linear light: 1 - weight + weight x it.
          *
@@ -3031,6 +3058,13 @@ export interface components {
             kinds: components["schemas"]["KindRead"][];
             /** Operations */
             operations: components["schemas"]["OperationRead"][];
+            /**
+             * Reliefs
+             * @description amounts of relief in words: degrees of tilt
+             */
+            reliefs: {
+                [key: string]: number;
+            };
         };
     };
     responses: never;

@@ -2,8 +2,9 @@ import { ToggleGroup } from "radix-ui";
 
 interface Props<T extends string> {
   label: string;
-  value: T;
-  options: readonly { value: T; label: string; disabled?: boolean }[];
+  /** Empty where none of them holds. */
+  value: T | "";
+  options: readonly { value: T; label: string; title?: string; disabled?: boolean }[];
   onChange: (value: T) => void;
 }
 
@@ -22,6 +23,8 @@ export function Segmented<T extends string>({ label, value, options, onChange }:
           key={option.value}
           value={option.value}
           disabled={option.disabled}
+          title={option.title}
+          aria-label={option.title ? `${option.label}: ${option.title}` : undefined}
           className="px-2.5 text-[13px] border-r border-rule last:border-r-0 data-[state=on]:bg-ink data-[state=on]:text-sheet hover:not-data-[state=on]:bg-card disabled:opacity-40 focus-visible:-outline-offset-2"
         >
           {option.label}

@@ -15,6 +15,7 @@ from copper_sieve.api.schemas.vocabulary import (
 from copper_sieve.core.codecs import FORMATS
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.operations import OPERATIONS
+from copper_sieve.core.presets.texture_set import RELIEFS
 
 router = APIRouter(prefix="/api", tags=["vocabulary"])
 
@@ -39,4 +40,4 @@ def vocabulary() -> VocabularyRead:
     formats = [
         FormatRead.model_validate({"name": name, **asdict(one)}) for name, one in FORMATS.items()
     ]
-    return VocabularyRead(formats=formats, kinds=kinds, operations=operations)
+    return VocabularyRead(formats=formats, kinds=kinds, operations=operations, reliefs=RELIEFS)

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.wrap import WrapSpec
 from copper_sieve.core.operations.prepare.close_seams import Method
 from copper_sieve.core.operations.prepare.compare_ways import Ways
 from copper_sieve.core.presets.origin import Origin
@@ -31,6 +32,15 @@ class MapRead(Answer):
     thumbnail: str
 
 
+class TilingRead(Answer):
+    """Whether a picture's borders meet: which, how visible each is (1 is as inside), in words."""
+
+    wrap: WrapSpec
+    across: float
+    down: float
+    text: str
+
+
 class SetRead(Answer):
     """A texture set with everything the Tray and the Bench show."""
 
@@ -48,6 +58,9 @@ class SetRead(Answer):
     readiness: dict[str, Literal["ready", "delivered", "stale"]]
     can_undo: bool
     can_redo: bool
+    tiling: TilingRead | None = Field(
+        default=None, description="whether the borders of its guide met as it came in"
+    )
 
 
 class SetUpdate(Request):
@@ -89,6 +102,7 @@ class SourceFactsRead(Answer):
     encoding_source: str
     bytes: int
     cut_out: bool = False
+    tiling: TilingRead | None = None
 
 
 class MapTakenInRead(Answer):
@@ -209,6 +223,7 @@ def read_set(view: SetView) -> SetRead:
         readiness=dict(view.readiness),
         can_undo=view.can_undo,
         can_redo=view.can_redo,
+        tiling=TilingRead.model_validate(view.tiling) if view.tiling else None,
     )
 
 

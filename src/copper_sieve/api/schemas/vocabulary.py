@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pydantic import Field
+
 from copper_sieve.api.schemas.common import Answer
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.operations.declaration import Form
@@ -79,3 +81,4 @@ class VocabularyRead(Answer):
 
     kinds: list[KindRead]
     operations: list[OperationRead]
+    reliefs: dict[str, float] = Field(description="amounts of relief in words: degrees of tilt")

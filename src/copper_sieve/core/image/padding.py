@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image import buffers
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap, as_wrap
 
 Index = NDArray[np.int32]
 Mask = NDArray[np.bool_]
@@ -21,11 +22,13 @@ _FAR = 1 << 30
 _STRIP = 64  # columns
 
 
-def nearest_covered(covered: Mask, *, reach: float | None = None, wrap: bool = False) -> Index:
+def nearest_covered(
+    covered: Mask, *, reach: float | None = None, wrap: Wrap | bool = False
+) -> Index:
     """For each texel the flat index of the nearest covered one; of itself where it is covered.
 
-    covered : (H, W) bool; reach : texels beyond which a texel stays what it is; wrap : the borders
-        meet
+    covered : (H, W) bool; reach : texels beyond which a texel stays what it is; wrap : which
+        borders meet
     Returns (H, W) int32. Without any covered texel each is its own.
     """
     height, width = covered.shape
@@ -34,9 +37,10 @@ def nearest_covered(covered: Mask, *, reach: float | None = None, wrap: bool = F
         found.ravel()[:] = np.arange(height * width, dtype=np.int32)
         return found
     rows = buffers.empty_of(np.int32, height, width)
-    _nearest_rows(np.ascontiguousarray(covered), wrap, rows)
+    meet = as_wrap(wrap)
+    _nearest_rows(np.ascontiguousarray(covered), meet.down, rows)
     farthest = -1.0 if reach is None else float(reach) ** 2
-    _nearest_across(rows, wrap, farthest, found)
+    _nearest_across(rows, meet.across, farthest, found)
     return found
 
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import pad
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
 from copper_sieve.core.operations.spectrum import blur, filter_spectrum, gaussian_response
 
@@ -74,8 +75,7 @@ def curvature_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface
     normal = inputs[MapKind.NORMAL]
     edge = 1
     x, y = (np.ascontiguousarray(normal[:, :, i]) for i in (0, 1))
-    mode = "wrap" if surface.wrap else "edge"
-    wide, tall = (np.pad(part, edge, mode=mode) for part in (x, y))  # type: ignore[call-overload]
+    wide, tall = (pad(part, edge, surface.wrap, "edge") for part in (x, y))
     parting = wide[1:-1, 2:] - wide[1:-1, :-2] + tall[:-2, 1:-1] - tall[2:, 1:-1]
     parting *= np.float32(0.5 * 0.5 * normal.shape[1] * parameters["size"])
     bend = filter_spectrum(parting, gaussian_response(parameters["size"]), wrap=surface.wrap)

@@ -10,6 +10,7 @@ from typing import Any, Literal
 from copper_sieve.core.errors import ParameterError, UnknownOperationError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import NO_WRAP, Wrap, WrapSpec, as_wrap
 
 Value = float | bool | str
 Form = Literal["number", "switch", "choice", "colors"]
@@ -22,13 +23,22 @@ class Surface:
     """The physical side of a texture set, the same for every operation on it.
 
     tile_size : metres across the picture's width, > 0
-    depth : metres between height 0 and 1, >= 0
-    wrap : the borders meet (a tile); otherwise operations reflect there
+    depth : metres between height 0 and 1; 0 where it is not known (only makers of heights see that)
+    relief : degrees of mean tilt by which a depth that is not known is chosen; None where it is
+    wrap : which borders meet (all of them in a tile); otherwise operations reflect there
     """
 
     tile_size: float = 1.0
     depth: float = 0.02
-    wrap: bool = False
+    wrap: Wrap = NO_WRAP
+    relief: float | None = None
+
+    @classmethod
+    def of(
+        cls, tile_size: float = 1.0, depth: float = 0.02, *, wrap: Wrap | WrapSpec = False
+    ) -> Surface:
+        """The same with `wrap` as a definition states it."""
+        return cls(tile_size, depth, as_wrap(wrap))
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,6 +9,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface
 
 HEIGHT_SLOTS = (
@@ -63,7 +64,8 @@ def finish_height(
     if (mask := inputs.get("mask")) is not None:
         height = (height - half) * mask[:, :, 0] + half
     if parameters["edge_fade"] and not surface.wrap:
-        height = (height - half) * _rim(height.shape, parameters["edge_fade"]) + half
+        rim = _rim(height.shape, parameters["edge_fade"], surface.wrap)
+        height = (height - half) * rim + half
     if parameters["bias"]:
         height = height + np.float32(parameters["bias"])
     height = np.clip(height, 0, 1)
@@ -73,13 +75,15 @@ def finish_height(
     return np.asarray(height, dtype=np.float32)[:, :, None]
 
 
-def _rim(shape: tuple[int, ...], width: float) -> Float:
-    """0 at the border, 1 from `width` (a fraction of the tile) inwards, smooth both ways."""
+def _rim(shape: tuple[int, ...], width: float, wrap: Wrap) -> Float:
+    """0 at borders that end, 1 from `width` (a fraction of the tile) inwards, smooth both ways."""
     rows, columns = shape
 
-    def ramp(size: int) -> Float:
+    def ramp(size: int, meet: bool) -> Float:
+        if meet:
+            return np.ones(size, dtype=np.float32)
         from_border = np.minimum(np.arange(size) + 0.5, size - np.arange(size) - 0.5)
         share = np.clip(from_border / (width * columns), 0, 1)
         return np.asarray(share * share * (3 - 2 * share), dtype=np.float32)
 
-    return np.asarray(ramp(rows)[:, None] * ramp(columns)[None, :], dtype=np.float32)
+    return ramp(rows, wrap.down)[:, None] * ramp(columns, wrap.across)[None, :]

@@ -1,4 +1,4 @@
-"""Height from one picture: lighting evened out, bands of detail weighted coarse to fine."""
+"""Height from one picture: lighting evened out, bands weighted, grain told from relief."""
 
 from __future__ import annotations
 
@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 from copper_sieve.core.image.encoding import luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
+from copper_sieve.core.operations.calm_grain import calm_grain
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
 from copper_sieve.core.operations.height_finish import HEIGHT_FINISH, HEIGHT_SLOTS, finish_height
 from copper_sieve.core.operations.spectrum import (
@@ -34,13 +36,15 @@ _BANDS = (
     ("finest", "Finest", 1.0, "what is finer than that"),
 )
 # What the relief depends on before it is spread, mixed and limited.
-_SHAPING = ("evenness", "light_scale", "shading", "light_from", "detail", *(b[0] for b in _BANDS))
+_SHAPING = (
+    "evenness", "light_scale", "shading", "light_from", "detail", "calm", *(b[0] for b in _BANDS),
+)  # fmt: skip
 _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band and the next
 
 
 @operation(
     "height_from_color",
-    version=3,
+    version=4,
     title="From the color's lightness",
     output=MapKind.HEIGHT,
     inputs=(MapKind.BASE_COLOR,),
@@ -66,6 +70,11 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
             group="Relief",
         ),
         Parameter(
+            "calm", "Calm grain", 0.5,
+            "how far fine grain with no larger form about it is taken for paint, not for shape",
+            group="Relief",
+        ),
+        Parameter(
             "contrast", "Contrast", 1.0, "spread of the heights about the middle",
             high=3.0, group="Relief",
         ),
@@ -85,7 +94,9 @@ def height_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Su
 
     Log luminance, its large-scale part (Gaussian of sigma `light_scale`) reduced by
     `evenness`, each frequency weighted by wavelength^(1 - detail) and by its band's weight,
-    spread about 0.5. With `shading`, partly the field whose slope towards the light fits.
+    spread about 0.5. With `shading`, partly the field whose slope towards the light fits. With
+    `calm`, what is finer than a third of a hundredth of the tile keeps the share that the band
+    above it has of both bands' local strength: joints and fibres are in both, grain is in one.
 
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
     """
@@ -110,7 +121,7 @@ def _log_light(color: Float) -> Float:
     return np.log(light, out=light)
 
 
-def _relief(color: Float, parameters: Mapping[str, Any], wrap: bool) -> tuple[Float, float]:
+def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Float, float]:
     """The relief about 0, and its standard deviation."""
     evenness, detail = parameters["evenness"], parameters["detail"]
     lighting = gaussian_response(parameters["light_scale"])
@@ -126,15 +137,15 @@ def _relief(color: Float, parameters: Mapping[str, Any], wrap: bool) -> tuple[Fl
         "height_from_color.spectrum", color, wrap, lambda: transform(_log_light(color), wrap=wrap)
     )
     relief = filter_transformed(spectrum, color.shape[:2], response, wrap=wrap)
-    spread = _spread(relief)
     share = parameters["shading"]
-    if share and spread >= _FLAT:
+    if share and (spread := _spread(relief)) >= _FLAT:
         lit = _from_shading(_log_light(color), parameters["light_from"], wrap)
         lit = filter_spectrum(lit, lambda f: _bands(f, parameters) * (f >= 0.25), wrap=wrap)
         relief *= np.float32((1 - share) / spread)
         relief += lit * np.float32(share / max(_spread(lit), _FLAT))
-        spread = _spread(relief)
-    return relief, spread
+    if parameters["calm"]:
+        calm_grain(relief, parameters["calm"], wrap)
+    return relief, _spread(relief)
 
 
 def _spread(field: Float) -> float:
@@ -163,7 +174,7 @@ def _bands(frequency: Float, parameters: Mapping[str, Any]) -> Float:
     return total
 
 
-def _from_shading(light: Float, azimuth: float, wrap: bool) -> Float:
+def _from_shading(light: Float, azimuth: float, wrap: Wrap) -> Float:
     """The relief whose slope towards the light explains the picture best (linear shading)."""
     across = np.float32(np.cos(np.radians(azimuth)) * 2 * np.pi / _SHADING_SIDE)
     down = np.float32(-np.sin(np.radians(azimuth)) * 2 * np.pi / _SHADING_SIDE)

@@ -1,4 +1,4 @@
-"""Height from normals: the field whose central differences fit the slopes best."""
+"""Height from normals: the field whose five-point differences fit the slopes best."""
 
 from __future__ import annotations
 
@@ -7,21 +7,27 @@ from typing import Any
 
 import numpy as np
 from numba import njit, prange
-from scipy import fft
+from numpy.typing import NDArray
 
 from copper_sieve.core.image import buffers
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
 from copper_sieve.core.operations.height_finish import HEIGHT_FINISH, HEIGHT_SLOTS, finish_height
+from copper_sieve.core.operations.spectrum import frequencies, transform, transform_back
 
-_STEEPEST = np.float32(1e-3)  # smallest z that still gives a slope
+_STEEPEST = np.float32(19.08)  # tan 87 degrees: steeper texels are damage, not relief
+_NEAR, _FAR = np.float32(8 / 12), np.float32(-1 / 12)  # of the five-point kernel
 _EMPTY = 1e-7  # a smaller denominator carries no information
+# Cycles per texel between which the height fades out: differences hardly see what is finer, and
+# dividing by what they see would make a texel grid of its noise.
+_FADE = (0.36, 0.46)
 
 
 @operation(
     "height_from_normal",
-    version=3,
+    version=4,
     title="From the normals, integrated",
     output=MapKind.HEIGHT,
     inputs=(MapKind.NORMAL,),
@@ -32,6 +38,11 @@ _EMPTY = 1e-7  # a smaller denominator carries no information
             "lowest point 0, highest 1; otherwise by the surface's depth about the middle",
             group="Fit",
         ),
+        Parameter(
+            "level", "Level", True,
+            "takes out the slope of the whole picture; borders that meet are always level",
+            group="Fit",
+        ),
         Parameter("invert", "Inside out", False, "bumps become dents", group="Fit"),
         *HEIGHT_FINISH,
     ),
@@ -40,10 +51,12 @@ _EMPTY = 1e-7  # a smaller denominator carries no information
 def height_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Integrate tangent-space normals to a height map.
 
-    Least squares for the central difference operator D, whose eigenvalues are i s, s = sin(w):
-    H = -i (sx P + sy Q) / (sx^2 + sy^2). The numerator is the transform of the adjoint of D on the
-    slopes, so one transform does for both. On a picture whose borders end, the same in the cosine
-    transform of a field that reflects there (Neumann).
+    Least squares for the five-point difference operator D by which `normal_from_height` makes
+    normals, eigenvalues i s, s = (8 sin w - sin 2w) / 6: H = -i (sx P + sy Q) / (sx^2 + sy^2),
+    faded out towards Nyquist. The numerator is the transform of the adjoint of D on the slopes, so
+    one transform does for both. Along borders that end, the same in the cosine transform of a field
+    that reflects there (Neumann). Without `fit`, a surface whose depth is not known (0) is scaled
+    as with it, the middle at 0.5.
 
     inputs : normal (H, W, 3) float32, unit vectors, Y up. Returns (H, W, 1) float32, [0, 1].
 
@@ -51,9 +64,13 @@ def height_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: S
     Algorithms, 1988, with the discrete operator.
     """
     normal = np.ascontiguousarray(inputs[MapKind.NORMAL])
+    wrap = surface.wrap
+    mean = _mean_slope(normal)
+    level = bool(parameters["level"])
+    lean = mean * np.array([level or wrap.across, level or wrap.down], dtype=np.float32)
     fall = buffers.empty(*normal.shape[:2])
-    _parting_slopes(normal, surface.wrap, fall)
-    height = _integrate(fall, surface.wrap)
+    _parting_slopes(normal, lean, wrap.across, wrap.down, fall)
+    height = _integrate(fall, wrap)
     if parameters["invert"]:
         height = -height
     if parameters["fit"]:
@@ -62,62 +79,100 @@ def height_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: S
         height = height / spread if spread > 1e-9 else np.full_like(height, 0.5)
     else:
         texel = surface.tile_size / height.shape[1]
-        height = height * np.float32(texel / max(surface.depth, 1e-9)) + np.float32(0.5)
+        depth = surface.depth or float(2 * max(height.max(), -height.min(), 1e-9)) * texel
+        height = height * np.float32(texel / max(depth, 1e-9)) + np.float32(0.5)
     return finish_height(height, inputs, parameters, surface)
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
-def _slope(part: np.float32, z: np.float32) -> np.float32:
-    return part / max(z, _STEEPEST)
+def _slope(part: np.float32, other: np.float32, z: np.float32) -> np.float32:
+    """part / z, the slope as a whole at most _STEEPEST, its direction kept."""
+    least = np.sqrt(part * part + other * other) / _STEEPEST
+    z = max(z, least)
+    return part / z if z > np.float32(0) else np.float32(0)
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
-def _parting_slopes(normal: Float, wrap: bool, out: Float) -> None:
-    """The adjoint of central differences on the slopes p = dh/dx, q = dh/dr: less their divergence.
+def _sum_of_rows(normal: Float, out: NDArray[np.float64]) -> None:
+    for r in prange(normal.shape[0]):
+        across, down = np.float64(0), np.float64(0)
+        for c in range(normal.shape[1]):
+            x, y, z = normal[r, c, 0], normal[r, c, 1], normal[r, c, 2]
+            across -= _slope(x, y, z)
+            down += _slope(y, x, z)
+        out[r, 0], out[r, 1] = across, down
 
-    Beyond the border lies the other side of a tile, or the slopes mirrored with the other sign,
-    which is what the adjoint of differences of a reflected height is.
+
+def _mean_slope(normal: Float) -> Float:
+    """Of the whole picture, texel per texel: across and down, (2,) float32."""
+    rows, columns, _ = normal.shape
+    sums = np.empty((rows, 2), dtype=np.float64)
+    _sum_of_rows(normal, sums)
+    return np.asarray(sums.sum(axis=0) / (rows * columns), dtype=np.float32)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _parting_slopes(normal: Float, lean: Float, across: bool, down: bool, out: Float) -> None:
+    """The adjoint of five-point differences on the slopes p = dh/dx, q = dh/dr less their lean.
+
+    Beyond a border lies the other side of a tile, or the slopes mirrored with the other sign, which
+    is what the adjoint of differences of a reflected height is.
     """
     rows, columns, _ = normal.shape
-    half = np.float32(0.5)
     for r in prange(rows):
-        above = r - 1 if r > 0 else (rows - 1 if wrap else 0)
-        below = r + 1 if r < rows - 1 else (0 if wrap else rows - 1)
-        # q = y / z; mirrored at an open border.
-        up = half if r > 0 or wrap else -half
-        down = half if r < rows - 1 or wrap else -half
-        across = np.empty(columns + 2, dtype=np.float32)  # p = -x / z
+        p = np.empty(columns + 4, dtype=np.float32)
         for c in range(columns):
-            across[c + 1] = -_slope(normal[r, c, 0], normal[r, c, 2])
-        across[0] = across[columns] if wrap else -across[1]
-        across[columns + 1] = across[1] if wrap else -across[columns]
+            p[c + 2] = -_slope(normal[r, c, 0], normal[r, c, 1], normal[r, c, 2]) - lean[0]
+        for k in range(2):
+            if across:
+                p[1 - k] = p[2 + (columns - 1 - k) % columns]
+                p[columns + 2 + k] = p[2 + k % columns]
+            else:
+                p[1 - k] = -p[2 + min(k, columns - 1)]
+                p[columns + 2 + k] = -p[2 + max(columns - 1 - k, 0)]
         for c in range(columns):
-            before = _slope(normal[above, c, 1], normal[above, c, 2]) * up
-            after = _slope(normal[below, c, 1], normal[below, c, 2]) * down
-            out[r, c] = (across[c] - across[c + 2]) * half + before - after
+            out[r, c] = (p[c + 1] - p[c + 3]) * _NEAR + (p[c] - p[c + 4]) * _FAR
+        for k in (-2, -1, 1, 2):
+            weight = (_NEAR if abs(k) == 1 else _FAR) * np.float32(-1 if k > 0 else 1)
+            at = r + k
+            if down:
+                at %= rows
+            elif at < 0:
+                at, weight = min(-1 - at, rows - 1), -weight
+            elif at >= rows:
+                at, weight = max(2 * rows - 1 - at, 0), -weight
+            for c in range(columns):
+                q = _slope(normal[at, c, 1], normal[at, c, 0], normal[at, c, 2]) - lean[1]
+                out[r, c] += q * weight
 
 
-def _integrate(parting: Float, wrap: bool) -> Float:
-    rows, columns = parting.shape
-    if wrap:
-        sx = np.sin(2 * np.pi * fft.rfftfreq(columns)).astype(np.float32)
-        sy = np.sin(2 * np.pi * fft.fftfreq(rows)).astype(np.float32)
-        spectrum = fft.rfft2(parting, workers=-1)
-    else:
-        sx = np.sin(np.pi * np.arange(columns) / columns).astype(np.float32)
-        sy = np.sin(np.pi * np.arange(rows) / rows).astype(np.float32)
-        spectrum = fft.dctn(parting, workers=-1, overwrite_x=True)
+def _integrate(parting: Float, wrap: Wrap) -> Float:
+    fx, fy = frequencies(parting.shape, wrap=wrap)
+    spectrum = transform(parting, wrap=wrap)
     # On very large pictures the lowest frequency itself falls under the usual limit.
-    lowest = min((np.sin(np.pi / max(size, 2)) ** 2) / 2 for size in (sx.size, sy.size))
-    _divide(spectrum, sx * sx, sy * sy, np.float32(min(_EMPTY, float(lowest))))
-    if wrap:
-        return np.asarray(fft.irfft2(spectrum, s=parting.shape, workers=-1, overwrite_x=True))
-    return np.asarray(fft.idctn(spectrum, workers=-1, overwrite_x=True))
+    lowest = min((np.pi / max(size, 2)) ** 2 / 2 for size in parting.shape)
+    limit = np.float32(min(_EMPTY, lowest))
+    _divide(spectrum, _seen(fx), _seen(fy), _faded(fx), _faded(fy), limit)
+    return transform_back(spectrum, parting.shape, wrap=wrap)
+
+
+def _seen(frequency: Float) -> Float:
+    """The square of what five-point differences make of a frequency in cycles per texel."""
+    w = 2 * np.pi * frequency.astype(np.float64)
+    return np.asarray(((8 * np.sin(w) - np.sin(2 * w)) / 6) ** 2, dtype=np.float32)
+
+
+def _faded(frequency: Float) -> Float:
+    share = np.clip((_FADE[1] - np.abs(frequency)) / (_FADE[1] - _FADE[0]), 0, 1)
+    return np.asarray(share * share * (3 - 2 * share), dtype=np.float32)
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
-def _divide(spectrum: Float, across: Float, down: Float, empty: np.float32) -> None:
+def _divide(  # noqa: PLR0917
+    spectrum: Float, across: Float, down: Float, fade_x: Float, fade_y: Float, empty: np.float32
+) -> None:
     for r in prange(len(down)):
         for c in range(len(across)):
             below = across[c] + down[r]
-            spectrum[r, c] *= np.float32(1) / below if below >= empty else np.float32(0)
+            share = min(fade_x[c], fade_y[r])
+            spectrum[r, c] *= share / below if below >= empty else np.float32(0)

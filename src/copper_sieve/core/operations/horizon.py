@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image import buffers
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.declaration import Parameter, Surface
 
 _NEAR_STEP, _NEAR = 0.5, 3.5  # texels: even steps as far as that, then a ratio
@@ -73,7 +74,7 @@ def _distances(reach: float) -> Float:
 
 
 def _pyramid(
-    height: Float, scale: np.float32, highest: int, border: int, wrap: bool
+    height: Float, scale: np.float32, highest: int, border: int, wrap: Wrap
 ) -> tuple[Float, NDArray[np.int64]]:
     """Levels of half the rows each, of means and some maximum, below each other in one array.
 
@@ -85,11 +86,14 @@ def _pyramid(
     heights = np.array([rows >> level for level in range(highest + 1)], dtype=np.int64)
     starts = np.concatenate([[0], np.cumsum(heights)[:-1]])
     atlas = buffers.empty(int(heights.sum()), columns)
-    mode = "wrap" if wrap else "symmetric"
     across, down = (
-        np.pad(np.arange(side), (border, padded - side - border), mode=mode)  # type: ignore[call-overload]
-        for side, padded in ((height.shape[1], columns), (height.shape[0], rows))
-    )
+        np.pad(
+            np.arange(side), (border, padded - side - border), mode="wrap" if meet else "symmetric"
+        )
+        for side, padded, meet in (
+            (height.shape[1], columns, wrap.across), (height.shape[0], rows, wrap.down)
+        )
+    )  # fmt: skip
     _scale_padded(height, scale, across, down, atlas)
     mean = most = atlas[:rows]
     for level in range(1, highest + 1):

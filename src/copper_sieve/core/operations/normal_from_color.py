@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from copper_sieve.core.image.map_kind import MapKind
@@ -11,6 +12,7 @@ from copper_sieve.core.operations.blend_normals import NORMAL_SLOTS
 from copper_sieve.core.operations.declaration import Inputs, Surface, get_operation, operation
 from copper_sieve.core.operations.height_from_color import height_from_color
 from copper_sieve.core.operations.normal_from_height import normal_from_height
+from copper_sieve.core.operations.relief_depth import depth_by_tilt
 
 _FROM_HEIGHT = get_operation("height_from_color")
 _RELIEF = ("evenness", "light_scale", "detail", "forms", "shapes", "texture", "finest")
@@ -19,11 +21,11 @@ _NORMAL = get_operation("normal_from_height")
 
 @operation(
     "normal_from_color",
-    version=1,
+    version=2,
     title="Straight from the color's lightness",
     output=MapKind.NORMAL,
     inputs=(MapKind.BASE_COLOR,),
-    surface_reads=("tile_size", "depth", "wrap"),
+    surface_reads=("tile_size", "depth", "wrap", "relief"),
     slots=NORMAL_SLOTS,
     parameters=(
         *_NORMAL.parameters,
@@ -39,5 +41,8 @@ def normal_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Su
     height = height_from_color(
         {MapKind.BASE_COLOR: inputs[MapKind.BASE_COLOR]}, _FROM_HEIGHT.settle(relief), surface
     )
+    if surface.relief is not None:
+        share = depth_by_tilt(height[:, :, 0], surface.relief, surface.wrap)
+        surface = replace(surface, depth=share * surface.tile_size)
     given = {name: value for name, value in parameters.items() if name not in _RELIEF}
     return normal_from_height({**inputs, MapKind.HEIGHT: height}, _NORMAL.settle(given), surface)

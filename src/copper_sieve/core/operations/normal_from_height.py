@@ -11,6 +11,7 @@ from numba import njit, prange
 from copper_sieve.core.image import buffers
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.blend_normals import NORMAL_MIX, NORMAL_SLOTS, mix_in
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
 from copper_sieve.core.operations.spectrum import filter_spectrum, gaussian_response
@@ -88,11 +89,12 @@ def normal_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: S
         grain = rng.standard_normal((*field.shape, 2), dtype=np.float32)
         grain *= np.float32(parameters["grain"])
     normal = buffers.empty(*field.shape, 3)
-    _normals(field, near * scale, far * scale, side, grain, surface.wrap, normal)
+    wrap = surface.wrap
+    _normals(field, near * scale, far * scale, side, grain, wrap.across, wrap.down, normal)
     return mix_in(normal, inputs, parameters)
 
 
-def _filtered(height: Float, parameters: Mapping[str, Any], wrap: bool) -> Float:
+def _filtered(height: Float, parameters: Mapping[str, Any], wrap: Wrap) -> Float:
     crisp, soft = parameters["crisp"], parameters["soft"]
     smoothing = parameters["smoothing"]
     if crisp == soft == 1 and not smoothing:
@@ -123,17 +125,18 @@ def _normals(  # noqa: PLR0917
     far: np.float32,
     side: np.float32,
     grain: Float,
-    wrap: bool,
+    across: bool,
+    down: bool,
     out: Float,
 ) -> None:
     rows, columns = height.shape
     one = np.float32(1)
     middle = one - side - side
     for r in prange(rows):
-        up1 = height[_border(r - 1, rows, wrap)]
-        up2 = height[_border(r - 2, rows, wrap)]
-        down1 = height[_border(r + 1, rows, wrap)]
-        down2 = height[_border(r + 2, rows, wrap)]
+        up1 = height[_border(r - 1, rows, down)]
+        up2 = height[_border(r - 2, rows, down)]
+        down1 = height[_border(r + 1, rows, down)]
+        down2 = height[_border(r + 2, rows, down)]
         # For wide kernels: the line smoothed across rows, the rows' difference across columns.
         line = np.empty(columns + 4, dtype=np.float32)
         fall = np.empty(columns + 2, dtype=np.float32)
@@ -141,11 +144,11 @@ def _normals(  # noqa: PLR0917
             line[c + 2] = height[r, c] * middle + (up1[c] + down1[c]) * side
             fall[c + 1] = (down1[c] - up1[c]) * near + (down2[c] - up2[c]) * far
         for k in range(2):
-            left, right = _border(-1 - k, columns, wrap), _border(columns + k, columns, wrap)
+            left, right = _border(-1 - k, columns, across), _border(columns + k, columns, across)
             line[1 - k] = line[left + 2]
             line[columns + 2 + k] = line[right + 2]
-        fall[0] = fall[_border(-1, columns, wrap) + 1]
-        fall[columns + 1] = fall[_border(columns, columns, wrap) + 1]
+        fall[0] = fall[_border(-1, columns, across) + 1]
+        fall[columns + 1] = fall[_border(columns, columns, across) + 1]
         # Into buffers of their own first, many at once; interleaved afterwards.
         xs = np.empty(columns, dtype=np.float32)
         ys = np.empty(columns, dtype=np.float32)

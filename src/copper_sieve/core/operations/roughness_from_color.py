@@ -10,6 +10,7 @@ import numpy as np
 from copper_sieve.core.image.encoding import linear_to_srgb, luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
 from copper_sieve.core.operations.roughness_finish import (
     ROUGHNESS_FINISH,
@@ -66,7 +67,7 @@ def roughness_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface:
     return finish_roughness(rough, parameters, surface)
 
 
-def _local(color: Float, wrap: bool) -> Float:
+def _local(color: Float, wrap: Wrap) -> Float:
     """Lightness as the eye reads it, less that of the surroundings."""
     grey = luminance(color)
     light = linear_to_srgb(np.clip(grey, 0, 1, out=grey))
@@ -74,6 +75,6 @@ def _local(color: Float, wrap: bool) -> Float:
     return light
 
 
-def _busy(local: Float, wrap: bool) -> Float:
+def _busy(local: Float, wrap: Wrap) -> Float:
     power = blur(local * local, _VARIATION_SIGMA, wrap=wrap)
     return np.sqrt(np.maximum(power, 0, out=power), out=power)

@@ -1,7 +1,7 @@
 """Filtering by spatial frequency, in cycles per tile, so that every resolution agrees.
 
-Tiling fields go through the Fourier transform (they wrap), others through the cosine transform
-(they reflect): the borders are right by construction.
+Along each axis whose borders meet goes the Fourier transform (it wraps), along the others the
+cosine transform (it reflects): the borders are right by construction.
 """
 
 from __future__ import annotations
@@ -16,62 +16,95 @@ from numpy.typing import NDArray
 from scipy import fft
 
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap, as_wrap, pad
 
-Spectrum = NDArray[Any]  # complex64 of a tile, float32 where the borders end
+Spectrum = NDArray[Any]  # complex64 where any borders meet, float32 where all end
 
 _TEXELS_PER_SIGMA = 5
 _PER_CYCLE = 16  # entries of a response's table
 
 
-def filter_spectrum(field: Float, response: Callable[[Float], Float], *, wrap: bool) -> Float:
+def filter_spectrum(
+    field: Float, response: Callable[[Float], Float], *, wrap: Wrap | bool
+) -> Float:
     """Multiply the spectrum of a field by a response.
 
     field : (H, W) float32
     response : function of the frequency in cycles per tile width, array to array; it is asked for
         sixteen values per cycle, between which it is taken as straight
-    wrap : the borders meet; otherwise they reflect
+    wrap : which borders meet; the others reflect
     Returns (H, W) float32.
     """
     return filter_transformed(transform(field, wrap=wrap), field.shape, response, wrap=wrap)
 
 
-def transform(field: Float, *, wrap: bool) -> Spectrum:
-    """The spectrum of a field as `filter_transformed` takes it: Fourier on a tile, else cosine."""
-    if wrap:
+def transform(field: Float, *, wrap: Wrap | bool) -> Spectrum:
+    """The spectrum of a field as `filter_transformed` takes it.
+
+    Its axes are halved, for real input, along the last one of those whose borders meet.
+    """
+    meet = as_wrap(wrap)
+    if meet.across and meet.down:
         return np.asarray(fft.rfft2(field, workers=-1))
-    return np.asarray(fft.dctn(field, type=2, workers=-1))
+    if meet.across:
+        return np.asarray(fft.rfft(fft.dct(field, axis=0, workers=-1), axis=1, workers=-1))
+    if meet.down:
+        return np.asarray(fft.rfft(fft.dct(field, axis=1, workers=-1), axis=0, workers=-1))
+    return np.asarray(fft.dctn(field, workers=-1))
 
 
-def filter_transformed(
-    spectrum: Spectrum, shape: tuple[int, ...], response: Callable[[Float], Float], *, wrap: bool
-) -> Float:
-    """The field of that shape whose spectrum is the given one times a response; see above."""
+def transform_back(spectrum: Spectrum, shape: tuple[int, ...], *, wrap: Wrap | bool) -> Float:
+    """The field (H, W) of a spectrum, whose memory may be used for it."""
+    meet = as_wrap(wrap)
     height, width = shape
-    aspect = width / height
-    if wrap:
-        fx = np.asarray(fft.rfftfreq(width, 1 / width), dtype=np.float32)
-        fy = np.asarray(fft.fftfreq(height, 1 / height) * aspect, dtype=np.float32)
+    if meet.across and meet.down:
+        back = fft.irfft2(spectrum, s=shape, workers=-1, overwrite_x=True)
+    elif meet.across:
+        half = fft.irfft(spectrum, n=width, axis=1, workers=-1)
+        back = fft.idct(half, axis=0, workers=-1, overwrite_x=True)
+    elif meet.down:
+        half = fft.irfft(spectrum, n=height, axis=0, workers=-1)
+        back = fft.idct(half, axis=1, workers=-1, overwrite_x=True)
     else:
-        fx = np.asarray(np.arange(width) / 2, dtype=np.float32)
-        fy = np.asarray(np.arange(height) * (aspect / 2), dtype=np.float32)
-    scaled = np.empty_like(spectrum)
-    _scale(spectrum, fx, fy, _table(fx, fy, response), scaled)
-    if wrap:
-        back = fft.irfft2(scaled, s=shape, workers=-1, overwrite_x=True)
-    else:
-        back = fft.idctn(scaled, type=2, workers=-1, overwrite_x=True)
+        back = fft.idctn(spectrum, workers=-1, overwrite_x=True)
     return np.asarray(back, dtype=np.float32)
 
 
+def frequencies(shape: tuple[int, ...], *, wrap: Wrap | bool) -> tuple[Float, Float]:
+    """Of a spectrum's columns and of its rows, in cycles per texel, with their sign."""
+    meet = as_wrap(wrap)
+    height, width = shape
+    fx = fft.rfftfreq(width) if meet.across else np.arange(width) / (2 * width)
+    if not meet.down:
+        fy = np.arange(height) / (2 * height)
+    else:
+        fy = fft.fftfreq(height) if meet.across else fft.rfftfreq(height)
+    return np.asarray(fx, np.float32), np.asarray(fy, np.float32)
+
+
+def filter_transformed(
+    spectrum: Spectrum,
+    shape: tuple[int, ...],
+    response: Callable[[Float], Float],
+    *,
+    wrap: Wrap | bool,
+) -> Float:
+    """The field of that shape whose spectrum is the given one times a response; see above."""
+    fx, fy = (one * np.float32(shape[1]) for one in frequencies(shape, wrap=wrap))
+    scaled = np.empty_like(spectrum)
+    _scale(spectrum, fx, fy, _table(fx, fy, response), scaled)
+    return transform_back(scaled, shape, wrap=wrap)
+
+
 def filter_directed(
-    field: Float, response: Callable[[Float, Float], NDArray[np.complex64]], *, wrap: bool
+    field: Float, response: Callable[[Float, Float], NDArray[np.complex64]], *, wrap: Wrap | bool
 ) -> Float:
     """The same for a response that depends on the direction: of cycles per tile across and down.
 
-    Where the borders do not meet, the field is continued by reflection for an eighth of its size.
+    Where not all borders meet, the field is continued for an eighth of its size.
     """
-    border = 0 if wrap else max(1, max(field.shape) // 8)
-    padded = np.pad(field, border, mode="symmetric") if border else field
+    border = 0 if as_wrap(wrap) else max(1, max(field.shape) // 8)
+    padded = pad(field, border, wrap) if border else field
     height, width = padded.shape
     tile = field.shape[1]
     fx = (fft.rfftfreq(width) * tile).astype(np.float32)
@@ -108,7 +141,7 @@ def gaussian_response(sigma: float) -> Callable[[Float], Float]:
     return lambda frequency: np.exp(factor * frequency * frequency)
 
 
-def blur(field: Float, sigma: float, *, wrap: bool) -> Float:
+def blur(field: Float, sigma: float, *, wrap: Wrap | bool) -> Float:
     """Gaussian blur of an (H, W) field; sigma as a fraction of the tile's width.
 
     A wide blur is done on a reduced copy whose texels are at most an eighth of sigma, and brought
@@ -131,7 +164,7 @@ def blur(field: Float, sigma: float, *, wrap: bool) -> Float:
     )
     small = filter_spectrum(small, gaussian_response(sigma), wrap=wrap)
     edge = 2  # what the cubic reads beyond the border
-    small = np.pad(small, edge, mode="wrap" if wrap else "symmetric")
+    small = pad(small, edge, wrap)
     large = cv2.resize(small, None, fx=factor, fy=factor, interpolation=cv2.INTER_CUBIC)
     edge *= factor
     return np.asarray(large[edge:-edge, edge:-edge], np.float32)

@@ -130,6 +130,7 @@ def stage(
         on_progress=lambda share: report(share * _COMPUTING_SHARE, "computing maps"),
         is_cancelled=is_cancelled,
     )
+    packing = packing.with_depth(rasters.depth)
     place = Place(folder, token)
     try:
         working = place.stage()

@@ -61,7 +61,7 @@ def describe(
         name=texture_set.name,
         width=surface.tile_size,
         height=surface.tile_size * size[1] / size[0],
-        depth=surface.depth,
+        depth=surface.depth or 0.0,
         uses=uses,
         values=values,
         normal_y=preset.normal_y,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections import Counter
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Protocol
 
 import numpy as np
@@ -18,7 +19,8 @@ from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
 from copper_sieve.core.image.reduction import nearest, reduced
 from copper_sieve.core.image.resize import resize
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.pipeline.plan import Node, Plan
+from copper_sieve.core.operations.relief_depth import depth_by_normals, depth_by_tilt
+from copper_sieve.core.pipeline.plan import DEPTH, Node, Plan
 from copper_sieve.core.presets.texture_set import Constant, Derived, Imported
 
 LoadSource = Callable[[str], Picture]
@@ -50,6 +52,15 @@ class NoCache:
         """Forget at once."""
 
 
+class Maps(dict[MapKind, Raster]):
+    """What a plan wanted, and the measured depth of the set's height.
+
+    depth : metres between height 0 and 1; None where it is stated, or nothing needed it
+    """
+
+    depth: float | None = None
+
+
 def evaluate(
     wanted: Plan,
     load_source: LoadSource,
@@ -57,7 +68,7 @@ def evaluate(
     cache: Cache | None = None,
     on_progress: Callable[[float], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
-) -> dict[MapKind, Raster]:
+) -> Maps:
     """Compute the outputs of a plan.
 
     What is in the cache is not computed, nor are its inputs; every other result is freed as soon
@@ -80,9 +91,10 @@ def evaluate(
             collect(source)
         needed.append(node)
 
-    for key in wanted.outputs.values():
+    targets = [*wanted.outputs.values(), *([wanted.depth] if wanted.depth else [])]
+    for key in targets:
         collect(key)
-    uses = Counter(wanted.outputs.values())
+    uses = Counter(targets)
     for node in needed:
         uses.update(node.inputs.values())
     pictures = _Pictures(load_source, needed)
@@ -100,7 +112,16 @@ def evaluate(
                 del found[source]
         if on_progress:
             on_progress((done + 1) / len(needed))
-    return {kind: Raster(found[key], kind.facts.meaning) for kind, key in wanted.outputs.items()}
+    maps = Maps(
+        (kind, Raster(found[key], kind.facts.meaning)) for kind, key in wanted.outputs.items()
+    )
+    if wanted.depth:
+        maps.depth = _in_metres(found[wanted.depth], wanted.nodes[wanted.depth])
+    return maps
+
+
+def _in_metres(share: Float, node: Node) -> float:
+    return float(share[0, 0, 0]) * node.surface.tile_size
 
 
 def _worth_keeping(node: Node, pixels: Float) -> bool:
@@ -130,6 +151,9 @@ class _Pictures:
 def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictures) -> Float:
     width, height = node.size
     definition = node.definition
+    if node.measures:
+        with computing:
+            return _depth(node, found)
     if node.reduction:
         kinds = {"whole": node.kind, "normal": MapKind.NORMAL}
         maps = {
@@ -147,19 +171,33 @@ def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictur
             )
     if isinstance(definition, Derived):
         operation = get_operation(definition.operation)
-        inputs = {name: found[key] for name, key in node.inputs.items()}
+        inputs = {name: found[key] for name, key in node.inputs.items() if name != DEPTH}
+        surface = node.surface
+        if DEPTH in node.inputs:
+            depth = _in_metres(found[node.inputs[DEPTH]], node)
+            surface = replace(surface, depth=depth)
         for slot in operation.slots:
             if slot.name in inputs:
                 have = graph.nodes[node.inputs[slot.name]].kind.facts.meaning
                 wanted = slot.takes.facts.meaning
                 inputs[slot.name] = as_meaning(inputs[slot.name], have, wanted)
         with computing:
-            return operation.compute(inputs, node.settled, node.surface)
+            return operation.compute(inputs, node.settled, surface)
     if isinstance(definition, Constant):
         value = np.array(definition.value, dtype=np.float32)
         return np.broadcast_to(value, (height, width, len(value)))
     raster = picture_to_map(pictures.take(definition.source), node.kind, definition)
     return (nearest if node.nearest else resize)(raster, width, height).pixels
+
+
+def _depth(node: Node, found: dict[str, Float]) -> Float:
+    """The depth of a height as a share of the picture's width, (1, 1, 1)."""
+    height, wrap = found[node.inputs["height"]][:, :, 0], node.surface.wrap
+    if "normal" in node.inputs:
+        share = depth_by_normals(height, found[node.inputs["normal"]], wrap)
+    else:
+        share = depth_by_tilt(height, node.settled["tilt"], wrap)
+    return np.full((1, 1, 1), share, dtype=np.float32)
 
 
 def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raster:

@@ -13,6 +13,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.padding import gathered, nearest_covered
 from copper_sieve.core.image.raster import Codes, Picture, Raster
 from copper_sieve.core.image.reduction import mip_chain, reduced
+from copper_sieve.core.image.wrap import as_wrap
 from copper_sieve.core.pipeline.channels import Conventions, pack_codes
 from copper_sieve.core.pipeline.evaluate import computing
 from copper_sieve.core.pipeline.packed import PackedFile, Packing
@@ -56,7 +57,7 @@ class FileMaps:
         found = nearest_covered(
             opacity.pixels[:, :, 0] > padding.above,
             reach=padding.texels if padding.mode == "texels" else None,
-            wrap=self._packing.texture_set.surface.wrap,
+            wrap=as_wrap(self._packing.texture_set.surface.wrap),
         )
         return {
             kind: one

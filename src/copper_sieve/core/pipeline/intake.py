@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from copper_sieve.core.image.raster import Codes, Encoding, Picture, Raster
 from copper_sieve.core.image.resize import fit_size, resize
 from copper_sieve.core.pipeline.checksums import file_sha256
 from copper_sieve.core.presets.sorting import Sorting, imports_of
-from copper_sieve.core.presets.texture_set import Imported
+from copper_sieve.core.presets.texture_set import Imported, SurfaceSpec
 from copper_sieve.core.recognition.content import look_at
 from copper_sieve.core.recognition.judging import (
     likely_normal_y,
@@ -24,6 +25,9 @@ from copper_sieve.core.recognition.judging import (
     stated_normal_y,
 )
 from copper_sieve.core.recognition.names import normal_y_from_name
+from copper_sieve.core.recognition.tiling import Tiling, tiling_of
+
+_GUIDES = (MapKind.BASE_COLOR, MapKind.DIFFUSE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +36,7 @@ class SourceFacts:
 
     cut_out : its alpha says something
     two_channels : read as normals, it has no z
+    tiling : whether its borders meet
     """
 
     sha256: str
@@ -40,6 +45,7 @@ class SourceFacts:
     spec: PictureSpec
     cut_out: bool
     two_channels: bool = False
+    tiling: Tiling | None = None
 
     @property
     def size(self) -> tuple[int, int]:
@@ -52,7 +58,7 @@ def examine(path: Path, limits: Limits, name: str | None = None) -> tuple[Source
     spec, picture = read_picture(path, limits)
     facts = SourceFacts(
         file_sha256(path), name or path.name, path.stat().st_size, spec,
-        is_cut_out(picture), _has_two_channels(picture),
+        is_cut_out(picture), _has_two_channels(picture), tiling_of(picture),
     )  # fmt: skip
     return facts, picture
 
@@ -66,6 +72,13 @@ def imported_maps(
     return imports_of(
         said, facts.sha256, facts.spec.channels, facts.spec.encoding, cut_out=facts.cut_out
     )
+
+
+def measured_surface(facts: Iterable[tuple[MapKind, SourceFacts]]) -> SurfaceSpec:
+    """The surface of a new set: borders meet as those of its base color do, else of its largest."""
+    best = max(facts, key=lambda one: (one[0] in _GUIDES, one[1].size), default=None)
+    tiling = best[1].tiling if best else None
+    return SurfaceSpec(wrap=tiling.wrap.spec if tiling else False)
 
 
 def measured_green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:

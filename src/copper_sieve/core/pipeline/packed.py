@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from copper_sieve.core.image.map_kind import MapKind
@@ -54,6 +54,14 @@ class Packing:
         if smaller and MapKind.NORMAL in self.texture_set.maps and set(GLOSSY) & set(kinds):
             kinds.append(MapKind.NORMAL)  # the roughness takes what it loses
         return list(dict.fromkeys(kinds))
+
+    def with_depth(self, depth: float | None) -> Packing:
+        """The same of a set whose depth is as it was measured, where it was."""
+        if depth is None:
+            return self
+        surface = self.texture_set.surface.model_copy(update={"depth": depth})
+        texture_set = self.texture_set.model_copy(update={"surface": surface})
+        return replace(self, texture_set=texture_set)
 
     @property
     def largest(self) -> int:

@@ -31,6 +31,8 @@ from copper_sieve.core.presets.texture_set import Constant, Derived, Imported, S
 
 _IMPORT_VERSION = 1  # a change of how files become maps needs a new one
 _REDUCED_VERSION = 2  # and one of how maps are made smaller
+_DEPTH_VERSION = 1  # and one of how the depth of a height is measured
+DEPTH = "depth"  # the name of that input
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +44,7 @@ class Node:
     step : it is a picture of the set after this step of preparing, or a plan for such a step
     passing : only further steps need it
     nearest : read from its file at another size, no texels are mixed
+    measures : it is no map but the depth of one, (1, 1, 1), as a share of the picture's width
     """
 
     key: str
@@ -55,21 +58,29 @@ class Node:
     step: Step | None = None
     passing: bool = False
     nearest: bool = False
+    measures: bool = False
 
     @property
     def is_read(self) -> bool:
         """It is a picture as it came in, read from its file."""
         return (
-            isinstance(self.definition, Imported) and self.reduction is None and self.step is None
+            isinstance(self.definition, Imported)
+            and self.reduction is None
+            and self.step is None
+            and not self.measures
         )
 
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """Nodes in an order in which each comes after its inputs, and the keys that are wanted."""
+    """Nodes in an order in which each comes after its inputs, and the keys that are wanted.
+
+    depth : the key of the measured depth of the set's height, where it is measured and needed
+    """
 
     nodes: dict[str, Node]
     outputs: dict[MapKind, str]
+    depth: str | None = None
 
 
 def plan(
@@ -96,7 +107,9 @@ def plan(
     planner = _Planner(texture_set, sizes, working, reduction)
     kinds = wanted or list(texture_set.maps)
     outputs = {kind: planner.result(kind, size) for kind in kinds}
-    return Plan(planner.nodes, outputs)
+    needed = MapKind.HEIGHT in outputs or any(DEPTH in one.inputs for one in planner.nodes.values())
+    depth = planner.depth() if needed else None
+    return Plan(planner.nodes, outputs, depth)
 
 
 class _Planner:
@@ -109,6 +122,7 @@ class _Planner:
         self.nodes: dict[str, Node] = {}
         self._set, self._sizes, self._working = texture_set, sizes, working
         self._surface = settled_surface(texture_set, sizes).surface()
+        self._by_measure = self._surface.relief is not None
         self._keys: dict[MapKind, str] = {}
         self._open: list[MapKind] = []
         self._preparer = Preparer(texture_set, sizes, working, self._read, self._step)
@@ -195,10 +209,35 @@ class _Planner:
                     f"{self._set.name}: {kind} by {found.name} needs {slot.label.lower()}: "
                     "choose a picture or a map of the set for it"
                 )
+        if self._by_measure and DEPTH in found.surface_reads and MapKind.HEIGHT in inputs:
+            inputs[DEPTH] = self._depth_of(inputs[MapKind.HEIGHT])
         settled = found.settle(definition.parameters)
         reads = {name: getattr(self._surface, name) for name in found.surface_reads}
         origin = {"operation": found.name, "version": found.version, "surface": reads}
         return self._add(kind, definition, origin, inputs, settled, self._working)
+
+    def depth(self) -> str | None:
+        """The key of the measured depth of the set's height, if it is measured."""
+        if not self._by_measure or MapKind.HEIGHT not in self._set.maps:
+            return None
+        return self._depth_of(self._visit(MapKind.HEIGHT, "its depth", self._working))
+
+    def _depth_of(self, height: str) -> str:
+        """By the normals that belong to it where there are such, else by the stated tilt."""
+        inputs = {"height": height}
+        definition = self._set.maps.get(MapKind.HEIGHT)
+        integrated = isinstance(definition, Derived) and (
+            MapKind.NORMAL in get_operation(definition.operation).inputs
+        )
+        if integrated or isinstance(self._set.maps.get(MapKind.NORMAL), Imported):
+            inputs["normal"] = self._visit(MapKind.NORMAL, "the height's depth", self._working)
+        tilt = None if "normal" in inputs else self._surface.relief
+        key = _key({"depth": _DEPTH_VERSION, "inputs": inputs, "tilt": tilt,
+                    "wrap": self._surface.wrap.spec})  # fmt: skip
+        node = replace(self.nodes[height], key=key, inputs=inputs, size=(1, 1), measures=True,
+                       settled={"tilt": tilt}, reduction=None, step=None)  # fmt: skip
+        self.nodes.setdefault(key, node)
+        return key
 
     def _step(  # noqa: PLR0917
         self,

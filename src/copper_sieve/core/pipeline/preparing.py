@@ -15,6 +15,7 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.image.wrap import Wrap, WrapSpec, as_wrap
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.prepare.close_seams import TilePlan, apply_tile, plan_cuts
 from copper_sieve.core.operations.prepare.even_light import even_light
@@ -47,13 +48,13 @@ class Step:
     """One step on one picture.
 
     shape : width and height of the guide as it came in, by which places are turned into the frame
-    wrap : the borders of the picture met before
+    wrap : which borders of the picture met before
     """
 
     name: StepName
     preparation: Preparation
     shape: Size
-    wrap: bool = False
+    wrap: WrapSpec = False
 
     def content(self) -> dict[str, Any]:
         """All that its result depends on besides its inputs and its size."""
@@ -86,7 +87,9 @@ class Step:
         if self.name == "light":
             assert prepare.light is not None
             light = prepare.light
-            return even_light(picture, strength=light.strength, scale=light.scale, wrap=self.wrap)
+            return even_light(
+                picture, strength=light.strength, scale=light.scale, wrap=as_wrap(self.wrap)
+            )
         assert prepare.seams is not None
         if self.name == "cuts":
             return plan_cuts(picture, prepare.seams.overlap)
@@ -176,8 +179,8 @@ def settled_surface(texture_set: SetDefinition, sizes: Sizes) -> SurfaceSpec:
     guide = guide_of(texture_set, sizes)
     if guide is None:
         return surface
-    meet = surface.wrap and prepare.frame.frame().keeps_borders
-    changes: dict[str, Any] = {"wrap": meet or prepare.seams is not None}
+    meet = prepare.seams is not None or borders_before(texture_set)
+    changes: dict[str, Any] = {"wrap": meet}
     width = surface.tile_size * width_share(texture_set, sizes)
     if ruler := prepare.ruler:
         source, frame = sizes[guide[1].source], prepare.frame.frame()
@@ -187,6 +190,14 @@ def settled_surface(texture_set: SetDefinition, sizes: Sizes) -> SurfaceSpec:
         width = ruler.metres * _finest_size(prepare, source)[0] / max(length, 1e-6)
     changes["tile_size"] = min(1000.0, max(1e-4, width))
     return surface.model_copy(update=changes)
+
+
+def borders_before(texture_set: SetDefinition) -> WrapSpec:
+    """Which borders meet before seams are closed: as stated, where the frame leaves them."""
+    frame, wrap = texture_set.prepare.frame.frame(), as_wrap(texture_set.surface.wrap)
+    if not frame.keeps_borders:
+        return False
+    return (Wrap(wrap.down, wrap.across) if frame.quarter_turns % 2 else wrap).spec
 
 
 def width_share(texture_set: SetDefinition, sizes: Sizes) -> float:
@@ -285,6 +296,5 @@ class Preparer:
     ) -> str:
         assert self._guide is not None
         shape = self._sizes[self._guide[1].source]
-        wrap = self._set.surface.wrap and self._prepare.frame.frame().keeps_borders
-        step = Step(name, self._prepare, shape, wrap)
+        step = Step(name, self._prepare, shape, borders_before(self._set))
         return self._add(step, kind, picture, inputs, size, passing)

@@ -13,6 +13,8 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.presets.base import Model
 from copper_sieve.core.presets.texture_set import (
+    RELIEF,
+    STEEPEST_RELIEF,
     Constant,
     Derived,
     FromMap,
@@ -29,7 +31,8 @@ class RecipeSurface(Model):
     """The part of the surface that a recipe sets; whether borders meet is the picture's own."""
 
     tile_size: float = Field(gt=0, le=1000)
-    depth: float = Field(ge=0, le=100)
+    depth: float | None = Field(default=None, ge=0, le=100)
+    relief: float = Field(default=RELIEF, ge=0, le=STEEPEST_RELIEF)
 
 
 class Recipe(Model):
@@ -87,7 +90,9 @@ def recipe_of(texture_set: SetDefinition, name: str) -> Recipe:
     surface = texture_set.surface
     return Recipe(
         name=name,
-        surface=RecipeSurface(tile_size=surface.tile_size, depth=surface.depth),
+        surface=RecipeSurface(
+            tile_size=surface.tile_size, depth=surface.depth, relief=surface.relief
+        ),
         maps=maps,
     )
 

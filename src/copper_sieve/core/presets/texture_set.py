@@ -12,6 +12,7 @@ from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.meaning import can_be_read_as
 from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.image.wrap import WrapSpec, as_wrap
 from copper_sieve.core.operations import Operation, Surface, default_operation, get_operation
 from copper_sieve.core.presets.base import Model
 from copper_sieve.core.presets.origin import Origin
@@ -19,6 +20,11 @@ from copper_sieve.core.presets.preparation import Preparation
 
 LONGEST_NAME = 100
 NAME_RULE = rf"^[A-Za-z0-9][A-Za-z0-9_.\-]{{0,{LONGEST_NAME - 1}}}$"
+
+
+RELIEF = 6.0  # degrees of mean tilt: between gentle and worked
+RELIEFS = {"gentle": 4.0, "worked": 9.0, "rough": 18.0, "deep": 28.0}
+STEEPEST_RELIEF = 60.0
 
 
 class SurfaceSpec(Model):
@@ -31,12 +37,23 @@ class SurfaceSpec(Model):
     tile_size: float = Field(
         default=1.0, gt=0, le=1000, description="metres across the guide as it came in"
     )
-    depth: float = Field(default=0.02, ge=0, le=100, description="metres between height 0 and 1")
-    wrap: bool = Field(default=False, description="the borders meet")
+    depth: float | None = Field(
+        default=None, ge=0, le=100,
+        description="metres between height 0 and 1; none is by measure: from the normals that came "
+        "with it, else so that the relief has its mean tilt",
+    )  # fmt: skip
+    relief: float = Field(
+        default=RELIEF, ge=0, le=STEEPEST_RELIEF,
+        description="degrees: mean tilt of a relief whose depth nothing else tells",
+    )  # fmt: skip
+    wrap: WrapSpec = Field(
+        default=False, description="which borders meet: all (true), none (false), across or down"
+    )
 
     def surface(self) -> Surface:
         """The same as the operations take it."""
-        return Surface(self.tile_size, self.depth, self.wrap)
+        relief = self.relief if self.depth is None else None
+        return Surface(self.tile_size, self.depth or 0.0, as_wrap(self.wrap), relief)
 
 
 class Imported(Model):

@@ -20,5 +20,9 @@ select data from source_chunk where sha256 = %(sha256)s and n = %(n)s
 select sha256, (facts ->> 'width')::int as width, (facts ->> 'height')::int as height
 from source where sha256 = any(%(sha256s)s)
 
+-- name: source_tilings
+select sha256, facts -> 'tiling' as tiling
+from source where sha256 = any(%(sha256s)s) and facts ? 'tiling'
+
 -- name: set_decoded
 update source set thumbnail = %(thumbnail)s, facts = facts || %(facts)s where sha256 = %(sha256)s

@@ -15,7 +15,8 @@ interface Props {
 
 export function Material({ view, textures, tell }: Props) {
   const { number, shape, aspect, repeat, displaced } = view;
-  const { depth, tile_size } = view.surface;
+  const { tile_size } = view.surface;
+  const depth = view.surface.depth ?? 0;
   const { invalidate } = useThree();
   useFrame(() => {
     const keys = lineOf(keysOfTextures(textures));

@@ -82,12 +82,16 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
     prepares,
   );
   guideKind.current = facts.guide?.kind;
-  const { depth } = state.draft.surface;
-  const { wrap } = facts.surface;
+  // Its depth as stated; while it is by measure, as the last picture measured it.
+  const depth = state.draft.surface.depth ?? facts.surface.depth ?? null;
+  const { wrap, relief } = facts.surface;
   const tile_size = widthOf(state.draft, facts);
   // Its width as it is prepared, its borders where they meet then. The same object as long as they
   // are the same: the light draws a frame for every new one, and a frame may hold up the page.
-  const surface = useMemo(() => ({ depth, tile_size, wrap }), [depth, tile_size, wrap]);
+  const surface = useMemo(
+    () => ({ depth, tile_size, wrap, relief }),
+    [depth, tile_size, wrap, relief],
+  );
   const [tool, setTool] = useState<Tool | null>(null);
   const [radius, setRadius] = useState(0.02);
   const [tiling, setTiling] = useState(0);
@@ -283,6 +287,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
             titleOf={titleOf}
             onMoving={setMoving}
             facts={facts}
+            tiling={set.tiling ?? null}
             picking={{ parameter, pick: setParameter }}
           />
         )}

@@ -1,15 +1,13 @@
 // The chosen map's controls in columns; every control comes from the operation's declaration.
-import type { KindRead, MapDefinition, MapKind, PreparedFacts, SurfaceSpec } from "@/api/client";
+import type { KindRead, MapDefinition, MapKind, PreparedFacts, TilingRead } from "@/api/client";
 import { DialField } from "@/parts/dial-field";
-import { metres } from "@/parts/figures";
-import { Segmented } from "@/parts/segmented";
 import { Column, FoldedColumns, useColumns } from "./column";
-import { Control, Labelled, type Value } from "./controls";
+import { Control, type Value } from "./controls";
 import { ImportedFacts } from "./imported-facts";
 import { Made } from "./made";
-import { keepsBorders, widthOf, withWidth } from "./prepare/preparing";
 import { SlotField } from "./slot-field";
-import type { Change, DraftState } from "./use-draft";
+import { SurfaceControls } from "./surface-controls";
+import type { DraftState } from "./use-draft";
 import { editing, type Filling, fittingMaps, type World } from "./ways";
 
 const SURFACE = "The surface, for all maps";
@@ -28,6 +26,7 @@ interface Props {
   titleOf: (kind: MapKind) => string;
   onMoving: (moving: boolean) => void;
   facts: PreparedFacts;
+  tiling: TilingRead | null;
   picking: Picking;
 }
 
@@ -172,77 +171,5 @@ function ConstantControls({
         );
       })}
     </Column>
-  );
-}
-
-function SurfaceControls({ state, facts, onMoving }: Props) {
-  const { surface } = state.draft;
-  const withSurface =
-    (change: Partial<SurfaceSpec>): Change =>
-    (draft) => ({
-      ...draft,
-      surface: { ...draft.surface, ...change },
-    });
-  const dial = (change: (value: number) => Change) => ({
-    onMove: (value: number) => {
-      onMoving(true);
-      state.move(change(value));
-    },
-    onSettle: (value: number) => {
-      onMoving(false);
-      state.settle(change(value));
-    },
-  });
-  const { ruler, seams, frame } = state.draft.prepare;
-  const cut = !seams && !keepsBorders(frame);
-  return (
-    <>
-      {ruler ? (
-        <Labelled label="Width" hint="Metres across, by the ruler of the source">
-          <span className="figures">{metres(facts.surface.tile_size)}, by the ruler</span>
-        </Labelled>
-      ) : (
-        <DialField
-          label="Width"
-          hint="metres across the picture"
-          value={widthOf(state.draft, facts)}
-          low={0.05}
-          high={5}
-          unit="m"
-          initial={1}
-          {...dial((value) => withWidth(value, facts))}
-        />
-      )}
-      <DialField
-        label="Depth"
-        hint="between lowest and highest point"
-        low={0}
-        high={100}
-        unit="mm"
-        value={surface.depth * 1000}
-        initial={20}
-        {...dial((value) => withSurface({ depth: value / 1000 }))}
-      />
-      <Labelled
-        label="Borders"
-        hint={
-          seams
-            ? "They meet, since the seams of the source are closed"
-            : cut
-              ? "They end where the source is cropped or rotated: close its seams, and they meet"
-              : "If the borders meet, every operation wraps there; else it reflects"
-        }
-      >
-        <Segmented
-          label="Borders"
-          value={seams || (surface.wrap && !cut) ? "wrap" : "reflect"}
-          options={[
-            { value: "reflect", label: "end", disabled: Boolean(seams) },
-            { value: "wrap", label: "meet", disabled: cut },
-          ]}
-          onChange={(next) => state.settle(withSurface({ wrap: next === "wrap" }))}
-        />
-      </Labelled>
-    </>
   );
 }

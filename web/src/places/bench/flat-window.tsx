@@ -205,7 +205,7 @@ export function FlatWindow(props: Props) {
       4;
     const [r = 0, g = 0, b = 0] = shown.codes.data.slice(at, at + 3);
     const texel: Texel = [r, g, b];
-    const meant = pick ? "" : meaningOf(kind, texel, surface.depth);
+    const meant = pick ? "" : meaningOf(kind, texel, surface.depth ?? 0);
     const said = single && !pick ? r : texel.join(" ");
     reading = `${column % width}, ${row % height}   ${said}   ${meant}`;
   }

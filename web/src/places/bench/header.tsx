@@ -1,4 +1,5 @@
 // The Bench's head line: the set, what it comes to, undo and redo, recipes, delivering.
+
 import { BookOpen, Redo2, Undo2 } from "lucide-react";
 import { Link } from "react-router";
 import { useAway } from "@/api/away";
@@ -7,6 +8,7 @@ import { Button, buttonClass } from "@/parts/button";
 import { metres } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
 import { SavingState } from "@/parts/saving-state";
+import { bordersInWords } from "./borders";
 import type { DraftState } from "./use-draft";
 
 interface Props {
@@ -31,7 +33,7 @@ export function Header({ set, size, surface, error, state, deliver, onRecipes }:
         {size.width} × {size.height} · {metres(surface.tile_size)} ·{" "}
         {Math.round(size.width / surface.tile_size)} px/m
       </span>
-      {!troubled && <Badge tone="calm">{surface.wrap ? "tiles both ways" : "borders end"}</Badge>}
+      {!troubled && <Badge tone="calm">{bordersInWords(surface.wrap)}</Badge>}
       {error && !away && <Badge tone="wrong">△ {error}</Badge>}
       <span className="ml-auto" />
       <SavingState {...state} />

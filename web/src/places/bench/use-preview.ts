@@ -161,9 +161,13 @@ export function usePreview(
           window.current,
           signal,
         );
-        setFacts((old) =>
-          JSON.stringify(old) === JSON.stringify(found.facts) ? old : found.facts,
-        );
+        setFacts((old) => {
+          // A request for maps that need no depth measured none.
+          const { surface } = found.facts;
+          const depth = surface.depth ?? old.surface.depth;
+          const next = { ...found.facts, surface: { ...surface, depth } };
+          return JSON.stringify(old) === JSON.stringify(next) ? old : next;
+        });
         return found.shown;
       };
       const smaller = Math.min(MOVING_SIDE, fullSide);

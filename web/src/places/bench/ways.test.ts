@@ -44,6 +44,7 @@ const normalKind = kind("normal", "normal", [0, 0, 1]);
 const mask = kind("mask_1", "data", [0]);
 const world = {
   operations: all,
+  reliefs: { gentle: 4 },
   kinds: [rough, normalKind, mask, kind("height", "data", [0]), kind("base_color", "color", [0])],
 };
 const tuned = {
@@ -54,7 +55,12 @@ const tuned = {
 const picture = { how: "imported", source: "ab" } as never;
 
 function draft(maps: object): Draft {
-  return { prepare: PLAIN, surface: { tile_size: 1, depth: 0.02, wrap: false }, maps, shelf: {} };
+  return {
+    prepare: PLAIN,
+    surface: { tile_size: 1, depth: 0.02, relief: 6, wrap: false },
+    maps,
+    shelf: {},
+  };
 }
 
 function other(of: Draft, one: KindRead, way: string): Draft {

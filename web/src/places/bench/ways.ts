@@ -76,6 +76,8 @@ export function ownPictures(draft: Draft, kind: MapKind): Imported[] {
 export interface World {
   operations: OperationRead[];
   kinds: KindRead[];
+  /** Degrees of mean tilt by the words for them. */
+  reliefs: Record<string, number>;
 }
 
 /** What fills an operation's required slots at first; null where a picture must be asked for. */

@@ -6,12 +6,13 @@ import numpy as np
 
 from copper_sieve.core.image.encoding import luminance
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.spectrum import blur
 
 _DARK = np.float32(0.002)  # light below which darkness says nothing
 
 
-def even_light(photo: Float, *, strength: float, scale: float, wrap: bool) -> Float:
+def even_light(photo: Float, *, strength: float, scale: float, wrap: Wrap | bool) -> Float:
     """Divide a photo by its light, as far as it varies over long stretches.
 
     In log luminance: the part larger than `scale` is reduced by `strength` about its mean, so the
@@ -20,7 +21,7 @@ def even_light(photo: Float, *, strength: float, scale: float, wrap: bool) -> Fl
     photo : (H, W, 3) float32, linear light
     strength : share of the large-scale light taken out, 0 to 1
     scale : standard deviation of what counts as large, a fraction of the picture's width, > 0
-    wrap : the borders meet
+    wrap : which borders meet
     Returns (H, W, 3) float32, linear light.
 
     Reference: homomorphic filtering; A. Oppenheim, R. Schafer, T. Stockham, "Nonlinear filtering of

@@ -1,8 +1,9 @@
 // The ways to close the seams, measured on what the draft prepares; where the way is chosen by
 // measure, a change of the steps before it is followed.
+
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef } from "react";
-import type { GuideRead, MapDefinition, SeamWaysRead } from "@/api/client";
+import type { GuideRead, MapDefinition, SeamWaysRead, SurfaceSpec } from "@/api/client";
 import { queries } from "@/api/queries";
 import type { DraftState } from "../use-draft";
 import { preparing } from "./preparing";
@@ -29,11 +30,11 @@ export function useSeams(
   const body = useMemo(() => {
     const { guide, wrap, ...steps } = JSON.parse(content) as typeof draft.prepare & {
       guide: GuideRead | null;
-      wrap: boolean;
+      wrap: SurfaceSpec["wrap"];
     };
     if (!guide) return null;
     return {
-      surface: { tile_size: 1, depth: 0.02, wrap },
+      surface: { tile_size: 1, relief: 0, wrap },
       prepare: { ...steps, seams: null, size: null, ruler: null },
       maps: { [guide.kind]: guide.definition } as Record<string, MapDefinition>,
     };

@@ -1,0 +1,59 @@
+"""Which borders of a picture meet when it is repeated."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+WrapSpec = bool | Literal["across", "down"]  # as a definition states it
+Number = TypeVar("Number", bound=np.generic)
+
+
+@dataclass(frozen=True, slots=True)
+class Wrap:
+    """The left border meets the right one (`across`), the top the bottom (`down`).
+
+    True as a whole only when both do. Where borders do not meet, operations reflect.
+    """
+
+    across: bool
+    down: bool
+
+    def __bool__(self) -> bool:
+        return self.across and self.down
+
+    @property
+    def spec(self) -> WrapSpec:
+        """As a definition states it."""
+        if self.across is self.down:
+            return self.across
+        return "across" if self.across else "down"
+
+
+NO_WRAP = Wrap(across=False, down=False)
+
+
+def as_wrap(stated: Wrap | WrapSpec) -> Wrap:
+    """True and False stand for both pairs of borders."""
+    if isinstance(stated, Wrap):
+        return stated
+    if isinstance(stated, bool):
+        return Wrap(stated, stated)
+    return Wrap(stated == "across", stated == "down")
+
+
+def pad(
+    field: NDArray[Number],
+    edge: int,
+    wrap: Wrap | WrapSpec,
+    beyond: Literal["symmetric", "edge"] = "symmetric",
+) -> NDArray[Number]:
+    """A field (H, W) continued by `edge` texels on all sides: wrapped, else as `beyond` says."""
+    meet = as_wrap(wrap)
+    down: Literal["wrap", "symmetric", "edge"] = "wrap" if meet.down else beyond
+    across: Literal["wrap", "symmetric", "edge"] = "wrap" if meet.across else beyond
+    taller = np.pad(field, ((edge, edge), (0, 0)), mode=down)
+    return np.asarray(np.pad(taller, ((0, 0), (edge, edge)), mode=across))

@@ -1,0 +1,127 @@
+"""Whether a picture is a tile: do its borders meet as its inside does?
+
+A pair of neighbouring lines inside a picture differs by no more than the lines next to them do. At
+borders that meet the same holds across the border, in whatever octave one looks; at borders that
+end the two lines are strangers.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+
+from copper_sieve.core.image.encoding import dequantize
+from copper_sieve.core.image.raster import Float, Picture
+from copper_sieve.core.image.wrap import Wrap
+
+_LARGEST = 1024  # texels of the longer side that are looked at
+_SMALLEST = 32  # of a side; smaller pictures and octaves tell nothing
+_OCTAVES = 4
+_ALONG = 256  # texels of a line
+_INSIDE = 1.05  # how far beyond the inside's 99th percentile a border may go
+_STRANGE = 0.5  # on the way from neighbouring lines (0) to lines far apart (1)
+
+
+@dataclass(frozen=True, slots=True)
+class Tiling:
+    """What was measured at the borders of a picture.
+
+    wrap : which of them meet
+    across, down : mean difference across the border over the median of the inside, left to right
+        and top to bottom; 1 is as inside
+    """
+
+    wrap: Wrap
+    across: float
+    down: float
+
+    def row(self) -> dict[str, Any]:
+        """As it is kept with a source: what a definition states, the figures, the words."""
+        figures = {"across": round(self.across, 3), "down": round(self.down, 3)}
+        return {"wrap": self.wrap.spec, **figures, "text": self.text()}
+
+    def text(self) -> str:
+        """In words, with the figure of the worse border that meets."""
+        if self.wrap.across and self.wrap.down:
+            return f"tiles both ways, {max(self.across, self.down):.2f}"
+        if self.wrap.across:
+            return f"tiles across, {self.across:.2f}"
+        if self.wrap.down:
+            return f"tiles down, {self.down:.2f}"
+        return f"borders end, {max(self.across, self.down):.2f}"
+
+
+def tiling_of(picture: Picture) -> Tiling:
+    """Measure a picture by its stored codes, alpha left out."""
+    names = [name for name in picture.channels if name != "A"] or list(picture.channels)
+    channels = [_nearer(picture.channel(name)) for name in names]
+    return tiling_of_values(np.stack(channels, axis=2))
+
+
+def tiling_of_values(values: Float) -> Tiling:
+    """Measure values (H, W, C) float32, in the encoding in which differences look alike."""
+    values = np.nan_to_num(values, nan=0.0, posinf=1e4, neginf=-1e4)
+    octaves = [values]
+    while len(octaves) < _OCTAVES and min(octaves[-1].shape[:2]) >= 2 * _SMALLEST:
+        octaves.append(_halved(octaves[-1]))
+    across, visible_across = _meets([np.swapaxes(one, 0, 1) for one in octaves])
+    down, visible_down = _meets(octaves)
+    return Tiling(Wrap(across, down), visible_across, visible_down)
+
+
+def _nearer(codes: Float) -> Float:
+    values = dequantize(codes)
+    while max(values.shape) > _LARGEST and min(values.shape) >= 2 * _SMALLEST:
+        values = _halved(values[:, :, None])[:, :, 0]
+    return values
+
+
+def _halved(values: Float) -> Float:
+    """Boxes of two by two texels, wider ones where a side is odd: both ends stay."""
+    rows, columns = values.shape[:2]
+    size = columns // 2, rows // 2
+    small = cv2.resize(np.ascontiguousarray(values), size, interpolation=cv2.INTER_AREA)
+    return np.asarray(small, np.float32).reshape(rows // 2, columns // 2, -1)
+
+
+def _meets(octaves: list[Float]) -> tuple[bool, float]:
+    """Whether the first line meets the last one, and how visible it is, from fine to coarse."""
+    # As many texels of each line as tell enough.
+    octaves = [np.ascontiguousarray(one[:, :: -(-one.shape[1] // _ALONG)]) for one in octaves]
+    finest = octaves[0]
+    lines = len(finest)
+    if min(finest.shape[:2]) < _SMALLEST // 2:
+        return False, 1.0
+    inside = np.abs(np.diff(finest, axis=0)).mean(axis=(1, 2))
+    border = float(np.abs(finest[0] - finest[-1]).mean())
+    usual = float(np.median(inside))
+    visible = border / usual if usual > 1e-6 else (1.0 if border < 1e-6 else 99.0)
+    far = float(np.median(np.abs(finest - np.roll(finest, lines // 3, axis=0)).mean(axis=(1, 2))))
+    strange = border - usual > _STRANGE * (far - usual) and border > np.percentile(inside, 99)
+    if strange and border > 1e-6:
+        return False, visible
+    return all(_beyond_inside(one) <= _INSIDE for one in octaves), visible
+
+
+def _beyond_inside(values: Float) -> float:
+    """The jump across the border over the 99th percentile of those inside.
+
+    A jump is the difference of two lines over the larger of the differences next to it, so that a
+    joint, which is a slope of several texels, is none.
+    """
+    around = np.concatenate([values[-3:], values[:3]])
+    ours = _jumps(np.abs(np.diff(around, axis=0)).mean(axis=2))[0]
+    inside = _jumps(np.abs(np.diff(values, axis=0)).mean(axis=2))
+    most = float(np.percentile(inside, 99))
+    if most < 1e-9:
+        return 0.0 if ours < 1e-9 else 99.0
+    return float(ours) / most
+
+
+def _jumps(steps: Float) -> Float:
+    """Of differences (N, M) of lines: those of N - 4 pairs, the second one's neighbours known."""
+    beside = np.maximum(steps[1:-3], steps[3:-1]).sum(axis=1)
+    return np.asarray(steps[2:-2].sum(axis=1) / np.maximum(beside, 1e-6), np.float32)
