@@ -22,6 +22,7 @@ from copper_sieve.core.operations import (
     roughness_from_color,
     roughness_from_glossiness,
     roughness_from_picture,
+    roughness_from_surface,
     spec_gloss,
     specular_color_from_color,
 )
@@ -63,6 +64,7 @@ __all__ = [
     "roughness_from_color",
     "roughness_from_glossiness",
     "roughness_from_picture",
+    "roughness_from_surface",
     "spec_gloss",
     "specular_color_from_color",
 ]

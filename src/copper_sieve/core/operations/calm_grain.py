@@ -34,7 +34,8 @@ def calm_grain(relief: Float, calm: float, wrap: Wrap) -> None:
     fine = small - smooth
     strong, grainy = _strength(above, wrap), _strength(fine, wrap)
     strong *= np.float32(1 - calm)
-    share = strong / (strong + grainy * np.float32(calm) + np.float32(_SMALLEST))
+    beside = grainy * np.float32(calm) + np.float32(_SMALLEST)
+    share = np.asarray(strong / (strong + beside), dtype=np.float32)
     rows, columns = relief.shape
     wide, wide_share = (_wider(pad(field, _EDGE, wrap), columns) for field in (smooth, share))
     lines, share_lines = _places(rows, smooth.shape[0]), _places(rows, share.shape[0])

@@ -92,8 +92,9 @@ def _slopes(height: Float, wrap: Wrap) -> tuple[Float, Float]:
     def ahead(dx: int, dy: int) -> Float:
         return wide[2 + dy : 2 + dy + rows, 2 + dx : 2 + dx + columns]
 
-    across = (ahead(1, 0) - ahead(-1, 0)) * (8 / 12) - (ahead(2, 0) - ahead(-2, 0)) / 12
-    down = (ahead(0, 1) - ahead(0, -1)) * (8 / 12) - (ahead(0, 2) - ahead(0, -2)) / 12
+    near, far = np.float32(8 / 12), np.float32(1 / 12)
+    across = (ahead(1, 0) - ahead(-1, 0)) * near - (ahead(2, 0) - ahead(-2, 0)) * far
+    down = (ahead(0, 1) - ahead(0, -1)) * near - (ahead(0, 2) - ahead(0, -2)) * far
     return across, down
 
 

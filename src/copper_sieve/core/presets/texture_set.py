@@ -181,7 +181,10 @@ _USUAL: tuple[tuple[MapKind, _Sources], ...] = (
     (MapKind.HEIGHT, ((MapKind.NORMAL,), (MapKind.BASE_COLOR,))),
     (MapKind.NORMAL, ((MapKind.HEIGHT,),)),
     (MapKind.AMBIENT_OCCLUSION, ((MapKind.HEIGHT,),)),
-    (MapKind.ROUGHNESS, ((MapKind.GLOSSINESS,), (MapKind.BASE_COLOR,))),
+    (
+        MapKind.ROUGHNESS,
+        ((MapKind.GLOSSINESS,), (MapKind.BASE_COLOR, MapKind.HEIGHT), (MapKind.BASE_COLOR,)),
+    ),
     (MapKind.METALLIC, (_SPEC_GLOSS,)),
 )
 # What it gets when a target asks for it.
