@@ -137,6 +137,24 @@ def roughness_from_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: 
     return np.clip(rough - np.median(rough) + s["middle"], 0, 1)
 
 
+def roughness_from_surface(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
+    """Hollows, heights, grain and lightness, each of one deviation, about a median."""
+
+    def even(field: Array) -> Array:
+        return (field - field.mean()) / field.std()
+
+    light = encoded(np.clip(i["base_color"] @ GREY, 0, 1))
+    width = light.shape[1]
+    local = light - smooth(light, width / 8)
+    above = smooth(i["height"][:, :, 0], 0.002 * width) - smooth(i["height"][:, :, 0], 0.02 * width)
+    fine = local - smooth(local, 0.004 * width)
+    busy = np.sqrt(np.maximum(smooth(fine * fine, 0.016 * width), 0))
+    total = s["hollows"] * even(np.maximum(-above, 0)) - s["worn"] * even(np.maximum(above, 0))
+    total += s["grain"] * even(busy) - s["lightness"] * even(local)
+    total *= s["spread"] / total.std()
+    return np.clip(total - np.median(total) + s["middle"], 0, 1)
+
+
 def base_color_from_photo(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
     """Large light, hollows and glints taken out in log luminance, limited to what is plausible."""
     light = np.log(i["photo"] @ GREY + 0.002)
@@ -270,6 +288,7 @@ PLAINLY: dict[str, Plain] = {
     "ambient_occlusion_from_height": ambient_occlusion,
     "bent_normal_from_height": bent_normal,
     "roughness_from_color": roughness_from_color,
+    "roughness_from_surface": roughness_from_surface,
     "roughness_from_glossiness": lambda i, s, _: 1 - i["glossiness"],
     "roughness_from_picture": lambda i, s, _: np.clip(i["picture"], 0, 1),
     "base_color_from_photo": base_color_from_photo,

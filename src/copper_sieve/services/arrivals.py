@@ -271,7 +271,7 @@ def _into_set(
 
 
 def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
-    """Borders meet as those of the base color do, else of the largest picture."""
+    """Borders meet as those of the base color do, else of the largest picture; relief as said."""
     guide = max(
         files,
         key=lambda one: (
@@ -279,7 +279,9 @@ def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
             one.facts["width"] * one.facts["height"],
         ),
     )
-    return SurfaceSpec(wrap=guide.facts.get("tiling", {}).get("wrap", False))
+    wrap = guide.facts.get("tiling", {}).get("wrap", False)
+    relief = guide.sorting.relief
+    return SurfaceSpec(wrap=wrap) if relief is None else SurfaceSpec(wrap=wrap, relief=relief)
 
 
 def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> None:

@@ -986,6 +986,11 @@ export interface components {
             hint: string;
             /** Card */
             card: string | null;
+            /**
+             * Relief
+             * @description degrees of mean tilt of its set; null: as usual
+             */
+            relief: number | null;
             /** Set Id */
             set_id: number | null;
             /** Remarks */
@@ -2644,6 +2649,8 @@ export interface components {
                 [key: string]: components["schemas"]["MapKind"] | null;
             } | null;
             normal_y?: components["schemas"]["NormalY"] | null;
+            /** Relief */
+            relief?: number | null;
         };
         /**
          * SourceCard
@@ -2656,6 +2663,11 @@ export interface components {
             name: string;
             /** @description green of its normal maps */
             normal_y?: components["schemas"]["NormalY"] | null;
+            /**
+             * Relief
+             * @description degrees of mean tilt of what comes from there
+             */
+            relief?: number | null;
             /** Marks */
             marks?: {
                 [key: string]: components["schemas"]["MapKind"];

@@ -57,6 +57,7 @@ class ArrivalRead(Answer):
     mark: str
     hint: str
     card: str | None
+    relief: float | None = Field(description="degrees of mean tilt of its set; null: as usual")
     set_id: int | None
     remarks: list[str]
     problem: str | None
@@ -169,6 +170,7 @@ def read_arrival(one: Arrival) -> ArrivalRead:
         mark=one.mark,
         hint=one.hint,
         card=one.card,
+        relief=one.sorting.relief,
         set_id=one.set_id,
         remarks=list(one.remarks),
         problem=one.problem,

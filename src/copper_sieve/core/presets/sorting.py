@@ -15,7 +15,7 @@ from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.presets.base import Model
 from copper_sieve.core.presets.naming import slug
 from copper_sieve.core.presets.source_card import SourceCard
-from copper_sieve.core.presets.texture_set import Imported
+from copper_sieve.core.presets.texture_set import Imported, Relief
 from copper_sieve.core.recognition.judging import Recognition, stated_normal_y
 
 Sorted = MapKind | Literal["packed", "none"]
@@ -26,6 +26,7 @@ class Sorting(Model):
     """The place of one file. "none" leaves it out; `channels` counts for packed ones only.
 
     two_channels : of a normal map, whose z is built again
+    relief : degrees of mean tilt that a set made of it has; None: as usual
     """
 
     set_name: str
@@ -33,6 +34,7 @@ class Sorting(Model):
     channels: Channels = Field(default_factory=dict)
     normal_y: NormalY | None = None
     two_channels: bool = False
+    relief: Relief | None = None
 
 
 class SortingChange(Model):
@@ -45,6 +47,7 @@ class SortingChange(Model):
     map: Sorted | None = None
     channels: Channels | None = None
     normal_y: NormalY | None = None
+    relief: Relief | None = None
 
     def over(self, earlier: SortingChange) -> SortingChange:
         """This change upon an earlier one."""
@@ -55,7 +58,7 @@ def _said(change: SortingChange, channels: Channels) -> dict[str, object]:
     """The fields that a change speaks of, its channels among the others that there are."""
     update: dict[str, object] = {
         name: getattr(change, name)
-        for name in ("set_name", "map", "normal_y")
+        for name in ("set_name", "map", "normal_y", "relief")
         if getattr(change, name) is not None
     }
     if change.channels is not None:
@@ -96,7 +99,7 @@ def is_specular_set(kinds: Collection[object]) -> bool:
 
 
 def with_card(sorting: Sorting, mark: str, card: SourceCard) -> Sorting:
-    """What the card knows of the file's mark, and its direction for normal maps."""
+    """What the card knows of the file's mark, its direction for normal maps, and its relief."""
     update: dict[str, object] = {}
     if mark in card.packed:
         update |= {"map": "packed", "channels": card.packed[mark]}
@@ -105,6 +108,8 @@ def with_card(sorting: Sorting, mark: str, card: SourceCard) -> Sorting:
     kind = update.get("map", sorting.map)
     if kind is MapKind.NORMAL and card.normal_y:
         update["normal_y"] = card.normal_y
+    if card.relief is not None:
+        update["relief"] = card.relief
     return sorting.model_copy(update=update)
 
 
@@ -121,6 +126,8 @@ def learnt(card: SourceCard, sorting: Sorting, mark: str) -> SourceCard:
     update: dict[str, object] = {}
     if sorting.map is MapKind.NORMAL and sorting.normal_y:
         update["normal_y"] = sorting.normal_y
+    if sorting.relief is not None:
+        update["relief"] = sorting.relief
     if mark and sorting.map == "packed":
         update["packed"] = {**card.packed, mark: sorting.channels}
     elif mark and sorting.map != "none":

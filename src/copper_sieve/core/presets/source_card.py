@@ -20,6 +20,9 @@ class SourceCard(Model):
 
     name: str = Field(min_length=1, max_length=80)
     normal_y: NormalY | None = Field(default=None, description="green of its normal maps")
+    relief: float | None = Field(
+        default=None, ge=0, le=60, description="degrees of mean tilt of what comes from there"
+    )
     marks: dict[str, MapKind] = Field(default_factory=dict)
     packed: dict[str, dict[str, MapKind | None]] = Field(default_factory=dict)
     licence: str = Field(default="", max_length=200)

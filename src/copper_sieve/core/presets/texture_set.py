@@ -25,6 +25,7 @@ NAME_RULE = rf"^[A-Za-z0-9][A-Za-z0-9_.\-]{{0,{LONGEST_NAME - 1}}}$"
 RELIEF = 6.0  # degrees of mean tilt: between gentle and worked
 RELIEFS = {"gentle": 4.0, "worked": 9.0, "rough": 18.0, "deep": 28.0}
 STEEPEST_RELIEF = 60.0
+Relief = Annotated[float, Field(ge=0, le=STEEPEST_RELIEF)]
 
 
 class SurfaceSpec(Model):

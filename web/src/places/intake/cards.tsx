@@ -10,8 +10,9 @@ function says(card: CardOffer["card"]): string {
   );
   const packed = Object.keys(card.packed ?? {}).map((mark) => `“${mark}” is packed`);
   const green = card.normal_y ? [`green ${card.normal_y}`] : [];
+  const relief = card.relief ? [`relief ${card.relief}°`] : [];
   const licence = card.licence ? [card.licence] : [];
-  return [...green, ...marks.slice(0, 4), ...packed.slice(0, 2), ...licence].join(", ");
+  return [...green, ...relief, ...marks.slice(0, 4), ...packed.slice(0, 2), ...licence].join(", ");
 }
 
 interface OfferProps {

@@ -11,6 +11,8 @@ import { Sureness } from "./sureness";
 export interface Choices {
   maps: { value: string; label: string }[];
   grey: { value: string; label: string }[];
+  /** Degrees of mean tilt by the words for them. */
+  reliefs: Record<string, number>;
 }
 
 interface Props {
@@ -122,6 +124,12 @@ function Facts({ row }: { row: ArrivalRead }) {
     <span className="figures block text-second">
       {texels(facts.width, facts.height)} · {channels} {facts.float ? "float" : ""}
       {facts.bit_depth} · {facts.format} · {bytes(facts.bytes)}
+      {facts.tiling?.wrap && (
+        <span title="Difference across its borders over that inside: 1 is as inside">
+          {" "}
+          · {facts.tiling.text}
+        </span>
+      )}
     </span>
   );
 }

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import type { ArrivalRead, SortingChange } from "@/api/client";
+import { Segmented } from "@/parts/segmented";
 import { type Choices, FileRow } from "./file-row";
 
 interface Props {
@@ -61,7 +62,24 @@ export function GroupOfSet(props: Props) {
             from {card}
           </span>
         )}
-        <span className="ml-auto max-w-[420px] truncate text-[12.5px] text-second">
+        {needsRelief(rows) && (
+          <span className="flex items-center gap-2 text-[12.5px] text-second">
+            <span title="How steep what is made of its color shall be: the picture does not tell">
+              relief
+            </span>
+            <Segmented
+              label={`Relief of ${name}`}
+              value={wordOf(rows[0]?.relief, choices.reliefs)}
+              options={Object.entries(choices.reliefs).map(([value, degrees]) => ({
+                value,
+                label: value,
+                title: `${degrees}° mean tilt`,
+              }))}
+              onChange={(word) => onChange(rows, { relief: choices.reliefs[word] })}
+            />
+          </span>
+        )}
+        <span className="ml-auto max-w-[300px] truncate text-[12.5px] text-second">
           {inside.join(", ")}
         </span>
       </header>
@@ -91,6 +109,16 @@ export function GroupOfSet(props: Props) {
       </table>
     </section>
   );
+}
+
+/** Its relief is made of a color: no normals and no height tell it. */
+function needsRelief(rows: ArrivalRead[]): boolean {
+  const maps = rows.map((row) => row.map);
+  return maps.includes("base_color") && !maps.includes("normal") && !maps.includes("height");
+}
+
+function wordOf(degrees: number | null | undefined, reliefs: Record<string, number>): string {
+  return Object.entries(reliefs).find(([, one]) => one === degrees)?.[0] ?? "";
 }
 
 function NameField({ name, onName }: { name: string; onName: (name: string) => void }) {

@@ -71,6 +71,7 @@ export function Intake() {
       grey: kinds
         .filter((one) => GREY.has(one.meaning))
         .map((one) => ({ value: one.kind as string, label: one.title })),
+      reliefs: vocabulary?.reliefs ?? {},
     };
   }, [vocabulary]);
   const groups = useMemo(() => groupsOf(rows), [rows]);
