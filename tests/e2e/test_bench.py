@@ -143,7 +143,7 @@ def test_a_map_by_another_way_and_back_keeps_its_settings(
     settled(page)
     flat = screen(page, "Flat")
     assert np.abs(flat[flat.shape[0] // 2, flat.shape[1] // 2] - 200).max() <= 1
-    choose(page, "Made", "out of base color")
+    choose(page, "Made", "out of base color and height")
     expect(middle).to_have_value("0.900")
     choose(page, "Made", "one value")
     expect(field).to_have_value("0.250")

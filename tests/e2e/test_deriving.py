@@ -71,12 +71,12 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
     served: Served, page: Page, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     bench_of(served, page, make_photo("plaster.png", seed=41), "normal")
-    plain, key = screen(page, "Flat"), flat_key(page)
     bumps = tmp_path / "bumps.png"
     main(["derive", str(make_photo("b.png", seed=42)), "--from", "height", "--to", "normal",
           "--normal-y", "down", "--out", str(bumps)])  # fmt: skip
     page.get_by_role("button", name="Mixed in").click()
     expect(page.get_by_role("slider", name="Its strength")).to_have_count(0)  # nothing yet
+    plain, key = screen(page, "Flat"), flat_key(page)
     page.get_by_role("combobox", name="Other normal").click()
     with page.expect_file_chooser() as chooser:
         page.get_by_role("option", name="a picture…").click()
@@ -176,13 +176,13 @@ def test_a_recipe_is_saved_applied_exported_and_brought_back(
 
     page.goto(second)
     settled(page)
-    expect(page.get_by_role("textbox", name="Middle")).to_have_value("0.650")
+    expect(page.get_by_role("textbox", name="Middle")).to_have_value("0.700")
     page.get_by_role("button", name="Recipes…").click()
     page.get_by_role("button", name="Apply here").first.click()
     page.get_by_role("button", name="Close").first.click()
     expect(page.get_by_role("textbox", name="Middle")).to_have_value("0.310")
     page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_role("textbox", name="Middle")).to_have_value("0.650")
+    expect(page.get_by_role("textbox", name="Middle")).to_have_value("0.700")
 
     page.get_by_role("button", name="Recipes…").click()
     recipes.get_by_role("button", name="Delete Wet stone").click()

@@ -18,7 +18,8 @@ export function Material({ view, textures, tell }: Props) {
   const { tile_size } = view.surface;
   const depth = view.surface.depth ?? 0;
   const { invalidate } = useThree();
-  useFrame(() => {
+  useFrame(({ scene }) => {
+    if (!scene.environment) return; // the surrounding is still to come, and a frame with it
     const keys = lineOf(keysOfTextures(textures));
     requestAnimationFrame(() => tell({ kind: "drawn", number, keys }));
   });

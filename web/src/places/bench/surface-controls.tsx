@@ -38,9 +38,12 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
   return (
     <>
       {given ? (
-        <Labelled label="Relief" hint="The normals that came in say how steep it is">
-          <span className="text-second">as its normals say</span>
-        </Labelled>
+        // As high as the choice, so that the windows keep their size from map to map.
+        <div className="h-[60px]">
+          <Labelled label="Relief" hint="The normals that came in say how steep it is">
+            <span className="text-second">as its normals say</span>
+          </Labelled>
+        </div>
       ) : (
         <Relief state={state} world={world} measured={measured} dial={dial} />
       )}
