@@ -8,7 +8,9 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
+from PIL import Image
 
+from copper_sieve.cli.__main__ import main
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
 from tests.cli.calling import sieve as call
@@ -154,3 +156,31 @@ def photo_mask() -> np.ndarray:
     mask = np.zeros((64, 64), np.uint8)
     mask[16:48] = 255
     return mask
+
+
+def test_a_tile_is_noticed_and_told_and_relief_is_said(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    field = relief("stones", 6, 256)
+    codes = np.clip(110 + 30 * field / field.std(), 0, 255).astype(np.uint8)
+    photo, out = tmp_path / "gravel.png", tmp_path / "n.png"
+    Image.fromarray(np.repeat(codes[:, :, None], 3, axis=2)).save(photo)
+    usual = ["derive", str(photo), "--from", "color", "--to", "normal", "--bits", "16", "--out",
+             str(out)]  # fmt: skip
+
+    def tilt(*more: str) -> float:
+        assert main([*usual, *more]) == 0
+        encoded = cv2.imread(str(out), -1)[:, :, ::-1].astype(np.float32) / 65535
+        normal = encoded * 2 - 1
+        return float(np.degrees(np.arccos(np.clip(normal[:, :, 2], -1, 1))).mean())
+
+    assert tilt() == pytest.approx(6, rel=0.05)
+    assert "gravel.png: tiles both ways, " in capsys.readouterr().err
+    assert tilt("--relief", "rough") == pytest.approx(18, rel=0.05)
+    assert tilt("--relief", "2.5", "--wrap", "no") == pytest.approx(2.5, rel=0.05)
+    assert tilt("--param", "depth=0.1") > 20  # stated in metres, it is that
+    capsys.readouterr()
+    assert main([*usual, "--wrap", "no"]) == 0
+    assert "tiles" not in capsys.readouterr().err
+    assert main([*usual, "--relief", "bumpy"]) == 2
+    assert "gentle, worked, rough, deep" in capsys.readouterr().err

@@ -40,7 +40,7 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     x, y = thumb["x"] + thumb["width"] / 2, thumb["y"] + thumb["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
-    page.mouse.move(x - 70, y, steps=4)
+    page.mouse.move(x - 40, y, steps=4)
     page.wait_for_function(
         """([flat, lit]) => {
             const data = (id) => document.querySelector(`[data-testid="${id}"]`).dataset;
@@ -51,7 +51,7 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     )
     assert np.abs(screen(page, "Lit") - lit_before).max() >= 3  # unchanged, it is exactly 0
     middle = flat_key(page)
-    page.mouse.move(x - 85, y, steps=4)
+    page.mouse.move(x - 55, y, steps=4)
     page.wait_for_function(
         "(old) => document.querySelector('[data-testid=flat]').dataset.key !== old",
         arg=middle,
