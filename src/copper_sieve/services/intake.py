@@ -132,7 +132,8 @@ def _store(connection: Transaction, path: Path, facts: SourceFacts, picture: Pic
 
 def _facts_row(facts: SourceFacts) -> dict[str, object]:
     row = {**spec_row(facts.spec, facts.name, facts.bytes), "cut_out": facts.cut_out}
-    return {**row, "tiling": facts.tiling.row()} if facts.tiling else row
+    measured = {"tiling": facts.tiling, "light": facts.light}
+    return row | {name: one.row() for name, one in measured.items() if one}
 
 
 def spec_row(spec: PictureSpec, name: str, size: int) -> dict[str, object]:

@@ -14,6 +14,7 @@ from copper_sieve.core.errors import DatabaseAwayError, PictureError
 from copper_sieve.core.pipeline.evaluate import computing
 from copper_sieve.core.pipeline.intake import is_cut_out, thumbnail
 from copper_sieve.core.pipeline.recognize import recognize_file
+from copper_sieve.core.recognition.light import light_of
 from copper_sieve.core.recognition.tiling import tiling_of
 from copper_sieve.services.arrival_table import recognition_row
 from copper_sieve.services.context import Context
@@ -107,8 +108,12 @@ class Recognizer:
             with computing:
                 read = recognize_file(path, self._context.settings.limits, Path(row["name"]).name)
                 small = encode_png(thumbnail(read.picture))
-                tiling = tiling_of(read.picture)
-        facts = {"cut_out": is_cut_out(read.picture), "tiling": tiling.row()}
+                tiling, light = tiling_of(read.picture), light_of(read.picture)
+        facts = {
+            "cut_out": is_cut_out(read.picture),
+            "tiling": tiling.row(),
+            "light": light.row(),
+        }
         with self._context.database.transaction() as connection:
             set_decoded(connection, row["sha256"], small, facts)
             store.set_found(connection, row["id"], recognition_row(read.recognition))

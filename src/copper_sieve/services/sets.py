@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from pydantic import ValidationError
@@ -21,7 +21,7 @@ from copper_sieve.services.targets import all_targets
 from copper_sieve.store import deliveries, texture_sets
 from copper_sieve.store.database import Row, Transaction
 from copper_sieve.store.projects import get_project
-from copper_sieve.store.sources import source_sizes, source_tilings
+from copper_sieve.store.sources import source_measures, source_sizes
 
 THUMBNAIL_SIDE = 128
 _WORKING_SIDE = 1024
@@ -33,7 +33,7 @@ class SetView:
     """A set as the interface shows it: definition, size, content keys of its thumbnails.
 
     surface : as it is once the set is prepared
-    tiling : whether the borders of its guide met as it came in, where that was measured
+    measures : `tiling` and `light` of its guide as it came in, where they were measured
     """
 
     id: int
@@ -45,7 +45,7 @@ class SetView:
     readiness: dict[str, Readiness]
     can_undo: bool
     can_redo: bool
-    tiling: dict[str, Any] | None = None
+    measures: dict[str, Any] = field(default_factory=dict)
 
 
 def list_views(context: Context, project_slug: str) -> list[SetView]:
@@ -114,7 +114,7 @@ def step(context: Context, set_id: int, version: int, by: int) -> SetView:
 def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[SetView]:
     sets = {row["id"]: texture_sets.definition_of(row) for row in rows}
     sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
-    tilings = source_tilings(connection, sizes)
+    measures = source_measures(connection, sizes)
     delivered = {
         (part["set_id"], part["target_id"]): part
         for part in deliveries.latest_parts(connection, project_id)
@@ -146,7 +146,7 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
                 readiness=readiness,
                 can_undo=can_undo,
                 can_redo=can_redo,
-                tiling=tilings.get(guide[1].source) if guide else None,
+                measures=measures.get(guide[1].source, {}) if guide else {},
             )
         )
     return views

@@ -86,7 +86,7 @@ def source_sizes(connection: Transaction, sha256s: Iterable[str]) -> dict[str, t
     return {row["sha256"]: (row["width"], row["height"]) for row in rows}
 
 
-def source_tilings(connection: Transaction, sha256s: Iterable[str]) -> dict[str, dict[str, Any]]:
-    """Whether the borders of each source meet, as `Tiling.row` has it; only where measured."""
-    rows = connection.execute(_SQL["source_tilings"], {"sha256s": list(sha256s)})
-    return {row["sha256"]: row["tiling"] for row in rows}
+def source_measures(connection: Transaction, sha256s: Iterable[str]) -> dict[str, dict[str, Any]]:
+    """Of each source its `tiling` and its `light`, as their `row` has it; only where measured."""
+    rows = connection.execute(_SQL["source_measures"], {"sha256s": list(sha256s)})
+    return {row["sha256"]: {"tiling": row["tiling"], "light": row["light"]} for row in rows}

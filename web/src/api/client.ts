@@ -11,6 +11,7 @@ export type MapKind = Schemas["MapKind"];
 export type MapDefinition = MapRead["definition"];
 export type SurfaceSpec = Schemas["SurfaceSpec"];
 export type TilingRead = Schemas["TilingRead"];
+export type LightRead = Schemas["LightRead"];
 export type OperationRead = Schemas["OperationRead"];
 export type ParameterRead = Schemas["ParameterRead"];
 export type VocabularyRead = Schemas["VocabularyRead"];

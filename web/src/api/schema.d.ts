@@ -1754,6 +1754,21 @@ export interface components {
             neutral: number[];
         };
         /**
+         * LightRead
+         * @description From where a picture is lit: degrees, but for 180 (0 is right or left, 90 top or bottom).
+         */
+        LightRead: {
+            /** Azimuth */
+            azimuth: number;
+            /**
+             * Strength
+             * @description 0 even, 1 all of it runs one way
+             */
+            strength: number;
+            /** Lit */
+            lit: boolean;
+        };
+        /**
          * LimitsRead
          * @description The largest pictures that are taken in.
          */
@@ -2496,6 +2511,8 @@ export interface components {
             can_redo: boolean;
             /** @description whether the borders of its guide met as it came in */
             tiling: components["schemas"]["TilingRead"] | null;
+            /** @description of its guide as it came in */
+            light: components["schemas"]["LightRead"] | null;
         };
         /**
          * SetStep
@@ -2721,6 +2738,7 @@ export interface components {
              */
             cut_out: boolean;
             tiling: components["schemas"]["TilingRead"] | null;
+            light: components["schemas"]["LightRead"] | null;
         };
         /**
          * SurfaceSpec

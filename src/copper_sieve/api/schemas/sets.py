@@ -41,6 +41,14 @@ class TilingRead(Answer):
     text: str
 
 
+class LightRead(Answer):
+    """From where a picture is lit: degrees, but for 180 (0 is right or left, 90 top or bottom)."""
+
+    azimuth: float
+    strength: float = Field(description="0 even, 1 all of it runs one way")
+    lit: bool
+
+
 class SetRead(Answer):
     """A texture set with everything the Tray and the Bench show."""
 
@@ -61,6 +69,7 @@ class SetRead(Answer):
     tiling: TilingRead | None = Field(
         default=None, description="whether the borders of its guide met as it came in"
     )
+    light: LightRead | None = Field(default=None, description="of its guide as it came in")
 
 
 class SetUpdate(Request):
@@ -103,6 +112,7 @@ class SourceFactsRead(Answer):
     bytes: int
     cut_out: bool = False
     tiling: TilingRead | None = None
+    light: LightRead | None = None
 
 
 class MapTakenInRead(Answer):
@@ -223,7 +233,8 @@ def read_set(view: SetView) -> SetRead:
         readiness=dict(view.readiness),
         can_undo=view.can_undo,
         can_redo=view.can_redo,
-        tiling=TilingRead.model_validate(view.tiling) if view.tiling else None,
+        tiling=view.measures.get("tiling"),
+        light=view.measures.get("light"),
     )
 
 

@@ -140,7 +140,12 @@ def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Fl
     share = parameters["shading"]
     if share and (spread := _spread(relief)) >= _FLAT:
         lit = _from_shading(_log_light(color), parameters["light_from"], wrap)
-        lit = filter_spectrum(lit, lambda f: _bands(f, parameters) * (f >= 0.25), wrap=wrap)
+        # Slopes tell little of what is broad: it would be drift of the integral.
+        lit = filter_spectrum(
+            lit,
+            lambda f: _bands(f, parameters) * (1 - evenness * lighting(f)) * (f >= 0.25),
+            wrap=wrap,
+        )
         relief *= np.float32((1 - share) / spread)
         relief += lit * np.float32(share / max(_spread(lit), _FLAT))
     if parameters["calm"]:

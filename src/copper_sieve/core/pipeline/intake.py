@@ -24,6 +24,7 @@ from copper_sieve.core.recognition.judging import (
     recognize_picture,
     stated_normal_y,
 )
+from copper_sieve.core.recognition.light import Light, light_of
 from copper_sieve.core.recognition.names import normal_y_from_name
 from copper_sieve.core.recognition.tiling import Tiling, tiling_of
 
@@ -37,6 +38,7 @@ class SourceFacts:
     cut_out : its alpha says something
     two_channels : read as normals, it has no z
     tiling : whether its borders meet
+    light : from where it is lit
     """
 
     sha256: str
@@ -46,6 +48,7 @@ class SourceFacts:
     cut_out: bool
     two_channels: bool = False
     tiling: Tiling | None = None
+    light: Light | None = None
 
     @property
     def size(self) -> tuple[int, int]:
@@ -59,6 +62,7 @@ def examine(path: Path, limits: Limits, name: str | None = None) -> tuple[Source
     facts = SourceFacts(
         file_sha256(path), name or path.name, path.stat().st_size, spec,
         is_cut_out(picture), _has_two_channels(picture), tiling_of(picture),
+        light_of(picture),
     )  # fmt: skip
     return facts, picture
 

@@ -20,8 +20,8 @@ select data from source_chunk where sha256 = %(sha256)s and n = %(n)s
 select sha256, (facts ->> 'width')::int as width, (facts ->> 'height')::int as height
 from source where sha256 = any(%(sha256s)s)
 
--- name: source_tilings
-select sha256, facts -> 'tiling' as tiling
+-- name: source_measures
+select sha256, facts -> 'tiling' as tiling, facts -> 'light' as light
 from source where sha256 = any(%(sha256s)s) and facts ? 'tiling'
 
 -- name: set_decoded

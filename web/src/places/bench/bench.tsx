@@ -288,6 +288,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
             onMoving={setMoving}
             facts={facts}
             tiling={set.tiling ?? null}
+            light={set.light ?? null}
             picking={{ parameter, pick: setParameter }}
           />
         )}

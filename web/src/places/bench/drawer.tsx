@@ -1,9 +1,17 @@
 // The chosen map's controls in columns; every control comes from the operation's declaration.
-import type { KindRead, MapDefinition, MapKind, PreparedFacts, TilingRead } from "@/api/client";
+import type {
+  KindRead,
+  LightRead,
+  MapDefinition,
+  MapKind,
+  PreparedFacts,
+  TilingRead,
+} from "@/api/client";
 import { DialField } from "@/parts/dial-field";
 import { Column, FoldedColumns, useColumns } from "./column";
 import { Control, type Value } from "./controls";
 import { ImportedFacts } from "./imported-facts";
+import { LightReadings } from "./light-readings";
 import { Made } from "./made";
 import { SlotField } from "./slot-field";
 import { SurfaceControls } from "./surface-controls";
@@ -27,6 +35,7 @@ interface Props {
   onMoving: (moving: boolean) => void;
   facts: PreparedFacts;
   tiling: TilingRead | null;
+  light: LightRead | null;
   picking: Picking;
 }
 
@@ -55,7 +64,7 @@ export function Drawer(props: Props) {
 type Of<How extends MapDefinition["how"]> = Extract<MapDefinition, { how: How }>;
 
 function DerivedControls(props: Props & { definition: Of<"derived"> }) {
-  const { kind, definition, state, world, titleOf, onMoving, picking } = props;
+  const { kind, definition, state, world, titleOf, onMoving, picking, light } = props;
   const operation = world.operations.find((one) => one.name === definition.operation);
   const { parameters = [], slots = [] } = operation ?? {};
   const groups = [...new Set([...parameters, ...slots].map((one) => one.group))];
@@ -63,11 +72,12 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
   if (!operation) return <p>This map's operation is not known here.</p>;
   const given = definition.parameters ?? {};
   const fillings = definition.slots ?? {};
-  const withValue = (name: string, value: Value) =>
+  const withValues = (values: Record<string, Value>) =>
     editing(kind.kind, definition, (now) => ({
       ...now,
-      parameters: { ...now.parameters, [name]: value },
+      parameters: { ...now.parameters, ...values },
     }));
+  const withValue = (name: string, value: Value) => withValues({ [name]: value });
   const withFilling = (name: string, filling: Filling | undefined) =>
     editing(kind.kind, definition, (now) => {
       const { [name]: _, ...others } = now.slots ?? {};
@@ -120,6 +130,14 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
                 onPick={(on) => picking.pick(on ? parameter.name : null)}
               />
             ))}
+          {light?.lit && of(group).parameters.some((one) => one.name === "light_from") && (
+            <LightReadings
+              light={light}
+              shading={Number(given.shading ?? 0)}
+              lightFrom={Number(given.light_from ?? 0)}
+              onRead={(reading) => state.settle(withValues({ ...reading }))}
+            />
+          )}
         </Column>
       ))}
       <FoldedColumns

@@ -1,0 +1,86 @@
+"""Which way the light came from in a photo: told from how its shading runs, but for 180 degrees.
+
+Shading of a relief is its slope towards the light, so what lies across the light shows and what
+lies along it does not. The picture alone cannot tell light from the right on bumps from light from
+the left on dents: both readings are given, and a person chooses.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+
+from copper_sieve.core.image.encoding import decode_color, luminance
+from copper_sieve.core.image.raster import Encoding, Float, Picture
+
+_SEEN_SIDE = 512  # texels of the longer side that are looked at
+_BAND = (0.01, 0.12)  # cycles per texel: neither the unevenness of the light nor grain
+_LIT = 0.22  # strength from which one side of everything is lit; even light stays below 0.15
+
+
+@dataclass(frozen=True, slots=True)
+class Light:
+    """From where a picture is lit.
+
+    azimuth : degrees, 0 to below 180; 0 is right (or left), 90 the top (or the bottom)
+    strength : 0 even, 1 all of it runs one way
+    """
+
+    azimuth: float
+    strength: float
+
+    @property
+    def lit(self) -> bool:
+        """One side of everything is lit, or the surface itself runs one way."""
+        return self.strength >= _LIT
+
+    def row(self) -> dict[str, Any]:
+        """As it is kept with a source."""
+        figures = {"azimuth": round(self.azimuth), "strength": round(self.strength, 2)}
+        return {**figures, "lit": self.lit}
+
+
+def light_of(picture: Picture) -> Light:
+    """Measure a picture by its colors; alpha is left out."""
+    names: list[str] = [name for name in ("R", "G", "B") if name in picture.channels] or ["Y"]
+    codes = [np.ascontiguousarray(picture.channel(name)) for name in names]
+    stacked = np.stack(codes * (3 if len(codes) == 1 else 1), axis=2)
+    return light_of_color(decode_color(_reduced(stacked), picture.encoding is Encoding.SRGB))
+
+
+def light_of_color(color: Float) -> Light:
+    """Measure a color (H, W, 3) float32, linear light.
+
+    The direction of the mean of exp(2i phi) over the spectrum of luminance, phi the direction
+    of each frequency, weighted by its gradient's power.
+    """
+    light = luminance(color)
+    rows, columns = light.shape
+    if min(rows, columns) < 16:
+        return Light(0.0, 0.0)
+    window = np.hanning(rows)[:, None] * np.hanning(columns)[None]
+    power = np.abs(np.fft.rfft2((light - light.mean()) * window)) ** 2
+    fy, fx = np.fft.fftfreq(rows)[:, None], np.fft.rfftfreq(columns)[None]
+    size = np.hypot(fx, fy)
+    power *= size * size * ((size > _BAND[0]) & (size < _BAND[1]))
+    power[:, 1:] *= 2  # the other half of the spectrum
+    total = float(power.sum())
+    if total <= 1e-9:
+        return Light(0.0, 0.0)
+    twice = 2 * np.arctan2(-fy, fx)  # rows run down
+    run, rise = float((power * np.cos(twice)).sum()), float((power * np.sin(twice)).sum())
+    return Light(
+        float(np.degrees(np.arctan2(rise, run)) / 2 % 180), float(np.hypot(run, rise)) / total
+    )
+
+
+def _reduced(codes: Any) -> Any:
+    rows, columns = codes.shape[:2]
+    factor = _SEEN_SIDE / max(rows, columns)
+    if factor >= 1:
+        return codes
+    size = max(1, round(columns * factor)), max(1, round(rows * factor))
+    return cv2.resize(codes, size, interpolation=cv2.INTER_AREA)

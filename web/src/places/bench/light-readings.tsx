@@ -1,0 +1,56 @@
+// A photo that is lit from one side can be read in two ways: light from here on bumps, or light from
+// there on dents. Both are offered; a click takes one.
+import { ArrowDown } from "lucide-react";
+import type { LightRead } from "@/api/client";
+
+/** What a reading sets; `shading` 0 is even light. */
+export interface Reading {
+  shading: number;
+  light_from: number;
+}
+
+const SHARE = 0.65;
+
+interface Props {
+  light: LightRead;
+  shading: number;
+  lightFrom: number;
+  onRead: (reading: Reading) => void;
+}
+
+export function LightReadings({ light, shading, lightFrom, onRead }: Props) {
+  const read = (from: number) => shading > 0 && Math.abs(lightFrom - from) < 0.5;
+  return (
+    <fieldset className="mt-1 flex items-center gap-1.5 text-[12.5px]">
+      <legend className="text-second" title={`strength ${light.strength}; 0 is even light`}>
+        Measured: lit from one side. From which?
+      </legend>
+      {[light.azimuth, light.azimuth + 180].map((from) => (
+        <button
+          key={from}
+          type="button"
+          aria-pressed={read(from)}
+          title={`Light from ${from}°: 0 is right, 90 the top`}
+          onClick={() => onRead({ shading: SHARE, light_from: from })}
+          className="inline-flex h-[26px] items-center gap-1 rounded-sm border border-rule bg-sheet px-2 hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
+        >
+          {/* Points as the light goes: away from where it comes from. */}
+          <ArrowDown
+            className="size-3.5"
+            style={{ transform: `rotate(${90 - from}deg)` }}
+            aria-hidden="true"
+          />
+          from {from}°
+        </button>
+      ))}
+      <button
+        type="button"
+        aria-pressed={shading === 0}
+        onClick={() => onRead({ shading: 0, light_from: lightFrom })}
+        className="h-[26px] rounded-sm border border-rule bg-sheet px-2 hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
+      >
+        neither
+      </button>
+    </fieldset>
+  );
+}
