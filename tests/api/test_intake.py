@@ -360,3 +360,33 @@ def test_a_color_beside_a_specular_color_is_a_diffuse(intake: Intake, tmp_path: 
     assert drop("wood", "diffuse")["wood_diffuse.png"] == "base_color"
     row = next(row for row in intake.rows() if row["name"] == "wood_diffuse.png")
     assert not any("specular" in remark for remark in row["remarks"])
+
+
+def test_borders_are_measured_and_relief_is_said_and_remembered(
+    intake: Intake, tmp_path: Path
+) -> None:
+    field = relief("stones", 21, 256)
+    codes = np.clip(110 + 30 * field / field.std(), 0, 255).astype(np.uint8)
+    shades = np.repeat(codes[:, :, None], 3, axis=2)
+    intake.send(png(tmp_path, "a.png", shades), "quay_color.png")
+    intake.send(png(tmp_path, "b.png", shades[:, :170]), "jetty_color.png")
+    rows = {row["name"]: row for row in intake.rows()}
+    told = {name: row["facts"]["tiling"]["text"] for name, row in rows.items()}
+    assert told["quay_color.png"].startswith("tiles both ways, ")
+    assert told["jetty_color.png"].startswith("tiles down, ")
+    ids = [row["id"] for row in rows.values()]
+    intake.change(ids, relief=18)
+    intake.post("source-cards", 201, ids=ids, name="Harbour Walks")
+    made = intake.post("arrivals/acceptances", ids=ids)["sets"]
+    surfaces = {
+        name: intake.client.get(f"/api/sets/{set_id}").json() for name, set_id in made.items()
+    }
+    assert [surfaces[name]["surface"]["wrap"] for name in ("quay", "jetty")] == [True, "down"]
+    assert {one["surface"]["relief"] for one in surfaces.values()} == {18.0}
+    assert {one["surface"]["depth"] for one in surfaces.values()} == {None}
+    assert surfaces["quay"]["tiling"]["wrap"] is True
+    intake.send(png(tmp_path, "c.png", shades[:150]), "slip_color.png")
+    (row,) = intake.rows()
+    assert row["relief"] is None
+    intake.post("arrivals/cards", 204, ids=[row["id"]], card="Harbour Walks")
+    assert intake.rows()[0]["relief"] == 18.0

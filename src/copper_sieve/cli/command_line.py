@@ -15,6 +15,8 @@ from copper_sieve.cli import surface
 from copper_sieve.cli.stopping import SERVERS, stopping
 from copper_sieve.core.errors import SieveError
 
+Command = Callable[[str, str], argparse.ArgumentParser]  # adds one by its name and its text
+
 
 class _Parser(argparse.ArgumentParser):
     def error(self, message: str) -> NoReturn:
@@ -31,48 +33,8 @@ def _parser() -> argparse.ArgumentParser:
     def command(name: str, text: str) -> argparse.ArgumentParser:
         return commands.add_parser(name, help=text, description=text)
 
-    make = command("make", "from a photo (and further maps) to verified folders, one per target")
-    make.add_argument("photo", type=Path)
-    make.add_argument("maps", type=Path, nargs="*", help="further maps, told by their names")
-    make.add_argument("--target", action="append", required=True, metavar="ID",
-                      help="a built-in target, or a JSON file that was exported")  # fmt: skip
-    make.add_argument("--out", type=Path, required=True, metavar="DIR")
-    make.add_argument("--set", dest="set_name", metavar="NAME")
-    make.add_argument("--recipe", type=Path, metavar="FILE", help="how the maps are derived")
-    make.add_argument(
-        "--prepare", type=Path, metavar="FILE",
-        help="what is done to the pictures first: a preparation, or the manifest of a delivery",
-    )  # fmt: skip
-    make.add_argument("--size", type=int, metavar="N", help="texels of the longer side")
-    make.add_argument(
-        "--normal-y", choices=("up", "down"), help="default: measured, told as a guess"
-    )
-    surface.add_arguments(make)
-    make.add_argument("--json", action="store_true")
-
-    derive = command("derive", "compute a single map")
-    derive.add_argument("file", type=Path, nargs="?")
-    derive.add_argument(
-        "--from", dest="origin", metavar="KIND", help="what FILE is: color, height, normal …"
-    )
-    derive.add_argument("--to", metavar="KIND")
-    derive.add_argument("--by", metavar="OPERATION", help="default: the usual one")
-    derive.add_argument(
-        "--with", dest="further", action="append", default=[], metavar="NAME=FILE",
-        help="a further map by its kind, or a picture for a slot of the operation",
-    )  # fmt: skip
-    derive.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
-    derive.add_argument("--bits", type=int, choices=(8, 16, 32))
-    derive.add_argument("--size", type=int, metavar="N")
-    derive.add_argument(
-        "--normal-y", choices=("up", "down"),
-        help="green of normal maps, in and out; default: in as measured, out up",
-    )  # fmt: skip
-    surface.add_arguments(derive)
-    derive.add_argument("--out", type=Path, metavar="FILE")
-    derive.add_argument("--list", action="store_true", help="print every operation's declaration")
-    derive.add_argument("--json", action="store_true", help="of the list, or of what was done")
-
+    _add_make(command)
+    _add_derive(command)
     _add_conversions(command)
 
     inspect = command("inspect", "print file facts of pictures")
@@ -105,7 +67,53 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _add_conversions(command: Callable[[str, str], argparse.ArgumentParser]) -> None:
+def _add_make(command: Command) -> None:
+    make = command("make", "from a photo (and further maps) to verified folders, one per target")
+    make.add_argument("photo", type=Path)
+    make.add_argument("maps", type=Path, nargs="*", help="further maps, told by their names")
+    make.add_argument("--target", action="append", required=True, metavar="ID",
+                      help="a built-in target, or a JSON file that was exported")  # fmt: skip
+    make.add_argument("--out", type=Path, required=True, metavar="DIR")
+    make.add_argument("--set", dest="set_name", metavar="NAME")
+    make.add_argument("--recipe", type=Path, metavar="FILE", help="how the maps are derived")
+    make.add_argument(
+        "--prepare", type=Path, metavar="FILE",
+        help="what is done to the pictures first: a preparation, or the manifest of a delivery",
+    )  # fmt: skip
+    make.add_argument("--size", type=int, metavar="N", help="texels of the longer side")
+    make.add_argument(
+        "--normal-y", choices=("up", "down"), help="default: measured, told as a guess"
+    )
+    surface.add_arguments(make)
+    make.add_argument("--json", action="store_true")
+
+
+def _add_derive(command: Command) -> None:
+    derive = command("derive", "compute a single map")
+    derive.add_argument("file", type=Path, nargs="?")
+    derive.add_argument(
+        "--from", dest="origin", metavar="KIND", help="what FILE is: color, height, normal …"
+    )
+    derive.add_argument("--to", metavar="KIND")
+    derive.add_argument("--by", metavar="OPERATION", help="default: the usual one")
+    derive.add_argument(
+        "--with", dest="further", action="append", default=[], metavar="NAME=FILE",
+        help="a further map by its kind, or a picture for a slot of the operation",
+    )  # fmt: skip
+    derive.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
+    derive.add_argument("--bits", type=int, choices=(8, 16, 32))
+    derive.add_argument("--size", type=int, metavar="N")
+    derive.add_argument(
+        "--normal-y", choices=("up", "down"),
+        help="green of normal maps, in and out; default: in as measured, out up",
+    )  # fmt: skip
+    surface.add_arguments(derive)
+    derive.add_argument("--out", type=Path, metavar="FILE")
+    derive.add_argument("--list", action="store_true", help="print every operation's declaration")
+    derive.add_argument("--json", action="store_true", help="of the list, or of what was done")
+
+
+def _add_conversions(command: Command) -> None:
     pack = command("pack", "channels of files into one file")
     pack.add_argument(
         "--slot", action="append", required=True, metavar="R=FILE[#CHANNEL][:CHANGE]…",
