@@ -147,7 +147,7 @@ def test_previews_are_addressed_by_content(client: TestClient, wall: dict) -> No
     known = [one.key for one in maps.values()]
     other = preview(client, wall["id"], longer_side=32, draft=draft, known=known)
     different = {kind for kind in maps if maps[kind].key != other[kind].key}
-    assert different == {"height", "normal", "ambient_occlusion"}
+    assert different == {"height", "normal", "ambient_occlusion", "roughness"}
     assert {kind for kind, one in other.items() if one.codes is not None} == different
     stronger, plain = (one["normal"].codes.astype(int) for one in (other, maps))
     assert stronger[:, :, 0].std() > 1.5 * plain[:, :, 0].std()

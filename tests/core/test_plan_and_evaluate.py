@@ -37,7 +37,7 @@ def test_a_parameter_changes_its_map_and_what_is_made_of_it(wall: Wall) -> None:
     maps = wall.texture_set.maps
     other = Derived(operation="height_from_color", parameters={"contrast": 2})
     after = keys(wall, maps={**maps, MapKind.HEIGHT: other})
-    assert changed(keys(wall), after) == {"height", "normal", "ambient_occlusion"}
+    assert changed(keys(wall), after) == {"height", "normal", "ambient_occlusion", "roughness"}
 
 
 def test_a_parameter_written_out_as_its_default_changes_nothing(wall: Wall) -> None:

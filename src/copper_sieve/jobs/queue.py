@@ -22,6 +22,8 @@ from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.migrating import migrate
 
 _log = logging.getLogger(__name__)
+_WAIT = 4.0  # seconds for a connection of the queue
+_LAST_WORDS = 20.0  # seconds that a worker may take to end
 _RECOVER_EVERY = 3.0  # seconds
 PARENT_PIPE = "SIEVE_PARENT_PIPE"  # the environment's name for the pipe to the process above
 
@@ -67,7 +69,15 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
     context = Context(settings, database, enqueuer())
     rest = Rest(context.memory)
     rest.start()
-    app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=dsn))
+    # A pool that has lost its connections tries ever more seldom and keeps whoever asks waiting: a
+    # worker gives up soon instead, and is started again.
+    connector = procrastinate.PsycopgConnector(
+        conninfo=dsn,
+        timeout=_WAIT,
+        reconnect_timeout=_WAIT,
+        kwargs={"connect_timeout": 3},
+    )
+    app = procrastinate.App(connector=connector)
 
     @app.task(name="deliver", queue="deliveries")
     def deliver(delivery_id: int) -> None:
@@ -90,8 +100,10 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
             await asyncio.wait({worker, watcher}, return_when=asyncio.FIRST_COMPLETED)
             stopping.set()
             worker.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await worker
+            # What it would tell the queue at its end may find no connection any more.
+            await asyncio.wait({worker}, timeout=_LAST_WORDS)
+            if worker.done() and not worker.cancelled() and (error := worker.exception()):
+                raise error
 
     try:
         asyncio.run(main())

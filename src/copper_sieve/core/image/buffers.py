@@ -43,6 +43,8 @@ class _Pool:
         return np.empty(size, dtype=np.uint8)
 
     def give_back(self, block: Block) -> None:
+        if block.nbytes > self._most:  # it would only push out all others
+            return
         with self._lock:
             self._idle[id(block)] = block
             self._bytes += block.nbytes
