@@ -307,3 +307,17 @@ def test_a_death_after_the_swap_is_settled_by_what_was_noted(
         assert (row["id"] in again, after["state"]) == (True, "queued")
         assert files_of(row) == before
     assert nothing_half_written(context)
+
+
+def test_a_worker_that_hears_nothing_of_the_queue_begins_anew(
+    real: Context, project: str, set_id: int, start_worker: StartWorker
+) -> None:
+    # A job that another has given up for dead while it runs: its end cannot be noted any more.
+    row = deliveries.ask(real, project, [set_id], TWO)
+    start_worker()
+    wait_for(real, row["id"], {"running"})
+    with real.database.transaction() as connection:
+        connection.execute("update procrastinate_jobs set status = 'failed'")
+    wait_for(real, row["id"], {"done"})
+    again = deliveries.ask(real, project, [set_id], TWO)
+    assert wait_for(real, again["id"], {"done", "failed"})["state"] == "done"

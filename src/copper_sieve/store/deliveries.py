@@ -120,9 +120,14 @@ def ask_cancel(connection: Transaction, delivery_id: int) -> str | None:
 
 def unfinished(connection: Transaction) -> list[Row]:
     """Deliveries that wait or run, each with `has_job`: a job waits for it in the queue."""
-    waiting = {row["id"] for row in connection.execute(_SQL["waiting_jobs"])}
+    waiting = waiting_jobs(connection)
     rows = connection.execute(_SQL["unfinished"]).fetchall()
     return [{**row, "has_job": row["id"] in waiting} for row in rows]
+
+
+def waiting_jobs(connection: Transaction) -> set[int]:
+    """The deliveries that have a job waiting in the queue."""
+    return {row["id"] for row in connection.execute(_SQL["waiting_jobs"])}
 
 
 def latest_parts(connection: Transaction, project_id: int) -> list[Row]:
