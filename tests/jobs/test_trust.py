@@ -3,6 +3,7 @@ and a database that goes and comes back is nobody's failure."""
 
 from __future__ import annotations
 
+import asyncio
 import shutil
 import threading
 import time
@@ -18,6 +19,7 @@ from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.core.pipeline.assay import assay_folder
 from copper_sieve.core.pipeline.placing import Place
 from copper_sieve.core.presets.texture_set import Constant
+from copper_sieve.jobs import queue
 from copper_sieve.services import delivered, deliveries, delivering, sets
 from copper_sieve.services.context import Context
 from tests.conftest import MakePhoto
@@ -309,15 +311,27 @@ def test_a_death_after_the_swap_is_settled_by_what_was_noted(
     assert nothing_half_written(context)
 
 
-def test_a_worker_that_hears_nothing_of_the_queue_begins_anew(
-    real: Context, project: str, set_id: int, start_worker: StartWorker
+def test_a_worker_that_hears_nothing_of_jobs_that_wait_is_noticed(
+    real: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    # A job that another has given up for dead while it runs: its end cannot be noted any more.
-    row = deliveries.ask(real, project, [set_id], TWO)
-    start_worker()
-    wait_for(real, row["id"], {"running"})
+    monkeypatch.setattr(queue, "_POLLING", 0.02)
+    monkeypatch.setattr(queue, "_DEAF", 0.1)
+    busy = threading.Event()
+
+    def noticed() -> bool:
+        async def wait() -> bool:
+            with suppress(TimeoutError):
+                await asyncio.wait_for(queue._until_deaf(real, busy), 1.5)
+                return True
+            return False
+
+        return asyncio.run(wait())
+
     with real.database.transaction() as connection:
-        connection.execute("update procrastinate_jobs set status = 'failed'")
-    wait_for(real, row["id"], {"done"})
-    again = deliveries.ask(real, project, [set_id], TWO)
-    assert wait_for(real, again["id"], {"done", "failed"})["state"] == "done"
+        connection.execute("delete from procrastinate_jobs")
+    assert not noticed()  # nothing waits
+    row = deliveries.ask(real, project, [set_id], TWO)  # nobody takes it
+    assert noticed()
+    busy.set()
+    assert not noticed()  # it waits for the one that is being delivered
+    deliveries.cancel(real, row["id"])
