@@ -3,7 +3,6 @@ and a database that goes and comes back is nobody's failure."""
 
 from __future__ import annotations
 
-import asyncio
 import shutil
 import threading
 import time
@@ -19,9 +18,9 @@ from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.core.pipeline.assay import assay_folder
 from copper_sieve.core.pipeline.placing import Place
 from copper_sieve.core.presets.texture_set import Constant
-from copper_sieve.jobs import queue
 from copper_sieve.services import delivered, deliveries, delivering, sets
 from copper_sieve.services.context import Context
+from copper_sieve.store import deliveries as store
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import StartWorker, nothing_half_written, set_of, wait_for
 
@@ -212,7 +211,7 @@ def test_killed_connections_are_no_failure(
         kill_backends(real)
     if worker.poll() is not None:  # as the server does
         start_worker()
-    end = time.monotonic() + 180
+    end = time.monotonic() + 90
     state = "running"
     while state not in ("done", "failed"):
         if worker.poll() is not None:
@@ -225,6 +224,41 @@ def test_killed_connections_are_no_failure(
     assert (row["state"], row["error"]) == ("done", None)
     assert all(assay_folder(Path(part["folder"])).ok for part in row["parts"])
     assert nothing_half_written(real)
+
+
+def test_an_attempt_that_was_given_up_ends_nothing(
+    context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+
+    def load(sha256: str):  # type: ignore[no-untyped-def]
+        with context.database.transaction() as connection:  # as a worker does that saw no lock
+            store.requeue(connection, row["id"], 1, counts=True)
+        return Context.load_source(context, sha256)
+
+    monkeypatch.setattr(context, "load_source", load)
+    delivering.run(context, row["id"])
+    assert deliveries.get(context, row["id"])["state"] == "queued"  # nobody cancelled it
+    monkeypatch.undo()
+    delivering.run(context, row["id"])
+    assert deliveries.get(context, row["id"])["state"] == "done"
+
+
+def test_whoever_computes_is_seen_to_live(
+    context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    seen: list[bool] = []
+
+    def load(sha256: str):  # type: ignore[no-untyped-def]
+        place = Place(Path(row["parts"][0]["folder"]), str(row["id"]))
+        seen.append(place.is_staged_by_another())  # also where the lock in the database was lost
+        return Context.load_source(context, sha256)
+
+    monkeypatch.setattr(context, "load_source", load)
+    delivering.run(context, row["id"])
+    assert seen == [True]
+    assert nothing_half_written(context)
 
 
 def test_a_delivery_goes_on_while_the_database_is_away(
@@ -309,29 +343,3 @@ def test_a_death_after_the_swap_is_settled_by_what_was_noted(
         assert (row["id"] in again, after["state"]) == (True, "queued")
         assert files_of(row) == before
     assert nothing_half_written(context)
-
-
-def test_a_worker_that_hears_nothing_of_jobs_that_wait_is_noticed(
-    real: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setattr(queue, "_POLLING", 0.02)
-    monkeypatch.setattr(queue, "_DEAF", 0.1)
-    busy = threading.Event()
-
-    def noticed() -> bool:
-        async def wait() -> bool:
-            with suppress(TimeoutError):
-                await asyncio.wait_for(queue._until_deaf(real, busy), 1.5)
-                return True
-            return False
-
-        return asyncio.run(wait())
-
-    with real.database.transaction() as connection:
-        connection.execute("delete from procrastinate_jobs")
-    assert not noticed()  # nothing waits
-    row = deliveries.ask(real, project, [set_id], TWO)  # nobody takes it
-    assert noticed()
-    busy.set()
-    assert not noticed()  # it waits for the one that is being delivered
-    deliveries.cancel(real, row["id"])

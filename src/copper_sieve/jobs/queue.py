@@ -19,14 +19,9 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.resting import Rest
 from copper_sieve.settings import Settings
 from copper_sieve.store.database import Database, Transaction
-from copper_sieve.store.deliveries import waiting_jobs
 from copper_sieve.store.migrating import migrate
 
 _log = logging.getLogger(__name__)
-_WAIT = 4.0  # seconds for a connection of the queue
-_LAST_WORDS = 20.0  # seconds that a worker may take to end
-_POLLING = 2.0  # seconds between two looks for jobs
-_DEAF = 10.0  # seconds that jobs may wait for a worker that does nothing
 _RECOVER_EVERY = 3.0  # seconds
 PARENT_PIPE = "SIEVE_PARENT_PIPE"  # the environment's name for the pipe to the process above
 
@@ -72,54 +67,31 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
     context = Context(settings, database, enqueuer())
     rest = Rest(context.memory)
     rest.start()
-    # A pool that has lost its connections tries ever more seldom and keeps whoever asks waiting: a
-    # worker gives up soon instead, and is started again.
-    connector = procrastinate.PsycopgConnector(
-        conninfo=dsn,
-        timeout=_WAIT,
-        reconnect_timeout=_WAIT,
-        kwargs={"connect_timeout": 3},
-    )
-    app = procrastinate.App(connector=connector)
-
-    busy = threading.Event()
+    app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=dsn))
 
     @app.task(name="deliver", queue="deliveries")
     def deliver(delivery_id: int) -> None:
-        busy.set()
         try:
             delivering.run(context, delivery_id, stopping.is_set)
         finally:
-            busy.clear()
             rest.disturb()
 
     async def main() -> None:
         async with app.open_async():
-            watcher = asyncio.create_task(_watch(context, stopping))
-            while True:
-                worker = asyncio.create_task(
-                    app.run_worker_async(
-                        concurrency=1,
-                        install_signal_handlers=False,
-                        fetch_job_polling_interval=_POLLING,
-                        delete_jobs="successful",
-                    )
+            worker = asyncio.create_task(
+                app.run_worker_async(
+                    concurrency=1,
+                    install_signal_handlers=False,
+                    fetch_job_polling_interval=2.0,
+                    delete_jobs="successful",
                 )
-                deaf = asyncio.create_task(_until_deaf(context, busy))
-                first = asyncio.FIRST_COMPLETED
-                done, _ = await asyncio.wait({worker, watcher, deaf}, return_when=first)
-                deaf.cancel()
-                if done != {deaf}:
-                    break
-                _log.warning("the queue's worker took no job that waits; beginning anew")
-                worker.cancel()
-                await asyncio.wait({worker}, timeout=_LAST_WORDS)
+            )
+            watcher = asyncio.create_task(_watch(context, stopping))
+            await asyncio.wait({worker, watcher}, return_when=asyncio.FIRST_COMPLETED)
             stopping.set()
             worker.cancel()
-            # What it would tell the queue at its end may find no connection any more.
-            await asyncio.wait({worker}, timeout=_LAST_WORDS)
-            if worker.done() and not worker.cancelled() and (error := worker.exception()):
-                raise error
+            with contextlib.suppress(asyncio.CancelledError):
+                await worker
 
     try:
         asyncio.run(main())
@@ -142,27 +114,6 @@ def _stop_without_parent(stopping: threading.Event) -> None:
         stopping.set()
 
     threading.Thread(target=read, name="parent", daemon=True).start()
-
-
-async def _until_deaf(context: Context, busy: threading.Event) -> None:
-    """Until jobs have waited for long while nothing is done here.
-
-    A job whose end could not be noted in the queue (it had been given up for dead) leaves the
-    library's worker with no place for another one: it lives and hears nothing.
-    """
-    idle = 0.0
-    while idle < _DEAF:
-        await asyncio.sleep(_POLLING)
-        try:
-            waits = not busy.is_set() and await asyncio.to_thread(_jobs_wait, context)
-        except DatabaseAwayError:
-            waits = False
-        idle = idle + _POLLING if waits and not busy.is_set() else 0.0
-
-
-def _jobs_wait(context: Context) -> bool:
-    with context.database.transaction() as connection:
-        return bool(waiting_jobs(connection))
 
 
 async def _watch(context: Context, stopping: threading.Event) -> None:

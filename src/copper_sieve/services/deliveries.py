@@ -155,7 +155,9 @@ def cancel(context: Context, delivery_id: int) -> Row:
         state = deliveries.ask_cancel(connection, delivery_id)
         row = deliveries.get_delivery(connection, delivery_id)
         if state == "queued":
-            deliveries.finish(connection, delivery_id, "cancelled", None, row["attempts"])
+            deliveries.finish(
+                connection, delivery_id, "cancelled", None, row["attempts"], was="queued"
+            )
             row = deliveries.get_delivery(connection, delivery_id)
     if state is None:
         raise ConflictError(f"delivery {delivery_id} has ended already: {row['state']}")

@@ -10,6 +10,7 @@ import logging
 import threading
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TypeVar
 
@@ -259,15 +260,16 @@ def _recover_one(context: Context, delivery_id: int) -> bool:
     if stuck is None:  # it only lost its lock with the database, and gives itself up
         return False
     with context.database.transaction() as connection:
-        attempt = row["attempts"]
-        if row["state"] == "running":
+        attempt, was = row["attempts"], row["state"]
+        finish = partial(deliveries.finish, connection, delivery_id, attempt=attempt, was=was)
+        if was == "running":
             deliveries.close_dead_jobs(connection, delivery_id)
         if is_done:
-            deliveries.finish(connection, delivery_id, "done", None, attempt)
+            finish("done", None)
         elif row["cancel_requested"]:
-            deliveries.finish(connection, delivery_id, "cancelled", None, attempt)
-        elif stuck or (row["state"] == "running" and attempt >= _MOST_ATTEMPTS):
-            deliveries.finish(connection, delivery_id, "failed", _why(attempt, stuck), attempt)
+            finish("cancelled", None)
+        elif stuck or (was == "running" and attempt >= _MOST_ATTEMPTS):
+            finish("failed", _why(attempt, stuck))
         else:
             deliveries.requeue(connection, delivery_id, attempt, counts=True)
             context.enqueue(connection, delivery_id)

@@ -91,10 +91,19 @@ def finish_part(
 
 
 def finish(
-    connection: Transaction, delivery_id: int, state: str, error: str | None, attempt: int
+    connection: Transaction,
+    delivery_id: int,
+    state: str,
+    error: str | None,
+    attempt: int,
+    *,
+    was: str = "running",
 ) -> None:
-    """End a delivery as done, failed or cancelled, if this attempt was not given up."""
-    values = {"id": delivery_id, "state": state, "error": error, "attempt": attempt}
+    """End a delivery as done, failed or cancelled, if this attempt was not given up.
+
+    was : its state so far; an attempt that was given up meanwhile finds it queued, and ends nothing
+    """
+    values = {"id": delivery_id, "state": state, "error": error, "attempt": attempt, "was": was}
     connection.execute(_SQL["finish"], values)
 
 
@@ -120,14 +129,9 @@ def ask_cancel(connection: Transaction, delivery_id: int) -> str | None:
 
 def unfinished(connection: Transaction) -> list[Row]:
     """Deliveries that wait or run, each with `has_job`: a job waits for it in the queue."""
-    waiting = waiting_jobs(connection)
+    waiting = {row["id"] for row in connection.execute(_SQL["waiting_jobs"])}
     rows = connection.execute(_SQL["unfinished"]).fetchall()
     return [{**row, "has_job": row["id"] in waiting} for row in rows]
-
-
-def waiting_jobs(connection: Transaction) -> set[int]:
-    """The deliveries that have a job waiting in the queue."""
-    return {row["id"] for row in connection.execute(_SQL["waiting_jobs"])}
 
 
 def latest_parts(connection: Transaction, project_id: int) -> list[Row]:

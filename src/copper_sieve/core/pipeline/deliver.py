@@ -123,17 +123,17 @@ def stage(
                 "move it away or choose another folder"
             )
     graph = packing_plan(packing, sizes)
-    rasters = evaluate(
-        graph,
-        load_source,
-        cache=cache,
-        on_progress=lambda share: report(share * _COMPUTING_SHARE, "computing maps"),
-        is_cancelled=is_cancelled,
-    )
-    packing = packing.with_depth(rasters.depth)
     place = Place(folder, token)
     try:
-        working = place.stage()
+        working = place.stage()  # before the computing: its lock tells others that we live
+        rasters = evaluate(
+            graph,
+            load_source,
+            cache=cache,
+            on_progress=lambda share: report(share * _COMPUTING_SHARE, "computing maps"),
+            is_cancelled=is_cancelled,
+        )
+        packing = packing.with_depth(rasters.depth)
         files, checks = _write_files(
             working, packing, rasters, graph, report=report, is_cancelled=is_cancelled
         )

@@ -38,7 +38,7 @@ where p.delivery_id = d.id and p.n = %(n)s
 update delivery
 set state = %(state)s, error = %(error)s, finished_at = now(),
   progress = case when %(state)s = 'done' then 1 else progress end
-where id = %(id)s and state in ('queued', 'running') and attempts = %(attempt)s
+where id = %(id)s and state = %(was)s and attempts = %(attempt)s
 
 -- name: requeue
 update delivery set state = 'queued', progress = 0, step = 'waiting again',
