@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from copper_sieve.core.operations import Surface, get_operation
+from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.operations.roughness_from_surface import MATERIALS
-from tests.core.operating import TILE, grey, run
+from copper_sieve.core.presets.texture_set import Derived, Imported, compose
+from tests.core.operating import grey, run
 
 NOTHING = {"hollows": 0, "worn": 0, "grain": 0, "light_is": "neither"}
 
@@ -64,10 +65,13 @@ def test_the_sign_of_lightness_is_a_choice() -> None:
 
 
 def test_a_new_set_gets_its_roughness_this_way() -> None:
-    operation = get_operation("roughness_from_surface")
-    assert [str(kind) for kind in operation.inputs] == ["base_color", "height"]
+    made_of_color = compose("wall", {MapKind.BASE_COLOR: Imported(source="a" * 64)})
+    roughness = made_of_color.maps[MapKind.ROUGHNESS]
+    assert isinstance(roughness, Derived)
+    assert roughness.operation == "roughness_from_surface"
+
+
+def test_it_wraps_where_the_borders_meet() -> None:
     color, height, _ = _pits()
-    wrapped = made(np.roll(color, 40, axis=1), np.roll(height, 40, axis=1))
-    np.testing.assert_allclose(wrapped, np.roll(made(color, height), 40, axis=1), atol=1e-4)
-    assert TILE.wrap
-    assert not Surface().wrap
+    rolled = made(np.roll(color, 40, axis=1), np.roll(height, 40, axis=1))
+    np.testing.assert_allclose(rolled, np.roll(made(color, height), 40, axis=1), atol=1e-4)

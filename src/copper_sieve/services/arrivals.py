@@ -15,6 +15,7 @@ from copper_sieve.core.errors import ConflictError, NotAPictureError, PictureErr
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.assay import file_sha256
+from copper_sieve.core.pipeline.intake import lead_of
 from copper_sieve.core.pipeline.plan import plan
 from copper_sieve.core.pipeline.unpack import Unpacked, is_container, unpack
 from copper_sieve.core.presets.naming import safe_file_name
@@ -274,10 +275,7 @@ def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
     """Borders meet as those of the base color do, else of the largest picture; relief as said."""
     guide = max(
         files,
-        key=lambda one: (
-            one.sorting.map in (MapKind.BASE_COLOR, MapKind.DIFFUSE),
-            one.facts["width"] * one.facts["height"],
-        ),
+        key=lambda one: lead_of(one.sorting.map, one.facts["width"], one.facts["height"]),
     )
     wrap = guide.facts.get("tiling", {}).get("wrap", False)
     relief = guide.sorting.relief

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from typing import TypeVar
+
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from copper_sieve.core.errors import RangeError
 from copper_sieve.core.image.map_kind import Meaning
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Raster
+
+Number = TypeVar("Number", bound=np.generic)
 
 
 def resize(raster: Raster, width: int, height: int) -> Raster:
@@ -41,3 +46,16 @@ def fit_size(width: int, height: int, longer_side: int | None) -> tuple[int, int
         raise RangeError(f"size {longer_side}: give at least 1 texel")
     scale = longer_side / max(width, height)
     return max(1, round(width * scale)), max(1, round(height * scale))
+
+
+def averaged(values: NDArray[Number], longer_side: int) -> NDArray[Number]:
+    """Values or codes (H, W[, C]) averaged to that longer side; as they are where it is no less.
+
+    For measuring and for the eye: of codes, the mean code, whatever light they stand for.
+    """
+    rows, columns = values.shape[:2]
+    if max(rows, columns) <= longer_side:
+        return values
+    size = fit_size(columns, rows, longer_side)
+    small = cv2.resize(np.ascontiguousarray(values), size, interpolation=cv2.INTER_AREA)
+    return np.asarray(small, dtype=values.dtype).reshape(size[1], size[0], *values.shape[2:])

@@ -11,6 +11,7 @@ import numpy as np
 from numba import njit, prange
 
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.resize import averaged
 from copper_sieve.core.image.wrap import Wrap, pad
 
 _FINE, _COARSE = 0.003, 0.012  # sigma, fractions of the tile: finer than that, and the band above
@@ -28,7 +29,7 @@ def calm_grain(relief: Float, calm: float, wrap: Wrap) -> None:
 
     calm : 0 leaves all, 1 takes out all that is fine
     """
-    small = _reduced(relief)
+    small = averaged(relief, _MEASURED_SIDE)
     smooth = _smooth(small, _FINE, wrap)
     above = smooth - _smooth(small, _COARSE, wrap)
     fine = small - smooth
@@ -72,15 +73,6 @@ def _widen(padded: Float, places: Float, out: Float) -> None:
             x = int(places[c])
             here = padded[r, x]
             out[r, c] = here + (padded[r, x + 1] - here) * (places[c] - np.float32(x))
-
-
-def _reduced(field: Float) -> Float:
-    rows, columns = field.shape
-    factor = _MEASURED_SIDE / max(rows, columns)
-    if factor >= 1:
-        return field
-    size = max(1, round(columns * factor)), max(1, round(rows * factor))
-    return np.asarray(cv2.resize(field, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
 def _places(size: int, small: int) -> Float:

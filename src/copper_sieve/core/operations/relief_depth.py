@@ -12,6 +12,7 @@ from numba import njit, prange
 from numpy.typing import NDArray
 
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.resize import averaged
 from copper_sieve.core.image.wrap import Wrap, pad
 
 # Texels of the longer side at which a tilt is measured, so that all sizes of a result agree.
@@ -29,7 +30,7 @@ def depth_by_tilt(height: Float, degrees: float, wrap: Wrap) -> float:
 
     height : (H, W) float32, [0, 1]; degrees : 0 to below 90
     """
-    small = _reduced(height)
+    small = averaged(height, MEASURED_SIDE)
     across, down = _slopes(small, wrap)
     # Steepness of every texel for a depth of one width.
     steep = np.hypot(across, down).ravel() * np.float32(small.shape[1])
@@ -73,15 +74,6 @@ def depth_by_normals(height: Float, normal: Float, wrap: Wrap) -> float:
 def mean_tilt(normal: Float) -> float:
     """Mean angle between normals and straight up, in degrees; (H, W, 3) float32, unit vectors."""
     return float(np.degrees(np.arccos(np.clip(normal[:, :, 2], -1, 1)).mean()))
-
-
-def _reduced(height: Float) -> Float:
-    rows, columns = height.shape
-    share = MEASURED_SIDE / max(rows, columns)
-    if share >= 1:
-        return height
-    size = max(2, round(columns * share)), max(2, round(rows * share))
-    return np.asarray(cv2.resize(height, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
 def _slopes(height: Float, wrap: Wrap) -> tuple[Float, Float]:

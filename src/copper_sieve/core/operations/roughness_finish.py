@@ -1,4 +1,4 @@
-"""What ways to roughness end with: smoothing and the range."""
+"""What ways to roughness share: local lightness, the median, smoothing and the range."""
 
 from __future__ import annotations
 
@@ -7,10 +7,13 @@ from typing import Any
 
 import numpy as np
 
+from copper_sieve.core.image.encoding import linear_to_srgb, luminance
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.declaration import Parameter, Surface
 from copper_sieve.core.operations.spectrum import blur
 
+_LIGHT_SIGMA = 1 / 8  # of the tile: larger is the light, not the surface
 _SAMPLES = 1 << 18  # enough texels to know the median of a picture
 
 ROUGHNESS_FINISH = (
@@ -19,6 +22,14 @@ ROUGHNESS_FINISH = (
     Parameter("smoothing", "Smoothing", 0.0, "blur of the result", high=0.02, unit="tile",
               group="Range"),
 )  # fmt: skip
+
+
+def local_lightness(color: Float, wrap: Wrap) -> Float:
+    """Lightness as the eye reads it, less that of the surroundings."""
+    grey = luminance(color)
+    light = linear_to_srgb(np.clip(grey, 0, 1, out=grey))
+    light -= blur(light, _LIGHT_SIGMA, wrap=wrap)
+    return light
 
 
 def move_median(rough: Float, median: float | None, contrast: float) -> Float:

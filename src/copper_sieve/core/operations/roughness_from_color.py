@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from copper_sieve.core.image.encoding import linear_to_srgb, luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
@@ -15,12 +14,12 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface,
 from copper_sieve.core.operations.roughness_finish import (
     ROUGHNESS_FINISH,
     finish_roughness,
+    local_lightness,
     move_median,
 )
 from copper_sieve.core.operations.spectrum import blur
 from copper_sieve.core.operations.stages import stage
 
-_LIGHT_SIGMA = 1 / 8
 _VARIATION_SIGMA = 0.01
 
 
@@ -56,7 +55,9 @@ def roughness_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface:
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
     """
     color = inputs[MapKind.BASE_COLOR]
-    local = stage("roughness_from_color", color, surface.wrap, lambda: _local(color, surface.wrap))
+    local = stage(
+        "roughness_from_color", color, surface.wrap, lambda: local_lightness(color, surface.wrap)
+    )
     rough = local * np.float32(parameters["lightness"])
     if parameters["variation"]:
         busy = stage(
@@ -65,14 +66,6 @@ def roughness_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface:
         rough += busy * np.float32(parameters["variation"] * 2)
     rough = move_median(rough, parameters["middle"], -1 if parameters["invert"] else 1)
     return finish_roughness(rough, parameters, surface)
-
-
-def _local(color: Float, wrap: Wrap) -> Float:
-    """Lightness as the eye reads it, less that of the surroundings."""
-    grey = luminance(color)
-    light = linear_to_srgb(np.clip(grey, 0, 1, out=grey))
-    light -= blur(light, _LIGHT_SIGMA, wrap=wrap)
-    return light
 
 
 def _busy(local: Float, wrap: Wrap) -> Float:

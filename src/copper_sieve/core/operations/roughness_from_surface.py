@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from copper_sieve.core.image.encoding import linear_to_srgb, luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
@@ -15,12 +14,12 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface,
 from copper_sieve.core.operations.roughness_finish import (
     ROUGHNESS_FINISH,
     finish_roughness,
+    local_lightness,
     move_median,
 )
 from copper_sieve.core.operations.spectrum import blur
 from copper_sieve.core.operations.stages import stage
 
-_LIGHT_SIGMA = 1 / 8
 _GRAIN_SIGMA = 0.004
 _DEEP_SIGMA = 0.02  # what lies lower than surroundings of that size is a hollow
 _FULL = 0.03  # standard deviation of lightness from which the spread is given in full
@@ -76,7 +75,7 @@ def roughness_from_surface(
     Returns (H, W, 1) float32, [0, 1].
     """
     color, height, wrap = inputs[MapKind.BASE_COLOR], inputs[MapKind.HEIGHT], surface.wrap
-    light = stage("roughness.light", color, wrap, lambda: _local(color, wrap))
+    light = stage("roughness.light", color, wrap, lambda: local_lightness(color, wrap))
     total = np.zeros(light.shape, dtype=np.float32)
     if parameters["hollows"] or parameters["worn"]:
         low, high = stage("roughness.relief", height, wrap, lambda: _relief(height, wrap))
@@ -101,14 +100,6 @@ def _even(field: Float) -> Float:
     if spread < _FLAT:
         return np.zeros_like(field)
     return np.asarray((field - field.mean()) / np.float32(spread), dtype=np.float32)
-
-
-def _local(color: Float, wrap: Wrap) -> Float:
-    """Lightness as the eye reads it, less that of the surroundings."""
-    grey = luminance(color)
-    light = linear_to_srgb(np.clip(grey, 0, 1, out=grey))
-    light -= blur(light, _LIGHT_SIGMA, wrap=wrap)
-    return light
 
 
 def _busy(light: Float, wrap: Wrap) -> Float:

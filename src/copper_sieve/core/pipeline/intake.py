@@ -6,15 +6,14 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
-import cv2
 import numpy as np
 
 from copper_sieve.core.codecs import Limits, PictureSpec, read_picture
 from copper_sieve.core.codecs.lossy import loss_of
 from copper_sieve.core.image.encoding import decode_color, linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
-from copper_sieve.core.image.raster import Codes, Encoding, Picture, Raster
-from copper_sieve.core.image.resize import fit_size, resize
+from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.image.resize import averaged, fit_size, resize
 from copper_sieve.core.pipeline.checksums import file_sha256
 from copper_sieve.core.presets.sorting import Sorting, imports_of
 from copper_sieve.core.presets.texture_set import Imported, SurfaceSpec
@@ -80,9 +79,14 @@ def imported_maps(
 
 def measured_surface(facts: Iterable[tuple[MapKind, SourceFacts]]) -> SurfaceSpec:
     """The surface of a new set: borders meet as those of its base color do, else of its largest."""
-    best = max(facts, key=lambda one: (one[0] in _GUIDES, one[1].size), default=None)
+    best = max(facts, key=lambda one: lead_of(one[0], *one[1].size), default=None)
     tiling = best[1].tiling if best else None
     return SurfaceSpec(wrap=tiling.wrap.spec if tiling else False)
+
+
+def lead_of(kind: object, width: int, height: int) -> tuple[bool, int]:
+    """How much a picture says of a new set's surface: a color before all others, then the size."""
+    return kind in _GUIDES, width * height
 
 
 def measured_green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
@@ -114,25 +118,11 @@ def _has_two_channels(picture: Picture) -> bool:
 
 def thumbnail(picture: Picture, side: int = 192) -> Picture:
     """A small 8-bit RGB copy for lists; float pictures are clipped to [0, 1] and sRGB-encoded."""
-    codes = _nearer([picture.channel(name) for name in "RGB"], 8 * side)
+    # Where so many texels become one, averaging codes instead of light is seen by nobody.
+    codes = np.stack([averaged(picture.channel(name), 8 * side) for name in "RGB"], axis=2)
     linear = decode_color(codes, picture.encoding is Encoding.SRGB)
     width, height = fit_size(*picture.size, min(side, max(picture.size)))
     small = resize(Raster(linear, Meaning.COLOR), width, height).pixels
     return Picture(
         quantize(linear_to_srgb(np.clip(small, 0, 1)), 8), ("R", "G", "B"), Encoding.SRGB
     )
-
-
-def _nearer(channels: list[Codes], side: int) -> Codes:
-    """Channels of a large picture averaged to about a side, so that little memory is needed.
-
-    Averaging codes instead of light is seen by nobody where so many texels become one.
-    """
-    height, width = channels[0].shape
-    if max(width, height) > side:
-        size = fit_size(width, height, side)
-        area = cv2.INTER_AREA
-        channels = [
-            cv2.resize(np.ascontiguousarray(one), size, interpolation=area) for one in channels
-        ]
-    return np.stack(channels, axis=2)

@@ -14,12 +14,12 @@ from copper_sieve.core.operations import get_operation
 from copper_sieve.core.presets.base import Model
 from copper_sieve.core.presets.texture_set import (
     RELIEF,
-    STEEPEST_RELIEF,
     Constant,
     Derived,
     FromMap,
     Imported,
     MapDefinition,
+    Relief,
     SetDefinition,
     imported_in,
 )
@@ -32,7 +32,7 @@ class RecipeSurface(Model):
 
     tile_size: float = Field(gt=0, le=1000)
     depth: float | None = Field(default=None, ge=0, le=100)
-    relief: float = Field(default=RELIEF, ge=0, le=STEEPEST_RELIEF)
+    relief: Relief = RELIEF
 
 
 class Recipe(Model):

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.presets.base import Model
+from copper_sieve.core.presets.texture_set import Relief
 
 _LEAST_SHARED = 0.6  # of a drop's marks must be known to a card for it to be offered
 
@@ -20,8 +21,8 @@ class SourceCard(Model):
 
     name: str = Field(min_length=1, max_length=80)
     normal_y: NormalY | None = Field(default=None, description="green of its normal maps")
-    relief: float | None = Field(
-        default=None, ge=0, le=60, description="degrees of mean tilt of what comes from there"
+    relief: Relief | None = Field(
+        default=None, description="degrees of mean tilt of what comes from there"
     )
     marks: dict[str, MapKind] = Field(default_factory=dict)
     packed: dict[str, dict[str, MapKind | None]] = Field(default_factory=dict)

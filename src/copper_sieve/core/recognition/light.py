@@ -10,11 +10,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-import cv2
 import numpy as np
 
 from copper_sieve.core.image.encoding import decode_color, luminance
 from copper_sieve.core.image.raster import Encoding, Float, Picture
+from copper_sieve.core.image.resize import averaged
 
 _SEEN_SIDE = 512  # texels of the longer side that are looked at
 _BAND = (0.01, 0.12)  # cycles per texel: neither the unevenness of the light nor grain
@@ -48,7 +48,8 @@ def light_of(picture: Picture) -> Light:
     names: list[str] = [name for name in ("R", "G", "B") if name in picture.channels] or ["Y"]
     codes = [np.ascontiguousarray(picture.channel(name)) for name in names]
     stacked = np.stack(codes * (3 if len(codes) == 1 else 1), axis=2)
-    return light_of_color(decode_color(_reduced(stacked), picture.encoding is Encoding.SRGB))
+    small = averaged(stacked, _SEEN_SIDE)
+    return light_of_color(decode_color(small, picture.encoding is Encoding.SRGB))
 
 
 def light_of_color(color: Float) -> Light:
@@ -75,12 +76,3 @@ def light_of_color(color: Float) -> Light:
     return Light(
         float(np.degrees(np.arctan2(rise, run)) / 2 % 180), float(np.hypot(run, rise)) / total
     )
-
-
-def _reduced(codes: Any) -> Any:
-    rows, columns = codes.shape[:2]
-    factor = _SEEN_SIDE / max(rows, columns)
-    if factor >= 1:
-        return codes
-    size = max(1, round(columns * factor)), max(1, round(rows * factor))
-    return cv2.resize(codes, size, interpolation=cv2.INTER_AREA)
