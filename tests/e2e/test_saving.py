@@ -82,6 +82,30 @@ def test_what_was_not_saved_is_saved_after_a_reload(served: Served, quiet_page: 
     assert contrast(page, served) == 1.8
 
 
+def test_a_save_that_arrived_after_the_page_went_is_no_change_made_elsewhere(
+    served: Served, quiet_page: Page
+) -> None:
+    page, arrived = quiet_page, []
+
+    def unheard(route: Route) -> None:
+        """Carried out, and its answer never comes."""
+        if route.request.method == "PUT" and not arrived:
+            arrived.append(route.fetch().status)
+        else:
+            route.continue_()
+
+    page.route("**/api/sets/*", unheard)
+    type_in(page, "Contrast", "1.7")
+    while not arrived:
+        page.wait_for_timeout(20)
+    type_in(page, "Fine detail", "0.7")
+    page.reload()
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+    assert arrived == [200]
+    parameters = read_set(page, served)["height"]["parameters"]
+    assert (parameters["contrast"], parameters["detail"]) == (1.7, 0.7)
+
+
 def test_a_refused_change_is_not_called_saved(served: Served, quiet_page: Page) -> None:
     page = quiet_page
     refuse = {"code": "parameter", "message": "contrast: that cannot be computed"}

@@ -209,6 +209,36 @@ describe("the save queue", () => {
     expect(world.texts.size).toBe(0);
   });
 
+  it("knows a save that was answered after the page went as its own", async () => {
+    for (const readsFirst of [true, false]) {
+      const world = server();
+      world.hold = new Promise(() => {});
+      const before = new SaveQueue(world.now(), world.home);
+      before.settle(set({ a: 6 })); // under way when the page goes
+      await settled();
+      before.settle(set({ b: 8 }));
+      world.hold = null;
+      const read = world.now();
+      world.elsewhere({ a: 6, b: 0 }); // it arrived
+      const after = new SaveQueue(readsFirst ? read : world.now(), world.home);
+      await settled();
+      expect(after.snapshot()).toEqual({ value: { a: 6, b: 8 }, saving: { state: "saved" } });
+      expect(world.now().value).toEqual({ a: 6, b: 8 });
+    }
+  });
+
+  it("goes on when an earlier value was saved though its answer was lost", async () => {
+    const world = server();
+    world.faults = ["lost"];
+    const queue = new SaveQueue(world.now(), world.home);
+    queue.settle(set({ a: 4 }));
+    await settled();
+    queue.settle(set({ a: 5 })); // the hand goes on while the server seems away
+    await vi.advanceTimersByTimeAsync(RETRIES[0] + 10);
+    expect(queue.snapshot()).toEqual({ value: { a: 5, b: 0 }, saving: { state: "saved" } });
+    expect(world.now().value).toEqual({ a: 5, b: 0 });
+  });
+
   it("asks after a reload when it was changed elsewhere meanwhile", async () => {
     const world = server();
     world.faults = [new Fault("away")];

@@ -47,6 +47,8 @@ type Job<T> =
 interface Shelved<T> {
   version: number;
   value: T;
+  /** What was sent upon that version, and whose answers have not come. */
+  sent?: T[];
 }
 
 export const RETRIES = [1000, 2000, 4000, 8000, 10_000] as const;
@@ -69,6 +71,8 @@ export class SaveQueue<T, S> {
   private tries = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private theirs: S | null = null;
+  /** What was sent upon the kept state, and whose answers have not come: it may be saved or not. */
+  private sent: T[] = [];
   private listeners = new Set<() => void>();
   private shown: { value: T; saving: Saving };
 
@@ -140,6 +144,7 @@ export class SaveQueue<T, S> {
   takeMine(): void {
     if (!this.theirs) return;
     this.kept = this.theirs;
+    this.sent = [];
     this.theirs = null;
     const mine = this.shown.value;
     this.jobs = [{ kind: "save", changes: [() => mine], amends: false }];
@@ -164,6 +169,7 @@ export class SaveQueue<T, S> {
 
   private adopt(saved: S): void {
     this.kept = saved;
+    this.sent = [];
     this.moves = [];
     this.home.shelf.put(null);
     this.shown = { value: this.home.valueOf(saved), saving: { state: "saved" } };
@@ -191,6 +197,10 @@ export class SaveQueue<T, S> {
     const job = this.jobs[0];
     if (!job) return false;
     const sent = job.kind === "save" ? this.valueFor(job) : null;
+    if (sent !== null) {
+      this.sent.push(sent);
+      this.keepOnShelf();
+    }
     try {
       if (sent !== null && job.kind === "save")
         this.done(job, await this.home.save(sent, this.kept, job.amends));
@@ -212,6 +222,7 @@ export class SaveQueue<T, S> {
 
   private done(job: Job<T>, saved: S): void {
     this.kept = saved;
+    this.sent = [];
     this.jobs.shift();
     if (job.kind !== "save") {
       // What was changed while the step was under way goes upon what it gave.
@@ -232,6 +243,7 @@ export class SaveQueue<T, S> {
       return false;
     }
     if (failure.kind === "conflict") return this.collided(job, sent, failure.why);
+    this.sent.pop();
     this.jobs.shift();
     this.say({ state: "refused", why: failure.why });
     return false;
@@ -246,7 +258,13 @@ export class SaveQueue<T, S> {
       return this.failed(job, sent, { ...this.home.failure(error), kind: "away" });
     }
     const ahead = this.home.versionOf(fresh) - this.home.versionOf(this.kept);
-    const ours = sent !== null && same(this.home.valueOf(fresh), sent);
+    if (sent !== null && ahead === 1 && this.wasSent(fresh) && !this.holds(fresh, sent)) {
+      // An earlier value of this hand was saved though its answer was lost: go on upon it.
+      this.kept = fresh;
+      this.sent = [];
+      return true;
+    }
+    const ours = sent !== null && this.holds(fresh, sent);
     if (ours || (sent === null && ahead === 1 && this.tries > 0)) {
       this.tries = 0;
       this.done(job, fresh);
@@ -265,10 +283,19 @@ export class SaveQueue<T, S> {
     return false;
   }
 
+  private holds(saved: S, value: T): boolean {
+    return same(this.home.valueOf(saved), value);
+  }
+
+  private wasSent(saved: S): boolean {
+    return this.sent.some((value) => this.holds(saved, value));
+  }
+
   private keepOnShelf(): void {
     const shelved: Shelved<T> = {
       version: this.home.versionOf(this.kept),
       value: this.shown.value,
+      sent: this.sent,
     };
     this.home.shelf.put(JSON.stringify(shelved));
   }
@@ -284,13 +311,17 @@ export class SaveQueue<T, S> {
       this.home.shelf.put(null);
       return;
     }
-    const { value, version } = shelved;
-    if (same(value, this.home.valueOf(this.kept))) {
+    const { value, version, sent = [] } = shelved;
+    if (this.holds(this.kept, value)) {
       this.home.shelf.put(null);
       return;
     }
     this.shown = { value, saving: { state: "saving" } };
-    if (version === this.home.versionOf(this.kept)) {
+    this.sent = sent;
+    const ahead = this.home.versionOf(this.kept) - version;
+    if (ahead === 0 || (ahead === 1 && this.wasSent(this.kept))) {
+      // A save that was under way when the page went may still arrive: it stays known as ours.
+      if (ahead === 1) this.sent = [];
       this.jobs = [{ kind: "save", changes: [() => value], amends: false }];
       void this.run();
     } else {
