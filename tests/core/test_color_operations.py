@@ -10,7 +10,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb, luminance, srgb_to_
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.meaning import as_meaning
 from copper_sieve.core.operations import Surface, get_operation
-from copper_sieve.core.operations.color_key import _oklab
+from copper_sieve.core.operations.color_key import _oklab, doubt_of
 from tests.core.operating import TILE, band_limited, grey, run
 
 
@@ -30,9 +30,10 @@ def test_oklab_against_published_values() -> None:
 
 def test_metal_is_what_has_a_picked_color() -> None:
     picture = _codes("#b87333", "#b57031", "#808080", "#2f6e3a", "#ffd700")
-    metal = run("metallic_from_color", picture, colors="#b87333", tolerance=0.05, softness=0.02)
+    metal = run("metallic_from_color", picture, colors="#b87333", tolerance=0.05, softness=0.02,
+                even=0)  # fmt: skip
     np.testing.assert_allclose(metal[0, :, 0], [1, 1, 0, 0, 0], atol=1e-6)
-    both = run("metallic_from_color", picture, colors="#b87333,#FFD700", softness=0)
+    both = run("metallic_from_color", picture, colors="#b87333,#FFD700", softness=0, even=0)
     np.testing.assert_allclose(both[0, :, 0], [1, 1, 0, 0, 1], atol=1e-6)
     assert not run("metallic_from_color", picture).any()  # nothing picked, nothing is metal
 
@@ -41,7 +42,7 @@ def test_a_key_may_look_past_light_and_shade() -> None:
     copper = _codes("#b87333")
     shaded = np.concatenate([copper, copper * 0.35], axis=1)
     # Half of the light off is a darker color; by hue and purity it is nearly the same one.
-    key = {"colors": "#b87333", "tolerance": 0.06, "softness": 0.001}
+    key = {"colors": "#b87333", "tolerance": 0.06, "softness": 0.001, "even": 0}
     assert run("metallic_from_color", shaded, light_counts=1, **key)[0, 1] == 0
     assert run("metallic_from_color", shaded, light_counts=0, **key)[0, 1] == 1
 
@@ -49,11 +50,41 @@ def test_a_key_may_look_past_light_and_shade() -> None:
 def test_softness_fades_over_its_width() -> None:
     ramp = grey(np.linspace(0, 1, 101, dtype=np.float32)[None] ** 3)  # Oklab lightness 0 to 1
     out = run("metallic_from_color", ramp, colors="#000000", tolerance=0.2, softness=0.4,
-              light_counts=1)[0, :, 0]  # fmt: skip
+              light_counts=1, even=0)[0, :, 0]  # fmt: skip
     assert out[20] == pytest.approx(1, abs=1e-3)
     assert out[40] == pytest.approx(0.5, abs=1e-2)
     assert out[60] == pytest.approx(0, abs=1e-3)
     assert (np.diff(out) <= 1e-6).all()
+
+
+def _plate(side: int = 128) -> tuple[np.ndarray, np.ndarray]:
+    """Bare steel with grain, light and shade, and rust of nearly its lightness: color, truth."""
+    rng = np.random.default_rng(3)
+    y, x = np.mgrid[0:side, 0:side] / side
+    rust = (np.hypot(x - 0.5, y - 0.5) < 0.3)[..., None]
+    flat = np.where(rust, [0.46, 0.36, 0.30], [0.44, 0.45, 0.47])
+    codes = flat * (0.7 + 0.6 * y[..., None]) + rng.normal(0, 0.03, (side, side, 3))
+    return srgb_to_linear(np.clip(codes, 0, 1).astype(np.float32)), rust[..., 0]
+
+
+def test_one_click_on_metal_and_one_on_what_is_not_tell_them_apart() -> None:
+    color, rust = _plate()
+    metal = run("metallic_from_color", color, colors="#707378", others="#755c4d", even=0.01)[..., 0]
+    assert ((metal > 0.5) == ~rust).mean() > 0.985
+    assert ((metal > 0.05) & (metal < 0.95)).mean() < 0.2
+    alone = run("metallic_from_color", color, colors="#707378")[..., 0]
+    assert (alone > 0.5)[rust].mean() > 0.9  # one color takes nearly everything
+
+
+def test_the_doubt_of_a_key_names_the_color_to_click_next() -> None:
+    picture = np.repeat(_codes("#b87333", "#2f6e3a", "#e8e0ff", "#e6deff"), 8, axis=0)
+    key = {"tolerance": 0.08, "softness": 0.05, "light_counts": 0.5}
+    doubt = doubt_of(picture, "#b87333", "#2f6e3a", **key)
+    assert (doubt.near, doubt.doubtful) == (pytest.approx(0.75, abs=0.26), 0.5)
+    assert doubt.like in {"#e7dfff", "#e7e0ff", "#e8e0ff", "#e6deff"}
+    sure = doubt_of(picture, "#b87333", "#2f6e3a,#e7dfff", **key)
+    assert (sure.near, sure.doubtful, sure.like) == (0.25, 0.0, None)
+    assert doubt_of(picture, "", "", **key).near == 0
 
 
 @pytest.mark.parametrize(

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from copper_sieve.core.errors import NotFoundError, PlanError
+from copper_sieve.core.errors import PlanError
 from copper_sieve.core.operations.prepare.compare_ways import Ways, compare_ways
 from copper_sieve.core.pipeline.evaluate import computing, evaluate
 from copper_sieve.core.pipeline.plan import plan
 from copper_sieve.core.pipeline.preparing import PLANNED_SIDE, guide_of
 from copper_sieve.core.presets.texture_set import SetDefinition
 from copper_sieve.services.context import Context
-from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import definition_of, get_set
+from copper_sieve.services.drafts import looked_at
 
 
 def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = None) -> Ways:
@@ -19,15 +18,12 @@ def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = N
     draft : looked at instead of the set as it is kept
     Raises NotFoundError, PlanError for a set without pictures, ShapeError for a tiny one.
     """
-    with context.database.transaction() as connection:
-        row = get_set(connection, set_id)
-        texture_set = (draft or definition_of(row)).checked()
-        sizes = source_sizes(connection, texture_set.sources())
-    if missing := texture_set.sources() - set(sizes):
-        raise NotFoundError(f"there is no source {min(missing)[:12]}")
+    texture_set, sizes = looked_at(context, set_id, draft)
     guide = guide_of(texture_set, sizes)
     if guide is None:
-        raise PlanError(f"{row['name']} has no picture whose seams could be closed: take one in")
+        raise PlanError(
+            f"{texture_set.name} has no picture whose seams could be closed: take one in"
+        )
     kind, picture = guide
     alone = texture_set.model_copy(
         update={

@@ -6,20 +6,26 @@ from fastapi import APIRouter, Response
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep, PreviewerDep
 from copper_sieve.api.schemas.sets import (
+    DoubtAsk,
+    DoubtRead,
     PreviewCreate,
     PreviewRead,
+    ReadingRead,
+    ReadingsAsk,
     SeamsMeasure,
     SeamWaysRead,
     SetRead,
     SetStep,
     SetUpdate,
     draft_set,
+    read_doubt,
     read_preview,
+    read_readings,
     read_set,
     read_ways,
 )
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.services import preparing, sets
+from copper_sieve.services import first_touch, preparing, sets
 
 router = APIRouter(prefix="/api", tags=["sets"])
 
@@ -92,3 +98,17 @@ def measure_seams(set_id: int, body: SeamsMeasure, context: ContextDep) -> SeamW
     """Each way to close the seams of a set, or of a draft of it, with its figures."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return read_ways(preparing.measure_seams(context, set_id, draft))
+
+
+@router.post("/sets/{set_id}/readings")
+def read_photo(set_id: int, body: ReadingsAsk, context: ContextDep) -> list[ReadingRead]:
+    """A few ways to take a photo, lit beside each other; what one makes of the set is given."""
+    draft = draft_set("draft", body.draft) if body.draft else None
+    return read_readings(first_touch.readings(context, set_id, body.about, draft))
+
+
+@router.post("/sets/{set_id}/key-doubts")
+def measure_doubt(set_id: int, body: DoubtAsk, context: ContextDep) -> DoubtRead:
+    """How sure the color key of a map is, and which color to click next."""
+    draft = draft_set("draft", body.draft) if body.draft else None
+    return read_doubt(first_touch.doubt(context, set_id, body.kind, draft))

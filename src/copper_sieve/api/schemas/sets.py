@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from typing import Literal
 
 from pydantic import Field
@@ -9,16 +10,19 @@ from pydantic import Field
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.wrap import WrapSpec
+from copper_sieve.core.operations.color_key import Doubt
 from copper_sieve.core.operations.prepare.close_seams import Method
 from copper_sieve.core.operations.prepare.compare_ways import Ways
 from copper_sieve.core.presets.origin import Origin
 from copper_sieve.core.presets.preparation import Preparation, Seams
+from copper_sieve.core.presets.readings import About
 from copper_sieve.core.presets.texture_set import (
     Imported,
     MapDefinition,
     SetDefinition,
     SurfaceSpec,
 )
+from copper_sieve.services.first_touch import ReadingView
 from copper_sieve.services.preview import Previewed
 from copper_sieve.services.sets import SetView
 
@@ -168,6 +172,42 @@ class PreviewRead(Answer):
     guide: GuideRead | None
 
 
+class ReadingsAsk(Request):
+    """Readings of a set, or of a draft of it: of its relief, its light, or which way up it is."""
+
+    about: About = "relief"
+    draft: Draft | None = None
+
+
+class ReadingRead(Answer):
+    """One way to take a photo: what a set becomes by it, and its picture lit.
+
+    current : the set is like that already; picture : a data address, PNG
+    """
+
+    name: str
+    words: str
+    current: bool
+    surface: SurfaceSpec
+    maps: dict[MapKind, MapDefinition]
+    picture: str
+
+
+class DoubtAsk(Request):
+    """How sure a color key is; `kind` is the map that it makes."""
+
+    kind: MapKind
+    draft: Draft | None = None
+
+
+class DoubtRead(Answer):
+    """Shares of the texels that count and that are in doubt; the color most of those have."""
+
+    near: float
+    doubtful: float
+    like: str | None
+
+
 class SeamsMeasure(Request):
     """Measure the ways to close a set's seams, or those of a draft of it."""
 
@@ -273,6 +313,26 @@ def read_preview(found: Previewed) -> PreviewRead:
         width_share=found.width_share,
         guide=guide,
     )
+
+
+def read_readings(found: list[ReadingView]) -> list[ReadingRead]:
+    """The answer for the readings of a set."""
+    return [
+        ReadingRead(
+            name=one.reading.name,
+            words=one.reading.words,
+            current=one.reading.current,
+            surface=one.reading.texture_set.surface,
+            maps=one.reading.texture_set.maps,
+            picture="data:image/png;base64," + base64.b64encode(one.png).decode(),
+        )
+        for one in found
+    ]
+
+
+def read_doubt(found: Doubt) -> DoubtRead:
+    """The answer for the doubt of a color key."""
+    return DoubtRead(near=found.near, doubtful=found.doubtful, like=found.like)
 
 
 def read_ways(found: Ways) -> SeamWaysRead:

@@ -9,10 +9,12 @@ E. Heitz, "Understanding the masking-shadowing function in microfacet-based BRDF
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
+from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 
 # Direction towards each light (normalized below) and its strength.
@@ -33,6 +35,13 @@ class Material:
     f0: Float
     roughness: Float
     normal: Float
+
+    @classmethod
+    def of(cls, maps: Mapping[MapKind, Float], f0: float) -> Material:
+        """Of a set's base color, metallic, roughness and normal; f0 that of what is no metal."""
+        base, metallic = maps[MapKind.BASE_COLOR], maps[MapKind.METALLIC]
+        specular = np.float32(f0) + (base - np.float32(f0)) * metallic
+        return cls(base * (1 - metallic), specular, maps[MapKind.ROUGHNESS], maps[MapKind.NORMAL])
 
 
 def shade(material: Material) -> Float:

@@ -2,21 +2,42 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numba import njit, prange
 
 from copper_sieve.core.image import buffers
-from copper_sieve.core.image.encoding import srgb_to_linear
+from copper_sieve.core.image.encoding import linear_to_srgb, srgb_to_linear
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.declaration import Parameter
+from copper_sieve.core.operations.spectrum import blur
 from copper_sieve.core.operations.stages import stage
+
+_CLEAR = 0.7  # of the way from half counted to counted or not, from which a texel is clear
+_APART = 0.2  # two sides are measured as if they were that far apart
+_CELL = 0.04  # of Oklab: colors in one cell of that size count as one
+# From Oklab back to cone responses and to linear Rec. 709 light.
+_LMS = np.array([[1, 0.3963377774, 0.2158037573], [1, -0.1055613458, -0.0638541728],
+                 [1, -0.0894841775, -1.2914855480]])  # fmt: skip
+_RGB = np.array([[4.0767416621, -3.3077115913, 0.2309699292],
+                 [-1.2684380046, 2.6097574011, -0.3413193965],
+                 [-0.0041960863, -0.7034186147, 1.7076147010]])  # fmt: skip
 
 KEY_PARAMETERS = (
     Parameter(
         "colors", "Colors", "", "picked from the picture; what is near any of them counts",
         group="Picked",
     ),
-    Parameter("tolerance", "Tolerance", 0.08, "difference that still counts as the same color",
+    Parameter(
+        "others", "Not these", "",
+        "picked from what does not count: then each place counts by which of the two it is nearer",
+        group="Picked",
+    ),
+    Parameter("tolerance", "Tolerance", 0.08,
+              "difference that still counts as the same color; where there are colors that do not "
+              "count, what differs more than that from both is in doubt",
               high=0.5, group="Nearness"),
     Parameter("softness", "Softness", 0.05, "difference over which it fades out beyond that",
               high=0.5, group="Nearness"),
@@ -25,7 +46,24 @@ KEY_PARAMETERS = (
         "1 tells light from dark, 0 looks at hue and purity only, whatever the light",
         group="Nearness",
     ),
+    Parameter("even", "Even out", 0.0,
+              "grain over which the difference is averaged before it decides; edges stay crisp",
+              high=0.01, unit="tile", group="Nearness"),
 )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Doubt:
+    """How sure a color key is of a picture.
+
+    near, doubtful : shares of the texels that count, and that are in doubt: half counted, or like
+        none of the picked colors
+    like : the color that most of those in doubt have, #rrggbb sRGB; None where nothing is in doubt
+    """
+
+    near: float
+    doubtful: float
+    like: str | None
 
 
 def colors_to_linear(colors: str) -> Float:
@@ -35,26 +73,94 @@ def colors_to_linear(colors: str) -> Float:
 
 
 def nearness(
-    color_linear: Float, colors: str, *, tolerance: float, softness: float, light_counts: float
+    color_linear: Float,
+    colors: str,
+    *,
+    others: str,
+    tolerance: float,
+    softness: float,
+    light_counts: float,
+    even: float,
+    wrap: Wrap,
 ) -> Float:
-    """1 where a color is within `tolerance` of a picked one, 0 beyond `softness` more.
+    """1 where a color is like a picked one, 0 where it is not.
 
     The difference is the distance in Oklab, its lightness weighted by `light_counts`; black to
-    white is 1. color_linear : (H, W, 3) float32, linear light. Returns (H, W) float32, [0, 1];
-    0 everywhere where no color is picked.
+    white is 1. Without `others` what is within `tolerance` of a picked color counts, and fades out
+    over `softness` more. Beside them each texel counts by which is nearer, and fades over
+    `softness` about the middle, where both sides are taken as 0.2 apart.
+
+    color_linear : (H, W, 3) float32, linear light; even : fraction of the tile
+    Returns (H, W) float32, [0, 1]; 0 everywhere where no color is picked.
 
     References: B. Ottosson, A perceptual color space for image processing, 2020.
     """
-    picked = np.zeros((len(colors_to_linear(colors)), 3), dtype=np.float32)
-    for i, color in enumerate(colors_to_linear(colors)):
-        picked[i] = _oklab(*(np.float32(v) for v in color))
-    seen = stage("color_key", color_linear, None, lambda: _as_seen(color_linear))
-    out = buffers.empty(*color_linear.shape[:2])
-    _nearness(
-        seen, picked, np.float32(tolerance), np.float32(max(softness, 1e-5)),
-        np.float32(light_counts), out,
-    )  # fmt: skip
+    if not colors:
+        return np.zeros(color_linear.shape[:2], dtype=np.float32)
+    margin = _margin(color_linear, colors, others, tolerance, light_counts)
+    if even > 0:
+        margin = blur(margin, even, wrap=wrap)
+    out = buffers.empty(*margin.shape)
+    # Beyond the tolerance where it stands alone, about the middle where there are two sides.
+    _ease(margin, np.float32(max(softness, 1e-5)), np.float32(0.5 if others else 1), out)
     return out
+
+
+def doubt_of(
+    color_linear: Float, colors: str, others: str, *, tolerance: float, softness: float,
+    light_counts: float,
+) -> Doubt:  # fmt: skip
+    """How sure the key is. color_linear : (H, W, 3) float32, linear light; a small picture does."""
+    if not colors:
+        return Doubt(0.0, 0.0, None)
+    margin = _margin(color_linear, colors, others, tolerance, light_counts)
+    half = softness / 2
+    middle = 0.0 if others else -half
+    doubtful = np.abs(margin - middle) < half * _CLEAR
+    if others:
+        nearest = np.maximum(
+            _margin(color_linear, colors, "", tolerance, light_counts),
+            _margin(color_linear, others, "", tolerance, light_counts),
+        )
+        doubtful |= nearest < -softness
+    like = _commonest(_seen(color_linear)[doubtful]) if doubtful.any() else None
+    return Doubt(float((margin > middle).mean()), float(doubtful.mean()), like)
+
+
+def _margin(
+    color_linear: Float, colors: str, others: str, tolerance: float, light_counts: float
+) -> Float:
+    """How much nearer than the border each texel is, in Oklab distance; (H, W) float32.
+
+    Between two sides it is a share of the way, in a space in which light counts for its square:
+    light and shade change more over a surface than its colors do.
+    """
+    seen, near, far = _seen(color_linear), _picked(colors), _picked(others)
+    out = buffers.empty(*color_linear.shape[:2])
+    _margins(seen, near, far, np.float32(tolerance), np.float32(light_counts), out)
+    return out
+
+
+def _picked(colors: str) -> Float:
+    linear = colors_to_linear(colors)
+    found = np.zeros((len(linear), 3), dtype=np.float32)
+    for i, color in enumerate(linear):
+        found[i] = _oklab(*(np.float32(v) for v in color))
+    return found
+
+
+def _commonest(seen: Float) -> str:
+    """The mean of those Oklab colors (N, 3) that fill the fullest cell, as #rrggbb."""
+    cells = np.floor(seen / np.float32(_CELL)).astype(np.int64)
+    _, where, counts = np.unique(cells, axis=0, return_inverse=True, return_counts=True)
+    mean = seen[where.reshape(-1) == counts.argmax()].mean(axis=0)
+    cubed = (mean @ _LMS.T) ** 3
+    codes = np.clip(np.round(linear_to_srgb(np.clip(cubed @ _RGB.T, 0, 1)) * 255), 0, 255)
+    return "#" + "".join(f"{int(code):02x}" for code in codes)
+
+
+def _seen(color_linear: Float) -> Float:
+    return stage("color_key", color_linear, None, lambda: _as_seen(color_linear))
 
 
 def _as_seen(color_linear: Float) -> Float:
@@ -84,23 +190,41 @@ def _oklab(r: np.float32, g: np.float32, b: np.float32) -> tuple[float, float, f
 
 
 @njit(parallel=True, cache=True, nogil=True, error_model="numpy")
-def _nearness(  # noqa: PLR0917
+def _margins(  # noqa: PLR0917
     seen: Float,
     picked: Float,
+    others: Float,
     tolerance: np.float32,
-    softness: np.float32,
     light: np.float32,
     out: Float,
 ) -> None:
     rows, columns, _ = seen.shape
+    half = np.float32(_APART / 2)
     for r in prange(rows):
         for c in range(columns):
-            el, ea, eb = seen[r, c, 0], seen[r, c, 1], seen[r, c, 2]
-            best = np.float32(10)
-            for k in range(len(picked)):
-                dl = (el - picked[k, 0]) * light
-                da, db = ea - picked[k, 1], eb - picked[k, 2]
-                best = min(best, np.float32(np.sqrt(dl * dl + da * da + db * db)))
-            share = np.float32(1) - (best - tolerance) / softness
+            if len(others) == 0:
+                out[r, c] = tolerance - _distance(seen[r, c], picked, light)
+            else:
+                near = _distance(seen[r, c], picked, light * light)
+                far = _distance(seen[r, c], others, light * light)
+                out[r, c] = half * (far - near) / max(far + near, np.float32(1e-4))
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _distance(color: Float, picked: Float, light: np.float32) -> np.float32:
+    best = np.float32(100)
+    for k in range(len(picked)):
+        dl = (color[0] - picked[k, 0]) * light
+        da, db = color[1] - picked[k, 1], color[2] - picked[k, 2]
+        best = min(best, np.float32(dl * dl + da * da + db * db))
+    return np.sqrt(best)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _ease(margin: Float, softness: np.float32, middle: np.float32, out: Float) -> None:
+    rows, columns = margin.shape
+    for r in prange(rows):
+        for c in range(columns):
+            share = middle + margin[r, c] / softness
             share = min(max(share, np.float32(0)), np.float32(1))
             out[r, c] = share * share * (np.float32(3) - np.float32(2) * share)

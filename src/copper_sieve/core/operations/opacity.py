@@ -28,7 +28,7 @@ def _cut(values: Float, parameters: Mapping[str, Any]) -> Float:
 
 @operation(
     "opacity_from_color",
-    version=2,
+    version=3,
     title="Holes where a picked color is",
     output=MapKind.OPACITY,
     inputs=(MapKind.BASE_COLOR,),
@@ -37,6 +37,7 @@ def _cut(values: Float, parameters: Mapping[str, Any]) -> Float:
         Parameter("invert", "Keep these", False, "the picked colors stay, the rest is a hole",
                   group="Picked"),
     ),
+    surface_reads=("wrap",),
 )  # fmt: skip
 def opacity_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Opacity 0 near the picked colors (a color key), 1 elsewhere; or the other way round.
@@ -47,7 +48,7 @@ def opacity_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: S
     if not parameters["colors"]:
         return np.ones((*inputs[MapKind.BASE_COLOR].shape[:2], 1), dtype=np.float32)
     key = {name: value for name, value in parameters.items() if name != "invert"}
-    near = nearness(inputs[MapKind.BASE_COLOR], **key)[:, :, None]
+    near = nearness(inputs[MapKind.BASE_COLOR], **key, wrap=surface.wrap)[:, :, None]
     return near if parameters["invert"] else np.float32(1) - near
 
 

@@ -56,9 +56,9 @@ def prove(packing: Packing, rasters: Rasters, pictures: Mapping[str, Picture]) -
     needed = _AFTER_SPECULAR if specular else BEFORE
     if not all(kind in read for kind in needed):
         return None
-    f0 = np.float32(packing.preset.dielectric_f0)
-    before = shade(_metal_rough({kind: rasters[kind].pixels for kind in BEFORE}, f0))
-    after = shade(_spec_gloss(read) if specular else _metal_rough(read, f0))
+    f0 = packing.preset.dielectric_f0
+    before = shade(Material.of({kind: rasters[kind].pixels for kind in BEFORE}, f0))
+    after = shade(_spec_gloss(read) if specular else Material.of(read, f0))
     apart = delta_e_2000(to_lab(before), to_lab(after))
     return Proof(before, after, float(apart.mean()), float(apart.max()))
 
@@ -93,14 +93,6 @@ def lit_maps(
             if kind in after
         },
     )
-
-
-def _metal_rough(maps: Mapping[MapKind, Float], f0: np.float32) -> Material:
-    base, metallic = maps[MapKind.BASE_COLOR], maps[MapKind.METALLIC]
-    return Material(
-        base * (1 - metallic), f0 + (base - f0) * metallic,
-        maps[MapKind.ROUGHNESS], maps[MapKind.NORMAL],
-    )  # fmt: skip
 
 
 def _spec_gloss(maps: Mapping[MapKind, Float]) -> Material:
