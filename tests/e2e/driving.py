@@ -87,8 +87,12 @@ def choose(page: Page, label: str, option: str) -> None:
     page.get_by_role("option", name=option, exact=True).click()
 
 
+def set_of(page: Page) -> str:
+    """The number of the set on the Bench."""
+    return page.url.split("/bench/")[1].split("/")[0]
+
+
 def read_set(page: Page, served: Served) -> dict[str, dict]:
     """The definitions of the maps of the set on the Bench, as the server has them."""
-    set_id = page.url.split("/bench/")[1].split("/")[0]
-    one = page.request.get(f"{served.address}/api/sets/{set_id}").json()
+    one = page.request.get(f"{served.address}/api/sets/{set_of(page)}").json()
     return {each["kind"]: each["definition"] for each in one["maps"]}

@@ -13,7 +13,7 @@ from playwright.sync_api import Page, expect
 from tests.core.recognition.maps import relief
 from tests.core.recognition.test_light import lit
 from tests.e2e.conftest import Served
-from tests.e2e.driving import bench_of, flat_key, read_set, settled
+from tests.e2e.driving import bench_of, drop, flat_key, read_set, set_of, settled
 
 pytestmark = pytest.mark.browser
 
@@ -67,3 +67,76 @@ def test_light_from_one_side_is_offered_in_both_readings(
     given = read_set(page, served)["height"]["parameters"]
     assert given["shading"] > 0.5
     assert abs((given["light_from"] - 20 + 90) % 180 - 90) <= 15
+
+
+def test_a_dropped_photo_shows_its_readings_lit_and_one_click_takes_one(
+    served: Served, page: Page, tmp_path: Path
+) -> None:
+    photo = photo_of(tmp_path / "quarry_wall.png", lit(relief("stones", 15, 256), 20))
+    page.goto(f"{served.place}/tray")
+    page.get_by_role("heading", level=1).first.wait_for()
+    drop(page, photo)
+    readings = page.get_by_role("region", name="Readings")
+    pictures = readings.get_by_role("button").filter(has=page.locator("img"))
+    expect(pictures).to_have_count(4)
+    assert len(set(pictures.locator("img").evaluate_all("all => all.map((one) => one.src)"))) == 4
+    readings.get_by_role("button", name=re.compile("^rough")).click()
+    expect(readings).to_have_count(0)
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+    kept = page.request.get(f"{served.address}/api/sets/{set_of(page)}").json()
+    assert kept["surface"]["relief"] == 18
+    page.keyboard.press("e")
+    expect(readings.get_by_role("button", name=re.compile("^rough"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    readings.get_by_role("radio", name="Way up").click()
+    readings.get_by_role("button", name=re.compile("^inside out")).click()
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+    assert read_set(page, served)["height"]["parameters"]["invert"] is True
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.get_by_role("radiogroup", name="Inside out").get_by_role("radio", name="No")
+           ).to_be_checked()  # fmt: skip
+
+
+def test_the_arrow_of_the_photos_light_can_be_turned(
+    served: Served, page: Page, tmp_path: Path
+) -> None:
+    photo = photo_of(tmp_path / "evening.png", lit(relief("stones", 16, 256), 60))
+    bench_of(served, page, photo, "height")
+    arrow = page.get_by_role("slider", name="Light of the photo")
+    expect(arrow).to_have_attribute("aria-valuetext", re.compile("not used"))
+    page.get_by_role("button", name="see them lit").click()
+    readings = page.get_by_role("region", name="Readings")
+    expect(readings.get_by_role("button").filter(has=page.locator("img"))).to_have_count(3)
+    page.keyboard.press("Escape")
+    expect(readings).to_have_count(0)
+    box = arrow.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 4)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 4, box["y"] + box["height"] / 2)
+    page.mouse.up()
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+    settled(page)
+    given = read_set(page, served)["height"]["parameters"]
+    assert given["shading"] > 0.5
+    assert abs(given["light_from"] - 180) <= 4
+
+
+def test_a_color_key_is_told_both_sides_and_says_its_doubt(
+    served: Served, page: Page, tmp_path: Path
+) -> None:
+    color = np.empty((128, 128, 3))
+    color[:, :64], color[:, 64:], color[:32] = (0.5, 0.25, 0.1), (0.1, 0.3, 0.1), (0.8, 0.8, 0.9)
+    bench_of(served, page, photo_of(tmp_path / "copper_lid.png", color), "metallic")
+    page.get_by_role("combobox", name="Made").click()
+    page.get_by_role("option", name=re.compile("out of base color")).click()
+    for field, code in (("Colors, typed", "#bc8859"), ("Not these, typed", "#599459")):
+        page.get_by_role("textbox", name=field).fill(code)
+        page.get_by_role("textbox", name=field).press("Enter")
+    expect(page.get_by_text(re.compile(r"in doubt\s+2[45] %"))).to_be_visible()
+    page.get_by_role("button", name="does not", exact=True).click()
+    expect(page.get_by_text(re.compile(r"counts\s+3[78] %, in doubt\s+0"))).to_be_visible()
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+    others = read_set(page, served)["metallic"]["parameters"]["others"]
+    assert others.startswith("#599459,#e6e6f")

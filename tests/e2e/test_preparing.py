@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import numpy as np
@@ -86,7 +87,8 @@ def test_a_photo_from_intake_is_made_to_tile(served: Served, page: Page, tmp_pat
     _saved(page)
     best = seams.get_by_role("radio").filter(has_text="by measure")
     expect(best).to_be_enabled(timeout=SLOW)
-    assert "△" not in (best.text_content() or "")
+    # Neither seam nor contrast; the rushes themselves do not meet exactly, and it is said.
+    assert re.search(r"by measure[01]\.\d\d\d+ %△1\d %", best.text_content() or "")
     best.click()
     expect(page.get_by_text("tiles both ways")).to_be_visible()
     expect(page.get_by_role("radio", name="Tiled 2×2")).to_have_attribute("data-state", "on")

@@ -71,7 +71,8 @@ def _lit(context: Context, texture_set: SetDefinition, sizes: dict[str, tuple[in
     complete = texture_set.model_copy(update={"maps": {**texture_set.maps, **missing}})
     if absent := [kind for kind in _LIT if kind not in complete.maps]:
         raise PlanError(f"{texture_set.name} has no {absent[0]} map, so it cannot be shown lit")
-    graph = plan(complete, sizes, wanted=list(_LIT), longer_side=_SIDE, working_side=_WORKING_SIDE)
+    side = min(_SIDE, max(native_size(complete, sizes)))
+    graph = plan(complete, sizes, wanted=_LIT, longer_side=side, working_side=_WORKING_SIDE)
     rasters = evaluate(graph, context.load_source, cache=context.memory)
     with computing:
         light = shade(Material.of({kind: one.pixels for kind, one in rasters.items()}, _F0))
@@ -93,7 +94,8 @@ def doubt(
     if not isinstance(definition, Derived) or not keyed:
         raise ParameterError(f"{texture_set.name}: its {kind} map is not made by picked colors")
     settled = get_operation(definition.operation).settle(definition.parameters)
-    graph = plan(texture_set, sizes, wanted=[MapKind.BASE_COLOR], longer_side=_KEY_SIDE)
+    side = min(_KEY_SIDE, max(native_size(texture_set, sizes)))
+    graph = plan(texture_set, sizes, wanted=[MapKind.BASE_COLOR], longer_side=side)
     color = evaluate(graph, context.load_source, cache=context.memory)[MapKind.BASE_COLOR].pixels
     with computing:
         return doubt_of(

@@ -34,6 +34,7 @@ export type AddedRead = Schemas["AddedRead"];
 export type PreviewCreate = Schemas["PreviewCreate"];
 export type Preparation = Schemas["Preparation"];
 export type GuideRead = Schemas["GuideRead"];
+export type ReadingRead = Schemas["ReadingRead"];
 export type SeamWaysRead = Schemas["SeamWaysRead"];
 
 export class ApiError extends Error {

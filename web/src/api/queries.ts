@@ -1,6 +1,13 @@
 // Query factories: the one place that knows keys and how often things are asked for again.
-import { queryOptions } from "@tanstack/react-query";
-import { answer, api, type DeliveryRead, type Schemas, type TargetPreset } from "./client";
+import { keepPreviousData, queryOptions } from "@tanstack/react-query";
+import {
+  answer,
+  api,
+  type DeliveryRead,
+  type MapKind,
+  type Schemas,
+  type TargetPreset,
+} from "./client";
 
 const BUSY_EVERY = 400;
 const CALM_EVERY = 5000;
@@ -68,6 +75,36 @@ export const queries = {
     }),
   cards: () =>
     queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/source-cards")) }),
+  /** Readings of a photo, lit; what a draft is made of is the key. */
+  readings: (setId: number, about: "relief" | "light" | "way_up", draft: Schemas["Draft"]) =>
+    queryOptions({
+      queryKey: ["readings", setId, about, draft],
+      queryFn: () =>
+        answer(
+          api.POST("/api/sets/{set_id}/readings", {
+            params: { path: { set_id: setId } },
+            body: { about, draft },
+          }),
+        ),
+      retry: false,
+      staleTime: Number.POSITIVE_INFINITY,
+      gcTime: 60_000,
+    }),
+  /** How sure a map's color key is; the figures before stay until new ones come. */
+  keyDoubt: (setId: number, kind: MapKind, draft: Schemas["Draft"] | null) =>
+    queryOptions({
+      queryKey: ["key-doubt", setId, kind, draft],
+      queryFn: () =>
+        answer(
+          api.POST("/api/sets/{set_id}/key-doubts", {
+            params: { path: { set_id: setId } },
+            body: { kind, draft },
+          }),
+        ),
+      enabled: draft !== null,
+      retry: false,
+      placeholderData: keepPreviousData,
+    }),
   /** The ways to close the seams of what a draft prepares; its content is the key. */
   seamWays: (setId: number, draft: Schemas["Draft"] | null) =>
     queryOptions({

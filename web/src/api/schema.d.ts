@@ -2328,7 +2328,7 @@ export interface components {
         };
         /**
          * ReadingsAsk
-         * @description Readings of a set, or of a draft of it: how much relief, from where the light, which way up.
+         * @description Readings of a set, or of a draft of it: of its relief, its light, or which way up it is.
          */
         ReadingsAsk: {
             /**
@@ -2472,7 +2472,10 @@ export interface components {
          * @description One way: its setting, and its figures on the set's guide.
          *
          *     before, after : seam visibility, 1 is invisible; axis : of the worse borders left
-         *     contrast_loss : share of the fine contrast where borders overlap, 0 to 1
+         *     contrast_loss : share of the fine contrast where borders overlap, or of the detail that is
+         *         smeared where they do not, 0 to 1
+         *     broken : share of the pieces across the joints that the picture has nowhere, 0 to 1
+         *     breaks : what it breaks and where, in words; null where the tile holds together
          */
         SeamWayRead: {
             seams: components["schemas"]["Seams"];
@@ -2487,16 +2490,25 @@ export interface components {
             axis: "x" | "y";
             /** Contrast Loss */
             contrast_loss: number;
+            /** Broken */
+            broken: number;
+            /** Breaks */
+            breaks: string | null;
             /** Good */
             good: boolean;
         };
         /**
          * SeamWaysRead
-         * @description All ways beside each other, and the one by measure: none where the set tiles already.
+         * @description All ways beside each other, and the one by measure.
+         *
+         *     None is chosen where the set tiles already, or where every way breaks something: then `refused`
+         *     says what.
          */
         SeamWaysRead: {
             /** Chosen */
             chosen: ("gradient" | "blend" | "cut") | null;
+            /** Refused */
+            refused: string | null;
             /** Ways */
             ways: {
                 [key: string]: components["schemas"]["SeamWayRead"];

@@ -218,7 +218,10 @@ class SeamWayRead(Answer):
     """One way: its setting, and its figures on the set's guide.
 
     before, after : seam visibility, 1 is invisible; axis : of the worse borders left
-    contrast_loss : share of the fine contrast where borders overlap, 0 to 1
+    contrast_loss : share of the fine contrast where borders overlap, or of the detail that is
+        smeared where they do not, 0 to 1
+    broken : share of the pieces across the joints that the picture has nowhere, 0 to 1
+    breaks : what it breaks and where, in words; null where the tile holds together
     """
 
     seams: Seams
@@ -226,13 +229,20 @@ class SeamWayRead(Answer):
     after: float
     axis: Literal["x", "y"]
     contrast_loss: float
+    broken: float
+    breaks: str | None
     good: bool
 
 
 class SeamWaysRead(Answer):
-    """All ways beside each other, and the one by measure: none where the set tiles already."""
+    """All ways beside each other, and the one by measure.
+
+    None is chosen where the set tiles already, or where every way breaks something: then `refused`
+    says what.
+    """
 
     chosen: Method | None
+    refused: str | None
     ways: dict[Method, SeamWayRead]
 
 
@@ -339,6 +349,7 @@ def read_ways(found: Ways) -> SeamWaysRead:
     """The answer for the ways to close seams."""
     return SeamWaysRead(
         chosen=found.chosen,
+        refused=found.refused,
         ways={
             method: SeamWayRead(
                 seams=Seams(method=method, overlap=way.plan.overlap),
@@ -346,6 +357,8 @@ def read_ways(found: Ways) -> SeamWaysRead:
                 after=way.report.after.visibility,
                 axis=way.report.after.axis,
                 contrast_loss=max(0.0, way.report.contrast_loss),
+                broken=way.report.structure.broken,
+                breaks=way.breaks,
                 good=way.is_good,
             )
             for method, way in found.ways.items()

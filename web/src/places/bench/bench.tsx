@@ -1,7 +1,7 @@
 // The Bench: flat and lit side by side, the strip of maps, the chosen map's drawer.
 import { useQuery } from "@tanstack/react-query";
 import { Suspense, useEffect, useMemo, useRef, useState } from "react";
-import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { Link, Navigate, useLocation, useNavigate, useParams } from "react-router";
 import type { MapKind, OperationRead, SetRead, VocabularyRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
@@ -14,13 +14,15 @@ import { withColor } from "./colors-field";
 import { Drawer } from "./drawer";
 import { FlatWindow, type Other } from "./flat-window";
 import { Header } from "./header";
+import { PhotoLight } from "./light-arrow";
 import { MapStrip } from "./map-strip";
 import { HeadCard } from "./prepare/head-card";
 import { PrepareDrawer } from "./prepare/prepare-drawer";
 import { type Tool, widthOf } from "./prepare/preparing";
 import { SourceWindow } from "./prepare/source-window";
 import { useSeams } from "./prepare/use-seams";
-import { useDraft } from "./use-draft";
+import { type About, Readings } from "./readings";
+import { type Draft, useDraft } from "./use-draft";
 import { usePickPicture } from "./use-pick";
 import { usePreview } from "./use-preview";
 import { addMap, editing } from "./ways";
@@ -111,6 +113,8 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
     parameter !== null,
   );
   const [recipes, setRecipes] = useState(false);
+  const isNew = (useLocation().state as { isNew?: boolean } | null)?.isNew === true;
+  const [readings, setReadings] = useState<About | null>(isNew ? "relief" : null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another map ends picking
   useEffect(() => setParameter(null), [chosen, operation?.name]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another card ends the tools
@@ -120,10 +124,12 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
       if (event.key !== "Escape") return;
       setParameter(null);
       setTool(null);
+      setReadings(null);
     };
     addEventListener("keydown", end);
     return () => removeEventListener("keydown", end);
   }, []);
+  const isRead = readsPhoto(state.draft);
   const open = (one: MapKind) => navigate(`/${project}/bench/${set.id}/${one}`, { replace: true });
   useCommands([
     ...kinds.map((one, n) => ({
@@ -151,6 +157,13 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
       keys: "Ctrl+Shift+Z",
       disabled: !set.can_redo,
       run: () => state.step("redo"),
+    },
+    {
+      id: "readings",
+      label: "Readings of the photo, lit beside each other",
+      keys: "e",
+      disabled: !isRead,
+      run: () => setReadings((now) => (now ? null : "relief")),
     },
     {
       id: "recipes",
@@ -196,6 +209,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
         state={state}
         deliver={`/${project}/deliveries?sets=${set.id}`}
         onRecipes={() => setRecipes(true)}
+        onReadings={isRead ? () => setReadings((now) => (now ? null : "relief")) : undefined}
       />
       <Windows
         flat={
@@ -211,23 +225,42 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
               onEnd={() => setTool(null)}
             />
           ) : (
-            <FlatWindow
-              shown={pictures[kind.kind]}
-              pick={
-                parameter === null
-                  ? null
-                  : { shown: picked, label: pickLabel(operation, titleOf), onColor: pick }
-              }
-              fullWidth={Math.round((side * facts.width) / Math.max(facts.width, facts.height))}
-              tiling={tiling}
-              others={others}
-              kind={kind}
-              surface={surface}
-              settled={settled}
-              shows={shows}
-              onPainted={painted}
-              seenSide={seenSide}
-            />
+            <div className="relative size-full">
+              <FlatWindow
+                shown={pictures[kind.kind]}
+                pick={
+                  parameter === null
+                    ? null
+                    : { shown: picked, label: pickLabel(operation, titleOf), onColor: pick }
+                }
+                fullWidth={Math.round((side * facts.width) / Math.max(facts.width, facts.height))}
+                tiling={tiling}
+                others={others}
+                kind={kind}
+                surface={surface}
+                settled={settled}
+                shows={shows}
+                onPainted={painted}
+                seenSide={seenSide}
+              />
+              <PhotoLight
+                state={state}
+                kind={kind.kind}
+                light={set.light ?? null}
+                operation={operation}
+                onMoving={setMoving}
+              />
+              {readings && isRead && (
+                <Readings
+                  setId={set.id}
+                  state={state}
+                  about={readings}
+                  lit={set.light?.lit === true}
+                  onAbout={setReadings}
+                  onClose={() => setReadings(null)}
+                />
+              )}
+            </div>
           )
         }
         lit={
@@ -290,6 +323,9 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
             tiling={set.tiling ?? null}
             light={set.light ?? null}
             picking={{ parameter, pick: setParameter }}
+            setId={set.id}
+            moving={moving}
+            onReadings={setReadings}
           />
         )}
       </div>
@@ -302,4 +338,9 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
 function pickLabel(operation: OperationRead | undefined, titleOf: (kind: MapKind) => string) {
   const input = operation?.inputs[0];
   return input ? titleOf(input) : (operation?.slots[0]?.label ?? "the picture");
+}
+
+/** Its height is made out of a photo's color: how much relief, light and way up are readings. */
+function readsPhoto({ maps: { height } }: Draft): boolean {
+  return height?.how === "derived" && height.operation === "height_from_color";
 }

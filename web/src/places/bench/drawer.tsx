@@ -8,11 +8,14 @@ import type {
   TilingRead,
 } from "@/api/client";
 import { DialField } from "@/parts/dial-field";
+import { withColor } from "./colors-field";
 import { Column, FoldedColumns, useColumns } from "./column";
 import { Control, type Value } from "./controls";
 import { ImportedFacts } from "./imported-facts";
+import { KeyDoubt } from "./key-doubt";
 import { LightReadings } from "./light-readings";
 import { Made } from "./made";
+import type { About } from "./readings";
 import { SlotField } from "./slot-field";
 import { SurfaceControls } from "./surface-controls";
 import type { DraftState } from "./use-draft";
@@ -37,6 +40,10 @@ interface Props {
   tiling: TilingRead | null;
   light: LightRead | null;
   picking: Picking;
+  setId: number;
+  moving: boolean;
+  /** Readings of the photo are to be seen lit. */
+  onReadings: (about: About) => void;
 }
 
 export function Drawer(props: Props) {
@@ -96,6 +103,8 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
     of(group).parameters.filter(
       (one) => given[one.name] !== undefined && given[one.name] !== one.default,
     ).length + of(group).slots.filter((one) => !one.required && fillings[one.name]).length;
+  // Out of a photo's color: then its light and its way up can be read in two ways.
+  const isRead = parameters.some((one) => one.name === "shading");
   const folded = [...groups, SURFACE].filter((one) => !columns.isOpen(one));
   return (
     <>
@@ -136,6 +145,27 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
               shading={Number(given.shading ?? 0)}
               lightFrom={Number(given.light_from ?? 0)}
               onRead={(reading) => state.settle(withValues({ ...reading }))}
+              onSee={() => props.onReadings("light")}
+            />
+          )}
+          {isRead && of(group).parameters.some((one) => one.name === "invert") && (
+            <button
+              type="button"
+              onClick={() => props.onReadings("way_up")}
+              className="ml-[92px] block text-[12.5px] underline underline-offset-2 hover:text-ink"
+            >
+              see both lit
+            </button>
+          )}
+          {given.colors && of(group).parameters.some((one) => one.name === "others") && (
+            <KeyDoubt
+              setId={props.setId}
+              kind={kind.kind}
+              draft={state.draft}
+              moving={props.moving}
+              onDecide={(name, color) =>
+                state.settle(withValue(name, withColor(String(given[name] ?? ""), color, 8)))
+              }
             />
           )}
         </Column>

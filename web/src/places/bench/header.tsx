@@ -1,6 +1,6 @@
 // The Bench's head line: the set, what it comes to, undo and redo, recipes, delivering.
 
-import { BookOpen, Redo2, Undo2 } from "lucide-react";
+import { BookOpen, Images, Redo2, Undo2 } from "lucide-react";
 import { Link } from "react-router";
 import { useAway } from "@/api/away";
 import type { SetRead, SurfaceSpec } from "@/api/client";
@@ -20,9 +20,20 @@ interface Props {
   state: DraftState;
   deliver: string;
   onRecipes: () => void;
+  /** Readings of the photo, lit; absent where nothing is read out of one. */
+  onReadings: (() => void) | undefined;
 }
 
-export function Header({ set, size, surface, error, state, deliver, onRecipes }: Props) {
+export function Header({
+  set,
+  size,
+  surface,
+  error,
+  state,
+  deliver,
+  onRecipes,
+  onReadings,
+}: Props) {
   // What is not saved has something to say, and needs the room.
   const away = useAway((one) => one.why !== null);
   const troubled = !["saved", "saving"].includes(state.saving.state);
@@ -37,6 +48,11 @@ export function Header({ set, size, surface, error, state, deliver, onRecipes }:
       {error && !away && <Badge tone="wrong">△ {error}</Badge>}
       <span className="ml-auto" />
       <SavingState {...state} />
+      {onReadings && (
+        <Button onClick={onReadings} title="E">
+          <Images className="size-4" /> Readings…
+        </Button>
+      )}
       <Button onClick={onRecipes} title="Shift+R">
         <BookOpen className="size-4" /> Recipes…
       </Button>

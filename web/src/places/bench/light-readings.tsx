@@ -9,16 +9,18 @@ export interface Reading {
   light_from: number;
 }
 
-const SHARE = 0.65;
+export const LIT_SHARE = 0.65;
 
 interface Props {
   light: LightRead;
   shading: number;
   lightFrom: number;
   onRead: (reading: Reading) => void;
+  /** Both readings are to be seen lit. */
+  onSee: () => void;
 }
 
-export function LightReadings({ light, shading, lightFrom, onRead }: Props) {
+export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Props) {
   const read = (from: number) => shading > 0 && Math.abs(lightFrom - from) < 0.5;
   return (
     <fieldset className="mt-1 flex items-center gap-1.5 text-[12.5px]">
@@ -31,7 +33,7 @@ export function LightReadings({ light, shading, lightFrom, onRead }: Props) {
           type="button"
           aria-pressed={read(from)}
           title={`Light from ${from}°: 0 is right, 90 the top`}
-          onClick={() => onRead({ shading: SHARE, light_from: from })}
+          onClick={() => onRead({ shading: LIT_SHARE, light_from: from })}
           className="inline-flex h-[26px] items-center gap-1 rounded-sm border border-rule bg-sheet px-2 hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
         >
           {/* Points as the light goes: away from where it comes from. */}
@@ -50,6 +52,13 @@ export function LightReadings({ light, shading, lightFrom, onRead }: Props) {
         className="h-[26px] rounded-sm border border-rule bg-sheet px-2 hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
       >
         neither
+      </button>
+      <button
+        type="button"
+        onClick={onSee}
+        className="h-[26px] rounded-sm px-1.5 underline underline-offset-2 hover:bg-sheet"
+      >
+        see them lit
       </button>
     </fieldset>
   );

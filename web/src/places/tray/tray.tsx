@@ -35,7 +35,8 @@ export function Tray() {
   const [as, setAs] = useState<TakenAs>("name");
   const { busy, over, take } = useTakeIn(project, as, (taken) => {
     const only = taken[0];
-    if (taken.length === 1 && only) navigate(`/${project}/bench/${only.set_id}/height`);
+    if (taken.length === 1 && only)
+      navigate(`/${project}/bench/${only.set_id}/height`, { state: { isNew: true } });
   });
   const titleOf = (kind: MapKind) =>
     vocabulary?.kinds.find((one) => one.kind === kind)?.title ?? kind;

@@ -36,6 +36,7 @@ from copper_sieve.core.operations.prepare.measure_seams import (
 )
 from copper_sieve.core.operations.prepare.seam_cut import cheapest_closed_path
 from copper_sieve.core.operations.prepare.slow_part import slow_part
+from copper_sieve.core.operations.prepare.structure import PictureStructure, Structure
 
 Method = Literal["gradient", "blend", "cut"]
 METHODS: tuple[Method, ...] = ("gradient", "blend", "cut")
@@ -45,6 +46,8 @@ _USUAL_OVERLAP = 0.2
 _OVERLAPS = (0.08, 0.4)
 _PLANNED_SIDE = 512  # texels at which the overlap is looked for
 _NEARBY = (256, 64)  # parts of a side around it: with a clear period, and without
+_OFF_STEP = 80  # of the side: so far off may a period be that was found in the small
+_AS_GOOD = 0.9  # of the best correlation: periods that fit as well
 _CLEAR_PERIOD = 0.25  # correlation from which the structure's own period decides
 _FEATHER = 8.0  # texels on either side of a cut
 _CUT_PLACES = 2048  # along a side, at which a cut's place is kept
@@ -89,12 +92,15 @@ class TileReport:
     """What closing the seams did.
 
     contrast_loss : share of the fine contrast that the overlapped bands lost against the borders
-        that they are made of, the worse axis, 0 to 1
+        that they are made of; where nothing overlaps, share of the detail near the borders that is
+        smeared; the worse axis, 0 to 1
+    structure : what breaks at the joints
     """
 
     before: SeamVisibility
     after: SeamVisibility
     contrast_loss: float
+    structure: Structure
 
 
 def plan_tile(guide: Float, method: Method | None = None) -> TilePlan:
@@ -164,12 +170,18 @@ def apply_tile(
     return from_alike(_periodic(values, slow=plan.method != "gradient"), pixels, meaning)
 
 
-def report_tile(guide: Float, plan: TilePlan) -> TileReport:
-    """Measure what a plan does to its guide; (H, W, C) float32."""
+def structure_of(guide: Float) -> PictureStructure:
+    """The pieces of a guide (H, W, C) float32 in even light, to measure its tiles against."""
+    return PictureStructure(_periodic(to_alike(guide, _meaning(guide)), slow=True))
+
+
+def report_tile(guide: Float, plan: TilePlan, pieces: PictureStructure | None = None) -> TileReport:
+    """Measure what a plan does to its guide; (H, W, C) float32; pieces : its `structure_of`."""
     seen = to_alike(guide, _meaning(guide))
     loss, now = 0.0, seen if plan.method == "gradient" else _periodic(seen, slow=True)
+    overlaps = [0, 0]
     for axis, share in enumerate(plan.overlap):
-        overlap = round(share * now.shape[1])
+        overlap = overlaps[axis] = round(share * now.shape[1])
         if overlap:
             joined, _ = _overlapped(now, overlap, _path(plan, axis, now, overlap), plan.method)
             had = (fine_contrast(now[:, :overlap]) + fine_contrast(now[:, -overlap:])) / 2
@@ -177,7 +189,23 @@ def report_tile(guide: Float, plan: TilePlan) -> TileReport:
             now = joined
         now = np.ascontiguousarray(np.swapaxes(now, 0, 1))
     after = _periodic(now, slow=plan.method != "gradient")
-    return TileReport(seam_visibility(seen), seam_visibility(after), loss)
+    if plan.method == "gradient":
+        loss = _smeared(_periodic(seen, slow=True), after)
+    structure = (pieces or structure_of(guide)).measure(after, (overlaps[0], overlaps[1]))
+    return TileReport(seam_visibility(seen), seam_visibility(after), loss, structure)
+
+
+def _smeared(even: Float, after: Float) -> float:
+    """How much of the detail was replaced next to the borders, from a 64th of the side on: what
+    differs between them over short stretches is smeared no further than that."""
+    worst = 0.0
+    for axis in (0, 1):
+        had, change = (np.swapaxes(one, 0, axis) for one in (even, after - even))
+        near, far = (max(n, len(had) // part) for n, part in ((1, 64), (2, 32)))
+        band = np.concatenate([change[near:far], change[-far:-near]])
+        fine = had - slow_part(np.ascontiguousarray(had), len(had) / 24)
+        worst = max(worst, float(np.sqrt((band**2).mean())) / max(float(fine.std()), 1e-9))
+    return min(1.0, worst)
 
 
 def _meaning(guide: Float) -> Meaning:
@@ -201,19 +229,35 @@ def _resampled(closed: NDArray[Any], places: int) -> Float:
 
 
 def likely_method(guide: Float) -> Method:
-    """Gradient where it is enough; else blend for random detail, cut for structure.
+    """Gradient where it is enough; else blend for random detail, cut for things.
 
     guide : (H, W, 3) float32 linear light, or (H, W, 1) data
     """
     seen = to_alike(guide, _meaning(guide))
     if seam_visibility(_periodic(seen, slow=True)).visibility <= _INVISIBLE:
         return "gradient"
-    grey = seen.mean(axis=2)
+    return "cut" if shows_things(guide) else "blend"
+
+
+def shows_things(guide: Float) -> bool:
+    """A regular structure, or things on a ground, rather than random detail; as `plan_tile` has it.
+
+    Where two of its contents lie over one another, both show.
+    """
+    grey = to_alike(guide, _meaning(guide)).mean(axis=2)
     fine = grey - cv2.GaussianBlur(grey, (0, 0), max(2.0, grey.shape[1] / 64))
-    spread = max(float(fine.std()), 1e-9)
-    kurtosis = float(np.mean((fine / spread) ** 4)) - 3
-    regular = max(_best_shift(grey)[1], _best_shift(grey.T)[1]) > _CLEAR_PERIOD
-    return "blend" if kurtosis < _GAUSSIAN and not regular else "cut"
+    # Things have few, strong edges: the slopes of random detail are spread as noise is.
+    soft = cv2.GaussianBlur(grey, (0, 0), max(1.0, grey.shape[1] / 400))
+    slopes = cv2.Sobel(soft, cv2.CV_32F, 1, 0), cv2.Sobel(soft, cv2.CV_32F, 0, 1)
+    if max(_kurtosis(one) for one in (fine, *slopes)) >= _GAUSSIAN:
+        return True
+    return max(_best_shift(grey)[1], _best_shift(grey.T)[1]) > _CLEAR_PERIOD
+
+
+def _kurtosis(values: Float) -> float:
+    """Excess over the normal distribution's."""
+    away = values - values.mean()
+    return float(np.mean((away / max(float(away.std()), 1e-9)) ** 4)) - 3
 
 
 def _overlaps(seen: Float) -> tuple[int, int]:
@@ -225,9 +269,10 @@ def _overlap_of(grey: Float) -> int:
     """Texels of overlap: so that a regular structure meets itself, else the usual share."""
     share, clear = _best_shift(grey)
     width = grey.shape[1]
-    reach = width // _NEARBY[0]
     if clear < _CLEAR_PERIOD:
         share, reach = 1 - _USUAL_OVERLAP, width // _NEARBY[1]
+    else:
+        share, reach = _in_step(grey, share), width // _NEARBY[0]
     usual = max(4, width - round(share * width))
     # Where the tile will end neighboring columns are as alike as there are any nearby; of three, so
     # that it holds for pictures of another size.
@@ -237,6 +282,25 @@ def _overlap_of(grey: Float) -> int:
     return int(near[np.argmin(unlike)])
 
 
+def _in_step(grey: Float, share: float) -> float:
+    """The shift near `share` of the width at which the overlapping borders agree best, texel by
+    texel: a period is met exactly, where a small picture of it only tells it roughly."""
+    width = grey.shape[1]
+    usual = width - round(share * width)
+    reach = max(2, width // _OFF_STEP)
+    even = grey - grey.mean()
+    overlaps = range(max(8, usual - reach), min(width // 2, usual + reach) + 1)
+    best = max(overlaps, key=lambda overlap: _alike(even, overlap))
+    return (width - best) / width
+
+
+def _alike(fine: Float, overlap: int) -> float:
+    """How much alike the left border and the right one are: 1 where they are the same."""
+    a, b = fine[:, :overlap], fine[:, -overlap:]
+    power = float((a * a).sum() + (b * b).sum())
+    return 2 * float((a * b).sum()) / max(power, 1e-9)
+
+
 def _best_shift(grey: Float) -> tuple[float, float]:
     """The shift, as a share of the width, at which the borders look most alike, and how much."""
     scale = min(1.0, _PLANNED_SIDE / max(grey.shape))
@@ -244,14 +308,16 @@ def _best_shift(grey: Float) -> tuple[float, float]:
     small = cv2.resize(np.ascontiguousarray(grey), size, interpolation=cv2.INTER_AREA)
     fine = small - cv2.GaussianBlur(small, (0, 0), max(2.0, size[0] / 24))
     width = size[0]
-    best = (1 - _USUAL_OVERLAP, -1.0)
-    for overlap in range(max(8, round(_OVERLAPS[0] * width)), round(_OVERLAPS[1] * width) + 1):
-        a, b = fine[:, :overlap], fine[:, width - overlap :]
-        norm = float(np.sqrt((a * a).sum() * (b * b).sum()))
-        alike = float((a * b).sum()) / max(norm, 1e-9)
-        if alike > best[1]:
-            best = ((width - overlap) / width, alike)
-    return best
+    overlaps = np.arange(max(8, round(_OVERLAPS[0] * width)), round(_OVERLAPS[1] * width) + 1)
+    alike = np.array([_alike(fine, int(one)) for one in overlaps])
+    best = int(alike.argmax())
+    if alike[best] > _CLEAR_PERIOD:
+        # Of several periods that fit the one whose overlap is nearest to the usual.
+        padded = np.pad(alike, 1, constant_values=-1)
+        peak = (alike >= padded[:-2]) & (alike >= padded[2:]) & (alike >= _AS_GOOD * alike[best])
+        usual = np.abs(overlaps - _USUAL_OVERLAP * width) + 1e9 * ~peak
+        best = int(usual.argmin())
+    return float((width - overlaps[best]) / width), float(alike[best])
 
 
 def _overlapped(

@@ -16,32 +16,94 @@ from copper_sieve.core.operations.prepare.close_seams import (
     plan_cuts,
     plan_tile,
     report_tile,
+    shows_things,
+    structure_of,
 )
 
 GOOD_VISIBILITY = 1.15
 GOOD_LOSS = 0.10
+GOOD_BROKEN = 0.10
+TOO_BROKEN = 0.15  # from here on a way is not taken by measure
+_SHOWN_THROUGH = 1.25  # the fault of a blend of things, whatever its figures
+
+_BREAKS = {
+    "gradient": "the pattern does not go on",
+    "blend": "two contents show through each other",
+    "cut": "things are cut through",
+}
+_WHERE = {
+    "across": "where left and right meet",
+    "down": "where top and bottom meet",
+    "corner": "at the corner",
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """One way, planned for a picture, and what it does to it."""
+    """One way, planned for a picture, and what it does to it.
+
+    things : the picture shows a regular structure or things, which show when laid over one another
+    """
 
     plan: TilePlan
     report: TileReport
+    things: bool
+
+    @property
+    def breaks(self) -> str | None:
+        """What it breaks, in words; None where the tile holds together."""
+        structure = self.report.structure
+        if structure.broken > GOOD_BROKEN:
+            return f"{_BREAKS[self.plan.method]} {_WHERE[structure.where]}"
+        if self.plan.method == "blend" and self.things:
+            return "things show through each other where they overlap"
+        return None
 
     @property
     def is_good(self) -> bool:
-        """Nobody sees the seam, and nobody misses the contrast."""
-        good = self.report.after.visibility <= GOOD_VISIBILITY
-        return good and self.report.contrast_loss <= GOOD_LOSS
+        """Nobody sees the seam, nobody misses the contrast, and nothing breaks."""
+        figures = self.report.after.visibility <= GOOD_VISIBILITY
+        return figures and self.report.contrast_loss <= GOOD_LOSS and self.breaks is None
+
+    @property
+    def fault(self) -> float:
+        """The worst of its figures, each in parts of what is good."""
+        report = self.report
+        ghosts = self.plan.method == "blend" and self.things
+        return max(
+            _SHOWN_THROUGH if ghosts else 0.0,
+            report.after.visibility / GOOD_VISIBILITY,
+            report.contrast_loss / GOOD_LOSS,
+            report.structure.broken / GOOD_BROKEN,
+        )
+
+    def beats(self, other: Way) -> bool:
+        """Better in every column that is shown: seam, contrast, structure, and what stays."""
+        ours, theirs = self._figures(), other._figures()
+        return all(a <= b for a, b in zip(ours, theirs, strict=True)) and ours != theirs
+
+    def _figures(self) -> tuple[float, ...]:
+        """As they are shown; less is better. A seam that nobody sees is not better for less."""
+        report, (across, down) = self.report, self.plan.overlap
+        return (
+            max(1.0, round(report.after.visibility, 2)),
+            round(max(0.0, report.contrast_loss), 2),
+            round(report.structure.broken, 2),
+            round(1 - (1 - across) * (1 - down), 2),
+        )
 
 
 @dataclass(frozen=True, slots=True)
 class Ways:
-    """All ways on one picture; `chosen` is the one by measure, None where it tiles already."""
+    """All ways on one picture.
+
+    chosen : the one by measure; None where it tiles already, or where every way breaks something
+    refused : then, what each way breaks, in a sentence
+    """
 
     chosen: Method | None
     ways: dict[Method, Way]
+    refused: str | None = None
 
 
 def compare_ways(guide: Float, turn: AbstractContextManager[Any] | None = None) -> Ways:
@@ -49,28 +111,39 @@ def compare_ways(guide: Float, turn: AbstractContextManager[Any] | None = None) 
 
     guide : (H, W, 3) float32 linear light, or (H, W, 1) data
     turn : entered for each part of the work, so that others come in between
-    The one that suits the kind of picture is chosen where it is good; else the one that is best by
-    the worse of its two figures, each in parts of what is good.
+    The one that suits the kind of picture is chosen where it is good and no other good one beats it
+    in every column; else the one with the least fault among the good ones, or among those that
+    break little. Where every way breaks more than that none is chosen, and what breaks is said.
     Raises ShapeError for pictures under 16 texels a side.
     """
     turn = turn or nullcontext()
     with turn:
-        likely = likely_method(guide)
+        likely, things = likely_method(guide), shows_things(guide)
     with turn:
         blend = plan_tile(guide, "blend")
     with turn:
         cut = TilePlan("cut", blend.overlap, plan_cuts(guide, blend.overlap))
+    with turn:
+        pieces = structure_of(guide)
     ways: dict[Method, Way] = {}
     for plan in (TilePlan("gradient"), blend, cut):
         with turn:
-            ways[plan.method] = Way(plan, report_tile(guide, plan))
+            ways[plan.method] = Way(plan, report_tile(guide, plan, pieces), things)
     if ways[likely].report.before.visibility <= GOOD_VISIBILITY:
         return Ways(None, ways)
-    if ways[likely].is_good:
-        return Ways(likely, ways)
-    least: Method = min(METHODS, key=lambda method: _fault(ways[method]))
-    return Ways(least, ways)
+    return _choose(ways, likely)
 
 
-def _fault(way: Way) -> float:
-    return max(way.report.after.visibility / GOOD_VISIBILITY, way.report.contrast_loss / GOOD_LOSS)
+def _choose(ways: dict[Method, Way], likely: Method) -> Ways:
+    good = [method for method in METHODS if ways[method].is_good]
+    whole = good or [
+        method for method in METHODS if ways[method].report.structure.broken <= TOO_BROKEN
+    ]
+    if not whole:
+        broken = "; ".join(f"{method}: {ways[method].breaks}" for method in METHODS)
+        return Ways(None, ways, f"Every way breaks something ({broken}).")
+    best = likely if likely in whole else min(whole, key=lambda method: ways[method].fault)
+    for method in whole:
+        if ways[method].beats(ways[best]):
+            best = method
+    return Ways(best, ways)

@@ -56,7 +56,7 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         onValueChange={choose}
         className="text-[13.5px]"
       >
-        <div className="grid grid-cols-[1fr_54px_44px_50px] text-right text-[12px] leading-[15px] text-second">
+        <div className="grid grid-cols-[1fr_54px_44px_56px_44px] text-right text-[12px] leading-[15px] text-second">
           <span className="text-left">{measuring ? "measuring…" : "way"}</span>
           <abbr
             className="no-underline"
@@ -66,9 +66,15 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
           </abbr>
           <abbr
             className="no-underline"
-            title="Share of the fine contrast that is lost where borders overlap; up to 10 % is good"
+            title="Share of the fine contrast that is lost where borders overlap, or of the detail that is smeared where they do not; up to 10 % is good"
           >
             lost
+          </abbr>
+          <abbr
+            className="no-underline"
+            title="Share of the pieces across the joints that the picture has nowhere: broken patterns, things cut through, ghosts; up to 10 % is good"
+          >
+            breaks
           </abbr>
           <abbr className="no-underline" title="Share of the picture that stays">
             stays
@@ -78,7 +84,7 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
           method="none"
           label="As it is"
           hint="The borders stay as they are"
-          measured={found?.chosen === null}
+          measured={found?.chosen === null && !found.refused}
           seam={before}
         />
         {ways.map(({ method, label, hint }) => {
@@ -94,11 +100,19 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
               disabled={!way}
               seam={way?.after}
               lost={way?.contrast_loss}
+              broken={way?.broken}
+              breaks={way?.breaks}
               stays={way && (1 - across) * (1 - down)}
             />
           );
         })}
       </RadioGroup.Root>
+      {found?.refused && (
+        <p className="max-w-[330px] text-[12.5px] leading-[16px] text-ochre" title={found.refused}>
+          △ None by measure: every way breaks something. Even the light, crop to whole periods, or
+          choose by eye.
+        </p>
+      )}
       {error && <p className="text-[12.5px] text-wrong">{error}</p>}
       <Overlap seams={prepare.seams} onSettle={onSettle} />
     </Column>
@@ -113,11 +127,25 @@ interface RowProps {
   disabled?: boolean;
   seam?: number | undefined;
   lost?: number | undefined;
+  broken?: number | undefined;
+  /** What it breaks, in words. */
+  breaks?: string | null | undefined;
   stays?: number | undefined;
 }
 
 /** Good and not so good are told by a sign as well as by color. */
-function Row({ method, label, hint, measured, disabled, seam, lost, stays }: RowProps) {
+function Row({
+  method,
+  label,
+  hint,
+  measured,
+  disabled,
+  seam,
+  lost,
+  broken,
+  breaks,
+  stays,
+}: RowProps) {
   const visible = seam !== undefined && seam > 1.15;
   const dull = lost !== undefined && lost > 0.1;
   const tone = (bad: boolean) => (bad ? "text-ochre" : "text-verdigris");
@@ -125,8 +153,8 @@ function Row({ method, label, hint, measured, disabled, seam, lost, stays }: Row
     <RadioGroup.Item
       value={method}
       disabled={disabled}
-      title={hint}
-      className="grid h-[21px] w-full grid-cols-[1fr_54px_44px_50px] items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
+      title={breaks ? `${hint}. Here ${breaks}.` : hint}
+      className="grid h-[21px] w-full grid-cols-[1fr_54px_44px_56px_44px] items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
     >
       <span className="flex items-center gap-1.5 pl-1 text-left">
         <span className="grid size-3 place-items-center rounded-full border border-second">
@@ -140,6 +168,9 @@ function Row({ method, label, hint, measured, disabled, seam, lost, stays }: Row
       </span>
       <span className={`figures ${tone(dull)}`}>
         {lost !== undefined && `${dull ? "△" : ""}${(lost * 100).toFixed(0)} %`}
+      </span>
+      <span className={`figures ${tone(Boolean(breaks))}`}>
+        {broken !== undefined && `${breaks ? "△" : ""}${(broken * 100).toFixed(0)} %`}
       </span>
       <span className="pr-1 text-second figures">
         {stays !== undefined && `${(stays * 100).toFixed(0)} %`}

@@ -1,0 +1,210 @@
+"""What breaks where borders were joined: pieces of the tile that the picture has nowhere.
+
+Broken courses, wedges, things that are cut through and contents that show through each other all
+look like nothing else in the picture, however smooth the border itself is. So pieces across the
+joint are looked for in the picture, and their likeness is set against how well the picture's own
+pieces are found again in the rest of it: a regular pattern finds itself nearly exactly and shows
+the least break, a random surface hardly finds itself and forgives.
+
+References: D. Simakov et al., "Summarizing visual data using bidirectional similarity", 2008 (its
+measure of coherence).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import cv2
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+from scipy.fft import dct
+
+from copper_sieve.core.image.raster import Float
+
+Place = Literal["across", "down", "corner"]
+Places = NDArray[np.int64]
+
+# Samples of the longer side and of a piece's: from a quarter of the picture down to a 64th.
+_SCALES = ((64, 16), (128, 16), (256, 16), (256, 8), (512, 8))
+_COEFFICIENTS = 6  # of a piece's cosine transform, each way
+_RIM = 12  # of a side: what lies nearer to the borders was touched when the light was evened
+_REFERENCES = 3000
+_INSIDE = 400
+_QUERIES = 400
+_CORNER = 120
+# From the worst likeness inside (95th percentile) towards that of strangers: from there it breaks.
+# The pieces at the corner are nearly one and the same, so that it takes more there.
+_STRANGE: dict[Place, float] = {"across": 0.15, "down": 0.15, "corner": 0.35}
+
+
+@dataclass(frozen=True, slots=True)
+class Structure:
+    """Share of the pieces across the joints that the picture has nowhere, 0 to 1.
+
+    broken : of the worst place and size; where : that place
+    """
+
+    broken: float
+    where: Place
+
+
+@dataclass(frozen=True, slots=True)
+class _Scale:
+    step: int  # texels from sample to sample
+    piece: int  # samples of a piece's side
+    smooth: Float
+    places: Places
+    pieces: Float
+    inside: Places
+
+
+class PictureStructure:
+    """A picture's own pieces, against which tiles made of it are measured.
+
+    seen : (H, W, C) float32, in the encoding in which differences look alike
+    """
+
+    def __init__(self, seen: Float) -> None:
+        self._rng = np.random.default_rng(1)
+        self._size = seen.shape[:2]
+        self._scales = [
+            scale
+            for side, piece in _SCALES
+            if (scale := self._scale(seen, max(1, round(max(seen.shape[:2]) / side)), piece))
+            is not None
+        ]
+
+    def _scale(self, seen: Float, step: int, piece: int) -> _Scale | None:
+        rim = [side // _RIM for side in seen.shape[:2]]
+        rows, columns = (
+            side - piece * step - 2 * edge for side, edge in zip(seen.shape[:2], rim, strict=True)
+        )
+        if min(rows, columns) < piece * step:
+            return None
+        smooth = _averaged(seen, step)
+        places = np.stack(
+            [rim[0] + self._rng.integers(0, rows + 1, _REFERENCES),
+             rim[1] + self._rng.integers(0, columns + 1, _REFERENCES)], axis=1,
+        )  # fmt: skip
+        inside = places[:_INSIDE]
+        return _Scale(step, piece, smooth, places, _pieces(smooth, places, step, piece), inside)
+
+    def measure(self, tile: Float, overlap: tuple[int, int]) -> Structure:
+        """What breaks in a tile.
+
+        tile : (h, w, C), as `seen` has it; its left and upper borders are those of the overlaps
+        overlap : texels in which the borders overlap, across and down; 0 where they only meet
+        """
+        worst = Structure(0.0, "across")
+        for scale in self._scales:
+            if min(tile.shape[:2]) < 2 * scale.piece * scale.step:
+                continue
+            for where, share in self._broken(scale, tile, overlap).items():
+                if share > worst.broken:
+                    worst = Structure(share, where)
+        return worst
+
+    def _broken(self, scale: _Scale, tile: Float, overlap: tuple[int, int]) -> dict[Place, float]:
+        period = tile.shape[0], tile.shape[1]
+        others = np.roll(scale.pieces, len(scale.pieces) // 2, axis=0)
+        stranger = float(np.median(np.sqrt(((scale.pieces - others) ** 2).mean(axis=1))))
+        smooth = _averaged(tile, scale.step, wrap=True)
+        found: dict[Place, float] = {}
+        for where, places in self._queries(scale, period, overlap).items():
+            inside = _nearest(scale, scale.pieces[:_INSIDE], scale.inside, period, where)
+            usual = float(np.quantile(inside, 0.95))
+            limit = usual + _STRANGE[where] * max(0.0, stranger - usual) + 1e-4
+            pieces = _pieces(smooth, places, scale.step, scale.piece)
+            unlike = _nearest(scale, pieces, places, period, where)
+            found[where] = float((unlike > limit).mean())
+        return found
+
+    def _queries(
+        self, scale: _Scale, period: tuple[int, int], overlap: tuple[int, int]
+    ) -> dict[Place, Places]:
+        """Where pieces across each joint begin, rows and columns."""
+        reach, piece = scale.piece * scale.step // 4, scale.piece * scale.step
+        rows, columns = period
+        spans = [(reach - piece, max(lap, 0) - reach) for lap in overlap]
+
+        def drawn(low: int, high: int, count: int) -> Places:
+            return self._rng.integers(low, max(high, low + 1), count)
+
+        # Each joint for itself; where both cross is the corner.
+        clear = (0, max(1, rows - piece)), (0, max(1, columns - piece))
+        return {
+            "across": np.stack([drawn(*clear[0], _QUERIES), drawn(*spans[0], _QUERIES)], axis=1),
+            "down": np.stack([drawn(*spans[1], _QUERIES), drawn(*clear[1], _QUERIES)], axis=1),
+            "corner": np.stack([drawn(*spans[1], _CORNER), drawn(*spans[0], _CORNER)], axis=1),
+        }
+
+
+def _averaged(values: Float, step: int, *, wrap: bool = False) -> Float:
+    """Means of step by step texels, one from each texel on; wrapped round or reflected."""
+    if step == 1:
+        return np.ascontiguousarray(values)
+    wide = values
+    if wrap:
+        wide = np.pad(values, ((0, step), (0, step), (0, 0)), mode="wrap")
+    box = cv2.blur(np.ascontiguousarray(wide), (step, step), anchor=(0, 0))
+    return np.asarray(box.reshape(wide.shape)[: values.shape[0], : values.shape[1]], np.float32)
+
+
+def _pieces(smooth: Float, places: Places, step: int, piece: int) -> Float:
+    """The pieces that begin at the places, as the low part of their cosine transform: (N, D)."""
+    line = np.arange(piece) * step
+    rows = (places[:, 0, None] + line) % smooth.shape[0]
+    columns = (places[:, 1, None] + line) % smooth.shape[1]
+    cut = smooth[rows[:, :, None], columns[:, None, :]]
+    low = np.einsum("ua,naqc->nuqc", _BASES[piece], cut, optimize=True)
+    low = np.einsum("vq,nuqc->nuvc", _BASES[piece], low, optimize=True)
+    return np.asarray(low.reshape(len(places), -1), np.float32)
+
+
+_BASES: dict[int, Float] = {
+    piece: np.asarray(dct(np.eye(piece), norm="ortho", axis=0)[:_COEFFICIENTS], np.float32)
+    for piece in {piece for _, piece in _SCALES}
+}
+
+
+def _nearest(
+    scale: _Scale, pieces: Float, places: Places, period: tuple[int, int], where: Place
+) -> Float:
+    """How unlike the likest piece of the picture is, of those that lie elsewhere.
+
+    Elsewhere is where no piece across such a joint has its own content: other columns for a joint
+    that runs down, other rows for one that runs across, both for a corner.
+    """
+    alike = pieces @ scale.pieces.T
+    lengths = (pieces**2).sum(axis=1), (scale.pieces**2).sum(axis=1)
+    least = np.empty(len(pieces), dtype=np.float32)
+    near = scale.piece * scale.step
+    bars = near if where != "across" else 0, near if where != "down" else 0
+    _least(alike, *lengths, places, scale.places, period, bars, least)
+    return np.asarray(np.sqrt(np.maximum(least, 0) / pieces.shape[1]), np.float32)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _least(  # noqa: PLR0917
+    alike: Float,
+    own: Float,
+    others: Float,
+    places: Places,
+    other_places: Places,
+    period: tuple[int, int],
+    bars: tuple[int, int],
+    least: Float,
+) -> None:
+    """The least squared distance to those that lie off by `bars` rows and columns, wrapped."""
+    rows, columns = period
+    for n in prange(len(own)):
+        best = np.float32(np.inf)
+        for m in range(len(others)):
+            down = abs(places[n, 0] - other_places[m, 0]) % rows
+            across = abs(places[n, 1] - other_places[m, 1]) % columns
+            if min(down, rows - down) < bars[0] or min(across, columns - across) < bars[1]:
+                continue
+            best = min(best, own[n] + others[m] - np.float32(2) * alike[n, m])
+        least[n] = best if np.isfinite(best) else np.float32(0)  # nothing to set it against

@@ -1,0 +1,58 @@
+// How sure a color key is: what counts, what is in doubt, and the color to decide next.
+import { useQuery } from "@tanstack/react-query";
+import { HelpCircle } from "lucide-react";
+import type { MapKind } from "@/api/client";
+import { queries } from "@/api/queries";
+import { asked } from "./readings";
+import type { Draft } from "./use-draft";
+
+interface Props {
+  setId: number;
+  kind: MapKind;
+  draft: Draft;
+  /** A hand moves: it is asked when it rests. */
+  moving: boolean;
+  /** A color is put to one of both sides. */
+  onDecide: (parameter: "colors" | "others", color: string) => void;
+}
+
+const percent = (share: number) => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
+
+export function KeyDoubt({ setId, kind, draft, moving, onDecide }: Props) {
+  const { data, isFetching } = useQuery(
+    queries.keyDoubt(setId, kind, moving ? null : asked(draft)),
+  );
+  if (!data) return null;
+  const { near, doubtful, like } = data;
+  const side = (parameter: "colors" | "others", label: string) => (
+    <button
+      type="button"
+      onClick={() => like && onDecide(parameter, like)}
+      className="h-[24px] rounded-sm border border-rule bg-sheet px-1.5 hover:bg-card"
+    >
+      {label}
+    </button>
+  );
+  return (
+    <div className={`text-[12.5px] ${isFetching ? "opacity-60" : ""}`} aria-live="polite">
+      <p>
+        counts <span className="figures">{percent(near)}</span>, in doubt{" "}
+        <span className="figures">{percent(doubtful)}</span>
+      </p>
+      {like && doubtful > 0.002 && (
+        <p
+          className="mt-0.5 flex items-center gap-1.5"
+          title={`most of what is in doubt is ${like}`}
+        >
+          <HelpCircle className="size-3.5 text-second" aria-hidden="true" />
+          <span
+            className="size-[20px] rounded-sm border border-second/60"
+            style={{ background: like }}
+          />
+          {side("colors", "counts")}
+          {side("others", "does not")}
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,114 @@
+// From where the photo was lit, as an arrow on the flat window that can be turned.
+import { useRef } from "react";
+import type { LightRead, MapKind, OperationRead } from "@/api/client";
+import { LIT_SHARE } from "./light-readings";
+import type { DraftState } from "./use-draft";
+import { editing } from "./ways";
+
+const SIDE = 72;
+
+interface Props {
+  /** Degrees: 0 is right, 90 the top. */
+  from: number;
+  /** The relief follows it; else it only shows what was measured. */
+  used: boolean;
+  onMove: (from: number) => void;
+  onSettle: (from: number) => void;
+}
+
+/** Degrees from 0 to below 360, whole. */
+export function turned(degrees: number): number {
+  return ((Math.round(degrees) % 360) + 360) % 360;
+}
+
+function LightArrow({ from, used, onMove, onSettle }: Props) {
+  const last = useRef(from);
+  const angle = (from * Math.PI) / 180;
+  const [x, y] = [Math.cos(angle), -Math.sin(angle)];
+  function put(event: React.PointerEvent) {
+    const box = event.currentTarget.getBoundingClientRect();
+    const across = event.clientX - box.left - box.width / 2;
+    const up = box.top + box.height / 2 - event.clientY;
+    last.current = turned((Math.atan2(up, across) * 180) / Math.PI);
+    onMove(last.current);
+  }
+  return (
+    <div
+      role="slider"
+      tabIndex={0}
+      aria-label="Light of the photo"
+      aria-valuenow={turned(from)}
+      aria-valuemin={0}
+      aria-valuemax={359}
+      aria-valuetext={`from ${turned(from)}°${used ? "" : ", not used"}`}
+      title="From where the photo was lit: drag to turn, and the relief follows it"
+      className={`absolute right-2.5 bottom-2.5 size-[72px] cursor-grab touch-none rounded-full bg-ink/75 ${used ? "" : "opacity-60"}`}
+      onPointerDown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        put(event);
+      }}
+      onPointerMove={(event) => event.buttons && put(event)}
+      onPointerUp={() => onSettle(last.current)}
+      onKeyDown={(event) => {
+        const step = { ArrowLeft: 5, ArrowUp: 5, ArrowRight: -5, ArrowDown: -5 }[event.key];
+        if (step) onSettle(turned(from + step));
+      }}
+    >
+      <svg viewBox={`${-SIDE / 2} ${-SIDE / 2} ${SIDE} ${SIDE}`} aria-hidden="true">
+        <circle r={25} className="fill-none stroke-sheet/40" strokeWidth={1} />
+        {/* As the light goes: from the rim to the middle. */}
+        <line
+          x1={x * 29}
+          y1={y * 29}
+          x2={x * 7}
+          y2={y * 7}
+          className="stroke-copper-pale"
+          strokeWidth={2.5}
+        />
+        <path
+          d="M 0 0 L 11 -5.5 L 11 5.5 Z"
+          transform={`rotate(${-from}) translate(1 0)`}
+          className="fill-copper-pale"
+        />
+        <circle cx={x * 29} cy={y * 29} r={4.5} className="fill-copper stroke-sheet" />
+      </svg>
+    </div>
+  );
+}
+
+interface PhotoLightProps {
+  state: DraftState;
+  kind: MapKind;
+  light: LightRead | null;
+  operation: OperationRead | undefined;
+  onMoving: (moving: boolean) => void;
+}
+
+/** The arrow of the photo's light, on a map that may follow it. */
+export function PhotoLight({ state, kind, light, operation, onMoving }: PhotoLightProps) {
+  const definition = state.draft.maps[kind];
+  const follows = operation?.parameters.some((one) => one.name === "light_from");
+  if (definition?.how !== "derived" || !follows) return null;
+  const shading = Number(definition.parameters?.shading ?? 0);
+  if (!light?.lit && shading === 0) return null;
+  const stated = definition.parameters?.light_from ?? (shading > 0 ? 135 : light?.azimuth);
+  const put = (from: number) =>
+    editing(kind, definition, (now) => ({
+      ...now,
+      parameters: { ...now.parameters, shading: shading || LIT_SHARE, light_from: from },
+    }));
+  return (
+    <LightArrow
+      from={Number(stated)}
+      used={shading > 0}
+      onMove={(from) => {
+        onMoving(true);
+        state.move(put(from));
+      }}
+      onSettle={(from) => {
+        onMoving(false);
+        state.settle(put(from));
+      }}
+    />
+  );
+}

@@ -1,0 +1,90 @@
+// Readings of a photo, lit beside each other over the flat window: a click takes one.
+import { useQuery } from "@tanstack/react-query";
+import { X } from "lucide-react";
+import type { MapDefinition, ReadingRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { Segmented } from "@/parts/segmented";
+import type { Draft, DraftState } from "./use-draft";
+
+export type About = "relief" | "light" | "way_up";
+
+const questions: Record<About, string> = {
+  relief: "How much relief does it have?",
+  light: "From which side was it lit?",
+  way_up: "Which way up is it?",
+};
+
+interface Props {
+  setId: number;
+  state: DraftState;
+  about: About;
+  /** The light came from one side, so that there is something to choose. */
+  lit: boolean;
+  onAbout: (about: About) => void;
+  onClose: () => void;
+}
+
+export function Readings({ setId, state, about, lit, onAbout, onClose }: Props) {
+  const { data, error } = useQuery(queries.readings(setId, about, asked(state.draft)));
+  const take = ({ surface, maps }: ReadingRead) => {
+    state.settle((draft) => ({ ...draft, surface, maps: maps as Draft["maps"] }));
+    onClose();
+  };
+  const options = [
+    { value: "relief", label: "Relief" },
+    { value: "light", label: "Light", disabled: !lit },
+    { value: "way_up", label: "Way up" },
+  ] as const;
+  return (
+    <section
+      aria-label="Readings"
+      className="absolute inset-0 flex flex-col gap-2 rounded-sm bg-ground p-2.5"
+    >
+      <div className="flex items-center gap-3 text-sheet">
+        <Segmented label="Readings of" value={about} options={options} onChange={onAbout} />
+        <h2 className="truncate text-[13.5px]">{questions[about]}</h2>
+        <button
+          type="button"
+          aria-label="Close the readings"
+          title="Keep it as it is (Esc)"
+          onClick={onClose}
+          className="ml-auto grid size-[26px] shrink-0 place-items-center rounded-sm border border-rule bg-sheet text-ink hover:bg-card"
+        >
+          <X className="size-4" aria-hidden="true" />
+        </button>
+      </div>
+      {error && <p className="rounded-sm bg-sheet p-2 text-ink">{error.message}</p>}
+      <div
+        className={`grid min-h-0 grow gap-2 ${about === "way_up" ? "grid-cols-2" : "grid-cols-2 grid-rows-2"}`}
+      >
+        {(data ?? []).map((one) => (
+          <Reading key={one.name} of={one} onTake={() => take(one)} />
+        ))}
+        {!data && !error && <p className="text-sheet">lighting them…</p>}
+      </div>
+    </section>
+  );
+}
+
+function Reading({ of, onTake }: { of: ReadingRead; onTake: () => void }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={of.current}
+      onClick={onTake}
+      className="group relative min-h-0 min-w-0 overflow-hidden rounded-sm border-2 border-transparent hover:border-sheet focus-visible:border-sheet aria-pressed:border-copper"
+    >
+      <img src={of.picture} alt="" className="size-full object-cover" />
+      <span className="absolute inset-x-0 bottom-0 flex items-baseline gap-2 bg-ink/85 px-2 py-1 text-left text-sheet">
+        <span className="font-medium whitespace-nowrap">{of.name}</span>
+        <span className="truncate text-[12.5px]">{of.words}</span>
+        {of.current && <span className="ml-auto text-[12.5px] whitespace-nowrap">as now</span>}
+      </span>
+    </button>
+  );
+}
+
+/** What of a draft is asked about: as it is settled, without what lies on the shelf. */
+export function asked({ surface, prepare, maps }: Draft) {
+  return { surface, prepare, maps: maps as Record<string, MapDefinition> };
+}
