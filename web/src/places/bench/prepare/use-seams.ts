@@ -42,7 +42,9 @@ export function useSeams(
   const { data, isFetching, error } = useQuery(
     queries.seamWays(setId, !moving && (shown || followed) ? body : null),
   );
-  const best = data?.chosen ? data.ways[data.chosen]?.seams : undefined;
+  // Where none is good any more, the way that was taken is planned anew, and the column says so.
+  const followedTo = data?.chosen ?? (data?.refused ? seams?.method : undefined);
+  const best = followedTo && data?.ways[followedTo]?.seams;
   const { settle } = state;
   useEffect(() => {
     if (!followed || !best || !seams) return;
