@@ -10,8 +10,8 @@ import numpy as np
 from copper_sieve.core.codecs.png_writing import encode_png
 from copper_sieve.core.errors import ParameterError, PlanError
 from copper_sieve.core.image.map_kind import MapKind, Meaning
-from copper_sieve.core.image.raster import Raster
-from copper_sieve.core.image.shading import Material, shade
+from copper_sieve.core.image.raster import Float, Raster
+from copper_sieve.core.image.shading import RAKING, Material, shade
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.color_key import Doubt, doubt_of
 from copper_sieve.core.pipeline.evaluate import computing, evaluate
@@ -24,10 +24,11 @@ from copper_sieve.services.display import displayed
 from copper_sieve.services.drafts import looked_at
 from copper_sieve.store.sources import source_measures
 
-_SIDE = 512  # texels of the longer side of a reading's picture
-_WORKING_SIDE = 1024  # at which its maps are derived
+_SIDE = 1024  # texels of the longer side at which a reading is derived
+_SHOWN = (640, 400)  # of these, the width and height that are shown
 _F0 = 0.04
-_EXPOSURE = 0.9
+_SKY = 0.15
+_MIDDLE_GREY = 0.22
 _KEY_SIDE = 512
 _LIT = (MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS, MapKind.NORMAL)
 _PLAIN = {
@@ -38,7 +39,7 @@ _PLAIN = {
 
 @dataclass(frozen=True, slots=True)
 class ReadingView:
-    """A reading with its picture: PNG bytes of the set seen straight on under fixed lights."""
+    """A reading with its picture: PNG bytes of the set's middle in its mean color, lit low."""
 
     reading: Reading
     png: bytes
@@ -72,11 +73,24 @@ def _lit(context: Context, texture_set: SetDefinition, sizes: dict[str, tuple[in
     if absent := [kind for kind in _LIT if kind not in complete.maps]:
         raise PlanError(f"{texture_set.name} has no {absent[0]} map, so it cannot be shown lit")
     side = min(_SIDE, max(native_size(complete, sizes)))
-    graph = plan(complete, sizes, wanted=_LIT, longer_side=side, working_side=_WORKING_SIDE)
+    graph = plan(complete, sizes, wanted=_LIT, longer_side=side, working_side=_SIDE)
     rasters = evaluate(graph, context.load_source, cache=context.memory)
     with computing:
-        light = shade(Material.of({kind: one.pixels for kind, one in rasters.items()}, _F0))
-        return encode_png(displayed(Raster(light * np.float32(_EXPOSURE), Meaning.COLOR)))
+        maps = {kind: _middle(one.pixels) for kind, one in rasters.items()}
+        # Its own light and dark would hide the relief: only the mean of its color stays.
+        mean = maps[MapKind.BASE_COLOR].mean(axis=(0, 1), keepdims=True)
+        maps[MapKind.BASE_COLOR] = np.broadcast_to(mean, maps[MapKind.BASE_COLOR].shape)
+        light = shade(Material.of(maps, _F0), RAKING, sky=_SKY)
+        light *= np.float32(_MIDDLE_GREY / max(float(light.mean()), 1e-3))
+        return encode_png(displayed(Raster(light, Meaning.COLOR)))
+
+
+def _middle(pixels: Float) -> Float:
+    """The middle of a map, at most as large as a picture is shown: nothing of it is lost."""
+    rows, columns = pixels.shape[:2]
+    high, wide = min(rows, _SHOWN[1]), min(columns, _SHOWN[0])
+    top, left = (rows - high) // 2, (columns - wide) // 2
+    return np.ascontiguousarray(pixels[top : top + high, left : left + wide])
 
 
 def doubt(

@@ -17,8 +17,9 @@ import numpy as np
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 
+Lights = tuple[tuple[tuple[float, float, float], float], ...]
 # Direction towards each light (normalized below) and its strength.
-_LIGHTS = (((0.45, 0.55, 0.70), 2.6), ((-0.65, 0.15, 0.75), 1.2), ((0.1, -0.75, 0.65), 0.8))
+_LIGHTS: Lights = (((0.45, 0.55, 0.70), 2.6), ((-0.65, 0.15, 0.75), 1.2), ((0.1, -0.75, 0.65), 0.8))
 _SKY = 0.35
 _LEAST_ALPHA = 0.02
 
@@ -44,13 +45,20 @@ class Material:
         return cls(base * (1 - metallic), specular, maps[MapKind.ROUGHNESS], maps[MapKind.NORMAL])
 
 
-def shade(material: Material) -> Float:
-    """The light that reaches the eye: (H, W, 3) float32, linear, not clipped."""
+# From low on the upper left, so that relief casts light and dark; and a little from everywhere.
+RAKING: Lights = (((-0.62, 0.62, 0.48), 3.4), ((0.5, -0.3, 0.8), 0.35))
+
+
+def shade(material: Material, lights: Lights = _LIGHTS, sky: float = _SKY) -> Float:
+    """The light that reaches the eye: (H, W, 3) float32, linear, not clipped.
+
+    lights : direction towards each and its strength; sky : what comes from everywhere
+    """
     view = np.array([0, 0, 1], dtype=np.float32)
     alpha = np.maximum(material.roughness**2, np.float32(_LEAST_ALPHA))
     seen = np.maximum(material.normal @ view, np.float32(1e-3))[:, :, None]
-    light = np.float32(_SKY) * (material.diffuse + material.f0)
-    for direction, strength in _LIGHTS:
+    light = np.float32(sky) * (material.diffuse + material.f0)
+    for direction, strength in lights:
         towards = np.array(direction, dtype=np.float32)
         towards /= np.linalg.norm(towards)
         half = (towards + view) / np.linalg.norm(towards + view)

@@ -79,12 +79,13 @@ def _reliefs(texture_set: SetDefinition, height: object, azimuth: float | None) 
     ]
     if lit and azimuth is not None:
         words, parameters = _lit(azimuth)
-        found.append(_reading(texture_set, f"lit from {azimuth:.0f}°", words, parameters))
+        name = f"lit from {azimuth:.0f}°"
+        found.append(_reading(texture_set, name, words, parameters, RELIEFS["worked"]))
     return found
 
 
 def _lit(side: float) -> tuple[str, dict[str, Value]]:
-    words = f"what is bright faces {side:.0f}°; 0 is right, 90 the top"
+    words = f"what is bright faces {side:.0f}°"
     return words, {"shading": LIT_SHARE, "light_from": float(side)}
 
 

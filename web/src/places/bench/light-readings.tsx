@@ -25,7 +25,14 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
   return (
     <fieldset className="mt-1 flex items-center gap-1.5 text-[12.5px]">
       <legend className="text-second" title={`strength ${light.strength}; 0 is even light`}>
-        Measured: lit from one side. From which?
+        Lit from one side. From which?{" "}
+        <button
+          type="button"
+          onClick={onSee}
+          className="text-ink underline underline-offset-2 hover:text-copper"
+        >
+          see them lit
+        </button>
       </legend>
       {[light.azimuth, light.azimuth + 180].map((from) => (
         <button
@@ -34,7 +41,7 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
           aria-pressed={read(from)}
           title={`Light from ${from}°: 0 is right, 90 the top`}
           onClick={() => onRead({ shading: LIT_SHARE, light_from: from })}
-          className="inline-flex h-[26px] items-center gap-1 rounded-sm border border-rule bg-sheet px-2 hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
+          className="inline-flex h-[26px] items-center gap-1 whitespace-nowrap rounded-sm border border-rule bg-sheet px-2 hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
         >
           {/* Points as the light goes: away from where it comes from. */}
           <ArrowDown
@@ -52,13 +59,6 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
         className="h-[26px] rounded-sm border border-rule bg-sheet px-2 hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
       >
         neither
-      </button>
-      <button
-        type="button"
-        onClick={onSee}
-        className="h-[26px] rounded-sm px-1.5 underline underline-offset-2 hover:bg-sheet"
-      >
-        see them lit
       </button>
     </fieldset>
   );

@@ -40,9 +40,9 @@ export function Readings({ setId, state, about, lit, onAbout, onClose }: Props) 
       aria-label="Readings"
       className="absolute inset-0 flex flex-col gap-2 rounded-sm bg-ground p-2.5"
     >
-      <div className="flex items-center gap-3 text-sheet">
+      <div className="flex items-center gap-3">
         <Segmented label="Readings of" value={about} options={options} onChange={onAbout} />
-        <h2 className="truncate text-[13.5px]">{questions[about]}</h2>
+        <h2 className="truncate text-[13.5px] text-sheet">{questions[about]}</h2>
         <button
           type="button"
           aria-label="Close the readings"

@@ -56,7 +56,7 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         onValueChange={choose}
         className="text-[13.5px]"
       >
-        <div className="grid grid-cols-[1fr_54px_44px_56px_44px] text-right text-[12px] leading-[15px] text-second">
+        <div className="grid grid-cols-[minmax(0,1fr)_46px_36px_48px_44px] text-right text-[12px] leading-[15px] text-second">
           <span className="text-left">{measuring ? "measuring…" : "way"}</span>
           <abbr
             className="no-underline"
@@ -154,14 +154,14 @@ function Row({
       value={method}
       disabled={disabled}
       title={breaks ? `${hint}. Here ${breaks}.` : hint}
-      className="grid h-[21px] w-full grid-cols-[1fr_54px_44px_56px_44px] items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
+      className="grid h-[21px] w-full grid-cols-[minmax(0,1fr)_46px_36px_48px_44px] items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
     >
-      <span className="flex items-center gap-1.5 pl-1 text-left">
-        <span className="grid size-3 place-items-center rounded-full border border-second">
+      <span className="flex min-w-0 items-center gap-1.5 pl-1 text-left">
+        <span className="grid size-3 shrink-0 place-items-center rounded-full border border-second">
           <RadioGroup.Indicator className="size-1.5 rounded-full bg-copper" />
         </span>
         {label}
-        {measured && <span className="text-[12px] whitespace-nowrap text-second">by measure</span>}
+        {measured && <span className="truncate text-[11.5px] text-second">by measure</span>}
       </span>
       <span className={`figures ${tone(visible)}`}>
         {seam !== undefined && `${visible ? "△" : ""}${seam.toFixed(2)}`}
