@@ -63,6 +63,31 @@ def test_readings_say_where_there_is_nothing_to_read(
     assert "no light from one side was measured" in answer.json()["message"]
 
 
+def test_what_evening_takes_out_and_the_blotches_that_are_left(
+    client: TestClient, take_in: TakeIn, tmp_path: Path
+) -> None:
+    y, x = np.mgrid[0:128, 0:128] / 128
+    dark = 2.0 ** (-1.5 * np.exp(-((x - 0.4) ** 2 + (y - 0.5) ** 2) / 0.02))
+    one = _color(client, take_in, np.repeat(0.4 * dark[:, :, None], 3, 2), tmp_path / "slab.png")
+    maps = {each["kind"]: each["definition"] for each in one["maps"]}
+
+    def ask(prepare: dict) -> dict:
+        draft = {"surface": one["surface"], "maps": maps, "prepare": prepare}
+        answer = client.post(f"/api/sets/{one['id']}/light-measures", json={"draft": draft})
+        assert answer.status_code == 200, answer.text
+        return answer.json()
+
+    as_it_is = ask({})
+    assert as_it_is["picture"] is None
+    assert as_it_is["blotches"]["stops"] > 0.3
+    scale = as_it_is["blotches"]["scale"]
+    evened = ask({"light": {"strength": 0.9, "scale": scale}})
+    assert evened["blotches"] is None
+    assert evened["stops"] > 0.4
+    shown = _picture(evened)
+    assert shown[64, 51] < shown[5, 120] - 20  # shade was taken out in the middle of the blotch
+
+
 def test_the_doubt_of_a_key_shrinks_with_a_click_on_the_other_side(
     client: TestClient, take_in: TakeIn, tmp_path: Path
 ) -> None:

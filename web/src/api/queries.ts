@@ -90,6 +90,22 @@ export const queries = {
       staleTime: Number.POSITIVE_INFINITY,
       gcTime: 60_000,
     }),
+  /** What evening the light takes out; what a draft is made of is the key. */
+  evening: (setId: number, by: "preparation" | "base_color", draft: Schemas["Draft"] | null) =>
+    queryOptions({
+      queryKey: ["evening", setId, by, draft],
+      queryFn: () =>
+        answer(
+          api.POST("/api/sets/{set_id}/light-measures", {
+            params: { path: { set_id: setId } },
+            body: { by, draft },
+          }),
+        ),
+      enabled: draft !== null,
+      retry: false,
+      placeholderData: keepPreviousData,
+      gcTime: 60_000,
+    }),
   /** How sure a map's color key is; the figures before stay until new ones come. */
   keyDoubt: (setId: number, kind: MapKind, draft: Schemas["Draft"] | null) =>
     queryOptions({

@@ -354,6 +354,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/light-measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Light
+         * @description What evening the light takes out of a set's color, and the dark places that are left.
+         */
+        post: operations["measure_light"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/arrivals": {
         parameters: {
             query?: never;
@@ -1058,6 +1078,19 @@ export interface components {
             strays: string[];
         };
         /**
+         * BlotchesRead
+         * @description Dark places that would be seen to repeat: stops darker, share of the picture, and the scale
+         *     of evening that takes them out.
+         */
+        BlotchesRead: {
+            /** Stops */
+            stops: number;
+            /** Share */
+            share: number;
+            /** Scale */
+            scale: number;
+        };
+        /**
          * CardChoice
          * @description Apply a source card to some rows; null takes it off.
          */
@@ -1512,6 +1545,31 @@ export interface components {
              * @default 0.125
              */
             scale: number;
+        };
+        /**
+         * EveningAsk
+         * @description What evening the light takes out, by the preparation or by the way the base color is made.
+         */
+        EveningAsk: {
+            /**
+             * By
+             * @default preparation
+             * @enum {string}
+             */
+            by: "preparation" | "base_color";
+            draft?: components["schemas"]["Draft"] | null;
+        };
+        /**
+         * EveningRead
+         * @description What was taken out: a picture (a data address, PNG; null where nothing was), its range in
+         *     stops; and the dark places that are left.
+         */
+        EveningRead: {
+            /** Picture */
+            picture: string | null;
+            /** Stops */
+            stops: number;
+            blotches: components["schemas"]["BlotchesRead"] | null;
         };
         /**
          * FileCheck
@@ -5474,6 +5532,140 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DoubtRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    measure_light: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EveningAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningRead"];
                 };
             };
             /** @description Bad Request */

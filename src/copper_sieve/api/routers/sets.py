@@ -8,6 +8,8 @@ from copper_sieve.api.deps import IMMUTABLE, ContextDep, PreviewerDep
 from copper_sieve.api.schemas.sets import (
     DoubtAsk,
     DoubtRead,
+    EveningAsk,
+    EveningRead,
     PreviewCreate,
     PreviewRead,
     ReadingRead,
@@ -19,13 +21,14 @@ from copper_sieve.api.schemas.sets import (
     SetUpdate,
     draft_set,
     read_doubt,
+    read_evening,
     read_preview,
     read_readings,
     read_set,
     read_ways,
 )
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.services import first_touch, preparing, sets
+from copper_sieve.services import evening, first_touch, preparing, sets
 
 router = APIRouter(prefix="/api", tags=["sets"])
 
@@ -112,3 +115,10 @@ def measure_doubt(set_id: int, body: DoubtAsk, context: ContextDep) -> DoubtRead
     """How sure the color key of a map is, and which color to click next."""
     draft = draft_set("draft", body.draft) if body.draft else None
     return read_doubt(first_touch.doubt(context, set_id, body.kind, draft))
+
+
+@router.post("/sets/{set_id}/light-measures")
+def measure_light(set_id: int, body: EveningAsk, context: ContextDep) -> EveningRead:
+    """What evening the light takes out of a set's color, and the dark places that are left."""
+    draft = draft_set("draft", body.draft) if body.draft else None
+    return read_evening(evening.evening(context, set_id, body.by, draft))

@@ -22,6 +22,7 @@ from copper_sieve.core.presets.texture_set import (
     SetDefinition,
     SurfaceSpec,
 )
+from copper_sieve.services.evening import By, Evening
 from copper_sieve.services.first_touch import ReadingView
 from copper_sieve.services.preview import Previewed
 from copper_sieve.services.sets import SetView
@@ -208,6 +209,31 @@ class DoubtRead(Answer):
     like: str | None
 
 
+class EveningAsk(Request):
+    """What evening the light takes out, by the preparation or by the way the base color is made."""
+
+    by: By = "preparation"
+    draft: Draft | None = None
+
+
+class BlotchesRead(Answer):
+    """Dark places that would be seen to repeat: stops darker, share of the picture, and the scale
+    of evening that takes them out."""
+
+    stops: float
+    share: float
+    scale: float
+
+
+class EveningRead(Answer):
+    """What was taken out: a picture (a data address, PNG; null where nothing was), its range in
+    stops; and the dark places that are left."""
+
+    picture: str | None
+    stops: float
+    blotches: BlotchesRead | None
+
+
 class SeamsMeasure(Request):
     """Measure the ways to close a set's seams, or those of a draft of it."""
 
@@ -334,10 +360,26 @@ def read_readings(found: list[ReadingView]) -> list[ReadingRead]:
             current=one.reading.current,
             surface=one.reading.texture_set.surface,
             maps=one.reading.texture_set.maps,
-            picture="data:image/png;base64," + base64.b64encode(one.png).decode(),
+            picture=_address(one.png),
         )
         for one in found
     ]
+
+
+def _address(png: bytes) -> str:
+    return "data:image/png;base64," + base64.b64encode(png).decode()
+
+
+def read_evening(found: Evening) -> EveningRead:
+    """The answer for what evening takes out."""
+    left = found.blotches
+    return EveningRead(
+        picture=_address(found.png) if found.png else None,
+        stops=found.stops,
+        blotches=BlotchesRead(stops=left.stops, share=left.share, scale=left.scale)
+        if left
+        else None,
+    )
 
 
 def read_doubt(found: Doubt) -> DoubtRead:

@@ -60,4 +60,8 @@ def emissive_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: 
     where = soft_step(mask, parameters["threshold"], parameters["softness"])
     tint = colors_to_linear(parameters["tint"] or "#ffffff")[0] * np.float32(parameters["strength"])
     own = np.float32(parameters["own_color"])
-    return np.asarray((color * own + (1 - own)) * tint * where, dtype=np.float32)
+    light = np.asarray(color * (own * tint), dtype=np.float32)
+    if own < 1:
+        light += (1 - own) * tint
+    light *= where
+    return light

@@ -83,14 +83,19 @@ def value_from_range(inputs: Inputs, parameters: Mapping[str, Any], surface: Sur
         below = soft_step(values, high + softness / 2, softness) if high < 1 else np.float32(0)
         out = np.asarray(above * (1 - below) * np.ones_like(values), dtype=np.float32)
     else:
-        out = np.clip((values - np.float32(low)) / np.float32(max(high - low, 1e-6)), 0, 1)
+        out = np.asarray(values - np.float32(low), dtype=np.float32)
+        out *= np.float32(1 / max(high - low, 1e-6))
+        np.clip(out, 0, 1, out=out)
     if parameters["invert"]:
-        out = np.float32(1) - out
+        np.subtract(np.float32(1), out, out=out)
     if parameters["smoothing"]:
         out = blur(np.ascontiguousarray(out[:, :, 0]), parameters["smoothing"], wrap=surface.wrap)
-        out = np.clip(out, 0, 1)[:, :, None]
+        out = np.clip(out, 0, 1, out=out)[:, :, None]
     least, most = np.float32(parameters["least"]), np.float32(parameters["most"])
-    return np.asarray(out * (most - least) + least, dtype=np.float32)
+    if (least, most) != (0, 1):
+        out *= most - least
+        out += least
+    return out
 
 
 for _kind, _prefers in _KINDS.items():

@@ -59,4 +59,5 @@ def specular_level_from_f0(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
 ) -> Float:
     """Specular level: (H, W, 1) float32, [0, 1]; an F0 above 0.08 is a level of 1."""
-    return np.clip(inputs[MapKind.F0] / _FULL_LEVEL, 0, 1).astype(np.float32)
+    level = np.asarray(inputs[MapKind.F0] * np.float32(1 / _FULL_LEVEL), dtype=np.float32)
+    return np.clip(level, 0, 1, out=level)

@@ -309,6 +309,8 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
             onRadius={setRadius}
             onMoving={setMoving}
             onSeamsChosen={() => setTiling((n) => n + 1)}
+            setId={set.id}
+            moving={moving}
           />
         ) : (
           <Drawer

@@ -11,6 +11,7 @@ import { DialField } from "@/parts/dial-field";
 import { withColor } from "./colors-field";
 import { Column, FoldedColumns, useColumns } from "./column";
 import { Control, type Value } from "./controls";
+import { Evening } from "./evening";
 import { ImportedFacts } from "./imported-facts";
 import { KeyDoubt } from "./key-doubt";
 import { LightReadings } from "./light-readings";
@@ -104,6 +105,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
       (one) => given[one.name] !== undefined && given[one.name] !== one.default,
     ).length + of(group).slots.filter((one) => !one.required && fillings[one.name]).length;
   // Out of a photo's color: then its light and its way up can be read in two ways.
+  const isDelit = kind.kind === "base_color";
   const isRead = parameters.some((one) => one.name === "shading");
   const folded = [...groups, SURFACE].filter((one) => !columns.isOpen(one));
   return (
@@ -156,6 +158,17 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
             >
               see both lit
             </button>
+          )}
+          {of(group).parameters.some((one) => one.name === "evenness" && isDelit) && (
+            <Evening
+              setId={props.setId}
+              by="base_color"
+              draft={state.draft}
+              moving={props.moving}
+              onEven={(scale) =>
+                state.settle(withValues({ evenness: 0.9, light_scale: Math.max(0.02, scale) }))
+              }
+            />
           )}
           {given.colors && of(group).parameters.some((one) => one.name === "others") && (
             <KeyDoubt

@@ -7,6 +7,7 @@ import { metres, texels } from "@/parts/figures";
 import { NumberField } from "@/parts/number-field";
 import { Column } from "../column";
 import { Labelled } from "../controls";
+import { Evening } from "../evening";
 import type { Change, DraftState } from "../use-draft";
 import { FrameColumn } from "./frame-column";
 import { preparing, type Tool, widthOf, withWidth } from "./preparing";
@@ -24,6 +25,9 @@ interface Props {
   onRadius: (radius: number) => void;
   onMoving: (moving: boolean) => void;
   onSeamsChosen: () => void;
+  /** The set and its draft, for what is measured on it; a hand moves. */
+  setId: number;
+  moving: boolean;
 }
 
 export function PrepareDrawer(props: Props) {
@@ -48,7 +52,7 @@ export function PrepareDrawer(props: Props) {
       className="flex min-h-[168px] grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
       <FrameColumn {...column} />
-      <MendColumn {...column} radius={radius} onRadius={onRadius} />
+      <MendColumn {...props} {...column} radius={radius} onRadius={onRadius} />
       <SeamsColumn
         prepare={column.prepare}
         seams={seams}
@@ -71,7 +75,10 @@ function MendColumn({
   onSettle,
   radius,
   onRadius,
-}: ColumnProps & Pick<Props, "radius" | "onRadius">) {
+  setId,
+  state,
+  moving,
+}: ColumnProps & Pick<Props, "radius" | "onRadius" | "setId" | "state" | "moving">) {
   const { marks } = prepare;
   const light = prepare.light ?? LIGHT;
   const withLight = (part: Partial<typeof light>): Change => {
@@ -132,6 +139,15 @@ function MendColumn({
         onMove={(value) => onMove(withLight({ scale: value / 100 }))}
         onSettle={(value) => onSettle(withLight({ scale: value / 100 }))}
       />
+      {state.draft.maps.base_color && (
+        <Evening
+          setId={setId}
+          by="preparation"
+          draft={state.draft}
+          moving={moving}
+          onEven={(scale) => onSettle(withLight({ strength: USUAL_STRENGTH, scale }))}
+        />
+      )}
     </Column>
   );
 }
