@@ -13,7 +13,15 @@ from playwright.sync_api import Page, expect
 from tests.core.recognition.maps import relief
 from tests.core.recognition.test_light import lit
 from tests.e2e.conftest import Served
-from tests.e2e.driving import bench_of, drop, flat_key, read_set, set_of, settled
+from tests.e2e.driving import (
+    bench_of,
+    drop,
+    flat_key,
+    read_set,
+    screen,
+    set_of,
+    settled,
+)
 
 pytestmark = pytest.mark.browser
 
@@ -85,7 +93,11 @@ def test_a_dropped_photo_shows_its_readings_lit_and_one_click_takes_one(
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     kept = page.request.get(f"{served.address}/api/sets/{set_of(page)}").json()
     assert kept["surface"]["relief"] == 18
-    page.keyboard.press("e")
+    page.keyboard.press("q")
+    readings.get_by_role("combobox", name="Material").click()
+    page.get_by_role("option", name="wood").click()
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+    assert read_set(page, served)["roughness"]["parameters"]["material"] == "wood"
     expect(readings.get_by_role("button", name=re.compile("^rough"))).to_have_attribute(
         "aria-pressed", "true"
     )
@@ -140,3 +152,36 @@ def test_a_color_key_is_told_both_sides_and_says_its_doubt(
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     others = read_set(page, served)["metallic"]["parameters"]["others"]
     assert others.startswith("#599459,#e6e6f")
+
+
+def test_before_and_after_lie_under_the_same_light_in_one_drag(
+    served: Served, page: Page, tmp_path: Path
+) -> None:
+    photo = photo_of(tmp_path / "cobbles.png", lit(relief("stones", 17, 128), 20))
+    bench_of(served, page, photo, "base_color")
+    page.get_by_role("radio", name="Plane").click()
+    settled(page)
+    page.get_by_role("combobox", name="Made").click()
+    page.get_by_role("option", name="one value").click()
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+    settled(page)
+    shots = {}
+    states = page.get_by_role("radiogroup", name="State")
+    for name in ("A at first", "B now", "Both"):
+        states.get_by_role("radio", name=re.compile(f"^{name}")).click()
+        if name == "Both":
+            page.wait_for_function(
+                """() => [...document.querySelectorAll('[data-testid="lit"] canvas')].every(
+                    (one) => one.dataset.wanted && one.dataset.wanted === one.dataset.drawn)"""
+            )
+        shots[name] = screen(page, "Lit").astype(int)
+    rows, columns = shots["Both"].shape[:2]
+    middle = slice(rows // 4, rows // 2)
+    left, right = slice(columns // 3, columns // 2 - 20), slice(columns // 2 + 20, columns * 2 // 3)
+    for part, like, other in ((left, "A at first", "B now"), (right, "B now", "A at first")):
+        wiped = shots["Both"][middle, part]
+        near = np.abs(wiped - shots[like][middle, part]).mean()
+        assert near < 2 < np.abs(wiped - shots[other][middle, part]).mean()
+    edge = page.get_by_role("region", name="Lit window").get_by_role("slider", name="Wipe")
+    edge.press("ArrowRight")
+    expect(edge).to_have_attribute("aria-valuenow", "52")

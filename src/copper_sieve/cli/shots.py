@@ -84,6 +84,7 @@ def _visit(address: str, out: Path) -> None:
         page.get_by_role("button", name="Histogram").click()
         shoot("bench-height")
         page.get_by_role("button", name="Histogram").click()
+        _readings(page, shoot)
         bench("tatami_weave", "normal")
         page.get_by_role("radio", name="Wipe").click()
         choose("Against", "Height")
@@ -106,6 +107,14 @@ def _visit(address: str, out: Path) -> None:
         shoot("tray")
         _targets(page, place, choose, shoot)
         _prepare(page, lambda: bench("tatami_weave", "prepare"), shoot)
+
+
+def _readings(page: Page, shoot: Callable[[str], None]) -> None:
+    """The readings of the photo on the Bench, lit beside each other."""
+    page.get_by_role("button", name="Readings…").click()
+    page.get_by_role("button", name="rough 18°").wait_for(timeout=60_000)
+    shoot("bench-readings")
+    page.keyboard.press("Escape")
 
 
 def _targets(

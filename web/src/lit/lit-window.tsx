@@ -1,14 +1,16 @@
 // The material under light: shape, surrounding, lamp, repeat, displacement, two states to compare.
 import { Layers } from "lucide-react";
-import { memo, useRef, useState } from "react";
+import { memo, useMemo, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
 import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
+import { Wipe } from "@/parts/wipe";
 import type { Pictures } from "@/places/bench/shown";
 import { type Shape, type Surrounding, shapes, surroundings } from "./choices";
 import { lineOf } from "./drawing/messages";
+import { Eye } from "./eye";
 import { Lamp, type Light } from "./lamp";
 import { keysOf, Stage } from "./stage";
 
@@ -17,6 +19,8 @@ const repeats = [
   { value: "2", label: "×2" },
   { value: "4", label: "×4" },
 ] as const;
+
+const stateOrder = [{ value: "a" }, { value: "b" }, { value: "wipe" }] as const;
 
 interface Props {
   pictures: Pictures;
@@ -29,10 +33,13 @@ interface Props {
 /** State A is kept, at first as the set was opened; B is what is on the Bench now. */
 function useStates(pictures: Pictures, before: Pictures) {
   const [kept, setKept] = useState<Pictures | null>(null);
-  const [state, setState] = useState<"a" | "b">("b");
+  const [state, setState] = useState<"a" | "b" | "wipe">("b");
+  const first = kept ?? before;
   return {
     state,
-    shown: state === "a" ? (kept ?? before) : pictures,
+    shown: state === "a" ? first : pictures,
+    /** What lies to the left of the wipe, over what is shown. */
+    over: state === "wipe" ? first : null,
     show: setState,
     keep: () => setKept(pictures),
     isKept: kept !== null,
@@ -42,6 +49,8 @@ function useStates(pictures: Pictures, before: Pictures) {
 function LitWindow({ pictures, before, surface, aspect }: Props) {
   const states = useStates(pictures, before);
   const frame = useRef<HTMLElement>(null);
+  const eye = useMemo(() => new Eye(), []);
+  const [wipe, setWipe] = useState(0.5);
   const [shape, setShape] = useState<Shape>(surface.wrap ? "sphere" : "plane");
   const [repeat, setRepeat] = useState<(typeof repeats)[number]["value"]>("1");
   const [light, setLight] = useState<Light>({ around: 128, up: 42 });
@@ -74,9 +83,9 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
     },
     {
       id: "lit-states",
-      label: "Lit window: state A or B",
+      label: "Lit window: state A, B, or a wipe between them",
       keys: "x",
-      run: () => states.show(states.state === "a" ? "b" : "a"),
+      run: () => states.show(following(stateOrder, states.state)),
     },
     { id: "lit-keep", label: "Lit window: keep this as A", keys: "Shift+X", run: states.keep },
   ]);
@@ -97,8 +106,36 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
         pictures={states.shown}
         light={light}
         around={around}
+        eye={eye}
         onDrawn={(keys) => frame.current?.setAttribute("data-drawn", keys)}
       />
+      {states.over && (
+        <>
+          <div
+            className="pointer-events-none absolute inset-0"
+            style={{ clipPath: `inset(0 ${(1 - wipe) * 100}% 0 0)` }}
+          >
+            <Stage
+              shape={shape}
+              aspect={aspect}
+              repeat={Number(repeat)}
+              displaced={displaced}
+              surface={surface}
+              pictures={states.over}
+              light={light}
+              around={around}
+              eye={eye}
+              onDrawn={() => {}}
+            />
+          </div>
+          <Wipe
+            share={wipe}
+            left={states.isKept ? "A kept" : "A at first"}
+            right="B now"
+            onMove={setWipe}
+          />
+        </>
+      )}
       <div className="absolute top-2.5 left-2.5">
         <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
       </div>
@@ -129,6 +166,7 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
           options={[
             { value: "a", label: states.isKept ? "A kept" : "A at first" },
             { value: "b", label: "B now" },
+            { value: "wipe", label: "Both", title: "A and B under the same light, with a wipe" },
           ]}
           onChange={states.show}
         />

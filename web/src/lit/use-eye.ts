@@ -1,5 +1,5 @@
 // The eye that a hand turns around the material; it lives in the page, where the pointer is.
-import { type RefObject, useEffect, useState } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import { PerspectiveCamera } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Shape } from "./choices";
@@ -13,9 +13,16 @@ function firstPlace(shape: Shape): Place {
   return shape === "cube" || shape === "cylinder" ? [2.2, 1.7, 3.8] : [0, 0, 4.6];
 }
 
+function placed(place: Place): PerspectiveCamera {
+  const camera = new PerspectiveCamera(30, 1, 0.1, 50);
+  camera.position.set(...place);
+  camera.lookAt(0, 0, 0);
+  return camera;
+}
+
 /** Where the eye is: dragged and zoomed over `box`, together with the other windows of `eye`. */
 export function useEye(box: RefObject<HTMLElement | null>, shape: Shape, eye?: Eye): Place {
-  const [camera] = useState(() => new PerspectiveCamera(30, 1, 0.1, 50));
+  const [camera] = useState(() => placed(firstPlace(shape)));
   const [place, setPlace] = useState<Place>(() => firstPlace(shape));
   useEffect(() => {
     if (!box.current) return;
@@ -38,10 +45,14 @@ export function useEye(box: RefObject<HTMLElement | null>, shape: Shape, eye?: E
       controls.dispose();
     };
   }, [camera, box, eye]);
+  const lookedAt = useRef(shape);
   useEffect(() => {
+    if (lookedAt.current === shape) return;
+    lookedAt.current = shape;
+    eye?.forget();
     camera.position.set(...firstPlace(shape));
     camera.lookAt(0, 0, 0);
     setPlace(firstPlace(shape));
-  }, [camera, shape]);
+  }, [camera, shape, eye]);
   return place;
 }

@@ -161,7 +161,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
     {
       id: "readings",
       label: "Readings of the photo, lit beside each other",
-      keys: "e",
+      keys: "q",
       disabled: !isRead,
       run: () => setReadings((now) => (now ? null : "relief")),
     },
@@ -256,6 +256,7 @@ function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyR
                   state={state}
                   about={readings}
                   lit={set.light?.lit === true}
+                  operations={vocabulary.operations}
                   onAbout={setReadings}
                   onClose={() => setReadings(null)}
                 />

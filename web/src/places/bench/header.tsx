@@ -49,7 +49,7 @@ export function Header({
       <span className="ml-auto" />
       <SavingState {...state} />
       {onReadings && (
-        <Button onClick={onReadings} title="E">
+        <Button onClick={onReadings} title="Q">
           <Images className="size-4" /> Readings…
         </Button>
       )}

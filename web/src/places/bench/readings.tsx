@@ -1,10 +1,12 @@
 // Readings of a photo, lit beside each other over the flat window: a click takes one.
 import { useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
-import type { MapDefinition, ReadingRead } from "@/api/client";
+import type { MapDefinition, OperationRead, ReadingRead } from "@/api/client";
 import { queries } from "@/api/queries";
+import { Choice } from "@/parts/choice";
 import { Segmented } from "@/parts/segmented";
 import type { Draft, DraftState } from "./use-draft";
+import { editing } from "./ways";
 
 export type About = "relief" | "light" | "way_up";
 
@@ -20,11 +22,12 @@ interface Props {
   about: About;
   /** The light came from one side, so that there is something to choose. */
   lit: boolean;
+  operations: OperationRead[];
   onAbout: (about: About) => void;
   onClose: () => void;
 }
 
-export function Readings({ setId, state, about, lit, onAbout, onClose }: Props) {
+export function Readings({ setId, state, about, lit, operations, onAbout, onClose }: Props) {
   const { data, error } = useQuery(queries.readings(setId, about, asked(state.draft)));
   const take = ({ surface, maps }: ReadingRead) => {
     state.settle((draft) => ({ ...draft, surface, maps: maps as Draft["maps"] }));
@@ -43,12 +46,14 @@ export function Readings({ setId, state, about, lit, onAbout, onClose }: Props) 
       <div className="flex items-center gap-3">
         <Segmented label="Readings of" value={about} options={options} onChange={onAbout} />
         <h2 className="truncate text-[13.5px] text-sheet">{questions[about]}</h2>
+        <span className="ml-auto" />
+        {about === "relief" && <Material state={state} operations={operations} />}
         <button
           type="button"
           aria-label="Close the readings"
           title="Keep it as it is (Esc)"
           onClick={onClose}
-          className="ml-auto grid size-[26px] shrink-0 place-items-center rounded-sm border border-rule bg-sheet text-ink hover:bg-card"
+          className="grid size-[26px] shrink-0 place-items-center rounded-sm border border-rule bg-sheet text-ink hover:bg-card"
         >
           <X className="size-4" aria-hidden="true" />
         </button>
@@ -63,6 +68,36 @@ export function Readings({ setId, state, about, lit, onAbout, onClose }: Props) 
         {!data && !error && <p className="text-sheet">lighting them…</p>}
       </div>
     </section>
+  );
+}
+
+/** What it is made of says how rough it is in the middle; beside the relief, since one look tells both. */
+function Material({ state, operations }: Pick<Props, "state" | "operations">) {
+  const { roughness } = state.draft.maps;
+  if (roughness?.how !== "derived") return null;
+  const operation = operations.find((one) => one.name === roughness.operation);
+  const parameter = operation?.parameters.find((one) => one.name === "material");
+  if (!parameter) return null;
+  const value = String(roughness.parameters?.material ?? parameter.default);
+  return (
+    <span className="flex w-[116px] shrink-0">
+      <Choice
+        label="Material"
+        value={value}
+        options={parameter.choices.map((one) => ({
+          value: one,
+          label: one === parameter.default ? "any material" : one,
+        }))}
+        onChange={(material) =>
+          state.settle(
+            editing("roughness", roughness, (now) => ({
+              ...now,
+              parameters: { ...now.parameters, material },
+            })),
+          )
+        }
+      />
+    </span>
   );
 }
 
