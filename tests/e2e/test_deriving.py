@@ -44,7 +44,7 @@ def test_picking_a_color_makes_it_metal(served: Served, page: Page, tmp_path: Pa
     choose(page, "Made", "out of base color")
     settled(page)
     assert _middle_row(page)[200:400].max() < 30  # nothing picked yet: no metal anywhere
-    page.get_by_role("button", name="Pick", exact=True).click()
+    page.get_by_role("button", name="Colors: pick").click()
     expect(page.get_by_text("Click in base color to pick")).to_be_visible()
     _click_in_flat(page, -0.5)
     expect(page.get_by_role("button", name="Take away #b87333")).to_be_visible()

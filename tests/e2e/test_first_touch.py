@@ -62,8 +62,8 @@ def test_light_from_one_side_is_offered_in_both_readings(
 ) -> None:
     photo = photo_of(tmp_path / "low_sun.png", lit(relief("stones", 12, 256), 20))
     bench_of(served, page, photo, "height")
-    readings = page.get_by_role("group", name=re.compile("lit from one side"))
-    first, second = (readings.get_by_role("button").nth(n) for n in (0, 1))
+    readings = page.get_by_role("group", name=re.compile("Lit from one side"))
+    first, second = (readings.get_by_role("button", name="from").nth(n) for n in (0, 1))
     expect(readings.get_by_role("button", name="neither")).to_have_attribute("aria-pressed", "true")
     key = flat_key(page)
     second.click()

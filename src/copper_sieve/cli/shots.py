@@ -158,7 +158,7 @@ def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None
             for _ in range(count):
                 page.keyboard.press(f"Shift+{key}")
     page.wait_for_timeout(1000)
-    page.get_by_text("by measure").wait_for(timeout=60_000)
+    page.get_by_text("measuring…").wait_for(state="hidden", timeout=60_000)
     page.wait_for_timeout(6000)
     shoot("prepare-corners")
 

@@ -20,7 +20,7 @@ const repeats = [
   { value: "4", label: "×4" },
 ] as const;
 
-const stateOrder = [{ value: "a" }, { value: "b" }, { value: "wipe" }] as const;
+const stateOrder = [{ value: "b" }, { value: "a" }, { value: "wipe" }] as const;
 
 interface Props {
   pictures: Pictures;
@@ -166,7 +166,11 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
           options={[
             { value: "a", label: states.isKept ? "A kept" : "A at first" },
             { value: "b", label: "B now" },
-            { value: "wipe", label: "Both", title: "A and B under the same light, with a wipe" },
+            {
+              value: "wipe",
+              label: "Both",
+              title: "A and B under the same light, parted where you drag",
+            },
           ]}
           onChange={states.show}
         />

@@ -45,6 +45,7 @@ export function ColorsField({ label, hint, value, most, picking, onPick, onSettl
         <button
           type="button"
           aria-pressed={picking}
+          aria-label={`${label}: pick`}
           onClick={() => onPick(!picking)}
           className="inline-flex h-[26px] items-center justify-center gap-1.5 rounded-sm border border-rule bg-sheet px-2 whitespace-nowrap hover:bg-card aria-pressed:border-copper aria-pressed:bg-copper aria-pressed:text-white"
         >

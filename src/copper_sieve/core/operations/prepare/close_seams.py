@@ -228,7 +228,7 @@ def _resampled(closed: NDArray[Any], places: int) -> Float:
     return np.asarray(np.interp(at, given, closed, period=1.0), dtype=np.float32)
 
 
-def likely_method(guide: Float) -> Method:
+def likely_method(guide: Float, things: bool | None = None) -> Method:
     """Gradient where it is enough; else blend for random detail, cut for things.
 
     guide : (H, W, 3) float32 linear light, or (H, W, 1) data
@@ -236,7 +236,8 @@ def likely_method(guide: Float) -> Method:
     seen = to_alike(guide, _meaning(guide))
     if seam_visibility(_periodic(seen, slow=True)).visibility <= _INVISIBLE:
         return "gradient"
-    return "cut" if shows_things(guide) else "blend"
+    things = shows_things(guide) if things is None else things
+    return "cut" if things else "blend"
 
 
 def shows_things(guide: Float) -> bool:
@@ -256,8 +257,10 @@ def shows_things(guide: Float) -> bool:
 
 def _kurtosis(values: Float) -> float:
     """Excess over the normal distribution's."""
-    away = values - values.mean()
-    return float(np.mean((away / max(float(away.std()), 1e-9)) ** 4)) - 3
+    squared = (values - values.mean()) ** 2
+    spread = max(float(squared.mean()), 1e-18)
+    squared *= squared
+    return float(squared.mean(dtype=np.float64)) / spread**2 - 3
 
 
 def _overlaps(seen: Float) -> tuple[int, int]:

@@ -118,7 +118,8 @@ def compare_ways(guide: Float, turn: AbstractContextManager[Any] | None = None) 
     """
     turn = turn or nullcontext()
     with turn:
-        likely, things = likely_method(guide), shows_things(guide)
+        things = shows_things(guide)
+        likely = likely_method(guide, things)
     with turn:
         blend = plan_tile(guide, "blend")
     with turn:

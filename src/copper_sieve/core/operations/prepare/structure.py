@@ -182,7 +182,8 @@ def _nearest(
     least = np.empty(len(pieces), dtype=np.float32)
     near = scale.piece * scale.step
     bars = near if where != "across" else 0, near if where != "down" else 0
-    _least(alike, *lengths, places, scale.places, period, bars, least)
+    around = np.array(period)
+    _least(alike, *lengths, places % around, scale.places % around, period, bars, least)
     return np.asarray(np.sqrt(np.maximum(least, 0) / pieces.shape[1]), np.float32)
 
 
@@ -202,9 +203,11 @@ def _least(  # noqa: PLR0917
     for n in prange(len(own)):
         best = np.float32(np.inf)
         for m in range(len(others)):
-            down = abs(places[n, 0] - other_places[m, 0]) % rows
-            across = abs(places[n, 1] - other_places[m, 1]) % columns
-            if min(down, rows - down) < bars[0] or min(across, columns - across) < bars[1]:
+            down = abs(places[n, 0] - other_places[m, 0])
+            if min(down, rows - down) < bars[0]:
+                continue
+            across = abs(places[n, 1] - other_places[m, 1])
+            if min(across, columns - across) < bars[1]:
                 continue
             best = min(best, own[n] + others[m] - np.float32(2) * alike[n, m])
         least[n] = best if np.isfinite(best) else np.float32(0)  # nothing to set it against

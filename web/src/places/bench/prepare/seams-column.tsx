@@ -56,7 +56,7 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         onValueChange={choose}
         className="text-[13.5px]"
       >
-        <div className="grid grid-cols-[minmax(0,1fr)_46px_36px_48px_44px] text-right text-[12px] leading-[15px] text-second">
+        <div className="grid grid-cols-[minmax(0,1fr)_48px_42px_48px_42px] whitespace-nowrap text-right text-[12px] leading-[15px] text-second">
           <span className="text-left">{measuring ? "measuring…" : "way"}</span>
           <abbr
             className="no-underline"
@@ -108,9 +108,8 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         })}
       </RadioGroup.Root>
       {found?.refused && (
-        <p className="max-w-[330px] text-[12.5px] leading-[16px] text-ochre" title={found.refused}>
-          △ None by measure: every way breaks something. Even the light, crop to whole periods, or
-          choose by eye.
+        <p className="truncate text-[12.5px] leading-[16px] text-ochre" title={found.refused}>
+          △ none by measure: each breaks something
         </p>
       )}
       {error && <p className="text-[12.5px] text-wrong">{error}</p>}
@@ -154,7 +153,7 @@ function Row({
       value={method}
       disabled={disabled}
       title={breaks ? `${hint}. Here ${breaks}.` : hint}
-      className="grid h-[21px] w-full grid-cols-[minmax(0,1fr)_46px_36px_48px_44px] items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
+      className="grid h-[21px] w-full grid-cols-[minmax(0,1fr)_48px_42px_48px_42px] whitespace-nowrap items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
     >
       <span className="flex min-w-0 items-center gap-1.5 pl-1 text-left">
         <span className="grid size-3 shrink-0 place-items-center rounded-full border border-second">

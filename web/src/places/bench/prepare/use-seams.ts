@@ -2,7 +2,7 @@
 // measure, a change of the steps before it is followed.
 
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { GuideRead, MapDefinition, SeamWaysRead, SurfaceSpec } from "@/api/client";
 import { queries } from "@/api/queries";
 import type { DraftState } from "../use-draft";
@@ -12,6 +12,18 @@ export interface SeamsState {
   ways: SeamWaysRead | undefined;
   measuring: boolean;
   error: string | null;
+}
+
+const REST = 350;
+
+/** A value once it has been the same for a while: steps by key come one after the other. */
+function useRested<T>(value: T): T {
+  const [rested, setRested] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setRested(value), REST);
+    return () => clearTimeout(timer);
+  }, [value]);
+  return rested;
 }
 
 export function useSeams(
@@ -39,17 +51,17 @@ export function useSeams(
       maps: { [guide.kind]: guide.definition } as Record<string, MapDefinition>,
     };
   }, [content]);
-  const { data, isFetching, error } = useQuery(
-    queries.seamWays(setId, !moving && (shown || followed) ? body : null),
-  );
+  const asked = useRested(!moving && (shown || followed) ? body : null);
+  const { data, isFetching, error } = useQuery(queries.seamWays(setId, asked));
   // Where none is good any more, the way that was taken is planned anew, and the column says so.
   const followedTo = data?.chosen ?? (data?.refused ? seams?.method : undefined);
-  const best = followedTo && data?.ways[followedTo]?.seams;
+  // Of what is prepared now, not of what was before the last change.
+  const best = followedTo && asked === body ? data?.ways[followedTo]?.seams : undefined;
   const { settle } = state;
   useEffect(() => {
     if (!followed || !best || !seams) return;
     if (best.method === seams.method && String(best.overlap) === String(seams.overlap)) return;
     settle(preparing({ seams: best }), true);
   }, [followed, best, seams, settle]);
-  return { ways: data, measuring: isFetching, error: error?.message ?? null };
+  return { ways: data, measuring: isFetching || asked !== body, error: error?.message ?? null };
 }
