@@ -91,7 +91,7 @@ def seams() -> None:
         small = cv2.resize(picture, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
         found = compare_ways(picture)
         if found.chosen is None:
-            print(f"{kind:12} tiles already")
+            print(f"{kind:12} {found.refused or 'tiles already'}")
             continue
         way = found.ways[found.chosen]
         tile = apply_tile(small, TilePlan(found.chosen, way.plan.overlap, way.plan.cuts),

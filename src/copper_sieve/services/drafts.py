@@ -3,15 +3,23 @@
 from __future__ import annotations
 
 from copper_sieve.core.errors import NotFoundError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.pipeline.evaluate import evaluate
+from copper_sieve.core.pipeline.plan import plan
+from copper_sieve.core.pipeline.preparing import native_size
 from copper_sieve.core.presets.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import definition_of, get_set
 
+Sizes = dict[str, tuple[int, int]]
+_SIDE = 512  # texels of the longer side that tell enough of a color
+
 
 def looked_at(
     context: Context, set_id: int, draft: SetDefinition | None
-) -> tuple[SetDefinition, dict[str, tuple[int, int]]]:
+) -> tuple[SetDefinition, Sizes]:
     """What to look at, checked, and the sizes of its sources.
 
     draft : looked at instead of the set as it is kept
@@ -24,3 +32,11 @@ def looked_at(
     if missing := texture_set.sources() - set(sizes):
         raise NotFoundError(f"there is no source {min(missing)[:12]}")
     return texture_set, sizes
+
+
+def small_color(context: Context, texture_set: SetDefinition, sizes: Sizes) -> Float:
+    """The base color at 512 texels at most: (H, W, 3) float32, linear light."""
+    side = min(_SIDE, max(native_size(texture_set, sizes)))
+    graph = plan(texture_set, sizes, wanted=[MapKind.BASE_COLOR], longer_side=side)
+    rasters = evaluate(graph, context.load_source, cache=context.memory)
+    return rasters[MapKind.BASE_COLOR].pixels

@@ -8,19 +8,16 @@ from typing import Literal
 from copper_sieve.core.codecs.png_writing import encode_png
 from copper_sieve.core.errors import PlanError
 from copper_sieve.core.image.map_kind import MapKind, Meaning
-from copper_sieve.core.image.raster import Float, Raster
+from copper_sieve.core.image.raster import Raster
 from copper_sieve.core.operations.prepare.even_light import Blotches, blotches_of, taken_out
-from copper_sieve.core.pipeline.evaluate import computing, evaluate
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.preparing import native_size, settled_surface
+from copper_sieve.core.pipeline.evaluate import computing
+from copper_sieve.core.pipeline.preparing import settled_surface
 from copper_sieve.core.presets.texture_set import Derived, Imported, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
-from copper_sieve.services.drafts import looked_at
+from copper_sieve.services.drafts import looked_at, small_color
 
 By = Literal["preparation", "base_color"]
-_SIDE = 512
-Sizes = dict[str, tuple[int, int]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,13 +44,13 @@ def evening(context: Context, set_id: int, by: By, draft: SetDefinition | None =
     if MapKind.BASE_COLOR not in texture_set.maps:
         raise PlanError(f"{texture_set.name} has no base color whose light could be evened")
     before = _before(texture_set, by)
-    after = _color(context, texture_set, sizes)
+    after = small_color(context, texture_set, sizes)
     surface = settled_surface(texture_set, sizes).surface()
     with computing:
         left = blotches_of(after, wrap=surface.wrap)
     if before is None:
         return Evening(None, 0.0, left)
-    was = _color(context, before, sizes)
+    was = small_color(context, before, sizes)
     with computing:
         shown, stops = taken_out(was, after)
         return Evening(encode_png(displayed(Raster(shown, Meaning.DATA))), stops, left)
@@ -73,10 +70,3 @@ def _before(texture_set: SetDefinition, by: By) -> SetDefinition | None:
     if not isinstance(photo, Imported):
         return None
     return texture_set.model_copy(update={"maps": {**texture_set.maps, MapKind.BASE_COLOR: photo}})
-
-
-def _color(context: Context, texture_set: SetDefinition, sizes: Sizes) -> Float:
-    side = min(_SIDE, max(native_size(texture_set, sizes)))
-    graph = plan(texture_set, sizes, wanted=[MapKind.BASE_COLOR], longer_side=side)
-    rasters = evaluate(graph, context.load_source, cache=context.memory)
-    return rasters[MapKind.BASE_COLOR].pixels

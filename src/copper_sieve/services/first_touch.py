@@ -21,7 +21,7 @@ from copper_sieve.core.presets.readings import About, Reading, readings_of
 from copper_sieve.core.presets.texture_set import Constant, Derived, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
-from copper_sieve.services.drafts import looked_at
+from copper_sieve.services.drafts import Sizes, looked_at, small_color
 from copper_sieve.store.sources import source_measures
 
 _SIDE = 1024  # texels of the longer side at which a reading is derived
@@ -29,7 +29,6 @@ _SHOWN = (640, 400)  # of these, the width and height that are shown
 _F0 = 0.04
 _SKY = 0.15
 _MIDDLE_GREY = 0.22
-_KEY_SIDE = 512
 _LIT = (MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS, MapKind.NORMAL)
 _PLAIN = {
     MapKind.METALLIC: Constant(value=(0.0,)),
@@ -67,7 +66,7 @@ def readings(
     ]
 
 
-def _lit(context: Context, texture_set: SetDefinition, sizes: dict[str, tuple[int, int]]) -> bytes:
+def _lit(context: Context, texture_set: SetDefinition, sizes: Sizes) -> bytes:
     missing = {kind: one for kind, one in _PLAIN.items() if kind not in texture_set.maps}
     complete = texture_set.model_copy(update={"maps": {**texture_set.maps, **missing}})
     if absent := [kind for kind in _LIT if kind not in complete.maps]:
@@ -108,9 +107,7 @@ def doubt(
     if not isinstance(definition, Derived) or not keyed:
         raise ParameterError(f"{texture_set.name}: its {kind} map is not made by picked colors")
     settled = get_operation(definition.operation).settle(definition.parameters)
-    side = min(_KEY_SIDE, max(native_size(texture_set, sizes)))
-    graph = plan(texture_set, sizes, wanted=[MapKind.BASE_COLOR], longer_side=side)
-    color = evaluate(graph, context.load_source, cache=context.memory)[MapKind.BASE_COLOR].pixels
+    color = small_color(context, texture_set, sizes)
     with computing:
         return doubt_of(
             color, str(settled["colors"]), str(settled["others"]),

@@ -1885,6 +1885,12 @@ export interface components {
             strength: number;
             /** Lit */
             lit: boolean;
+            /**
+             * Share
+             * @description how much its shading counts once a side is chosen
+             * @default 0.65
+             */
+            share: number;
         };
         /**
          * LimitsRead

@@ -89,6 +89,8 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
     },
     { id: "lit-keep", label: "Lit window: keep this as A", keys: "Shift+X", run: states.keep },
   ]);
+  const seen = { shape, aspect, displaced, surface, light, around, eye };
+  const common = { ...seen, repeat: Number(repeat) };
   return (
     <section
       ref={frame}
@@ -98,15 +100,8 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
       className="relative size-full overflow-hidden rounded-sm bg-ground"
     >
       <Stage
-        shape={shape}
-        aspect={aspect}
-        repeat={Number(repeat)}
-        displaced={displaced}
-        surface={surface}
+        {...common}
         pictures={states.shown}
-        light={light}
-        around={around}
-        eye={eye}
         onDrawn={(keys) => frame.current?.setAttribute("data-drawn", keys)}
       />
       {states.over && (
@@ -115,18 +110,7 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
             className="pointer-events-none absolute inset-0"
             style={{ clipPath: `inset(0 ${(1 - wipe) * 100}% 0 0)` }}
           >
-            <Stage
-              shape={shape}
-              aspect={aspect}
-              repeat={Number(repeat)}
-              displaced={displaced}
-              surface={surface}
-              pictures={states.over}
-              light={light}
-              around={around}
-              eye={eye}
-              onDrawn={() => {}}
-            />
+            <Stage {...common} pictures={states.over} onDrawn={() => {}} />
           </div>
           <Wipe
             share={wipe}

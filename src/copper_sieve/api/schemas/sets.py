@@ -15,7 +15,7 @@ from copper_sieve.core.operations.prepare.close_seams import Method
 from copper_sieve.core.operations.prepare.compare_ways import Ways
 from copper_sieve.core.presets.origin import Origin
 from copper_sieve.core.presets.preparation import Preparation, Seams
-from copper_sieve.core.presets.readings import About
+from copper_sieve.core.presets.readings import LIT_SHARE, About
 from copper_sieve.core.presets.texture_set import (
     Imported,
     MapDefinition,
@@ -52,6 +52,9 @@ class LightRead(Answer):
     azimuth: float
     strength: float = Field(description="0 even, 1 all of it runs one way")
     lit: bool
+    share: float = Field(
+        default=LIT_SHARE, description="how much its shading counts once a side is chosen"
+    )
 
 
 class SetRead(Answer):

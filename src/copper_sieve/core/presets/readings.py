@@ -19,9 +19,7 @@ from copper_sieve.core.presets.texture_set import RELIEFS, Derived, Imported, Se
 
 About = Literal["relief", "light", "way_up"]
 
-LIT_SHARE = (
-    0.65  # of a relief out of a photo that is lit from one side: how much its shading counts
-)
+LIT_SHARE = 0.65  # how much its shading counts where a photo is lit from one side
 _SHOWN = ("gentle", "worked", "rough")
 
 

@@ -2,8 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { queries } from "@/api/queries";
-import { asked } from "./readings";
-import type { Draft } from "./use-draft";
+import { asked, type Draft } from "./use-draft";
 
 interface Props {
   setId: number;

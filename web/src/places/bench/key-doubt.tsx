@@ -3,8 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { HelpCircle } from "lucide-react";
 import type { MapKind } from "@/api/client";
 import { queries } from "@/api/queries";
-import { asked } from "./readings";
-import type { Draft } from "./use-draft";
+import { asked, type Draft } from "./use-draft";
 
 interface Props {
   setId: number;

@@ -1,7 +1,6 @@
 // From where the photo was lit, as an arrow on the flat window that can be turned.
 import { useRef } from "react";
 import type { LightRead, MapKind, OperationRead } from "@/api/client";
-import { LIT_SHARE } from "./light-readings";
 import type { DraftState } from "./use-draft";
 import { editing } from "./ways";
 
@@ -90,12 +89,13 @@ export function PhotoLight({ state, kind, light, operation, onMoving }: PhotoLig
   const follows = operation?.parameters.some((one) => one.name === "light_from");
   if (definition?.how !== "derived" || !follows) return null;
   const shading = Number(definition.parameters?.shading ?? 0);
-  if (!light?.lit && shading === 0) return null;
+  const share = shading || (light?.lit ? light.share : 0);
+  if (!share) return null;
   const stated = definition.parameters?.light_from ?? (shading > 0 ? 135 : light?.azimuth);
   const put = (from: number) =>
     editing(kind, definition, (now) => ({
       ...now,
-      parameters: { ...now.parameters, shading: shading || LIT_SHARE, light_from: from },
+      parameters: { ...now.parameters, shading: share, light_from: from },
     }));
   return (
     <LightArrow

@@ -9,8 +9,6 @@ export interface Reading {
   light_from: number;
 }
 
-export const LIT_SHARE = 0.65;
-
 interface Props {
   light: LightRead;
   shading: number;
@@ -40,7 +38,7 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
           type="button"
           aria-pressed={read(from)}
           title={`Light from ${from}°: 0 is right, 90 the top`}
-          onClick={() => onRead({ shading: LIT_SHARE, light_from: from })}
+          onClick={() => onRead({ shading: light.share, light_from: from })}
           className="inline-flex h-[26px] items-center gap-1 whitespace-nowrap rounded-sm border border-rule bg-sheet px-2 hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
         >
           {/* Points as the light goes: away from where it comes from. */}

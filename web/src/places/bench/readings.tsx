@@ -1,11 +1,11 @@
 // Readings of a photo, lit beside each other over the flat window: a click takes one.
 import { useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
-import type { MapDefinition, OperationRead, ReadingRead } from "@/api/client";
+import type { OperationRead, ReadingRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Choice } from "@/parts/choice";
 import { Segmented } from "@/parts/segmented";
-import type { Draft, DraftState } from "./use-draft";
+import { asked, type Draft, type DraftState } from "./use-draft";
 import { editing } from "./ways";
 
 export type About = "relief" | "light" | "way_up";
@@ -117,9 +117,4 @@ function Reading({ of, onTake }: { of: ReadingRead; onTake: () => void }) {
       </span>
     </button>
   );
-}
-
-/** What of a draft is asked about: as it is settled, without what lies on the shelf. */
-export function asked({ surface, prepare, maps }: Draft) {
-  return { surface, prepare, maps: maps as Record<string, MapDefinition> };
 }

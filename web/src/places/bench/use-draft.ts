@@ -32,6 +32,11 @@ export function draftOf(set: SetRead): Draft {
   };
 }
 
+/** What the server is asked about: the draft without what lies on the shelf. */
+export function asked({ surface, prepare, maps }: Draft) {
+  return { surface, prepare, maps: maps as Record<string, MapDefinition> };
+}
+
 export type Change = (draft: Draft) => Draft;
 
 export interface DraftState {

@@ -2,18 +2,11 @@
 // sees its answer at once; what hangs on it follows, smaller while it moves. When the hand rests, all
 // of them come anew with the finest relief, as a delivery has it.
 import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
-import {
-  ApiError,
-  type MapDefinition,
-  type MapKind,
-  type PreparedFacts,
-  preview,
-  type SetRead,
-} from "@/api/client";
+import { ApiError, type MapKind, type PreparedFacts, preview, type SetRead } from "@/api/client";
 import { drawsInSoftware } from "@/lit/renderer";
 import { Budget } from "./budget";
 import { type Pictures, ShownStore } from "./shown";
-import type { Draft } from "./use-draft";
+import { asked, type Draft } from "./use-draft";
 
 const MOVING_SIDE = 512;
 /** Pixels of a picture on the screen for which as many texels as while moving are enough. */
@@ -39,11 +32,7 @@ async function fetchPictures(
   const { maps, facts } = await preview(
     setId,
     {
-      draft: {
-        surface: draft.surface,
-        prepare: draft.prepare,
-        maps: draft.maps as Record<string, MapDefinition>,
-      },
+      draft: asked(draft),
       kinds,
       longer_side: side,
       working_side: working,
