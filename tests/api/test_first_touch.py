@@ -53,6 +53,22 @@ def test_four_readings_of_a_photo_come_lit_and_one_is_taken(
     assert np.abs(here - there).mean() > 3
 
 
+def test_the_light_turns_with_the_picture(
+    client: TestClient, take_in: TakeIn, tmp_path: Path
+) -> None:
+    one = _color(client, take_in, lit(relief("stones", 11, 256), 40), tmp_path / "turned.png")
+    measured = one["light"]["azimuth"]
+    maps = {each["kind"]: each["definition"] for each in one["maps"]}
+    draft = {"surface": one["surface"], "maps": maps}
+    for frame, seen in (({"quarter_turns": 1}, measured - 90), ({"mirror": True}, -measured)):
+        prepare = {"frame": frame}
+        lit_from = _ask(client, one, draft={**draft, "prepare": prepare})[3]["name"]
+        assert lit_from == f"lit from {seen % 180:.0f}°"
+        body = {"version": one["version"], **draft, "prepare": prepare}
+        one = client.put(f"/api/sets/{one['id']}", json=body).json()
+        assert one["light"]["azimuth"] == seen % 180
+
+
 def test_readings_say_where_there_is_nothing_to_read(
     client: TestClient, take_in: TakeIn, tmp_path: Path
 ) -> None:

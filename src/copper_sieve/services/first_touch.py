@@ -16,7 +16,7 @@ from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.color_key import Doubt, doubt_of
 from copper_sieve.core.pipeline.evaluate import computing, evaluate
 from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.preparing import guide_of, native_size
+from copper_sieve.core.pipeline.preparing import guide_of, native_size, settled_azimuth
 from copper_sieve.core.presets.readings import About, Reading, readings_of
 from copper_sieve.core.presets.texture_set import Constant, Derived, SetDefinition
 from copper_sieve.services.context import Context
@@ -59,7 +59,9 @@ def readings(
             found = source_measures(connection, [guide[1].source])
         measures = found.get(guide[1].source, {})
     light = measures.get("light") or {}
-    azimuth = float(light["azimuth"]) if light.get("lit") else None
+    azimuth = None
+    if light.get("lit"):
+        azimuth = round(settled_azimuth(texture_set, sizes, light["azimuth"])) % 180
     return [
         ReadingView(one, _lit(context, one.texture_set, sizes))
         for one in readings_of(texture_set, about, azimuth)

@@ -12,7 +12,12 @@ from copper_sieve.core.errors import ConflictError, SieveError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.pipeline.evaluate import evaluate
 from copper_sieve.core.pipeline.plan import Plan, plan
-from copper_sieve.core.pipeline.preparing import guide_of, native_size, settled_surface
+from copper_sieve.core.pipeline.preparing import (
+    guide_of,
+    native_size,
+    settled_azimuth,
+    settled_surface,
+)
 from copper_sieve.core.presets.target_preset import TargetPreset
 from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
@@ -33,7 +38,8 @@ class SetView:
     """A set as the interface shows it: definition, size, content keys of its thumbnails.
 
     surface : as it is once the set is prepared
-    measures : `tiling` and `light` of its guide as it came in, where they were measured
+    measures : of its guide, where they were measured: `tiling` as it came in, `light` as the
+        preparation turns it
     """
 
     id: int
@@ -146,10 +152,20 @@ def _views(connection: Transaction, project_id: int, rows: list[Row]) -> list[Se
                 readiness=readiness,
                 can_undo=can_undo,
                 can_redo=can_redo,
-                measures=measures.get(guide[1].source, {}) if guide else {},
+                measures=_turned(one, sizes, measures.get(guide[1].source, {})) if guide else {},
             )
         )
     return views
+
+
+def _turned(
+    texture_set: SetDefinition, sizes: dict[str, tuple[int, int]], measures: dict[str, Any]
+) -> dict[str, Any]:
+    light = measures.get("light")
+    if not light:
+        return measures
+    azimuth = round(settled_azimuth(texture_set, sizes, light["azimuth"])) % 180
+    return {**measures, "light": {**light, "azimuth": azimuth}}
 
 
 def _is(stored: dict[str, object], preset: TargetPreset) -> bool:

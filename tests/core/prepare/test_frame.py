@@ -72,6 +72,30 @@ def test_normals_turn_with_the_picture(frame: Frame, seen: tuple[float, float]) 
                                atol=1e-3)  # fmt: skip
 
 
+@pytest.mark.parametrize(
+    "frame",
+    [
+        Frame(quarter_turns=1), Frame(quarter_turns=2, mirror=True), Frame(quarter_turns=3),
+        Frame(angle=30), Frame(mirror=True, angle=-20, crop=(0.3, 0.3, 0.9, 0.8)),
+        Frame(corners=((0.1, 0.1), (0.9, 0.2), (0.9, 0.9), (0.1, 0.8)), aspect=1.5),
+    ],
+)  # fmt: skip
+def test_a_direction_turns_as_the_rise_of_a_ramp_does(frame: Frame) -> None:
+    rows, columns = 240, 360
+    y, x = np.mgrid[0:rows, 0:columns] / columns
+    for degrees in (0, 35, 110, 260):
+        way = np.cos(np.radians(degrees)), -np.sin(np.radians(degrees))
+        # Lines of equal value lie along the direction: they stay lines in a slanted frame.
+        ramp = (0.5 + 0.5 * (way[1] * x - way[0] * y)).astype(np.float32)
+        seen = framed(frame, np.repeat(ramp[:, :, None], 3, axis=2))[:, :, 0]
+        y_mid, x_mid = seen.shape[0] // 2, seen.shape[1] // 2
+        down = seen[y_mid + 20, x_mid] - seen[y_mid - 20, x_mid]
+        across = seen[y_mid, x_mid + 20] - seen[y_mid, x_mid - 20]
+        along = np.degrees(np.arctan2(across, down)) % 180  # across the rise
+        told = frame.direction(degrees, columns, rows)
+        assert abs((told - along + 90) % 180 - 90) < 0.5
+
+
 def _normals(height: np.ndarray) -> np.ndarray:
     """By central differences, Y up."""
     down, across = np.gradient(height)

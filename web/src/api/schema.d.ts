@@ -2681,7 +2681,7 @@ export interface components {
             can_redo: boolean;
             /** @description whether the borders of its guide met as it came in */
             tiling: components["schemas"]["TilingRead"] | null;
-            /** @description of its guide as it came in */
+            /** @description of its guide as it is prepared */
             light: components["schemas"]["LightRead"] | null;
         };
         /**

@@ -77,7 +77,7 @@ class SetRead(Answer):
     tiling: TilingRead | None = Field(
         default=None, description="whether the borders of its guide met as it came in"
     )
-    light: LightRead | None = Field(default=None, description="of its guide as it came in")
+    light: LightRead | None = Field(default=None, description="of its guide as it is prepared")
 
 
 class SetUpdate(Request):

@@ -200,6 +200,16 @@ def borders_before(texture_set: SetDefinition) -> WrapSpec:
     return (Wrap(wrap.down, wrap.across) if frame.quarter_turns % 2 else wrap).spec
 
 
+def settled_azimuth(texture_set: SetDefinition, sizes: Sizes, azimuth: float) -> float:
+    """From where the prepared guide is lit, in degrees but for 180, if `azimuth` is measured on
+    the guide as it came in: the light turns with the picture."""
+    guide = guide_of(texture_set, sizes)
+    if guide is None:
+        return azimuth
+    frame = texture_set.prepare.frame.frame()
+    return frame.direction(azimuth, *sizes[guide[1].source]) % 180
+
+
 def width_share(texture_set: SetDefinition, sizes: Sizes) -> float:
     """The set's width once prepared over the width of its guide as it came in, texels alike."""
     guide = guide_of(texture_set, sizes)

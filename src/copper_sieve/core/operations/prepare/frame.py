@@ -77,6 +77,20 @@ class Frame:
         turns = np.linalg.matrix_power(turn, self.quarter_turns)
         return np.asarray(self._straightening() @ turns @ mirror @ spin @ crop)
 
+    def direction(self, degrees: float, width: int, height: int) -> float:
+        """A direction in the picture as it is seen in the middle of the result.
+
+        degrees : counterclockwise from the right; so is what is returned, 0 to below 360
+        width, height : of the picture in texels, for its shape
+        """
+        way = np.array([np.cos(np.radians(degrees)), -np.sin(np.radians(degrees))])
+        mapping = self.mapping(width, height)
+        middle = transform([(0.5, 0.5)], mapping)
+        ends = np.vstack([middle, middle + 1e-4 * way / (width, height) * min(width, height)])
+        start, end = transform(ends, np.linalg.inv(mapping)) * self.size(width, height)
+        across, down = end - start
+        return float(np.degrees(np.arctan2(-down, across)) % 360)
+
     @property
     def is_aligned(self) -> bool:
         """Texels of the result lie along those of the picture: none has to be interpolated."""

@@ -5,7 +5,15 @@ import { Button } from "@/parts/button";
 import { DialField } from "@/parts/dial-field";
 import { NumberField } from "@/parts/number-field";
 import { Column } from "../column";
-import { type Crop, cropOf, cropSide, framing, PLAIN_FRAME, ratioOf } from "./preparing";
+import {
+  type Crop,
+  cropOf,
+  cropSide,
+  framing,
+  PLAIN_FRAME,
+  ratioOf,
+  turningLight,
+} from "./preparing";
 import { type ColumnProps, ToolButton } from "./tool-button";
 
 const cropSides = ["left", "top", "right", "bottom"] as const;
@@ -22,17 +30,19 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
       by === 1 ? [1 - bottom, left, 1 - top, right] : [top, 1 - right, bottom, 1 - left];
     // Behind a mirror a turn goes the other way round.
     const turns = (frame.quarter_turns + (frame.mirror ? 4 - by : by)) % 4;
-    onSettle(framing({ quarter_turns: turns, crop }));
+    const back = by === 1 ? 90 : -90;
+    onSettle((draft) =>
+      turningLight((from) => from - back)(framing({ quarter_turns: turns, crop })(draft)),
+    );
   }
   function mirror() {
     const [left, top, right, bottom] = cropOf(frame);
-    onSettle(
-      framing({
-        mirror: !frame.mirror,
-        angle: -frame.angle || 0,
-        crop: [1 - right, top, 1 - left, bottom],
-      }),
-    );
+    const framed = framing({
+      mirror: !frame.mirror,
+      angle: -frame.angle || 0,
+      crop: [1 - right, top, 1 - left, bottom],
+    });
+    onSettle((draft) => turningLight((from) => 180 - from)(framed(draft)));
   }
   return (
     <Column title="Frame">

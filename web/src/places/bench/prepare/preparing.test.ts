@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import type { Draft } from "../use-draft";
 import {
   areConvex,
   cropMoved,
@@ -12,6 +13,7 @@ import {
   spot,
   stepsTaken,
   thinned,
+  turningLight,
 } from "./preparing";
 
 describe("steps", () => {
@@ -29,6 +31,24 @@ describe("steps", () => {
         seams: { method: "gradient", overlap: [0, 0], by_measure: true },
       }),
     ).toBe(3);
+  });
+});
+
+describe("the light of the photo", () => {
+  it("turns where a way follows it", () => {
+    const draft = {
+      maps: {
+        height: {
+          how: "derived",
+          operation: "height_from_color",
+          parameters: { shading: 0.65, light_from: 30 },
+        },
+        normal: { how: "derived", operation: "normal_from_height", parameters: {} },
+      },
+    } as unknown as Draft;
+    const turned = turningLight((from) => from - 90)(draft);
+    expect(turned.maps.height).toMatchObject({ parameters: { shading: 0.65, light_from: 300 } });
+    expect(turned.maps.normal).toEqual(draft.maps.normal);
   });
 });
 

@@ -45,6 +45,19 @@ export function framing(part: Partial<FrameSpec>): Change {
   return (draft) => preparing({ frame: { ...draft.prepare.frame, ...part } })(draft);
 }
 
+/** The change that turns the light that was stated for the photo, wherever a way follows it. */
+export function turningLight(turn: (from: number) => number): Change {
+  return (draft) => {
+    const maps = Object.entries(draft.maps).map(([kind, way]) => {
+      const from = way.how === "derived" ? way.parameters?.light_from : undefined;
+      if (way.how !== "derived" || typeof from !== "number") return [kind, way];
+      const light_from = ((turn(from) % 360) + 360) % 360 || 0;
+      return [kind, { ...way, parameters: { ...way.parameters, light_from } }];
+    });
+    return { ...draft, maps: Object.fromEntries(maps) };
+  };
+}
+
 /** Places and sides as they are: the schema calls them lists. */
 export const cropOf = (frame: FrameSpec) => frame.crop as Crop;
 export const outlineOf = (mark: Preparation["marks"][number]) => mark.outline as Place[];
