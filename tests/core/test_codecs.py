@@ -15,6 +15,7 @@ import tifffile
 from PIL import Image, ImageCms
 
 from copper_sieve.core.codecs import (
+    CODECS,
     FORMATS,
     Limits,
     Writing,
@@ -23,7 +24,7 @@ from copper_sieve.core.codecs import (
     reopen,
     write_picture,
 )
-from copper_sieve.core.codecs.writing import format_of
+from copper_sieve.core.codecs.registry import written_by_ending
 from copper_sieve.core.errors import (
     DamagedPictureError,
     EmptyPictureError,
@@ -66,7 +67,7 @@ def test_lossless_formats_are_exact_through_both_readers(
     tmp_path: Path, name: str, bits: int, count: int
 ) -> None:
     codes = _random(bits, count)
-    path = tmp_path / f"x{FORMATS[name].ending}"
+    path = tmp_path / f"x{CODECS[name].ending}"
     write_picture(path, _picture(codes), name)
     spec, picture = read_picture(path)
     shown = 3 if count == 2 else count  # red and green alone come in as a picture, blue full
@@ -160,10 +161,10 @@ def test_float_tiff_written_by_another_library(tmp_path: Path) -> None:
 def test_files_cut_short_are_refused_by_name(tmp_path: Path, name: str, share: float) -> None:
     rng = np.random.default_rng(0)
     codes = rng.integers(0, 256, (64, 64, 3)).astype(np.uint8)
-    path = tmp_path / f"whole{FORMATS[name].ending}"
+    path = tmp_path / f"whole{CODECS[name].ending}"
     whole = codes.astype(np.float32) if name == "exr" else codes
     write_picture(path, _picture(whole), name)
-    cut = tmp_path / f"cut{FORMATS[name].ending}"
+    cut = tmp_path / f"cut{CODECS[name].ending}"
     data = path.read_bytes()
     cut.write_bytes(data[: int(len(data) * share)])
     with pytest.raises(PictureError, match=cut.name):
@@ -223,7 +224,7 @@ def test_writers_refuse_what_a_format_cannot_hold(tmp_path: Path) -> None:
     with pytest.raises(WriteError, match="no alpha"):
         write_picture(tmp_path / "x.jpg", _picture(_random(8, 4)), "jpeg")
     with pytest.raises(WriteError, match="the ending says no format"):
-        format_of(tmp_path / "x.bmp")
+        written_by_ending(tmp_path / "x.bmp")
 
 
 @pytest.mark.parametrize("encoding", list(Encoding))

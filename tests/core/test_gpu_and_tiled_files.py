@@ -15,7 +15,7 @@ import tifffile
 from PIL import Image
 
 from copper_sieve.core.codecs import Writing, read_picture, read_spec, reopen, write_picture
-from copper_sieve.core.codecs.block_compression import BLOCKS
+from copper_sieve.core.codecs.encoders.blocks import BLOCKS
 from copper_sieve.core.errors import DamagedPictureError, WriteError
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.image.reduction import mip_sizes

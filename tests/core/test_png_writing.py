@@ -14,7 +14,7 @@ import pytest
 from PIL import Image
 
 from copper_sieve.core.codecs import read_spec
-from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Encoding, Picture
 from tests.core.recognition.maps import relief

@@ -9,9 +9,7 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from copper_sieve.core.codecs import Limits, read_picture
-from copper_sieve.core.codecs.formats import FORMATS
-from copper_sieve.core.codecs.writing import format_of
+from copper_sieve.core.codecs import CODECS, Limits, read_picture, written_by_ending
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.pipeline.repack import (
@@ -35,7 +33,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 def _pack(arguments: argparse.Namespace) -> int:
     limits = load_settings().limits
-    name = format_of(arguments.out)
+    name = written_by_ending(arguments.out).name
     read: dict[Path, Picture] = {}
     sources: dict[str, Source] = {}
     for text in arguments.slot:
@@ -129,7 +127,7 @@ def _split(arguments: argparse.Namespace) -> int:
     arguments.out.mkdir(parents=True, exist_ok=True)
     files = []
     for letter, grey in split_channels(picture).items():
-        path = arguments.out / f"{arguments.file.stem}_{letter}{FORMATS[name].ending}"
+        path = arguments.out / f"{arguments.file.stem}_{letter}{CODECS[name].ending}"
         write_proven(path, grey, name)
         files.append({"channel": letter, **_facts(path, grey, name)})
     if arguments.json:

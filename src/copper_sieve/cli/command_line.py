@@ -13,6 +13,7 @@ from typing import Any, NoReturn
 
 from copper_sieve.cli import surface
 from copper_sieve.cli.stopping import SERVERS, stopping
+from copper_sieve.core.codecs.registry import exact_formats
 from copper_sieve.core.errors import SieveError
 
 Command = Callable[[str, str], argparse.ArgumentParser]  # adds one by its name and its text
@@ -126,7 +127,7 @@ def _add_conversions(command: Command) -> None:
     split = command("split", "one file into its channels")
     split.add_argument("file", type=Path, metavar="FILE")
     split.add_argument("--out", type=Path, required=True, metavar="DIR")
-    split.add_argument("--format", choices=("png", "tga", "tiff"), default="png")
+    split.add_argument("--format", choices=exact_formats(), default="png")
     split.add_argument("--json", action="store_true")
 
     convert = command("convert", "maps of one convention into those of another, by a rule")
@@ -137,7 +138,7 @@ def _add_conversions(command: Command) -> None:
     convert.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
     convert.add_argument(
         "--format",
-        choices=("png", "tga", "tiff", "exr"),
+        choices=exact_formats(floats=True),
         help="default: png, or tiff where a rule gives floating point",
     )
     convert.add_argument("--list", action="store_true", help="print the rules")

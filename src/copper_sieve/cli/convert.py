@@ -6,7 +6,7 @@ import argparse
 import json
 from pathlib import Path
 
-from copper_sieve.core.codecs import FORMATS
+from copper_sieve.core.codecs import CODECS
 from copper_sieve.core.errors import ParameterError, PlanError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
@@ -44,7 +44,7 @@ def run(arguments: argparse.Namespace) -> int:
     made = convert(rule, pictures, imported, given)
     name = slug(arguments.set_name or stem)
     format_ = arguments.format or ("tiff" if rule.floating else "png")
-    ending = FORMATS[format_].ending
+    ending = CODECS[format_].ending
     paths = {kind: arguments.out / check_name(f"{name}_{kind}{ending}") for kind in made}
     for kind, path in paths.items():
         if any(path.exists() and path.samefile(one) for one in taken.values()):

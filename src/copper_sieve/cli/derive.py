@@ -14,8 +14,7 @@ import numpy as np
 
 from copper_sieve.cli.make import LocalSources, tell
 from copper_sieve.cli.surface import surface_of
-from copper_sieve.core.codecs.formats import FORMATS
-from copper_sieve.core.codecs.writing import format_of, write_picture
+from copper_sieve.core.codecs import FORMATS, write_picture, written_by_ending
 from copper_sieve.core.errors import ParameterError, PlanError, WriteError
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
@@ -47,7 +46,7 @@ def run(arguments: argparse.Namespace) -> int:
     if missing := [word for word, name in needed.items() if getattr(arguments, name) is None]:
         raise ParameterError(f"derive needs {', '.join(missing)}; see sieve derive --help")
     origin, wanted = _kind(arguments.origin), _kind(arguments.to)
-    name = format_of(arguments.out)
+    name = written_by_ending(arguments.out).name
     sources = LocalSources()
     stated = NormalY(arguments.normal_y) if arguments.normal_y else None
     written = stated or NormalY.UP

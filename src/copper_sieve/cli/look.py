@@ -137,6 +137,8 @@ def _assay(arguments: argparse.Namespace) -> int:
     elif ok:
         for folder, result in results.items():
             print(f"{folder}: {len(result.files)} files, every channel as in the manifest")
+            if own := result.own_readers():
+                print(f"  {', '.join(own)}: reopened by the writer's own code, no other is at hand")
     for problem in problems:
         sys.stderr.write(f"sieve: {problem}\n")
     return 0 if ok else 1

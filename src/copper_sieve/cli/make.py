@@ -14,8 +14,7 @@ from pydantic import BaseModel, ValidationError
 from pydantic_core import from_json, to_json
 
 from copper_sieve.cli.surface import surface_of
-from copper_sieve.core.codecs import read_picture
-from copper_sieve.core.codecs.lossy import loss_of
+from copper_sieve.core.codecs import loss_of, read_picture
 from copper_sieve.core.errors import DeliveryError, ManifestError, PlanError, RecipeError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture

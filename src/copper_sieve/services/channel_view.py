@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from copper_sieve.core.codecs import reopen
-from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.image.encoding import dequantize, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import PlanError
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Raster

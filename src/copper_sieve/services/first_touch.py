@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import ParameterError, PlanError
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster

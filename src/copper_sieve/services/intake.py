@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.codecs import PictureSpec
-from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import NeedsSortingError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture

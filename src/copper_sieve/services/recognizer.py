@@ -9,7 +9,7 @@ from pathlib import Path
 
 from psycopg_pool import PoolClosed
 
-from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import DatabaseAwayError, PictureError
 from copper_sieve.core.pipeline.evaluate import computing
 from copper_sieve.core.pipeline.intake import is_cut_out, thumbnail

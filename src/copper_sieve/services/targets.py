@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import ConflictError, SieveError, UnknownTargetError
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind

@@ -10,8 +10,8 @@ from functools import partial
 
 import numpy as np
 
-from copper_sieve.core.codecs.png_writing import encode_png
-from copper_sieve.core.codecs.tga_writing import encode_tga
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.codecs.encoders.tga import encode_tga
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.operations import OPERATIONS, Operation

@@ -1574,12 +1574,24 @@ export interface components {
         /**
          * FileCheck
          * @description One file: its channels, and in words what is wrong with it.
+         *
+         *     reader : by what it was reopened; own_reader : by code that also wrote it, as no other is there
          */
         FileCheck: {
             /** Name */
             name: string;
             /** Ok */
             ok: boolean;
+            /**
+             * Reader
+             * @default
+             */
+            reader: string;
+            /**
+             * Own Reader
+             * @default false
+             */
+            own_reader: boolean;
             /**
              * Channels
              * @default []
@@ -1663,7 +1675,7 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "png" | "tga" | "tiff" | "webp" | "jpeg" | "exr" | "hdr" | "dds" | "ktx2";
+            format: "png" | "tga" | "tiff" | "exr" | "hdr" | "webp" | "jpeg" | "dds" | "ktx2";
             /**
              * Bits
              * @default 8
@@ -1703,11 +1715,13 @@ export interface components {
         };
         /**
          * FormatRead
-         * @description What a file format can hold; see `codecs.formats.Format`.
+         * @description What a file format can hold; see `codecs.codec.Format`.
          */
         FormatRead: {
             /** Name */
             name: string;
+            /** Title */
+            title: string;
             /** Ending */
             ending: string;
             /** Bits */
@@ -1724,6 +1738,11 @@ export interface components {
             tiles: boolean;
             /** Quality */
             quality: boolean;
+            /**
+             * Blocks
+             * @description texels as a GPU keeps them
+             */
+            blocks: boolean;
             /** Lossy */
             lossy: string[] | boolean;
         };
@@ -3252,8 +3271,16 @@ export interface components {
          * @description Everything at once; it never changes while the server runs.
          */
         VocabularyRead: {
-            /** Formats */
+            /**
+             * Formats
+             * @description that can be written
+             */
             formats: components["schemas"]["FormatRead"][];
+            /**
+             * Endings
+             * @description of all files that can be read, with the dot
+             */
+            endings: string[];
             /** Kinds */
             kinds: components["schemas"]["KindRead"][];
             /** Operations */

@@ -1,4 +1,9 @@
-/** The pictures that can be taken in, as a file picker wants them. */
-export const PICTURES = ".png,.jpg,.jpeg,.tif,.tiff,.tga,.webp,.exr,.hdr,.dds,.jp2,.j2k";
-/** The same with what holds several of them. */
-export const TAKEN_IN = `${PICTURES},.zip,.glb,.gltf`;
+import { useQuery } from "@tanstack/react-query";
+import { queries } from "@/api/queries";
+
+/** What a file picker offers: pictures that can be read, and the same with what holds several. */
+export function useEndings(): { pictures: string; takenIn: string } {
+  const { data: vocabulary } = useQuery(queries.vocabulary());
+  const pictures = (vocabulary?.endings ?? []).join(",");
+  return { pictures, takenIn: [pictures, ".zip", ".glb", ".gltf"].join(",") };
+}

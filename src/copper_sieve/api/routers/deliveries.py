@@ -16,15 +16,15 @@ from copper_sieve.api.schemas.deliveries import (
     read_delivery,
     read_dry_run,
 )
-from copper_sieve.core.codecs import read_picture
-from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs import CODECS, read_picture
+from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.pipeline.intake import thumbnail
 from copper_sieve.services import delivered, deliveries
 from copper_sieve.services.channel_view import channel_view
 from copper_sieve.services.context import Context
 from copper_sieve.store.database import Row
 
-_PACKED = {".png", ".glb", ".usdz", ".jpg", ".webp", ".exr"}
+_PACKED = {".glb", ".usdz", *(one.ending for one in CODECS.values() if one.packed)}
 router = APIRouter(prefix="/api", tags=["deliveries"])
 
 

@@ -20,7 +20,7 @@ from copper_sieve.api.schemas.intake import (
     RefusalRead,
     read_table,
 )
-from copper_sieve.core.codecs.png_writing import encode_png
+from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.presets.source_card import SourceCard
 from copper_sieve.core.recognition.evidence import lit_from_above, one_channel

@@ -12,7 +12,8 @@ from copper_sieve.api.schemas.vocabulary import (
     OperationRead,
     VocabularyRead,
 )
-from copper_sieve.core.codecs import FORMATS
+from copper_sieve.core.codecs import CODECS
+from copper_sieve.core.codecs.registry import endings
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.presets.texture_set import RELIEFS
@@ -38,6 +39,10 @@ def vocabulary() -> VocabularyRead:
         for operation in OPERATIONS.values()
     ]
     formats = [
-        FormatRead.model_validate({"name": name, **asdict(one)}) for name, one in FORMATS.items()
+        FormatRead(name=one.name, title=one.title, ending=one.ending, **asdict(one.holds))
+        for one in CODECS.values()
+        if one.holds
     ]
-    return VocabularyRead(formats=formats, kinds=kinds, operations=operations, reliefs=RELIEFS)
+    return VocabularyRead(
+        formats=formats, endings=endings(), kinds=kinds, operations=operations, reliefs=RELIEFS
+    )

@@ -60,9 +60,10 @@ class OperationRead(Answer):
 
 
 class FormatRead(Answer):
-    """What a file format can hold; see `codecs.formats.Format`."""
+    """What a file format can hold; see `codecs.codec.Format`."""
 
     name: str
+    title: str
     ending: str
     bits: list[int]
     channels: list[int]
@@ -71,14 +72,15 @@ class FormatRead(Answer):
     mips: bool
     tiles: bool
     quality: bool
+    blocks: bool = Field(description="texels as a GPU keeps them")
     lossy: list[str] | bool
 
 
 class VocabularyRead(Answer):
     """Everything at once; it never changes while the server runs."""
 
-    formats: list[FormatRead]
-
+    formats: list[FormatRead] = Field(description="that can be written")
+    endings: list[str] = Field(description="of all files that can be read, with the dot")
     kinds: list[KindRead]
     operations: list[OperationRead]
     reliefs: dict[str, float] = Field(description="amounts of relief in words: degrees of tilt")

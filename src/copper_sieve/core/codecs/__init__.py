@@ -1,18 +1,24 @@
-"""Files to codes and back, one module per family of formats; a spec comes before the pixels."""
+"""Files to codes and back, one module per format; a spec comes before the pixels."""
 
-from copper_sieve.core.codecs.formats import FORMATS, Writing
-from copper_sieve.core.codecs.reading import read_picture, read_spec, reopen
+from copper_sieve.core.codecs.codec import Codec, Format, Writing
+from copper_sieve.core.codecs.reading import loss_of, read_picture, read_spec, reopen
+from copper_sieve.core.codecs.registry import CODECS, FORMATS, written_by_ending
 from copper_sieve.core.codecs.spec import DEFAULT_LIMITS, Limits, PictureSpec
 from copper_sieve.core.codecs.writing import write_picture
 
 __all__ = [
+    "CODECS",
     "DEFAULT_LIMITS",
     "FORMATS",
+    "Codec",
+    "Format",
     "Limits",
     "PictureSpec",
     "Writing",
+    "loss_of",
     "read_picture",
     "read_spec",
     "reopen",
     "write_picture",
+    "written_by_ending",
 ]

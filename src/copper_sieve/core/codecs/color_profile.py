@@ -6,8 +6,6 @@ import struct
 from functools import cache
 from typing import Any, cast
 
-from PIL import ImageCms
-
 from copper_sieve.core.image.raster import Encoding, Picture
 
 _DATE = slice(24, 36)  # when a profile was made; fixed, so that the same picture is the same file
@@ -16,6 +14,8 @@ _DATE = slice(24, 36)  # when a profile was made; fixed, so that the same pictur
 @cache
 def srgb_profile() -> bytes:
     """An ICC profile of sRGB (IEC 61966-2-1), always the same bytes."""
+    from PIL import ImageCms
+
     made = ImageCms.ImageCmsProfile(cast(Any, ImageCms.createProfile("sRGB")))
     profile = bytearray(made.tobytes())
     profile[_DATE] = struct.pack(">6H", 2026, 1, 1, 0, 0, 0)

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
 
+from copper_sieve.core.codecs.registry import CODECS
 from copper_sieve.core.errors import DamagedPictureError, NotAPictureError, PictureTooLargeError
 
 # Where a material names a texture, and what its picture holds; names say the same to `read_name`.
@@ -29,7 +30,7 @@ _MOST_PICTURES = 1000
 _MOST_JSON = 16 << 20  # bytes
 _MOST_GROWTH = 4  # bytes of pictures to one of the file
 _LONGEST_NAME = 120  # letters of a name that is told
-_ENDINGS = {"image/png": ".png", "image/jpeg": ".jpg", "image/webp": ".webp", "image/ktx2": ".ktx2"}
+_ENDINGS = {one.media_type: one.ending for one in CODECS.values() if one.media_type}
 
 
 @dataclass(frozen=True, slots=True)

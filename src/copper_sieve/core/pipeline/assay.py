@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from pydantic import ValidationError
 
-from copper_sieve.core.codecs import read_spec, reopen
+from copper_sieve.core.codecs import CODECS, FORMATS, read_spec, reopen
 from copper_sieve.core.errors import ManifestError, SieveError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Encoding
@@ -25,9 +25,6 @@ from copper_sieve.core.presets.manifest import (
 )
 from copper_sieve.core.presets.target_preset import Component, Slot
 
-# Formats whose colors carry a profile, and what a reader finds of files that say sRGB.
-_PROFILED = {"tiff", "jpeg", "webp"}
-_SAYS_SRGB = {"file: sRGB", "file: profile"}
 # A lossy file that differs by so many codes on average holds its due. One of noise differs by more,
 # but not in the means of 16 x 16 texels: by so many codes at most, on average over the picture.
 # Noise at quality 95 comes to 0.1 and in BC1, the worst, to 3; channels that are swapped to tens.
@@ -87,7 +84,7 @@ def check_file(folder: Path, entry: FileEntry) -> FileCheck:
     channels: list[ChannelCheck] = []
     try:
         codes = reopen(path)
-        if entry.format in ("dds", "ktx2"):  # what a block's decoder adds is nobody's
+        if FORMATS[entry.format].blocks:  # what a block's decoder adds is nobody's
             codes = codes[:, :, : len(entry.channels)]
         problems = [*_wrong_facts(path, entry, codes.shape[2]), *_wrong_mips(path, entry)]
     except SieveError as error:
@@ -100,9 +97,7 @@ def check_file(folder: Path, entry: FileEntry) -> FileCheck:
         problems = _wrong_channels(channels)
     if not problems and file_sha256(path) != entry.sha256:
         problems = ["its bytes differ from the manifest, though every channel holds its due"]
-    return FileCheck(
-        name=entry.name, ok=not problems, channels=tuple(channels), problems=tuple(problems)
-    )
+    return _checked(entry, channels, problems)
 
 
 def check_written(
@@ -129,9 +124,17 @@ def check_written(
         for n, (one, other) in enumerate(zip(found[1:], due[1:], strict=True), 1):
             if not entry.lossy and not _same(one, other):
                 problems.append(f"level {n} of its mips differs")
+    return _checked(entry, channels, problems)
+
+
+def _checked(
+    entry: FileEntry, channels: Sequence[ChannelCheck], problems: Sequence[str]
+) -> FileCheck:
+    codec = CODECS[entry.format]
     return FileCheck(
-        name=entry.name, ok=not problems, channels=tuple(channels), problems=tuple(problems)
-    )
+        name=entry.name, ok=not problems, channels=tuple(channels), problems=tuple(problems),
+        reader=codec.reader, own_reader=codec.own_reader,
+    )  # fmt: skip
 
 
 def _wrong_facts(path: Path, entry: FileEntry, channels: int) -> list[str]:
@@ -142,10 +145,10 @@ def _wrong_facts(path: Path, entry: FileEntry, channels: int) -> list[str]:
         ("bits", entry.bits, spec.bit_depth),
         ("number of channels", len(entry.channels), channels),
     ]
-    if entry.format == "ktx2":
-        facts.append(("color tag", entry.encoding, spec.encoding))
-    elif entry.format == "png" or (entry.format in _PROFILED and channels >= 3):
-        tagged = Encoding.SRGB if spec.encoding_source in _SAYS_SRGB else Encoding.LINEAR
+    tag = CODECS[entry.format].color_tag
+    if tag == "all" or (tag == "colors" and channels >= 3):
+        says = spec.encoding_source.startswith("file") and spec.encoding is Encoding.SRGB
+        tagged = Encoding.SRGB if says else Encoding.LINEAR
         facts.append(("color tag", entry.encoding, tagged))
     return [
         f"its {name} is {found}, not {wanted}" for name, wanted, found in facts if wanted != found

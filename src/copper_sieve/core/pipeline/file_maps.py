@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from copper_sieve.core.codecs import FORMATS, reopen, write_picture
+from copper_sieve.core.codecs import CODECS, FORMATS, reopen, write_picture
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.padding import gathered, nearest_covered
 from copper_sieve.core.image.raster import Codes, Picture, Raster
@@ -108,7 +108,7 @@ def as_read_back(picture: Picture, spec: FileSpec) -> Picture:
     if not known.loses(spec.writing.compression):
         return picture
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / f"one{known.ending}"
+        path = Path(folder) / f"one{CODECS[spec.format].ending}"
         write_picture(path, picture, spec.writing)
         codes = reopen(path)[:, :, : picture.codes.shape[2]]
     return Picture(np.ascontiguousarray(codes), picture.channels, picture.encoding)

@@ -8,8 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from copper_sieve.core.codecs import Limits, PictureSpec, read_picture
-from copper_sieve.core.codecs.lossy import loss_of
+from copper_sieve.core.codecs import Limits, PictureSpec, loss_of, read_picture
 from copper_sieve.core.image.encoding import decode_color, linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
-from copper_sieve.core.codecs import FORMATS
+from copper_sieve.core.codecs import CODECS, FORMATS
 from copper_sieve.core.errors import MissingMapError
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
@@ -128,7 +128,7 @@ def pack(
              "size": str(max(file_size))},
         )  # fmt: skip
         stem = styled(stem, preset.names.case, preset.names.separator)
-        name = check_name(stem + FORMATS[spec.format].ending)
+        name = check_name(stem + CODECS[spec.format].ending)
         files.append(PackedFile(name, spec, slots, file_size))
         _remark_on(resolver, spec, slots)
         _remark_on_encoding(resolver, spec, slots)

@@ -5,17 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from copper_sieve.core.codecs import DEFAULT_LIMITS, Limits, PictureSpec, read_picture
-from copper_sieve.core.codecs.lossy import loss_of
+from copper_sieve.core.codecs import (
+    CODECS,
+    DEFAULT_LIMITS,
+    Limits,
+    PictureSpec,
+    loss_of,
+    read_picture,
+)
 from copper_sieve.core.image.map_kind import Meaning
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.recognition.judging import Recognition, recognize_picture
-
-_ENDINGS = {
-    "png": {"png"}, "jpeg": {"jpg", "jpeg", "jpe", "jfif"}, "tiff": {"tif", "tiff"},
-    "tga": {"tga", "targa", "vda", "icb", "vst"}, "webp": {"webp"}, "exr": {"exr"},
-    "hdr": {"hdr", "rgbe", "pic"}, "dds": {"dds"}, "jpeg2000": {"jp2", "j2k", "jpf", "jpx", "j2c"},
-}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,9 +45,9 @@ def recognize_file(
 
 def _about_file(name: Path, spec: PictureSpec, found: Recognition) -> list[str]:
     remarks = []
-    ending = name.suffix[1:].lower()
-    if ending and ending not in _ENDINGS.get(spec.format, {ending}):
-        remarks.append(f"its name ends in .{ending}, but it is {spec.format.upper()}: read as that")
+    ending, codec = name.suffix.lower(), CODECS[spec.format]
+    if ending and ending not in codec.endings:
+        remarks.append(f"its name ends in {ending}, but it is {codec.title}: read as that")
     data = found.channels or (found.kind and found.kind.facts.meaning is not Meaning.COLOR)
     if data and spec.encoding_source.startswith("file") and spec.encoding == "srgb":
         remarks.append("tagged sRGB, read as data")

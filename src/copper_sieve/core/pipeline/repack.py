@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from copper_sieve.core.codecs import FORMATS, Writing, read_spec, reopen, write_picture
+from copper_sieve.core.codecs.registry import exact_formats, listed
 from copper_sieve.core.errors import ParameterError, WriteError
 from copper_sieve.core.image.encoding import dequantize, max_code, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
@@ -128,16 +129,14 @@ def write_proven(path: Path, picture: Picture, name: str) -> None:
     floating = picture.codes.dtype == np.float32
     wrong = (bits in known.floating_bits) != floating or bits not in known.bits
     if wrong or count not in known.channels:
+        fit = [one for one in exact_formats(floats=floating) if bits in FORMATS[one].bits]
         raise WriteError(
             f"{path.name}: {name} does not hold {count} channel(s) of {bits} bits"
-            + (
-                " of floating point; choose tiff or exr"
-                if floating
-                else "; choose png or tiff, or another --bits"
-            )
+            + (f" of floating point; choose {listed(fit)}" if floating else "")
+            + ("" if floating else f"; choose {listed(fit)}, or another --bits")
         )
     if known.loses():
-        raise WriteError(f"{path.name}: {name} changes the codes; choose png, tga or tiff")
+        raise WriteError(f"{path.name}: {name} changes the codes; choose {listed(exact_formats())}")
     part = path.with_name(f".{path.stem}.part{path.suffix}")
     try:
         write_picture(part, picture, Writing(name, bits))

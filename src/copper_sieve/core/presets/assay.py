@@ -20,10 +20,15 @@ class ChannelCheck(Model):
 
 
 class FileCheck(Model):
-    """One file: its channels, and in words what is wrong with it."""
+    """One file: its channels, and in words what is wrong with it.
+
+    reader : by what it was reopened; own_reader : by code that also wrote it, as no other is there
+    """
 
     name: str
     ok: bool
+    reader: str = ""
+    own_reader: bool = False
     channels: tuple[ChannelCheck, ...] = ()
     problems: tuple[str, ...] = ()
 
@@ -36,6 +41,10 @@ class Assay(Model):
     ok: bool
     files: tuple[FileCheck, ...]
     strays: tuple[str, ...] = ()
+
+    def own_readers(self) -> list[str]:
+        """The files that no reader but their writer's own code could reopen."""
+        return [file.name for file in self.files if file.own_reader]
 
     def problems(self) -> list[str]:
         """Everything that is wrong, a line each, with file and channel."""

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from copper_sieve.core.codecs.block_compression import BLOCKS
+from copper_sieve.core.codecs.encoders.blocks import BLOCKS
 from copper_sieve.core.presets.target_preset import Slot
 
 _MIPS = 4 / 3

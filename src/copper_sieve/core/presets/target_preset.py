@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal, get_args
+from collections.abc import Callable
+from typing import Annotated, Any, Literal, get_args
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import AfterValidator, Field, field_validator, model_validator
 
-from copper_sieve.core.codecs.block_compression import BLOCKS
-from copper_sieve.core.codecs.formats import FORMATS, Writing
+from copper_sieve.core.codecs import FORMATS, Format, Writing
+from copper_sieve.core.codecs.encoders.blocks import BLOCKS
+from copper_sieve.core.codecs.registry import formats_that, listed
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.presets.base import Model, list_of
@@ -163,6 +165,16 @@ class SizeRule(Model):
         return self.longer_side if self.mode == "fixed" else min(longer, self.longer_side)
 
 
+def _those(hold: Callable[[Format], bool]) -> str:
+    return listed(formats_that(hold))
+
+
+def _known(name: str) -> str:
+    if name not in FORMATS:
+        raise ValueError(f"{name} is no format that can be written: {listed(FORMATS)}")
+    return name
+
+
 class FileSpec(Model):
     """One output file: name pattern, suffix, format, depth, encoding, channel slots.
 
@@ -175,7 +187,9 @@ class FileSpec(Model):
 
     name: str
     suffix: str = ""
-    format: Literal["png", "tga", "tiff", "webp", "jpeg", "exr", "hdr", "dds", "ktx2"]
+    format: Annotated[
+        str, AfterValidator(_known), Field(json_schema_extra={"enum": list[Any](FORMATS)})
+    ]
     bits: Literal[8, 16, 32] = 8
     encoding: Encoding
     compression: str | None = None
@@ -216,9 +230,9 @@ class FileSpec(Model):
         if self.floating and self.encoding is not Encoding.LINEAR:
             raise ValueError(f"{self.format} holds linear light: choose data, not sRGB")
         if self.mips and not known.mips:
-            raise ValueError(f"{self.format} holds no mips: choose tiff, exr, dds or ktx2")
+            raise ValueError(f"{self.format} holds no mips: choose {_those(lambda f: f.mips)}")
         if self.tiles and not known.tiles:
-            raise ValueError(f"{self.format} has no tiles: choose tiff or exr")
+            raise ValueError(f"{self.format} has no tiles: choose {_those(lambda f: f.tiles)}")
         if self.mips and known.tiles and not self.tiles:
             raise ValueError(f"{self.format} with mips is in tiles: choose tiles as well")
         if self.dither and self.bits != 8:
@@ -235,7 +249,7 @@ class FileSpec(Model):
     @property
     def block(self) -> str | None:
         """How a GPU's file keeps its texels; of the usual ones, what suits its channels."""
-        if self.format not in ("dds", "ktx2"):
+        if not FORMATS[self.format].blocks:
             return None
         return self.compression or {1: "bc4", 2: "bc5"}.get(len(self.channels), "bc7")
 

@@ -12,7 +12,7 @@ import {
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { notify } from "@/parts/notices";
-import { PICTURES } from "@/parts/pictures";
+import { useEndings } from "@/parts/pictures";
 import { Column } from "./column";
 import type { DraftState } from "./use-draft";
 import {
@@ -58,6 +58,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
     if (next) state.settle(changeWay(kind.kind, next));
     else ask(way);
   }
+  const { pictures } = useEndings();
   async function bring(file: File | undefined) {
     if (!file) return;
     const into = asked.current;
@@ -89,7 +90,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
         ref={picker}
         type="file"
         hidden
-        accept={PICTURES}
+        accept={pictures}
         aria-label={`Picture for ${kind.title}`}
         onChange={(event) => {
           void bring(event.target.files?.[0]);

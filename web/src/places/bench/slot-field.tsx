@@ -5,7 +5,7 @@ import { type KindRead, type MapKind, type SlotRead, takeInMap } from "@/api/cli
 import { queries } from "@/api/queries";
 import { Choice } from "@/parts/choice";
 import { notify } from "@/parts/notices";
-import { PICTURES } from "@/parts/pictures";
+import { useEndings } from "@/parts/pictures";
 import { Segmented } from "@/parts/segmented";
 import { Labelled } from "./controls";
 import type { Filling } from "./ways";
@@ -21,6 +21,7 @@ interface Props {
 }
 
 export function SlotField({ slot, filling, fitting, kinds, titleOf, onFill }: Props) {
+  const { pictures } = useEndings();
   const picker = useRef<HTMLInputElement>(null);
   const picture = filling?.how === "imported" ? filling : undefined;
   const { data: facts } = useQuery({
@@ -60,7 +61,7 @@ export function SlotField({ slot, filling, fitting, kinds, titleOf, onFill }: Pr
           ref={picker}
           type="file"
           hidden
-          accept={PICTURES}
+          accept={pictures}
           aria-label={`Picture for ${slot.label}`}
           onChange={(event) => {
             void bring(event.target.files?.[0]);

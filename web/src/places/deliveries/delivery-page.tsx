@@ -155,6 +155,12 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
         {part.lies === "own" ? (
           <span className="ml-3 text-[13px] text-verdigris">
             ✓ {assay.files.length} files reopened, {channels} channels hold what they should
+            {assay.files.some((file) => file.own_reader) && (
+              <span className="ml-2 text-second">
+                ({assay.files.filter((file) => file.own_reader).length} by the writer's own code: no
+                other reader is at hand)
+              </span>
+            )}
           </span>
         ) : (
           <LiesThere part={part} />

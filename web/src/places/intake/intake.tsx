@@ -8,7 +8,7 @@ import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
-import { TAKEN_IN } from "@/parts/pictures";
+import { useEndings } from "@/parts/pictures";
 import { arrive, picked, useArriving, useIncoming } from "./arriving";
 import { Offer, Remember } from "./cards";
 import { ChosenBar } from "./chosen-bar";
@@ -261,13 +261,14 @@ interface PickerProps {
 }
 
 function Picker({ input, label, take, whole = false }: PickerProps) {
+  const { takenIn } = useEndings();
   return (
     <input
       ref={input}
       type="file"
       multiple
       hidden
-      accept={whole ? undefined : TAKEN_IN}
+      accept={whole ? undefined : takenIn}
       aria-label={label}
       {...(whole ? { webkitdirectory: "" } : {})}
       onChange={(event) => {

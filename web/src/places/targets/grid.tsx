@@ -83,7 +83,7 @@ export function PackingGrid(props: Props) {
               <button
                 type="button"
                 className="inline-flex items-center gap-1 text-second hover:text-ink"
-                onClick={() => onChange(withNewFile)}
+                onClick={() => onChange((one) => withNewFile(one, formats))}
               >
                 <Plus className="size-4" aria-hidden="true" /> File
               </button>
@@ -139,7 +139,7 @@ export function PackingGrid(props: Props) {
                     label={`${titleOf(row.kind)}${row.label ? ` ${row.label}` : ""} in ${letter} of ${file.suffix || file.name}`}
                     hold={holds(file.channels[letter], row)}
                     place={`${r}:${n * 4 + c}`}
-                    onConnect={() => onChange((one) => connected(one, n, letter, row))}
+                    onConnect={() => onChange((one) => connected(one, n, letter, row, formats))}
                   />
                 </td>
               )),
@@ -162,7 +162,7 @@ export function PackingGrid(props: Props) {
                     label={`One value in ${letter} of ${file.suffix || file.name}`}
                     hold={constant === null ? "none" : "plain"}
                     place={`${rows.length}:${n * 4 + c}`}
-                    onConnect={() => onChange((one) => withSlot(one, n, letter, EMPTY))}
+                    onConnect={() => onChange((one) => withSlot(one, n, letter, EMPTY, formats))}
                   />
                   {constant !== null && (
                     <span className="pointer-events-none absolute right-0.5 bottom-0 text-[10.5px] text-second figures">
@@ -204,7 +204,7 @@ export function PackingGrid(props: Props) {
   function crossingOf(slot: Schemas["Slot"] | undefined, letter: Letter, n: number) {
     const has = Object.keys(preset.files[n]?.channels ?? {}) as Letter[];
     const file = preset.files[n];
-    const pairs = file !== undefined && holdsPairs(file);
+    const pairs = file !== undefined && holdsPairs(file, formats);
     const droppable = letter === "A" || (letter === "B" && !has.includes("A") && pairs);
     const taken = new Set(slot ? [slot.map, ...slot.segments.map((one) => one.map)] : []);
     const data = kinds.filter((one) => one.meaning === "data" && !taken.has(one.kind));
@@ -215,11 +215,13 @@ export function PackingGrid(props: Props) {
       droppable,
       sharers: data.map((one) => ({ value: one.kind, label: one.title })),
       others: slot ? has.filter((one) => one !== letter) : [],
-      onSlot: (next: Schemas["Slot"]) => onChange((one) => withSlot(one, n, letter, next)),
-      onSwap: (other: Letter) => onChange((one) => swapped(one, n, letter, other)),
+      onSlot: (next: Schemas["Slot"]) => onChange((one) => withSlot(one, n, letter, next, formats)),
+      onSwap: (other: Letter) => onChange((one) => swapped(one, n, letter, other, formats)),
       onRemove: () =>
         onChange((one) =>
-          droppable ? withoutChannel(one, n, letter) : withSlot(one, n, letter, EMPTY),
+          droppable
+            ? withoutChannel(one, n, letter, formats)
+            : withSlot(one, n, letter, EMPTY, formats),
         ),
     };
   }

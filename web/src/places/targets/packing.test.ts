@@ -49,6 +49,15 @@ const kinds = [
 const roughness: Row = { kind: "roughness", component: "v", label: "", first: true };
 const file = (one: TargetPreset) => one.files[0] as TargetPreset["files"][0];
 
+const formats = [
+  { name: "png", bits: [8, 16], channels: [1, 3, 4], floating_bits: [] },
+  { name: "exr", bits: [16, 32], channels: [1, 2, 3, 4], floating_bits: [16, 32] },
+  { name: "hdr", bits: [32], channels: [3], floating_bits: [32] },
+  { name: "webp", bits: [8], channels: [3, 4], floating_bits: [] },
+  { name: "dds", bits: [8], channels: [1, 2, 3, 4], floating_bits: [], blocks: true },
+  { name: "ktx2", bits: [8], channels: [1, 2, 3, 4], floating_bits: [], blocks: true },
+] as unknown as Parameters<typeof withNewFile>[1];
+
 describe("rows", () => {
   it("give each component its own, and a color its luminance", () => {
     const labels = rowsOf(
@@ -70,7 +79,7 @@ describe("rows", () => {
     expect(rowsOf(kinds, (kind) => kind === "roughness", none)).toHaveLength(1);
     expect(rowsOf(kinds, (kind) => kind === "base_color", none)).toHaveLength(3);
     const luminance = { ...EMPTY, constant: null, map: "base_color", component: "l" } as const;
-    const grey = withSlot(preset, 0, "R", luminance);
+    const grey = withSlot(preset, 0, "R", luminance, formats);
     expect(takesLuminance(grey, "base_color")).toBe(true);
     expect(takesLuminance(preset, "base_color")).toBe(false);
   });
@@ -78,7 +87,7 @@ describe("rows", () => {
 
 describe("a channel", () => {
   it("is connected, and the channels before it are filled", () => {
-    const next = connected(preset, 0, "G", roughness);
+    const next = connected(preset, 0, "G", roughness, formats);
     expect(Object.keys(file(next).channels).sort()).toEqual(["B", "G", "R"]);
     expect(holds(file(next).channels.G, roughness)).toBe("plain");
     expect(file(next).channels.B?.constant).toBe(0);
@@ -87,36 +96,36 @@ describe("a channel", () => {
     expect(file(preset).channels.G).toBeUndefined();
   });
   it("says when it is changed or shared", () => {
-    const slot = file(connected(preset, 0, "R", roughness)).channels.R ?? EMPTY;
+    const slot = file(connected(preset, 0, "R", roughness, formats)).channels.R ?? EMPTY;
     expect(holds({ ...slot, changes: [{ do: "invert" }] }, roughness)).toBe("changed");
     const segments = [{ map: "roughness", component: "v", changes: [], codes: [0, 9] }] as never;
     expect(holds({ ...EMPTY, constant: null, segments }, roughness)).toBe("part");
   });
   it("changes places with another", () => {
-    const next = swapped(connected(preset, 0, "B", roughness), 0, "R", "B");
+    const next = swapped(connected(preset, 0, "B", roughness, formats), 0, "R", "B", formats);
     expect(file(next).channels.R?.map).toBe("roughness");
     expect(file(next).channels.B?.map).toBe("metallic");
-    expect(swapped(preset, 0, "R", "A")).toEqual(preset);
+    expect(swapped(preset, 0, "R", "A", formats)).toEqual(preset);
   });
   it("is taken away: the alpha alone, or what makes the file colored", () => {
-    const full = connected(preset, 0, "A", roughness);
+    const full = connected(preset, 0, "A", roughness, formats);
     expect(Object.keys(file(full).channels)).toHaveLength(4);
-    expect(file(withoutChannel(full, 0, "A")).channels.A).toBeUndefined();
-    expect(Object.keys(file(withoutChannel(full, 0, "G")).channels)).toEqual(["R"]);
-    expect(withSlot(preset, 0, "R", EMPTY).files[0]?.channels.R?.constant).toBe(0);
+    expect(file(withoutChannel(full, 0, "A", formats)).channels.A).toBeUndefined();
+    expect(Object.keys(file(withoutChannel(full, 0, "G", formats)).channels)).toEqual(["R"]);
+    expect(withSlot(preset, 0, "R", EMPTY, formats).files[0]?.channels.R?.constant).toBe(0);
   });
 });
 
 describe("files", () => {
   it("come and go under free suffixes", () => {
-    const two = withNewFile(withNewFile(preset));
+    const two = withNewFile(withNewFile(preset, formats), formats);
     expect(two.files.map((one) => one.suffix)).toEqual(["mask", "new", "new2"]);
     expect(withoutFile(two, 1).files.map((one) => one.suffix)).toEqual(["mask", "new2"]);
   });
 });
 
 describe("a channel that maps share", () => {
-  const slot = file(connected(preset, 0, "R", roughness)).channels.R ?? EMPTY;
+  const slot = file(connected(preset, 0, "R", roughness, formats)).channels.R ?? EMPTY;
   it("keeps what it held in the lower codes", () => {
     const both = shared(slot, "metallic");
     expect(both.map).toBeNull();
@@ -219,11 +228,14 @@ describe("how a file is written", () => {
 
   it("lets red and green stand alone where a format holds pairs", () => {
     const pair = { ...preset, files: [{ ...file, format: "ktx2", channels: {} }] } as TargetPreset;
-    const green = withSlot(pair, 0, "G", EMPTY).files[0];
+    const green = withSlot(pair, 0, "G", EMPTY, formats).files[0];
     expect(Object.keys(green?.channels ?? {})).toEqual(["G", "R"]);
-    const blue = withSlot(withSlot(pair, 0, "G", EMPTY), 0, "B", EMPTY);
+    const blue = withSlot(withSlot(pair, 0, "G", EMPTY, formats), 0, "B", EMPTY, formats);
     expect(Object.keys(blue.files[0]?.channels ?? {}).sort()).toEqual(["B", "G", "R"]);
-    expect(Object.keys(withoutChannel(blue, 0, "B").files[0]?.channels ?? {})).toEqual(["R", "G"]);
+    expect(Object.keys(withoutChannel(blue, 0, "B", formats).files[0]?.channels ?? {})).toEqual([
+      "R",
+      "G",
+    ]);
   });
 });
 
@@ -235,20 +247,28 @@ describe("the encoding of a file", () => {
 
   it("follows the map that is connected", () => {
     const fresh = blank("own");
-    expect(encodingOf(connected(fresh, 0, "R", color))).toBe("srgb");
-    expect(encodingOf(connected(connected(fresh, 0, "R", color), 0, "R", data))).toBe("linear");
-    expect(encodingOf(connected(fresh, 0, "R", grey))).toBe("linear");
-    expect(encodingOf(connected(connected(fresh, 0, "R", color), 0, "A", data))).toBe("srgb");
+    expect(encodingOf(connected(fresh, 0, "R", color, formats))).toBe("srgb");
+    expect(
+      encodingOf(connected(connected(fresh, 0, "R", color, formats), 0, "R", data, formats)),
+    ).toBe("linear");
+    expect(encodingOf(connected(fresh, 0, "R", grey, formats))).toBe("linear");
+    expect(
+      encodingOf(connected(connected(fresh, 0, "R", color, formats), 0, "A", data, formats)),
+    ).toBe("srgb");
   });
 
   it("stays as somebody chose it", () => {
-    const chosen = withFacts(connected(blank("own"), 0, "R", color), 0, { encoding: "linear" });
-    expect(encodingOf(connected(chosen, 0, "G", { ...color, component: "g" }))).toBe("linear");
+    const chosen = withFacts(connected(blank("own"), 0, "R", color, formats), 0, {
+      encoding: "linear",
+    });
+    expect(encodingOf(connected(chosen, 0, "G", { ...color, component: "g" }, formats))).toBe(
+      "linear",
+    );
   });
 
   it("is linear light in floating point", () => {
     const floating = withFacts(blank("own"), 0, { format: "exr", bits: 16 });
-    expect(encodingOf(connected(floating, 0, "R", color))).toBe("linear");
+    expect(encodingOf(connected(floating, 0, "R", color, formats))).toBe("linear");
   });
 });
 
@@ -260,7 +280,7 @@ describe("one more file", () => {
       ["dds", 8],
       ["webp", 8],
     ] as const) {
-      const last = withNewFile(withFacts(blank("own"), 0, { format, bits })).files.at(-1);
+      const last = withNewFile(withFacts(blank("own"), 0, { format, bits }), formats).files.at(-1);
       const fits = { exr: [16, 32], hdr: [32], png: [8, 16] } as Record<string, number[]>;
       expect(fits[last?.format ?? ""]).toContain(last?.bits);
     }

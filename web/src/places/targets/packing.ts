@@ -98,28 +98,51 @@ function withFile(preset: TargetPreset, n: number, change: (file: FileSpec) => F
   return { ...preset, files: preset.files.map((file, i) => (i === n ? change(file) : file)) };
 }
 
-function withChannels(preset: TargetPreset, n: number, change: (file: FileSpec) => FileSpec) {
-  return withFile(preset, n, (file) => following(file, change(file)));
+/** What the formats hold, from the vocabulary. */
+type Formats = Schemas["FormatRead"][];
+
+const formatOf = (file: FileSpec, formats: Formats) =>
+  formats.find((one) => one.name === file.format);
+
+function withChannels(
+  preset: TargetPreset,
+  n: number,
+  formats: Formats,
+  change: (file: FileSpec) => FileSpec,
+) {
+  return withFile(preset, n, (file) => following(file, change(file), formats));
 }
 
 /** A channel set; the channels that a file must have beside it are filled with 0. */
-export function withSlot(preset: TargetPreset, n: number, letter: Letter, slot: Slot) {
-  return withChannels(preset, n, (file) => {
+export function withSlot(
+  preset: TargetPreset,
+  n: number,
+  letter: Letter,
+  slot: Slot,
+  formats: Formats,
+) {
+  return withChannels(preset, n, formats, (file) => {
     const channels: FileSpec["channels"] = { ...file.channels, [letter]: slot };
     const beside: Letter[] = letter === "R" ? [] : ["R", "G", "B"];
-    const pair = letter === "G" && !channels.B && holdsPairs(file);
+    const pair = letter === "G" && !channels.B && holdsPairs(file, formats);
     for (const one of pair ? beside.slice(0, 2) : beside) channels[one] ??= EMPTY;
     return { ...file, channels };
   });
 }
 
 /** Connect a map's component to a channel. A color's opacity or data never stops a delivery. */
-export function connected(preset: TargetPreset, n: number, letter: Letter, row: Row) {
+export function connected(
+  preset: TargetPreset,
+  n: number,
+  letter: Letter,
+  row: Row,
+  formats: Formats,
+) {
   const before = preset.files[n]?.channels[letter];
   const if_missing = before?.if_missing ?? (letter === "A" ? "omit" : "derive");
   const { kind: map, component } = row;
   const slot = { ...EMPTY, constant: null, map, component, if_missing };
-  return withSlot(preset, n, letter, slot);
+  return withSlot(preset, n, letter, slot, formats);
 }
 
 /**
@@ -136,35 +159,43 @@ export function askedEncoding(file: FileSpec): FileSpec["encoding"] | null {
 }
 
 /** A file after its channels changed: its encoding follows them unless somebody chose another. */
-function following(before: FileSpec, after: FileSpec): FileSpec {
+function following(before: FileSpec, after: FileSpec, formats: Formats): FileSpec {
   const asked = askedEncoding(before);
   const now = askedEncoding(after);
   const chosen = asked !== null && before.encoding !== asked;
-  if (now === null || chosen || holdsLight(after)) return after;
+  if (now === null || chosen || holdsLight(after, formats)) return after;
   return { ...after, encoding: now };
 }
 
 /** Floating point holds linear light, whatever the map. */
-const holdsLight = (file: FileSpec) =>
-  file.format === "exr" || file.format === "hdr" || file.bits === 32;
+const holdsLight = (file: FileSpec, formats: Formats) =>
+  formatOf(file, formats)?.floating_bits.includes(file.bits);
 
 /** Formats for red and green alone, as the x and y of a normal. */
-export const holdsPairs = (file: FileSpec) => ["tiff", "exr", "dds", "ktx2"].includes(file.format);
+export const holdsPairs = (file: FileSpec, formats: Formats) =>
+  formatOf(file, formats)?.channels.includes(2) === true;
 
 /** Take away a channel: an alpha, or what makes a file of one channel (or two) colored. */
-export function withoutChannel(preset: TargetPreset, n: number, letter: Letter) {
-  return withChannels(preset, n, (file) => {
+export function withoutChannel(preset: TargetPreset, n: number, letter: Letter, formats: Formats) {
+  return withChannels(preset, n, formats, (file) => {
     const { A, ...color } = file.channels;
     if (letter === "A") return { ...file, channels: color };
     const { R, G } = file.channels;
-    if (letter === "B" && R && G && holdsPairs(file)) return { ...file, channels: { R, G } };
+    if (letter === "B" && R && G && holdsPairs(file, formats))
+      return { ...file, channels: { R, G } };
     return R && letter !== "R" ? { ...file, channels: { R } } : file;
   });
 }
 
 /** Two channels of a file change places. */
-export function swapped(preset: TargetPreset, n: number, one: Letter, other: Letter) {
-  return withChannels(preset, n, (file) => {
+export function swapped(
+  preset: TargetPreset,
+  n: number,
+  one: Letter,
+  other: Letter,
+  formats: Formats,
+) {
+  return withChannels(preset, n, formats, (file) => {
     const [a, b] = [file.channels[one], file.channels[other]];
     if (!a || !b) return file;
     return { ...file, channels: { ...file.channels, [one]: b, [other]: a } };
@@ -206,15 +237,14 @@ export function inFormat(
   };
 }
 
-const ONE_CHANNEL = ["png", "tga", "tiff", "exr", "jpeg"];
-
 /** One more file: like the last one as far as it fits one empty channel, under a free suffix. */
-export function withNewFile(preset: TargetPreset): TargetPreset {
+export function withNewFile(preset: TargetPreset, formats: Formats): TargetPreset {
   const last = preset.files.at(-1);
   const taken = new Set(preset.files.map((file) => file.suffix));
   let suffix = "new";
   for (let n = 2; taken.has(suffix); n++) suffix = `new${n}`;
-  const like = last && ONE_CHANNEL.includes(last.format) ? last : null;
+  const format = last && formatOf(last, formats);
+  const like = format?.channels.includes(1) && !format.blocks ? last : null;
   const file: FileSpec = {
     name: last?.name.includes("{suffix}") ? last.name : "{set}_{suffix}",
     suffix,
@@ -244,7 +274,7 @@ export function withoutFile(preset: TargetPreset, n: number): TargetPreset {
 export function blank(id: string): TargetPreset {
   const empty = { files: [] as FileSpec[], documents: [], note: "", workflow: "metal_rough" };
   const plain = { ...empty, id, title: "New target", normal_y: "up", size: { mode: "source" } };
-  return withNewFile({
+  const preset = {
     ...plain,
     resampling: "smooth",
     padding: { mode: "none", texels: 16, above: 0 },
@@ -254,7 +284,8 @@ export function blank(id: string): TargetPreset {
     names: { case: "as_written", separator: "as_written" },
     format: "copper-sieve/target-preset",
     version: 1,
-  } as unknown as TargetPreset);
+  } as unknown as TargetPreset;
+  return withNewFile(preset, []);
 }
 
 type Segment = Slot["segments"][number];

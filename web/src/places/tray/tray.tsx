@@ -10,7 +10,7 @@ import { Button, buttonClass } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { metres, texels } from "@/parts/figures";
 import { Badge, Hint, origins } from "@/parts/marks";
-import { TAKEN_IN } from "@/parts/pictures";
+import { useEndings } from "@/parts/pictures";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { TargetsMenu, useShownTargets } from "./shown-targets";
 import { type TakenAs, takenAs, useTakeIn } from "./take-in";
@@ -24,6 +24,7 @@ export function columnsOf(sets: SetRead[]): MapKind[] {
 
 export function Tray() {
   const project = useProject();
+  const { takenIn } = useEndings();
   const navigate = useNavigate();
   const picker = useRef<HTMLInputElement>(null);
   const { data: sets, error } = useQuery(queries.sets(project));
@@ -67,7 +68,7 @@ export function Tray() {
           type="file"
           multiple
           hidden
-          accept={TAKEN_IN}
+          accept={takenIn}
           aria-label="Pictures to take in"
           onChange={(event) => {
             take(event.target.files);

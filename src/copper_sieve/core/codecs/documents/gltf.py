@@ -14,10 +14,9 @@ import numpy as np
 import pygltflib as gltf
 
 from copper_sieve.core.codecs.documents.material import Material
+from copper_sieve.core.codecs.registry import written_by_ending
 from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.map_kind import MapKind, NormalY
-
-_MIME = {".png": "image/png", ".jpg": "image/jpeg"}
 
 
 def held_by_gltf(material: Material) -> list[MapKind]:
@@ -95,7 +94,7 @@ def encode_gltf(material: Material, folder: Path, *, one_file: bool) -> bytes:
         image = gltf.Image(name=path.stem)
         if one_file:
             image.bufferView = add_view(path.read_bytes(), None)
-            image.mimeType = _MIME[path.suffix]
+            image.mimeType = written_by_ending(path).media_type
         else:
             image.uri = quote(file)
         document.images.append(image)

@@ -15,7 +15,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from copper_sieve.core.codecs.at_once import as_done
+from copper_sieve.core.codecs.encoders.parallel import as_done
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Codes
 

@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-import etcpak
 import numpy as np
 
-from copper_sieve.core.image.raster import Codes, Encoding
+from copper_sieve.core.codecs.codec import Writing
+from copper_sieve.core.errors import WriteError
+from copper_sieve.core.image.raster import Codes, Encoding, Picture
+
+if TYPE_CHECKING:
+    import etcpak
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,13 +46,24 @@ class BlockFormat:
 _ALPHA = 15
 BLOCKS: dict[str, BlockFormat] = {
     "bc7": BlockFormat((3, 4), 16, (98, 99), (145, 146), 134, ((0, 0, 128),)),
-    "bc1": BlockFormat((3,), 8, (71, 72), (131, 132), 128, ((0, 0, 64),)),
-    "bc3": BlockFormat((4,), 16, (77, 78), (137, 138), 130, ((_ALPHA, 0, 64), (0, 64, 64))),
-    "bc4": BlockFormat((1,), 8, (80, None), (139, None), 131, ((0, 0, 64),)),
     "bc5": BlockFormat((2,), 16, (83, None), (141, None), 132, ((0, 0, 64), (1, 64, 64))),
+    "bc4": BlockFormat((1,), 8, (80, None), (139, None), 131, ((0, 0, 64),)),
+    "bc3": BlockFormat((4,), 16, (77, 78), (137, 138), 130, ((_ALPHA, 0, 64), (0, 64, 64))),
+    "bc1": BlockFormat((3,), 8, (71, 72), (131, 132), 128, ((0, 0, 64),)),
     "none": BlockFormat((3, 4), 4, (28, 29), (37, 43), 1,
                         ((0, 0, 8), (1, 8, 8), (2, 16, 8), (_ALPHA, 24, 8)), side=1),
 }  # fmt: skip
+
+
+def check_block(picture: Picture, how: Writing) -> str:
+    """The name of the block by which a picture is to be written. Raises WriteError where it does
+    not hold such codes."""
+    name = how.compression or next(iter(BLOCKS))
+    count = picture.codes.shape[2]
+    if picture.codes.dtype != np.uint8 or count not in BLOCKS[name].channels:
+        fit = " or ".join(map(str, BLOCKS[name].channels))
+        raise WriteError(f"{name} in {how.format} holds {fit} channel(s) of 8 bits: choose another")
+    return name
 
 
 def compress(codes: Codes, name: str) -> bytes:
@@ -58,6 +74,8 @@ def compress(codes: Codes, name: str) -> bytes:
     down, right = -texels.shape[0] % 4, -texels.shape[1] % 4
     texels = np.ascontiguousarray(np.pad(texels, ((0, down), (0, right), (0, 0)), mode="edge"))
     height, width = texels.shape[:2]
+    import etcpak
+
     if name == "bc7":
         return bytes(etcpak.compress_bc7(texels.tobytes(), width, height, _plain_bc7()))
     return bytes(getattr(etcpak, f"compress_{name}")(texels.tobytes(), width, height))
@@ -65,6 +83,8 @@ def compress(codes: Codes, name: str) -> bytes:
 
 def _plain_bc7() -> etcpak.BC7CompressBlockParams:
     """All channels alike: its default favours what an eye sees, which normals and data are not."""
+    import etcpak
+
     settings = etcpak.BC7CompressBlockParams()
     settings.m_perceptual = False
     settings.init_linear_weights()

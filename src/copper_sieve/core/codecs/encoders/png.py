@@ -16,7 +16,7 @@ import numpy as np
 from isal import isal_zlib
 from numba import njit
 
-from copper_sieve.core.codecs.at_once import at_once
+from copper_sieve.core.codecs.encoders.parallel import at_once
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 

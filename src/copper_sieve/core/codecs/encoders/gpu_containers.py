@@ -10,8 +10,8 @@ import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 
-from copper_sieve.core.codecs.block_compression import BLOCKS, BlockFormat, compress
-from copper_sieve.core.codecs.openimage import read_oiio_codes
+from copper_sieve.core.codecs.encoders.blocks import BLOCKS, BlockFormat, compress
+from copper_sieve.core.codecs.libraries.openimage import read_oiio_codes
 from copper_sieve.core.codecs.spec import NAMES_BY_COUNT, PictureSpec
 from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.raster import Codes, Encoding

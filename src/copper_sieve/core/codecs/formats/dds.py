@@ -1,0 +1,64 @@
+"""DDS with its DX10 header: texels as a GPU keeps them, in blocks or plain, with mips."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from copper_sieve.core.codecs.codec import Codec, Format, Loss, Writing, starts_with
+from copper_sieve.core.codecs.encoders.blocks import BLOCKS, check_block
+from copper_sieve.core.codecs.encoders.gpu_containers import encode_dds
+from copper_sieve.core.codecs.libraries.openimage import read_oiio, read_oiio_codes, read_oiio_spec
+from copper_sieve.core.codecs.libraries.pillow import read_pillow, read_pillow_spec
+from copper_sieve.core.codecs.spec import PictureSpec
+from copper_sieve.core.errors import DamagedPictureError
+from copper_sieve.core.image.raster import Codes, Picture
+
+_BLOCKS = tuple(name for name in BLOCKS if name != "none")
+
+
+def _read_spec(path: Path) -> PictureSpec:
+    """No one library knows every kind of block: the first that can read it does."""
+    try:
+        spec = read_oiio_spec(path, "dds", bits=8)
+    except DamagedPictureError:
+        return read_pillow_spec(path, "dds")
+    # Two channels are the x and y of a normal map: red and green, and a full blue.
+    return replace(spec, channels=("R", "G", "B")) if len(spec.channels) == 2 else spec
+
+
+def _read(path: Path, spec: PictureSpec) -> Picture:
+    try:
+        return read_oiio(path, spec)
+    except DamagedPictureError:
+        return read_pillow(path, spec)
+
+
+def _loss(_: Path) -> Loss:
+    return "heavy"
+
+
+def _write(path: Path, picture: Picture, mips: Sequence[Codes], how: Writing) -> None:
+    block = check_block(picture, how)
+    path.write_bytes(encode_dds([picture.codes, *mips], block, picture.encoding))
+
+
+CODEC = Codec(
+    name="dds",
+    title="DDS",
+    place=80,
+    endings=(".dds",),
+    sniff=starts_with(b"DDS "),
+    read_spec=_read_spec,
+    read=_read,
+    loss=_loss,
+    media_type="image/vnd-ms.dds",
+    holds=Format(
+        bits=(8,), channels=(1, 2, 3, 4), compressions=tuple(BLOCKS), lossy=_BLOCKS, mips=True,
+        blocks=True,
+    ),
+    write=_write,
+    reopen=read_oiio_codes,
+    reader="OpenImageIO",
+)  # fmt: skip

@@ -1,0 +1,1 @@
+"""The libraries that decode and encode pictures, each in one module."""

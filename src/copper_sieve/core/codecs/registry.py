@@ -1,0 +1,80 @@
+"""All formats, found in `codecs.formats`, and what is asked about them together."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from collections.abc import Callable, Iterable
+from pathlib import Path
+
+from copper_sieve.core.codecs import formats
+from copper_sieve.core.codecs.codec import Codec, Format
+from copper_sieve.core.errors import EmptyPictureError, NotAPictureError, WriteError
+
+_HEAD = 64  # bytes that tell a format
+
+
+def _found() -> dict[str, Codec]:
+    modules = [
+        importlib.import_module(f"{formats.__name__}.{one.name}")
+        for one in pkgutil.iter_modules(formats.__path__)
+    ]
+    codecs: list[Codec] = sorted((one.CODEC for one in modules), key=lambda codec: codec.place)
+    return {codec.name: codec for codec in codecs}
+
+
+CODECS = _found()
+FORMATS: dict[str, Format] = {name: one.holds for name, one in CODECS.items() if one.holds}
+
+
+def sniff(path: Path) -> Codec:
+    """The format of a file by its first bytes, never by its ending. Raises NotAPictureError."""
+    with path.open("rb") as file:
+        head = file.read(_HEAD)
+    if not head:
+        raise EmptyPictureError(f"{path.name} is an empty file: export or copy it again")
+    for codec in sorted(CODECS.values(), key=lambda one: one.guess):
+        if codec.sniff(head):
+            return codec
+    known = listed(one.title for one in CODECS.values())
+    raise NotAPictureError(f"{path.name} is no picture that can be read: give a {known}")
+
+
+def written_by_ending(path: Path) -> Codec:
+    """The format that a file name asks for by its ending. Raises WriteError for an unknown one."""
+    ending = path.suffix.lower()
+    written = [CODECS[name] for name in FORMATS]
+    for codec in written:
+        if ending in codec.endings:
+            return codec
+    known = sorted({ending for codec in written for ending in codec.endings})
+    raise WriteError(
+        f"{path.name}: the ending says no format that can be written; use one of "
+        + ", ".join(known)
+    )
+
+
+def endings() -> list[str]:
+    """All endings of files that can be read, with the dot."""
+    return [ending for codec in CODECS.values() for ending in codec.endings]
+
+
+def formats_that(hold: Callable[[Format], bool]) -> list[str]:
+    """The names of the formats that can be written and hold something."""
+    return [name for name, held in FORMATS.items() if hold(held)]
+
+
+def exact_formats(*, floats: bool = False) -> list[str]:
+    """The formats that keep the codes of one channel or of colors as they are."""
+
+    def keeps(held: Format) -> bool:
+        counts = {1, 3} <= set(held.channels)
+        return counts and not held.loses() and (floats or not held.floats_only)
+
+    return formats_that(keeps)
+
+
+def listed(names: Iterable[str], word: str = "or") -> str:
+    """The names as a sentence has them: "png, tga or tiff"."""
+    *most, last = names
+    return f"{', '.join(most)} {word} {last}" if most else last
