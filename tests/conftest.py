@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import itertools
+import os
+import shutil
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -19,6 +21,7 @@ from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.projects import ensure_project
 
+RUN = "SIEVE_TEST_RUN"
 _FIRST = ("e2e", "faults")  # the longest, each in one process from beginning to end
 
 
@@ -34,6 +37,23 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
         name = folder(item)
         item.add_marker(pytest.mark.xdist_group(name if name in rank else str(item.path)))
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """The run's own number, which its processes inherit."""
+    if not hasattr(config, "workerinput"):
+        os.environ[RUN] = str(os.getpid())
+
+
+def pytest_sessionfinish(session: pytest.Session) -> None:
+    """What the processes of a run shared goes with the one that began it."""
+    if hasattr(session.config, "workerinput"):
+        return
+    for left in Path(tempfile.gettempdir()).glob(f"sieve-drawn-{os.environ[RUN]}*"):
+        if left.is_dir():
+            shutil.rmtree(left, ignore_errors=True)
+        else:
+            left.unlink(missing_ok=True)
 
 
 MakePhoto = Callable[..., Path]

@@ -11,6 +11,7 @@ from copper_sieve.core.operations import Surface
 from tests.core.operating import band_limited, grey, run
 
 SIDE = 256
+STEP = 2  # of the texels at which rays are marched
 
 
 @njit(parallel=True, cache=True)
@@ -18,12 +19,14 @@ def march(field: np.ndarray, reach: float, azimuths: int, elevations: int) -> np
     """Visibility of the upper hemisphere, cosine weighted, by marching rays of half a texel.
 
     field : heights in texels, tiling. Above the horizon of each azimuth the cosine to the surface's
-    normal is summed up over elevations: no closed form of ours is used.
+    normal is summed up over elevations: no closed form of ours is used. Of every second texel each
+    way.
     """
     rows, columns = field.shape
-    out = np.empty((rows, columns))
-    for r in prange(rows):
-        for c in range(columns):
+    out = np.empty((rows // STEP, columns // STEP))
+    for row in prange(rows // STEP):
+        for column in range(columns // STEP):
+            r, c = row * STEP, column * STEP
             gx = (field[r, (c + 1) % columns] - field[r, c - 1]) / 2
             gr = (field[(r + 1) % rows, c] - field[r - 1, c]) / 2
             total = 0.0
@@ -48,7 +51,7 @@ def march(field: np.ndarray, reach: float, azimuths: int, elevations: int) -> np
                     toward = np.sin(e) - slope * np.cos(e)
                     total += max(toward, 0.0) * np.cos(e) * arc
             steep = np.sqrt(1 + gx * gx + gr * gr)
-            out[r, c] = total * 2 / azimuths / steep
+            out[row, column] = total * 2 / azimuths / steep
     return out
 
 
@@ -106,8 +109,9 @@ def test_occlusion_against_marched_rays(field, depth: float, rmse: float, radius
     truth = march(height.astype(np.float64) * depth * SIDE, radius * SIDE, 64, 12)
     surface = Surface.of(1.0, depth, wrap=True)
     mine = run("ambient_occlusion_from_height", height[:, :, None], surface, radius=radius)
+    mine = mine[::STEP, ::STEP, 0]
     assert truth.min() < 0.8  # the field does occlude
-    assert np.sqrt(np.mean((mine[:, :, 0] - truth) ** 2)) <= rmse
+    assert np.sqrt(np.mean((mine - truth) ** 2)) <= rmse
     assert np.corrcoef(mine.ravel(), truth.ravel())[0, 1] >= 0.98
 
 
@@ -118,7 +122,7 @@ def test_more_directions_come_closer() -> None:
     errors = [
         np.abs(
             run("ambient_occlusion_from_height", height[:, :, None], surface, quality=quality)[
-                :, :, 0
+                ::STEP, ::STEP, 0
             ]
             - truth
         ).mean()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import re
 import signal
@@ -16,6 +17,7 @@ import pytest
 from playwright.sync_api import Browser, ConsoleMessage, Page
 
 from copper_sieve.cli.browser import chromium
+from tests.conftest import RUN
 
 PORT = 8460
 
@@ -34,8 +36,31 @@ class Served:
         return f"{self.address}/lantern-row"
 
 
-def start_demo(home: Path) -> Served:
-    """Start ./sieve's own process for the demo and wait for its address."""
+def start_demo(home: Path, *, anew: bool = False) -> Served:
+    """Start ./sieve's own process for the demo and wait for its address.
+
+    anew : it draws its pictures itself; otherwise an empty home is filled with a copy of one that
+        was started and stopped once in this run of the tests
+    """
+    if RUN in os.environ and not anew and not any(home.iterdir()):
+        subprocess.run(["cp", "-a", f"{_drawn_home(os.environ[RUN])}/.", str(home)], check=True)
+    return _started(home)
+
+
+def _drawn_home(run: str) -> Path:
+    folder = Path(tempfile.gettempdir()) / f"sieve-drawn-{run}"
+    with folder.with_suffix(".lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not folder.exists():
+            making = folder.with_suffix(".making")
+            making.mkdir()
+            making.chmod(0o755)
+            stop_demo(_started(making))
+            making.rename(folder)
+    return folder
+
+
+def _started(home: Path) -> Served:
     environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
     environment |= {"SIEVE_HOME": str(home), "SIEVE_PORT": str(PORT)}
     process = subprocess.Popen(

@@ -34,6 +34,7 @@ _log = logging.getLogger(__name__)
 
 def run(arguments: argparse.Namespace) -> int:
     """Start what was asked for; returns when it was stopped."""
+    stopping.begin()
     logging.basicConfig(level=logging.WARNING, format="sieve: %(name)s: %(message)s")
     logging.getLogger("procrastinate").setLevel(logging.ERROR)
     settings = load_settings()

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import os
 import signal
 from collections.abc import Callable
 from typing import Any
 
 SERVERS = ("demo", "serve", "work")  # the commands that run until they are told to stop
+_STOPPED = 130  # how a shell tells of Ctrl+C
 
 
 class Stopping:
@@ -18,6 +20,7 @@ class Stopping:
 
     def __init__(self) -> None:
         self.asked = False
+        self._begun = False
         self._tell: Callable[[], None] = lambda: None
 
     def listen(self) -> None:
@@ -28,8 +31,14 @@ class Stopping:
         signal.pthread_sigmask(signal.SIG_UNBLOCK, {signal.SIGINT, signal.SIGTERM})
 
     def _noted(self, *_: Any) -> None:
+        if not self._begun:  # modules are being loaded: there is nothing to end in order
+            os._exit(_STOPPED)
         self.asked = True
         self._tell()
+
+    def begin(self) -> None:
+        """From here on what has been started must be ended in order."""
+        self._begun = True
 
     def point(self) -> None:
         """A good moment to stop. Raises KeyboardInterrupt if we are to."""

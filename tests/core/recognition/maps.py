@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
+from functools import cache
 
 import cv2
 import numpy as np
@@ -28,11 +29,14 @@ def fractal(seed: int, n: int, slope: float, low: float = 1, high: float | None 
 
 
 def _bumps(seed: int, n: int, count: int, low: float, high: float) -> Field:
-    rng, (y, x) = np.random.default_rng(seed), _grid(n)
+    rng, along = np.random.default_rng(seed), np.arange(n) / n
     field = np.zeros((n, n))
     for (py, px), radius in zip(rng.random((count, 2)), rng.uniform(low, high, count), strict=True):
-        dy, dx = (y - py + 0.5) % 1 - 0.5, (x - px + 0.5) % 1 - 0.5
-        field = np.maximum(field, np.sqrt(np.maximum(0, radius**2 - dy * dy - dx * dx)))
+        dy, dx = ((along - place + 0.5) % 1 - 0.5 for place in (py, px))
+        rows, columns = (np.flatnonzero(np.abs(one) <= radius) for one in (dy, dx))
+        there = np.ix_(rows, columns)
+        left = radius**2 - dy[rows, None] * dy[rows, None] - dx[columns] * dx[columns]
+        field[there] = np.maximum(field[there], np.sqrt(np.maximum(0, left)))
     return ndimage.gaussian_filter(field / field.max(), 1, mode="wrap")
 
 
@@ -94,10 +98,13 @@ FIELDS: dict[str, Callable[[int, int], Field]] = {
 }
 
 
+@cache
 def relief(kind: str, seed: int, n: int) -> Field:
-    """A height field in [0, 1], (n, n)."""
+    """A height field in [0, 1], (n, n), which cannot be written to."""
     field = FIELDS[kind](seed, n)
-    return (field - field.min()) / np.ptp(field)
+    field = (field - field.min()) / np.ptp(field)
+    field.flags.writeable = False
+    return field
 
 
 def normals(field: Field, strength: float, *, down: bool, kernel: str = "central") -> Field:
