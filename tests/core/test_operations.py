@@ -2,12 +2,24 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 
 from copper_sieve.core.errors import ParameterError, UnknownOperationError
 from copper_sieve.core.image.map_kind import MapKind, Meaning
-from copper_sieve.core.operations import OPERATIONS, Surface, default_operation, get_operation
+from copper_sieve.core.operations import (
+    OPERATIONS,
+    Operation,
+    Parameter,
+    Slot,
+    Surface,
+    declaration,
+    default_operation,
+    get_operation,
+)
+from copper_sieve.core.operations.declaration import operation
 from copper_sieve.core.operations.spectrum import blur, filter_spectrum, gaussian_response
 from tests.core.operating import TILE, angles, any_inputs, band_limited, run, slopes
 
@@ -208,36 +220,36 @@ def test_glossiness_inverts_exactly_on_codes() -> None:
 def test_every_operation_bears_odd_sizes_and_stays_in_range(
     name: str, shape: tuple[int, int], wrap: bool
 ) -> None:
-    operation = OPERATIONS[name]
-    surface, settled = Surface.of(0.5, 0.05, wrap=wrap), operation.settle({})
-    inputs = any_inputs(operation, shape)
+    one = OPERATIONS[name]
+    surface, settled = Surface.of(0.5, 0.05, wrap=wrap), one.settle({})
+    inputs = any_inputs(one, shape)
     kept = {key: pixels.copy() for key, pixels in inputs.items()}
-    out = operation.compute(inputs, settled, surface)
+    out = one.compute(inputs, settled, surface)
     for key, pixels in inputs.items():
         np.testing.assert_array_equal(pixels, kept[key])  # inputs are not touched
     assert out.dtype == np.float32
-    assert out.shape == (*shape, len(operation.output.facts.components))
+    assert out.shape == (*shape, len(one.output.facts.components))
     assert np.isfinite(out).all()
-    if operation.output.facts.meaning is Meaning.NORMAL:
+    if one.output.facts.meaning is Meaning.NORMAL:
         np.testing.assert_allclose(np.linalg.norm(out, axis=2), 1, atol=1e-5)
         assert out[:, :, 2].min() >= 0
     else:
         assert out.min() >= 0
         assert out.max() <= 1
-    np.testing.assert_array_equal(operation.compute(inputs, settled, surface), out)
+    np.testing.assert_array_equal(one.compute(inputs, settled, surface), out)
     # What is not required may be left out.
-    needed = {slot.name for slot in operation.slots if not slot.required}
+    needed = {slot.name for slot in one.slots if not slot.required}
     fewer = {key: pixels for key, pixels in inputs.items() if key not in needed}
-    assert operation.compute(fewer, settled, surface).shape == out.shape
+    assert one.compute(fewer, settled, surface).shape == out.shape
 
 
 @pytest.mark.parametrize("name", sorted(OPERATIONS))
 def test_declarations_are_whole(name: str) -> None:
-    operation = OPERATIONS[name]
-    assert name.startswith(f"{operation.output}_from_")
-    assert operation.inputs or any(slot.required for slot in operation.slots)
-    assert not {slot.name for slot in operation.slots} & set(MapKind)
-    for parameter in operation.parameters:
+    one = OPERATIONS[name]
+    assert name.startswith(f"{one.output}_from_")
+    assert one.inputs or any(slot.required for slot in one.slots)
+    assert not {slot.name for slot in one.slots} & set(MapKind)
+    for parameter in one.parameters:
         assert parameter.meaning
         assert parameter.label
         assert parameter.check(parameter.default, name) == parameter.default
@@ -263,6 +275,42 @@ def test_words_from_a_command_line_become_values() -> None:
     assert (settled["strength"], settled["invert"], settled["smoothing"]) == (2.5, True, 0.0)
     with pytest.raises(ParameterError, match="one of draft, good, best"):
         get_operation("ambient_occlusion_from_height").settle({"quality": "superb"})
+
+
+def _operation(**more: Any) -> None:
+    taken = {"version": 1, "title": "x", "output": MapKind.MASK_1, "inputs": (MapKind.HEIGHT,)}
+    operation("mask_1_from_height", **{**taken, **more})(lambda inputs, parameters, surface: inputs)
+
+
+def test_there_is_one_default_for_what_is_made_from_what(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(declaration, "OPERATIONS", dict(OPERATIONS))
+    _operation()  # another way, whatever its name: nothing changes for new sets
+    assert default_operation(MapKind.MASK_1, MapKind.HEIGHT) is None
+    with pytest.raises(ValueError, match="already"):
+        _operation()
+    with pytest.raises(ValueError, match="both the default"):
+        operation("a_normal", version=1, title="x", output=MapKind.NORMAL,
+                  inputs=(MapKind.HEIGHT,), default=True)(lambda *_: np.zeros(1))  # fmt: skip
+    with pytest.raises(ValueError, match="needs a slot"):
+        slot = Slot("map", "Map", "any", MapKind.MASK_2, required=True)
+        operation("another", version=1, title="x", output=MapKind.MASK_2, inputs=(),
+                  slots=(slot,), default=True)(lambda *_: np.zeros(1))  # fmt: skip
+
+
+@pytest.mark.parametrize("one", OPERATIONS.values(), ids=lambda one: one.name)
+def test_what_makes_a_map_from_maps_alone_is_the_default_or_has_one(one: Operation) -> None:
+    if one.inputs and not any(slot.required for slot in one.slots):
+        assert default_operation(one.output, *one.inputs)
+
+
+@pytest.mark.parametrize(
+    ("form", "default"),
+    [("number", "1"), ("number", True), ("switch", 1), ("choice", "c"), ("colors", "red"),
+     ("colors", 1), ("number", 2.0)],
+)  # fmt: skip
+def test_a_default_is_one_of_a_parameter_s_values(form: Any, default: Any) -> None:
+    with pytest.raises(ValueError, match=f"is no {form}"):
+        Parameter("p", "P", default, "words", choices=("a", "b"), form=form)
 
 
 def test_operations_are_found_by_name_and_by_what_they_do() -> None:

@@ -1889,6 +1889,11 @@ export interface components {
             components: string[];
             /** Neutral */
             neutral: number[];
+            /**
+             * Multiplies
+             * @description a slot's map can be multiplied by it
+             */
+            multiplies: boolean;
         };
         /**
          * LightRead

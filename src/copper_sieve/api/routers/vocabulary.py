@@ -31,6 +31,7 @@ def vocabulary() -> VocabularyRead:
             meaning=kind.facts.meaning,
             components=list(kind.facts.components),
             neutral=list(kind.facts.neutral),
+            multiplies=kind.facts.multiplies,
         )
         for kind in MapKind
     ]

@@ -17,6 +17,7 @@ class KindRead(Answer):
     meaning: Meaning
     components: list[str]
     neutral: list[float]
+    multiplies: bool = Field(description="a slot's map can be multiplied by it")
 
 
 class ParameterRead(Answer):

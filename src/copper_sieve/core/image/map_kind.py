@@ -76,6 +76,11 @@ class KindFacts:
             return ("x", "y", "z")
         return ("r", "g", "b") if self.meaning is Meaning.COLOR else ("v",)
 
+    @property
+    def multiplies(self) -> bool:
+        """If a map of this kind can weaken another one, texel by texel."""
+        return self.meaning is Meaning.DATA
+
 
 def _data(title: str, neutral: float) -> KindFacts:
     return KindFacts(title, Meaning.DATA, (neutral,))

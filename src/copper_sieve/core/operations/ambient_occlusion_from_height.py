@@ -43,7 +43,7 @@ from copper_sieve.core.operations.stages import stage
         Parameter("softness", "Softness", 0.0, "blur of the shade", high=0.02, unit="tile",
                   group="Shade"),
         QUALITY,
-    ),
+    ), default=True,
 )  # fmt: skip
 def ambient_occlusion_from_height(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface

@@ -49,12 +49,12 @@ _KNEE = np.float32(0.25)  # share of the range over which the limit comes in
         Parameter("warmth", "Warmth", 0.0, "below 0 bluer, above 0 yellower", low=-1.0,
                   group="Exposure and white"),
         Parameter("white", "Grey point", "", "a picked place that should be neutral grey", most=1,
-                  group="Exposure and white"),
+                  group="Exposure and white", form="colors"),
         Parameter("saturation", "Saturation", 1.0, "0 is grey", high=2.0,
                   group="Exposure and white"),
         Parameter(
             "limit", "Plausible", True,
-            "eases what no real surface reflects into sRGB 30 to 240", group="Range",
+            "eases what no real surface reflects into sRGB 30 to 240", group="Range", form="switch"
         ),
     ),
 )  # fmt: skip

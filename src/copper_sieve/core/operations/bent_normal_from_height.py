@@ -33,6 +33,7 @@ from copper_sieve.core.operations.horizon import (
     inputs=(MapKind.HEIGHT,),
     surface_reads=("tile_size", "depth", "wrap"),
     parameters=(REACH, QUALITY),
+    default=True,
 )
 def bent_normal_from_height(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface

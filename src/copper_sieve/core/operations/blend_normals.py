@@ -30,10 +30,10 @@ NORMAL_MIX = (
         "mix_by", "Mixed by", "adding slopes",
         "adding slopes is the relief of both heights together; turning lays the other map as fine "
         "detail onto this one's forms, and keeps its contrast on steep sides",
-        choices=("adding slopes", "turning"), group="Mixed in",
+        choices=("adding slopes", "turning"), group="Mixed in", form="choice"
     ),
     Parameter(
-        "mix_invert", "Inverted", False, "its bumps become dents", group="Mixed in"
+        "mix_invert", "Inverted", False, "its bumps become dents", group="Mixed in", form="switch"
     ),
 )  # fmt: skip
 

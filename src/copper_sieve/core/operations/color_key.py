@@ -28,12 +28,12 @@ _RGB = np.array([[4.0767416621, -3.3077115913, 0.2309699292],
 KEY_PARAMETERS = (
     Parameter(
         "colors", "Colors", "", "picked from the picture; what is near any of them counts",
-        group="Picked",
+        group="Picked", form="colors"
     ),
     Parameter(
         "others", "Not these", "",
         "picked from what does not count: then each place counts by which of the two it is nearer",
-        group="Picked",
+        group="Picked", form="colors"
     ),
     Parameter("tolerance", "Tolerance", 0.08,
               "difference that still counts as the same color; where there are colors that do not "

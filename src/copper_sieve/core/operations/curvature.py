@@ -19,7 +19,7 @@ _CURVATURE = (
     _SIZE,
     Parameter(
         "show", "Show", "both", "both lie about the middle; one alone goes from 0 up",
-        choices=("both", "convex", "concave"), group="Look for",
+        choices=("both", "convex", "concave"), group="Look for", form="choice"
     ),
     Parameter("convex", "Edges", 1.0, "strength of what bulges", high=4.0, group="Strength"),
     Parameter("concave", "Hollows", 1.0, "strength of what is hollow", high=4.0,
@@ -36,6 +36,7 @@ _GAIN = np.float32(4.0)  # of a curvature times its size, before it is eased int
     inputs=(MapKind.HEIGHT,),
     surface_reads=("tile_size", "depth", "wrap"),
     parameters=_CURVATURE,
+    default=True,
 )
 def curvature_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Mean curvature times `size`, convex above 0.5 and concave below, eased into the range.
@@ -66,6 +67,7 @@ def curvature_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface
     inputs=(MapKind.NORMAL,),
     surface_reads=("wrap",),
     parameters=_CURVATURE,
+    default=True,
 )
 def curvature_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """The same from normals: half their divergence times `size`, after a Gaussian of that size.
@@ -105,7 +107,7 @@ def _shown(bend: Float, parameters: Mapping[str, Any]) -> Float:
                   group="Strength"),
         Parameter("edges", "Bright edges", 0.0, "how far what stands out is lifted above 0.5; at 0 "
                   "all that is no hollow is white", group="Strength"),
-    ),
+    ), default=True,
 )  # fmt: skip
 def cavity_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """1 where the surface is no lower than its surroundings, darker the deeper it lies.

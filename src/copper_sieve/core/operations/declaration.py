@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any, Literal
 
 from copper_sieve.core.errors import ParameterError, UnknownOperationError
@@ -45,10 +45,11 @@ class Surface:
 class Parameter:
     """One control of an operation.
 
-    A number has `low` and `high`; a switch has a bool default; a choice has `choices`; any other
-    text is a list of colors, sRGB as #rrggbb with commas between them.
-    `unit` is "" (a plain factor), "tile" (fraction of the tile's width), "m", "deg" or "stops".
-    `most` is how many colors a list may hold.
+    form : a number has `low` and `high`, a switch is true or false, a choice has `choices`, colors
+        are a list of at most `most` of them, sRGB as #rrggbb with commas between them
+    unit : of a number: "" (a plain factor), "tile" (fraction of the tile's width), "m", "deg" or
+        "stops"
+    Raises ValueError where the default is none of its values.
     """
 
     name: str
@@ -61,15 +62,17 @@ class Parameter:
     group: str = ""
     choices: tuple[str, ...] = ()
     most: int = _MOST_COLORS
-    form: Form = field(init=False)
+    form: Form = "number"
 
     def __post_init__(self) -> None:
-        form: Form = "number"
-        if isinstance(self.default, bool):
-            form = "switch"
-        elif isinstance(self.default, str):
-            form = "choice" if self.choices else "colors"
-        object.__setattr__(self, "form", form)
+        kinds: dict[Form, tuple[type, ...]] = {"number": (int, float), "switch": (bool,)}
+        kind = kinds.get(self.form, (str,))
+        try:
+            fits = isinstance(self.default, kind) and self.check(self.default, "") is not None
+        except ParameterError:
+            fits = False
+        if not fits:
+            raise ValueError(f"{self.name}: its default {self.default!r} is no {self.form}")
 
     def check(self, value: Any, operation: str) -> Value:
         """The value in the declared type. Raises ParameterError that states the range."""
@@ -152,7 +155,8 @@ class Operation:
     `compute(inputs, parameters, surface)` takes float32 arrays (H, W, C) as `Raster` has them
     and gives one of the output's kind. A change of its pixels needs a new `version`.
     `surface_reads` names the surface's fields the result depends on. A slot that is not filled is
-    not among the inputs.
+    not among the inputs. The `default` of its output and inputs is what new sets get; there is one
+    at most.
     """
 
     name: str
@@ -164,6 +168,7 @@ class Operation:
     compute: Compute
     surface_reads: tuple[str, ...] = ()
     slots: tuple[Slot, ...] = ()
+    default: bool = False
 
     def slot(self, name: str) -> Slot:
         """The slot of that name. Raises ParameterError."""
@@ -201,13 +206,25 @@ def operation(
     parameters: tuple[Parameter, ...] = (),
     surface_reads: tuple[str, ...] = (),
     slots: tuple[Slot, ...] = (),
+    default: bool = False,
 ) -> Callable[[Compute], Compute]:
-    """Register the decorated function as the operation of that name."""
+    """Register the decorated function as the operation of that name.
+
+    default : of all that make the same from the same, this is what a new set gets
+    Raises ValueError for a name or a default that is taken, or a default that needs a slot filled.
+    """
 
     def register(compute: Compute) -> Compute:
-        OPERATIONS[name] = Operation(
-            name, version, title, output, inputs, parameters, compute, surface_reads, slots
+        made = Operation(
+            name, version, title, output, inputs, parameters, compute, surface_reads, slots, default
         )
+        if name in OPERATIONS:
+            raise ValueError(f"there is an operation {name} already")
+        if default and any(slot.required for slot in slots):
+            raise ValueError(f"{name} cannot be the default: it needs a slot filled")
+        if default and (other := default_operation(output, *inputs)):
+            raise ValueError(f"{name} and {other.name} are both the default for {output}")
+        OPERATIONS[name] = made
         return compute
 
     return register
@@ -224,14 +241,12 @@ def get_operation(name: str) -> Operation:
 
 
 def default_operation(output: MapKind, *sources: MapKind) -> Operation | None:
-    """The operation that makes `output` from these maps alone, if there is one."""
+    """The operation by which a new set makes `output` from these maps alone, if there is one."""
     return next(
         (
-            op
-            for op in OPERATIONS.values()
-            if op.output is output
-            and op.inputs == sources
-            and not any(slot.required for slot in op.slots)
+            one
+            for one in OPERATIONS.values()
+            if one.default and one.output is output and one.inputs == sources
         ),
         None,
     )

@@ -34,14 +34,14 @@ from copper_sieve.core.operations.ranges import soft_step
         Parameter("softness", "Softness", 0.2, "width of the fade about the threshold",
                   group="Where"),
         Parameter("tint", "Tint", "#ffffff", "color that the light is multiplied by", most=1,
-                  group="Light"),
+                  group="Light", form="colors"),
         Parameter(
             "own_color", "Own color", 1.0,
             "1 glows in the picture's own colors, 0 in the tint alone", group="Light",
         ),
         Parameter("strength", "Strength", 1.0, "factor on the emitted light; 8 and 16 bit files "
                   "hold up to 1", high=10.0, group="Light"),
-    ),
+    ), default=True,
 )  # fmt: skip
 def emissive_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Emitted light in linear light.

@@ -31,7 +31,7 @@ HEIGHT_FINISH = (
     Parameter(
         "mix_by", "Mixed by", "adding",
         "adding lays it over; highest and lowest keep what stands out, or what lies deep",
-        choices=("adding", "highest", "lowest"), group="Mixed in",
+        choices=("adding", "highest", "lowest"), group="Mixed in", form="choice"
     ),
     Parameter("bias", "Shift", 0.0, "moves all heights up or down", low=-0.5, high=0.5,
               group="Range"),

@@ -79,7 +79,8 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
             high=3.0, group="Relief",
         ),
         Parameter(
-            "invert", "Inside out", False, "dark stands for high instead of low", group="Relief"
+            "invert", "Inside out", False, "dark stands for high instead of low", group="Relief",
+            form="switch"
         ),
         *(
             Parameter(name, label, weight, f"weight of {meaning}", high=2.0, group="Bands")
@@ -87,7 +88,7 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
         ),
         *HEIGHT_FINISH,
     ),
-    slots=HEIGHT_SLOTS,
+    slots=HEIGHT_SLOTS, default=True,
 )  # fmt: skip
 def height_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Derive a height map from a color picture.

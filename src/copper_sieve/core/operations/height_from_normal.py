@@ -36,17 +36,17 @@ _FADE = (0.36, 0.46)
         Parameter(
             "fit", "Full range", True,
             "lowest point 0, highest 1; otherwise by the surface's depth about the middle",
-            group="Fit",
+            group="Fit", form="switch"
         ),
         Parameter(
             "level", "Level", True,
             "takes out the slope of the whole picture; borders that meet are always level",
-            group="Fit",
+            group="Fit", form="switch"
         ),
-        Parameter("invert", "Inside out", False, "bumps become dents", group="Fit"),
+        Parameter("invert", "Inside out", False, "bumps become dents", group="Fit", form="switch"),
         *HEIGHT_FINISH,
     ),
-    slots=HEIGHT_SLOTS,
+    slots=HEIGHT_SLOTS, default=True,
 )  # fmt: skip
 def height_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Integrate tangent-space normals to a height map.

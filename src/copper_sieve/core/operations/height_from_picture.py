@@ -27,12 +27,14 @@ from copper_sieve.core.operations.spectrum import blur
         *HEIGHT_SLOTS,
     ),
     parameters=(
-        Parameter("fit", "Full range", False, "lowest point 0, highest 1", group="Relief"),
+        Parameter("fit", "Full range", False, "lowest point 0, highest 1", group="Relief",
+                  form="switch"),
         Parameter("contrast", "Contrast", 1.0, "spread of the heights about the middle",
                   high=3.0, group="Relief"),
         Parameter("smoothing", "Smoothing", 0.0, "blur of the heights", high=0.02, unit="tile",
                   group="Relief"),
-        Parameter("invert", "Inside out", False, "bumps become dents", group="Relief"),
+        Parameter("invert", "Inside out", False, "bumps become dents", group="Relief",
+                  form="switch"),
         *HEIGHT_FINISH,
     ),
 )  # fmt: skip

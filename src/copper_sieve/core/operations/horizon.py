@@ -32,7 +32,7 @@ REACH = Parameter(
 )  # fmt: skip
 QUALITY = Parameter(
     "quality", "Quality", "good", "number of directions looked in",
-    choices=tuple(_AZIMUTHS), group="Shade",
+    choices=tuple(_AZIMUTHS), group="Shade", form="choice"
 )  # fmt: skip
 
 

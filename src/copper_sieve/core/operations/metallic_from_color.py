@@ -22,6 +22,7 @@ _EVEN = 0.001  # of the tile: a pinhole of one texel at 1024 is no metal
     inputs=(MapKind.BASE_COLOR,),
     parameters=(*KEY_PARAMETERS[:-1], replace(KEY_PARAMETERS[-1], default=_EVEN)),
     surface_reads=("wrap",),
+    default=True,
 )
 def metallic_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Metallic 1 near the picked colors, 0 far from them; 0 everywhere where none is picked.

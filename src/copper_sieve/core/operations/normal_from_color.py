@@ -31,6 +31,7 @@ _NORMAL = get_operation("normal_from_height")
         *_NORMAL.parameters,
         *(p for p in _FROM_HEIGHT.parameters if p.name in _RELIEF),
     ),
+    default=True,
 )
 def normal_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Derive normals from a color picture: `height_from_color`, then `normal_from_height`.

@@ -41,9 +41,10 @@ _GRAIN_SEED = 20
         Parameter(
             "kernel", "Slope by", "accurate",
             "accurate on clean relief; scharr and sobel are calmer on noise",
-            choices=tuple(_KERNELS), group="Relief",
+            choices=tuple(_KERNELS), group="Relief", form="choice"
         ),
-        Parameter("invert", "Inside out", False, "bumps become dents", group="Relief"),
+        Parameter("invert", "Inside out", False, "bumps become dents", group="Relief",
+                  form="switch"),
         Parameter(
             "crisp", "Crisp edges", 1.0, "share of the relief smaller than the split",
             high=2.0, group="Detail kept",
@@ -66,7 +67,7 @@ _GRAIN_SEED = 20
         ),
         *NORMAL_MIX,
     ),
-    slots=NORMAL_SLOTS,
+    slots=NORMAL_SLOTS, default=True,
 )  # fmt: skip
 def normal_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Derive tangent-space normals from a height map.

@@ -29,7 +29,8 @@ from copper_sieve.core.operations.spectrum import blur
     ),
     parameters=(
         Parameter("strength", "Strength", 1.0, "factor on its slopes", high=8.0, group="Relief"),
-        Parameter("invert", "Inside out", False, "bumps become dents", group="Relief"),
+        Parameter("invert", "Inside out", False, "bumps become dents", group="Relief",
+                  form="switch"),
         Parameter("smoothing", "Smoothing", 0.0, "blur of the slopes", high=0.02, unit="tile",
                   group="Relief"),
         *NORMAL_MIX,

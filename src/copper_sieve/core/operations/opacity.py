@@ -17,7 +17,7 @@ from copper_sieve.core.operations.ranges import soft_step
 _CUT = (
     Parameter("threshold", "Threshold", 0.5, "what is lighter stays", group="Cut"),
     Parameter("softness", "Softness", 0.1, "width of the fade about the threshold", group="Cut"),
-    Parameter("invert", "Inverted", False, "what is darker stays", group="Cut"),
+    Parameter("invert", "Inverted", False, "what is darker stays", group="Cut", form="switch"),
 )
 
 
@@ -35,9 +35,9 @@ def _cut(values: Float, parameters: Mapping[str, Any]) -> Float:
     parameters=(
         *KEY_PARAMETERS,
         Parameter("invert", "Keep these", False, "the picked colors stay, the rest is a hole",
-                  group="Picked"),
+                  group="Picked", form="switch"),
     ),
-    surface_reads=("wrap",),
+    surface_reads=("wrap",), default=True,
 )  # fmt: skip
 def opacity_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Opacity 0 near the picked colors (a color key), 1 elsewhere; or the other way round.

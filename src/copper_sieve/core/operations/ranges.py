@@ -36,11 +36,12 @@ _PARAMETERS = (
         "take", "Take", "stretch",
         "stretch makes the low end 0 and the high end 1; inside makes the range white, the rest "
         "black",
-        choices=("stretch", "inside"), group="Range",
+        choices=("stretch", "inside"), group="Range", form="choice"
     ),
     Parameter("low", "From", 0.0, "low end of the range", group="Range"),
     Parameter("high", "To", 1.0, "high end of the range", group="Range"),
-    Parameter("invert", "Inverted", False, "white and black change places", group="Range"),
+    Parameter("invert", "Inverted", False, "white and black change places", group="Range",
+              form="switch"),
     Parameter("softness", "Softness", 0.05, "width of the fade at the ends of the range (inside)",
               group="Finish"),
     Parameter("smoothing", "Smoothing", 0.0, "blur of the result", high=0.05, unit="tile",

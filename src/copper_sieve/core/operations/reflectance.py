@@ -40,6 +40,7 @@ def ior_from_f0(f0: float) -> float:
     title="0.08 times the specular level",
     output=MapKind.F0,
     inputs=(MapKind.SPECULAR_LEVEL,),
+    default=True,
 )
 def f0_from_specular_level(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
@@ -54,6 +55,7 @@ def f0_from_specular_level(
     title="F0 over 0.08",
     output=MapKind.SPECULAR_LEVEL,
     inputs=(MapKind.F0,),
+    default=True,
 )
 def specular_level_from_f0(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface

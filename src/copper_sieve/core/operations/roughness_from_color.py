@@ -34,7 +34,7 @@ _VARIATION_SIGMA = 0.01
         Parameter("middle", "Middle", 0.65, "half of the picture is rougher than this",
                   group="Level"),
         Parameter("invert", "Inverted", False, "smooth and rough change places",
-                  group="Level"),
+                  group="Level", form="switch"),
         Parameter(
             "lightness", "By lightness", 0.3, "light texels rougher; below 0 smoother",
             low=-1.0, group="Variation",
@@ -44,7 +44,7 @@ _VARIATION_SIGMA = 0.01
             low=-1.0, group="Variation",
         ),
         *ROUGHNESS_FINISH,
-    ),
+    ), default=True,
 )  # fmt: skip
 def roughness_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Derive perceptual roughness from a color picture.

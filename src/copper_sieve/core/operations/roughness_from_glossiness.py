@@ -18,6 +18,7 @@ from copper_sieve.core.operations.declaration import Inputs, Surface, operation
     title="The glossiness, inverted",
     output=MapKind.ROUGHNESS,
     inputs=(MapKind.GLOSSINESS,),
+    default=True,
 )
 def roughness_from_glossiness(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface

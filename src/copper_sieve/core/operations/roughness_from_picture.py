@@ -29,9 +29,9 @@ from copper_sieve.core.operations.roughness_finish import (
              takes=MapKind.ROUGHNESS, required=True, prefers=(MapKind.BASE_COLOR,), group="Level"),
     ),
     parameters=(
-        Parameter("invert", "Inverted", False, "it is glossiness", group="Level"),
+        Parameter("invert", "Inverted", False, "it is glossiness", group="Level", form="switch"),
         Parameter("set_median", "Set median", False, "so that half is rougher than Middle",
-                  group="Level"),
+                  group="Level", form="switch"),
         Parameter("middle", "Middle", 0.5, "roughness that half of the picture exceeds",
                   group="Level"),
         Parameter("contrast", "Contrast", 1.0, "spread about the median", high=3.0, group="Level"),

@@ -38,7 +38,7 @@ MATERIALS = {"stone": 0.8, "wood": 0.65, "metal": 0.35, "cloth": 0.85, "paint": 
     parameters=(
         Parameter(
             "material", "Material", "as set", "says the middle; as set leaves it to the number",
-            choices=("as set", *MATERIALS), group="Level",
+            choices=("as set", *MATERIALS), group="Level", form="choice"
         ),
         Parameter("middle", "Middle", 0.7, "half of the picture is rougher than this",
                   group="Level"),
@@ -55,11 +55,11 @@ MATERIALS = {"stone": 0.8, "wood": 0.65, "metal": 0.35, "cloth": 0.85, "paint": 
         Parameter(
             "light_is", "Light is", "smoother", "worn and bare is light and smooth on most things; "
             "dust, lime and salt are light and rough",
-            choices=("smoother", "rougher", "neither"), group="Made of",
+            choices=("smoother", "rougher", "neither"), group="Made of", form="choice"
         ),
         Parameter("lightness", "Lightness", 0.4, "how much lightness counts", group="Made of"),
         *ROUGHNESS_FINISH,
-    ),
+    ), default=True,
 )  # fmt: skip
 def roughness_from_surface(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface

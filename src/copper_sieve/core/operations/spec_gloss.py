@@ -19,7 +19,9 @@ _F0 = Parameter(
 
 
 def _reading(choices: tuple[str, ...], meaning: str) -> Parameter:
-    return Parameter("reading", "Reading", "simple", meaning, choices=choices, group="Reading")
+    return Parameter(
+        "reading", "Reading", "simple", meaning, choices=choices, group="Reading", form="choice"
+    )
 
 
 _BACK = (
@@ -40,7 +42,7 @@ _SPEC_GLOSS = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR)
         _F0,
         _reading(READINGS[:2], "simple: base color times what is no metal; energy: as a renderer "
                                "takes it that dims the diffuse by the specular"),
-    ),
+    ), default=True,
 )  # fmt: skip
 def diffuse_from_metal_rough(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
@@ -56,6 +58,7 @@ def diffuse_from_metal_rough(
     title="The roughness, inverted",
     output=MapKind.GLOSSINESS,
     inputs=(MapKind.ROUGHNESS,),
+    default=True,
 )
 def glossiness_from_roughness(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
@@ -71,6 +74,7 @@ def glossiness_from_roughness(
     output=MapKind.BASE_COLOR,
     inputs=_SPEC_GLOSS,
     parameters=_BACK,
+    default=True,
 )
 def base_color_from_spec_gloss(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
@@ -87,6 +91,7 @@ def base_color_from_spec_gloss(
     output=MapKind.METALLIC,
     inputs=_SPEC_GLOSS,
     parameters=_BACK,
+    default=True,
 )
 def metallic_from_spec_gloss(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface

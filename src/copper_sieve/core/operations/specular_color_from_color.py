@@ -21,7 +21,7 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface,
     parameters=(
         Parameter("f0", "Reflectance", 0.04, "of what is no metal, seen head on (F0)", high=0.16,
                   group="Where it is no metal"),
-    ),
+    ), default=True,
 )  # fmt: skip
 def specular_color_from_color(
     inputs: Inputs, parameters: Mapping[str, Any], surface: Surface

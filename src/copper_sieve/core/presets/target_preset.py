@@ -69,7 +69,7 @@ class Times(Model):
 
     @model_validator(mode="after")
     def _is_data(self) -> Times:
-        if self.map.facts.meaning is not Meaning.DATA:
+        if not self.map.facts.multiplies:
             raise ValueError(f"{self.map} is no map of one value: it cannot be multiplied by")
         return self
 

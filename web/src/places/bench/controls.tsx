@@ -20,54 +20,63 @@ interface Props {
 
 export function Control({ parameter, value, onMove, onSettle, picking, onPick }: Props) {
   const { label, meaning, low, high, unit, choices, form } = parameter;
-  if (form === "number") {
-    // Fractions of the tile are shown in per cent.
-    const factor = unit === "tile" ? 100 : 1;
-    return (
-      <DialField
-        label={label}
-        value={Number(value) * factor}
-        low={low * factor}
-        high={high * factor}
-        onMove={(shown) => onMove(shown / factor)}
-        onSettle={(shown) => onSettle(shown / factor)}
-        hint={unit === "tile" ? `${meaning}, in per cent of the picture's width` : meaning}
-        unit={{ tile: "%", m: "m", deg: "°", stops: "EV" }[unit]}
-        initial={Number(parameter.default) * factor}
-      />
-    );
+  switch (form) {
+    case "number": {
+      // Fractions of the tile are shown in per cent.
+      const factor = unit === "tile" ? 100 : 1;
+      return (
+        <DialField
+          label={label}
+          value={Number(value) * factor}
+          low={low * factor}
+          high={high * factor}
+          onMove={(shown) => onMove(shown / factor)}
+          onSettle={(shown) => onSettle(shown / factor)}
+          hint={unit === "tile" ? `${meaning}, in per cent of the picture's width` : meaning}
+          unit={{ tile: "%", m: "m", deg: "°", stops: "EV" }[unit]}
+          initial={Number(parameter.default) * factor}
+        />
+      );
+    }
+    case "colors":
+      return (
+        <ColorsField
+          label={label}
+          hint={meaning}
+          value={String(value)}
+          most={parameter.most}
+          picking={picking}
+          onPick={onPick}
+          onSettle={onSettle}
+        />
+      );
+    case "switch":
+      return (
+        <Labelled label={label} hint={meaning}>
+          <Segmented
+            label={label}
+            value={String(value)}
+            options={yesNo}
+            onChange={(next) => onSettle(next === "true")}
+          />
+        </Labelled>
+      );
+    case "choice":
+      return (
+        <Labelled label={label} hint={meaning}>
+          <Choice
+            label={label}
+            value={String(value)}
+            options={choices.map((choice) => ({ value: choice, label: choice }))}
+            onChange={onSettle}
+          />
+        </Labelled>
+      );
+    default:
+      // A form that the server has and this window does not draw must not build.
+      form satisfies never;
+      return null;
   }
-  if (form === "colors")
-    return (
-      <ColorsField
-        label={label}
-        hint={meaning}
-        value={String(value)}
-        most={parameter.most}
-        picking={picking}
-        onPick={onPick}
-        onSettle={onSettle}
-      />
-    );
-  return (
-    <Labelled label={label} hint={meaning}>
-      {form === "switch" ? (
-        <Segmented
-          label={label}
-          value={String(value)}
-          options={yesNo}
-          onChange={(next) => onSettle(next === "true")}
-        />
-      ) : (
-        <Choice
-          label={label}
-          value={String(value)}
-          options={choices.map((choice) => ({ value: choice, label: choice }))}
-          onChange={onSettle}
-        />
-      )}
-    </Labelled>
-  );
 }
 
 const yesNo = [

@@ -47,6 +47,8 @@ export interface CrossingProps {
   others: Letter[];
   /** Maps that may share the channel. */
   sharers: { value: string; label: string }[];
+  /** Maps that it may be multiplied by. */
+  multipliers: { value: string; label: string }[];
   locked: boolean;
   /** The file can be without this channel. */
   droppable: boolean;
@@ -100,6 +102,7 @@ export function Crossing(props: CrossingProps) {
 
 function SlotForm({
   sharers,
+  multipliers,
   label,
   slot,
   letter,
@@ -161,7 +164,7 @@ function SlotForm({
         </>
       )}
       {slot.map && component !== "x" && component !== "y" && component !== "z" && (
-        <Multiplied slot={slot} onSlot={onSlot} />
+        <Multiplied slot={slot} multipliers={multipliers} onSlot={onSlot} />
       )}
       {(slot.map || slot.segments.length > 0) && (
         <Row label="Shared with" title="Another map in a range of codes of this channel">
@@ -209,15 +212,14 @@ function SlotForm({
   );
 }
 
-const multipliers = [
-  { value: "none", label: "nothing" },
-  { value: "ambient_occlusion", label: "occlusion" },
-  { value: "cavity", label: "cavity" },
-  { value: "opacity", label: "opacity" },
-] as const;
-
 /** Another map that the values are multiplied by, in linear light, with a weight. */
-function Multiplied({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }) {
+interface MultipliedProps {
+  slot: Slot;
+  multipliers: CrossingProps["multipliers"];
+  onSlot: (slot: Slot) => void;
+}
+
+function Multiplied({ slot, multipliers, onSlot }: MultipliedProps) {
   const { times } = slot;
   return (
     <Row label="Multiplied by" title="In linear light, before all changes">
@@ -225,7 +227,7 @@ function Multiplied({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void
         <Choice
           label="Multiplied by"
           value={times?.map ?? "none"}
-          options={multipliers}
+          options={[{ value: "none", label: "nothing" }, ...multipliers]}
           onChange={(map) =>
             onSlot({
               ...slot,

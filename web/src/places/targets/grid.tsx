@@ -214,6 +214,9 @@ export function PackingGrid(props: Props) {
       locked,
       droppable,
       sharers: data.map((one) => ({ value: one.kind, label: one.title })),
+      multipliers: kinds
+        .filter((one) => one.multiplies && one.kind !== slot?.map)
+        .map((one) => ({ value: one.kind, label: one.title.toLowerCase() })),
       others: slot ? has.filter((one) => one !== letter) : [],
       onSlot: (next: Schemas["Slot"]) => onChange((one) => withSlot(one, n, letter, next, formats)),
       onSwap: (other: Letter) => onChange((one) => swapped(one, n, letter, other, formats)),
