@@ -17,11 +17,11 @@ import time
 import cv2
 import numpy as np
 
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.texture_set import Derived, Imported, compose
+from copper_sieve.core.models.texture_set import Derived, Imported, compose
 
 SHA = "0" * 64
 

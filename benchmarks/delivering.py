@@ -23,14 +23,14 @@ import OpenImageIO as oiio  # noqa: N813
 from PIL import Image
 
 from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.export.deliver import deliver
+from copper_sieve.core.export.file_maps import FileMaps, packing_plan
+from copper_sieve.core.export.planning import pack
+from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.pipeline.deliver import deliver
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.presets.catalog import get_target
-from copper_sieve.core.presets.texture_set import Imported, compose
+from copper_sieve.core.models.texture_set import Imported, compose
+from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.demo.hammered_copper import draw_hammered_copper
 from copper_sieve.store.cache import MemoryCache
 

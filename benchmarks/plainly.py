@@ -11,7 +11,7 @@ from scipy import fft
 from scipy.ndimage import distance_transform_edt, gaussian_laplace
 
 from copper_sieve.core.operations import Surface
-from copper_sieve.core.operations.horizon import _AZIMUTHS, _distances
+from copper_sieve.core.operations.occlusion.horizon import _AZIMUTHS, _distances
 
 Array = np.ndarray
 Plain = Callable[[Mapping[str, Array], Mapping[str, Any], Surface], Array]

@@ -16,16 +16,16 @@ from tests.core.recognition.maps import FIELDS, relief
 
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.map_kind import Meaning
-from copper_sieve.core.operations.prepare.close_seams import (
+from copper_sieve.core.operations.prepare.compare_ways import compare_ways
+from copper_sieve.core.operations.prepare.delight import even_light
+from copper_sieve.core.operations.prepare.frame import Frame, apply_frame
+from copper_sieve.core.operations.prepare.inpaint import apply_fill, plan_fill
+from copper_sieve.core.operations.prepare.make_tileable import (
     METHODS,
     TilePlan,
     apply_tile,
     plan_tile,
 )
-from copper_sieve.core.operations.prepare.compare_ways import compare_ways
-from copper_sieve.core.operations.prepare.even_light import even_light
-from copper_sieve.core.operations.prepare.fill_marks import apply_fill, plan_fill
-from copper_sieve.core.operations.prepare.frame import Frame, apply_frame
 from copper_sieve.core.operations.prepare.measure_seams import seam_visibility
 
 SIDE = 2048

@@ -15,13 +15,13 @@ import sys
 import numpy as np
 from scipy.ndimage import gaussian_filter
 
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.models.texture_set import Derived, FromMap, Imported, SetDefinition, compose
 from copper_sieve.core.operations import OPERATIONS
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.texture_set import Derived, FromMap, Imported, SetDefinition, compose
 from copper_sieve.demo.hammered_copper import draw_hammered_copper
 from copper_sieve.demo.tatami_weave import draw_tatami_weave
 

@@ -12,7 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from copper_sieve.core.presets.catalog import builtin_targets
+from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.api.previewing import preview, preview_head

@@ -12,12 +12,12 @@ import pytest
 from fastapi.testclient import TestClient
 
 from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.export.assay import read_manifest
+from copper_sieve.core.export.deliver import deliver
+from copper_sieve.core.export.planning import pack
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.pipeline.assay import read_manifest
-from copper_sieve.core.pipeline.deliver import deliver
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.presets.catalog import get_target
-from copper_sieve.core.presets.texture_set import SetDefinition
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.services.context import Context
 from copper_sieve.store.texture_sets import get_set
 from tests.conftest import MakePhoto, photo_codes

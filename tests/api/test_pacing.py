@@ -15,7 +15,7 @@ from fastapi.testclient import TestClient
 from copper_sieve.api import pacing
 from copper_sieve.api.application import make_application, raw_addresses
 from copper_sieve.services.context import Context
-from copper_sieve.services.intake import take_in
+from copper_sieve.services.sources import take_in
 from tests.conftest import MakePhoto
 
 

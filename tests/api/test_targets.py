@@ -11,7 +11,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from copper_sieve.core.presets.catalog import builtin_targets
+from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.services import delivering
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn

@@ -37,10 +37,10 @@ def test_the_import_rule_holds() -> None:
 @pytest.mark.parametrize(
     ("module", "line"),
     [
-        ("core/pipeline/plan.py", "from copper_sieve.services import context"),
-        ("core/codecs/png.py", "from copper_sieve.core.operations import OPERATIONS"),
-        ("core/operations/spectrum.py", "import pydantic"),
-        ("core/presets/catalog.py", "import psycopg"),
+        ("core/graph/plan.py", "from copper_sieve.services import context"),
+        ("core/codecs/formats/png.py", "from copper_sieve.core.operations import OPERATIONS"),
+        ("core/operations/numerics/spectrum.py", "import pydantic"),
+        ("core/targets/catalog.py", "import psycopg"),
         ("store/cache.py", "from copper_sieve.api import deps"),
     ],
 )

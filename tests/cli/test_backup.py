@@ -14,7 +14,7 @@ import pytest
 
 from copper_sieve.jobs.queue import migrate_all
 from copper_sieve.services.context import Context
-from copper_sieve.services.intake import take_in
+from copper_sieve.services.sources import take_in
 from copper_sieve.settings import Settings
 from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database

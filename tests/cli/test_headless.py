@@ -264,7 +264,7 @@ def test_make_takes_a_target_from_a_file(
 
 
 def test_make_takes_every_built_in_target_at_once(make_photo: MakePhoto, tmp_path: Path) -> None:
-    from copper_sieve.core.presets.catalog import builtin_targets
+    from copper_sieve.core.targets.catalog import builtin_targets
 
     photo = make_photo("brick_color.png", size=(64, 64))
     words = [word for target in builtin_targets() for word in ("--target", target)]

@@ -8,7 +8,7 @@ import pytest
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.presets.texture_set import Imported, SetDefinition, compose
+from copper_sieve.core.models.texture_set import Imported, SetDefinition, compose
 from tests.conftest import photo_codes
 
 SHA = "5a" * 32

@@ -18,8 +18,8 @@ from PIL import Image
 
 from copper_sieve.core.codecs import read_picture
 from copper_sieve.core.errors import PictureError
-from copper_sieve.core.pipeline.recognize import recognize_file
-from copper_sieve.core.pipeline.unpack import unpack
+from copper_sieve.core.ingest.recognize import recognize_file
+from copper_sieve.core.ingest.unpack import unpack
 
 _GREY = np.add.outer(np.arange(40) * 3, np.arange(56) * 2).astype(np.uint8)
 _RGB = np.dstack([_GREY, np.flipud(_GREY), np.fliplr(_GREY)])

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.errors import ShapeError
-from copper_sieve.core.operations import Surface, blend_normals
+from copper_sieve.core.operations import Surface
+from copper_sieve.core.operations.normal.blend_normals import blend_normals
 from tests.core.operating import TILE, angles, band_limited, run, slopes
 
 

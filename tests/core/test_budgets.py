@@ -22,7 +22,7 @@ from copper_sieve.core.errors import (
     PictureError,
     PictureTooLargeError,
 )
-from copper_sieve.core.pipeline.unpack import unpack
+from copper_sieve.core.ingest.unpack import unpack
 
 
 def glb(path: Path, document: dict, blob: bytes = b"") -> Path:

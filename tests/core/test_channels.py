@@ -15,18 +15,19 @@ import pytest
 from PIL import Image
 from pydantic import TypeAdapter, ValidationError
 
+from copper_sieve.core.codecs.checksums import file_sha256
+from copper_sieve.core.export.assay import assay_folder
+from copper_sieve.core.export.channels import Conventions, pack_codes
+from copper_sieve.core.export.deliver import Delivered, deliver
+from copper_sieve.core.export.export_plan import PackedFile, Packing
+from copper_sieve.core.export.planning import pack
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture, Raster
-from copper_sieve.core.pipeline.assay import assay_folder
-from copper_sieve.core.pipeline.channels import Conventions, pack_codes
-from copper_sieve.core.pipeline.checksums import file_sha256
-from copper_sieve.core.pipeline.deliver import Delivered, deliver
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.pipeline.packed import PackedFile, Packing
-from copper_sieve.core.presets.catalog import builtin_targets, get_target
-from copper_sieve.core.presets.changes import Change
-from copper_sieve.core.presets.target_preset import FileSpec, Slot, TargetPreset
-from copper_sieve.core.presets.texture_set import Constant, Imported, SetDefinition
+from copper_sieve.core.models.changes import Change
+from copper_sieve.core.models.slot import Slot
+from copper_sieve.core.models.texture_set import Constant, Imported, SetDefinition
+from copper_sieve.core.targets.catalog import builtin_targets, get_target
+from copper_sieve.core.targets.target_preset import FileSpec, TargetPreset
 from copper_sieve.demo.lantern_row import SCENARIOS, scenario_set
 
 _CHANGES: TypeAdapter[list[Change]] = TypeAdapter(list[Change])

@@ -14,7 +14,7 @@ from copper_sieve.core.codecs import CODECS, FORMATS, Writing, reopen, write_pic
 from copper_sieve.core.codecs.registry import endings, exact_formats, listed, sniff
 from copper_sieve.core.errors import NotAPictureError
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.presets.target_preset import FileSpec
+from copper_sieve.core.targets.target_preset import FileSpec
 
 ROOT = Path(__file__).parents[2]
 

@@ -10,7 +10,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb, luminance, srgb_to_
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.meaning import as_meaning
 from copper_sieve.core.operations import Surface, get_operation
-from copper_sieve.core.operations.color_key import _oklab, doubt_of
+from copper_sieve.core.operations.color.color_key import _oklab, doubt_of
 from tests.core.operating import TILE, band_limited, grey, run
 
 

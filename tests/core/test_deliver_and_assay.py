@@ -18,19 +18,19 @@ from copper_sieve.core.errors import (
     ManifestError,
     MissingMapError,
 )
+from copper_sieve.core.export.assay import assay_folder
+from copper_sieve.core.export.deliver import Delivered, deliver, replaced_files
+from copper_sieve.core.export.export_plan import Packing
+from copper_sieve.core.export.placing import Place, clear_left_behind
+from copper_sieve.core.export.planning import pack
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.pipeline.assay import assay_folder
-from copper_sieve.core.pipeline.deliver import Delivered, deliver, replaced_files
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.pipeline.packed import Packing
-from copper_sieve.core.pipeline.placing import Place, clear_left_behind
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.catalog import get_target
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import Constant, Imported
+from copper_sieve.core.models.texture_set import Constant, Imported
+from copper_sieve.core.targets.catalog import get_target
+from copper_sieve.core.targets.target_preset import TargetPreset
 from tests.core.conftest import SHA, Wall
 
 
@@ -212,7 +212,7 @@ def test_a_failing_write_leaves_nothing(
     def full(*_: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("copper_sieve.core.pipeline.deliver.write_picture", full)
+    monkeypatch.setattr("copper_sieve.core.export.deliver.write_picture", full)
     with pytest.raises(DeliveryError, match="No space left on device"):
         write(wall, tmp_path / "out")
     assert list(tmp_path.iterdir()) == []
@@ -221,7 +221,7 @@ def test_a_failing_write_leaves_nothing(
 def test_a_file_that_reads_back_wrong_is_never_delivered(
     wall: Wall, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from copper_sieve.core.pipeline import deliver as module
+    from copper_sieve.core.export import deliver as module
 
     honest = module.write_picture
 
@@ -335,7 +335,7 @@ def test_lossy_files_of_pure_noise_are_delivered_and_wrong_ones_are_not(
     done = deliver(packing, tmp_path / "out", **given)
     assert done.assay.ok
     assert assay_folder(tmp_path / "out").ok
-    from copper_sieve.core.pipeline import deliver as module
+    from copper_sieve.core.export import deliver as module
 
     honest = module.write_picture
 

@@ -18,14 +18,14 @@ from pydantic import ValidationError
 
 from copper_sieve.core.codecs.documents.materialx import encode_materialx
 from copper_sieve.core.codecs.documents.usd import encode_usda
+from copper_sieve.core.export.assay import assay_folder
+from copper_sieve.core.export.deliver import deliver
+from copper_sieve.core.export.documents import describe
+from copper_sieve.core.export.planning import pack
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.pipeline.assay import assay_folder
-from copper_sieve.core.pipeline.deliver import deliver
-from copper_sieve.core.pipeline.documents import describe
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.presets.catalog import get_target
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import Constant
+from copper_sieve.core.models.texture_set import Constant
+from copper_sieve.core.targets.catalog import get_target
+from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.demo.lantern_row import SCENARIOS
 from tests.core.conftest import Wall
 from tests.core.test_channels import deliver_room

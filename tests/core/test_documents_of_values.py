@@ -9,12 +9,12 @@ from typing import Any
 import pytest
 from pxr import Usd, UsdShade
 
+from copper_sieve.core.export.deliver import deliver
+from copper_sieve.core.export.planning import pack
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.pipeline.deliver import deliver
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.presets.catalog import get_target
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import Constant
+from copper_sieve.core.models.texture_set import Constant
+from copper_sieve.core.targets.catalog import get_target
+from copper_sieve.core.targets.target_preset import TargetPreset
 from tests.core.conftest import Wall
 from tests.core.test_documents import gltf_report, materialx, spoken, usd_errors
 

@@ -9,9 +9,9 @@ import numba
 import numpy as np
 import pytest
 
-from copper_sieve.core.image import buffers
+from copper_sieve.core.image import array_pool
 from copper_sieve.core.operations import OPERATIONS, Surface
-from copper_sieve.core.operations.stages import _kept, stage
+from copper_sieve.core.operations.numerics.memo import _kept, stage
 from tests.core.operating import any_inputs, grey, run
 
 
@@ -20,41 +20,41 @@ def _address(array: np.ndarray) -> int:
 
 
 def test_memory_comes_back_when_the_last_view_is_gone() -> None:
-    buffers.forget_idle()
-    first = buffers.empty(600, 700, 3)
+    array_pool.forget_idle()
+    first = array_pool.empty(600, 700, 3)
     assert first.dtype == np.float32
     assert first.flags.writeable
     first[:] = 7
     where = _address(first)
     view = first[10:, :, 1].T
     del first
-    other = buffers.empty(600, 700, 3)
+    other = array_pool.empty(600, 700, 3)
     assert _address(other) != where  # the view still lives
     other[:] = 0
     assert (view == 7).all()
     del view
     gc.collect()
-    assert _address(buffers.empty(600, 700, 3)) == where
+    assert _address(array_pool.empty(600, 700, 3)) == where
 
 
 def test_small_arrays_and_other_sizes_are_fresh() -> None:
-    assert buffers.empty(4, 4).shape == (4, 4)
-    del_me = buffers.empty(512, 512)
+    assert array_pool.empty(4, 4).shape == (4, 4)
+    del_me = array_pool.empty(512, 512)
     where = _address(del_me)
     del del_me
-    assert _address(buffers.empty(512, 513)) != where
+    assert _address(array_pool.empty(512, 513)) != where
 
 
 def test_idle_memory_has_a_limit(monkeypatch: pytest.MonkeyPatch) -> None:
     gc.collect()  # what earlier tests left in circles comes back now, not below
-    monkeypatch.setattr(buffers, "_pool", buffers._Pool(3 << 20))
-    many = [buffers.empty(512, 512) for _ in range(5)]
+    monkeypatch.setattr(array_pool, "_pool", array_pool._Pool(3 << 20))
+    many = [array_pool.empty(512, 512) for _ in range(5)]
     del many
     gc.collect()
-    assert len(buffers._pool._idle) == 3
-    large = buffers.empty(1024, 1024)
+    assert len(array_pool._pool._idle) == 3
+    large = array_pool.empty(1024, 1024)
     del large  # more than may lie idle pushes nothing out
-    assert len(buffers._pool._idle) == 3
+    assert len(array_pool._pool._idle) == 3
 
 
 def test_a_stage_is_computed_once_for_a_map_that_nobody_writes_to() -> None:

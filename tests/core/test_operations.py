@@ -20,7 +20,7 @@ from copper_sieve.core.operations import (
     get_operation,
 )
 from copper_sieve.core.operations.declaration import operation
-from copper_sieve.core.operations.spectrum import blur, filter_spectrum, gaussian_response
+from copper_sieve.core.operations.numerics.spectrum import blur, filter_spectrum, gaussian_response
 from tests.core.operating import TILE, angles, any_inputs, band_limited, run, slopes
 
 

@@ -17,8 +17,8 @@ from copper_sieve.core.errors import (
     ForeignFileError,
     PartlyPlacedError,
 )
-from copper_sieve.core.pipeline.placing import Place, clear_left_behind, in_place
-from copper_sieve.core.presets.manifest import FILE_NAME, Manifest
+from copper_sieve.core.export.placing import Place, clear_left_behind, in_place
+from copper_sieve.core.models.manifest import FILE_NAME, Manifest
 
 
 def manifest_of(name: str) -> str:

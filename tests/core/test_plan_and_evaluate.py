@@ -6,15 +6,15 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.errors import CancelledError, MissingMapError, PlanError
+from copper_sieve.core.graph.evaluate import evaluate, picture_to_map
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.encoding import quantize, srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.normals import vectors_to_encoded
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.image.resize import resize
+from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SurfaceSpec
 from copper_sieve.core.operations import OPERATIONS
-from copper_sieve.core.pipeline.evaluate import evaluate, picture_to_map
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.texture_set import Constant, Derived, Imported, SurfaceSpec
 from tests.core.conftest import SHA, Wall
 
 

@@ -12,16 +12,14 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from copper_sieve.core.errors import NamePatternError, ParameterError, UnknownTargetError
+from copper_sieve.core.export.planning import pack
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.presets.catalog import builtin_targets, get_target
-from copper_sieve.core.presets.manifest import Manifest
-from copper_sieve.core.presets.naming import check_distinct, check_name, expand, slug
-from copper_sieve.core.presets.sorting import Sorting, imports_of
-from copper_sieve.core.presets.table import targets_table
-from copper_sieve.core.presets.target_preset import FileSpec, SizeRule, Slot, TargetPreset
-from copper_sieve.core.presets.texture_set import (
+from copper_sieve.core.models.assignment import Sorting, imports_of
+from copper_sieve.core.models.manifest import Manifest
+from copper_sieve.core.models.naming import check_distinct, check_name, expand, slug
+from copper_sieve.core.models.slot import Slot
+from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
     Imported,
@@ -29,6 +27,9 @@ from copper_sieve.core.presets.texture_set import (
     compose,
 )
 from copper_sieve.core.recognition.names import kind_from_name, normal_y_from_name
+from copper_sieve.core.targets.catalog import builtin_targets, get_target
+from copper_sieve.core.targets.table import targets_table
+from copper_sieve.core.targets.target_preset import FileSpec, SizeRule, TargetPreset
 
 SHA = "ab" * 32
 
@@ -62,7 +63,7 @@ def test_unknown_targets_are_answered_with_the_list() -> None:
 
 
 def test_the_shipped_manifest_schema_is_the_model_s() -> None:
-    folder = resources.files("copper_sieve.core.presets") / "schemas"
+    folder = resources.files("copper_sieve.core.models") / "schemas"
     shipped = json.loads((folder / "manifest.v2.json").read_text("utf-8"))
     assert shipped == Manifest.model_json_schema()
 

@@ -5,18 +5,18 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from copper_sieve.core.export.channels import Conventions, pack_codes
+from copper_sieve.core.export.file_maps import as_read_back
+from copper_sieve.core.export.planning import pack
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.shading import Material, shade
-from copper_sieve.core.pipeline.channels import Conventions, pack_codes
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.file_maps import as_read_back
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.proof import BEFORE, Proof, lit_maps, prove
-from copper_sieve.core.presets.catalog import get_target
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import Imported
+from copper_sieve.core.models.texture_set import Imported
+from copper_sieve.core.targets.catalog import get_target
+from copper_sieve.core.targets.target_preset import TargetPreset
+from copper_sieve.core.tools.proof import BEFORE, Proof, lit_maps, prove
 from copper_sieve.demo.lantern_row import SCENARIOS, scenario_set
 
 # From table 1 of Sharma, Wu and Dalal 2005: two colors and their difference.

@@ -6,10 +6,10 @@ import pytest
 from pydantic import ValidationError
 
 from copper_sieve.core.errors import PlanError, RecipeError
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.recipe import Recipe, apply_recipe, recipe_of
-from copper_sieve.core.presets.texture_set import (
+from copper_sieve.core.models.recipe import Recipe, apply_recipe, recipe_of
+from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
     FromMap,

@@ -10,14 +10,14 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.codecs import DEFAULT_LIMITS, Writing, write_picture
+from copper_sieve.core.graph.evaluate import evaluate, picture_to_map
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.normals import vectors_to_encoded
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.image.reduction import Reduction, reduced
-from copper_sieve.core.pipeline.evaluate import evaluate, picture_to_map
-from copper_sieve.core.pipeline.intake import examine, imported_maps, measured_green
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.texture_set import Derived, Imported, SetDefinition
+from copper_sieve.core.ingest.sources import examine, imported_maps, measured_green
+from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
 from tests.core.recognition.maps import encoded, normals, relief
 from tests.core.test_reduction import bumps
 

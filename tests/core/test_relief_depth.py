@@ -7,7 +7,11 @@ import pytest
 
 from copper_sieve.core.image.wrap import as_wrap
 from copper_sieve.core.operations import Surface
-from copper_sieve.core.operations.relief_depth import depth_by_normals, depth_by_tilt, mean_tilt
+from copper_sieve.core.operations.height.relief_depth import (
+    depth_by_normals,
+    depth_by_tilt,
+    mean_tilt,
+)
 from tests.core.operating import band_limited, grey, run
 
 TILE = as_wrap(True)

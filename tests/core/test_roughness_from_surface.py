@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.operations.roughness_from_surface import MATERIALS
-from copper_sieve.core.presets.texture_set import Derived, Imported, compose
+from copper_sieve.core.models.texture_set import Derived, Imported, compose
+from copper_sieve.core.operations.reflectance.roughness_from_surface import MATERIALS
 from tests.core.operating import grey, run
 
 NOTHING = {"hollows": 0, "worn": 0, "grain": 0, "light_is": "neither"}

@@ -10,16 +10,16 @@ import pytest
 import xxhash
 from PIL import Image
 
-from copper_sieve.core.codecs.encoders.tga import encode_tga
-from copper_sieve.core.codecs.reading import read_picture
-from copper_sieve.core.image.encoding import linear_to_srgb, quantize
-from copper_sieve.core.image.stored_codes import Channel, stored_codes
-from copper_sieve.core.pipeline.checksums import (
+from copper_sieve.core.codecs.checksums import (
     channel_facts,
     codes_digest,
     file_sha256,
     has_digest,
 )
+from copper_sieve.core.codecs.encoders.tga import encode_tga
+from copper_sieve.core.codecs.reading import read_picture
+from copper_sieve.core.image.encoding import linear_to_srgb, quantize
+from copper_sieve.core.image.stored_codes import Channel, stored_codes
 
 
 def values() -> np.ndarray:

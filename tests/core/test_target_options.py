@@ -17,16 +17,16 @@ from pydantic import ValidationError
 
 from copper_sieve.core.codecs import reopen
 from copper_sieve.core.errors import MissingMapError, NamePatternError
+from copper_sieve.core.export.assay import assay_folder
+from copper_sieve.core.export.deliver import Delivered, deliver
+from copper_sieve.core.export.export_plan import Packing
+from copper_sieve.core.export.planning import pack
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.pipeline.assay import assay_folder
-from copper_sieve.core.pipeline.deliver import Delivered, deliver
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.pipeline.packed import Packing
-from copper_sieve.core.presets.memory import memory_of
-from copper_sieve.core.presets.naming import styled
-from copper_sieve.core.presets.target_preset import FileSpec, TargetPreset
-from copper_sieve.core.presets.texture_set import Constant, Imported, SetDefinition, SurfaceSpec
+from copper_sieve.core.models.naming import styled
+from copper_sieve.core.models.texture_set import Constant, Imported, SetDefinition, SurfaceSpec
+from copper_sieve.core.targets.memory import memory_of
+from copper_sieve.core.targets.target_preset import FileSpec, TargetPreset
 
 SIDE = 32
 Given = dict[str, np.ndarray]

@@ -7,9 +7,9 @@ import pytest
 
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize, srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.texture_set import Derived, Imported, compose
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.declaration import Surface
-from copper_sieve.core.presets.texture_set import Derived, Imported, compose
 
 SIDE = 128
 PLAIN = Surface()

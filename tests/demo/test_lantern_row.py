@@ -8,11 +8,11 @@ import cv2
 import numpy as np
 import pytest
 
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.texture_set import Imported, SetDefinition
+from copper_sieve.core.models.texture_set import Imported, SetDefinition
 from copper_sieve.demo.environments import SURROUNDINGS
 from copper_sieve.demo.lantern_row import SCENARIOS, scenario_set
 from copper_sieve.services.context import Context

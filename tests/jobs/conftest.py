@@ -14,7 +14,7 @@ import pytest
 from copper_sieve.jobs.queue import enqueuer
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
-from copper_sieve.services.intake import take_in
+from copper_sieve.services.sources import take_in
 
 StartWorker = Callable[[], subprocess.Popen]
 

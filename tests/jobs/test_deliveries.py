@@ -13,8 +13,8 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from copper_sieve.api.application import make_application
-from copper_sieve.core.pipeline.assay import assay_folder
-from copper_sieve.core.pipeline.placing import Place
+from copper_sieve.core.export.assay import assay_folder
+from copper_sieve.core.export.placing import Place
 from copper_sieve.services import deliveries, delivering
 from copper_sieve.services.context import Context
 from tests.conftest import MakePhoto

@@ -15,9 +15,9 @@ from fastapi.testclient import TestClient
 
 from copper_sieve.api.application import make_application
 from copper_sieve.core.errors import DatabaseAwayError
-from copper_sieve.core.pipeline.assay import assay_folder
-from copper_sieve.core.pipeline.placing import Place
-from copper_sieve.core.presets.texture_set import Constant
+from copper_sieve.core.export.assay import assay_folder
+from copper_sieve.core.export.placing import Place
+from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.services import delivered, deliveries, delivering, sets
 from copper_sieve.services.context import Context
 from copper_sieve.store import deliveries as store

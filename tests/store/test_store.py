@@ -10,7 +10,7 @@ import pytest
 
 from copper_sieve.core.errors import ConflictError, NotFoundError, UnreadableError
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.presets.texture_set import Constant, Imported, SetDefinition, compose
+from copper_sieve.core.models.texture_set import Constant, Imported, SetDefinition, compose
 from copper_sieve.jobs.queue import migrate_all
 from copper_sieve.store import sources, texture_sets
 from copper_sieve.store.database import Database, Transaction, statements

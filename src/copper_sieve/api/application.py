@@ -21,8 +21,8 @@ from copper_sieve.api.errors import add_error_answers
 from copper_sieve.api.pacing import Pace
 from copper_sieve.api.receiving import RAW_BODY
 from copper_sieve.api.routers import (
+    arrivals,
     deliveries,
-    intake,
     projects,
     recipes,
     sets,
@@ -44,7 +44,7 @@ def web_folder() -> Path:
     return base / "web" / "dist"
 
 
-_ROUTERS = (projects, sources, sets, intake, recipes, targets, vocabulary, deliveries)
+_ROUTERS = (projects, sources, sets, arrivals, recipes, targets, vocabulary, deliveries)
 _ANSWERS: dict[int | str, dict[str, Any]] = {
     status: {"model": ErrorAnswer}
     for status in (400, 401, 403, 404, 405, 408, 409, 413, 421, 422, 503, 507)

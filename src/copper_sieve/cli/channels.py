@@ -12,14 +12,14 @@ from pydantic import TypeAdapter, ValidationError
 from copper_sieve.core.codecs import CODECS, Limits, read_picture, written_by_ending
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.pipeline.repack import (
+from copper_sieve.core.models.changes import Change
+from copper_sieve.core.tools.repack import (
     LETTERS,
     Source,
     pack_channels,
     split_channels,
     write_proven,
 )
-from copper_sieve.core.presets.changes import Change
 from copper_sieve.settings import load_settings
 
 _CHANGES: TypeAdapter[tuple[Change, ...]] = TypeAdapter(tuple[Change, ...])

@@ -10,12 +10,12 @@ from copper_sieve.core.codecs import CODECS
 from copper_sieve.core.errors import ParameterError, PlanError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.pipeline.convert import RULES, Rule, convert, get_rule
-from copper_sieve.core.pipeline.intake import examine, imported_maps
-from copper_sieve.core.pipeline.repack import write_proven
-from copper_sieve.core.presets.naming import check_name, slug
-from copper_sieve.core.presets.texture_set import Imported
+from copper_sieve.core.ingest.sources import examine, imported_maps
+from copper_sieve.core.models.naming import check_name, slug
+from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.recognition.names import read_name
+from copper_sieve.core.tools.convert import RULES, Rule, convert, get_rule
+from copper_sieve.core.tools.repack import write_proven
 from copper_sieve.settings import load_settings
 
 

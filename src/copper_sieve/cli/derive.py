@@ -16,16 +16,15 @@ from copper_sieve.cli.make import LocalSources, tell
 from copper_sieve.cli.surface import surface_of
 from copper_sieve.core.codecs import FORMATS, write_picture, written_by_ending
 from copper_sieve.core.errors import ParameterError, PlanError, WriteError
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import flip_green_codes, vectors_to_encoded
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
-from copper_sieve.core.operations import OPERATIONS, Operation, get_operation
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.intake import SourceFacts, imported_maps
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.naming import slug
-from copper_sieve.core.presets.texture_set import (
+from copper_sieve.core.ingest.sources import SourceFacts, imported_maps
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.texture_set import (
     Derived,
     FromMap,
     Imported,
@@ -33,6 +32,7 @@ from copper_sieve.core.presets.texture_set import (
     SurfaceSpec,
     compose,
 )
+from copper_sieve.core.operations import OPERATIONS, Operation, get_operation
 
 _ORIGINS = {"color": MapKind.BASE_COLOR, "height": MapKind.HEIGHT, "normal": MapKind.NORMAL}
 

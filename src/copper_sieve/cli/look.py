@@ -13,12 +13,12 @@ from typing import Any
 
 from copper_sieve.core.codecs import Limits
 from copper_sieve.core.errors import ManifestError, PictureError
-from copper_sieve.core.pipeline.assay import assay_folder, read_manifest
-from copper_sieve.core.pipeline.recognize import recognize_file
-from copper_sieve.core.pipeline.unpack import is_container, unpack
-from copper_sieve.core.presets.catalog import builtin_targets
-from copper_sieve.core.presets.manifest import FILE_NAME
-from copper_sieve.core.presets.table import targets_table
+from copper_sieve.core.export.assay import assay_folder, read_manifest
+from copper_sieve.core.ingest.recognize import recognize_file
+from copper_sieve.core.ingest.unpack import is_container, unpack
+from copper_sieve.core.models.manifest import FILE_NAME
+from copper_sieve.core.targets.catalog import builtin_targets
+from copper_sieve.core.targets.table import targets_table
 from copper_sieve.settings import load_settings
 
 

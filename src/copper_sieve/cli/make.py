@@ -16,27 +16,27 @@ from pydantic_core import from_json, to_json
 from copper_sieve.cli.surface import surface_of
 from copper_sieve.core.codecs import loss_of, read_picture
 from copper_sieve.core.errors import DeliveryError, ManifestError, PlanError, RecipeError
+from copper_sieve.core.export.assay import read_manifest
+from copper_sieve.core.export.deliver import Delivered, deliver
+from copper_sieve.core.export.export_plan import Packing
+from copper_sieve.core.export.planning import pack
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.pipeline.assay import read_manifest
-from copper_sieve.core.pipeline.deliver import Delivered, deliver
-from copper_sieve.core.pipeline.intake import (
+from copper_sieve.core.ingest.sources import (
     SourceFacts,
     examine,
     imported_maps,
     likely_green,
 )
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.pipeline.packed import Packing
-from copper_sieve.core.presets.catalog import get_target
-from copper_sieve.core.presets.naming import slug
-from copper_sieve.core.presets.preparation import Preparation
-from copper_sieve.core.presets.recipe import Recipe, apply_recipe
-from copper_sieve.core.presets.sorting import AS_SPECULAR, is_specular_set
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import Imported, compose
-from copper_sieve.core.recognition.judging import recognize_picture
+from copper_sieve.core.models.assignment import AS_SPECULAR, is_specular_set
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.recipe import Recipe, apply_recipe
+from copper_sieve.core.models.texture_set import Imported, compose
+from copper_sieve.core.recognition.classify import recognize_picture
 from copper_sieve.core.recognition.names import kind_from_name, read_name
+from copper_sieve.core.targets.catalog import get_target
+from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.settings import load_settings
 from copper_sieve.store.cache import MemoryCache
 

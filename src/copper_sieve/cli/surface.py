@@ -9,8 +9,8 @@ from typing import Any
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.wrap import WrapSpec
-from copper_sieve.core.pipeline.intake import SourceFacts, measured_surface
-from copper_sieve.core.presets.texture_set import RELIEFS, STEEPEST_RELIEF, SurfaceSpec
+from copper_sieve.core.ingest.sources import SourceFacts, measured_surface
+from copper_sieve.core.models.texture_set import RELIEFS, STEEPEST_RELIEF, SurfaceSpec
 
 _STATED: dict[str, WrapSpec] = {"yes": True, "no": False, "across": "across", "down": "down"}
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.presets.texture_set import (
+from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
     FromMap,
@@ -26,7 +26,7 @@ from copper_sieve.demo.paper_lantern import draw_paper_lantern
 from copper_sieve.demo.tatami_weave import draw_tatami_weave
 from copper_sieve.demo.terrazzo_counter import draw_terrazzo_counter
 from copper_sieve.services.context import Context
-from copper_sieve.services.intake import take_in_map
+from copper_sieve.services.sources import take_in_map
 from copper_sieve.store.projects import ensure_project
 from copper_sieve.store.texture_sets import add_set, list_sets
 

@@ -12,8 +12,7 @@ from pydantic import TypeAdapter
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.presets.naming import slug
-from copper_sieve.core.presets.sorting import (
+from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
     Sorting,
     SortingChange,
@@ -23,9 +22,10 @@ from copper_sieve.core.presets.sorting import (
     with_card,
     with_change,
 )
-from copper_sieve.core.presets.source_card import SourceCard, offered_card
-from copper_sieve.core.presets.texture_set import Imported
-from copper_sieve.core.recognition.judging import Recognition
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.source_card import SourceCard, offered_card
+from copper_sieve.core.models.texture_set import Imported
+from copper_sieve.core.recognition.classify import Recognition
 from copper_sieve.core.recognition.names import read_name
 from copper_sieve.store.database import Row
 

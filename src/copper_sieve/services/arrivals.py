@@ -12,21 +12,21 @@ from pydantic import TypeAdapter
 
 from copper_sieve.core.codecs import read_spec
 from copper_sieve.core.errors import ConflictError, NotAPictureError, PictureError
+from copper_sieve.core.export.assay import file_sha256
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.pipeline.assay import file_sha256
-from copper_sieve.core.pipeline.intake import lead_of
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.unpack import Unpacked, is_container, unpack
-from copper_sieve.core.presets.naming import safe_file_name
-from copper_sieve.core.presets.origin import Origin
-from copper_sieve.core.presets.sorting import (
+from copper_sieve.core.ingest.sources import lead_of
+from copper_sieve.core.ingest.unpack import Unpacked, is_container, unpack
+from copper_sieve.core.models.assignment import (
     SortingChange,
     learnt,
 )
-from copper_sieve.core.presets.source_card import SourceCard
-from copper_sieve.core.presets.texture_set import Imported, SurfaceSpec, compose
-from copper_sieve.core.recognition.judging import Recognition
+from copper_sieve.core.models.naming import safe_file_name
+from copper_sieve.core.models.origin import Origin
+from copper_sieve.core.models.source_card import SourceCard
+from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
+from copper_sieve.core.recognition.classify import Recognition
 from copper_sieve.services.arrival_table import (
     Arrival,
     Table,
@@ -36,8 +36,8 @@ from copper_sieve.services.arrival_table import (
     imports_from,
 )
 from copper_sieve.services.context import Context
-from copper_sieve.services.intake import spec_row
-from copper_sieve.store import intake as store
+from copper_sieve.services.sources import spec_row
+from copper_sieve.store import arrivals as store
 from copper_sieve.store import texture_sets
 from copper_sieve.store.database import Row, Transaction
 from copper_sieve.store.projects import get_project

@@ -10,11 +10,11 @@ import numpy as np
 from copper_sieve.core.codecs import reopen
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import NotFoundError
+from copper_sieve.core.export.channels import stored
+from copper_sieve.core.export.file_maps import FileMaps, packing_plan
+from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.image.encoding import dequantize, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
-from copper_sieve.core.pipeline.channels import stored
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
 from copper_sieve.services.context import Context
 from copper_sieve.services.delivered import delivered_file
 from copper_sieve.services.deliveries import get

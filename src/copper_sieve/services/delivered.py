@@ -12,9 +12,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
+from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.errors import ConflictError, NotFoundError, ReplacedError
-from copper_sieve.core.pipeline.checksums import file_sha256
-from copper_sieve.core.presets.manifest import FILE_NAME
+from copper_sieve.core.models.manifest import FILE_NAME
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
 from copper_sieve.store import deliveries

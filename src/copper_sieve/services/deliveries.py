@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.errors import ConflictError, DeliveryError, NotFoundError, SieveError
-from copper_sieve.core.pipeline.deliver import replaced_files
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.pipeline.packed import Packing
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import SetDefinition
+from copper_sieve.core.export.deliver import replaced_files
+from copper_sieve.core.export.export_plan import Packing
+from copper_sieve.core.export.planning import pack
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
 from copper_sieve.services.targets import find_target
 from copper_sieve.store import deliveries, texture_sets

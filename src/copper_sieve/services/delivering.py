@@ -20,13 +20,13 @@ from copper_sieve.core.errors import (
     PartlyPlacedError,
     SieveError,
 )
+from copper_sieve.core.export.deliver import Staged, stage
+from copper_sieve.core.export.export_plan import Packing
+from copper_sieve.core.export.placing import Place, clear_left_behind, in_place
+from copper_sieve.core.export.planning import pack
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.pipeline.deliver import Staged, stage
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.pipeline.packed import Packing
-from copper_sieve.core.pipeline.placing import Place, clear_left_behind, in_place
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import SetDefinition
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
 from copper_sieve.store import deliveries
 from copper_sieve.store.database import HeldLock, Row

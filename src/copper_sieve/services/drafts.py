@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from copper_sieve.core.errors import NotFoundError
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.graph.preparing import native_size
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.preparing import native_size
-from copper_sieve.core.presets.texture_set import SetDefinition
+from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import definition_of, get_set

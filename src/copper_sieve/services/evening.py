@@ -7,12 +7,12 @@ from typing import Literal
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import PlanError
+from copper_sieve.core.graph.evaluate import computing
+from copper_sieve.core.graph.preparing import settled_surface
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Raster
-from copper_sieve.core.operations.prepare.even_light import Blotches, blotches_of, taken_out
-from copper_sieve.core.pipeline.evaluate import computing
-from copper_sieve.core.pipeline.preparing import settled_surface
-from copper_sieve.core.presets.texture_set import Derived, Imported, SetDefinition
+from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
+from copper_sieve.core.operations.prepare.delight import Blotches, blotches_of, taken_out
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.drafts import looked_at, small_color

@@ -9,16 +9,16 @@ import numpy as np
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import ParameterError, PlanError
+from copper_sieve.core.graph.evaluate import computing, evaluate
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.graph.preparing import guide_of, native_size, settled_azimuth
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.image.shading import RAKING, Material, shade
+from copper_sieve.core.models.readings import About, Reading, readings_of
+from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.operations.color_key import Doubt, doubt_of
-from copper_sieve.core.pipeline.evaluate import computing, evaluate
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.preparing import guide_of, native_size, settled_azimuth
-from copper_sieve.core.presets.readings import About, Reading, readings_of
-from copper_sieve.core.presets.texture_set import Constant, Derived, SetDefinition
+from copper_sieve.core.operations.color.color_key import Doubt, doubt_of
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.drafts import Sizes, looked_at, small_color

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections import defaultdict
 
+from copper_sieve.core.graph.evaluate import computing, picture_to_map
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding, Float
-from copper_sieve.core.pipeline.evaluate import computing, picture_to_map
-from copper_sieve.core.presets.texture_set import Imported
+from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.recognition.relief import (
     ReliefHint,
     relief_by_height,
@@ -15,7 +15,7 @@ from copper_sieve.core.recognition.relief import (
 )
 from copper_sieve.services.arrival_table import Arrival, arrange, imports_from
 from copper_sieve.services.context import Context
-from copper_sieve.store import intake as store
+from copper_sieve.store import arrivals as store
 
 _TELLING = (MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION)
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from copper_sieve.core.errors import PlanError
+from copper_sieve.core.graph.evaluate import computing, evaluate
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.graph.preparing import PLANNED_SIDE, guide_of
+from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.operations.prepare.compare_ways import Ways, compare_ways
-from copper_sieve.core.pipeline.evaluate import computing, evaluate
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.preparing import PLANNED_SIDE, guide_of
-from copper_sieve.core.presets.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.drafts import looked_at
 

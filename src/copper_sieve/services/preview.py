@@ -7,18 +7,18 @@ from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
 from copper_sieve.core.errors import NotFoundError
-from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.raster import Codes, Float
-from copper_sieve.core.pipeline.evaluate import Cache, evaluate
-from copper_sieve.core.pipeline.plan import Plan, plan
-from copper_sieve.core.pipeline.preparing import (
+from copper_sieve.core.graph.evaluate import Cache, evaluate
+from copper_sieve.core.graph.plan import Plan, plan
+from copper_sieve.core.graph.preparing import (
     Guide,
     guide_of,
     native_size,
     settled_surface,
     width_share,
 )
-from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Codes, Float
+from copper_sieve.core.models.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.store.sources import source_sizes

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.recipe import Recipe, apply_recipe, recipe_of
-from copper_sieve.core.presets.texture_set import Derived, Imported, SetDefinition
+from copper_sieve.core.models.recipe import Recipe, apply_recipe, recipe_of
+from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store import recipes, texture_sets
 from copper_sieve.store.database import Row, Transaction

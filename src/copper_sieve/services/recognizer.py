@@ -11,15 +11,15 @@ from psycopg_pool import PoolClosed
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import DatabaseAwayError, PictureError
-from copper_sieve.core.pipeline.evaluate import computing
-from copper_sieve.core.pipeline.intake import is_cut_out, thumbnail
-from copper_sieve.core.pipeline.recognize import recognize_file
+from copper_sieve.core.graph.evaluate import computing
+from copper_sieve.core.ingest.recognize import recognize_file
+from copper_sieve.core.ingest.sources import is_cut_out, thumbnail
 from copper_sieve.core.recognition.light import light_of
 from copper_sieve.core.recognition.tiling import tiling_of
 from copper_sieve.services.arrival_table import recognition_row
 from copper_sieve.services.context import Context
 from copper_sieve.services.hints import hint_drop
-from copper_sieve.store import intake as store
+from copper_sieve.store import arrivals as store
 from copper_sieve.store.database import Row
 from copper_sieve.store.sources import set_decoded
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import ctypes
 import threading
 
-from copper_sieve.core.image import buffers
+from copper_sieve.core.image import array_pool
 from copper_sieve.store.cache import MemoryCache
 
 _AFTER = 15.0  # seconds without a request
@@ -62,7 +62,7 @@ class Rest:
 def give_back(memory: MemoryCache) -> None:
     """Drop what only speed needs, and hand what is free to the system."""
     memory.shrink(_KEPT)
-    buffers.forget_idle()
+    array_pool.forget_idle()
     trim = getattr(ctypes.CDLL(None), "malloc_trim", None)  # of glibc
     if trim is not None:
         trim(0)

@@ -9,17 +9,17 @@ from pydantic import ValidationError
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import ConflictError, SieveError
-from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.plan import Plan, plan
-from copper_sieve.core.pipeline.preparing import (
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import Plan, plan
+from copper_sieve.core.graph.preparing import (
     guide_of,
     native_size,
     settled_azimuth,
     settled_surface,
 )
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.texture_set import SetDefinition, SurfaceSpec
+from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.targets import all_targets

@@ -8,19 +8,19 @@ import numpy as np
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import ConflictError, SieveError, UnknownTargetError
+from copper_sieve.core.export.export_plan import PackedFile, Packing
+from copper_sieve.core.export.file_maps import FileMaps, as_read_back
+from copper_sieve.core.export.planning import pack
+from copper_sieve.core.graph.evaluate import computing, evaluate
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
-from copper_sieve.core.pipeline.evaluate import computing, evaluate
-from copper_sieve.core.pipeline.file_maps import FileMaps, as_read_back
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.pipeline.packed import PackedFile, Packing
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.proof import LIT, Proof, lit_maps, prove
-from copper_sieve.core.presets.catalog import builtin_targets
-from copper_sieve.core.presets.memory import Memory, memory_of
-from copper_sieve.core.presets.target_preset import SizeRule, TargetPreset
-from copper_sieve.core.presets.texture_set import SetDefinition, SurfaceSpec
+from copper_sieve.core.models.texture_set import SetDefinition, SurfaceSpec
+from copper_sieve.core.targets.catalog import builtin_targets
+from copper_sieve.core.targets.memory import Memory, memory_of
+from copper_sieve.core.targets.target_preset import SizeRule, TargetPreset
+from copper_sieve.core.tools.proof import LIT, Proof, lit_maps, prove
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.store import targets

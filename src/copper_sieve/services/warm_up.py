@@ -10,27 +10,27 @@ from functools import partial
 
 import numpy as np
 
+from copper_sieve.core.codecs.checksums import channel_facts
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.codecs.encoders.tga import encode_tga
+from copper_sieve.core.export.file_maps import FileMaps, packing_plan
+from copper_sieve.core.export.planning import pack
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.operations import OPERATIONS, Operation
-from copper_sieve.core.operations.declaration import Value
-from copper_sieve.core.pipeline.checksums import channel_facts
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.file_maps import FileMaps, packing_plan
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.presets.catalog import builtin_targets
-from copper_sieve.core.presets.preparation import Preparation
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import (
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.texture_set import (
     Derived,
     Imported,
     MapDefinition,
     SetDefinition,
     compose,
 )
+from copper_sieve.core.operations import OPERATIONS, Operation
+from copper_sieve.core.operations.declaration import Value
+from copper_sieve.core.targets.catalog import builtin_targets
+from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.display import displayed
 
 _SHA = "0" * 64

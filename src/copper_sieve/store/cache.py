@@ -19,8 +19,8 @@ from pathlib import Path
 import fsspec
 import numpy as np
 
+from copper_sieve.core.graph.evaluate import Cache
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.pipeline.evaluate import Cache
 from copper_sieve.store.owned import OwnedFolder, clear_dead
 
 _NPY_HEADER = 128  # bytes

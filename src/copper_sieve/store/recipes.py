@@ -5,7 +5,7 @@ from __future__ import annotations
 from psycopg.types.json import Json
 
 from copper_sieve.core.errors import ConflictError, NotFoundError
-from copper_sieve.core.presets.recipe import Recipe
+from copper_sieve.core.models.recipe import Recipe
 from copper_sieve.store.database import Row, Transaction, statements
 
 _SQL = statements("recipes")

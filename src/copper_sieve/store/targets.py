@@ -5,7 +5,7 @@ from __future__ import annotations
 from psycopg.types.json import Json
 
 from copper_sieve.core.errors import ConflictError, UnknownTargetError
-from copper_sieve.core.presets.target_preset import TargetPreset
+from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.store.database import Row, Transaction, statements
 
 _SQL = statements("targets")

@@ -6,7 +6,7 @@ from psycopg.types.json import Json
 from pydantic import ValidationError
 
 from copper_sieve.core.errors import ConflictError, NotFoundError, UnreadableError
-from copper_sieve.core.presets.texture_set import LONGEST_NAME, SetDefinition
+from copper_sieve.core.models.texture_set import LONGEST_NAME, SetDefinition
 from copper_sieve.store.database import Row, Transaction, statements
 
 _SQL = statements("texture_sets")

@@ -10,7 +10,7 @@ import pytest
 from copper_sieve.core.errors import ParameterError, ShapeError
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.map_kind import Meaning
-from copper_sieve.core.operations.prepare.close_seams import (
+from copper_sieve.core.operations.prepare.make_tileable import (
     METHODS,
     apply_tile,
     plan_tile,

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from copper_sieve.core.operations.prepare.even_light import blotches_of, even_light, taken_out
+from copper_sieve.core.operations.prepare.delight import blotches_of, even_light, taken_out
 from tests.core.prepare.things import bricks, coins, grit
 
 

@@ -9,8 +9,8 @@ from scipy import ndimage
 from copper_sieve.core.errors import ShapeError
 from copper_sieve.core.image.encoding import linear_to_srgb, luminance, srgb_to_linear
 from copper_sieve.core.image.map_kind import Meaning
-from copper_sieve.core.operations.prepare.even_light import even_light
-from copper_sieve.core.operations.prepare.fill_marks import apply_fill, plan_fill
+from copper_sieve.core.operations.prepare.delight import even_light
+from copper_sieve.core.operations.prepare.inpaint import apply_fill, plan_fill
 from tests.core.recognition.maps import relief
 
 SIDE = 256

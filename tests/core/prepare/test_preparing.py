@@ -10,30 +10,30 @@ import pytest
 from pydantic import ValidationError
 
 from copper_sieve.core.errors import ShapeError
-from copper_sieve.core.image.encoding import linear_to_srgb
-from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.image.resize import resize
-from copper_sieve.core.operations.prepare.compare_ways import compare_ways
-from copper_sieve.core.operations.prepare.measure_seams import seam_visibility
-from copper_sieve.core.pipeline.evaluate import evaluate
-from copper_sieve.core.pipeline.pack import pack
-from copper_sieve.core.pipeline.plan import plan
-from copper_sieve.core.pipeline.preparing import (
+from copper_sieve.core.export.planning import pack
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.graph.preparing import (
     guide_of,
     native_size,
     reduced_source,
     settled_surface,
 )
-from copper_sieve.core.presets.catalog import get_target
-from copper_sieve.core.presets.preparation import Preparation
-from copper_sieve.core.presets.texture_set import (
+from copper_sieve.core.image.encoding import linear_to_srgb
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.image.resize import resize
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.texture_set import (
     Derived,
     Imported,
     SetDefinition,
     SurfaceSpec,
     compose,
 )
+from copper_sieve.core.operations.prepare.compare_ways import compare_ways
+from copper_sieve.core.operations.prepare.measure_seams import seam_visibility
+from copper_sieve.core.targets.catalog import get_target
 from tests.core.conftest import SHA, Wall
 from tests.core.recognition.maps import relief
 

@@ -18,7 +18,7 @@ from copper_sieve.api.schemas.deliveries import (
 )
 from copper_sieve.core.codecs import CODECS, read_picture
 from copper_sieve.core.codecs.encoders.png import encode_png
-from copper_sieve.core.pipeline.intake import thumbnail
+from copper_sieve.core.ingest.sources import thumbnail
 from copper_sieve.services import delivered, deliveries
 from copper_sieve.services.channel_view import channel_view
 from copper_sieve.services.context import Context

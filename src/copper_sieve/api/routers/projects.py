@@ -22,7 +22,7 @@ from copper_sieve.api.schemas.sets import (
     read_set,
 )
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.services import intake, sets
+from copper_sieve.services import sets, sources
 from copper_sieve.store.projects import list_projects
 
 router = APIRouter(prefix="/api", tags=["projects"])
@@ -75,11 +75,11 @@ async def take_in(
     Without a `kind` the file's name says which map it is; else it is the base color. 409 where
     that map begins no set (an opacity, an occlusion): it is for Intake.
     """
-    intake.check_beginning(name, kind)
+    sources.check_beginning(name, kind)
     with context.incoming() as folder:
         path = folder / "incoming"
         await receive(request, path, name, context.settings.max_bytes)
-        taken = await run_in_threadpool(intake.take_in, context, project, path, name, kind=kind)
+        taken = await run_in_threadpool(sources.take_in, context, project, path, name, kind=kind)
     return TakenInRead(
         sha256=taken.sha256,
         facts=SourceFactsRead.model_validate(taken.facts),
@@ -99,5 +99,5 @@ async def take_in_map(
     with context.incoming() as folder:
         path = folder / "incoming"
         await receive(request, path, name, context.settings.max_bytes)
-        facts, definition = await run_in_threadpool(intake.take_in_map, context, path, name, kind)
+        facts, definition = await run_in_threadpool(sources.take_in_map, context, path, name, kind)
     return MapTakenInRead(facts=SourceFactsRead.model_validate(facts), definition=definition)

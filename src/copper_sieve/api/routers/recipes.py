@@ -13,7 +13,7 @@ from copper_sieve.api.schemas.recipes import (
     RecipeRead,
     SetChoice,
 )
-from copper_sieve.core.presets.naming import slug
+from copper_sieve.core.models.naming import slug
 from copper_sieve.services import recipes
 from copper_sieve.store.database import Row
 

@@ -15,7 +15,7 @@ from copper_sieve.api.schemas.targets import (
     read_target,
     read_trial,
 )
-from copper_sieve.core.presets.target_preset import TargetPreset
+from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services import targets
 
 router = APIRouter(prefix="/api", tags=["targets"])

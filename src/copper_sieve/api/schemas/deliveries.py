@@ -9,9 +9,9 @@ from typing import Any, Literal
 from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request, png_url
-from copper_sieve.core.pipeline.packed import PackedFile
-from copper_sieve.core.presets.assay import Assay
-from copper_sieve.core.presets.manifest import Manifest
+from copper_sieve.core.export.export_plan import PackedFile
+from copper_sieve.core.models.assay import Assay
+from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.services.channel_view import AMPLIFIED, ChannelView
 from copper_sieve.services.delivered import Lies, Standing
 from copper_sieve.services.deliveries import DryRunPart

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.presets.recipe import Recipe, RecipeName
+from copper_sieve.core.models.recipe import Recipe, RecipeName
 
 
 class RecipeRead(Answer):

@@ -10,18 +10,18 @@ from pydantic import Field
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.wrap import WrapSpec
-from copper_sieve.core.operations.color_key import Doubt
-from copper_sieve.core.operations.prepare.close_seams import Method
-from copper_sieve.core.operations.prepare.compare_ways import Ways
-from copper_sieve.core.presets.origin import Origin
-from copper_sieve.core.presets.preparation import Preparation, Seams
-from copper_sieve.core.presets.readings import LIT_SHARE, About
-from copper_sieve.core.presets.texture_set import (
+from copper_sieve.core.models.origin import Origin
+from copper_sieve.core.models.preparation import Preparation, Seams
+from copper_sieve.core.models.readings import LIT_SHARE, About
+from copper_sieve.core.models.texture_set import (
     Imported,
     MapDefinition,
     SetDefinition,
     SurfaceSpec,
 )
+from copper_sieve.core.operations.color.color_key import Doubt
+from copper_sieve.core.operations.prepare.compare_ways import Ways
+from copper_sieve.core.operations.prepare.make_tileable import Method
 from copper_sieve.services.evening import By, Evening
 from copper_sieve.services.first_touch import ReadingView
 from copper_sieve.services.preview import Previewed

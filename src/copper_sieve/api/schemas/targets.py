@@ -7,8 +7,8 @@ from pydantic import Field
 from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.api.schemas.deliveries import RemarkRead
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.presets.target_preset import TargetPreset
-from copper_sieve.core.presets.texture_set import SurfaceSpec
+from copper_sieve.core.models.texture_set import SurfaceSpec
+from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.targets import LitProof, Target, Trial, TriedFile, TriedProof
 
 

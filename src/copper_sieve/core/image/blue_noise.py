@@ -7,7 +7,7 @@ from functools import cache
 import numpy as np
 from numba import njit, prange
 
-from copper_sieve.core.image import buffers
+from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.raster import Codes, Float
 
 _SIDE = 64
@@ -58,7 +58,7 @@ def dithered_codes(values: Float) -> Codes:
 
     What is exactly one half stays the same code everywhere: it is flat in a normal map.
     """
-    codes = buffers.empty_of(np.uint8, *values.shape)
+    codes = array_pool.empty_of(np.uint8, *values.shape)
     _dither(np.ascontiguousarray(values), blue_noise() / np.float32(255), codes)
     return codes
 

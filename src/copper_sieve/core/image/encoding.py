@@ -7,7 +7,7 @@ from numba import njit, prange
 from numpy.typing import ArrayLike
 
 from copper_sieve.core.errors import RangeError
-from copper_sieve.core.image import buffers
+from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.raster import Codes, Float
 
 REC709_LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
@@ -30,7 +30,7 @@ def linear_to_srgb(values_linear: ArrayLike) -> Float:
     values_linear : any shape, linear light, [0, 1]. Returns the same shape, float32, sRGB-encoded.
     """
     v = np.ascontiguousarray(values_linear, dtype=np.float32)
-    encoded = buffers.empty(*v.shape)
+    encoded = array_pool.empty(*v.shape)
     _encode_srgb(v.ravel(), encoded.ravel())
     return encoded if np.ndim(values_linear) else encoded.reshape(())
 
@@ -96,7 +96,7 @@ def decode_color(codes: Codes, srgb: bool) -> Float:
 def luminance(color_linear: Float) -> Float:
     """Rec. 709 luminance of linear light: (..., 3) -> (...) float32."""
     light = np.ascontiguousarray(color_linear, dtype=np.float32)
-    grey = buffers.empty(*light.shape[:-1])
+    grey = array_pool.empty(*light.shape[:-1])
     _weigh(light.reshape(-1, 3), REC709_LUMINANCE, grey.reshape(-1))
     return grey
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange
 
-from copper_sieve.core.image import buffers
+from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Codes, Float
 
 
 def normalize(vectors: Float) -> Float:
     """Unit length with z >= 0; vectors without length become flat. (H, W, 3) float32."""
-    out = buffers.empty(*vectors.shape)
+    out = array_pool.empty(*vectors.shape)
     _normalize(np.ascontiguousarray(vectors, dtype=np.float32), out)
     return out
 

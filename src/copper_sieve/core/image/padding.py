@@ -12,7 +12,7 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
-from copper_sieve.core.image import buffers
+from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap, as_wrap
 
@@ -32,11 +32,11 @@ def nearest_covered(
     Returns (H, W) int32. Without any covered texel each is its own.
     """
     height, width = covered.shape
-    found = buffers.empty_of(np.int32, height, width)
+    found = array_pool.empty_of(np.int32, height, width)
     if covered.all() or not covered.any():
         found.ravel()[:] = np.arange(height * width, dtype=np.int32)
         return found
-    rows = buffers.empty_of(np.int32, height, width)
+    rows = array_pool.empty_of(np.int32, height, width)
     meet = as_wrap(wrap)
     _nearest_rows(np.ascontiguousarray(covered), meet.down, rows)
     farthest = -1.0 if reach is None else float(reach) ** 2
@@ -47,7 +47,7 @@ def nearest_covered(
 def gathered(pixels: Float, found: Index) -> Float:
     """Each texel's value from where `nearest_covered` says: (H, W, C) float32."""
     flat = pixels.reshape(-1, pixels.shape[2])
-    out = buffers.empty(*pixels.shape)
+    out = array_pool.empty(*pixels.shape)
     _gather(np.ascontiguousarray(flat), found, out)
     return out
 

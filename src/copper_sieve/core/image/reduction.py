@@ -16,7 +16,7 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
-from copper_sieve.core.image import buffers
+from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Float, Raster
@@ -89,7 +89,7 @@ class _Average:
         for kind, raster in maps.items():
             held[kind] = raster.pixels
             if kind in GLOSSY:
-                held[kind] = buffers.empty(*raster.pixels.shape)
+                held[kind] = array_pool.empty(*raster.pixels.shape)
                 _square_alpha(raster.pixels, kind is MapKind.GLOSSINESS, held[kind])
         opacity = maps.get(MapKind.OPACITY)
         coverage = None if opacity is None else float((opacity.pixels >= _CUT).mean())
@@ -114,7 +114,7 @@ class _Average:
             if kind.facts.meaning is Meaning.NORMAL:
                 values = normalize(pixels)
             elif kind in GLOSSY:
-                values = buffers.empty(*pixels.shape)
+                values = array_pool.empty(*pixels.shape)
                 around = _NO_NORMAL if normal is None else normal
                 _roughness(pixels, around, kind is MapKind.GLOSSINESS, values)
             elif kind is MapKind.OPACITY and self._coverage is not None:

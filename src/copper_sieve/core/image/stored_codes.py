@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numba import njit, prange
 
-from copper_sieve.core.image import buffers
+from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Codes, Float
 
@@ -57,7 +57,7 @@ def stored_codes(
         lines = values.reshape(height, -1), codes.reshape(height, -1)
         _fill(*lines, np.tile(turns, width), light=light, normal=normal)
         return
-    plane = buffers.empty_of(codes.dtype.type, height, width)
+    plane = array_pool.empty_of(codes.dtype.type, height, width)
     for component, to, turned in channels:
         given = values if count == 1 else np.asarray(cv2.extractChannel(values, component), "f4")
         turns = np.full(width, top if turned else 0, dtype=codes.dtype)

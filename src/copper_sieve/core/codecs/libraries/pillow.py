@@ -92,11 +92,11 @@ def _codes(image: Image.Image) -> Codes:
 
 def _by_bands(image: Image.Image) -> Codes:
     """The codes of a loaded image, (H, W, C) uint8, for less time and memory than all at once."""
-    from copper_sieve.core.image import buffers
+    from copper_sieve.core.image import array_pool
 
     width, height = image.size
     count = len(image.getbands())
-    codes = buffers.empty_of(np.uint8, height, width, count)
+    codes = array_pool.empty_of(np.uint8, height, width, count)
     for row in range(0, height, _ROWS):
         end = min(height, row + _ROWS)
         codes[row:end] = np.asarray(image.crop((0, row, width, end))).reshape(-1, width, count)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.prepare.close_seams import (
+from copper_sieve.core.operations.prepare.make_tileable import (
     METHODS,
     Method,
     TilePlan,

@@ -15,7 +15,7 @@ from numba import njit, prange
 from numpy.typing import NDArray
 
 from copper_sieve.core.errors import ShapeError
-from copper_sieve.core.image import buffers
+from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.map_kind import Meaning
 from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.image.resize import resize
@@ -186,7 +186,7 @@ def apply_frame(pixels: Float, frame: Frame, meaning: Meaning, size: tuple[int, 
     framed = resize(Raster(framed, meaning), *size).pixels
     if meaning is not Meaning.NORMAL:
         return framed
-    out = buffers.empty(*framed.shape)
+    out = array_pool.empty(*framed.shape)
     to_texels = np.diag([columns, rows, 1.0]) @ mapping @ np.diag([1 / size[0], 1 / size[1], 1])
     _turn_slopes(np.ascontiguousarray(framed), to_texels, out)
     return out

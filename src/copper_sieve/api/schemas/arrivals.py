@@ -1,0 +1,191 @@
+"""Intake: files that came in, what they were found to be, source cards."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints
+
+from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.sets import SourceFactsRead
+from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.models.assignment import SortingChange
+from copper_sieve.core.models.source_card import SourceCard
+from copper_sieve.services.arrival_table import Arrival, Offer, Table
+
+Said = Literal["guess", "card", "you"]
+
+
+class ChannelRead(Answer):
+    """One channel of a packed file: the map it holds now, and the guess with its reason."""
+
+    name: str
+    kind: MapKind | None
+    confidence: float
+    reason: str
+
+
+class NormalRead(Answer):
+    """The direction of green: as it is read now, and what was measured."""
+
+    y: NormalY | None
+    measured: str
+    confidence: float
+    reason: str
+    said_by: Said
+
+
+class ArrivalRead(Answer):
+    """A row of the sorting table."""
+
+    id: int
+    sha256: str
+    name: str
+    inside: str
+    batch: str
+    state: Literal["waiting", "recognized", "refused", "accepted"]
+    error: str | None
+    facts: SourceFactsRead
+    thumbnail: str | None
+    set_name: str
+    map: MapKind | Literal["packed", "none"]
+    confidence: float
+    reason: str
+    said_by: Said
+    channels: list[ChannelRead]
+    normal: NormalRead | None
+    mark: str
+    hint: str
+    card: str | None
+    relief: float | None = Field(description="degrees of mean tilt of its set; null: as usual")
+    set_id: int | None
+    remarks: list[str]
+    problem: str | None
+
+
+class CardOffer(Answer):
+    """A source card that fits the files of a drop; nothing of it is used before it is confirmed."""
+
+    card: SourceCard
+    ids: list[int]
+
+
+class IntakeRead(Answer):
+    """The sorting table."""
+
+    rows: list[ArrivalRead]
+    waiting: int
+    offers: list[CardOffer]
+    known_sets: dict[str, int]
+
+
+class RefusalRead(Answer):
+    """A file of a container that was not taken in."""
+
+    name: str
+    message: str
+
+
+class AddedRead(Answer):
+    """What one upload gave."""
+
+    batch: str
+    ids: list[int]
+    refused: list[RefusalRead]
+
+
+class ArrivalChoice(Request):
+    """Some rows."""
+
+    ids: list[int] = Field(min_length=1, max_length=5000)
+
+
+class ArrivalChange(ArrivalChoice):
+    """Say of some rows where they belong."""
+
+    change: SortingChange
+
+
+class CardChoice(ArrivalChoice):
+    """Apply a source card to some rows; null takes it off."""
+
+    card: str | None
+
+
+class CardCreate(ArrivalChoice):
+    """Make a source card of what some rows say, or add to it."""
+
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+    licence: str = Field(default="", max_length=200)
+    where: str = Field(default="", max_length=400)
+
+
+class AcceptedRead(Answer):
+    """The sets that files went into, by name."""
+
+    sets: dict[str, int]
+
+
+def read_arrival(one: Arrival) -> ArrivalRead:
+    """The answer for one row."""
+    found = one.found
+    guesses = {guess.name: guess for guess in found.channels} if found else {}
+    names = [name for name in one.facts["channels"] if name != "Y"]
+    packed = one.sorting.map == "packed"
+    channels = [
+        ChannelRead(
+            name=name,
+            kind=one.sorting.channels.get(name),
+            confidence=guesses[name].confidence if name in guesses else 0.0,
+            reason=guesses[name].reason if name in guesses else "",
+        )
+        for name in (names if packed else ())
+    ]
+    normal = None
+    if found and one.sorting.map is MapKind.NORMAL:
+        normal = NormalRead(
+            y=one.sorting.normal_y,
+            measured=found.normal_y,
+            confidence=found.normal_confidence,
+            reason=found.normal_reason,
+            said_by=one.by["normal_y"],
+        )
+    return ArrivalRead(
+        id=one.id,
+        sha256=one.sha256,
+        name=one.name,
+        inside=one.inside,
+        batch=one.batch,
+        state=one.state,
+        error=one.error,
+        facts=SourceFactsRead.model_validate(one.facts),
+        thumbnail=f"/api/sources/{one.sha256}/thumbnail.png" if one.has_thumbnail else None,
+        set_name=one.sorting.set_name,
+        map=one.sorting.map,
+        confidence=found.confidence if found else 0.0,
+        reason=found.reason if found else "",
+        said_by=one.by["map"],
+        channels=channels,
+        normal=normal,
+        mark=one.mark,
+        hint=one.hint,
+        card=one.card,
+        relief=one.sorting.relief,
+        set_id=one.set_id,
+        remarks=list(one.remarks),
+        problem=one.problem,
+    )
+
+
+def read_table(table: Table) -> IntakeRead:
+    """The answer for the whole table."""
+    return IntakeRead(
+        rows=[read_arrival(one) for one in table.rows],
+        waiting=table.waiting,
+        offers=[_offer(one) for one in table.offers],
+        known_sets=table.known_sets,
+    )
+
+
+def _offer(one: Offer) -> CardOffer:
+    return CardOffer(card=one.card, ids=list(one.ids))

@@ -1,0 +1,225 @@
+"""Assay: reopen delivered files with another reader and hold every channel against its due."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import cast
+
+import cv2
+import numpy as np
+from pydantic import ValidationError
+
+from copper_sieve.core.codecs import CODECS, FORMATS, read_spec, reopen
+from copper_sieve.core.codecs.checksums import file_sha256, has_digest
+from copper_sieve.core.errors import ManifestError, SieveError
+from copper_sieve.core.export.documents import check_document
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Codes, Encoding
+from copper_sieve.core.models.assay import Assay, ChannelCheck, FileCheck
+from copper_sieve.core.models.manifest import (
+    FILE_NAME,
+    ChannelEntry,
+    FileEntry,
+    Manifest,
+)
+from copper_sieve.core.models.slot import Component, Slot
+
+# A lossy file that differs by so many codes on average holds its due. One of noise differs by more,
+# but not in the means of 16 x 16 texels: by so many codes at most, on average over the picture.
+# Noise at quality 95 comes to 0.1 and in BC1, the worst, to 3; channels that are swapped to tens.
+_HARDLY = 3.0
+_BLOCK = 16
+_FINE, _COARSE = 1.5, 4.5
+_ROWS = 64
+_FLOAT = 0.02  # of the values, in floating point
+
+
+def read_manifest(folder: Path) -> Manifest:
+    """The manifest of a delivered folder. Raises ManifestError."""
+    path = folder / FILE_NAME
+    if not path.is_file():
+        raise ManifestError(
+            f"{folder} has no {FILE_NAME}: give the folder of one target, as a delivery wrote it"
+        )
+    try:
+        return Manifest.model_validate_json(path.read_bytes())
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"]) or "the whole"
+        raise ManifestError(
+            f"{path} is no manifest of version 1 or 2 ({place}: {first['msg']}): deliver again"
+        ) from error
+
+
+def assay_folder(folder: Path) -> Assay:
+    """Verify a delivered folder against its manifest, without the sources.
+
+    Raises ManifestError where there is no manifest; what differs is in the result.
+    """
+    manifest = read_manifest(folder)
+    files = [check_file(folder, entry) for entry in manifest.files]
+    documents = [check_document(folder, entry, manifest) for entry in manifest.documents]
+    known = {FILE_NAME, *(entry.name for entry in manifest.entries)}
+    strays = sorted(path.name for path in folder.iterdir() if path.name not in known)
+    return summary(manifest, [*files, *documents], strays)
+
+
+def summary(manifest: Manifest, files: list[FileCheck], strays: list[str]) -> Assay:
+    """The checks of all files as one result."""
+    return Assay(
+        set=manifest.set,
+        target=manifest.target,
+        ok=all(file.ok for file in files),
+        files=tuple(files),
+        strays=tuple(strays),
+    )
+
+
+def check_file(folder: Path, entry: FileEntry) -> FileCheck:
+    """Reopen one texture file and compare facts, tag and every channel with the manifest."""
+    path = folder / entry.name
+    if not path.is_file():
+        return FileCheck(name=entry.name, ok=False, problems=("the file is missing",))
+    channels: list[ChannelCheck] = []
+    try:
+        codes = reopen(path)
+        if FORMATS[entry.format].blocks:  # what a block's decoder adds is nobody's
+            codes = codes[:, :, : len(entry.channels)]
+        problems = [*_wrong_facts(path, entry, codes.shape[2]), *_wrong_mips(path, entry)]
+    except SieveError as error:
+        return FileCheck(name=entry.name, ok=False, problems=(error.message,))
+    if not problems:
+        for index, channel in enumerate(entry.channels):
+            same = has_digest(codes[:, :, index], channel.codes_digest)
+            off = (0, 0.0) if same and not entry.lossy else (None, None)
+            channels.append(_channel_check(channel, *off, ok=same))
+        problems = _wrong_channels(channels)
+    if not problems and file_sha256(path) != entry.sha256:
+        problems = ["its bytes differ from the manifest, though every channel holds its due"]
+    return _checked(entry, channels, problems)
+
+
+def check_written(
+    path: Path, entry: FileEntry, due: Sequence[Codes], found: Sequence[Codes]
+) -> FileCheck:
+    """Compare what a file that was just written gives back with what it should hold.
+
+    due, found : the codes of each level, (H, W, C), as packed and as reopened
+    """
+    channels: list[ChannelCheck] = []
+    problems = _wrong_facts(path, entry, found[0].shape[2])
+    if not problems:
+        same = _same(found[0], due[0])
+        for index, channel in enumerate(entry.channels):
+            largest, mean = (0, 0.0) if same else \
+                _apart(found[0][:, :, index], due[0][:, :, index])  # fmt: skip
+            ok = mean == 0
+            if entry.lossy and not ok:
+                ok = due[0].dtype != np.float32 and mean <= _HARDLY
+                off = 0.0 if ok else _means_apart(found[0][:, :, index], due[0][:, :, index])
+                ok = off <= most_off(entry)
+            channels.append(_channel_check(channel, largest, mean, ok=ok))
+        problems = _wrong_channels(channels)
+        for n, (one, other) in enumerate(zip(found[1:], due[1:], strict=True), 1):
+            if not entry.lossy and not _same(one, other):
+                problems.append(f"level {n} of its mips differs")
+    return _checked(entry, channels, problems)
+
+
+def _checked(
+    entry: FileEntry, channels: Sequence[ChannelCheck], problems: Sequence[str]
+) -> FileCheck:
+    codec = CODECS[entry.format]
+    return FileCheck(
+        name=entry.name, ok=not problems, channels=tuple(channels), problems=tuple(problems),
+        reader=codec.reader, own_reader=codec.own_reader,
+    )  # fmt: skip
+
+
+def _wrong_facts(path: Path, entry: FileEntry, channels: int) -> list[str]:
+    spec = read_spec(path)
+    facts = [
+        ("format", entry.format, spec.format),
+        ("size", f"{entry.width} x {entry.height}", f"{spec.width} x {spec.height}"),
+        ("bits", entry.bits, spec.bit_depth),
+        ("number of channels", len(entry.channels), channels),
+    ]
+    tag = CODECS[entry.format].color_tag
+    if tag == "all" or (tag == "colors" and channels >= 3):
+        says = spec.encoding_source.startswith("file") and spec.encoding is Encoding.SRGB
+        tagged = Encoding.SRGB if says else Encoding.LINEAR
+        facts.append(("color tag", entry.encoding, tagged))
+    return [
+        f"its {name} is {found}, not {wanted}" for name, wanted, found in facts if wanted != found
+    ]
+
+
+def _wrong_mips(path: Path, entry: FileEntry) -> list[str]:
+    count = len(entry.channels)
+    for n, due in enumerate(entry.mips_digests, 1):
+        if not has_digest(reopen(path, n)[:, :, :count], due):
+            return [f"level {n} of its mips differs"]
+    return []
+
+
+def _wrong_channels(channels: list[ChannelCheck]) -> list[str]:
+    return [
+        f"channel {one.channel} ({one.holds}) differs"
+        + ("" if one.largest is None else f" by up to {one.largest} codes")
+        for one in channels
+        if not one.ok
+    ]
+
+
+def _same(found: Codes, due: Codes) -> bool:
+    """Compared by some rows at a time: what is compared stays near the core."""
+    if found.shape != due.shape:
+        return False
+    starts = range(0, len(due), _ROWS)
+    return all(np.array_equal(found[r : r + _ROWS], due[r : r + _ROWS]) for r in starts)
+
+
+def _apart(found: Codes, due: Codes) -> tuple[float, float]:
+    """The largest and the mean difference of one channel, in codes or in values."""
+    if found.shape == due.shape and np.array_equal(found, due):
+        return 0, 0.0
+    difference = np.abs(found.astype(np.float64) - due.astype(np.float64))
+    largest = difference.max().item()
+    return largest if due.dtype == np.float32 else round(largest), float(difference.mean())
+
+
+def most_off(entry: FileEntry) -> float:
+    """By how much the means of a lossy file's channels may be off; more is no encoding of it."""
+    if entry.bits > 8:
+        return _FLOAT
+    coarse = entry.compression in ("bc1", "bc3") or (entry.quality or 100) < 90
+    return _COARSE if coarse else _FINE
+
+
+def _means_apart(found: Codes, due: Codes) -> float:
+    """How far the means of 16 x 16 texels lie apart on average; of floating point, as a share."""
+    height, width = due.shape
+    size = max(1, width // _BLOCK), max(1, height // _BLOCK)
+    one, other = (
+        cv2.resize(codes.astype(np.float32), size, interpolation=cv2.INTER_AREA)
+        for codes in (found, due)
+    )
+    share = max(1.0, float(np.abs(other).mean())) if due.dtype == np.float32 else 1.0
+    return float(np.abs(one - other).mean()) / share
+
+
+def _channel_check(
+    entry: ChannelEntry, largest: float | None, mean: float | None, *, ok: bool
+) -> ChannelCheck:
+    slot = Slot(
+        map=MapKind(entry.map) if entry.map else None,
+        component=cast(Component, entry.component or "v"),
+        times=entry.times,
+        changes=entry.changes,
+        constant=entry.constant,
+        segments=entry.segments,
+    )
+    return ChannelCheck(
+        channel=entry.channel, holds=slot.words(), ok=ok, largest=largest, mean=mean
+    )

@@ -1,0 +1,170 @@
+"""Documents of a packed target: what they describe, writing them, and checking them again."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from copper_sieve.core.codecs.checksums import file_sha256
+from copper_sieve.core.codecs.documents.gltf import (
+    encode_gltf,
+    held_by_gltf,
+    read_glb_images,
+    read_gltf_files,
+)
+from copper_sieve.core.codecs.documents.material import Material, TextureUse
+from copper_sieve.core.codecs.documents.materialx import (
+    encode_materialx,
+    held_by_materialx,
+    read_materialx_files,
+)
+from copper_sieve.core.codecs.documents.usd import (
+    encode_usda,
+    encode_usdz,
+    held_by_usd,
+    read_usda_files,
+    read_usdz_files,
+)
+from copper_sieve.core.errors import SieveError
+from copper_sieve.core.export.export_plan import PackedFile
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.models.assay import FileCheck
+from copper_sieve.core.models.changes import Invert
+from copper_sieve.core.models.manifest import DocumentEntry, Manifest
+from copper_sieve.core.models.texture_set import Constant, SetDefinition
+from copper_sieve.core.operations.reflectance.specular_level import ior_from_f0
+from copper_sieve.core.targets.target_preset import DocumentSpec, TargetPreset
+
+_SURFACE = {
+    MapKind.BASE_COLOR, MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.METALLIC,
+    MapKind.ROUGHNESS, MapKind.GLOSSINESS, MapKind.NORMAL, MapKind.AMBIENT_OCCLUSION,
+    MapKind.EMISSIVE, MapKind.OPACITY, MapKind.HEIGHT,
+}  # fmt: skip
+
+
+def describe(
+    texture_set: SetDefinition,
+    preset: TargetPreset,
+    size: tuple[int, int],
+    files: Sequence[PackedFile],
+) -> Material:
+    """The material that the files of a target make together."""
+    surface = texture_set.surface
+    uses = {kind: use for kind in MapKind if (use := _use(files, kind))}
+    values = {
+        kind: one.value
+        for kind, one in texture_set.maps.items()
+        if isinstance(one, Constant) and kind not in uses
+    }
+    return Material(
+        name=texture_set.name,
+        width=surface.tile_size,
+        height=surface.tile_size * size[1] / size[0],
+        depth=surface.depth or 0.0,
+        uses=uses,
+        values=values,
+        normal_y=preset.normal_y,
+        spec_gloss=preset.workflow == "spec_gloss",
+        ior=ior_from_f0(preset.dielectric_f0),
+        height_mid=preset.height_mid,
+        height_in_metres=preset.height_unit == "metres"
+        and MapKind.HEIGHT in uses
+        and uses[MapKind.HEIGHT].floating,
+    )
+
+
+def _use(files: Sequence[PackedFile], kind: MapKind) -> TextureUse | None:
+    """The first file that holds all components of a map, as they are or all inverted."""
+    for file in files:
+        letters, inverted = "", set()
+        for component in kind.facts.components:
+            for letter, slot in file.slots.items():
+                plain = all(isinstance(change, Invert) for change in slot.changes)
+                if slot.map is kind and slot.component == component and plain and not slot.times:
+                    letters += letter
+                    inverted.add(len(slot.changes) % 2 == 1)
+                    break
+        if len(letters) == len(kind.facts.components) and len(inverted) == 1:
+            srgb = file.spec.encoding is Encoding.SRGB and "A" not in letters
+            return TextureUse(
+                file.name, letters, len(file.slots), inverted.pop(), srgb, file.spec.floating
+            )
+    return None
+
+
+def held(material: Material, spec: DocumentSpec) -> list[MapKind]:
+    """The maps that a document of this kind takes."""
+    if spec.format in ("glb", "gltf"):
+        return held_by_gltf(material)
+    if spec.format == "materialx":
+        return held_by_materialx(material, spec.model)
+    return held_by_usd(material)
+
+
+def left_out(material: Material, spec: DocumentSpec, files: Sequence[PackedFile]) -> list[MapKind]:
+    """Maps of a surface that the files hold and the document cannot take from them."""
+    there = {kind for file in files for slot in file.slots.values() for kind in slot.maps}
+    taken = set(held(material, spec))
+    if spec.format in ("glb", "gltf"):
+        there.discard(MapKind.HEIGHT)  # glTF knows none
+    return [kind for kind in MapKind if kind in (there & _SURFACE) - taken]
+
+
+def write_document(
+    folder: Path, name: str, spec: DocumentSpec, material: Material
+) -> DocumentEntry:
+    """Write one document into the folder that holds the textures."""
+    path = folder / name
+    if spec.format in ("glb", "gltf"):
+        data = encode_gltf(material, folder, one_file=spec.format == "glb")
+    elif spec.format == "materialx":
+        data = encode_materialx(material, spec.model)
+    elif spec.format == "usda":
+        data = encode_usda(material)
+    else:
+        data = encode_usdz(material, folder, name)
+    path.write_bytes(data)
+    return DocumentEntry(
+        name=name,
+        sha256=file_sha256(path),
+        bytes=path.stat().st_size,
+        format=spec.format,
+        textures=tuple(material.textures(held(material, spec))),
+    )
+
+
+def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> FileCheck:
+    """Check that a document is whole and carries or names the textures that lie beside it."""
+    path = folder / entry.name
+    if not path.is_file():
+        return FileCheck(name=entry.name, ok=False, problems=("the file is missing",))
+    problems = []
+    try:
+        due = {file.name: file.sha256 for file in manifest.files}
+        inside = _textures_of(path, entry.format)
+        for texture in entry.textures:
+            key = Path(texture).stem if entry.format == "glb" else texture
+            if key not in inside:
+                problems.append(f"it does not name the texture {texture}")
+            elif inside[key] not in (None, due[texture]):
+                problems.append(f"the texture {texture} inside differs from the file beside it")
+        if len(inside) > len(entry.textures) and not problems:
+            problems.append("it names textures that the manifest does not know")
+    except SieveError as error:
+        problems.append(error.message)
+    if not problems and file_sha256(path) != entry.sha256:
+        problems.append("its bytes differ from the manifest")
+    return FileCheck(name=entry.name, ok=not problems, problems=tuple(problems))
+
+
+def _textures_of(path: Path, format_: str) -> dict[str, str | None]:
+    """The textures of a document by name, with the SHA-256 of those that are inside it."""
+    if format_ == "glb":
+        return dict(read_glb_images(path))
+    if format_ == "usdz":
+        return dict(read_usdz_files(path))
+    reader = {"gltf": read_gltf_files, "materialx": read_materialx_files}.get(
+        format_, read_usda_files
+    )
+    return dict.fromkeys(reader(path))

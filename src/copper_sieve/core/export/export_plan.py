@@ -1,0 +1,75 @@
+"""What a packed target is: its files, what each channel holds, and what to know of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.reduction import GLOSSY, Reduction
+from copper_sieve.core.models.slot import Slot
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.targets.target_preset import FileSpec, TargetPreset
+
+Weight = Literal["expected", "look", "wrong"]
+
+
+@dataclass(frozen=True, slots=True)
+class Remark:
+    """Something to know. expected: as it should be; look: worth a look; wrong: will be wrong."""
+
+    weight: Weight
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class PackedFile:
+    """One file that a delivery will write: its full name and what each channel holds."""
+
+    name: str
+    spec: FileSpec
+    slots: dict[str, Slot]
+    size: tuple[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Packing:
+    """A preset applied to a set: the set with what must be derived, the files, the remarks."""
+
+    texture_set: SetDefinition
+    preset: TargetPreset
+    size: tuple[int, int]
+    files: tuple[PackedFile, ...]
+    documents: tuple[str, ...]
+    remarks: tuple[Remark, ...] = ()
+
+    @property
+    def wanted(self) -> list[MapKind]:
+        """Every map that some channel holds."""
+        slots = [slot for file in self.files for slot in file.slots.values()]
+        kinds = [kind for slot in slots for kind in slot.maps]
+        kinds += [slot.times.map for slot in slots if slot.times]
+        if self.preset.padding.mode != "none" and MapKind.OPACITY in self.texture_set.maps:
+            kinds.append(MapKind.OPACITY)
+        smaller = any(file.spec.mips or file.spec.size.mode != "source" for file in self.files)
+        if smaller and MapKind.NORMAL in self.texture_set.maps and set(GLOSSY) & set(kinds):
+            kinds.append(MapKind.NORMAL)  # the roughness takes what it loses
+        return list(dict.fromkeys(kinds))
+
+    def with_depth(self, depth: float | None) -> Packing:
+        """The same of a set whose depth is as it was measured, where it was."""
+        if depth is None:
+            return self
+        surface = self.texture_set.surface.model_copy(update={"depth": depth})
+        texture_set = self.texture_set.model_copy(update={"surface": surface})
+        return replace(self, texture_set=texture_set)
+
+    @property
+    def largest(self) -> int:
+        """Texels of the longer side of its largest file."""
+        return max(max(file.size) for file in self.files)
+
+    @property
+    def reduction(self) -> Reduction:
+        """How its maps are made smaller."""
+        return "nearest" if self.preset.resampling == "nearest" else "appearance"

@@ -1,0 +1,114 @@
+"""The maps of a packed target as each of its files takes them: padded, at its size, with mips."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+
+import numpy as np
+
+from copper_sieve.core.codecs import CODECS, FORMATS, reopen, write_picture
+from copper_sieve.core.export.channels import Conventions, pack_codes
+from copper_sieve.core.export.export_plan import PackedFile, Packing
+from copper_sieve.core.graph.evaluate import computing
+from copper_sieve.core.graph.plan import Plan, plan
+from copper_sieve.core.graph.preparing import Sizes
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.padding import gathered, nearest_covered
+from copper_sieve.core.image.raster import Codes, Picture, Raster
+from copper_sieve.core.image.reduction import mip_chain, reduced
+from copper_sieve.core.image.wrap import as_wrap
+from copper_sieve.core.targets.target_preset import FileSpec
+
+Maps = Mapping[MapKind, Raster]
+
+
+def packing_plan(packing: Packing, sizes: Sizes, wanted: Iterable[MapKind] | None = None) -> Plan:
+    """What must be computed for the files of a packed target, at the size of the largest.
+
+    wanted : only these maps
+    """
+    return plan(
+        packing.texture_set,
+        sizes,
+        wanted=packing.wanted if wanted is None else wanted,
+        longer_side=packing.largest,
+        reduction=packing.reduction,
+    )
+
+
+class FileMaps:
+    """The maps of a packed target, evaluated, and the codes of its files made from them."""
+
+    def __init__(self, packing: Packing, rasters: Maps) -> None:
+        self._packing = packing
+        self._conventions = Conventions.of(packing)
+        self._sizes: dict[tuple[int, int], Maps] = {}
+        self._chains: dict[tuple[int, int], list[dict[MapKind, Raster]]] = {}
+        with computing:
+            self._maps = self._padded(rasters)
+
+    def _padded(self, rasters: Maps) -> Maps:
+        padding = self._packing.preset.padding
+        opacity = rasters.get(MapKind.OPACITY)
+        if padding.mode == "none" or opacity is None:
+            return rasters
+        found = nearest_covered(
+            opacity.pixels[:, :, 0] > padding.above,
+            reach=padding.texels if padding.mode == "texels" else None,
+            wrap=as_wrap(self._packing.texture_set.surface.wrap),
+        )
+        return {
+            kind: one
+            if kind is MapKind.OPACITY
+            else Raster(gathered(one.pixels, found), one.meaning)
+            for kind, one in rasters.items()
+        }
+
+    def at(self, size: tuple[int, int]) -> Maps:
+        """All maps at the size of a file."""
+        with computing:
+            return self._at(size)
+
+    def _at(self, size: tuple[int, int]) -> Maps:
+        if size not in self._sizes:
+            same = all(one.size == size for one in self._maps.values())
+            how = self._packing.reduction
+            self._sizes[size] = self._maps if same else reduced(self._maps, *size, how)
+        return self._sizes[size]
+
+    def picture(self, file: PackedFile) -> Picture:
+        """The codes of a file, exactly as it must hold them."""
+        with computing:
+            return pack_codes(file, self._at(file.size), self._conventions)
+
+    def mips(self, file: PackedFile) -> list[Codes]:
+        """The codes of its smaller levels, the largest first; none where it has none."""
+        if not file.spec.mips:
+            return []
+        with computing:
+            return self._mips(file)
+
+    def _mips(self, file: PackedFile) -> list[Codes]:
+        if file.size not in self._chains:
+            maps = self._at(file.size)
+            self._chains[file.size] = list(mip_chain(maps, self._packing.reduction))
+        levels = []
+        for maps in self._chains[file.size]:
+            size = next(iter(maps.values())).size
+            small = PackedFile(file.name, file.spec, file.slots, size)
+            levels.append(pack_codes(small, maps, self._conventions).codes)
+        return levels
+
+
+def as_read_back(picture: Picture, spec: FileSpec) -> Picture:
+    """The codes that a reader gets of a picture written so; the same where nothing is lost."""
+    known = FORMATS[spec.format]
+    if not known.loses(spec.writing.compression):
+        return picture
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / f"one{CODECS[spec.format].ending}"
+        write_picture(path, picture, spec.writing)
+        codes = reopen(path)[:, :, : picture.codes.shape[2]]
+    return Picture(np.ascontiguousarray(codes), picture.channels, picture.encoding)

@@ -1,0 +1,330 @@
+"""Put folders that were staged in place: all of them or none, one writer a folder.
+
+A folder is staged in a hidden sibling that its process keeps locked. To put it in place the folder
+that is there moves aside and the staged one takes its name; what lies aside goes only when the
+caller has noted the delivery as done. So a process that dies leaves enough to take all of it back.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import glob
+import logging
+import os
+import shutil
+import time
+from collections.abc import Callable, Collection, Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from copper_sieve.core.errors import (
+    CancelledError,
+    DeliveryError,
+    ForeignFileError,
+    ManifestError,
+    PartlyPlacedError,
+    SieveError,
+)
+from copper_sieve.core.export.assay import read_manifest
+from copper_sieve.core.models.manifest import FILE_NAME
+
+_log = logging.getLogger(__name__)
+_LOOK_AGAIN = 0.05  # seconds, for a folder that another delivery is writing
+_TRIES = 20
+
+
+def own_files(folder: Path) -> set[str]:
+    """The names in a folder that a delivery wrote, by the manifest that lies there."""
+    try:
+        manifest = read_manifest(folder)
+    except ManifestError:
+        return set()
+    return {FILE_NAME, *(entry.name for entry in manifest.entries)}
+
+
+@dataclass(slots=True)
+class Place:
+    """A folder to be delivered and its hidden siblings; a link stands for what it points to.
+
+    token : of the delivery, so that what a dead process left can be found
+    """
+
+    wanted: Path
+    token: str
+    folder: Path = field(init=False)
+    _handle: int | None = field(default=None, init=False)
+
+    def __post_init__(self) -> None:
+        self.folder = self.wanted.resolve()
+
+    @property
+    def working(self) -> Path:
+        """The hidden sibling in which it is staged."""
+        return self.folder.parent / f".{self.folder.name}.part-{self.token}"
+
+    @property
+    def aside(self) -> Path:
+        """What was there before, until the delivery is noted as done."""
+        return self.folder.parent / f".{self.folder.name}.old-{self.token}"
+
+    @property
+    def nothing(self) -> Path:
+        """An empty file that says: nothing was there before."""
+        return self.folder.parent / f".{self.folder.name}.new-{self.token}"
+
+    def stage(self) -> Path:
+        """Make the hidden folder anew and lock it for as long as we live."""
+        shutil.rmtree(self.working, ignore_errors=True)
+        self.working.mkdir(parents=True)
+        for _ in range(_TRIES):  # somebody who only looks if we live lets go at once
+            with contextlib.suppress(BlockingIOError):
+                self._handle = _locked(self.working)
+                return self.working
+            time.sleep(_LOOK_AGAIN)
+        raise DeliveryError(f"{self.folder} is being written by another process: try again later")
+
+    def is_staged_by_another(self) -> bool:
+        """A living process still writes into the hidden folder."""
+        if self._handle is not None or not self.working.is_dir():
+            return False
+        try:
+            handle = _locked(self.working)
+        except BlockingIOError:
+            return True
+        if handle is not None:
+            os.close(handle)
+        return False
+
+    def discard(self) -> None:
+        """Remove the hidden folder, if it is still there."""
+        shutil.rmtree(self.working, ignore_errors=True)
+        if self._handle is not None:
+            os.close(self._handle)
+            self._handle = None
+
+    def swap(self) -> None:
+        """Bring the files of others over, flush all to the disk, take the folder's name."""
+        ours, new = own_files(self.folder), own_files(self.working)
+        for path in sorted(self.folder.iterdir()) if self.folder.is_dir() else ():
+            if path.name in ours:
+                continue
+            if path.name in new:
+                raise ForeignFileError(
+                    f"{path} is there now and was not written by a delivery: "
+                    "move it away or choose another folder"
+                )
+            _bring(path, self.working / path.name)
+        for path in self.working.iterdir():
+            if path.is_file() and not path.is_symlink():
+                flush(path)
+        flush(self.working)
+        if self.folder.exists():
+            shutil.copymode(self.folder, self.working)
+            self.folder.rename(self.aside)
+        else:
+            self.nothing.touch()
+        self.working.rename(self.folder)
+        flush(self.folder.parent)
+
+    def keep(self) -> None:
+        """The delivery is done: what lies aside goes, but for files that came there since."""
+        if self.aside.is_dir():
+            _move_new_ones(self.aside, self.folder, own_files(self.aside))
+            shutil.rmtree(self.aside, ignore_errors=True)
+        self.nothing.unlink(missing_ok=True)
+
+    def take_back(self) -> None:
+        """Whatever of a swap was done: all as it was before. Raises OSError."""
+        if self.aside.is_dir():
+            if self.folder.exists():
+                _move_new_ones(self.folder, self.aside, own_files(self.folder))
+                shutil.rmtree(self.folder)
+            self.aside.rename(self.folder)
+            flush(self.folder.parent)
+        elif self.nothing.exists():
+            for name in own_files(self.folder):
+                (self.folder / name).unlink(missing_ok=True)
+            with contextlib.suppress(OSError):  # files of others came into it
+                self.folder.rmdir()
+            self.nothing.unlink()
+
+
+@contextlib.contextmanager
+def in_place(
+    places: Sequence[Place],
+    *,
+    is_cancelled: Callable[[], bool] | None = None,
+    undecided: tuple[type[BaseException], ...] = (),
+) -> Iterator[None]:
+    """Put every staged folder in place; the body notes the delivery as done.
+
+    An error here or in the body takes all of it back. One that is `undecided` (nobody knows if the
+    delivery was noted) leaves it as it is, to be kept or taken back by `clear_left_behind`.
+    Raises DeliveryError, PartlyPlacedError that names whatever could not be taken back, or
+    CancelledError while
+    another delivery is writing one of the folders.
+    """
+    with contextlib.ExitStack() as locks:
+        for place in sorted(places, key=lambda one: str(one.folder)):
+            locks.enter_context(_one_writer(place.folder, is_cancelled))
+            _settle_the_dead(place)
+        begun: list[Place] = []
+        try:
+            for place in places:
+                begun.append(place)
+                place.swap()
+            yield
+        except undecided:
+            raise
+        except BaseException as error:
+            stuck = _take_back(begun)
+            if stuck:
+                raise PartlyPlacedError(_told(begun[-1], error, stuck)) from error
+            if isinstance(error, OSError):
+                raise DeliveryError(_told(begun[-1], error, stuck)) from error
+            raise
+        for place in places:
+            place.keep()
+
+
+def clear_left_behind(places: Sequence[Place], *, done: bool = False) -> list[str] | None:
+    """After a process died: keep what it put in place if it was noted as done, else take it back.
+
+    Returns what could not be taken back, in words, or None where the process lives: then nothing
+    was touched.
+    """
+    if any(place.is_staged_by_another() for place in places):
+        return None
+    stuck: list[str] = []
+    for place in places:
+        with _one_writer(place.folder):
+            if done:
+                place.keep()
+            else:
+                stuck += _take_back([place])
+            place.discard()
+    return stuck
+
+
+def _take_back(places: Sequence[Place]) -> list[str]:
+    stuck = []
+    for place in places:
+        try:
+            place.take_back()
+        except OSError as error:
+            before = (
+                f", what was there before lies in {place.aside}" if place.aside.is_dir() else ""
+            )
+            stuck.append(f"{place.folder} ({error.strerror or error}{before})")
+    return stuck
+
+
+def _told(at: Place, error: BaseException, stuck: list[str]) -> str:
+    if isinstance(error, SieveError):
+        reason = error.message
+    else:
+        why = error.strerror if isinstance(error, OSError) and error.strerror else str(error)
+        reason = (
+            f"{at.folder} could not be put in place ({why}): check the room and the rights there"
+        )
+    if not stuck:
+        return f"{reason}; nothing was replaced"
+    return f"{reason}; what could not be taken back: {'; '.join(stuck)}"
+
+
+def _settle_the_dead(place: Place) -> None:
+    """What deliveries left that died while they put this folder in place is taken back first."""
+    name = glob.escape(place.folder.name)
+    for mark in ("old", "new"):
+        start = f".{place.folder.name}.{mark}-"
+        for path in sorted(place.folder.parent.glob(f".{name}.{mark}-*")):
+            Place(place.folder, path.name.removeprefix(start)).take_back()
+
+
+@contextlib.contextmanager
+def _one_writer(folder: Path, is_cancelled: Callable[[], bool] | None = None) -> Iterator[None]:
+    """Wait until nobody else puts this folder in place, and keep others from it."""
+    path = folder.parent / f".{folder.name}.lock"
+    while True:
+        if is_cancelled and is_cancelled():
+            raise CancelledError
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.touch()
+        try:
+            handle = _locked(path)
+        except BlockingIOError:
+            time.sleep(_LOOK_AGAIN)
+            continue
+        except FileNotFoundError:  # its holder has just gone
+            continue
+        if handle is None or _is_still(path, handle):
+            break
+        os.close(handle)
+    try:
+        yield
+    finally:
+        path.unlink(missing_ok=True)
+        if handle is not None:
+            os.close(handle)
+
+
+def _is_still(path: Path, handle: int) -> bool:
+    """The name still belongs to the file that was locked; its last holder may have removed it."""
+    try:
+        return os.fstat(handle).st_ino == path.stat().st_ino
+    except FileNotFoundError:
+        return False
+
+
+def _locked(path: Path) -> int | None:
+    """A handle that holds a lock until it is closed or we die; None where there are no locks.
+
+    Raises BlockingIOError while another holds it.
+    """
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        os.close(handle)
+        raise
+    except OSError as error:
+        _log.debug("no locks at %s: %s", path, error)
+        os.close(handle)
+        return None
+    return handle
+
+
+def _bring(path: Path, target: Path) -> None:
+    """The same entry under another folder: links stay links, files are not copied if possible."""
+    if path.is_symlink():
+        target.symlink_to(path.readlink())
+    elif path.is_dir():
+        shutil.copytree(path, target, symlinks=True, copy_function=_linked)
+    else:
+        _linked(path, target)
+
+
+def _linked(source: str | Path, target: str | Path) -> None:
+    try:
+        os.link(source, target, follow_symlinks=False)
+    except OSError:
+        shutil.copy2(source, target, follow_symlinks=False)
+
+
+def _move_new_ones(source: Path, target: Path, ours: Collection[str]) -> None:
+    """Files of others that came into a folder while it was replaced go where it is now."""
+    for path in source.iterdir():
+        there = target / path.name
+        if path.name not in ours and not (there.exists() or there.is_symlink()):
+            path.rename(there)
+
+
+def flush(path: Path) -> None:
+    """Wait until a file or folder is on the disk."""
+    with contextlib.suppress(OSError):  # not every file system can flush a folder
+        handle = os.open(path, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)

@@ -1,0 +1,281 @@
+"""Pack: a preset and a set become files of channels, first in words, then in codes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+
+from copper_sieve.core.codecs import CODECS, FORMATS
+from copper_sieve.core.errors import MissingMapError
+from copper_sieve.core.export.documents import describe, left_out
+from copper_sieve.core.export.export_plan import PackedFile, Packing, Remark, Weight
+from copper_sieve.core.graph.preparing import guide_of, native_size, settled
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.models.naming import check_distinct, check_name, expand, styled
+from copper_sieve.core.models.slot import Missing, Slot
+from copper_sieve.core.models.texture_set import (
+    Constant,
+    Derived,
+    FromMap,
+    Imported,
+    SetDefinition,
+    derive_missing,
+)
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.targets.target_preset import DocumentSpec, FileSpec, TargetPreset
+
+_SHAPE = 0.02  # so much a shape differs before it is told: less is rounding to texels
+
+
+@dataclass(slots=True)
+class _Resolver:
+    texture_set: SetDefinition
+    dielectric_f0: float
+    remarks: list[Remark] = field(default_factory=list)
+
+    def resolved(self, slot: Slot) -> Slot | None:
+        """The slot with its maps made sure of; None where it is to be left out."""
+        if slot.segments:
+            return self._segmented(slot)
+        if slot.times:
+            title = slot.times.map.facts.title.lower()
+            if not self._has(slot.times.map, "derive", or_neutral=False):
+                self.note("look", f"no {title} map: nothing is multiplied by it")
+                slot = slot.model_copy(update={"times": None})
+        return slot if slot.map is None or self._has(slot.map, slot.if_missing) else None
+
+    def _segmented(self, slot: Slot) -> Slot:
+        """Without the segments whose map is not there; the last one holds its neutral value."""
+        *parts, rest = slot.segments
+        kept = [part for part in parts if part.map in self.texture_set.maps]
+        self._has(rest.map, "derive" if slot.if_missing == "derive" else "neutral")
+        return slot.model_copy(update={"segments": (*kept, rest)})
+
+    def _has(self, kind: MapKind, if_missing: Missing, *, or_neutral: bool = True) -> bool:
+        if kind in self.texture_set.maps:
+            return True
+        if if_missing == "stop":
+            raise MissingMapError(
+                f"{self.texture_set.name} has no {kind} map, which the target demands: "
+                "take one in, derive it, or set a value"
+            )
+        if if_missing == "omit":
+            return False
+        derived = derive_missing(self.texture_set.maps, kind)
+        if if_missing == "derive" and derived:
+            usual = {one.name: one.default for one in get_operation(derived.operation).parameters}
+            if usual.get("f0", self.dielectric_f0) != self.dielectric_f0:
+                derived = derived.model_copy(update={"parameters": {"f0": self.dielectric_f0}})
+            self.texture_set = self.texture_set.with_map(kind, derived)
+            self.note("look", f"{kind.facts.title} is derived with the default settings")
+        elif not or_neutral:
+            return False
+        else:
+            neutral = Constant(value=kind.facts.neutral)
+            self.texture_set = self.texture_set.with_map(kind, neutral)
+            self.note("look", f"no {kind.facts.title.lower()} map: filled with its neutral value")
+        return True
+
+    def note(self, weight: Weight, text: str) -> None:
+        """Remark something, once."""
+        if (remark := Remark(weight, text)) not in self.remarks:
+            self.remarks.append(remark)
+
+
+def pack(
+    preset: TargetPreset,
+    texture_set: SetDefinition,
+    sizes: Mapping[str, tuple[int, int]],
+    *,
+    longer_side: int | None = None,
+    project: str = "",
+    delivery: int = 1,
+) -> Packing:
+    """Say which files a preset makes of a set, before anything is computed.
+
+    longer_side overrides the preset's size rule; delivery is the number that {version} shows.
+    Raises MissingMapError, NamePatternError.
+    """
+    native = native_size(texture_set, sizes)
+    rule = preset.size.side(max(native))
+    size = fit_size(*native, rule if longer_side is None else longer_side)
+    resolver = _Resolver(settled(texture_set, sizes), preset.dielectric_f0)
+    if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
+        resolver.note("look", f"{odd[0]} texels are no power of two: the set is not square")
+    values = {"set": texture_set.name, "target": preset.id, "project": project,
+              "version": f"{delivery:03d}", "tile": "1001"}  # fmt: skip
+    files: list[PackedFile] = []
+    for spec in preset.files:
+        present = {letter: resolver.resolved(slot) for letter, slot in spec.channels.items()}
+        slots: dict[str, Slot] = {c: slot for c, slot in present.items() if slot}
+        if any(slot is None for c, slot in present.items() if c != "A"):
+            missing = next(c for c, slot in present.items() if slot is None and c != "A")
+            title = spec.channels[missing].maps[0].facts.title.lower()
+            resolver.remarks.append(Remark("expected", f"no {title} map, so no {spec.suffix} file"))
+            continue
+        file_size = fit_size(*size, spec.size.side(max(size)))
+        maps = dict.fromkeys(kind.value for slot in slots.values() for kind in slot.maps)
+        stem = expand(
+            spec.name,
+            {**values, "suffix": spec.suffix, "depth": str(spec.bits), "map": "_".join(maps),
+             "size": str(max(file_size))},
+        )  # fmt: skip
+        stem = styled(stem, preset.names.case, preset.names.separator)
+        name = check_name(stem + CODECS[spec.format].ending)
+        files.append(PackedFile(name, spec, slots, file_size))
+        _remark_on(resolver, spec, slots)
+        _remark_on_encoding(resolver, spec, slots)
+    if not files:
+        raise MissingMapError(
+            f"{texture_set.name} has none of the maps that {preset.title} writes: take one in or "
+            "derive it"
+        )
+    values["size"] = str(max(size))
+    documents = tuple(_document_name(document, preset, values) for document in preset.documents)
+    check_distinct([file.name for file in files] + list(documents))
+    _remark_on_size(resolver, texture_set, sizes, native, files)
+    _remark_on_padding(resolver, preset)
+    material = describe(resolver.texture_set, preset, size, files)
+    for name, document in zip(documents, preset.documents, strict=True):
+        if kinds := left_out(material, document, files):
+            titles = " and ".join(kind.facts.title.lower() for kind in kinds)
+            resolver.note("look", f"{name} does not take the {titles}: not where it reads one")
+    _remark_on_left_out(resolver, texture_set, preset, files)
+    return Packing(
+        resolver.texture_set, preset, size, tuple(files), documents, tuple(resolver.remarks)
+    )
+
+
+def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
+    """What is allowed and seldom meant."""
+    title = spec.suffix or spec.name
+    if list(slots) == ["R", "G", "B"] and len({slot.words() for slot in slots.values()}) == 1:
+        resolver.note("look", f"R, G and B of {title} hold the same: one channel would do")
+    normal = any(slot.map and slot.map.facts.meaning is Meaning.NORMAL for slot in slots.values())
+    if normal and FORMATS[spec.format].loses(spec.writing.compression) and not spec.block:
+        resolver.note("look", f"{title}: a lossy format bends normals; choose a lossless one")
+    if spec.block in ("bc1", "bc3") and normal:
+        resolver.note("look", f"{title}: {spec.block} bends normals; bc5 keeps x and y, bc7 all")
+
+
+def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
+    """What is read by another curve than it was written for is wrong, whatever the codes are."""
+    title = spec.suffix or spec.name
+    colors: dict[str, None] = {}
+    data: dict[str, None] = {}
+    for letter, slot in slots.items():
+        for kind in slot.maps if letter != "A" else ():
+            is_color = kind.facts.meaning is Meaning.COLOR and slot.component != "l"
+            (colors if is_color else data)[kind.facts.title.lower()] = None
+    floating = spec.bits in FORMATS[spec.format].floating_bits
+    if colors and spec.encoding is Encoding.LINEAR and not floating:
+        resolver.note(
+            "wrong",
+            f"{title} is a file of data and holds {_listed(colors)}: a color comes out darker or "
+            "banded where it is read as one; make the file sRGB",
+        )
+    if data and spec.encoding is Encoding.SRGB:
+        resolver.note(
+            "wrong",
+            f"{title} is an sRGB file and holds {_listed(data)}: values come out changed where it "
+            "is read as color; make the file data",
+        )
+
+
+def _remark_on_size(
+    resolver: _Resolver,
+    texture_set: SetDefinition,
+    sizes: Mapping[str, tuple[int, int]],
+    native: tuple[int, int],
+    files: list[PackedFile],
+) -> None:
+    """What is made larger than it came in holds no more than before; other shapes are stretched."""
+    largest = max(max(file.size) for file in files)
+    if largest > max(native):
+        resolver.note(
+            "look", f"made larger than the set's pictures: {max(native)} to {largest} texels"
+        )
+    guide = guide_of(texture_set, sizes)
+    width, height = sizes[guide[1].source] if guide else native
+    for kind in dict.fromkeys(_written(files)):
+        way = texture_set.maps.get(kind)
+        if not isinstance(way, Imported):
+            continue
+        (across, down), title = sizes[way.source], kind.facts.title.lower()
+        if abs(across * height / (down * width) - 1) > _SHAPE:
+            resolver.note(
+                "look",
+                f"the {title} is of another shape ({across} x {down}) and is stretched to that of "
+                f"the set ({width} x {height})",
+            )
+        elif max(across, down) < min(largest, max(native)):
+            resolver.note(
+                "look",
+                f"the {title} is made larger than it came in: {max(across, down)} to {largest} "
+                "texels",
+            )
+
+
+def _written(files: list[PackedFile]) -> list[MapKind]:
+    return [kind for file in files for slot in file.slots.values() for kind in slot.maps]
+
+
+def _remark_on_padding(resolver: _Resolver, preset: TargetPreset) -> None:
+    if preset.padding.mode == "none" or MapKind.OPACITY not in resolver.texture_set.maps:
+        return
+    far = f"{preset.padding.texels} texels" if preset.padding.mode == "texels" else "to the border"
+    resolver.note("expected", f"padded beyond the opacity, {far}")
+
+
+def _remark_on_left_out(
+    resolver: _Resolver, texture_set: SetDefinition, preset: TargetPreset, files: list[PackedFile]
+) -> None:
+    """Every map of the set that no file takes, those that what is written is made of apart."""
+    written = set(_written(files))
+    written |= {slot.times.map for file in files for slot in file.slots.values() if slot.times}
+    behind = _inputs_of(resolver.texture_set, written)
+    left = [kind for kind in texture_set.maps if kind not in written]
+    if feeding := [kind for kind in left if kind in behind]:
+        resolver.note(
+            "expected", f"not written, but what is written is made of it: {_titles(feeding)}"
+        )
+    plain = [kind for kind in left if kind not in behind and not _is_neutral(texture_set, kind)]
+    if plain:
+        resolver.note("look", f"{preset.title} takes no {_titles(plain)}: left out")
+
+
+def _inputs_of(texture_set: SetDefinition, kinds: set[MapKind]) -> set[MapKind]:
+    """All maps that these are made of, directly or not."""
+    found: set[MapKind] = set()
+    waiting = list(kinds)
+    while waiting:
+        way = texture_set.maps.get(waiting.pop())
+        if not isinstance(way, Derived):
+            continue
+        fillings = [one.kind for one in way.slots.values() if isinstance(one, FromMap)]
+        for kind in (*get_operation(way.operation).inputs, *fillings):
+            if kind not in found:
+                found.add(kind)
+                waiting.append(kind)
+    return found
+
+
+def _is_neutral(texture_set: SetDefinition, kind: MapKind) -> bool:
+    way = texture_set.maps[kind]
+    return isinstance(way, Constant) and way.value == kind.facts.neutral
+
+
+def _titles(kinds: list[MapKind]) -> str:
+    return _listed({kind.facts.title.lower(): None for kind in kinds})
+
+
+def _listed(words: Iterable[str]) -> str:
+    *first, last = words
+    return f"{', '.join(first)} and {last}" if first else last
+
+
+def _document_name(document: DocumentSpec, preset: TargetPreset, values: Mapping[str, str]) -> str:
+    stem = styled(expand(document.name, values), preset.names.case, preset.names.separator)
+    return check_name(stem + document.ending)

@@ -1,0 +1,1 @@
+"""From a texture set to pixels: plan, prepare, evaluate."""

@@ -1,0 +1,233 @@
+"""Evaluate: compute what a plan wants, from caches where they have it, and free early."""
+
+from __future__ import annotations
+
+import threading
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Protocol
+
+import numpy as np
+
+from copper_sieve.core.errors import CancelledError
+from copper_sieve.core.graph.plan import DEPTH, Node, Plan
+from copper_sieve.core.image.encoding import decode_color, dequantize
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.meaning import as_meaning
+from copper_sieve.core.image.normals import encoded_to_vectors, with_rebuilt_z
+from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
+from copper_sieve.core.image.reduction import nearest, reduced
+from copper_sieve.core.image.resize import resize
+from copper_sieve.core.models.texture_set import Constant, Derived, Imported
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.operations.height.relief_depth import depth_by_normals, depth_by_tilt
+
+LoadSource = Callable[[str], Picture]
+
+# The numeric kernels use all cores themselves, and not every threading layer of theirs bears
+# being entered from two threads at once.
+computing = threading.Lock()
+_LARGEST_PASSING = 64 << 20  # bytes of a step's result that is kept for the step after it
+
+
+class Cache(Protocol):
+    """Keeps pixels by content key; may forget anything at any time."""
+
+    def get(self, key: str) -> Float | None:
+        """The pixels of a key, or None."""
+
+    def put(self, key: str, pixels: Float) -> None:
+        """Keep the pixels of a key, if possible."""
+
+
+class NoCache:
+    """Keeps nothing."""
+
+    def get(self, key: str) -> Float | None:
+        """Nothing is ever kept."""
+        return None
+
+    def put(self, key: str, pixels: Float) -> None:
+        """Forget at once."""
+
+
+class Maps(dict[MapKind, Raster]):
+    """What a plan wanted, and the measured depth of the set's height.
+
+    depth : metres between height 0 and 1; None where it is stated, or nothing needed it
+    """
+
+    depth: float | None = None
+
+
+def evaluate(
+    wanted: Plan,
+    load_source: LoadSource,
+    *,
+    cache: Cache | None = None,
+    on_progress: Callable[[float], None] | None = None,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> Maps:
+    """Compute the outputs of a plan.
+
+    What is in the cache is not computed, nor are its inputs; every other result is freed as soon
+    as nobody needs it, so memory follows the widest cut of the graph. Progress is 0 to 1.
+    Raises CancelledError between two nodes when `is_cancelled` says so.
+    """
+    cache = NoCache() if cache is None else cache
+    found: dict[str, Float] = {}
+    needed: list[Node] = []
+
+    def collect(key: str) -> None:
+        if key in found or any(node.key == key for node in needed):
+            return
+        pixels = cache.get(key)
+        if pixels is not None:
+            found[key] = pixels
+            return
+        node = wanted.nodes[key]
+        for source in node.inputs.values():
+            collect(source)
+        needed.append(node)
+
+    targets = [*wanted.outputs.values(), *([wanted.depth] if wanted.depth else [])]
+    for key in targets:
+        collect(key)
+    uses = Counter(targets)
+    for node in needed:
+        uses.update(node.inputs.values())
+    pictures = _Pictures(load_source, needed)
+    for done, node in enumerate(needed):
+        if is_cancelled and is_cancelled():
+            raise CancelledError
+        found[node.key] = _compute(node, wanted, found, pictures)
+        # Nobody may change what others read; and kernels are compiled once for what they are given.
+        found[node.key].setflags(write=False)
+        if _worth_keeping(node, found[node.key]):
+            cache.put(node.key, found[node.key])
+        for source in node.inputs.values():
+            uses[source] -= 1
+            if not uses[source]:
+                del found[source]
+        if on_progress:
+            on_progress((done + 1) / len(needed))
+    maps = Maps(
+        (kind, Raster(found[key], kind.facts.meaning)) for kind, key in wanted.outputs.items()
+    )
+    if wanted.depth:
+        maps.depth = _in_metres(found[wanted.depth], wanted.nodes[wanted.depth])
+    return maps
+
+
+def _in_metres(share: Float, node: Node) -> float:
+    return float(share[0, 0, 0]) * node.surface.tile_size
+
+
+def _worth_keeping(node: Node, pixels: Float) -> bool:
+    if isinstance(node.definition, Constant):
+        return False
+    return not node.passing or pixels.nbytes <= _LARGEST_PASSING
+
+
+class _Pictures:
+    """Decoded source files, each kept until the last map made from it is done."""
+
+    def __init__(self, load: LoadSource, nodes: list[Node]) -> None:
+        self._load = load
+        self._uses = Counter(
+            n.definition.source for n in nodes if n.is_read and isinstance(n.definition, Imported)
+        )
+        self._kept: dict[str, Picture] = {}
+
+    def take(self, source: str) -> Picture:
+        picture = self._kept.pop(source, None) or self._load(source)
+        self._uses[source] -= 1
+        if self._uses[source] > 0:
+            self._kept[source] = picture
+        return picture
+
+
+def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictures) -> Float:
+    width, height = node.size
+    definition = node.definition
+    if node.measures:
+        with computing:
+            return _depth(node, found)
+    if node.reduction:
+        kinds = {"whole": node.kind, "normal": MapKind.NORMAL}
+        maps = {
+            kinds[name]: Raster(found[key], kinds[name].facts.meaning)
+            for name, key in node.inputs.items()
+        }
+        with computing:
+            return reduced(maps, width, height, node.reduction)[node.kind].pixels
+    if node.step is not None:
+        with computing:
+            return node.step.run(
+                {name: found[key] for name, key in node.inputs.items()},
+                node.kind.facts.meaning,
+                node.size,
+            )
+    if isinstance(definition, Derived):
+        operation = get_operation(definition.operation)
+        inputs = {name: found[key] for name, key in node.inputs.items() if name != DEPTH}
+        surface = node.surface
+        if DEPTH in node.inputs:
+            depth = _in_metres(found[node.inputs[DEPTH]], node)
+            surface = replace(surface, depth=depth)
+        for slot in operation.slots:
+            if slot.name in inputs:
+                have = graph.nodes[node.inputs[slot.name]].kind.facts.meaning
+                wanted = slot.takes.facts.meaning
+                inputs[slot.name] = as_meaning(inputs[slot.name], have, wanted)
+        with computing:
+            return operation.compute(inputs, node.settled, surface)
+    if isinstance(definition, Constant):
+        value = np.array(definition.value, dtype=np.float32)
+        return np.broadcast_to(value, (height, width, len(value)))
+    raster = picture_to_map(pictures.take(definition.source), node.kind, definition)
+    return (nearest if node.nearest else resize)(raster, width, height).pixels
+
+
+def _depth(node: Node, found: dict[str, Float]) -> Float:
+    """The depth of a height as a share of the picture's width, (1, 1, 1)."""
+    height, wrap = found[node.inputs["height"]][:, :, 0], node.surface.wrap
+    if "normal" in node.inputs:
+        share = depth_by_normals(height, found[node.inputs["normal"]], wrap)
+    else:
+        share = depth_by_tilt(height, node.settled["tilt"], wrap)
+    return np.full((1, 1, 1), share, dtype=np.float32)
+
+
+def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raster:
+    """Give the codes of a picture the meaning of a map.
+
+    Colors become linear light, normals unit vectors with Y up, data stays value for value.
+    A color picture read as data gives its red channel where R, G and B are equal, else luminance
+    of the stored values. Raises ChannelError for a channel that is not there.
+    """
+    meaning = kind.facts.meaning
+    names = tuple(imported.channels)
+    codes = np.stack([picture.channel(name) for name in names], axis=2)
+    if codes.dtype == np.float32:  # light and data are finite and never below zero
+        codes = np.maximum(np.nan_to_num(codes, nan=0.0, posinf=65504.0, neginf=0.0), 0)
+    if meaning is Meaning.COLOR:
+        values = decode_color(codes, imported.encoding is Encoding.SRGB)
+        if values.shape[2] == 1:
+            values = np.repeat(values, 3, axis=2)
+    elif meaning is Meaning.NORMAL:
+        encoded = dequantize(codes)
+        if names == ("R", "G"):
+            encoded = with_rebuilt_z(encoded)
+        values = encoded_to_vectors(encoded, imported.normal_y)
+    elif codes.shape[2] == 3:
+        grey = (codes[:, :, 0] == codes[:, :, 1]).all() and (codes[:, :, 1] == codes[:, :, 2]).all()
+        values = dequantize(codes[:, :, :1]) if grey else _stored_luminance(dequantize(codes))
+    else:
+        values = dequantize(codes)
+    return Raster(np.ascontiguousarray(values, dtype=np.float32), meaning)
+
+
+def _stored_luminance(values: Float) -> Float:
+    return (values @ np.array([0.2126, 0.7152, 0.0722], dtype=np.float32))[:, :, None]

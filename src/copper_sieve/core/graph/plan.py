@@ -1,0 +1,276 @@
+"""Plan: a texture set and a size become a graph of nodes with content keys.
+
+Equal key means equal pixels, so anything computed may be thrown away and built again, and the
+same plan serves a preview, a delivery and the headless command. A result smaller than its sources
+is computed at their size and reduced afterwards: slopes and shade come from detail that a smaller
+source would not have any more. The steps that prepare a set's pictures (`preparing`) come first.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from copper_sieve.core.errors import MissingMapError, PlanError
+from copper_sieve.core.graph.preparing import (
+    Preparer,
+    Size,
+    Sizes,
+    Step,
+    native_size,
+    settled_surface,
+)
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.reduction import GLOSSY, Reduction
+from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition
+from copper_sieve.core.operations import Surface, get_operation
+
+_IMPORT_VERSION = 1  # a change of how files become maps needs a new one
+_REDUCED_VERSION = 2  # and one of how maps are made smaller
+_DEPTH_VERSION = 1  # and one of how the depth of a height is measured
+DEPTH = "depth"  # the name of that input
+
+
+@dataclass(frozen=True, slots=True)
+class Node:
+    """One map to compute: how, from which other nodes, at which size.
+
+    reduction : how its input `whole`, which is the same map at a larger size, is made smaller, if
+        it is; a roughness may have the `normal` at that size as a second input
+    step : it is a picture of the set after this step of preparing, or a plan for such a step
+    passing : only further steps need it
+    nearest : read from its file at another size, no texels are mixed
+    measures : it is no map but the depth of one, (1, 1, 1), as a share of the picture's width
+    """
+
+    key: str
+    kind: MapKind
+    definition: Imported | Derived | Constant
+    inputs: dict[str, str]
+    size: Size
+    surface: Surface
+    settled: dict[str, Any] = field(default_factory=dict)
+    reduction: Reduction | None = None
+    step: Step | None = None
+    passing: bool = False
+    nearest: bool = False
+    measures: bool = False
+
+    @property
+    def is_read(self) -> bool:
+        """It is a picture as it came in, read from its file."""
+        return (
+            isinstance(self.definition, Imported)
+            and self.reduction is None
+            and self.step is None
+            and not self.measures
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """Nodes in an order in which each comes after its inputs, and the keys that are wanted.
+
+    depth : the key of the measured depth of the set's height, where it is measured and needed
+    """
+
+    nodes: dict[str, Node]
+    outputs: dict[MapKind, str]
+    depth: str | None = None
+
+
+def plan(
+    texture_set: SetDefinition,
+    sizes: Sizes,
+    *,
+    wanted: Iterable[MapKind] | None = None,
+    longer_side: int | None = None,
+    working_side: int | None = None,
+    reduction: Reduction = "plain",
+) -> Plan:
+    """Work out what must be computed for the wanted maps (default: all of the set).
+
+    sizes : width and height of each source by its SHA-256
+    longer_side : texels of the longer side of every result; default: as the source
+    working_side : texels at most of the longer side at which maps are derived before they are
+        reduced to the result, for a quicker preview; default: as the source
+    reduction : how they are; see `image.reduction`
+    Raises MissingMapError, PlanError (a circle), ParameterError.
+    """
+    native = native_size(texture_set, sizes)
+    size = fit_size(*native, longer_side)
+    working = fit_size(*native, max(*size, min(working_side or max(native), max(native))))
+    planner = _Planner(texture_set, sizes, working, reduction)
+    kinds = wanted or list(texture_set.maps)
+    outputs = {kind: planner.result(kind, size) for kind in kinds}
+    needed = MapKind.HEIGHT in outputs or any(DEPTH in one.inputs for one in planner.nodes.values())
+    depth = planner.depth() if needed else None
+    return Plan(planner.nodes, outputs, depth)
+
+
+class _Planner:
+    """Collects the nodes of one plan; maps are derived at the working size."""
+
+    def __init__(
+        self, texture_set: SetDefinition, sizes: Sizes, working: Size, reduction: Reduction
+    ) -> None:
+        self._reduction: Reduction = reduction
+        self.nodes: dict[str, Node] = {}
+        self._set, self._sizes, self._working = texture_set, sizes, working
+        self._surface = settled_surface(texture_set, sizes).surface()
+        self._by_measure = self._surface.relief is not None
+        self._keys: dict[MapKind, str] = {}
+        self._open: list[MapKind] = []
+        self._preparer = Preparer(texture_set, sizes, working, self._read, self._step)
+
+    def result(self, kind: MapKind, size: Size) -> str:
+        """A map of the set at the size that is wanted."""
+        definition = self._set.maps.get(kind)
+        whole_first = isinstance(definition, Derived) or (
+            isinstance(definition, Imported)
+            and (self._set.prepare.changes_pixels or self._together(kind))
+        )
+        if self._working == size or not whole_first:
+            return self._visit(kind, "the target", size)
+        inputs = {"whole": self._visit(kind, "the target", self._working)}
+        how: Reduction = self._reduction
+        if how == "appearance" and kind in GLOSSY and MapKind.NORMAL in self._set.maps:
+            inputs["normal"] = self._visit(MapKind.NORMAL, kind, self._working)
+        elif how == "appearance" and not self._together(kind):
+            how = "plain"
+        whole = inputs["whole"]
+        key = _key({"reduced": _REDUCED_VERSION, "whole": whole, "size": size, "how": how,
+                    **({"normal": inputs["normal"]} if "normal" in inputs else {})})  # fmt: skip
+        self.nodes[key] = replace(
+            self.nodes[whole], key=key, inputs=inputs, size=size, settled={}, reduction=how
+        )
+        return key
+
+    def _together(self, kind: MapKind) -> bool:
+        """It is made smaller in a way of its own, from the whole picture."""
+        if self._reduction == "nearest":
+            return True
+        return self._reduction == "appearance" and (kind in GLOSSY or kind is MapKind.OPACITY)
+
+    def _visit(self, kind: MapKind, asked_by: str, at: Size) -> str:
+        if kind in self._keys:
+            return self._keys[kind]
+        if kind in self._open:
+            circle = " -> ".join([*self._open[self._open.index(kind) :], kind])
+            raise PlanError(f"{self._set.name}: maps feed each other in a circle: {circle}")
+        definition = self._set.maps.get(kind)
+        if definition is None:
+            raise MissingMapError(
+                f"{self._set.name} has no {kind} map, which {asked_by} needs: "
+                "take one in, derive it, or set a value"
+            )
+        self._open.append(kind)
+        if isinstance(definition, Derived):
+            self._keys[kind] = found = self._derive(kind, definition)
+        elif isinstance(definition, Imported):
+            found = self._picture(kind, definition, at)
+        else:
+            found = self._read(kind, definition, at)
+        self._open.pop()
+        return found
+
+    def _picture(self, kind: MapKind, picture: Imported, at: Size) -> str:
+        if self._set.prepare.changes_pixels:
+            return self._preparer.picture(kind, picture)
+        return self._read(kind, picture, at)
+
+    def _read(self, kind: MapKind, definition: Imported | Constant, at: Size) -> str:
+        content = definition.model_dump(mode="json")
+        if isinstance(definition, Imported) and kind.facts.meaning != "normal":
+            content.pop("normal_y")
+        origin = {"definition": content, "import": _IMPORT_VERSION}
+        if isinstance(definition, Imported) and self._reduction == "nearest":
+            key = self._add(kind, definition, {**origin, "nearest": True}, {}, {}, at)
+            self.nodes[key] = replace(self.nodes[key], nearest=True)
+            return key
+        return self._add(kind, definition, origin, {}, {}, at)
+
+    def _derive(self, kind: MapKind, definition: Derived) -> str:
+        found = get_operation(definition.operation)
+        inputs = {source.value: self._visit(source, kind, self._working) for source in found.inputs}
+        for slot in found.slots:
+            filling = definition.slots.get(slot.name)
+            if isinstance(filling, Imported):
+                put = self._read if slot.laid_over else self._picture
+                inputs[slot.name] = put(slot.takes, filling, self._working)
+            elif filling is not None:
+                inputs[slot.name] = self._visit(filling.kind, kind, self._working)
+            elif slot.required:
+                raise MissingMapError(
+                    f"{self._set.name}: {kind} by {found.name} needs {slot.label.lower()}: "
+                    "choose a picture or a map of the set for it"
+                )
+        if self._by_measure and DEPTH in found.surface_reads and MapKind.HEIGHT in inputs:
+            inputs[DEPTH] = self._depth_of(inputs[MapKind.HEIGHT])
+        settled = found.settle(definition.parameters)
+        reads = {name: getattr(self._surface, name) for name in found.surface_reads}
+        origin = {"operation": found.name, "version": found.version, "surface": reads}
+        return self._add(kind, definition, origin, inputs, settled, self._working)
+
+    def depth(self) -> str | None:
+        """The key of the measured depth of the set's height, if it is measured."""
+        if not self._by_measure or MapKind.HEIGHT not in self._set.maps:
+            return None
+        return self._depth_of(self._visit(MapKind.HEIGHT, "its depth", self._working))
+
+    def _depth_of(self, height: str) -> str:
+        """By the normals that belong to it where there are such, else by the stated tilt."""
+        inputs = {"height": height}
+        definition = self._set.maps.get(MapKind.HEIGHT)
+        integrated = isinstance(definition, Derived) and (
+            MapKind.NORMAL in get_operation(definition.operation).inputs
+        )
+        if integrated or isinstance(self._set.maps.get(MapKind.NORMAL), Imported):
+            inputs["normal"] = self._visit(MapKind.NORMAL, "the height's depth", self._working)
+        tilt = None if "normal" in inputs else self._surface.relief
+        key = _key({"depth": _DEPTH_VERSION, "inputs": inputs, "tilt": tilt,
+                    "wrap": self._surface.wrap.spec})  # fmt: skip
+        node = replace(self.nodes[height], key=key, inputs=inputs, size=(1, 1), measures=True,
+                       settled={"tilt": tilt}, reduction=None, step=None)  # fmt: skip
+        self.nodes.setdefault(key, node)
+        return key
+
+    def _step(  # noqa: PLR0917
+        self,
+        step: Step,
+        kind: MapKind,
+        picture: Imported,
+        inputs: dict[str, str],
+        size: Size,
+        passing: bool,
+    ) -> str:
+        key = _key({**step.content(), "as": kind.facts.meaning, "size": size, "inputs": inputs})
+        node = Node(key, kind, picture, inputs, size, self._surface, step=step, passing=passing)
+        if key not in self.nodes or not passing:
+            self.nodes[key] = node
+        return key
+
+    def _add(  # noqa: PLR0917
+        self,
+        kind: MapKind,
+        definition: Imported | Derived | Constant,
+        origin: Mapping[str, Any],
+        inputs: dict[str, str],
+        settled: dict[str, Any],
+        size: Size,
+    ) -> str:
+        key = _key({**origin, "as": kind.facts.meaning, "size": size, "parameters": settled,
+                    "inputs": inputs})  # fmt: skip
+        self.nodes.setdefault(
+            key, Node(key, kind, definition, inputs, size, self._surface, settled)
+        )
+        return key
+
+
+def _key(content: Mapping[str, Any]) -> str:
+    text = json.dumps(content, sort_keys=True, separators=(",", ":"), default=str)
+    return hashlib.sha256(text.encode()).hexdigest()

@@ -1,0 +1,127 @@
+"""Take in: what one file is, and the maps that a set gets from it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from copper_sieve.core.codecs import Limits, PictureSpec, loss_of, read_picture
+from copper_sieve.core.codecs.checksums import file_sha256
+from copper_sieve.core.image.encoding import decode_color, linear_to_srgb, quantize
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.image.resize import averaged, fit_size, resize
+from copper_sieve.core.models.assignment import Sorting, imports_of
+from copper_sieve.core.models.texture_set import Imported, SurfaceSpec
+from copper_sieve.core.recognition.classify import (
+    likely_normal_y,
+    recognize_picture,
+    stated_normal_y,
+)
+from copper_sieve.core.recognition.content import look_at
+from copper_sieve.core.recognition.light import Light, light_of
+from copper_sieve.core.recognition.names import normal_y_from_name
+from copper_sieve.core.recognition.tiling import Tiling, tiling_of
+
+_GUIDES = (MapKind.BASE_COLOR, MapKind.DIFFUSE)
+
+
+@dataclass(frozen=True, slots=True)
+class SourceFacts:
+    """A file that can be read: its identity, its spec, and what its values say at once.
+
+    cut_out : its alpha says something
+    two_channels : read as normals, it has no z
+    tiling : whether its borders meet
+    light : from where it is lit
+    """
+
+    sha256: str
+    name: str
+    bytes: int
+    spec: PictureSpec
+    cut_out: bool
+    two_channels: bool = False
+    tiling: Tiling | None = None
+    light: Light | None = None
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height in texels."""
+        return self.spec.width, self.spec.height
+
+
+def examine(path: Path, limits: Limits, name: str | None = None) -> tuple[SourceFacts, Picture]:
+    """Read a whole file once: its facts and its codes. Raises PictureError with the reason."""
+    spec, picture = read_picture(path, limits)
+    facts = SourceFacts(
+        file_sha256(path), name or path.name, path.stat().st_size, spec,
+        is_cut_out(picture), _has_two_channels(picture), tiling_of(picture),
+        light_of(picture),
+    )  # fmt: skip
+    return facts, picture
+
+
+def imported_maps(
+    facts: SourceFacts, kind: MapKind, normal_y: NormalY | None = None
+) -> dict[MapKind, Imported]:
+    """The maps that a file gives when it is said which one it is; see `imports_of`."""
+    stated = normal_y or normal_y_from_name(Path(facts.name).stem)
+    said = Sorting(set_name="one", map=kind, normal_y=stated, two_channels=facts.two_channels)
+    return imports_of(
+        said, facts.sha256, facts.spec.channels, facts.spec.encoding, cut_out=facts.cut_out
+    )
+
+
+def measured_surface(facts: Iterable[tuple[MapKind, SourceFacts]]) -> SurfaceSpec:
+    """The surface of a new set: borders meet as those of its base color do, else of its largest."""
+    best = max(facts, key=lambda one: lead_of(one[0], *one[1].size), default=None)
+    tiling = best[1].tiling if best else None
+    return SurfaceSpec(wrap=tiling.wrap.spec if tiling else False)
+
+
+def lead_of(kind: object, width: int, height: int) -> tuple[bool, int]:
+    """How much a picture says of a new set's surface: a color before all others, then the size."""
+    return kind in _GUIDES, width * height
+
+
+def measured_green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
+    """The direction of green as measured, else as the name says; None where neither tells."""
+    loss = loss_of(path, facts.spec.format)
+    return stated_normal_y(recognize_picture(Path(facts.name).stem, picture, loss=loss))
+
+
+def likely_green(path: Path, facts: SourceFacts, picture: Picture) -> tuple[NormalY, str]:
+    """The direction to go on with where nobody is asked, and in words what of it is a guess."""
+    loss = loss_of(path, facts.spec.format)
+    return likely_normal_y(recognize_picture(Path(facts.name).stem, picture, loss=loss))
+
+
+def is_cut_out(picture: Picture) -> bool:
+    """Its alpha says something."""
+    if "A" not in picture.channels:
+        return False
+    alpha = picture.channel("A")
+    return bool(alpha.min() != alpha.max())
+
+
+def _has_two_channels(picture: Picture) -> bool:
+    if "B" not in picture.channels:
+        return False
+    blue = picture.channel("B")
+    return bool(blue.min() == blue.max()) and look_at(picture).vectors == "two_channels"
+
+
+def thumbnail(picture: Picture, side: int = 192) -> Picture:
+    """A small 8-bit RGB copy for lists; float pictures are clipped to [0, 1] and sRGB-encoded."""
+    # Where so many texels become one, averaging codes instead of light is seen by nobody.
+    codes = np.stack([averaged(picture.channel(name), 8 * side) for name in "RGB"], axis=2)
+    linear = decode_color(codes, picture.encoding is Encoding.SRGB)
+    width, height = fit_size(*picture.size, min(side, max(picture.size)))
+    small = resize(Raster(linear, Meaning.COLOR), width, height).pixels
+    return Picture(
+        quantize(linear_to_srgb(np.clip(small, 0, 1)), 8), ("R", "G", "B"), Encoding.SRGB
+    )

@@ -1,0 +1,1 @@
+"""What people write, keep and exchange as data: texture sets, recipes, source cards, manifests."""

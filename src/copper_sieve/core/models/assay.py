@@ -1,0 +1,51 @@
+"""The result of an assay: every file reopened, every channel compared."""
+
+from __future__ import annotations
+
+from copper_sieve.core.models.base import Model
+
+
+class ChannelCheck(Model):
+    """One channel against what it should hold; of a lossy file, against it before it was written.
+
+    largest and mean are differences in codes; None where the right codes are not at hand and
+    only their checksum tells that they differ.
+    """
+
+    channel: str
+    holds: str
+    ok: bool
+    largest: int | float | None
+    mean: float | None
+
+
+class FileCheck(Model):
+    """One file: its channels, and in words what is wrong with it.
+
+    reader : by what it was reopened; own_reader : by code that also wrote it, as no other is there
+    """
+
+    name: str
+    ok: bool
+    reader: str = ""
+    own_reader: bool = False
+    channels: tuple[ChannelCheck, ...] = ()
+    problems: tuple[str, ...] = ()
+
+
+class Assay(Model):
+    """The proof for one delivered folder. `strays` are files that the manifest does not know."""
+
+    set: str
+    target: str
+    ok: bool
+    files: tuple[FileCheck, ...]
+    strays: tuple[str, ...] = ()
+
+    def own_readers(self) -> list[str]:
+        """The files that no reader but their writer's own code could reopen."""
+        return [file.name for file in self.files if file.own_reader]
+
+    def problems(self) -> list[str]:
+        """Everything that is wrong, a line each, with file and channel."""
+        return [f"{file.name}: {text}" for file in self.files for text in file.problems]

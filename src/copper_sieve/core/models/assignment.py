@@ -1,0 +1,175 @@
+"""Where a file that came in belongs: its set, its map, its channels, its direction of green.
+
+A guess, overlaid by a source card that was applied, overlaid by what the user said.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import Literal
+
+from pydantic import Field
+
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.source_card import SourceCard
+from copper_sieve.core.models.texture_set import Imported, Relief
+from copper_sieve.core.recognition.classify import Recognition, stated_normal_y
+
+Sorted = MapKind | Literal["packed", "none"]
+Channels = dict[str, MapKind | None]
+
+
+class Sorting(Model):
+    """The place of one file. "none" leaves it out; `channels` counts for packed ones only.
+
+    two_channels : of a normal map, whose z is built again
+    relief : degrees of mean tilt that a set made of it has; None: as usual
+    """
+
+    set_name: str
+    map: Sorted
+    channels: Channels = Field(default_factory=dict)
+    normal_y: NormalY | None = None
+    two_channels: bool = False
+    relief: Relief | None = None
+
+
+class SortingChange(Model):
+    """What the user said otherwise; what is None stays as it was.
+
+    channels : only those that are said; one that is said to hold None is not used
+    """
+
+    set_name: str | None = Field(default=None, min_length=1, max_length=100)
+    map: Sorted | None = None
+    channels: Channels | None = None
+    normal_y: NormalY | None = None
+    relief: Relief | None = None
+
+    def over(self, earlier: SortingChange) -> SortingChange:
+        """This change upon an earlier one."""
+        return earlier.model_copy(update=_said(self, earlier.channels or {}))
+
+
+def _said(change: SortingChange, channels: Channels) -> dict[str, object]:
+    """The fields that a change speaks of, its channels among the others that there are."""
+    update: dict[str, object] = {
+        name: getattr(change, name)
+        for name in ("set_name", "map", "normal_y", "relief")
+        if getattr(change, name) is not None
+    }
+    if change.channels is not None:
+        update["channels"] = {**channels, **change.channels}
+    return update
+
+
+def guessed(found: Recognition, name_of_folder: str = "") -> Sorting:
+    """The place that a recognition gives; a file named only by its map is of its folder's set."""
+    alone = found.mark and found.stem.lower() == found.mark
+    stem = name_of_folder if alone and name_of_folder else found.stem
+    if found.tile:
+        stem = f"{stem}_{found.tile}"
+    return Sorting(
+        set_name=slug(stem),
+        map="packed" if found.channels else found.kind or "none",
+        channels={one.name: one.kind for one in found.channels},
+        two_channels=found.two_channels,
+        normal_y=stated_normal_y(found) or (NormalY.UP if found.flat else None),
+    )
+
+
+# What maps are, read as those of a set in the specular workflow.
+AS_SPECULAR: dict[Sorted, MapKind] = {
+    MapKind.BASE_COLOR: MapKind.DIFFUSE,
+    MapKind.SPECULAR_LEVEL: MapKind.SPECULAR_COLOR,
+}
+
+
+def is_specular_set(kinds: Collection[object]) -> bool:
+    """Maps that make a set of diffuse and specular color: a specular color and no metallic, or a
+    grey specular with a gloss."""
+    if MapKind.METALLIC in kinds:
+        return False
+    return MapKind.SPECULAR_COLOR in kinds or (
+        MapKind.SPECULAR_LEVEL in kinds and MapKind.GLOSSINESS in kinds
+    )
+
+
+def with_card(sorting: Sorting, mark: str, card: SourceCard) -> Sorting:
+    """What the card knows of the file's mark, its direction for normal maps, and its relief."""
+    update: dict[str, object] = {}
+    if mark in card.packed:
+        update |= {"map": "packed", "channels": card.packed[mark]}
+    elif mark in card.marks:
+        update |= {"map": card.marks[mark], "channels": {}}
+    kind = update.get("map", sorting.map)
+    if kind is MapKind.NORMAL and card.normal_y:
+        update["normal_y"] = card.normal_y
+    if card.relief is not None:
+        update["relief"] = card.relief
+    return sorting.model_copy(update=update)
+
+
+def with_change(sorting: Sorting, change: SortingChange) -> Sorting:
+    """What the user said on top."""
+    update = _said(change, sorting.channels)
+    if "set_name" in update:
+        update["set_name"] = slug(str(update["set_name"]))
+    return sorting.model_copy(update=update)
+
+
+def learnt(card: SourceCard, sorting: Sorting, mark: str) -> SourceCard:
+    """The card with what one file's place says added."""
+    update: dict[str, object] = {}
+    if sorting.map is MapKind.NORMAL and sorting.normal_y:
+        update["normal_y"] = sorting.normal_y
+    if sorting.relief is not None:
+        update["relief"] = sorting.relief
+    if mark and sorting.map == "packed":
+        update["packed"] = {**card.packed, mark: sorting.channels}
+    elif mark and sorting.map != "none":
+        update["marks"] = {**card.marks, mark: sorting.map}
+    return card.model_copy(update=update)
+
+
+def imports_of(
+    sorting: Sorting, sha256: str, names: tuple[str, ...], encoding: Encoding, *, cut_out: bool
+) -> dict[MapKind, Imported]:
+    """The maps that a file gives a set; of a color with holes in its alpha, opacity as well."""
+    if sorting.map == "none":
+        return {}
+    if sorting.map == "packed":
+        held = sorting.channels
+        maps = {
+            kind: Imported(source=sha256, channels=name, encoding=Encoding.LINEAR)
+            for name, kind in held.items()
+            if kind is not None
+        }
+        whole = held.get("R")
+        if whole in maps and held.get("G") is held.get("B") is whole:  # a color beside an alpha
+            maps[whole] = Imported(source=sha256, channels="RGB", encoding=encoding)
+        return maps
+    kind = MapKind(sorting.map)
+    if kind is MapKind.OPACITY and cut_out:
+        return {kind: Imported(source=sha256, channels="A")}
+    color = kind.facts.meaning is Meaning.COLOR
+    maps = {
+        kind: Imported(
+            source=sha256,
+            channels=_channels(sorting, names),
+            encoding=encoding if color else Encoding.LINEAR,
+            normal_y=sorting.normal_y or NormalY.UP,
+        )
+    }
+    if kind is MapKind.BASE_COLOR and cut_out:
+        maps[MapKind.OPACITY] = Imported(source=sha256, channels="A")
+    return maps
+
+
+def _channels(sorting: Sorting, names: tuple[str, ...]) -> str:
+    if names[0] == "Y":
+        return "R"
+    return "RG" if sorting.two_channels and sorting.map is MapKind.NORMAL else "RGB"

@@ -1,0 +1,135 @@
+"""What a delivered folder says of itself: every file, every channel, and where it came from."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, Literal
+
+from pydantic import Field, model_validator
+
+from copper_sieve.core.image.map_kind import NormalY
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.changes import Change
+from copper_sieve.core.models.origin import Origin
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.slot import Padding, Segment, Times
+from copper_sieve.core.models.texture_set import MapDefinition, SurfaceSpec
+
+FILE_NAME = "manifest.json"
+
+
+class ChannelEntry(Model):
+    """One channel of a file: its origin, and a digest of its codes (row-major, LE)."""
+
+    channel: str
+    map: str | None = None
+    component: str | None = None
+    times: Times | None = None
+    constant: float | None = None
+    changes: tuple[Change, ...] = ()
+    segments: tuple[Segment, ...] = ()
+    content_key: str | None = None
+    codes_digest: str = Field(description="way:hex; the way is xxh3-128, or sha256 in version 1")
+    minimum: int | float
+    maximum: int | float
+    mean: float
+
+
+class FileEntry(Model):
+    """One texture file."""
+
+    name: str
+    sha256: str
+    bytes: int
+    format: str
+    width: int
+    height: int
+    bits: int
+    encoding: Encoding
+    compression: str | None = Field(default=None, description="where its format has a choice")
+    quality: int | None = Field(default=None, description="where one was chosen")
+    tiles: bool = False
+    mips_digests: tuple[str, ...] = Field(
+        default=(),
+        description="of the codes of each smaller level, all channels, the largest first",
+    )
+    lossy: bool = Field(default=False, description="the codes are those that the file gives back")
+    channels: tuple[ChannelEntry, ...]
+
+
+class DocumentEntry(Model):
+    """A material document and the texture files it carries or names."""
+
+    name: str
+    sha256: str
+    bytes: int
+    format: str
+    textures: tuple[str, ...]
+
+
+class MapEntry(Model):
+    """How a map of the set came about, and its content key at the delivered size."""
+
+    content_key: str
+    definition: MapDefinition
+
+
+class Manifest(Model):
+    """manifest.json, version 2. One of version 1 is taken too and becomes one of version 2."""
+
+    format: Literal["copper-sieve/manifest"] = "copper-sieve/manifest"
+    version: Literal[2] = 2
+    set: str
+    target: str
+    target_title: str
+    normal_y: NormalY
+    dielectric_f0: float = 0.04
+    height_mid: float = Field(default=0.5, description="the height that does not displace")
+    height_unit: Literal["share", "metres"] = "share"
+    padding: Padding = Padding()
+    surface: SurfaceSpec
+    prepare: Preparation = Field(
+        default=Preparation(), description="what was done to the set's pictures first"
+    )
+    origin: Origin | None = Field(default=None, description="source card, licence, where from")
+    maps: dict[str, MapEntry]
+    files: tuple[FileEntry, ...]
+    documents: tuple[DocumentEntry, ...] = ()
+    remarks: tuple[str, ...] = Field(default=(), description="what the reader should know")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_version_1(cls, given: Any) -> Any:
+        """Version 1 said `codes_sha256` and `mips_sha256`, with no way before the digest."""
+        if not isinstance(given, dict) or given.get("version") != 1:
+            return given
+        return {**given, "version": 2, "files": _each(given.get("files"), _file_from_version_1)}
+
+    @property
+    def entries(self) -> tuple[FileEntry | DocumentEntry, ...]:
+        """Everything the delivery wrote besides the manifest."""
+        return (*self.files, *self.documents)
+
+
+# What is not as version 1 had it stays as it is, for the model to refuse.
+
+
+def _each(given: Any, change: Callable[[dict[str, Any]], dict[str, Any]]) -> Any:
+    if not isinstance(given, list):
+        return given
+    return [change(one) if isinstance(one, dict) else one for one in given]
+
+
+def _file_from_version_1(given: dict[str, Any]) -> dict[str, Any]:
+    entry = {**given, "channels": _each(given.get("channels"), _channel_from_version_1)}
+    mips = entry.pop("mips_sha256", [])
+    entry["mips_digests"] = [f"sha256:{one}" for one in mips] if isinstance(mips, list) else mips
+    return entry
+
+
+def _channel_from_version_1(given: dict[str, Any]) -> dict[str, Any]:
+    entry = dict(given)
+    if "codes_sha256" in entry:
+        entry["codes_digest"] = f"sha256:{entry.pop('codes_sha256')}"
+    return entry

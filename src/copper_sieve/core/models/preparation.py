@@ -1,0 +1,136 @@
+"""What is done to the pictures of a set before its maps are made from them; plain JSON.
+
+The steps have one order: frame (straighten, turn, rotate, crop), marks filled, light evened out,
+seams closed, size. Places are fractions of the picture as it came in, so they hold when another
+step is changed, and for every picture of the set whatever its size.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from copper_sieve.core.models.base import Model, list_of
+from copper_sieve.core.operations.prepare.frame import WHOLE, Frame, is_convex
+from copper_sieve.core.operations.prepare.make_tileable import MOST_OVERLAP, TilePlan
+
+Share = Annotated[float, Field(ge=0, le=1)]
+_SHARE = {"type": "number", "minimum": 0, "maximum": 1}
+_PLACE = list_of(_SHARE, 2)
+Place = Annotated[tuple[Share, Share], _PLACE]
+Corners = Annotated[tuple[Place, Place, Place, Place], list_of(_PLACE.json_schema or {}, 4)]
+Crop = Annotated[tuple[Share, Share, Share, Share], list_of(_SHARE, 4)]
+Overlap = Annotated[tuple[float, float], list_of({"type": "number"}, 2)]
+
+MOST_MARKS = 50
+_LEAST_CROP = 0.01
+_LEAST_RULER = 0.005
+_LEAST_CORNERS = "the four corners go round clockwise from the top left, without a dent"
+
+
+class FrameSpec(Model):
+    """Which part of the picture is used; see `operations.prepare.frame.Frame`."""
+
+    corners: Corners | None = None
+    aspect: float | None = Field(default=None, ge=0.05, le=20, description="width over height")
+    quarter_turns: int = Field(default=0, ge=0, le=3, description="clockwise")
+    mirror: bool = False
+    angle: float = Field(default=0, ge=-45, le=45, description="degrees clockwise")
+    crop: Crop = Field(
+        default=WHOLE, description="left, top, right, bottom of the straightened picture"
+    )
+
+    @field_validator("corners")
+    @classmethod
+    def _convex(cls, corners: Corners | None) -> Corners | None:
+        if corners is not None and not is_convex(corners):
+            raise ValueError(_LEAST_CORNERS)
+        return corners
+
+    @field_validator("crop")
+    @classmethod
+    def _has_room(cls, crop: Crop) -> Crop:
+        left, top, right, bottom = crop
+        if right - left < _LEAST_CROP or bottom - top < _LEAST_CROP:
+            raise ValueError("a crop keeps at least a hundredth of the picture each way")
+        return crop
+
+    def frame(self) -> Frame:
+        """The same as the operations take it."""
+        return Frame(
+            self.corners, self.aspect, self.quarter_turns, self.mirror, self.angle, self.crop
+        )
+
+
+class Mark(Model):
+    """A blemish: a closed outline, filled from the rest of the picture in all maps alike."""
+
+    outline: tuple[Place, ...] = Field(min_length=3, max_length=400)
+
+
+class EvenLight(Model):
+    """Large-scale light taken out of color pictures."""
+
+    strength: float = Field(default=0.9, ge=0, le=1)
+    scale: float = Field(default=0.125, ge=0.02, le=0.5, description="of the picture's width")
+
+
+class Seams(Model):
+    """How the borders are made to meet; see `operations.prepare.make_tileable`."""
+
+    method: Literal["gradient", "blend", "cut"]
+    overlap: Overlap = Field(
+        default=(0.0, 0.0), description="shares of the width and height that are given up"
+    )
+    by_measure: bool = Field(default=True, description="the way was not chosen by hand")
+
+    @model_validator(mode="after")
+    def _fits(self) -> Seams:
+        if not all(math.isfinite(o) and 0 <= o <= MOST_OVERLAP for o in self.overlap):
+            raise ValueError(f"borders overlap in 0 to {MOST_OVERLAP} of the side")
+        if (self.method == "gradient") != (max(self.overlap) == 0):
+            raise ValueError("blend and cut need an overlap, gradient has none")
+        return self
+
+    def plan(self) -> TilePlan:
+        """The same as the operations take it, without its cuts."""
+        return TilePlan(self.method, self.overlap)
+
+
+class Size(Model):
+    """Texels of the set; without it as many as the frame has at its finest."""
+
+    longer_side: int = Field(ge=16, le=16384)
+    square: bool = Field(default=False, description="the shorter side is stretched to the same")
+
+
+class Ruler(Model):
+    """A length known on the picture: it gives the real width, whatever is cropped."""
+
+    start: Place
+    end: Place
+    metres: float = Field(gt=0, le=1000)
+
+    @model_validator(mode="after")
+    def _has_length(self) -> Ruler:
+        if math.dist(self.start, self.end) < _LEAST_RULER:
+            raise ValueError("the two ends of the ruler lie on one place")
+        return self
+
+
+class Preparation(Model):
+    """The steps at the head of a set; what is at its default does nothing."""
+
+    frame: FrameSpec = FrameSpec()
+    marks: tuple[Mark, ...] = Field(default=(), max_length=MOST_MARKS)
+    light: EvenLight | None = None
+    seams: Seams | None = None
+    size: Size | None = None
+    ruler: Ruler | None = None
+
+    @property
+    def changes_pixels(self) -> bool:
+        """Anything but the ruler is set."""
+        return self.model_copy(update={"ruler": None}) != Preparation()

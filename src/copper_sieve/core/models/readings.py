@@ -1,0 +1,133 @@
+"""Readings: a few ways to take a photo, for an eye to choose from. Each is a plain recipe.
+
+How much relief a surface has, from where its light came, and which way up it is cannot be told from
+one photo for sure; a person who sees the readings lit beside each other tells them at a glance.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from copper_sieve.core.errors import RecipeError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.recipe import Recipe, RecipeSurface, apply_recipe
+from copper_sieve.core.models.texture_set import RELIEFS, Derived, Imported, SetDefinition
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.operations.declaration import Value
+
+About = Literal["relief", "light", "way_up"]
+
+LIT_SHARE = 0.65  # how much its shading counts where a photo is lit from one side
+_SHOWN = ("gentle", "worked", "rough")
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """One way to take a photo.
+
+    name, words : short, and what the photo is taken for
+    current : the set is like that already
+    texture_set : the set with the reading's recipe applied
+    """
+
+    name: str
+    words: str
+    current: bool
+    texture_set: SetDefinition
+
+
+def readings_of(texture_set: SetDefinition, about: About, azimuth: float | None) -> list[Reading]:
+    """The readings of a set.
+
+    about : relief gives gentle, worked, rough, and the light from one side where there is some,
+        else deep; light gives even light and both sides; way_up gives both
+    azimuth : degrees, from where the light came but for 180; None where it is even
+    Raises RecipeError where a set's maps leave nothing to read so.
+    """
+    height = texture_set.maps.get(MapKind.HEIGHT)
+    if about == "relief":
+        return _reliefs(texture_set, height, azimuth)
+    if not _has(height, "shading"):
+        raise RecipeError(f"{texture_set.name}: its height is not made out of a photo's color")
+    if about == "way_up":
+        ways = [("as it is", "light is high", False), ("inside out", "dark is high", True)]
+        return [_reading(texture_set, *way[:2], parameters={"invert": way[2]}) for way in ways]
+    if azimuth is None:
+        raise RecipeError(f"{texture_set.name}: no light from one side was measured")
+    sides = [azimuth, azimuth + 180]
+    return [
+        _reading(texture_set, "even", "light is even", parameters={"shading": 0.0}),
+        *(_reading(texture_set, f"from {side:.0f}°", *_lit(side)) for side in sides),
+    ]
+
+
+def _reliefs(texture_set: SetDefinition, height: object, azimuth: float | None) -> list[Reading]:
+    if isinstance(texture_set.maps.get(MapKind.NORMAL), Imported) or (
+        isinstance(height, Derived) and MapKind.NORMAL in get_operation(height.operation).inputs
+    ):
+        raise RecipeError(f"{texture_set.name}: the normals that came in say how steep it is")
+    if not isinstance(height, Derived | Imported):
+        raise RecipeError(f"{texture_set.name}: it has no height whose relief could be chosen")
+    lit = azimuth is not None and _has(height, "shading")
+    found = [
+        _reading(texture_set, name, f"{RELIEFS[name]:g}° mean tilt", relief=RELIEFS[name])
+        for name in (_SHOWN if lit else (*_SHOWN, "deep"))
+    ]
+    if lit and azimuth is not None:
+        words, parameters = _lit(azimuth)
+        name = f"lit from {azimuth:.0f}°"
+        found.append(_reading(texture_set, name, words, parameters, RELIEFS["worked"]))
+    return found
+
+
+def _lit(side: float) -> tuple[str, dict[str, Value]]:
+    words = f"what is bright faces {side:.0f}°"
+    return words, {"shading": LIT_SHARE, "light_from": float(side)}
+
+
+def _has(height: object, parameter: str) -> bool:
+    """Whether it is derived by an operation with such a parameter."""
+    if not isinstance(height, Derived):
+        return False
+    return any(one.name == parameter for one in get_operation(height.operation).parameters)
+
+
+def _reading(
+    texture_set: SetDefinition,
+    name: str,
+    words: str,
+    parameters: Mapping[str, Value] | None = None,
+    relief: float | None = None,
+) -> Reading:
+    surface = texture_set.surface
+    maps: dict[MapKind, Derived] = {}
+    height = texture_set.maps.get(MapKind.HEIGHT)
+    if parameters and isinstance(height, Derived):
+        changed = {**height.parameters, **parameters}
+        maps[MapKind.HEIGHT] = height.model_copy(update={"parameters": changed})
+    recipe = Recipe(
+        name=name,
+        surface=None if relief is None else RecipeSurface(
+            tile_size=surface.tile_size, depth=None, relief=relief
+        ),
+        maps=maps,
+    )  # fmt: skip
+    applied = apply_recipe(recipe, texture_set).texture_set
+    return Reading(name, words, _same(texture_set, applied), applied)
+
+
+def _same(one: SetDefinition, other: SetDefinition) -> bool:
+    """Whether both are made alike, whatever parameter is spelt out or left at its default."""
+    return one.surface == other.surface and _settled(one) == _settled(other)
+
+
+def _settled(texture_set: SetDefinition) -> dict[str, Value]:
+    height = texture_set.maps.get(MapKind.HEIGHT)
+    if not isinstance(height, Derived):
+        return {}
+    settled = get_operation(height.operation).settle(height.parameters)
+    if settled.get("shading") == 0:
+        settled.pop("light_from")
+    return settled

@@ -1,0 +1,224 @@
+"""Recipes: the derivation part of a set, to be applied to other sets; plain JSON."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from copper_sieve.core.errors import ParameterError, RecipeError, UnknownOperationError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.texture_set import (
+    RELIEF,
+    Constant,
+    Derived,
+    FromMap,
+    Imported,
+    MapDefinition,
+    Relief,
+    SetDefinition,
+    imported_in,
+)
+from copper_sieve.core.operations import get_operation
+
+RecipeName = Annotated[str, Field(pattern=r"^\S(.{0,78}\S)?$")]
+
+
+class RecipeSurface(Model):
+    """The part of the surface that a recipe sets; whether borders meet is the picture's own."""
+
+    tile_size: float = Field(gt=0, le=1000)
+    depth: float | None = Field(default=None, ge=0, le=100)
+    relief: Relief = RELIEF
+
+
+class Recipe(Model):
+    """A recipe file, version 1. A required slot of an operation is filled by each set itself."""
+
+    format: Literal["copper-sieve/recipe"] = "copper-sieve/recipe"
+    version: Literal[1] = 1
+    name: RecipeName
+    surface: RecipeSurface | None = None
+    maps: dict[MapKind, Annotated[Derived | Constant, Field(discriminator="how")]]
+
+    @model_validator(mode="after")
+    def _known(self) -> Recipe:
+        try:
+            for kind, definition in self.maps.items():
+                SetDefinition(name="recipe", maps={kind: definition}).checked()
+        except (ParameterError, UnknownOperationError) as error:
+            raise ValueError(error.message) from error
+        return self
+
+    def sources(self) -> set[str]:
+        """SHA-256 of the pictures that the recipe mixes in."""
+        return {one.source for d in self.maps.values() for one in imported_in(d)}
+
+
+@dataclass(frozen=True, slots=True)
+class Applied:
+    """A set with a recipe applied: which maps changed, and which did not, with the reason."""
+
+    texture_set: SetDefinition
+    changed: tuple[MapKind, ...]
+    kept: dict[MapKind, str]
+
+
+def recipe_of(texture_set: SetDefinition, name: str) -> Recipe:
+    """What of a set can be applied to others: its derived and constant maps.
+
+    Pictures in required slots are the set's own and are left out. Raises RecipeError when every
+    map came in.
+    """
+    maps: dict[MapKind, Derived | Constant] = {}
+    for kind, definition in texture_set.maps.items():
+        if isinstance(definition, Derived):
+            required = {s.name for s in get_operation(definition.operation).slots if s.required}
+            kept = {
+                slot: filling
+                for slot, filling in definition.slots.items()
+                if slot not in required or isinstance(filling, FromMap)
+            }
+            maps[kind] = definition.model_copy(update={"slots": kept})
+        elif isinstance(definition, Constant):
+            maps[kind] = definition
+    if not maps:
+        raise RecipeError(f"{texture_set.name}: every map came in, there is nothing to apply")
+    surface = texture_set.surface
+    return Recipe(
+        name=name,
+        surface=RecipeSurface(
+            tile_size=surface.tile_size, depth=surface.depth, relief=surface.relief
+        ),
+        maps=maps,
+    )
+
+
+def apply_recipe(
+    recipe: Recipe, texture_set: SetDefinition, *, known_sources: Collection[str] | None = None
+) -> Applied:
+    """Make a set's maps the way the recipe does; the ways before stay on the shelf.
+
+    A map that came in stays, unless the recipe adjusts such a picture (a required slot): then it
+    fills the slot. A map whose inputs the set lacks, or whose mixed-in picture is not among
+    `known_sources`, is left as it is (the latter: made without it). Nothing else is touched.
+    """
+    maps = dict(texture_set.maps)
+    shelf = dict(texture_set.shelf)
+    kept: dict[MapKind, str] = {}
+    changed: list[MapKind] = []
+    for kind, wanted in recipe.maps.items():
+        present = maps.get(kind)
+        definition, reason = _fitted(wanted, present, shelf.get(kind, ()), known_sources)
+        if definition is None:
+            kept[kind] = reason
+            continue
+        if definition == present:
+            continue
+        maps[kind] = definition
+        if present is not None:
+            others = [
+                d for d in shelf.get(kind, ()) if _way(d) not in {_way(present), _way(definition)}
+            ]
+            if _way(present) != _way(definition):
+                others.append(present)
+            shelf[kind] = tuple(others)
+        changed.append(kind)
+        if reason:
+            kept[kind] = reason
+    _drop_unfed(maps, texture_set, changed, kept)
+    surface = texture_set.surface
+    if recipe.surface:
+        surface = surface.model_copy(update=recipe.surface.model_dump())
+    result = texture_set.model_copy(
+        update={"maps": maps, "shelf": {k: v for k, v in shelf.items() if v}, "surface": surface}
+    )
+    return Applied(result, tuple(changed), kept)
+
+
+def _way(definition: MapDefinition) -> str:
+    return definition.operation if isinstance(definition, Derived) else definition.how
+
+
+def _fitted(
+    wanted: Derived | Constant,
+    present: MapDefinition | None,
+    shelved: tuple[MapDefinition, ...],
+    known_sources: Collection[str] | None,
+) -> tuple[Derived | Constant | None, str]:
+    """The recipe's definition with the set's own pictures, or None and why not."""
+    if isinstance(wanted, Constant):
+        if isinstance(present, Imported):
+            return None, "it came in as a picture"
+        return wanted, ""
+    slots = dict(wanted.slots)
+    missing = [
+        name
+        for name, filling in slots.items()
+        if isinstance(filling, Imported)
+        and known_sources is not None
+        and filling.source not in known_sources
+    ]
+    for name in missing:
+        del slots[name]
+    required = [
+        slot
+        for slot in get_operation(wanted.operation).slots
+        if slot.required and slot.name not in slots
+    ]
+    own = [one for d in (present, *shelved) if d is not None for one in imported_in(d)]
+    for slot in required:
+        if not own:
+            return None, f"it has no picture of its own for {slot.label.lower()}"
+        slots[slot.name] = own[0]
+    if isinstance(present, Imported) and not required:
+        return None, "it came in as a picture"
+    reason = "made without the picture that the recipe mixes in: it is not here" if missing else ""
+    return wanted.model_copy(update={"slots": slots}), reason
+
+
+def _drop_unfed(
+    maps: dict[MapKind, MapDefinition],
+    before: SetDefinition,
+    changed: list[MapKind],
+    kept: dict[MapKind, str],
+) -> None:
+    """Take back what lacks an input in this set or would feed itself, until nothing does."""
+    while True:
+        for kind in changed:
+            reason = _unfed(maps, kind)
+            if reason:
+                changed.remove(kind)
+                kept[kind] = reason
+                if kind in before.maps:
+                    maps[kind] = before.maps[kind]
+                else:
+                    del maps[kind]
+                break
+        else:
+            return
+
+
+def _inputs(definition: MapDefinition | None) -> list[MapKind]:
+    if not isinstance(definition, Derived):
+        return []
+    filled = [one.kind for one in definition.slots.values() if isinstance(one, FromMap)]
+    return [*get_operation(definition.operation).inputs, *filled]
+
+
+def _unfed(maps: dict[MapKind, MapDefinition], kind: MapKind) -> str:
+    seen: list[MapKind] = []
+    waiting = _inputs(maps[kind])
+    while waiting:
+        one = waiting.pop()
+        if one is kind:
+            return "it would be made from itself"
+        if one not in maps:
+            return f"the set has no {one} map"
+        if one not in seen:
+            seen.append(one)
+            waiting += _inputs(maps[one])
+    return ""

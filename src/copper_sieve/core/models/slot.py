@@ -1,0 +1,144 @@
+"""How maps lie in the channels of a file: slots, several maps in one channel, multipliers,
+padding."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.models.base import Model, list_of
+from copper_sieve.core.models.changes import Change, Share
+
+Letter = Literal["R", "G", "B", "A"]
+Missing = Literal["derive", "neutral", "omit", "stop"]
+Component = Literal["r", "g", "b", "l", "x", "y", "z", "v"]
+Code = Annotated[int, Field(ge=0, le=255)]
+CodePair = Annotated[
+    tuple[Code, Code], list_of({"type": "integer", "minimum": 0, "maximum": 255}, 2)
+]
+
+
+def _check_component(kind: MapKind, component: str) -> None:
+    grey = component == "l" and kind.facts.meaning is Meaning.COLOR
+    if not grey and component not in kind.facts.components:
+        raise ValueError(f"{kind} has no component {component}")
+
+
+class Segment(Model):
+    """One of several maps in one channel, each in codes of its own.
+
+    component : as in a slot
+    codes : where its values 0 and 1 lie, in 8-bit codes (of 16 bits: times 257)
+    above : it holds where its value, changed, lies above this; None, for the last one: elsewhere
+    """
+
+    map: MapKind
+    component: Component = "v"
+    changes: tuple[Change, ...] = ()
+    codes: CodePair
+    above: Share | None = None
+
+    @model_validator(mode="after")
+    def _has_component(self) -> Segment:
+        _check_component(self.map, self.component)
+        return self
+
+    def words(self) -> str:
+        """For people."""
+        changed = "".join(f", {change.words()}" for change in self.changes)
+        where = "" if self.above is None else f" above {self.above:g}"
+        return f"{_titled(self.map, self.component)}{changed}{where} in {_span(self.codes)}"
+
+
+class Times(Model):
+    """Another map that a slot's map is multiplied by, in linear light: 1 - weight + weight x it.
+
+    Without that map nothing is changed.
+    """
+
+    map: MapKind
+    weight: Share = 1.0
+
+    @model_validator(mode="after")
+    def _is_data(self) -> Times:
+        if not self.map.facts.multiplies:
+            raise ValueError(f"{self.map} is no map of one value: it cannot be multiplied by")
+        return self
+
+
+class Slot(Model):
+    """What one channel of a file holds.
+
+    A map's component with changes, or a constant in [0, 1] of the stored value, or segments.
+    times : before it is changed; not for normals
+    component : of a color r, g, b or l (its luminance), of a normal x, y or z, else v
+    if_missing : derive the map, take its neutral value, leave the file (or the alpha) out, or stop;
+        a segment whose map is missing holds nowhere
+    """
+
+    map: MapKind | None = None
+    component: Component = "v"
+    times: Times | None = None
+    changes: tuple[Change, ...] = ()
+    constant: float | None = Field(default=None, ge=0, le=1)
+    segments: tuple[Segment, ...] = Field(default=(), max_length=8)
+    if_missing: Missing = "derive"
+
+    @model_validator(mode="after")
+    def _one_source(self) -> Slot:
+        given = [self.map is not None, self.constant is not None, bool(self.segments)]
+        if sum(given) != 1:
+            raise ValueError("a slot holds either a map or a constant or segments")
+        if self.map:
+            _check_component(self.map, self.component)
+        elif self.changes or self.times:
+            raise ValueError("only a map's values are changed")
+        if self.times and self.map and self.map.facts.meaning is Meaning.NORMAL:
+            raise ValueError("a normal is not multiplied")
+        open_ended = [n for n, segment in enumerate(self.segments, 1) if segment.above is None]
+        if self.segments and open_ended != [len(self.segments)]:
+            raise ValueError("every segment but the last says above which value it holds")
+        return self
+
+    @property
+    def maps(self) -> list[MapKind]:
+        """The maps that it is made of."""
+        return [self.map] if self.map else [segment.map for segment in self.segments]
+
+    def words(self) -> str:
+        """For people: what it holds."""
+        if self.segments:
+            return "; ".join(segment.words() for segment in self.segments)
+        if self.map is None:
+            return f"constant {self.constant:g}"
+        changed = "".join(f", {change.words()}" for change in self.changes)
+        by = ""
+        if self.times:
+            share = "" if self.times.weight == 1 else f" ({self.times.weight:.0%})"
+            by = f" × {self.times.map.facts.title.lower()}{share}"
+        return _titled(self.map, self.component) + by + changed
+
+
+def _titled(kind: MapKind, component: str) -> str:
+    title = kind.facts.title.lower()
+    return (
+        title if component == "v" else f"{title} {'luminance' if component == 'l' else component}"
+    )
+
+
+def _span(codes: tuple[int, int]) -> str:
+    return str(codes[0]) if codes[0] == codes[1] else f"{codes[0]}–{codes[1]}"
+
+
+class Padding(Model):
+    """How far colors and data grow beyond what the opacity covers.
+
+    none; texels : so many; border : all of the rest
+    above : an opacity above this counts as covered
+    """
+
+    mode: Literal["none", "texels", "border"] = "none"
+    texels: int = Field(default=16, ge=1, le=4096)
+    above: Share = 0.0

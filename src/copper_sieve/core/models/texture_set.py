@@ -1,0 +1,230 @@
+"""A texture set as data: its surface and how each of its maps comes about."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+
+from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.meaning import can_be_read_as
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.image.wrap import WrapSpec, as_wrap
+from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.origin import Origin
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.operations import Operation, Surface, default_operation, get_operation
+
+LONGEST_NAME = 100
+NAME_RULE = rf"^[A-Za-z0-9][A-Za-z0-9_.\-]{{0,{LONGEST_NAME - 1}}}$"
+
+
+RELIEF = 6.0  # degrees of mean tilt: between gentle and worked
+RELIEFS = {"gentle": 4.0, "worked": 9.0, "rough": 18.0, "deep": 28.0}
+STEEPEST_RELIEF = 60.0
+Relief = Annotated[float, Field(ge=0, le=STEEPEST_RELIEF)]
+
+
+class SurfaceSpec(Model):
+    """The physical side of the set; see `operations.Surface`.
+
+    In a set the width is that of its guide as it came in; `graph.preparing.settled_surface` says
+    what preparing makes of it.
+    """
+
+    tile_size: float = Field(
+        default=1.0, gt=0, le=1000, description="metres across the guide as it came in"
+    )
+    depth: float | None = Field(
+        default=None, ge=0, le=100,
+        description="metres between height 0 and 1; none is by measure: from the normals that came "
+        "with it, else so that the relief has its mean tilt",
+    )  # fmt: skip
+    relief: float = Field(
+        default=RELIEF, ge=0, le=STEEPEST_RELIEF,
+        description="degrees: mean tilt of a relief whose depth nothing else tells",
+    )  # fmt: skip
+    wrap: WrapSpec = Field(
+        default=False, description="which borders meet: all (true), none (false), across or down"
+    )
+
+    def surface(self) -> Surface:
+        """The same as the operations take it."""
+        relief = self.relief if self.depth is None else None
+        return Surface(self.tile_size, self.depth or 0.0, as_wrap(self.wrap), relief)
+
+
+class Imported(Model):
+    """A map that came in: a file or some of its channels, by the SHA-256 of the file."""
+
+    how: Literal["imported"] = "imported"
+    source: str = Field(pattern="^[0-9a-f]{64}$")
+    channels: str = Field(
+        default="RGB",
+        pattern="^(RGB|RG|R|G|B|A)$",
+        description="RG for normals whose z is built again from x and y",
+    )
+    encoding: Encoding = Encoding.SRGB
+    normal_y: NormalY = NormalY.UP
+
+
+class FromMap(Model):
+    """What fills a slot of an operation: a map of the same set."""
+
+    how: Literal["map"] = "map"
+    kind: MapKind
+
+
+Filling = Annotated[Imported | FromMap, Field(discriminator="how")]
+
+
+class Derived(Model):
+    """A map computed by an operation from other maps of the set.
+
+    `slots` says what fills the operation's slots, by their names: a picture or a map of the set.
+    """
+
+    how: Literal["derived"] = "derived"
+    operation: str
+    parameters: dict[str, float | bool | str] = Field(default_factory=dict)
+    slots: dict[str, Filling] = Field(default_factory=dict)
+
+
+class Constant(Model):
+    """A map without a picture: one number, or three for a color (linear light) or a vector."""
+
+    how: Literal["constant"] = "constant"
+    value: tuple[float, ...] = Field(min_length=1, max_length=3)
+
+    @field_validator("value")
+    @classmethod
+    def _finite(cls, value: tuple[float, ...]) -> tuple[float, ...]:
+        if not all(math.isfinite(v) and -1 <= v <= 1e4 for v in value):
+            raise ValueError("give finite numbers")
+        return value
+
+
+MapDefinition = Annotated[Imported | Derived | Constant, Field(discriminator="how")]
+
+
+class SetDefinition(Model):
+    """One material: its surface and its maps, in the order in which they were added."""
+
+    name: str = Field(pattern=NAME_RULE)
+    surface: SurfaceSpec = SurfaceSpec()
+    prepare: Preparation = Field(
+        default=Preparation(), description="what is done to its pictures first"
+    )
+    maps: dict[MapKind, MapDefinition]
+    shelf: dict[MapKind, tuple[MapDefinition, ...]] = Field(
+        default_factory=dict,
+        description="for a map, the other ways it was made before, with their settings",
+    )
+    origin: Origin | None = Field(
+        default=None, description="the source card that its pictures came in with"
+    )
+
+    def checked(self) -> SetDefinition:
+        """The same set with every parameter checked; raises ParameterError or PlanError."""
+        for kind, definition in self.maps.items():
+            if isinstance(definition, Derived):
+                found = get_operation(definition.operation)
+                if found.output is not kind:
+                    raise ParameterError(f"{found.name} makes {found.output}, not {kind}")
+                found.settle(definition.parameters)
+                _check_slots(found, definition)
+            elif isinstance(definition, Constant):
+                wanted = len(kind.facts.components)
+                if len(definition.value) != wanted:
+                    raise ParameterError(f"a constant {kind} takes {wanted} number(s)")
+        return self
+
+    def sources(self) -> set[str]:
+        """SHA-256 of every file the set is made from, or was and may be again."""
+        shelved = [d for ways in self.shelf.values() for d in ways]
+        return {one.source for d in (*self.maps.values(), *shelved) for one in imported_in(d)}
+
+    def with_map(self, kind: MapKind, definition: Imported | Derived | Constant) -> SetDefinition:
+        """A copy with one map added or replaced."""
+        return self.model_copy(update={"maps": {**self.maps, kind: definition}})
+
+
+def imported_in(definition: Imported | Derived | Constant) -> list[Imported]:
+    """The pictures that a map is made from directly: itself, or those in its slots."""
+    if isinstance(definition, Imported):
+        return [definition]
+    if isinstance(definition, Derived):
+        return [one for one in definition.slots.values() if isinstance(one, Imported)]
+    return []
+
+
+def _check_slots(found: Operation, definition: Derived) -> None:
+    for name, filling in definition.slots.items():
+        slot = found.slot(name)
+        if isinstance(filling, FromMap) and not can_be_read_as(
+            filling.kind.facts.meaning, slot.takes.facts.meaning
+        ):
+            raise ParameterError(
+                f"{found.name}: {filling.kind} cannot serve as {slot.label.lower()}; "
+                f"it takes {slot.takes.facts.meaning}"
+            )
+
+
+_Sources = tuple[tuple[MapKind, ...], ...]
+_SPEC_GLOSS = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR)
+_METAL_ROUGH = (MapKind.BASE_COLOR, MapKind.METALLIC)
+# What a new set gets, in the order of derivation: the sources each map may come from.
+_USUAL: tuple[tuple[MapKind, _Sources], ...] = (
+    (MapKind.BASE_COLOR, (_SPEC_GLOSS,)),
+    (MapKind.HEIGHT, ((MapKind.NORMAL,), (MapKind.BASE_COLOR,))),
+    (MapKind.NORMAL, ((MapKind.HEIGHT,),)),
+    (MapKind.AMBIENT_OCCLUSION, ((MapKind.HEIGHT,),)),
+    (
+        MapKind.ROUGHNESS,
+        ((MapKind.GLOSSINESS,), (MapKind.BASE_COLOR, MapKind.HEIGHT), (MapKind.BASE_COLOR,)),
+    ),
+    (MapKind.METALLIC, (_SPEC_GLOSS,)),
+)
+# What it gets when a target asks for it.
+_WHEN_ASKED: tuple[tuple[MapKind, _Sources], ...] = (
+    (MapKind.DIFFUSE, (_METAL_ROUGH,)),
+    (MapKind.SPECULAR_COLOR, (_METAL_ROUGH,)),
+    (MapKind.GLOSSINESS, ((MapKind.ROUGHNESS,),)),
+    (MapKind.F0, ((MapKind.SPECULAR_LEVEL,),)),
+    (MapKind.SPECULAR_LEVEL, ((MapKind.F0,),)),
+)
+
+
+def derive_missing(maps: Mapping[MapKind, MapDefinition], kind: MapKind) -> Derived | None:
+    """The default derivation of a kind from what a set has, or None where there is no way."""
+    for sources in dict((*_USUAL, *_WHEN_ASKED)).get(kind, ()):
+        found = default_operation(kind, *sources)
+        if found and all(source in maps for source in sources):
+            return Derived(operation=found.name)
+    return None
+
+
+def compose(
+    name: str,
+    imported: Mapping[MapKind, Imported],
+    surface: SurfaceSpec | None = None,
+) -> SetDefinition:
+    """A full set from what came in: missing maps derived by default, metallic constant 0."""
+    order = [kind for kind, _ in _USUAL]
+    maps: dict[MapKind, MapDefinition] = dict(imported)
+    for kind in order:
+        if kind in maps:
+            continue
+        if derived := derive_missing(maps, kind):
+            maps[kind] = derived
+        elif kind is MapKind.METALLIC:
+            maps[kind] = Constant(value=(0.0,))
+    # In the order of derivation: what came in feeds the rest. Further maps come last.
+    usual = [k for k in order if k in imported] + [k for k in order if k not in imported]
+    shown = [k for k in usual if k in maps] + [k for k in maps if k not in order]
+    return SetDefinition(
+        name=name, surface=surface or SurfaceSpec(), maps={k: maps[k] for k in shown}
+    )

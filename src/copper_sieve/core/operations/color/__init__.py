@@ -1,0 +1,1 @@
+"""Base color, emitted light, opacity, and masks out of colors and ranges."""

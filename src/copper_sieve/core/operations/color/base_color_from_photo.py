@@ -1,0 +1,157 @@
+"""Base color from a photo: its light taken out, exposure and white set right, range kept sane."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from numba import njit, prange
+
+from copper_sieve.core.image import array_pool
+from copper_sieve.core.image.encoding import luminance
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.color.color_key import colors_to_linear
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.spectrum import blur
+
+# Linear light of sRGB 30 and 240, between which diffuse reflectance of real things lies.
+DARKEST, LIGHTEST = np.float32(0.01298), np.float32(0.87137)
+_KNEE = np.float32(0.25)  # share of the range over which the limit comes in
+
+
+@operation(
+    "base_color_from_photo",
+    version=1,
+    title="A photo, delit",
+    output=MapKind.BASE_COLOR,
+    inputs=(),
+    surface_reads=("wrap",),
+    slots=(
+        Slot("photo", "Photo", "the picture as it was taken", takes=MapKind.BASE_COLOR,
+             required=True, group="Light taken out"),
+    ),
+    parameters=(
+        Parameter("evenness", "Large light", 0.8, "share of large-scale light and shade taken out",
+                  group="Light taken out"),
+        Parameter("light_scale", "Its size", 0.08, "what is larger than this counts as light",
+                  low=0.02, high=0.25, unit="tile", group="Light taken out"),
+        Parameter("crevices", "Crevices", 0.3, "share of the dark in small hollows taken out",
+                  group="Light taken out"),
+        Parameter("glints", "Glints", 0.3, "share of small bright reflections taken out",
+                  group="Light taken out"),
+        Parameter("hollow", "Their size", 0.01, "size of hollows and glints", low=0.002, high=0.05,
+                  unit="tile", group="Light taken out"),
+        Parameter("exposure", "Exposure", 0.0, "lighter or darker", low=-3.0, high=3.0,
+                  unit="stops", group="Exposure and white"),
+        Parameter("warmth", "Warmth", 0.0, "below 0 bluer, above 0 yellower", low=-1.0,
+                  group="Exposure and white"),
+        Parameter("white", "Grey point", "", "a picked place that should be neutral grey", most=1,
+                  group="Exposure and white", form="colors"),
+        Parameter("saturation", "Saturation", 1.0, "0 is grey", high=2.0,
+                  group="Exposure and white"),
+        Parameter(
+            "limit", "Plausible", True,
+            "eases what no real surface reflects into sRGB 30 to 240", group="Range", form="switch"
+        ),
+    ),
+)  # fmt: skip
+def base_color_from_photo(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Derive diffuse reflectance from a photo.
+
+    In log luminance: the part larger than `light_scale` (Gaussian) reduced by `evenness` about
+    its mean; what is darker than its surroundings of size `hollow` reduced by `crevices`, what is
+    lighter by `glints`. Colors keep their proportions. Then exposure, white and saturation.
+
+    inputs : photo (H, W, 3) float32, linear light. Returns (H, W, 3) float32, linear light.
+    """
+    photo = inputs["photo"]
+    light = stage("base_color_from_photo.light", photo, None, lambda: _log_light(photo))
+
+    def surrounding(size: str) -> Float:
+        sigma = parameters[size]
+        return stage(
+            f"base_color_from_photo.{size}", photo, (sigma, surface.wrap),
+            lambda: blur(light, sigma, wrap=surface.wrap),
+        )  # fmt: skip
+
+    # A surrounding of which no share is taken out is not worth blurring for.
+    large = surrounding("light_scale") if parameters["evenness"] else light
+    small = surrounding("hollow") if parameters["crevices"] or parameters["glints"] else light
+    taken = (
+        np.float32(parameters["evenness"]), np.float32(large.mean(dtype=np.float64)),
+        np.float32(parameters["crevices"]), np.float32(parameters["glints"]),
+    )  # fmt: skip
+    out = array_pool.empty(*photo.shape)
+    _finish(
+        np.ascontiguousarray(photo), light, large, small, taken, _gains(parameters),
+        np.float32(parameters["saturation"]), parameters["limit"], out,
+    )  # fmt: skip
+    return out
+
+
+def _log_light(photo: Float) -> Float:
+    light = luminance(photo)
+    light += np.float32(0.002)
+    return np.log(light, out=light)
+
+
+def _gains(parameters: Mapping[str, Any]) -> Float:
+    gains = np.ones(3, dtype=np.float32)
+    if parameters["white"]:
+        picked = np.maximum(colors_to_linear(parameters["white"])[0], 1e-3)
+        gains = luminance(picked) / picked
+    warmth = np.float32(parameters["warmth"])
+    gains = gains * np.array([1 + 0.3 * warmth, 1, 1 - 0.3 * warmth], dtype=np.float32)
+    gains = gains / luminance(gains)  # warmer is not lighter
+    return np.asarray(gains * 2 ** np.float32(parameters["exposure"]), dtype=np.float32)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _finish(  # noqa: PLR0917
+    photo: Float,
+    light: Float,
+    large: Float,
+    small: Float,
+    taken: tuple[np.float32, np.float32, np.float32, np.float32],
+    gains: Float,
+    saturation: np.float32,
+    limit: bool,
+    out: Float,
+) -> None:
+    evenness, mean, crevices, glints = taken
+    rows, columns, _ = photo.shape
+    low, high = DARKEST, LIGHTEST
+    span = (high - low) * _KNEE
+    for r in prange(rows):
+        for c in range(columns):
+            above = light[r, c] - small[r, c]
+            local = above * (crevices if above < 0 else glints)
+            scale = np.exp(-evenness * (large[r, c] - mean) - local)
+            red = photo[r, c, 0] * scale * gains[0]
+            green = photo[r, c, 1] * scale * gains[1]
+            blue = photo[r, c, 2] * scale * gains[2]
+            grey = np.float32(0.2126) * red + np.float32(0.7152) * green
+            grey += np.float32(0.0722) * blue
+            red = max(grey + (red - grey) * saturation, np.float32(0))
+            green = max(grey + (green - grey) * saturation, np.float32(0))
+            blue = max(grey + (blue - grey) * saturation, np.float32(0))
+            if limit and grey > 0:
+                # The luminance is eased into the range; the color keeps its proportions.
+                eased = grey
+                if grey > high - span:
+                    over = (grey - (high - span)) / span
+                    eased = high - span + span * over / (np.float32(1) + over)
+                elif grey < low:
+                    eased = low * np.float32(0.7) + np.float32(0.3) * grey
+                share = eased / grey
+                red, green, blue = red * share, green * share, blue * share
+                top = max(red, green, blue)
+                if top > 1:  # paler instead of cut off
+                    share = (np.float32(1) - eased) / (top - eased)
+                    red = eased + (red - eased) * share
+                    green = eased + (green - eased) * share
+                    blue = eased + (blue - eased) * share
+            out[r, c, 0], out[r, c, 1], out[r, c, 2] = red, green, blue

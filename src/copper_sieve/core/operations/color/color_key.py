@@ -1,0 +1,230 @@
+"""How near a color is to some picked ones, as the eye sees it; the base of every color key."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit, prange
+
+from copper_sieve.core.image import array_pool
+from copper_sieve.core.image.encoding import linear_to_srgb, srgb_to_linear
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
+from copper_sieve.core.operations.declaration import Parameter
+from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.spectrum import blur
+
+_CLEAR = 0.7  # of the way from half counted to counted or not, from which a texel is clear
+_APART = 0.2  # two sides are measured as if they were that far apart
+_CELL = 0.04  # of Oklab: colors in one cell of that size count as one
+# From Oklab back to cone responses and to linear Rec. 709 light.
+_LMS = np.array([[1, 0.3963377774, 0.2158037573], [1, -0.1055613458, -0.0638541728],
+                 [1, -0.0894841775, -1.2914855480]])  # fmt: skip
+_RGB = np.array([[4.0767416621, -3.3077115913, 0.2309699292],
+                 [-1.2684380046, 2.6097574011, -0.3413193965],
+                 [-0.0041960863, -0.7034186147, 1.7076147010]])  # fmt: skip
+
+KEY_PARAMETERS = (
+    Parameter(
+        "colors", "Colors", "", "picked from the picture; what is near any of them counts",
+        group="Picked", form="colors"
+    ),
+    Parameter(
+        "others", "Not these", "",
+        "picked from what does not count: then each place counts by which of the two it is nearer",
+        group="Picked", form="colors"
+    ),
+    Parameter("tolerance", "Tolerance", 0.08,
+              "difference that still counts as the same color; where there are colors that do not "
+              "count, what differs more than that from both is in doubt",
+              high=0.5, group="Nearness"),
+    Parameter("softness", "Softness", 0.05, "difference over which it fades out beyond that",
+              high=0.5, group="Nearness"),
+    Parameter(
+        "light_counts", "Light counts", 0.5,
+        "1 tells light from dark, 0 looks at hue and purity only, whatever the light",
+        group="Nearness",
+    ),
+    Parameter("even", "Even out", 0.0,
+              "grain over which the difference is averaged before it decides; edges stay crisp",
+              high=0.01, unit="tile", group="Nearness"),
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Doubt:
+    """How sure a color key is of a picture.
+
+    near, doubtful : shares of the texels that count, and that are in doubt: half counted, or like
+        none of the picked colors
+    like : the color that most of those in doubt have, #rrggbb sRGB; None where nothing is in doubt
+    """
+
+    near: float
+    doubtful: float
+    like: str | None
+
+
+def colors_to_linear(colors: str) -> Float:
+    """#rrggbb colors with commas between them, sRGB, to (N, 3) float32 linear light."""
+    codes = [[int(one[i : i + 2], 16) for i in (1, 3, 5)] for one in colors.split(",") if one]
+    return srgb_to_linear(np.array(codes, dtype=np.float32).reshape(-1, 3) / 255)
+
+
+def nearness(
+    color_linear: Float,
+    colors: str,
+    *,
+    others: str,
+    tolerance: float,
+    softness: float,
+    light_counts: float,
+    even: float,
+    wrap: Wrap,
+) -> Float:
+    """1 where a color is like a picked one, 0 where it is not.
+
+    The difference is the distance in Oklab, its lightness weighted by `light_counts`; black to
+    white is 1. Without `others` what is within `tolerance` of a picked color counts, and fades out
+    over `softness` more. Beside them each texel counts by which is nearer, and fades over
+    `softness` about the middle, where both sides are taken as 0.2 apart.
+
+    color_linear : (H, W, 3) float32, linear light; even : fraction of the tile
+    Returns (H, W) float32, [0, 1]; 0 everywhere where no color is picked.
+
+    References: B. Ottosson, A perceptual color space for image processing, 2020.
+    """
+    if not colors:
+        return np.zeros(color_linear.shape[:2], dtype=np.float32)
+    margin = _margin(color_linear, colors, others, tolerance, light_counts)
+    if even > 0:
+        margin = blur(margin, even, wrap=wrap)
+    out = array_pool.empty(*margin.shape)
+    # Beyond the tolerance where it stands alone, about the middle where there are two sides.
+    _ease(margin, np.float32(max(softness, 1e-5)), np.float32(0.5 if others else 1), out)
+    return out
+
+
+def doubt_of(
+    color_linear: Float, colors: str, others: str, *, tolerance: float, softness: float,
+    light_counts: float,
+) -> Doubt:  # fmt: skip
+    """How sure the key is. color_linear : (H, W, 3) float32, linear light; a small picture does."""
+    if not colors:
+        return Doubt(0.0, 0.0, None)
+    margin = _margin(color_linear, colors, others, tolerance, light_counts)
+    half = softness / 2
+    middle = 0.0 if others else -half
+    doubtful = np.abs(margin - middle) < half * _CLEAR
+    if others:
+        nearest = np.maximum(
+            _margin(color_linear, colors, "", tolerance, light_counts),
+            _margin(color_linear, others, "", tolerance, light_counts),
+        )
+        doubtful |= nearest < -softness
+    like = _commonest(_seen(color_linear)[doubtful]) if doubtful.any() else None
+    return Doubt(float((margin > middle).mean()), float(doubtful.mean()), like)
+
+
+def _margin(
+    color_linear: Float, colors: str, others: str, tolerance: float, light_counts: float
+) -> Float:
+    """How much nearer than the border each texel is, in Oklab distance; (H, W) float32.
+
+    Between two sides it is a share of the way, in a space in which light counts for its square:
+    light and shade change more over a surface than its colors do.
+    """
+    seen, near, far = _seen(color_linear), _picked(colors), _picked(others)
+    out = array_pool.empty(*color_linear.shape[:2])
+    _margins(seen, near, far, np.float32(tolerance), np.float32(light_counts), out)
+    return out
+
+
+def _picked(colors: str) -> Float:
+    linear = colors_to_linear(colors)
+    found = np.zeros((len(linear), 3), dtype=np.float32)
+    for i, color in enumerate(linear):
+        found[i] = _oklab(*(np.float32(v) for v in color))
+    return found
+
+
+def _commonest(seen: Float) -> str:
+    """The mean of those Oklab colors (N, 3) that fill the fullest cell, as #rrggbb."""
+    cells = np.floor(seen / np.float32(_CELL)).astype(np.int64)
+    _, where, counts = np.unique(cells, axis=0, return_inverse=True, return_counts=True)
+    mean = seen[where.reshape(-1) == counts.argmax()].mean(axis=0)
+    cubed = (mean @ _LMS.T) ** 3
+    codes = np.clip(np.round(linear_to_srgb(np.clip(cubed @ _RGB.T, 0, 1)) * 255), 0, 255)
+    return "#" + "".join(f"{int(code):02x}" for code in codes)
+
+
+def _seen(color_linear: Float) -> Float:
+    return stage("color_key", color_linear, None, lambda: _as_seen(color_linear))
+
+
+def _as_seen(color_linear: Float) -> Float:
+    lab = array_pool.empty(*color_linear.shape)
+    _to_oklab(np.ascontiguousarray(color_linear), lab)
+    return lab
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _to_oklab(color: Float, lab: Float) -> None:
+    for r in prange(color.shape[0]):
+        for c in range(color.shape[1]):
+            lightness, a, b = _oklab(color[r, c, 0], color[r, c, 1], color[r, c, 2])
+            lab[r, c, 0], lab[r, c, 1], lab[r, c, 2] = lightness, a, b
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _oklab(r: np.float32, g: np.float32, b: np.float32) -> tuple[float, float, float]:
+    el = np.cbrt(0.4122214708 * r + 0.5363325363 * g + 0.0514459929 * b)
+    em = np.cbrt(0.2119034982 * r + 0.6806995451 * g + 0.1073969566 * b)
+    es = np.cbrt(0.0883024619 * r + 0.2817188376 * g + 0.6299787005 * b)
+    return (
+        0.2104542553 * el + 0.7936177850 * em - 0.0040720468 * es,
+        1.9779984951 * el - 2.4285922050 * em + 0.4505937099 * es,
+        0.0259040371 * el + 0.7827717662 * em - 0.8086757660 * es,
+    )
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _margins(  # noqa: PLR0917
+    seen: Float,
+    picked: Float,
+    others: Float,
+    tolerance: np.float32,
+    light: np.float32,
+    out: Float,
+) -> None:
+    rows, columns, _ = seen.shape
+    half = np.float32(_APART / 2)
+    for r in prange(rows):
+        for c in range(columns):
+            if len(others) == 0:
+                out[r, c] = tolerance - _distance(seen[r, c], picked, light)
+            else:
+                near = _distance(seen[r, c], picked, light * light)
+                far = _distance(seen[r, c], others, light * light)
+                out[r, c] = half * (far - near) / max(far + near, np.float32(1e-4))
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _distance(color: Float, picked: Float, light: np.float32) -> np.float32:
+    best = np.float32(100)
+    for k in range(len(picked)):
+        dl = (color[0] - picked[k, 0]) * light
+        da, db = color[1] - picked[k, 1], color[2] - picked[k, 2]
+        best = min(best, np.float32(dl * dl + da * da + db * db))
+    return np.sqrt(best)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _ease(margin: Float, softness: np.float32, middle: np.float32, out: Float) -> None:
+    rows, columns = margin.shape
+    for r in prange(rows):
+        for c in range(columns):
+            share = middle + margin[r, c] / softness
+            share = min(max(share, np.float32(0)), np.float32(1))
+            out[r, c] = share * share * (np.float32(3) - np.float32(2) * share)

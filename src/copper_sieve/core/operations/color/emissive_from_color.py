@@ -1,0 +1,67 @@
+"""Emitted light: where the picture is bright or a mask says so, tinted, times a strength."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.encoding import linear_to_srgb, luminance
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.color.color_key import colors_to_linear
+from copper_sieve.core.operations.color.ranges import soft_step
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+
+
+@operation(
+    "emissive_from_color",
+    version=1,
+    title="Light where it is bright, or by a mask",
+    output=MapKind.EMISSIVE,
+    inputs=(MapKind.BASE_COLOR,),
+    slots=(
+        Slot(
+            "mask", "Glows where", "white glows, black does not; without it all that is bright",
+            takes=MapKind.DETAIL_MASK, group="Where",
+        ),
+    ),
+    parameters=(
+        Parameter(
+            "threshold", "Threshold", 0.5, "only what is lighter than this glows", group="Where"
+        ),
+        Parameter("softness", "Softness", 0.2, "width of the fade about the threshold",
+                  group="Where"),
+        Parameter("tint", "Tint", "#ffffff", "color that the light is multiplied by", most=1,
+                  group="Light", form="colors"),
+        Parameter(
+            "own_color", "Own color", 1.0,
+            "1 glows in the picture's own colors, 0 in the tint alone", group="Light",
+        ),
+        Parameter("strength", "Strength", 1.0, "factor on the emitted light; 8 and 16 bit files "
+                  "hold up to 1", high=10.0, group="Light"),
+    ), default=True,
+)  # fmt: skip
+def emissive_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Emitted light in linear light.
+
+    The color (or white) x tint x strength where the sRGB-encoded luminance lies above the
+    threshold, or where the mask does: a mask's values pass through the same soft threshold, so
+    that threshold 0.5 and softness 1 leave it as it is but for the ease at its ends.
+
+    inputs : base_color (H, W, 3) float32, linear light; mask (H, W, 1), [0, 1].
+    Returns (H, W, 3) float32, linear light, [0, inf).
+    """
+    color = inputs[MapKind.BASE_COLOR]
+    mask = inputs.get("mask")
+    if mask is None:
+        mask = linear_to_srgb(np.clip(luminance(color), 0, 1))[:, :, None]
+    where = soft_step(mask, parameters["threshold"], parameters["softness"])
+    tint = colors_to_linear(parameters["tint"] or "#ffffff")[0] * np.float32(parameters["strength"])
+    own = np.float32(parameters["own_color"])
+    light = np.asarray(color * (own * tint), dtype=np.float32)
+    if own < 1:
+        light += (1 - own) * tint
+    light *= where
+    return light

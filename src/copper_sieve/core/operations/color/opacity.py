@@ -1,0 +1,90 @@
+"""Opacity: a color key, the picture's lightness, or a black and white picture, with a threshold."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.encoding import linear_to_srgb, luminance
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.color.color_key import KEY_PARAMETERS, nearness
+from copper_sieve.core.operations.color.ranges import soft_step
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+
+_CUT = (
+    Parameter("threshold", "Threshold", 0.5, "what is lighter stays", group="Cut"),
+    Parameter("softness", "Softness", 0.1, "width of the fade about the threshold", group="Cut"),
+    Parameter("invert", "Inverted", False, "what is darker stays", group="Cut", form="switch"),
+)
+
+
+def _cut(values: Float, parameters: Mapping[str, Any]) -> Float:
+    kept = soft_step(values, parameters["threshold"], parameters["softness"])
+    return np.float32(1) - kept if parameters["invert"] else kept
+
+
+@operation(
+    "opacity_from_color",
+    version=3,
+    title="Holes where a picked color is",
+    output=MapKind.OPACITY,
+    inputs=(MapKind.BASE_COLOR,),
+    parameters=(
+        *KEY_PARAMETERS,
+        Parameter("invert", "Keep these", False, "the picked colors stay, the rest is a hole",
+                  group="Picked", form="switch"),
+    ),
+    surface_reads=("wrap",), default=True,
+)  # fmt: skip
+def opacity_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Opacity 0 near the picked colors (a color key), 1 elsewhere; or the other way round.
+
+    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1];
+    1 everywhere where no color is picked.
+    """
+    if not parameters["colors"]:
+        return np.ones((*inputs[MapKind.BASE_COLOR].shape[:2], 1), dtype=np.float32)
+    key = {name: value for name, value in parameters.items() if name != "invert"}
+    near = nearness(inputs[MapKind.BASE_COLOR], **key, wrap=surface.wrap)[:, :, None]
+    return near if parameters["invert"] else np.float32(1) - near
+
+
+@operation(
+    "opacity_from_lightness",
+    version=1,
+    title="Dark is a hole",
+    output=MapKind.OPACITY,
+    inputs=(MapKind.BASE_COLOR,),
+    parameters=_CUT,
+)
+def opacity_from_lightness(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """Opacity from the sRGB-encoded luminance by a soft threshold.
+
+    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
+    """
+    light = linear_to_srgb(np.clip(luminance(inputs[MapKind.BASE_COLOR]), 0, 1))
+    return _cut(light, parameters)[:, :, None]
+
+
+@operation(
+    "opacity_from_picture",
+    version=1,
+    title="Black is a hole",
+    output=MapKind.OPACITY,
+    inputs=(),
+    slots=(
+        Slot(
+            "picture", "Cut by", "a black and white picture, or its alpha: white stays",
+            takes=MapKind.OPACITY, required=True, group="Cut",
+        ),
+    ),
+    parameters=_CUT,
+)  # fmt: skip
+def opacity_from_picture(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Opacity from a black and white picture by a soft threshold: (H, W, 1) float32, [0, 1]."""
+    return _cut(inputs["picture"], parameters)

@@ -1,0 +1,117 @@
+"""Masks and plain properties from a range of any map: stretched, or selected with soft borders."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from numba import njit, prange
+
+from copper_sieve.core.image import array_pool
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.numerics.spectrum import blur
+
+# For each kind the maps that are tried first, and what the result stands for.
+_KINDS: dict[MapKind, tuple[MapKind, ...]] = {
+    MapKind.METALLIC: (MapKind.DETAIL_MASK, MapKind.BASE_COLOR),
+    MapKind.SPECULAR_LEVEL: (MapKind.AMBIENT_OCCLUSION, MapKind.BASE_COLOR),
+    MapKind.F0: (MapKind.METALLIC, MapKind.BASE_COLOR),
+    MapKind.EMISSIVE_STRENGTH: (MapKind.DETAIL_MASK, MapKind.BASE_COLOR),
+    MapKind.TRANSLUCENCY: (MapKind.BASE_COLOR,),
+    MapKind.THICKNESS: (MapKind.HEIGHT,),
+    MapKind.POROSITY: (MapKind.ROUGHNESS, MapKind.BASE_COLOR),
+    MapKind.SUBSURFACE: (MapKind.THICKNESS, MapKind.BASE_COLOR),
+    MapKind.DETAIL_MASK: (MapKind.HEIGHT, MapKind.BASE_COLOR),
+    MapKind.MASK_1: (MapKind.HEIGHT, MapKind.BASE_COLOR),
+    MapKind.MASK_2: (MapKind.BASE_COLOR,),
+    MapKind.MASK_3: (MapKind.AMBIENT_OCCLUSION, MapKind.BASE_COLOR),
+    MapKind.MASK_4: (MapKind.ROUGHNESS, MapKind.BASE_COLOR),
+}
+
+_PARAMETERS = (
+    Parameter(
+        "take", "Take", "stretch",
+        "stretch makes the low end 0 and the high end 1; inside makes the range white, the rest "
+        "black",
+        choices=("stretch", "inside"), group="Range", form="choice"
+    ),
+    Parameter("low", "From", 0.0, "low end of the range", group="Range"),
+    Parameter("high", "To", 1.0, "high end of the range", group="Range"),
+    Parameter("invert", "Inverted", False, "white and black change places", group="Range",
+              form="switch"),
+    Parameter("softness", "Softness", 0.05, "width of the fade at the ends of the range (inside)",
+              group="Finish"),
+    Parameter("smoothing", "Smoothing", 0.0, "blur of the result", high=0.05, unit="tile",
+              group="Finish"),
+    Parameter("least", "Darkest", 0.0, "the value that 0 becomes", group="Finish"),
+    Parameter("most", "Lightest", 1.0, "the value that 1 becomes", group="Finish"),
+)  # fmt: skip
+
+
+def soft_step(values: Float, edge: float, softness: float) -> Float:
+    """0 below an edge and 1 above, smooth over `softness` about it; values of any shape."""
+    if softness <= 0:
+        return np.asarray(values >= np.float32(edge), dtype=np.float32)
+    out = array_pool.empty(*values.shape)
+    _ease(np.ascontiguousarray(values).reshape(-1), np.float32(edge), np.float32(softness),
+          out.reshape(-1))  # fmt: skip
+    return out
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _ease(values: Float, edge: np.float32, softness: np.float32, out: Float) -> None:
+    for i in prange(values.size):
+        share = (values[i] - edge) / softness + np.float32(0.5)
+        share = min(max(share, np.float32(0)), np.float32(1))
+        out[i] = share * share * (np.float32(3) - np.float32(2) * share)
+
+
+def value_from_range(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """A plain property from the range `low` to `high` of any map.
+
+    inputs : map (H, W, 1) float32, [0, 1]; a color counts by its lightness, normals by their
+    tilt. Returns (H, W, 1) float32, [0, 1].
+    """
+    values = inputs["map"]
+    low, high = sorted((parameters["low"], parameters["high"]))
+    if parameters["take"] == "inside":
+        softness = parameters["softness"]
+        # The ends themselves belong to the range: its borders lie outside it.
+        above = soft_step(values, low - softness / 2, softness) if low > 0 else np.float32(1)
+        below = soft_step(values, high + softness / 2, softness) if high < 1 else np.float32(0)
+        out = np.asarray(above * (1 - below) * np.ones_like(values), dtype=np.float32)
+    else:
+        out = np.asarray(values - np.float32(low), dtype=np.float32)
+        out *= np.float32(1 / max(high - low, 1e-6))
+        np.clip(out, 0, 1, out=out)
+    if parameters["invert"]:
+        np.subtract(np.float32(1), out, out=out)
+    if parameters["smoothing"]:
+        out = blur(np.ascontiguousarray(out[:, :, 0]), parameters["smoothing"], wrap=surface.wrap)
+        out = np.clip(out, 0, 1, out=out)[:, :, None]
+    least, most = np.float32(parameters["least"]), np.float32(parameters["most"])
+    if (least, most) != (0, 1):
+        out *= most - least
+        out += least
+    return out
+
+
+for _kind, _prefers in _KINDS.items():
+    operation(
+        f"{_kind}_from_range",
+        version=1,
+        title="From a range of any map",
+        output=_kind,
+        inputs=(),
+        surface_reads=("wrap",),
+        slots=(
+            Slot(
+                "map", "Of", "the map or picture whose range it is",
+                takes=MapKind.DETAIL_MASK, required=True, prefers=_prefers, group="Range",
+            ),
+        ),
+        parameters=_PARAMETERS,
+    )(value_from_range)  # fmt: skip

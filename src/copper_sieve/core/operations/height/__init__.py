@@ -1,0 +1,1 @@
+"""Ways to a height map, and what they share."""

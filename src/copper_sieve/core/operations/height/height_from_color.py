@@ -1,0 +1,198 @@
+"""Height from one picture: lighting evened out, bands weighted, grain told from relief."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+
+from copper_sieve.core.image.encoding import luminance
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.height.calm_grain import calm_grain
+from copper_sieve.core.operations.height.height_finish import (
+    HEIGHT_FINISH,
+    HEIGHT_SLOTS,
+    finish_height,
+)
+from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.spectrum import (
+    filter_directed,
+    filter_spectrum,
+    filter_transformed,
+    gaussian_response,
+    transform,
+)
+
+_FLAT = 1e-6  # a smaller spread is no relief
+_SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
+_SHADING_SIDE = 512  # texels of the picture for which the regularisation was chosen
+_BANDS = (
+    # Half of what is broad and dark is a stain, not a hollow.
+    ("forms", "Broad forms", 0.7, "what is larger than about a tenth of the tile"),
+    ("shapes", "Shapes", 1.0, "what is about a thirtieth of the tile"),
+    ("texture", "Texture", 1.0, "what is about a hundredth of the tile"),
+    ("finest", "Finest", 1.0, "what is finer than that"),
+)
+# What the relief depends on before it is spread, mixed and limited.
+_SHAPING = (
+    "evenness", "light_scale", "shading", "light_from", "detail", "calm", *(b[0] for b in _BANDS),
+)  # fmt: skip
+_SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band and the next
+
+
+@operation(
+    "height_from_color",
+    version=4,
+    title="From the color's lightness",
+    output=MapKind.HEIGHT,
+    inputs=(MapKind.BASE_COLOR,),
+    surface_reads=("wrap",),
+    parameters=(
+        Parameter(
+            "evenness", "Even lighting", 1.0, "share of the large-scale light taken out",
+            group="Light",
+        ),
+        Parameter(
+            "light_scale", "Light's size", 0.06, "what is larger than this counts as light",
+            low=0.02, high=0.25, unit="tile", group="Light",
+        ),
+        Parameter(
+            "shading", "Lit relief", 0.0,
+            "share of the relief that is read from lit and shaded sides, for hard light",
+            group="Light",
+        ),
+        Parameter("light_from", "Light from", 135.0, "0 is right, 90 the top, 180 left",
+                  high=360.0, unit="deg", group="Light"),
+        Parameter(
+            "detail", "Fine detail", 0.6, "0 keeps coarse forms only, 1 keeps all bands alike",
+            group="Relief",
+        ),
+        Parameter(
+            "calm", "Calm grain", 0.5,
+            "how far fine grain with no larger form about it is taken for paint, not for shape",
+            group="Relief",
+        ),
+        Parameter(
+            "contrast", "Contrast", 1.0, "spread of the heights about the middle",
+            high=3.0, group="Relief",
+        ),
+        Parameter(
+            "invert", "Inside out", False, "dark stands for high instead of low", group="Relief",
+            form="switch"
+        ),
+        *(
+            Parameter(name, label, weight, f"weight of {meaning}", high=2.0, group="Bands")
+            for name, label, weight, meaning in _BANDS
+        ),
+        *HEIGHT_FINISH,
+    ),
+    slots=HEIGHT_SLOTS, default=True,
+)  # fmt: skip
+def height_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Derive a height map from a color picture.
+
+    Log luminance, its large-scale part (Gaussian of sigma `light_scale`) reduced by
+    `evenness`, each frequency weighted by wavelength^(1 - detail) and by its band's weight,
+    spread about 0.5. With `shading`, partly the field whose slope towards the light fits. With
+    `calm`, what is finer than a third of a hundredth of the tile keeps the share that the band
+    above it has of both bands' local strength: joints and fibres are in both, grain is in one.
+
+    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
+    """
+    color = inputs[MapKind.BASE_COLOR]
+    shaping = {name: parameters[name] for name in _SHAPING}
+    relief, spread = stage(
+        "height_from_color", color, (*shaping.values(), surface.wrap),
+        lambda: _relief(color, shaping, surface.wrap),
+    )  # fmt: skip
+    if spread < _FLAT:
+        height = np.full(relief.shape, 0.5, dtype=np.float32)
+    else:
+        sign = -1.0 if parameters["invert"] else 1.0
+        height = relief * np.float32(sign * parameters["contrast"] / (2 * _SPREAD * spread))
+        height += np.float32(0.5)
+    return finish_height(height, inputs, parameters, surface)
+
+
+def _log_light(color: Float) -> Float:
+    light = luminance(color)
+    light += np.float32(0.01)
+    return np.log(light, out=light)
+
+
+def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Float, float]:
+    """The relief about 0, and its standard deviation."""
+    evenness, detail = parameters["evenness"], parameters["detail"]
+    lighting = gaussian_response(parameters["light_scale"])
+
+    def response(frequency: Float) -> Float:
+        weight = np.maximum(frequency, 1) ** np.float32(-(1 - detail))
+        weight *= 1 - evenness * lighting(frequency)
+        weight *= _bands(frequency, parameters)
+        weight[frequency < 0.25] = 0  # no mean: the middle of the range is that of the relief
+        return weight
+
+    spectrum = stage(
+        "height_from_color.spectrum", color, wrap, lambda: transform(_log_light(color), wrap=wrap)
+    )
+    relief = filter_transformed(spectrum, color.shape[:2], response, wrap=wrap)
+    share = parameters["shading"]
+    if share and (spread := _spread(relief)) >= _FLAT:
+        lit = _from_shading(_log_light(color), parameters["light_from"], wrap)
+        # Slopes tell little of what is broad: it would be drift of the integral.
+        lit = filter_spectrum(
+            lit,
+            lambda f: _bands(f, parameters) * (1 - evenness * lighting(f)) * (f >= 0.25),
+            wrap=wrap,
+        )
+        relief *= np.float32((1 - share) / spread)
+        relief += lit * np.float32(share / max(_spread(lit), _FLAT))
+    if parameters["calm"]:
+        calm_grain(relief, parameters["calm"], wrap)
+    return relief, _spread(relief)
+
+
+def _spread(field: Float) -> float:
+    """The standard deviation of a field whose mean is zero."""
+    return float(np.sqrt(_power_of_rows(field).mean()))
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _power_of_rows(field: Float) -> NDArray[np.float64]:
+    # Row by row, so that the sum does not depend on how many threads there are.
+    out = np.empty(field.shape[0], dtype=np.float64)
+    for r in prange(field.shape[0]):
+        power = 0.0
+        for c in range(field.shape[1]):
+            power += np.float64(field[r, c]) * np.float64(field[r, c])
+        out[r] = power / field.shape[1]
+    return out
+
+
+def _bands(frequency: Float, parameters: Mapping[str, Any]) -> Float:
+    """Weights of the bands; they add up to 1 at every frequency where all of them are 1."""
+    weights = [parameters[name] for name, *_ in _BANDS]
+    total = np.full_like(frequency, weights[-1])
+    for split, coarser, finer in zip(_SPLITS, weights, weights[1:], strict=False):
+        total += np.float32(coarser - finer) * gaussian_response(split)(frequency)
+    return total
+
+
+def _from_shading(light: Float, azimuth: float, wrap: Wrap) -> Float:
+    """The relief whose slope towards the light explains the picture best (linear shading)."""
+    across = np.float32(np.cos(np.radians(azimuth)) * 2 * np.pi / _SHADING_SIDE)
+    down = np.float32(-np.sin(np.radians(azimuth)) * 2 * np.pi / _SHADING_SIDE)
+    radian = np.float32(2 * np.pi / _SHADING_SIDE)
+
+    def response(fx: Float, fy: Float) -> NDArray[np.complex64]:
+        d = fx * across + fy * down
+        size = (fx * fx + fy * fy) * (radian * radian)
+        return np.asarray(1j * d / (d * d + 0.02 * size + 2e-4), dtype=np.complex64)
+
+    return filter_directed(light, response, wrap=wrap)

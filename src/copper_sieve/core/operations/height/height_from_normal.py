@@ -1,0 +1,182 @@
+"""Height from normals: the field whose five-point differences fit the slopes best."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+
+from copper_sieve.core.image import array_pool
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.height.height_finish import (
+    HEIGHT_FINISH,
+    HEIGHT_SLOTS,
+    finish_height,
+)
+from copper_sieve.core.operations.numerics.spectrum import frequencies, transform, transform_back
+
+_STEEPEST = np.float32(19.08)  # tan 87 degrees: steeper texels are damage, not relief
+_NEAR, _FAR = np.float32(8 / 12), np.float32(-1 / 12)  # of the five-point kernel
+_EMPTY = 1e-7  # a smaller denominator carries no information
+# Cycles per texel between which the height fades out: differences hardly see what is finer, and
+# dividing by what they see would make a texel grid of its noise.
+_FADE = (0.36, 0.46)
+
+
+@operation(
+    "height_from_normal",
+    version=4,
+    title="From the normals, integrated",
+    output=MapKind.HEIGHT,
+    inputs=(MapKind.NORMAL,),
+    surface_reads=("tile_size", "depth", "wrap"),
+    parameters=(
+        Parameter(
+            "fit", "Full range", True,
+            "lowest point 0, highest 1; otherwise by the surface's depth about the middle",
+            group="Fit", form="switch"
+        ),
+        Parameter(
+            "level", "Level", True,
+            "takes out the slope of the whole picture; borders that meet are always level",
+            group="Fit", form="switch"
+        ),
+        Parameter("invert", "Inside out", False, "bumps become dents", group="Fit", form="switch"),
+        *HEIGHT_FINISH,
+    ),
+    slots=HEIGHT_SLOTS, default=True,
+)  # fmt: skip
+def height_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Integrate tangent-space normals to a height map.
+
+    Least squares for the five-point difference operator D by which `normal_from_height` makes
+    normals, eigenvalues i s, s = (8 sin w - sin 2w) / 6: H = -i (sx P + sy Q) / (sx^2 + sy^2),
+    faded out towards Nyquist. The numerator is the transform of the adjoint of D on the slopes, so
+    one transform does for both. Along borders that end, the same in the cosine transform of a field
+    that reflects there (Neumann). Without `fit`, a surface whose depth is not known (0) is scaled
+    as with it, the middle at 0.5.
+
+    inputs : normal (H, W, 3) float32, unit vectors, Y up. Returns (H, W, 1) float32, [0, 1].
+
+    References: Frankot and Chellappa, A Method for Enforcing Integrability in Shape from Shading
+    Algorithms, 1988, with the discrete operator.
+    """
+    normal = np.ascontiguousarray(inputs[MapKind.NORMAL])
+    wrap = surface.wrap
+    mean = _mean_slope(normal)
+    level = bool(parameters["level"])
+    lean = mean * np.array([level or wrap.across, level or wrap.down], dtype=np.float32)
+    fall = array_pool.empty(*normal.shape[:2])
+    _parting_slopes(normal, lean, wrap.across, wrap.down, fall)
+    height = _integrate(fall, wrap)
+    if parameters["invert"]:
+        height = -height
+    if parameters["fit"]:
+        height -= height.min()
+        spread = height.max()
+        height = height / spread if spread > 1e-9 else np.full_like(height, 0.5)
+    else:
+        texel = surface.tile_size / height.shape[1]
+        depth = surface.depth or float(2 * max(height.max(), -height.min(), 1e-9)) * texel
+        height = height * np.float32(texel / max(depth, 1e-9)) + np.float32(0.5)
+    return finish_height(height, inputs, parameters, surface)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _slope(part: np.float32, other: np.float32, z: np.float32) -> np.float32:
+    """part / z, the slope as a whole at most _STEEPEST, its direction kept."""
+    least = np.sqrt(part * part + other * other) / _STEEPEST
+    z = max(z, least)
+    return part / z if z > np.float32(0) else np.float32(0)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _sum_of_rows(normal: Float, out: NDArray[np.float64]) -> None:
+    for r in prange(normal.shape[0]):
+        across, down = np.float64(0), np.float64(0)
+        for c in range(normal.shape[1]):
+            x, y, z = normal[r, c, 0], normal[r, c, 1], normal[r, c, 2]
+            across -= _slope(x, y, z)
+            down += _slope(y, x, z)
+        out[r, 0], out[r, 1] = across, down
+
+
+def _mean_slope(normal: Float) -> Float:
+    """Of the whole picture, texel per texel: across and down, (2,) float32."""
+    rows, columns, _ = normal.shape
+    sums = np.empty((rows, 2), dtype=np.float64)
+    _sum_of_rows(normal, sums)
+    return np.asarray(sums.sum(axis=0) / (rows * columns), dtype=np.float32)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _parting_slopes(normal: Float, lean: Float, across: bool, down: bool, out: Float) -> None:
+    """The adjoint of five-point differences on the slopes p = dh/dx, q = dh/dr less their lean.
+
+    Beyond a border lies the other side of a tile, or the slopes mirrored with the other sign, which
+    is what the adjoint of differences of a reflected height is.
+    """
+    rows, columns, _ = normal.shape
+    for r in prange(rows):
+        p = np.empty(columns + 4, dtype=np.float32)
+        for c in range(columns):
+            p[c + 2] = -_slope(normal[r, c, 0], normal[r, c, 1], normal[r, c, 2]) - lean[0]
+        for k in range(2):
+            if across:
+                p[1 - k] = p[2 + (columns - 1 - k) % columns]
+                p[columns + 2 + k] = p[2 + k % columns]
+            else:
+                p[1 - k] = -p[2 + min(k, columns - 1)]
+                p[columns + 2 + k] = -p[2 + max(columns - 1 - k, 0)]
+        for c in range(columns):
+            out[r, c] = (p[c + 1] - p[c + 3]) * _NEAR + (p[c] - p[c + 4]) * _FAR
+        for k in (-2, -1, 1, 2):
+            weight = (_NEAR if abs(k) == 1 else _FAR) * np.float32(-1 if k > 0 else 1)
+            at = r + k
+            if down:
+                at %= rows
+            elif at < 0:
+                at, weight = min(-1 - at, rows - 1), -weight
+            elif at >= rows:
+                at, weight = max(2 * rows - 1 - at, 0), -weight
+            for c in range(columns):
+                q = _slope(normal[at, c, 1], normal[at, c, 0], normal[at, c, 2]) - lean[1]
+                out[r, c] += q * weight
+
+
+def _integrate(parting: Float, wrap: Wrap) -> Float:
+    fx, fy = frequencies(parting.shape, wrap=wrap)
+    spectrum = transform(parting, wrap=wrap)
+    # On very large pictures the lowest frequency itself falls under the usual limit.
+    lowest = min((np.pi / max(size, 2)) ** 2 / 2 for size in parting.shape)
+    limit = np.float32(min(_EMPTY, lowest))
+    _divide(spectrum, _seen(fx), _seen(fy), _faded(fx), _faded(fy), limit)
+    return transform_back(spectrum, parting.shape, wrap=wrap)
+
+
+def _seen(frequency: Float) -> Float:
+    """The square of what five-point differences make of a frequency in cycles per texel."""
+    w = 2 * np.pi * frequency.astype(np.float64)
+    return np.asarray(((8 * np.sin(w) - np.sin(2 * w)) / 6) ** 2, dtype=np.float32)
+
+
+def _faded(frequency: Float) -> Float:
+    share = np.clip((_FADE[1] - np.abs(frequency)) / (_FADE[1] - _FADE[0]), 0, 1)
+    return np.asarray(share * share * (3 - 2 * share), dtype=np.float32)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _divide(  # noqa: PLR0917
+    spectrum: Float, across: Float, down: Float, fade_x: Float, fade_y: Float, empty: np.float32
+) -> None:
+    for r in prange(len(down)):
+        for c in range(len(across)):
+            below = across[c] + down[r]
+            share = min(fade_x[c], fade_y[r])
+            spectrum[r, c] *= share / below if below >= empty else np.float32(0)

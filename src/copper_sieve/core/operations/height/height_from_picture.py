@@ -1,0 +1,57 @@
+"""A height map that came in, adjusted: range, inversion, smoothing, other heights mixed in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.height.height_finish import (
+    HEIGHT_FINISH,
+    HEIGHT_SLOTS,
+    finish_height,
+)
+from copper_sieve.core.operations.numerics.spectrum import blur
+
+
+@operation(
+    "height_from_picture",
+    version=1,
+    title="A height picture, adjusted",
+    output=MapKind.HEIGHT,
+    inputs=(),
+    surface_reads=("wrap",),
+    slots=(
+        Slot("picture", "Picture", "the height as it came in", takes=MapKind.HEIGHT,
+             required=True, group="Relief"),
+        *HEIGHT_SLOTS,
+    ),
+    parameters=(
+        Parameter("fit", "Full range", False, "lowest point 0, highest 1", group="Relief",
+                  form="switch"),
+        Parameter("contrast", "Contrast", 1.0, "spread of the heights about the middle",
+                  high=3.0, group="Relief"),
+        Parameter("smoothing", "Smoothing", 0.0, "blur of the heights", high=0.02, unit="tile",
+                  group="Relief"),
+        Parameter("invert", "Inside out", False, "bumps become dents", group="Relief",
+                  form="switch"),
+        *HEIGHT_FINISH,
+    ),
+)  # fmt: skip
+def height_from_picture(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Adjust a height map: (H, W, 1) float32, [0, 1]; at its defaults as it came in."""
+    height = np.ascontiguousarray(inputs["picture"][:, :, 0])
+    height = blur(height, parameters["smoothing"], wrap=surface.wrap)
+    if parameters["invert"]:
+        height = np.float32(1) - height
+    if parameters["fit"]:
+        lowest, highest = height.min(), height.max()
+        if highest - lowest > 1e-6:
+            height = (height - lowest) / (highest - lowest)
+    if parameters["contrast"] != 1:
+        height = (height - np.float32(0.5)) * np.float32(parameters["contrast"]) + np.float32(0.5)
+    return finish_height(height, inputs, parameters, surface)

@@ -1,0 +1,93 @@
+"""Two normal maps as one: by adding their slopes, or by turning the detail onto the base."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from numba import njit, prange
+
+from copper_sieve.core.errors import ShapeError
+from copper_sieve.core.image import array_pool
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot
+
+NORMAL_SLOTS = (
+    Slot(
+        "mixed_in", "Other normal", "a normal map whose bumps are mixed in",
+        takes=MapKind.NORMAL, group="Mixed in", laid_over=True,
+    ),
+)  # fmt: skip
+
+NORMAL_MIX = (
+    Parameter(
+        "weight", "Its strength", 1.0, "factor on the slopes of the other normal map",
+        high=2.0, group="Mixed in",
+    ),
+    Parameter(
+        "mix_by", "Mixed by", "adding slopes",
+        "adding slopes is the relief of both heights together; turning lays the other map as fine "
+        "detail onto this one's forms, and keeps its contrast on steep sides",
+        choices=("adding slopes", "turning"), group="Mixed in", form="choice"
+    ),
+    Parameter(
+        "mix_invert", "Inverted", False, "its bumps become dents", group="Mixed in", form="switch"
+    ),
+)  # fmt: skip
+
+
+def mix_in(normal: Float, inputs: Inputs, parameters: Mapping[str, Any]) -> Float:
+    """Blend what fills the slot, if anything does, into a normal map; see `blend_normals`."""
+    other = inputs.get("mixed_in")
+    weight = parameters["weight"] * (-1 if parameters["mix_invert"] else 1)
+    if other is None or not weight:
+        return normal
+    return blend_normals(normal, other, weight=weight, turning=parameters["mix_by"] == "turning")
+
+
+def blend_normals(base: Float, detail: Float, *, weight: float, turning: bool = False) -> Float:
+    """Blend two normal maps.
+
+    Adding slopes (partial derivatives): (ax bz + bx az, ay bz + by az, az bz), the normal of the
+    summed heights. Turning: the detail is rotated by the rotation that takes (0, 0, 1) to the
+    base. The detail's slopes are multiplied by `weight` before.
+
+    base, detail : (H, W, 3) float32, unit vectors, Y up, z >= 0. Returns the same, normalised.
+    Raises ShapeError where the sizes differ.
+
+    References: C. Barre-Brisebois, S. Hill, Blending in Detail, 2012.
+    """
+    if base.shape != detail.shape:
+        raise ShapeError(f"normal maps of {base.shape[:2]} and {detail.shape[:2]} texels differ")
+    out = array_pool.empty(*base.shape)
+    base, detail = np.ascontiguousarray(base), np.ascontiguousarray(detail)
+    _blend(base, detail, np.float32(weight), turning, out)
+    return out
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _blend(base: Float, detail: Float, weight: np.float32, turning: bool, out: Float) -> None:
+    rows, columns, _ = base.shape
+    one = np.float32(1)
+    tiny = np.float32(1e-6)
+    for r in prange(rows):
+        for c in range(columns):
+            ax, ay, az = base[r, c, 0], base[r, c, 1], base[r, c, 2]
+            bx, by, bz = detail[r, c, 0] * weight, detail[r, c, 1] * weight, detail[r, c, 2]
+            if turning:
+                scale = one / np.sqrt(bx * bx + by * by + bz * bz)
+                bx, by, bz = -bx * scale, -by * scale, bz * scale
+                tz = az + one
+                share = (ax * bx + ay * by + tz * bz) / tz
+                x, y, z = ax * share - bx, ay * share - by, tz * share - bz
+                z = max(z, np.float32(0))
+            else:
+                x, y, z = ax * bz + bx * az, ay * bz + by * az, az * bz
+            length = np.sqrt(x * x + y * y + z * z)
+            if length > tiny:
+                inverse = one / length
+                out[r, c, 0], out[r, c, 1], out[r, c, 2] = x * inverse, y * inverse, z * inverse
+            else:
+                out[r, c, 0], out[r, c, 1], out[r, c, 2] = ax, ay, az

@@ -1,0 +1,1 @@
+"""Kernels that several rooms use."""

@@ -1,0 +1,129 @@
+"""Curvature and cavity: where the surface bulges, where it is hollow, where it lies deep."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import pad
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.numerics.spectrum import blur, filter_spectrum, gaussian_response
+
+_SIZE = Parameter("size", "Size", 0.004, "size of the edges and hollows looked for", low=0.0005,
+                  high=0.05, unit="tile", group="Look for")  # fmt: skip
+_CURVATURE = (
+    _SIZE,
+    Parameter(
+        "show", "Show", "both", "both lie about the middle; one alone goes from 0 up",
+        choices=("both", "convex", "concave"), group="Look for", form="choice"
+    ),
+    Parameter("convex", "Edges", 1.0, "strength of what bulges", high=4.0, group="Strength"),
+    Parameter("concave", "Hollows", 1.0, "strength of what is hollow", high=4.0,
+              group="Strength"),
+)  # fmt: skip
+_GAIN = np.float32(4.0)  # of a curvature times its size, before it is eased into the range
+
+
+@operation(
+    "curvature_from_height",
+    version=1,
+    title="From the height's bend",
+    output=MapKind.CURVATURE,
+    inputs=(MapKind.HEIGHT,),
+    surface_reads=("tile_size", "depth", "wrap"),
+    parameters=_CURVATURE,
+    default=True,
+)
+def curvature_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Mean curvature times `size`, convex above 0.5 and concave below, eased into the range.
+
+    -1/2 Laplacian of the height in metres after a Gaussian of sigma `size`.
+
+    inputs : height (H, W, 1) float32, [0, 1]. Returns (H, W, 1) float32, [0, 1]; flat is 0.5,
+    or 0 where only one of both is shown.
+    """
+    smooth = gaussian_response(parameters["size"])
+    # Cycles per tile to metres: the curvature is per metre, the size in metres cancels that.
+    factor = np.float32(
+        0.5 * (2 * np.pi) ** 2 * parameters["size"] * surface.depth / surface.tile_size
+    )
+    bend = filter_spectrum(
+        inputs[MapKind.HEIGHT][:, :, 0],
+        lambda f: f * f * smooth(f) * factor,
+        wrap=surface.wrap,
+    )
+    return _shown(bend, parameters)
+
+
+@operation(
+    "curvature_from_normal",
+    version=1,
+    title="From how the normals part",
+    output=MapKind.CURVATURE,
+    inputs=(MapKind.NORMAL,),
+    surface_reads=("wrap",),
+    parameters=_CURVATURE,
+    default=True,
+)
+def curvature_from_normal(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """The same from normals: half their divergence times `size`, after a Gaussian of that size.
+
+    inputs : normal (H, W, 3) float32, unit vectors, Y up. Returns (H, W, 1) float32, [0, 1].
+    """
+    normal = inputs[MapKind.NORMAL]
+    edge = 1
+    x, y = (np.ascontiguousarray(normal[:, :, i]) for i in (0, 1))
+    wide, tall = (pad(part, edge, surface.wrap, "edge") for part in (x, y))
+    parting = wide[1:-1, 2:] - wide[1:-1, :-2] + tall[:-2, 1:-1] - tall[2:, 1:-1]
+    parting *= np.float32(0.5 * 0.5 * normal.shape[1] * parameters["size"])
+    bend = filter_spectrum(parting, gaussian_response(parameters["size"]), wrap=surface.wrap)
+    return _shown(bend, parameters)
+
+
+def _shown(bend: Float, parameters: Mapping[str, Any]) -> Float:
+    out = np.maximum(bend, 0) * np.float32(parameters["convex"])
+    hollow = np.maximum(-bend, 0) * np.float32(parameters["concave"])
+    if parameters["show"] == "both":
+        out = np.tanh((out - hollow) * _GAIN) * np.float32(0.5) + np.float32(0.5)
+    else:
+        out = np.tanh((out if parameters["show"] == "convex" else hollow) * _GAIN)
+    return np.asarray(out, dtype=np.float32)[:, :, None]
+
+
+@operation(
+    "cavity_from_height",
+    version=1,
+    title="From what lies below its surroundings",
+    output=MapKind.CAVITY,
+    inputs=(MapKind.HEIGHT,),
+    surface_reads=("tile_size", "depth", "wrap"),
+    parameters=(
+        _SIZE,
+        Parameter("intensity", "Intensity", 1.0, "how dark hollows become", high=4.0,
+                  group="Strength"),
+        Parameter("edges", "Bright edges", 0.0, "how far what stands out is lifted above 0.5; at 0 "
+                  "all that is no hollow is white", group="Strength"),
+    ), default=True,
+)  # fmt: skip
+def cavity_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """1 where the surface is no lower than its surroundings, darker the deeper it lies.
+
+    The depth below the mean of its surroundings (Gaussian of sigma `size`) over that size, eased
+    into the range. inputs : height (H, W, 1) float32, [0, 1]. Returns (H, W, 1) float32, [0, 1].
+    """
+    height = inputs[MapKind.HEIGHT][:, :, 0]
+    size = parameters["size"]
+    deep = blur(height, size, wrap=surface.wrap) - height
+    deep *= np.float32(surface.depth / (surface.tile_size * size) * parameters["intensity"]) * _GAIN
+    hollow = np.tanh(np.maximum(deep, 0))
+    edges = np.float32(parameters["edges"])
+    if edges:
+        lifted = np.tanh(np.maximum(-deep, 0)) * edges
+        out = (1 - hollow) * (1 - edges / 2) + lifted / 2
+    else:
+        out = 1 - hollow
+    return np.clip(out, 0, 1).astype(np.float32)[:, :, None]

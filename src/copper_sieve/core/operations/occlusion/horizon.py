@@ -1,0 +1,219 @@
+"""Horizons over a height field: log-spaced steps in several directions over a pyramid.
+
+Shared by what needs to know how much of the sky a point sees, and which part of it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+
+from copper_sieve.core.image import array_pool
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
+from copper_sieve.core.operations.declaration import Parameter, Surface
+
+_NEAR_STEP, _NEAR = 0.5, 3.5  # texels: even steps as far as that, then a ratio
+_STEP_RATIO = 1.15
+_BETWEEN = 8  # texels: nearer steps, which decide most, are read between the texels
+_FINER = 3  # a step reads texels of at most an eighth of its length
+_MOST_SHARE = 0.25  # of the maximum in the levels; the rest is the mean
+# Tiles small enough that what a row of one reads stays in the near caches.
+TILE_WIDTH, TILE_ROWS = 1024, 64
+# Odd: what lies opposite each other, as the walls of a joint, then counts for different directions.
+_AZIMUTHS = {"draft": 7, "good": 13, "best": 25}
+
+REACH = Parameter(
+    "radius", "Reach", 0.05, "how far occluders are looked for",
+    low=0.002, high=0.25, unit="tile", group="Shade",
+)  # fmt: skip
+QUALITY = Parameter(
+    "quality", "Quality", "good", "number of directions looked in",
+    choices=tuple(_AZIMUTHS), group="Shade", form="choice"
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Search:
+    """What the sweeps read: the field in texels with its pyramid, the steps and the directions.
+
+    atlas : level 0 with `border` texels about it, and below it levels of half the rows each
+    starts : the row of the atlas at which each level begins; levels : the level each step reads
+    """
+
+    atlas: Float
+    starts: NDArray[np.int64]
+    levels: NDArray[np.int64]
+    steps: Float
+    directions: Float
+    border: int
+
+
+def prepare_search(height: Float, surface: Surface, *, radius: float, quality: str) -> Search:
+    """Scale a height map (H, W) to texels and lay out how its horizons are looked for."""
+    columns = height.shape[1]
+    scale = np.float32(surface.depth * columns / surface.tile_size)
+    reach = max(1.0, radius * columns)
+    steps = _distances(reach)
+    levels = np.maximum(np.floor(np.log2(steps)).astype(np.int64) - _FINER, 0)
+    border = int(np.ceil(reach)) + 2
+    atlas, starts = _pyramid(height, scale, int(levels.max()), border, surface.wrap)
+    azimuths = _AZIMUTHS[quality]
+    angles = 2 * np.pi * (np.arange(azimuths) + 0.5) / azimuths
+    directions = np.stack([np.cos(angles), np.sin(angles)], axis=1).astype(np.float32)
+    return Search(atlas, starts, levels, steps, directions, border)
+
+
+def _distances(reach: float) -> Float:
+    near = np.arange(_NEAR_STEP, min(_NEAR, reach) + 1e-6, _NEAR_STEP)
+    many = max(0, int(np.ceil(np.log(reach / near[-1]) / np.log(_STEP_RATIO))))
+    return np.concatenate([near[:-1], np.geomspace(near[-1], reach, many + 1)]).astype(np.float32)
+
+
+def _pyramid(
+    height: Float, scale: np.float32, highest: int, border: int, wrap: Wrap
+) -> tuple[Float, NDArray[np.int64]]:
+    """Levels of half the rows each, of means and some maximum, below each other in one array.
+
+    The field is padded by `border` texels first, so that no step ever leaves a level. Returns the
+    array and the row at which each level starts.
+    """
+    size = 1 << highest
+    rows, columns = (-(-(side + 2 * border) // size) * size for side in height.shape)
+    heights = np.array([rows >> level for level in range(highest + 1)], dtype=np.int64)
+    starts = np.concatenate([[0], np.cumsum(heights)[:-1]])
+    atlas = array_pool.empty(int(heights.sum()), columns)
+    across, down = (
+        np.pad(
+            np.arange(side), (border, padded - side - border), mode="wrap" if meet else "symmetric"
+        )
+        for side, padded, meet in (
+            (height.shape[1], columns, wrap.across), (height.shape[0], rows, wrap.down)
+        )
+    )  # fmt: skip
+    _scale_padded(height, scale, across, down, atlas)
+    mean = most = atlas[:rows]
+    for level in range(1, highest + 1):
+        half = (rows >> level, columns >> level)
+        coarse = array_pool.empty(*half), array_pool.empty(*half)
+        # Full width again, so that a row is read texel by texel without stepping.
+        _halve(mean, most, 1 << level, *coarse, atlas[starts[level] : starts[level] + half[0]])
+        mean, most = coarse
+    return atlas, starts
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _scale_padded(
+    height: Float,
+    scale: np.float32,
+    across: NDArray[np.int64],
+    down: NDArray[np.int64],
+    atlas: Float,
+) -> None:
+    for r in prange(len(down)):
+        row = height[down[r]]
+        for c in range(len(across)):
+            atlas[r, c] = row[across[c]] * scale
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _halve(  # noqa: PLR0917
+    mean: Float, most: Float, width: int, half_mean: Float, half_most: Float, mixed: Float
+) -> None:
+    rows, columns = half_mean.shape
+    quarter, share = np.float32(0.25), np.float32(_MOST_SHARE)
+    for r in prange(rows):
+        for c in range(columns):
+            a = mean[2 * r, 2 * c] + mean[2 * r, 2 * c + 1]
+            a = (a + mean[2 * r + 1, 2 * c] + mean[2 * r + 1, 2 * c + 1]) * quarter
+            upper = max(most[2 * r, 2 * c], most[2 * r, 2 * c + 1])
+            lower = max(most[2 * r + 1, 2 * c], most[2 * r + 1, 2 * c + 1])
+            b = max(upper, lower)
+            half_mean[r, c], half_most[r, c] = a, b
+            both = a + (b - a) * share
+            for k in range(width):
+                mixed[r, c * width + k] = both
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def slopes_of_run(  # noqa: PLR0917
+    atlas: Float, border: int, r: int, first: int, gx: Float, gr: Float
+) -> None:
+    """Central differences, texel per texel, into gx (across) and gr (down).
+
+    Of a run of texels of row r from column `first`, as many as gx has.
+    """
+    half = np.float32(0.5)
+    x, y = first + border, r + border
+    here = atlas[y, x - 1 : x + len(gx) + 1]
+    above = atlas[y - 1, x : x + len(gx)]
+    below = atlas[y + 1, x : x + len(gx)]
+    for c in range(len(gx)):
+        gx[c] = (here[c + 2] - here[c]) * half
+        gr[c] = (below[c] - above[c]) * half
+
+
+@njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract", "nsz", "nnan"})
+def raise_horizon(  # noqa: PLR0917
+    highest: Float,
+    r: int,
+    first: int,
+    atlas: Float,
+    starts: NDArray[np.int64],
+    levels: NDArray[np.int64],
+    steps: Float,
+    across_1: np.float32,
+    down_1: np.float32,
+    border: int,
+) -> None:
+    """Raise the slope of the horizon of each texel of a run in one direction to what is there.
+
+    The run is of row r from column `first`, as many texels as `highest` has.
+    """
+    many = len(highest)
+    here = atlas[r + border, first + border : first + border + many]
+    one = np.float32(1)
+    half = np.float32(0.5)
+    for i in range(len(steps)):
+        across = steps[i] * across_1
+        down = steps[i] * down_1
+        inverse = one / steps[i]
+        if steps[i] < np.float32(_BETWEEN):
+            y = int(np.floor(r + down)) + border
+            x = int(np.floor(across)) + border
+            fy = np.float32(r + down + border - y)
+            fx = np.float32(across + border - x)
+            upper = atlas[y, x + first : x + first + many + 1]
+            lower = atlas[y + 1, x + first : x + first + many + 1]
+            w00, w01 = (one - fy) * (one - fx) * inverse, (one - fy) * fx * inverse
+            w10, w11 = fy * (one - fx) * inverse, fy * fx * inverse
+            for c in range(many):
+                there = upper[c] * w00 + upper[c + 1] * w01
+                there += lower[c] * w10 + lower[c + 1] * w11
+                highest[c] = max(highest[c], there - here[c] * inverse)
+        else:
+            level = levels[i]
+            y = int(np.floor(r + half + down)) + border
+            x = int(np.floor(half + across)) + border + first
+            scan = atlas[starts[level] + (y >> level), x : x + many]
+            for c in range(many):
+                highest[c] = max(highest[c], (scan[c] - here[c]) * inverse)
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def arccot(u: np.float32) -> np.float32:
+    """pi/2 - arctan(u) to within 2e-5, in a form that a compiler can do for many at once."""
+    size = abs(u)
+    large = size > np.float32(1)
+    x = np.float32(1) / size if large else size
+    s = x * x
+    series = np.float32(0.05265332) - s * np.float32(0.01172120)
+    series = np.float32(-0.11643287) + s * series
+    series = np.float32(0.19354346) + s * series
+    series = np.float32(-0.33262347) + s * series
+    angle = x * (np.float32(0.99997726) + s * series)
+    angle = np.float32(np.pi / 2) - angle if large else angle
+    return np.float32(np.pi / 2) - (angle if u >= np.float32(0) else -angle)

@@ -1,0 +1,80 @@
+"""Take the large-scale light out of a photo: a bright corner, a soft shadow."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from copper_sieve.core.image.encoding import luminance
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
+from copper_sieve.core.operations.numerics.spectrum import blur
+
+_DARK = np.float32(0.002)  # light below which darkness says nothing
+_BLOTCH = 0.06  # sigma of what is as large as a blotch, a fraction of the width
+_LEAST_STOPS, _LEAST_SHARE, _MOST_SHARE = 0.3, 0.01, 0.35
+_SHOWN_STOPS = 2.0  # that much taken out is white, that much put in is black
+
+
+def even_light(photo: Float, *, strength: float, scale: float, wrap: Wrap | bool) -> Float:
+    """Divide a photo by its light, as far as it varies over long stretches.
+
+    In log luminance: the part larger than `scale` is reduced by `strength` about its mean, so the
+    picture keeps its lightness and every texel its color.
+
+    photo : (H, W, 3) float32, linear light
+    strength : share of the large-scale light taken out, 0 to 1
+    scale : standard deviation of what counts as large, a fraction of the picture's width, > 0
+    wrap : which borders meet
+    Returns (H, W, 3) float32, linear light.
+
+    Reference: homomorphic filtering; A. Oppenheim, R. Schafer, T. Stockham, "Nonlinear filtering of
+    multiplied and convolved signals", 1968.
+    """
+    light = luminance(photo)
+    light += _DARK
+    large = blur(np.log(light, out=light), scale, wrap=wrap)
+    gain = np.exp(np.float32(-strength) * (large - large.mean(dtype=np.float64)))
+    return np.asarray(photo * gain[:, :, None], dtype=np.float32)
+
+
+@dataclass(frozen=True, slots=True)
+class Blotches:
+    """Dark places of a color that catch the eye once it is repeated.
+
+    stops : how much darker than the rest they are, > 0; share : of the picture, 0 to 1
+    scale : the scale at which `even_light` takes them out
+    """
+
+    stops: float
+    share: float
+    scale: float = _BLOTCH
+
+
+def blotches_of(color: Float, *, wrap: Wrap | bool) -> Blotches | None:
+    """Find dark blotches, or None where the color is even enough.
+
+    color : (H, W, 3) float32, linear light; a small picture does. What is meant is larger than an
+    eighth of the width and darker than the median by a third of a stop, over a hundredth to a
+    third of the picture: less is a thing, more is the surface itself.
+    """
+    large = blur(np.log2(luminance(color) + _DARK), _BLOTCH, wrap=wrap)
+    below = float(np.median(large)) - large
+    dark = below > _LEAST_STOPS
+    share = float(dark.mean())
+    if not _LEAST_SHARE <= share <= _MOST_SHARE:
+        return None
+    return Blotches(float(np.median(below[dark])), share)
+
+
+def taken_out(before: Float, after: Float) -> tuple[Float, float]:
+    """What was taken out of a color: a picture (H, W, 1) float32 in [0, 1], and its range in stops.
+
+    0.5 is nothing, lighter is light that was taken out, darker is shade that was; 1 and 0 are two
+    stops. The range is between the 5th and the 95th percentile.
+    """
+    stops = np.log2((luminance(before) + _DARK) / (luminance(after) + _DARK))
+    low, high = np.percentile(stops, [5, 95])
+    shown = np.clip(0.5 + stops / (2 * _SHOWN_STOPS), 0, 1)
+    return np.asarray(shown[:, :, None], np.float32), float(high - low)

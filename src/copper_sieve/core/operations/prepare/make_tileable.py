@@ -1,0 +1,399 @@
+"""Close the seams of a picture so that it tiles; all maps of a set the same way.
+
+A plan is made once, from the picture that shows most (the color), and applied to every map of the
+set. Three ways, since no single one suits all:
+
+gradient : the slow difference between opposite borders is spread over the picture (periodic plus
+    smooth decomposition); the size stays
+blend : opposite borders overlap and pass into each other, fine detail with its variance kept; for
+    random surfaces
+cut : opposite borders overlap and meet along the path of least difference; for structured ones
+
+References: L. Moisan, "Periodic plus smooth image decomposition", 2011. E. Heitz and F. Neyret,
+"High-performance by-example noise using a histogram-preserving blending operator", 2018, eq. 2.
+A. Efros and W. Freeman, "Image quilting for texture synthesis and transfer", 2001.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft
+from scipy.ndimage import gaussian_filter1d
+
+from copper_sieve.core.errors import ParameterError, ShapeError
+from copper_sieve.core.image.map_kind import Meaning
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.prepare.measure_seams import (
+    SeamVisibility,
+    fine_contrast,
+    seam_visibility,
+)
+from copper_sieve.core.operations.prepare.perceptual import from_alike, to_alike
+from copper_sieve.core.operations.prepare.seam_cut import cheapest_closed_path
+from copper_sieve.core.operations.prepare.slow_part import slow_part
+from copper_sieve.core.operations.prepare.structure import PictureStructure, Structure
+
+Method = Literal["gradient", "blend", "cut"]
+METHODS: tuple[Method, ...] = ("gradient", "blend", "cut")
+
+MOST_OVERLAP = 0.45  # of the side
+_USUAL_OVERLAP = 0.2
+_OVERLAPS = (0.08, 0.4)
+_PLANNED_SIDE = 512  # texels at which the overlap is looked for
+_NEARBY = (256, 64)  # parts of a side around it: with a clear period, and without
+_OFF_STEP = 80  # of the side: so far off may a period be that was found in the small
+_AS_GOOD = 0.9  # of the best correlation: periods that fit as well
+_CLEAR_PERIOD = 0.25  # correlation from which the structure's own period decides
+_FEATHER = 8.0  # texels on either side of a cut
+_CUT_PLACES = 2048  # along a side, at which a cut's place is kept
+# Of the overlap: what is larger passes slowly. More where a cut keeps what is smaller as it is.
+_SLOW = {"blend": 0.25, "cut": 0.6}
+_BORDER = 1 / 24  # of a side: what differs over longer stretches is slow
+_INVISIBLE = 1.1
+_GAUSSIAN = 1.0  # excess kurtosis up to which detail counts as random
+
+
+@dataclass(frozen=True, slots=True)
+class TilePlan:
+    """How a picture becomes a tile, whatever its size.
+
+    overlap : shares of the width and height in which the left and right, and the top and bottom
+        borders overlap; 0 for "gradient"
+    cuts : for "cut", (2, N, 1) float32: the places of the paths through the two overlaps as shares
+        of them, at N places evenly along them
+    """
+
+    method: Method
+    overlap: tuple[float, float] = (0.0, 0.0)
+    cuts: Float | None = None
+
+    def tile(self, size: tuple[int, int]) -> tuple[int, int]:
+        """Width and height of the tile that a picture of that size becomes."""
+        return (
+            size[0] - round(size[0] * self.overlap[0]),
+            size[1] - round(size[1] * self.overlap[1]),
+        )
+
+    def before(self, tile: tuple[int, int]) -> tuple[int, int]:
+        """Width and height of the picture that becomes a tile of that size."""
+        return (
+            tile[0] + round(tile[0] * self.overlap[0] / (1 - self.overlap[0])),
+            tile[1] + round(tile[1] * self.overlap[1] / (1 - self.overlap[1])),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class TileReport:
+    """What closing the seams did.
+
+    contrast_loss : share of the fine contrast that the overlapped bands lost against the borders
+        that they are made of; where nothing overlaps, share of the detail near the borders that is
+        smeared; the worse axis, 0 to 1
+    structure : what breaks at the joints
+    """
+
+    before: SeamVisibility
+    after: SeamVisibility
+    contrast_loss: float
+    structure: Structure
+
+
+def plan_tile(guide: Float, method: Method | None = None) -> TilePlan:
+    """Plan a tile by the picture that shows most.
+
+    guide : (H, W, 3) float32 linear light, or (H, W, 1) data
+    method : default: by measure
+    Raises ShapeError for pictures under 16 texels a side, ParameterError for an unknown method.
+    """
+    if min(guide.shape[:2]) < 16:
+        raise ShapeError("a picture under 16 texels a side is too small to close its seams")
+    if method is not None and method not in METHODS:
+        raise ParameterError(f"there is no way {method!r} to close seams: {', '.join(METHODS)}")
+    seen = to_alike(guide, _meaning(guide))
+    method = method or likely_method(guide)
+    if method == "gradient":
+        return TilePlan(method)
+    overlap = _overlaps(_periodic(seen.mean(axis=2, keepdims=True), slow=True))
+    across, down = (o / side for o, side in zip(overlap, seen.shape[1::-1], strict=True))
+    cuts = plan_cuts(guide, (across, down)) if method == "cut" else None
+    return TilePlan(method, (across, down), cuts)
+
+
+def plan_cuts(guide: Float, overlap: tuple[float, float]) -> Float:
+    """The paths of least difference through both overlaps, as `TilePlan.cuts` has them.
+
+    guide : (H, W, 3) float32 linear light, or (H, W, 1) data; overlap : shares of width and height
+    """
+    seen = to_alike(guide, _meaning(guide)).mean(axis=2, keepdims=True)
+    seen = _periodic(seen, slow=True)
+    cuts = np.full((2, _CUT_PLACES, 1), 0.5, dtype=np.float32)
+    for axis, share in enumerate(overlap):
+        if texels := round(share * seen.shape[1]):
+            seen, path = _overlapped(seen, texels, None, "cut")
+            assert path is not None
+            cuts[axis, :, 0] = _resampled(path + 0.5, _CUT_PLACES) / texels
+        seen = np.ascontiguousarray(np.swapaxes(seen, 0, 1))
+    return cuts
+
+
+def apply_tile(
+    pixels: Float, plan: TilePlan, meaning: Meaning, tile: tuple[int, int] | None = None
+) -> Float:
+    """A map of the set as a tile, by the plan of the set.
+
+    pixels : (H, W, C) float32, values as `meaning` has them
+    tile : width and height of the result; default: as the plan has it for pixels of this size
+    Returns (H, W, C) float32. Raises ShapeError where the tile does not fit the pixels.
+    """
+    size = (pixels.shape[1], pixels.shape[0])
+    tile = tile or plan.tile(size)
+    overlap = size[0] - tile[0], size[1] - tile[1]
+    if min(overlap) < 0 or overlap[0] > size[0] // 2 or overlap[1] > size[1] // 2:
+        raise ShapeError(
+            f"a map of {size[0]} x {size[1]} cannot become a tile of {tile[0]} x {tile[1]}: "
+            "resize it first"
+        )
+    values = to_alike(pixels, meaning)
+    if plan.method != "gradient":
+        values = _periodic(values, slow=True)  # the light is evened out over the whole picture
+        for axis, texels in enumerate(overlap):
+            if texels:
+                values, _ = _overlapped(values, texels, _path(plan, axis, values, texels),
+                                        plan.method)  # fmt: skip
+            values = np.ascontiguousarray(np.swapaxes(values, 0, 1))
+    # Overlapped borders fit already in what is fine.
+    return from_alike(_periodic(values, slow=plan.method != "gradient"), pixels, meaning)
+
+
+def structure_of(guide: Float) -> PictureStructure:
+    """The pieces of a guide (H, W, C) float32 in even light, to measure its tiles against."""
+    return PictureStructure(_periodic(to_alike(guide, _meaning(guide)), slow=True))
+
+
+def report_tile(guide: Float, plan: TilePlan, pieces: PictureStructure | None = None) -> TileReport:
+    """Measure what a plan does to its guide; (H, W, C) float32; pieces : its `structure_of`."""
+    seen = to_alike(guide, _meaning(guide))
+    loss, now = 0.0, seen if plan.method == "gradient" else _periodic(seen, slow=True)
+    overlaps = [0, 0]
+    for axis, share in enumerate(plan.overlap):
+        overlap = overlaps[axis] = round(share * now.shape[1])
+        if overlap:
+            joined, _ = _overlapped(now, overlap, _path(plan, axis, now, overlap), plan.method)
+            had = (fine_contrast(now[:, :overlap]) + fine_contrast(now[:, -overlap:])) / 2
+            loss = max(loss, 1 - fine_contrast(joined[:, :overlap]) / max(had, 1e-9))
+            now = joined
+        now = np.ascontiguousarray(np.swapaxes(now, 0, 1))
+    after = _periodic(now, slow=plan.method != "gradient")
+    if plan.method == "gradient":
+        loss = _smeared(_periodic(seen, slow=True), after)
+    structure = (pieces or structure_of(guide)).measure(after, (overlaps[0], overlaps[1]))
+    return TileReport(seam_visibility(seen), seam_visibility(after), loss, structure)
+
+
+def _smeared(even: Float, after: Float) -> float:
+    """How much of the detail was replaced next to the borders, from a 64th of the side on: what
+    differs between them over short stretches is smeared no further than that."""
+    worst = 0.0
+    for axis in (0, 1):
+        had, change = (np.swapaxes(one, 0, axis) for one in (even, after - even))
+        near, far = (max(n, len(had) // part) for n, part in ((1, 64), (2, 32)))
+        band = np.concatenate([change[near:far], change[-far:-near]])
+        fine = had - slow_part(np.ascontiguousarray(had), len(had) / 24)
+        worst = max(worst, float(np.sqrt((band**2).mean())) / max(float(fine.std()), 1e-9))
+    return min(1.0, worst)
+
+
+def _meaning(guide: Float) -> Meaning:
+    return Meaning.COLOR if guide.shape[2] == 3 else Meaning.DATA
+
+
+def _path(plan: TilePlan, axis: int, values: Float, overlap: int) -> Float | None:
+    """The plan's cut in texels, one place for each row."""
+    if plan.cuts is None:
+        return None
+    return np.asarray(
+        _resampled(plan.cuts[axis, :, 0], values.shape[0]) * overlap - 0.5, np.float32
+    )
+
+
+def _resampled(closed: NDArray[Any], places: int) -> Float:
+    """A closed line, given evenly, at so many places."""
+    at = (np.arange(places) + 0.5) / places
+    given = (np.arange(len(closed)) + 0.5) / len(closed)
+    return np.asarray(np.interp(at, given, closed, period=1.0), dtype=np.float32)
+
+
+def likely_method(guide: Float, things: bool | None = None) -> Method:
+    """Gradient where it is enough; else blend for random detail, cut for things.
+
+    guide : (H, W, 3) float32 linear light, or (H, W, 1) data
+    """
+    seen = to_alike(guide, _meaning(guide))
+    if seam_visibility(_periodic(seen, slow=True)).visibility <= _INVISIBLE:
+        return "gradient"
+    things = shows_things(guide) if things is None else things
+    return "cut" if things else "blend"
+
+
+def shows_things(guide: Float) -> bool:
+    """A regular structure, or things on a ground, rather than random detail; as `plan_tile` has it.
+
+    Where two of its contents lie over one another, both show.
+    """
+    grey = to_alike(guide, _meaning(guide)).mean(axis=2)
+    fine = grey - cv2.GaussianBlur(grey, (0, 0), max(2.0, grey.shape[1] / 64))
+    # Things have few, strong edges: the slopes of random detail are spread as noise is.
+    soft = cv2.GaussianBlur(grey, (0, 0), max(1.0, grey.shape[1] / 400))
+    slopes = cv2.Sobel(soft, cv2.CV_32F, 1, 0), cv2.Sobel(soft, cv2.CV_32F, 0, 1)
+    if max(_kurtosis(one) for one in (fine, *slopes)) >= _GAUSSIAN:
+        return True
+    return max(_best_shift(grey)[1], _best_shift(grey.T)[1]) > _CLEAR_PERIOD
+
+
+def _kurtosis(values: Float) -> float:
+    """Excess over the normal distribution's."""
+    squared = (values - values.mean()) ** 2
+    spread = max(float(squared.mean()), 1e-18)
+    squared *= squared
+    return float(squared.mean(dtype=np.float64)) / spread**2 - 3
+
+
+def _overlaps(seen: Float) -> tuple[int, int]:
+    grey = seen.mean(axis=2)
+    return _overlap_of(grey), _overlap_of(np.ascontiguousarray(grey.T))
+
+
+def _overlap_of(grey: Float) -> int:
+    """Texels of overlap: so that a regular structure meets itself, else the usual share."""
+    share, clear = _best_shift(grey)
+    width = grey.shape[1]
+    if clear < _CLEAR_PERIOD:
+        share, reach = 1 - _USUAL_OVERLAP, width // _NEARBY[1]
+    else:
+        share, reach = _in_step(grey, share), width // _NEARBY[0]
+    usual = max(4, width - round(share * width))
+    # Where the tile will end neighboring columns are as alike as there are any nearby; of three, so
+    # that it holds for pictures of another size.
+    near = np.arange(max(4, usual - reach), min(width // 2, usual + reach) + 1)
+    steps = np.abs(np.diff(grey[:, width - near[-1] - 2 : width - near[0] + 2], axis=1))
+    unlike = np.convolve(steps.mean(axis=0), np.ones(3), "valid")[::-1]
+    return int(near[np.argmin(unlike)])
+
+
+def _in_step(grey: Float, share: float) -> float:
+    """The shift near `share` of the width at which the overlapping borders agree best, texel by
+    texel: a period is met exactly, where a small picture of it only tells it roughly."""
+    width = grey.shape[1]
+    usual = width - round(share * width)
+    reach = max(2, width // _OFF_STEP)
+    even = grey - grey.mean()
+    overlaps = range(max(8, usual - reach), min(width // 2, usual + reach) + 1)
+    best = max(overlaps, key=lambda overlap: _alike(even, overlap))
+    return (width - best) / width
+
+
+def _alike(fine: Float, overlap: int) -> float:
+    """How much alike the left border and the right one are: 1 where they are the same."""
+    a, b = fine[:, :overlap], fine[:, -overlap:]
+    power = float((a * a).sum() + (b * b).sum())
+    return 2 * float((a * b).sum()) / max(power, 1e-9)
+
+
+def _best_shift(grey: Float) -> tuple[float, float]:
+    """The shift, as a share of the width, at which the borders look most alike, and how much."""
+    scale = min(1.0, _PLANNED_SIDE / max(grey.shape))
+    size = (max(16, round(grey.shape[1] * scale)), max(16, round(grey.shape[0] * scale)))
+    small = cv2.resize(np.ascontiguousarray(grey), size, interpolation=cv2.INTER_AREA)
+    fine = small - cv2.GaussianBlur(small, (0, 0), max(2.0, size[0] / 24))
+    width = size[0]
+    overlaps = np.arange(max(8, round(_OVERLAPS[0] * width)), round(_OVERLAPS[1] * width) + 1)
+    alike = np.array([_alike(fine, int(one)) for one in overlaps])
+    best = int(alike.argmax())
+    if alike[best] > _CLEAR_PERIOD:
+        # Of several periods that fit the one whose overlap is nearest to the usual.
+        padded = np.pad(alike, 1, constant_values=-1)
+        peak = (alike >= padded[:-2]) & (alike >= padded[2:]) & (alike >= _AS_GOOD * alike[best])
+        usual = np.abs(overlaps - _USUAL_OVERLAP * width) + 1e9 * ~peak
+        best = int(usual.argmin())
+    return float((width - overlaps[best]) / width), float(alike[best])
+
+
+def _overlapped(
+    values: Float, overlap: int, cut: Float | None, method: Method
+) -> tuple[Float, Float | None]:
+    """The left border laid over the right one; `cut` is made where it is needed and not given."""
+    width = values.shape[1]
+    left, right = values[:, :overlap], values[:, width - overlap :]
+    # Over the overlap the right border passes into the left one.
+    share = (np.arange(overlap, dtype=np.float32) + 0.5) / overlap
+    share = (share * share * (3 - 2 * share))[None, :, None]
+    sigma = max(1.0, overlap * _SLOW[method])
+    slow_left, slow_right = slow_part(left, sigma), slow_part(right, sigma)
+    fine_left, fine_right = left - slow_left, right - slow_right
+    # Where the light was weaker the detail is, too: its strength passes slowly as well.
+    strength_left, strength_right = (
+        np.sqrt(slow_part(one * one, sigma).mean(axis=2, keepdims=True)) + np.float32(1e-4)
+        for one in (fine_left, fine_right)
+    )
+    strength = share * strength_left + (1 - share) * strength_right
+    fine_left, fine_right = (
+        fine_left * (strength / strength_left),
+        fine_right * (strength / strength_right),
+    )
+    if method == "blend":
+        fine = share * fine_left + (1 - share) * fine_right
+        fine /= np.sqrt(share**2 + (1 - share) ** 2)
+    else:
+        if cut is None:
+            difference = np.sqrt(((fine_left - fine_right) ** 2).sum(axis=2))
+            # Not at the very rim, where there is no room to pass over.
+            rim = min(overlap // 4, round(2 * _FEATHER))
+            cost = difference + np.float32(1e-4)
+            cost[:, :rim] += 10
+            cost[:, overlap - rim :] += 10
+            cut = cheapest_closed_path(np.ascontiguousarray(cost)).astype(np.float32)
+        place = np.arange(overlap, dtype=np.float32)[None, :] - cut[:, None]
+        side = np.clip(place / (2 * min(_FEATHER, overlap / 8)) + 0.5, 0, 1)[:, :, None]
+        fine = side * fine_left + (1 - side) * fine_right
+    band = share * slow_left + (1 - share) * slow_right + fine
+    joined = np.concatenate([band, values[:, overlap : width - overlap]], axis=1)
+    return np.ascontiguousarray(joined, dtype=np.float32), cut
+
+
+def _periodic(values: Float, *, slow: bool) -> Float:
+    """The periodic component: what differs between opposite borders, spread out smoothly.
+
+    slow : only what differs over long stretches of the borders
+    """
+    height, width = values.shape[:2]
+    jump = np.zeros_like(values)
+    across = values[:, -1] - values[:, 0]
+    down = values[-1] - values[0]
+    if slow:
+        across, down = _smooth_line(across), _smooth_line(down)
+    jump[:, 0] += across
+    jump[:, -1] -= across
+    jump[0] += down
+    jump[-1] -= down
+    fx = 2 * np.cos(2 * np.pi * np.arange(width // 2 + 1) / width)
+    fy = 2 * np.cos(2 * np.pi * np.arange(height) / height)
+    bend = (fx[None, :] + fy[:, None] - 4).astype(np.float32)
+    bend[0, 0] = 1
+    out = np.empty_like(values)
+    for n in range(values.shape[2]):
+        spectrum = fft.rfft2(jump[:, :, n], workers=-1)
+        spectrum /= bend
+        spectrum[0, 0] = 0
+        out[:, :, n] = values[:, :, n] - fft.irfft2(spectrum, s=(height, width), workers=-1)
+    return out
+
+
+def _smooth_line(values: Float) -> Float:
+    """(N, C), smoothed around its end."""
+    sigma = max(1.0, len(values) * _BORDER)
+    return np.asarray(gaussian_filter1d(values, sigma, axis=0, mode="wrap"), dtype=np.float32)

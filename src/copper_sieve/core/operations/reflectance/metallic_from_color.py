@@ -1,0 +1,35 @@
+"""Metallic from picked colors: what looks like them is metal."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.color.color_key import KEY_PARAMETERS, nearness
+from copper_sieve.core.operations.declaration import Inputs, Surface, operation
+
+_EVEN = 0.001  # of the tile: a pinhole of one texel at 1024 is no metal
+
+
+@operation(
+    "metallic_from_color",
+    version=3,
+    title="Metal is what has a picked color",
+    output=MapKind.METALLIC,
+    inputs=(MapKind.BASE_COLOR,),
+    parameters=(*KEY_PARAMETERS[:-1], replace(KEY_PARAMETERS[-1], default=_EVEN)),
+    surface_reads=("wrap",),
+    default=True,
+)
+def metallic_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Metallic 1 near the picked colors, 0 far from them; 0 everywhere where none is picked.
+
+    Beside colors picked from what is no metal, each texel goes to the nearer side.
+
+    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
+    """
+    near = nearness(inputs[MapKind.BASE_COLOR], **parameters, wrap=surface.wrap)
+    return near[:, :, None]

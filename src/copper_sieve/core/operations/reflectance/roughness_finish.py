@@ -1,0 +1,51 @@
+"""What ways to roughness share: local lightness, the median, smoothing and the range."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.encoding import linear_to_srgb, luminance
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
+from copper_sieve.core.operations.declaration import Parameter, Surface
+from copper_sieve.core.operations.numerics.spectrum import blur
+
+_LIGHT_SIGMA = 1 / 8  # of the tile: larger is the light, not the surface
+_SAMPLES = 1 << 18  # enough texels to know the median of a picture
+
+ROUGHNESS_FINISH = (
+    Parameter("low", "Smoothest", 0.0, "nothing is smoother than this", group="Range"),
+    Parameter("high", "Roughest", 1.0, "nothing is rougher than this", group="Range"),
+    Parameter("smoothing", "Smoothing", 0.0, "blur of the result", high=0.02, unit="tile",
+              group="Range"),
+)  # fmt: skip
+
+
+def local_lightness(color: Float, wrap: Wrap) -> Float:
+    """Lightness as the eye reads it, less that of the surroundings."""
+    grey = luminance(color)
+    light = linear_to_srgb(np.clip(grey, 0, 1, out=grey))
+    light -= blur(light, _LIGHT_SIGMA, wrap=wrap)
+    return light
+
+
+def move_median(rough: Float, median: float | None, contrast: float) -> Float:
+    """Spread the values about their median by `contrast`, and move it; None leaves it there."""
+    if median is None and contrast == 1:
+        return rough
+    step = max(1, int(np.sqrt(rough.size / _SAMPLES)))
+    present = np.float32(np.median(rough[::step, ::step]))
+    wanted = present if median is None else np.float32(median)
+    moved = rough * np.float32(contrast)
+    moved += wanted - present * np.float32(contrast)
+    return moved
+
+
+def finish_roughness(rough: Float, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Smooth and limit: (H, W) float32 to (H, W, 1) float32 within the range."""
+    rough = blur(rough, parameters["smoothing"], wrap=surface.wrap)
+    low, high = sorted((parameters["low"], parameters["high"]))
+    return np.clip(rough, np.float32(low), np.float32(high))[:, :, None]

@@ -1,0 +1,73 @@
+"""Roughness from color: local lightness and local variation about a chosen middle."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.spectrum import blur
+from copper_sieve.core.operations.reflectance.roughness_finish import (
+    ROUGHNESS_FINISH,
+    finish_roughness,
+    local_lightness,
+    move_median,
+)
+
+_VARIATION_SIGMA = 0.01
+
+
+@operation(
+    "roughness_from_color",
+    version=2,
+    title="From the color's lightness",
+    output=MapKind.ROUGHNESS,
+    inputs=(MapKind.BASE_COLOR,),
+    surface_reads=("wrap",),
+    parameters=(
+        Parameter("middle", "Middle", 0.65, "half of the picture is rougher than this",
+                  group="Level"),
+        Parameter("invert", "Inverted", False, "smooth and rough change places",
+                  group="Level", form="switch"),
+        Parameter(
+            "lightness", "By lightness", 0.3, "light texels rougher; below 0 smoother",
+            low=-1.0, group="Variation",
+        ),
+        Parameter(
+            "variation", "By variation", 0.2, "busy places rougher; below 0 smoother",
+            low=-1.0, group="Variation",
+        ),
+        *ROUGHNESS_FINISH,
+    ), default=True,
+)  # fmt: skip
+def roughness_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Derive perceptual roughness from a color picture.
+
+    The sRGB-encoded luminance less its large-scale part, and its local standard deviation
+    (Gaussian, a hundredth of the tile), are added up about the chosen median.
+
+    inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
+    """
+    color = inputs[MapKind.BASE_COLOR]
+    local = stage(
+        "roughness_from_color", color, surface.wrap, lambda: local_lightness(color, surface.wrap)
+    )
+    rough = local * np.float32(parameters["lightness"])
+    if parameters["variation"]:
+        busy = stage(
+            "roughness_from_color.busy", color, surface.wrap, lambda: _busy(local, surface.wrap)
+        )
+        rough += busy * np.float32(parameters["variation"] * 2)
+    rough = move_median(rough, parameters["middle"], -1 if parameters["invert"] else 1)
+    return finish_roughness(rough, parameters, surface)
+
+
+def _busy(local: Float, wrap: Wrap) -> Float:
+    power = blur(local * local, _VARIATION_SIGMA, wrap=wrap)
+    return np.sqrt(np.maximum(power, 0, out=power), out=power)

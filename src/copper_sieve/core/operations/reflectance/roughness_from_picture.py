@@ -1,0 +1,51 @@
+"""A roughness map that came in, adjusted: inversion, range, a target median, smoothing."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+from copper_sieve.core.operations.reflectance.roughness_finish import (
+    ROUGHNESS_FINISH,
+    finish_roughness,
+    move_median,
+)
+
+
+@operation(
+    "roughness_from_picture",
+    version=1,
+    title="A roughness picture, adjusted",
+    output=MapKind.ROUGHNESS,
+    inputs=(),
+    surface_reads=("wrap",),
+    slots=(
+        Slot("picture", "Picture", "roughness, or any grey picture, as it came in",
+             takes=MapKind.ROUGHNESS, required=True, prefers=(MapKind.BASE_COLOR,), group="Level"),
+    ),
+    parameters=(
+        Parameter("invert", "Inverted", False, "it is glossiness", group="Level", form="switch"),
+        Parameter("set_median", "Set median", False, "so that half is rougher than Middle",
+                  group="Level", form="switch"),
+        Parameter("middle", "Middle", 0.5, "roughness that half of the picture exceeds",
+                  group="Level"),
+        Parameter("contrast", "Contrast", 1.0, "spread about the median", high=3.0, group="Level"),
+        *ROUGHNESS_FINISH,
+    ),
+)  # fmt: skip
+def roughness_from_picture(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """Adjust a roughness map: (H, W, 1) float32, [0, 1]; at its defaults as it came in."""
+    rough = np.ascontiguousarray(inputs["picture"][:, :, 0])
+    if parameters["invert"]:
+        rough = np.float32(1) - rough
+    rough = move_median(
+        rough, parameters["middle"] if parameters["set_median"] else None, parameters["contrast"]
+    )
+    return finish_roughness(rough, parameters, surface)

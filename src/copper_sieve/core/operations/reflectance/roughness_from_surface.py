@@ -1,0 +1,116 @@
+"""Roughness from color and relief: hollows, worn places, grain, lightness, about a middle."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import Wrap
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.spectrum import blur
+from copper_sieve.core.operations.reflectance.roughness_finish import (
+    ROUGHNESS_FINISH,
+    finish_roughness,
+    local_lightness,
+    move_median,
+)
+
+_GRAIN_SIGMA = 0.004
+_DEEP_SIGMA = 0.02  # what lies lower than surroundings of that size is a hollow
+_FULL = 0.03  # standard deviation of lightness from which the spread is given in full
+_FLAT = 1e-6
+# What a surface of each material has in its middle, where nothing else is known: a guess.
+MATERIALS = {"stone": 0.8, "wood": 0.65, "metal": 0.35, "cloth": 0.85, "paint": 0.5}
+
+
+@operation(
+    "roughness_from_surface",
+    version=1,
+    title="From the color and the relief",
+    output=MapKind.ROUGHNESS,
+    inputs=(MapKind.BASE_COLOR, MapKind.HEIGHT),
+    surface_reads=("wrap",),
+    parameters=(
+        Parameter(
+            "material", "Material", "as set", "says the middle; as set leaves it to the number",
+            choices=("as set", *MATERIALS), group="Level", form="choice"
+        ),
+        Parameter("middle", "Middle", 0.7, "half of the picture is rougher than this",
+                  group="Level"),
+        Parameter(
+            "spread", "Spread", 0.08, "standard deviation, so far as the color varies at all",
+            high=0.3, group="Level",
+        ),
+        Parameter("hollows", "Hollows", 0.7, "what lies low is rougher; below 0 smoother",
+                  low=-1.0, group="Made of"),
+        Parameter("worn", "Worn heights", 0.5, "what stands out is smoother; below 0 rougher",
+                  low=-1.0, group="Made of"),
+        Parameter("grain", "Grain", 0.4, "busy places are rougher; below 0 smoother",
+                  low=-1.0, group="Made of"),
+        Parameter(
+            "light_is", "Light is", "smoother", "worn and bare is light and smooth on most things; "
+            "dust, lime and salt are light and rough",
+            choices=("smoother", "rougher", "neither"), group="Made of", form="choice"
+        ),
+        Parameter("lightness", "Lightness", 0.4, "how much lightness counts", group="Made of"),
+        *ROUGHNESS_FINISH,
+    ), default=True,
+)  # fmt: skip
+def roughness_from_surface(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """Derive perceptual roughness from a color and the height beside it.
+
+    Four fields of standard deviation 1, each times its weight: what lies below surroundings of two
+    hundredths of the tile, what lies above them (less), the local standard deviation of lightness,
+    and the sRGB-encoded lightness itself less its large-scale part. Their sum is given the stated
+    spread, less of it where lightness varies by under 0.03, and the stated median.
+
+    inputs : base_color (H, W, 3) float32, linear light; height (H, W, 1) float32, [0, 1]
+    Returns (H, W, 1) float32, [0, 1].
+    """
+    color, height, wrap = inputs[MapKind.BASE_COLOR], inputs[MapKind.HEIGHT], surface.wrap
+    light = stage("roughness.light", color, wrap, lambda: local_lightness(color, wrap))
+    total = np.zeros(light.shape, dtype=np.float32)
+    if parameters["hollows"] or parameters["worn"]:
+        low, high = stage("roughness.relief", height, wrap, lambda: _relief(height, wrap))
+        total += low * np.float32(parameters["hollows"])
+        total -= high * np.float32(parameters["worn"])
+    if parameters["grain"]:
+        busy = stage("roughness.grain", color, wrap, lambda: _busy(light, wrap))
+        total += busy * np.float32(parameters["grain"])
+    sign = {"rougher": 1, "smoother": -1, "neither": 0}[parameters["light_is"]]
+    if sign and parameters["lightness"]:
+        total += _even(light) * np.float32(sign * parameters["lightness"])
+    spread = float(total.std())
+    share = min(1.0, float(light.std()) / _FULL)
+    scale = parameters["spread"] * share / spread if spread > _FLAT else 0.0
+    middle = MATERIALS.get(parameters["material"], parameters["middle"])
+    return finish_roughness(move_median(total, middle, scale), parameters, surface)
+
+
+def _even(field: Float) -> Float:
+    """About 0, of standard deviation 1; nothing where there is none."""
+    spread = float(field.std())
+    if spread < _FLAT:
+        return np.zeros_like(field)
+    return np.asarray((field - field.mean()) / np.float32(spread), dtype=np.float32)
+
+
+def _busy(light: Float, wrap: Wrap) -> Float:
+    fine = light - blur(light, _GRAIN_SIGMA, wrap=wrap)
+    power = blur(fine * fine, 4 * _GRAIN_SIGMA, wrap=wrap)
+    return _even(np.sqrt(np.maximum(power, 0, out=power), out=power))
+
+
+def _relief(height: Float, wrap: Wrap) -> tuple[Float, Float]:
+    """How far below and how far above its surroundings each texel lies."""
+    field = height[:, :, 0]
+    # What is finer than a scratch is no place where dirt lies or a hand rubs.
+    above = blur(field, _GRAIN_SIGMA / 2, wrap=wrap) - blur(field, _DEEP_SIGMA, wrap=wrap)
+    return _even(np.maximum(-above, 0)), _even(np.maximum(above, 0))

@@ -1,0 +1,101 @@
+"""Diffuse, specular and glossiness from a metallic material, and back; see `workflow`."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.reflectance.workflow import READINGS, diffuse_of, metal_rough_of
+
+_F0 = Parameter(
+    "f0", "Reflectance", 0.04, "of what is no metal, seen head on (F0)", high=0.16,
+    group="Where it is no metal",
+)  # fmt: skip
+
+
+def _reading(choices: tuple[str, ...], meaning: str) -> Parameter:
+    return Parameter(
+        "reading", "Reading", "simple", meaning, choices=choices, group="Reading", form="choice"
+    )
+
+
+_BACK = (
+    _F0,
+    _reading(READINGS, "how the diffuse was made: simple and energy are undone exactly, perceived "
+                       "is what many readers do"),
+)  # fmt: skip
+_SPEC_GLOSS = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR)
+
+
+@operation(
+    "diffuse_from_metal_rough",
+    version=1,
+    title="Base color where it is no metal",
+    output=MapKind.DIFFUSE,
+    inputs=(MapKind.BASE_COLOR, MapKind.METALLIC),
+    parameters=(
+        _F0,
+        _reading(READINGS[:2], "simple: base color times what is no metal; energy: as a renderer "
+                               "takes it that dims the diffuse by the specular"),
+    ), default=True,
+)  # fmt: skip
+def diffuse_from_metal_rough(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """Diffuse color in linear light: (H, W, 3) float32, [0, 1]; see `workflow.diffuse_of`."""
+    base, metallic = inputs[MapKind.BASE_COLOR], inputs[MapKind.METALLIC]
+    return diffuse_of(base, metallic, parameters["f0"], energy=parameters["reading"] == "energy")
+
+
+@operation(
+    "glossiness_from_roughness",
+    version=1,
+    title="The roughness, inverted",
+    output=MapKind.GLOSSINESS,
+    inputs=(MapKind.ROUGHNESS,),
+    default=True,
+)
+def glossiness_from_roughness(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """Glossiness 1 - perceptual roughness: (H, W, 1) float32, [0, 1]."""
+    return np.float32(1) - inputs[MapKind.ROUGHNESS]
+
+
+@operation(
+    "base_color_from_spec_gloss",
+    version=1,
+    title="Diffuse, and specular color where it is metal",
+    output=MapKind.BASE_COLOR,
+    inputs=_SPEC_GLOSS,
+    parameters=_BACK,
+    default=True,
+)
+def base_color_from_spec_gloss(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """Base color in linear light: (H, W, 3) float32, [0, 1]; see `workflow.metal_rough_of`."""
+    diffuse, specular = (inputs[kind] for kind in _SPEC_GLOSS)
+    return metal_rough_of(diffuse, specular, parameters["f0"], parameters["reading"])[0]
+
+
+@operation(
+    "metallic_from_spec_gloss",
+    version=1,
+    title="Where the specular color is a metal's",
+    output=MapKind.METALLIC,
+    inputs=_SPEC_GLOSS,
+    parameters=_BACK,
+    default=True,
+)
+def metallic_from_spec_gloss(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """Metallic: (H, W, 1) float32, [0, 1]; see `workflow.metal_rough_of`."""
+    diffuse, specular = (inputs[kind] for kind in _SPEC_GLOSS)
+    return metal_rough_of(diffuse, specular, parameters["f0"], parameters["reading"])[1]

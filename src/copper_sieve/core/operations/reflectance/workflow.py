@@ -1,0 +1,134 @@
+"""Metallic material to diffuse and specular color and back, in linear light, texel by texel.
+
+With F0 the reflectance of what is no metal, b the base color, m the metallic:
+
+specular = F0 + (b - F0) m, in every reading
+diffuse = b (1 - m) in the simple reading; in the energy reading what the glTF extension
+    KHR_materials_pbrSpecularGlossiness multiplies by 1 - max(specular) afterwards:
+    b (1 - F0) (1 - m) / (1 - max(specular))
+
+Back, "simple" and "energy" are solved exactly for the metallic on channel means; "perceived" is the
+approximation by perceived brightness of that extension's appendix, which other readers use.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import njit, prange
+
+from copper_sieve.core.image import array_pool
+from copper_sieve.core.image.raster import Float
+
+READINGS = ("simple", "energy", "perceived")
+# The specular color of what is no metal lies this near to F0 when it went through 8-bit sRGB.
+_NEAR_F0 = np.float32(0.0008)
+_LEAST = np.float32(1e-6)
+
+
+def diffuse_of(base: Float, metallic: Float, f0: float, *, energy: bool) -> Float:
+    """The diffuse color: (H, W, 3) float32, linear light, [0, 1].
+
+    base : (H, W, 3) float32, linear light; metallic : (H, W, 1), [0, 1]
+    energy : the energy reading, else the simple one
+    """
+    out = array_pool.empty(*base.shape)
+    _diffuse(np.ascontiguousarray(base), np.ascontiguousarray(metallic[:, :, 0]),
+             np.float32(f0), energy, out)  # fmt: skip
+    return out
+
+
+def metal_rough_of(diffuse: Float, specular: Float, f0: float, reading: str) -> tuple[Float, Float]:
+    """Base color (H, W, 3), linear light, and metallic (H, W, 1), both float32 in [0, 1].
+
+    diffuse, specular : (H, W, 3) float32, linear light; reading : one of READINGS
+    """
+    base = array_pool.empty(*diffuse.shape)
+    metallic = array_pool.empty(*diffuse.shape[:2], 1)
+    arguments = np.ascontiguousarray(diffuse), np.ascontiguousarray(specular), np.float32(f0)
+    if reading == "perceived":
+        _by_brightness(*arguments, base, metallic[:, :, 0])
+    else:
+        _by_means(*arguments, reading == "energy", base, metallic[:, :, 0])
+    return base, metallic
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _diffuse(base: Float, metallic: Float, f0: np.float32, energy: bool, out: Float) -> None:
+    one = np.float32(1)
+    for r in prange(base.shape[0]):
+        for c in range(base.shape[1]):
+            m = metallic[r, c]
+            share = one - m
+            if energy:
+                top = max(base[r, c, 0], base[r, c, 1], base[r, c, 2])
+                left = one - (f0 + (top - f0) * m)
+                share = share * (one - f0) / left if left > _LEAST else np.float32(0)
+            for i in range(3):
+                out[r, c, i] = min(base[r, c, i] * share, one)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _by_means(  # noqa: PLR0917
+    diffuse: Float, specular: Float, f0: np.float32, energy: bool, base: Float, metallic: Float
+) -> None:
+    zero, one = np.float32(0), np.float32(1)
+    k = one - f0 if energy else one
+    for r in prange(diffuse.shape[0]):
+        for c in range(diffuse.shape[1]):
+            factor = one / k
+            if energy:
+                top = max(specular[r, c, 0], specular[r, c, 1], specular[r, c, 2])
+                factor = max(one - top, zero) / k
+            d = (diffuse[r, c, 0] + diffuse[r, c, 1] + diffuse[r, c, 2]) / 3 * factor
+            s = (specular[r, c, 0] + specular[r, c, 1] + specular[r, c, 2]) / 3
+            away = np.float32(0)
+            for i in range(3):
+                away = max(away, abs(specular[r, c, i] - f0))
+            m = _metallic(d, s, f0) if away > _NEAR_F0 else zero
+            weights = (one - m) * (one - m) + m * m
+            for i in range(3):
+                lit = diffuse[r, c, i] * factor * (one - m)
+                shine = (specular[r, c, i] - f0 * (one - m)) * m
+                base[r, c, i] = min(max((lit + shine) / weights, zero), one)
+            metallic[r, c] = m
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _metallic(d: Any, s: Any, f0: Any) -> Any:
+    """The positive root of F0 m² + (d + s - 2 F0) m + (F0 - s) = 0, where it can be told."""
+    if d > _LEAST and d + s <= 2 * f0:
+        return np.float32(0)  # darker than its own reflection: no metal is
+    half = (d + s) / 2 - f0
+    root = np.sqrt(max(half * half - f0 * (f0 - s), 0.0))
+    m = (root - half) / f0 if f0 > _LEAST else s / (d + s + 1e-6)
+    return np.float32(min(max(m, 0.0), 1.0))
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _by_brightness(
+    diffuse: Float, specular: Float, f0: np.float32, base: Float, metallic: Float
+) -> None:
+    zero, one = np.float32(0), np.float32(1)
+    for r in prange(diffuse.shape[0]):
+        for c in range(diffuse.shape[1]):
+            top = max(specular[r, c, 0], specular[r, c, 1], specular[r, c, 2])
+            left = max(one - top, zero)
+            d = _brightness(diffuse[r, c, 0], diffuse[r, c, 1], diffuse[r, c, 2])
+            s = _brightness(specular[r, c, 0], specular[r, c, 1], specular[r, c, 2])
+            m = zero
+            if s > f0:
+                b = d * left / (one - f0) + s - 2 * f0
+                root = np.sqrt(max(b * b - 4 * f0 * (f0 - s), 0.0))
+                m = np.float32(min(max((root - b) / max(2 * f0, _LEAST), 0.0), 1.0))
+            for i in range(3):
+                lit = diffuse[r, c, i] * left / (one - f0) / max(one - m, _LEAST)
+                shine = (specular[r, c, i] - f0 * (one - m)) / max(m, _LEAST)
+                base[r, c, i] = min(max(lit + (shine - lit) * m * m, zero), one)
+            metallic[r, c] = m
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _brightness(r: float, g: float, b: float) -> float:
+    return np.sqrt(0.299 * r * r + 0.587 * g * g + 0.114 * b * b)

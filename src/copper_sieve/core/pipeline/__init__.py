@@ -1,1 +1,0 @@
-"""The one place that joins everything: plan -> evaluate -> pack -> write -> assay."""

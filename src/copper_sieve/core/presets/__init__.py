@@ -1,1 +1,0 @@
-"""Data that people write, keep and exchange: sets, recipes, target presets, manifests."""

@@ -1,0 +1,1 @@
+"""What each renderer or engine wants, as data."""

@@ -1,0 +1,31 @@
+"""The built-in target presets, read from the JSON files beside this module."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import resources
+
+from copper_sieve.core.errors import UnknownTargetError
+from copper_sieve.core.targets.target_preset import TargetPreset
+
+
+@cache
+def builtin_targets() -> dict[str, TargetPreset]:
+    """All built-in presets by id, in alphabetical order."""
+    folder = resources.files("copper_sieve.core.targets") / "builtin"
+    found = [
+        TargetPreset.model_validate_json(file.read_text("utf-8"))
+        for file in folder.iterdir()
+        if file.name.endswith(".json")
+    ]
+    return {preset.id: preset for preset in sorted(found, key=lambda preset: preset.id)}
+
+
+def get_target(target_id: str) -> TargetPreset:
+    """The preset of that id. Raises UnknownTargetError that lists what there is."""
+    found = builtin_targets().get(target_id)
+    if found is None:
+        raise UnknownTargetError(
+            f"there is no target {target_id}; choose one of {', '.join(builtin_targets())}"
+        )
+    return found

@@ -1,0 +1,52 @@
+"""What a file costs on the GPU, and where another split of its channels costs less.
+
+Block formats with a full chain of mips: 4/3 of the first level.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from copper_sieve.core.codecs.encoders.blocks import BLOCKS
+from copper_sieve.core.models.slot import Slot
+
+_MIPS = 4 / 3
+# Bytes a texel by the number of channels: BC4, BC1, BC7 (or BC3); a normal without more is BC5.
+_BLOCKS = {1: ("BC4", 0.5), 2: ("BC5", 1.0), 3: ("BC1", 0.5), 4: ("BC7", 1.0)}
+_NORMAL = ("BC5", 1.0)
+_PLAIN = 4.0
+
+
+@dataclass(frozen=True, slots=True)
+class Memory:
+    """Bytes of one file on the GPU.
+
+    blocks : in the block format that suits it, which `format` names; plain : four bytes a texel
+    remark : what to know of it, or ""
+    """
+
+    format: str
+    blocks: int
+    plain: int
+    remark: str
+
+
+def memory_of(slots: dict[str, Slot], width: int, height: int, block: str | None = None) -> Memory:
+    """What a file of these channels costs at a size in texels.
+
+    block : how a GPU's file keeps its texels; None: any other, in the block format that suits it
+    """
+    normal = len(slots) == 3 and all(s.map and s.component in "xyz" for s in slots.values())
+    name, each = _NORMAL if normal else _BLOCKS.get(len(slots), _BLOCKS[4])
+    if block:
+        kept = BLOCKS[block]
+        name = "RGBA8" if block == "none" else block.upper()
+        each = kept.block_bytes / kept.side**2
+    texels = width * height * _MIPS
+    remark = ""
+    if len(slots) == 4:
+        remark = (
+            "its alpha costs as much as the other three channels together: two files of three "
+            "channels hold six for the same"
+        )
+    return Memory(name, round(texels * each), round(texels * _PLAIN), remark)

@@ -1,0 +1,50 @@
+"""The page that says what each built-in target writes, made from the presets themselves."""
+
+from __future__ import annotations
+
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.targets.catalog import builtin_targets
+from copper_sieve.core.targets.target_preset import FileSpec, TargetPreset
+
+_HEAD = """# What each built-in target writes
+
+Made from the presets themselves by `./sieve targets --table`; a test holds this page against them.
+`{set}` is the set's name. A file in brackets is left out where the set lacks its map, and so is an
+alpha that holds the opacity.
+"""
+
+
+def targets_table() -> str:
+    """Markdown: a section a target, a row a file."""
+    return "\n".join([_HEAD, *(_section(one) for one in builtin_targets().values())])
+
+
+def _section(preset: TargetPreset) -> str:
+    workflow = preset.workflow.replace("_", "/")
+    lines = [
+        f"## `{preset.id}`: {preset.title}",
+        "",
+        preset.note,
+        "",
+        f"Workflow {workflow}, normals with green {preset.normal_y}.",
+        "",
+        "| file | kind | holds |",
+        "| --- | --- | --- |",
+        *(_row(file) for file in preset.files),
+        *(f"| {d.name}{d.ending} | document | the textures above |" for d in preset.documents),
+        "",
+    ]
+    return "\n".join(lines)
+
+
+def _row(file: FileSpec) -> str:
+    maps = "_".join(dict.fromkeys(k.value for s in file.channels.values() for k in s.maps))
+    name = file.name.replace("{suffix}", file.suffix).replace("{map}", maps)
+    optional = any(s.if_missing == "omit" for c, s in file.channels.items() if c != "A")
+    holds = " · ".join(f"{letter} {slot.words()}" for letter, slot in file.channels.items())
+    facts = [f"{file.format} {file.bits}", file.block or file.compression or ""]
+    facts += ["tiles"] * file.tiles + ["mips"] * file.mips + ["dither"] * file.dither
+    facts.append("sRGB" if file.encoding is Encoding.SRGB else "data")
+    kind = ", ".join(fact for fact in facts if fact)
+    shown = f"[{name}]" if optional else name
+    return f"| {shown} | {kind} | {holds} |"

@@ -1,0 +1,204 @@
+"""What a renderer or engine wants, as data: files, channels, conventions, names, formats."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Annotated, Any, Literal, get_args
+
+from pydantic import AfterValidator, Field, field_validator, model_validator
+
+from copper_sieve.core.codecs import FORMATS, Format, Writing
+from copper_sieve.core.codecs.encoders.blocks import BLOCKS
+from copper_sieve.core.codecs.registry import formats_that, listed
+from copper_sieve.core.image.map_kind import NormalY
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.changes import Share
+from copper_sieve.core.models.naming import Case, Separator
+from copper_sieve.core.models.slot import Letter, Padding, Slot
+
+
+class SizeRule(Model):
+    """The size of the files by their longer side; the shape stays.
+
+    source : as the set (of a file: as the target); half, quarter : of that; fixed : so many
+        texels; at_most : no more than that; power_of_two : the nearest one
+    """
+
+    mode: Literal["source", "half", "quarter", "fixed", "at_most", "power_of_two"] = "source"
+    longer_side: int | None = Field(default=None, ge=1, le=16384)
+
+    @model_validator(mode="after")
+    def _says_how_long(self) -> SizeRule:
+        if self.mode in ("fixed", "at_most") and self.longer_side is None:
+            raise ValueError(f"the size {self.mode} needs a longer_side in texels")
+        return self
+
+    def side(self, longer: int) -> int:
+        """Texels of the longer side for a set that has so many."""
+        if self.mode == "power_of_two":
+            return int(2 ** round(math.log2(longer)))
+        if self.mode in ("half", "quarter"):
+            return max(1, longer // (2 if self.mode == "half" else 4))
+        if self.longer_side is None or self.mode == "source":
+            return longer
+        return self.longer_side if self.mode == "fixed" else min(longer, self.longer_side)
+
+
+def _those(hold: Callable[[Format], bool]) -> str:
+    return listed(formats_that(hold))
+
+
+def _known(name: str) -> str:
+    if name not in FORMATS:
+        raise ValueError(f"{name} is no format that can be written: {listed(FORMATS)}")
+    return name
+
+
+class FileSpec(Model):
+    """One output file: name pattern, suffix, format, depth, encoding, channel slots.
+
+    bits : 16 of EXR is half precision, 32 is floating point
+    compression, quality : of the format; None: as usual
+    mips : with all smaller levels; tiles : TIFF and EXR for renderers that stream textures
+    dither : blue noise of one code where smooth values become 8 bits
+    size : of this file, from the target's size on
+    """
+
+    name: str
+    suffix: str = ""
+    format: Annotated[
+        str, AfterValidator(_known), Field(json_schema_extra={"enum": list[Any](FORMATS)})
+    ]
+    bits: Literal[8, 16, 32] = 8
+    encoding: Encoding
+    compression: str | None = None
+    quality: int | None = Field(default=None, ge=1, le=100)
+    mips: bool = False
+    tiles: bool = False
+    dither: bool = False
+    size: SizeRule = SizeRule()
+    channels: dict[Letter, Slot]
+
+    @field_validator("channels")
+    @classmethod
+    def _channels_in_order(cls, channels: dict[Letter, Slot]) -> dict[Letter, Slot]:
+        if set(channels) not in ({"R"}, {"R", "G"}, {"R", "G", "B"}, {"R", "G", "B", "A"}):
+            raise ValueError("channels are R, or R G, or R G B, or R G B A")
+        return {letter: channels[letter] for letter in get_args(Letter) if letter in channels}
+
+    @model_validator(mode="after")
+    def _can_be_held(self) -> FileSpec:
+        known = FORMATS[self.format]
+        if self.bits not in known.bits:
+            raise ValueError(
+                f"{self.format} has {' or '.join(map(str, known.bits))} bits a channel"
+            )
+        counts = known.channels
+        if self.compression is not None and self.compression not in known.compressions:
+            ways = " or ".join(known.compressions) or "no choice of compression"
+            raise ValueError(f"{self.format} has {ways}, not {self.compression}")
+        if self.block:
+            counts = BLOCKS[self.block].channels
+        if len(self.channels) not in counts:
+            raise ValueError(
+                f"{self.block or self.format} holds {' or '.join(map(str, counts))} channels, "
+                f"not {len(self.channels)}"
+            )
+        if self.block in ("bc4", "bc5") and self.encoding is Encoding.SRGB:
+            raise ValueError(f"{self.block} holds data: choose data, not sRGB")
+        if self.floating and self.encoding is not Encoding.LINEAR:
+            raise ValueError(f"{self.format} holds linear light: choose data, not sRGB")
+        if self.mips and not known.mips:
+            raise ValueError(f"{self.format} holds no mips: choose {_those(lambda f: f.mips)}")
+        if self.tiles and not known.tiles:
+            raise ValueError(f"{self.format} has no tiles: choose {_those(lambda f: f.tiles)}")
+        if self.mips and known.tiles and not self.tiles:
+            raise ValueError(f"{self.format} with mips is in tiles: choose tiles as well")
+        if self.dither and self.bits != 8:
+            raise ValueError("dither is for 8 bits a channel")
+        if self.quality is not None and not known.quality:
+            raise ValueError(f"{self.format} takes no quality")
+        return self
+
+    @property
+    def floating(self) -> bool:
+        """It holds floating point values."""
+        return self.bits in FORMATS[self.format].floating_bits
+
+    @property
+    def block(self) -> str | None:
+        """How a GPU's file keeps its texels; of the usual ones, what suits its channels."""
+        if not FORMATS[self.format].blocks:
+            return None
+        return self.compression or {1: "bc4", 2: "bc5"}.get(len(self.channels), "bc7")
+
+    @property
+    def writing(self) -> Writing:
+        """The same as the codecs take it."""
+        way = self.block or self.compression
+        return Writing(self.format, self.bits, way, self.quality, self.tiles)
+
+
+class DocumentSpec(Model):
+    """A material document written beside the textures; its name without the ending."""
+
+    format: Literal["glb", "gltf", "materialx", "usda", "usdz"]
+    name: str
+    model: Literal["open_pbr", "standard_surface"] = Field(
+        default="open_pbr", description="the surface that a MaterialX document describes"
+    )
+
+    @property
+    def ending(self) -> str:
+        """With the dot."""
+        return ".mtlx" if self.format == "materialx" else f".{self.format}"
+
+
+class NameStyle(Model):
+    """What is done to every file name after its pattern is filled; the ending stays."""
+
+    case: Case = "as_written"
+    separator: Separator = "as_written"
+
+
+class TargetPreset(Model):
+    """A whole target. Built-in ones are read-only JSON files; people's own are copies.
+
+    resampling : nearest for pixel art, where nothing may be mixed
+    dielectric_f0 : what a conversion between workflows takes for what is no metal
+    height_mid : the height that does not displace; height_unit : metres only in floating point
+    """
+
+    format: Literal["copper-sieve/target-preset"] = "copper-sieve/target-preset"
+    version: Literal[1] = 1
+    id: str = Field(pattern="^[a-z0-9][a-z0-9-]{0,63}$")
+    title: str
+    note: str = ""
+    workflow: Literal["metal_rough", "spec_gloss"] = "metal_rough"
+    normal_y: NormalY
+    size: SizeRule = SizeRule()
+    resampling: Literal["smooth", "nearest"] = "smooth"
+    padding: Padding = Padding()
+    dielectric_f0: float = Field(default=0.04, ge=0, le=0.16)
+    height_mid: Share = 0.5
+    height_unit: Literal["share", "metres"] = "share"
+    names: NameStyle = NameStyle()
+    files: tuple[FileSpec, ...] = Field(min_length=1)
+    documents: tuple[DocumentSpec, ...] = ()
+
+    @model_validator(mode="after")
+    def _documents_can_be_written(self) -> TargetPreset:
+        formats = {file.format for file in self.files}
+        for document in self.documents:
+            taken = {"gltf": {"png", "jpeg"}, "glb": {"png", "jpeg"},
+                     "usdz": {"png", "jpeg", "exr"}}.get(document.format, formats)  # fmt: skip
+            if strange := sorted(formats - taken):
+                raise ValueError(
+                    f"a .{document.format} takes {' or '.join(sorted(taken))}, not {strange[0]}"
+                )
+            metallic = self.workflow == "metal_rough" or document.format in ("usda", "usdz")
+            if not metallic:
+                raise ValueError(f"{document.ending} describes metal and roughness here")
+        return self

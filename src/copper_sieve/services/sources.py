@@ -1,0 +1,152 @@
+"""Take pictures in: check, store once, make a texture set."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from copper_sieve.core.codecs import PictureSpec
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import NeedsSortingError
+from copper_sieve.core.graph.evaluate import computing
+from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.ingest.sources import (
+    SourceFacts,
+    examine,
+    imported_maps,
+    measured_green,
+    measured_surface,
+    thumbnail,
+)
+from copper_sieve.core.models.naming import safe_file_name, slug
+from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
+from copper_sieve.core.recognition.names import kind_from_name
+from copper_sieve.services.context import Context
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.projects import get_project
+from copper_sieve.store.sources import add_source
+from copper_sieve.store.texture_sets import add_set, set_of_source
+
+
+@dataclass(frozen=True, slots=True)
+class TakenIn:
+    """The source, the set made from it, and if either was there before."""
+
+    sha256: str
+    facts: dict[str, object]
+    set_id: int
+    set_name: str
+    known_source: bool
+    known_set: bool
+    kind: MapKind
+
+
+_BEGINS_A_SET = {MapKind.BASE_COLOR, MapKind.DIFFUSE, MapKind.HEIGHT, MapKind.NORMAL}
+
+
+def check_beginning(name: str, kind: MapKind | None) -> None:
+    """Before its bytes are sent: a set can begin with this picture. Raises NeedsSortingError."""
+    said = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
+    if said not in _BEGINS_A_SET:
+        title = said.facts.title.lower()
+        raise NeedsSortingError(
+            f"{name} says that it is the {title} of a set: sort it to its set in Intake"
+        )
+
+
+def take_in(
+    context: Context,
+    project_slug: str,
+    path: Path,
+    name: str,
+    *,
+    surface: SurfaceSpec | None = None,
+    kind: MapKind | None = None,
+) -> TakenIn:
+    """Store a picture file and make a set of it.
+
+    kind : which map it is; default: what its name says, else the base color
+    The same bytes are kept once; where this project has a set of them, that set is given back.
+    Raises NeedsSortingError, PictureError (with the file's own name) or NotFoundError; then nothing
+    is stored.
+    """
+    check_beginning(name, kind)
+    renamed = path.with_name(safe_file_name(name))
+    path.rename(renamed)
+    facts, picture = examine(renamed, context.settings.limits)
+    kind = kind or kind_from_name(Path(name).stem) or MapKind.BASE_COLOR
+    green = _green(renamed, facts, picture) if kind is MapKind.NORMAL else None
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        new = _store(connection, renamed, facts, picture)
+        row = set_of_source(connection, project["id"], facts.sha256)
+        known_set = row is not None
+        if row is None:
+            maps = imported_maps(facts, kind, green)
+            measured = surface or measured_surface([(kind, facts)])
+            texture_set = compose(slug(Path(facts.name).stem), maps, measured)
+            row = add_set(connection, project["id"], texture_set)
+    return TakenIn(
+        facts.sha256,
+        _facts_row(facts),
+        row["id"],
+        row["name"],
+        known_source=not new,
+        known_set=known_set,
+        kind=kind,
+    )
+
+
+def take_in_map(
+    context: Context, path: Path, name: str, kind: MapKind
+) -> tuple[dict[str, object], Imported]:
+    """Store a picture file to be one map of a set that is there; makes no set of it.
+
+    Returns its file facts and how it is read as that map. Raises PictureError.
+    """
+    renamed = path.with_name(safe_file_name(name))
+    path.rename(renamed)
+    facts, picture = examine(renamed, context.settings.limits)
+    with context.database.transaction() as connection:
+        _store(connection, renamed, facts, picture)
+    green = _green(renamed, facts, picture) if kind is MapKind.NORMAL else None
+    return _facts_row(facts), imported_maps(facts, kind, green)[kind]
+
+
+def _green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
+    with computing:
+        return measured_green(path, facts, picture)
+
+
+def _store(connection: Transaction, path: Path, facts: SourceFacts, picture: Picture) -> bool:
+    return add_source(
+        connection,
+        path,
+        sha256=facts.sha256,
+        name=facts.name,
+        facts=_facts_row(facts),
+        thumbnail=encode_png(thumbnail(picture)),
+    )
+
+
+def _facts_row(facts: SourceFacts) -> dict[str, object]:
+    row = {**spec_row(facts.spec, facts.name, facts.bytes), "cut_out": facts.cut_out}
+    measured = {"tiling": facts.tiling, "light": facts.light}
+    return row | {name: one.row() for name, one in measured.items() if one}
+
+
+def spec_row(spec: PictureSpec, name: str, size: int) -> dict[str, object]:
+    """File facts as they are kept with a source."""
+    return {
+        "file_name": name,
+        "format": spec.format,
+        "width": spec.width,
+        "height": spec.height,
+        "channels": list(spec.channels),
+        "bit_depth": spec.bit_depth,
+        "float": spec.floating,
+        "encoding": spec.encoding,
+        "encoding_source": spec.encoding_source,
+        "bytes": size,
+    }

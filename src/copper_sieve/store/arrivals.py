@@ -1,0 +1,114 @@
+"""Files that came in and are not yet in a set; source cards."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from psycopg.types.json import Json
+
+from copper_sieve.core.errors import NotFoundError
+from copper_sieve.core.models.assignment import SortingChange
+from copper_sieve.core.models.source_card import SourceCard
+from copper_sieve.store.database import Row, Transaction, statements
+
+_SQL = statements("intake")
+
+
+def add_arrival(
+    connection: Transaction, project_id: int, sha256: str, name: str, *, inside: str, batch: str
+) -> int:
+    """A stored file waits to be recognized; returns its number."""
+    row = connection.execute(
+        _SQL["insert_arrival"],
+        {"project_id": project_id, "sha256": sha256, "name": name, "inside": inside,
+         "batch": batch},
+    ).fetchone()  # fmt: skip
+    assert row is not None
+    return int(row["id"])
+
+
+def list_arrivals(connection: Transaction, project_id: int) -> list[Row]:
+    """The arrivals of a project in the order in which they came."""
+    return connection.execute(_SQL["list_arrivals"], {"project_id": project_id}).fetchall()
+
+
+def get_arrivals(connection: Transaction, ids: Iterable[int], *, lock: bool = False) -> list[Row]:
+    """Some arrivals. Raises NotFoundError when one of them is not there.
+
+    lock : nobody else changes them before the transaction ends
+    """
+    wanted = set(ids)
+    if lock:
+        connection.execute(_SQL["lock_arrivals"], {"ids": list(wanted)})
+    rows = connection.execute(_SQL["get_arrivals"], {"ids": list(wanted)}).fetchall()
+    if missing := wanted - {row["id"] for row in rows}:
+        raise NotFoundError(f"there is no file {min(missing)} in Intake any more: reload")
+    return rows
+
+
+def next_waiting(connection: Transaction) -> Row | None:
+    """The arrival to be recognized next, of any project."""
+    return connection.execute(_SQL["next_waiting"]).fetchone()
+
+
+def set_found(connection: Transaction, arrival_id: int, found: object) -> None:
+    """Keep what an arrival was recognized as."""
+    connection.execute(_SQL["set_found"], {"id": arrival_id, "found": Json(found)})
+
+
+def set_refused(connection: Transaction, arrival_id: int, error: str) -> None:
+    """Keep why an arrival cannot be used."""
+    connection.execute(_SQL["set_refused"], {"id": arrival_id, "error": error})
+
+
+def set_hint(connection: Transaction, arrival_id: int, hint: str) -> None:
+    """Keep what the other maps of its set say of it."""
+    connection.execute(_SQL["set_hint"], {"id": arrival_id, "hint": hint})
+
+
+def set_change(connection: Transaction, arrival_id: int, change: SortingChange) -> None:
+    """Keep what the user said of it."""
+    text = Json(change.model_dump(mode="json", exclude_none=True))
+    connection.execute(_SQL["set_change"], {"id": arrival_id, "change": text})
+
+
+def set_card(connection: Transaction, ids: Iterable[int], card: SourceCard | None) -> None:
+    """Apply a source card, or take it off."""
+    text = Json(card.model_dump(mode="json")) if card else None
+    connection.execute(_SQL["set_card"], {"ids": list(ids), "card": text})
+
+
+def set_accepted(connection: Transaction, ids: Iterable[int], set_id: int | None) -> None:
+    """They are in a set now, or left out on purpose."""
+    connection.execute(_SQL["set_accepted"], {"ids": list(ids), "set_id": set_id})
+
+
+def delete_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
+    """Forget arrivals, and the bytes of those that nothing else uses."""
+    rows = connection.execute(_SQL["delete_arrivals"], {"ids": list(ids)}).fetchall()
+    sha256s = [row["sha256"] for row in rows]
+    connection.execute(_SQL["delete_unused_source"], {"sha256s": sha256s})
+
+
+def list_cards(connection: Transaction) -> list[SourceCard]:
+    """All source cards by name."""
+    rows = connection.execute(_SQL["list_cards"])
+    return [SourceCard.model_validate(row["definition"]) for row in rows]
+
+
+def get_card(connection: Transaction, name: str) -> SourceCard | None:
+    """A source card, or None."""
+    row = connection.execute(_SQL["get_card"], {"name": name}).fetchone()
+    return SourceCard.model_validate(row["definition"]) if row else None
+
+
+def put_card(connection: Transaction, card: SourceCard) -> None:
+    """Save a card under its name."""
+    text = Json(card.model_dump(mode="json"))
+    connection.execute(_SQL["put_card"], {"name": card.name, "definition": text})
+
+
+def delete_card(connection: Transaction, name: str) -> None:
+    """Forget a card; the sets taken in with it keep what they know. Raises NotFoundError."""
+    if connection.execute(_SQL["delete_card"], {"name": name}).fetchone() is None:
+        raise NotFoundError(f"there is no source card {name}")
