@@ -24,8 +24,8 @@ from PIL import Image
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.export.deliver import deliver
-from copper_sieve.core.export.file_maps import FileMaps, packing_plan
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.file_maps import FileMaps, graph_of
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
@@ -115,19 +115,19 @@ def main() -> None:
     sizes = {sha: one.size for sha, one in pictures.items()}
     cache = MemoryCache(6 * 1024**3)
     for target in asked.target or TARGETS:
-        packing = pack(get_target(target), texture_set, sizes)
-        graph = packing_plan(packing, sizes)
+        export = plan_export(get_target(target), texture_set, sizes)
+        graph = graph_of(export, sizes)
         rasters = evaluate(graph, pictures.__getitem__, cache=cache)  # computed already
-        maps = FileMaps(packing, rasters)
+        maps = FileMaps(export, rasters)
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name)
 
             out = folder / "out"
-            run = partial(deliver, packing, out, sizes=sizes, cache=cache, token="b",
+            run = partial(deliver, export, out, sizes=sizes, cache=cache, token="b",
                           load_source=pictures.__getitem__)  # fmt: skip
             run()  # compiled, and something to compare with
             mere, own = {}, {}
-            for file in packing.files:
+            for file in export.files:
                 picture = maps.picture(file)
                 ours = out / file.name
                 encode, size = fastest(picture.codes, ours, folder)

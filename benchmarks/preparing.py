@@ -17,9 +17,9 @@ from tests.core.recognition.maps import FIELDS, relief
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.map_kind import Meaning
 from copper_sieve.core.operations.prepare.compare_ways import compare_ways
-from copper_sieve.core.operations.prepare.delight import even_light
+from copper_sieve.core.operations.prepare.delight import delight
 from copper_sieve.core.operations.prepare.frame import Frame, apply_frame
-from copper_sieve.core.operations.prepare.inpaint import apply_fill, plan_fill
+from copper_sieve.core.operations.prepare.inpaint import apply_inpaint, plan_inpaint
 from copper_sieve.core.operations.prepare.make_tileable import (
     METHODS,
     TilePlan,
@@ -63,14 +63,14 @@ def steps() -> None:
     a = np.linspace(0, 2 * np.pi, 24, endpoint=False)
     marks = [np.stack([0.5 + 0.03 * np.cos(a), 0.5 + 0.03 * np.sin(a)], axis=1)]
     small = cv2.resize(picture, (PLANNED, PLANNED), interpolation=cv2.INTER_AREA)
-    places = plan_fill(small, marks)
+    places = plan_inpaint(small, marks)
     frame = Frame(corners=((0.03, 0.02), (0.96, 0.04), (0.98, 0.97), (0.01, 0.99)), angle=2)
     size = frame.size(SIDE, SIDE)
     rows: dict[str, Callable[[], object]] = {
         "frame": lambda: apply_frame(picture, frame, Meaning.COLOR, size),
-        "places of a mark, 1024": lambda: plan_fill(small, marks),
-        "mark filled": lambda: apply_fill(picture, marks, places, Meaning.COLOR),
-        "even light": lambda: even_light(picture, strength=0.9, scale=0.125, wrap=False),
+        "places of a mark, 1024": lambda: plan_inpaint(small, marks),
+        "mark filled": lambda: apply_inpaint(picture, marks, places, Meaning.COLOR),
+        "even light": lambda: delight(picture, strength=0.9, scale=0.125, wrap=False),
         "three ways measured, 1024": lambda: compare_ways(small),
     }
     for method in METHODS:

@@ -97,7 +97,7 @@ def main(side: int = 4096) -> None:
 
             def at(working: int, texture_set=texture_set, kind=kind, picture=picture) -> np.ndarray:  # type: ignore[no-untyped-def]
                 graph = plan(texture_set, {SHA: picture.size}, wanted=[kind],
-                             longer_side=SHOWN, working_side=working)  # fmt: skip
+                             longer_side=SHOWN, compute_side=working)  # fmt: skip
                 return seen(evaluate(graph, lambda _: picture)[kind])
 
             truth = at(side)

@@ -71,7 +71,7 @@ def main(previews: int) -> None:
                 body = {
                     "draft": {"surface": one["surface"], "prepare": one["prepare"], "maps": maps},
                     "window": "w", "sequence": n, "longer_side": 2048 if rest else 1024,
-                    "working_side": None if rest else 1024, "kinds": None if rest else [kind],
+                    "compute_side": None if rest else 1024, "kinds": None if rest else [kind],
                 }  # fmt: skip
                 ask(served, f"/api/sets/{one['id']}/previews", body)
                 if (n + 1) % max(1, previews // 10) == 0:

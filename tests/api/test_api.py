@@ -291,8 +291,8 @@ def test_the_dry_run_lists_every_file_and_writes_none(
     ]
     assert set(gltf["other_files"]) == {"wall.glb", "wall.gltf", "manifest.json"}
     assert gltf["remarks"] == [
-        {"weight": "expected", "text": "no emissive map, so no emissive file"},
-        {"weight": "expected",
+        {"weight": "info", "text": "no emissive map, so no emissive file"},
+        {"weight": "info",
          "text": "not written, but what is written is made of it: height"},
     ]  # fmt: skip
     assert not context.settings.delivery_root.exists()

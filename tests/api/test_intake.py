@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.export.deliver import deliver
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.catalog import get_target
@@ -320,8 +320,8 @@ def test_the_licence_of_the_card_travels_into_the_manifest(
     sizes = {row["sha256"]: (64, 64) for row in rows}
     with context.database.transaction() as connection:
         definition = SetDefinition.model_validate(get_set(connection, set_id)["definition"])
-    packing = pack(get_target("orm-y-down"), definition, sizes)
-    written = deliver(packing, tmp_path / "out", sizes=sizes, load_source=context.load_source,
+    export = plan_export(get_target("orm-y-down"), definition, sizes)
+    written = deliver(export, tmp_path / "out", sizes=sizes, load_source=context.load_source,
                       token="1")  # fmt: skip
     assert written.manifest.origin is not None
     assert written.manifest.origin.licence == "CC0"

@@ -19,8 +19,8 @@ from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.channels import Conventions, pack_codes
 from copper_sieve.core.export.deliver import Delivered, deliver
-from copper_sieve.core.export.export_plan import PackedFile, Packing
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture, Raster
 from copper_sieve.core.models.changes import Change
@@ -153,13 +153,13 @@ def test_a_segment_without_its_map_holds_nowhere() -> None:
     sha = "ab" * 32
     plain = SetDefinition(name="a", maps={MapKind.BASE_COLOR: Imported(source=sha)})
     target = get_target("voxel-pack-two-file")
-    packing = pack(target, plain, {sha: (16, 16)})
-    slot = packing.files[2].slots["G"]
+    export = plan_export(target, plain, {sha: (16, 16)})
+    slot = export.files[2].slots["G"]
     assert [segment.map for segment in slot.segments] == [MapKind.F0]
-    whole = packing.texture_set.maps
+    whole = export.texture_set.maps
     assert whole[MapKind.F0] == Constant(value=MapKind.F0.facts.neutral)
-    assert [s.map for s in packing.files[2].slots["B"].segments] == [MapKind.POROSITY]
-    assert any("f0" in remark.text for remark in packing.remarks)
+    assert [s.map for s in export.files[2].slots["B"].segments] == [MapKind.POROSITY]
+    assert any("f0" in remark.text for remark in export.remarks)
 
 
 @cache
@@ -181,24 +181,24 @@ def _seen(path: Path) -> np.ndarray:
     return codes[:, :, None] if codes.ndim == 2 else codes
 
 
-def deliver_room(room: str, preset: TargetPreset, folder: Path) -> tuple[Packing, Delivered]:
+def deliver_room(room: str, preset: TargetPreset, folder: Path) -> tuple[ExportPlan, Delivered]:
     """Deliver a demo set at 64 texels."""
     pictures = drawn(room)
     shas = {word: f"{n:064x}" for n, word in enumerate(pictures)}
     by_sha: dict[str, Picture] = {shas[word]: one for word, one in pictures.items()}
     texture_set = scenario_set(room, {word: Imported(source=sha) for word, sha in shas.items()})
     sizes = {sha: one.size for sha, one in by_sha.items()}
-    packing = pack(preset, texture_set, sizes, longer_side=64)
-    done = deliver(packing, folder, sizes=sizes, load_source=by_sha.__getitem__, token="t")
+    export = plan_export(preset, texture_set, sizes, longer_side=64)
+    done = deliver(export, folder, sizes=sizes, load_source=by_sha.__getitem__, token="t")
     assert done.assay.ok
     assert assay_folder(folder).ok
-    return packing, done
+    return export, done
 
 
 def delivered(room: str, target: str, folder: Path) -> dict[str, np.ndarray]:
     """What a stranger's reader sees of a demo set for a built-in target, by file name."""
-    packing, _ = deliver_room(room, get_target(target), folder)
-    return {file.name: _seen(folder / file.name) for file in packing.files}
+    export, _ = deliver_room(room, get_target(target), folder)
+    return {file.name: _seen(folder / file.name) for file in export.files}
 
 
 @pytest.mark.parametrize("target", sorted(builtin_targets()))

@@ -20,9 +20,9 @@ from copper_sieve.core.errors import (
 )
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.deliver import Delivered, deliver, replaced_files
-from copper_sieve.core.export.export_plan import Packing
+from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.placing import Place, clear_left_behind
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.encoding import quantize
@@ -34,14 +34,14 @@ from copper_sieve.core.targets.target_preset import TargetPreset
 from tests.core.conftest import SHA, Wall
 
 
-def packed(wall: Wall, target: str = "orm-y-down", **options: object) -> Packing:
-    return pack(get_target(target), wall.texture_set, wall.sizes, **options)  # type: ignore[arg-type]
+def packed(wall: Wall, target: str = "orm-y-down", **options: object) -> ExportPlan:
+    return plan_export(get_target(target), wall.texture_set, wall.sizes, **options)  # type: ignore[arg-type]
 
 
 def write(wall: Wall, folder: Path, target: str = "orm-y-down", **options: object) -> Delivered:
-    packing = packed(wall, target)
+    export = packed(wall, target)
     more = {"sizes": wall.sizes, "load_source": wall.load, "token": "t", **options}
-    return deliver(packing, folder, **more)  # type: ignore[arg-type]
+    return deliver(export, folder, **more)  # type: ignore[arg-type]
 
 
 def read(path: Path) -> np.ndarray:
@@ -262,7 +262,7 @@ def test_opacity_goes_into_alpha_and_is_left_out_without(wall: Wall, tmp_path: P
 
 def test_rules_for_missing_maps(wall: Wall) -> None:
     bare = wall.texture_set.model_copy(update={"maps": {MapKind.BASE_COLOR: Imported(source=SHA)}})
-    found = pack(get_target("orm-y-down"), bare, wall.sizes)
+    found = plan_export(get_target("orm-y-down"), bare, wall.sizes)
     assert {MapKind.ROUGHNESS, MapKind.METALLIC} <= set(found.texture_set.maps)
     texts = [remark.text for remark in found.remarks]
     assert "Roughness is derived with the default settings" in texts
@@ -270,7 +270,7 @@ def test_rules_for_missing_maps(wall: Wall) -> None:
     data = json.loads(get_target("orm-y-down").model_dump_json())
     data["files"][1]["channels"]["B"]["if_missing"] = "stop"
     with pytest.raises(MissingMapError, match="no metallic map, which the target demands"):
-        pack(TargetPreset.model_validate(data), bare, wall.sizes)
+        plan_export(TargetPreset.model_validate(data), bare, wall.sizes)
 
 
 def test_changes_constants_and_16_bits(wall: Wall, tmp_path: Path) -> None:
@@ -286,8 +286,8 @@ def test_changes_constants_and_16_bits(wall: Wall, tmp_path: Path) -> None:
         }
     ]
     data["documents"] = []
-    packing = pack(TargetPreset.model_validate(data), wall.texture_set, wall.sizes)
-    deliver(packing, tmp_path, sizes=wall.sizes, load_source=wall.load, token="t")
+    export = plan_export(TargetPreset.model_validate(data), wall.texture_set, wall.sizes)
+    deliver(export, tmp_path, sizes=wall.sizes, load_source=wall.load, token="t")
     codes = np.asarray(
         __import__("cv2").imread(str(tmp_path / "wall_roughness_64_16.png"), -1), dtype=int
     )[:, :, ::-1]
@@ -329,10 +329,12 @@ def test_lossy_files_of_pure_noise_are_delivered_and_wrong_ones_are_not(
     picture = Picture(noise, ("R", "G", "B"), Encoding.SRGB)
     content = get_target("orm-y-down").model_dump(mode="json")
     content |= {"id": "lossy", "files": [{**content["files"][0], **how}]}
-    packing = pack(TargetPreset.model_validate(content), wall.texture_set, {SHA: picture.size})
+    export = plan_export(
+        TargetPreset.model_validate(content), wall.texture_set, {SHA: picture.size}
+    )
     given: dict[str, Any] = {"sizes": {SHA: picture.size}, "token": "t"}
     given["load_source"] = lambda _: picture
-    done = deliver(packing, tmp_path / "out", **given)
+    done = deliver(export, tmp_path / "out", **given)
     assert done.assay.ok
     assert assay_folder(tmp_path / "out").ok
     from copper_sieve.core.export import deliver as module
@@ -344,5 +346,5 @@ def test_lossy_files_of_pure_noise_are_delivered_and_wrong_ones_are_not(
 
     monkeypatch.setattr(module, "write_picture", mirrored)
     with pytest.raises(DeliveryError, match="differs by up to"):
-        deliver(packing, tmp_path / "other", **given)
+        deliver(export, tmp_path / "other", **given)
     assert not (tmp_path / "other").exists()

@@ -21,7 +21,7 @@ from copper_sieve.core.codecs.documents.usd import encode_usda
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.deliver import deliver
 from copper_sieve.core.export.documents import describe
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target
@@ -56,8 +56,8 @@ def write(wall: Wall, tmp_path: Path) -> Write:
 
     def run(preset: TargetPreset) -> Path:
         folder = tmp_path / preset.id
-        packing = pack(preset, full, wall.sizes)
-        deliver(packing, folder, sizes=wall.sizes, load_source=wall.load, token="t")
+        export = plan_export(preset, full, wall.sizes)
+        deliver(export, folder, sizes=wall.sizes, load_source=wall.load, token="t")
         assert assay_folder(folder).ok
         return folder
 
@@ -308,9 +308,9 @@ def test_documents_that_cannot_be_are_refused() -> None:
 def test_names_that_documents_do_not_allow_are_written_as_they_do(
     wall: Wall, tmp_path: Path, name: str
 ) -> None:
-    packing = pack(get_target("usd-preview"), wall.texture_set, wall.sizes)
+    export = plan_export(get_target("usd-preview"), wall.texture_set, wall.sizes)
     material = replace(
-        describe(packing.texture_set, packing.preset, packing.size, packing.files), name=name
+        describe(export.texture_set, export.preset, export.size, export.files), name=name
     )
     path = tmp_path / "one.usda"
     path.write_bytes(encode_usda(material))

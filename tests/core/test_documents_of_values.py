@@ -10,7 +10,7 @@ import pytest
 from pxr import Usd, UsdShade
 
 from copper_sieve.core.export.deliver import deliver
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target
@@ -30,8 +30,8 @@ def test_what_no_file_holds_is_given_as_a_value(wall: Wall, tmp_path: Path) -> N
     texture_set = wall.texture_set
     for kind, value in values.items():
         texture_set = texture_set.with_map(kind, Constant(value=value))
-    packing = pack(TargetPreset.model_validate(content), texture_set, wall.sizes)
-    deliver(packing, tmp_path / "out", sizes=wall.sizes, load_source=wall.load, token="t")
+    export = plan_export(TargetPreset.model_validate(content), texture_set, wall.sizes)
+    deliver(export, tmp_path / "out", sizes=wall.sizes, load_source=wall.load, token="t")
     document = materialx(tmp_path / "out" / "wall.mtlx")
     (surface,) = document.getNodes("open_pbr_surface")
     assert surface.getInput("base_metalness").getValue() == 1
@@ -68,9 +68,9 @@ def test_maps_of_one_value_become_values_of_the_document(wall: Wall, tmp_path: P
         texture_set = texture_set.with_map(kind, Constant(value=value))
 
     def made(preset: TargetPreset, ending: str) -> Path:
-        packing = pack(preset, texture_set, wall.sizes)
+        export = plan_export(preset, texture_set, wall.sizes)
         folder = tmp_path / ending
-        deliver(packing, folder, sizes=wall.sizes, load_source=wall.load, token="t")
+        deliver(export, folder, sizes=wall.sizes, load_source=wall.load, token="t")
         return next(folder.glob(f"wall.{ending}"))
 
     document = materialx(made(_flat("openpbr-separate", "materialx"), "mtlx"))

@@ -11,7 +11,7 @@ import pytest
 
 from copper_sieve.core.image import array_pool
 from copper_sieve.core.operations import OPERATIONS, Surface
-from copper_sieve.core.operations.numerics.memo import _kept, stage
+from copper_sieve.core.operations.numerics.memo import _kept, memoized
 from tests.core.operating import any_inputs, grey, run
 
 
@@ -65,15 +65,15 @@ def test_a_stage_is_computed_once_for_a_map_that_nobody_writes_to() -> None:
         return np.ones(3, np.float32)
 
     source = np.zeros((8, 8), np.float32)
-    stage("t", source, 1, compute)
-    stage("t", source, 1, compute)
+    memoized("t", source, 1, compute)
+    memoized("t", source, 1, compute)
     assert len(calls) == 2  # still to be written to: anything may have changed
     source.setflags(write=False)
-    first = stage("t", source, 1, compute)
-    assert stage("t", source, 1, compute) is first
+    first = memoized("t", source, 1, compute)
+    assert memoized("t", source, 1, compute) is first
     assert not first.flags.writeable
-    assert stage("t", source, 2, compute) is not first
-    assert stage("u", source, 2, compute) is not first
+    assert memoized("t", source, 2, compute) is not first
+    assert memoized("u", source, 2, compute) is not first
     assert len(calls) == 5
     del source
     assert not [key for key in _kept if key[0] in "tu"]

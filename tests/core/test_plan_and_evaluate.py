@@ -76,7 +76,7 @@ def test_a_smaller_result_is_the_whole_one_reduced(wall: Wall) -> None:
         expected = resize(whole[kind], *raster.size).pixels
         np.testing.assert_array_equal(raster.pixels, expected)
     # A quicker one is derived from a smaller picture; imported maps are the same.
-    quick = plan(wall.texture_set, wall.sizes, longer_side=16, working_side=24)
+    quick = plan(wall.texture_set, wall.sizes, longer_side=16, compute_side=24)
     slow = plan(wall.texture_set, wall.sizes, longer_side=16)
     derived = {k.value for k, d in wall.texture_set.maps.items() if isinstance(d, Derived)}
     assert changed(slow.outputs, quick.outputs) == derived
@@ -84,7 +84,7 @@ def test_a_smaller_result_is_the_whole_one_reduced(wall: Wall) -> None:
     # Never smaller than the result, never larger than the source.
     for asked in (4, 10_000):
         sides = {max(n.size) for n in plan(wall.texture_set, wall.sizes, longer_side=16,
-                                           working_side=asked).nodes.values()}  # fmt: skip
+                                           compute_side=asked).nodes.values()}  # fmt: skip
         assert max(sides) == (16 if asked == 4 else max(next(iter(wall.sizes.values()))))
 
 

@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from copper_sieve.core.errors import NamePatternError, ParameterError, UnknownTargetError
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.models.assignment import Sorting, imports_of
+from copper_sieve.core.models.assignment import Assignment, imports_of
 from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, slug
 from copper_sieve.core.models.slot import Slot
@@ -212,7 +212,7 @@ def test_direction_from_names(stem: str, direction: NormalY | None) -> None:
 def test_a_color_beside_an_alpha_stays_one_map() -> None:
     """Specular color in RGB and glossiness in A, as glTF's extension packs them."""
     channels = dict.fromkeys("RGB", MapKind.SPECULAR_COLOR) | {"A": MapKind.GLOSSINESS}
-    said = Sorting(set_name="a", map="packed", channels=channels)
+    said = Assignment(set_name="a", map="packed", channels=channels)
     maps = imports_of(said, SHA, tuple("RGBA"), Encoding.SRGB, cut_out=True)
     assert maps[MapKind.SPECULAR_COLOR] == Imported(source=SHA, channels="RGB")
     assert maps[MapKind.GLOSSINESS].channels == "A"
@@ -240,10 +240,10 @@ def test_a_size_rule_says_how_long() -> None:
 def test_what_is_no_power_of_two_is_remarked_upon() -> None:
     texture_set = compose("wall", {MapKind.BASE_COLOR: Imported(source=SHA)})
     preset = get_target("orm-y-down").model_copy(update={"size": SizeRule(mode="power_of_two")})
-    packing = pack(preset, texture_set, {SHA: (1000, 600)})
-    assert packing.size == (1024, 614)
-    assert any("614 texels are no power of two" in remark.text for remark in packing.remarks)
-    square = pack(preset, texture_set, {SHA: (1000, 1000)})
+    export = plan_export(preset, texture_set, {SHA: (1000, 600)})
+    assert export.size == (1024, 614)
+    assert any("614 texels are no power of two" in remark.text for remark in export.remarks)
+    square = plan_export(preset, texture_set, {SHA: (1000, 1000)})
     assert not any("power of two" in remark.text for remark in square.remarks)
 
 
@@ -255,21 +255,22 @@ def test_an_encoding_that_its_maps_do_not_have_will_be_wrong() -> None:
                               (1, "srgb", "is an sRGB file and holds occlusion")):  # fmt: skip
         files = [dict(one) for one in content["files"]]
         files[n]["encoding"] = encoding
-        packing = pack(TargetPreset.model_validate({**content, "files": files}), photo, sizes)
-        wrong = [remark.text for remark in packing.remarks if remark.weight == "wrong"]
-        assert any(word in text for text in wrong), packing.remarks
+        export = plan_export(TargetPreset.model_validate({**content, "files": files}), photo, sizes)
+        wrong = [remark.text for remark in export.remarks if remark.weight == "error"]
+        assert any(word in text for text in wrong), export.remarks
     for target in builtin_targets().values():
-        remarks = pack(target, photo, sizes).remarks
-        assert not [remark for remark in remarks if remark.weight == "wrong"], target.id
+        remarks = plan_export(target, photo, sizes).remarks
+        assert not [remark for remark in remarks if remark.weight == "error"], target.id
 
 
 def test_what_is_made_larger_than_it_came_in_is_told() -> None:
     photo = compose("wall", {MapKind.BASE_COLOR: Imported(source="0" * 64),
                              MapKind.ROUGHNESS: Imported(source="1" * 64)})  # fmt: skip
     sizes = {"0" * 64: (128, 128), "1" * 64: (32, 32)}
-    texts = {one.text for one in pack(get_target("orm-y-down"), photo, sizes).remarks}
+    texts = {one.text for one in plan_export(get_target("orm-y-down"), photo, sizes).remarks}
     assert "the roughness is made larger than it came in: 32 to 128 texels" in texts
     texts = {
-        one.text for one in pack(get_target("orm-y-down"), photo, sizes, longer_side=512).remarks
+        one.text
+        for one in plan_export(get_target("orm-y-down"), photo, sizes, longer_side=512).remarks
     }
     assert "made larger than the set's pictures: 128 to 512 texels" in texts

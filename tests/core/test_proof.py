@@ -7,7 +7,7 @@ import pytest
 
 from copper_sieve.core.export.channels import Conventions, pack_codes
 from copper_sieve.core.export.file_maps import as_read_back
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
@@ -81,22 +81,22 @@ def proved(room: str, target: str | TargetPreset) -> Proof | None:
     by_sha = {shas[word]: one for word, one in pictures.items()}
     texture_set = scenario_set(room, {word: Imported(source=sha) for word, sha in shas.items()})
     sizes = {sha: one.size for sha, one in by_sha.items()}
-    packing = pack(
+    export = plan_export(
         get_target(target) if isinstance(target, str) else target,
         texture_set, sizes, longer_side=128,
     )  # fmt: skip
-    wanted = dict.fromkeys((*packing.wanted, *BEFORE))
+    wanted = dict.fromkeys((*export.wanted, *BEFORE))
     rasters = evaluate(
-        plan(packing.texture_set, sizes, wanted=wanted, longer_side=128), by_sha.__getitem__
+        plan(export.texture_set, sizes, wanted=wanted, longer_side=128), by_sha.__getitem__
     )
     files = {
-        f.name: as_read_back(pack_codes(f, rasters, Conventions.of(packing)), f.spec)
-        for f in packing.files
+        f.name: as_read_back(pack_codes(f, rasters, Conventions.of(export)), f.spec)
+        for f in export.files
     }
-    before, after = lit_maps(packing, rasters, files)
+    before, after = lit_maps(export, rasters, files)
     for kind in set(before) & set(after):  # a lit window shows what the proof is about
         assert before[kind].pixels.shape == after[kind].pixels.shape
-    return prove(packing, rasters, files)
+    return prove(export, rasters, files)
 
 
 @pytest.mark.parametrize("room", sorted(SCENARIOS))

@@ -19,8 +19,8 @@ from copper_sieve.core.codecs import reopen
 from copper_sieve.core.errors import MissingMapError, NamePatternError
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.deliver import Delivered, deliver
-from copper_sieve.core.export.export_plan import Packing
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.export_plan import ExportPlan
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.naming import styled
@@ -58,12 +58,12 @@ class Room:
             },
         )
 
-    def pack(self, *files: dict[str, Any], **target: Any) -> Packing:
+    def pack(self, *files: dict[str, Any], **target: Any) -> ExportPlan:
         preset = TargetPreset.model_validate(
             {"id": "t", "title": "T", "normal_y": "up", "files": files, **target}
         )
         sizes = {sha: one.size for sha, one in self.pictures.items()}
-        return pack(preset, self.texture_set, sizes, delivery=7)
+        return plan_export(preset, self.texture_set, sizes, delivery=7)
 
     def deliver(self, *files: dict[str, Any], **target: Any) -> Delivered:
         sizes = {sha: one.size for sha, one in self.pictures.items()}
@@ -155,8 +155,8 @@ def test_occlusion_is_multiplied_into_the_color_in_linear_light(tmp_path: Path) 
     found = room.read("one_base_color.png").astype(float)
     assert np.abs(found - due * 255).max() <= 0.51
     alone = Room(tmp_path / "b", {"base_color": base})
-    packing = alone.pack(color(slot={"times": {"map": "opacity"}}))
-    assert any("nothing is multiplied" in one.text for one in packing.remarks)
+    export = alone.pack(color(slot={"times": {"map": "opacity"}}))
+    assert any("nothing is multiplied" in one.text for one in export.remarks)
 
 
 def test_height_is_written_in_metres_from_its_mid_level(tmp_path: Path) -> None:

@@ -18,8 +18,8 @@ from copper_sieve.core.codecs import loss_of, read_picture
 from copper_sieve.core.errors import DeliveryError, ManifestError, PlanError, RecipeError
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.export.deliver import Delivered, deliver
-from copper_sieve.core.export.export_plan import Packing
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.export_plan import ExportPlan
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.ingest.sources import (
@@ -130,24 +130,25 @@ def run(arguments: argparse.Namespace) -> int:
         applied = apply_recipe(_recipe(arguments.recipe), texture_set, known_sources=())
         texture_set = applied.texture_set
         notes = [f"{kind}: {reason}" for kind, reason in applied.kept.items()]
-    packings = [
-        pack(preset, texture_set, sources.sizes, longer_side=arguments.size) for preset in presets
+    exports = [
+        plan_export(preset, texture_set, sources.sizes, longer_side=arguments.size)
+        for preset in presets
     ]
-    folders = [_folder(arguments, packing, name) for packing in packings]
+    folders = [_folder(arguments, export, name) for export in exports]
     tell(sources.guesses)
     results = []
-    cache = MemoryCache(_KEPT_BYTES) if len(packings) > 1 else None
-    for packing, folder in zip(packings, folders, strict=True):
+    cache = MemoryCache(_KEPT_BYTES) if len(exports) > 1 else None
+    for export, folder in zip(exports, folders, strict=True):
         delivered = deliver(
-            packing,
+            export,
             folder,
             sizes=sources.sizes,
             load_source=sources.load,
             token=str(os.getpid()),
             cache=cache,
-            on_progress=None if arguments.json else _progress(packing.preset.id),
+            on_progress=None if arguments.json else _progress(export.preset.id),
         )
-        results.append(_summary(packing, folder, delivered))
+        results.append(_summary(export, folder, delivered))
     if arguments.json:
         overview = _overview(name, taken, results)
         told = {"recipe_notes": notes, "remarks": sources.guesses}
@@ -203,12 +204,12 @@ def _facts_of(
         yield kind, sources.facts[one.source]
 
 
-def _folder(arguments: argparse.Namespace, packing: Packing, name: str) -> Path:
+def _folder(arguments: argparse.Namespace, export: ExportPlan, name: str) -> Path:
     """Where a target's files go; a tile of several goes beside the others of its material.
 
     Raises DeliveryError where another set lies there, which would be replaced.
     """
-    folder: Path = arguments.out / packing.preset.id
+    folder: Path = arguments.out / export.preset.id
     if read_name(arguments.photo.stem).tile is not None:
         folder /= name
     try:
@@ -298,18 +299,18 @@ def _overview(
     }
 
 
-def _summary(packing: Packing, folder: Path, delivered: Delivered) -> dict[str, Any]:
+def _summary(export: ExportPlan, folder: Path, delivered: Delivered) -> dict[str, Any]:
     manifest = delivered.manifest
     return {
-        "target": packing.preset.id,
+        "target": export.preset.id,
         "folder": str(folder),
         "manifest": str(folder / "manifest.json"),
-        "normal_y": packing.preset.normal_y,
+        "normal_y": export.preset.normal_y,
         "files": [
             {
                 **entry.model_dump(mode="json"),
                 "path": str(folder / entry.name),
-                "target": packing.preset.id,
+                "target": export.preset.id,
             }
             for entry in manifest.entries
         ],

@@ -14,8 +14,8 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
-    Sorting,
-    SortingChange,
+    Assignment,
+    AssignmentChange,
     guessed,
     imports_of,
     is_specular_set,
@@ -55,7 +55,7 @@ class Arrival:
     facts: dict[str, Any]
     has_thumbnail: bool
     found: Recognition | None
-    sorting: Sorting
+    assignment: Assignment
     by: dict[str, str]
     mark: str
     hint: str
@@ -87,7 +87,7 @@ def imports_from(one: Arrival) -> dict[MapKind, Imported]:
     """The maps that a file gives its set as it is sorted now."""
     facts = one.facts
     return imports_of(
-        one.sorting, one.sha256, tuple(facts["channels"]), Encoding(facts["encoding"]),
+        one.assignment, one.sha256, tuple(facts["channels"]), Encoding(facts["encoding"]),
         cut_out=bool(facts.get("cut_out")),
     )  # fmt: skip
 
@@ -110,12 +110,12 @@ def arrange(rows: list[Row]) -> list[Arrival]:
     metallic there, is a diffuse.
     """
     guesses = {row["id"]: _guess(row) for row in rows}
-    stems = {one.sorting.set_name.lower(): one.sorting.set_name
+    stems = {one.assignment.set_name.lower(): one.assignment.set_name
              for one in guesses.values() if one.mark}  # fmt: skip
     kinds: dict[str, set[object]] = defaultdict(set)
     for one in guesses.values():
-        of_set = kinds[one.sorting.set_name.lower()]
-        of_set |= {one.sorting.map, *one.sorting.channels.values()}
+        of_set = kinds[one.assignment.set_name.lower()]
+        of_set |= {one.assignment.map, *one.assignment.channels.values()}
     specular = {name for name, has in kinds.items() if is_specular_set(has)}
     return [_arrival(row, guesses[row["id"]], stems, specular) for row in rows]
 
@@ -125,7 +125,7 @@ class _Guess:
     """What a file is by itself; by its name alone while nobody has looked at the picture."""
 
     found: Recognition | None
-    sorting: Sorting
+    assignment: Assignment
     mark: str
     confidence: float
 
@@ -136,7 +136,7 @@ def _guess(row: Row) -> _Guess:
         return _Guess(found, guessed(found, Path(row["inside"]).name), found.mark, found.confidence)
     read = read_name(Path(row["name"]).stem)
     kind = read.kind or ("packed" if read.packed is not None else "none")
-    return _Guess(None, Sorting(set_name=slug(read.stem), map=kind), read.mark, read.confidence)
+    return _Guess(None, Assignment(set_name=slug(read.stem), map=kind), read.mark, read.confidence)
 
 
 def _recognition(row: Row) -> Recognition | None:
@@ -151,16 +151,19 @@ def _recognition(row: Row) -> Recognition | None:
 
 
 def _arrival(row: Row, guess: _Guess, stems: dict[str, str], specular: set[str]) -> Arrival:
-    said = SortingChange.model_validate(row["change"])
+    said = AssignmentChange.model_validate(row["change"])
     card = SourceCard.model_validate(row["card"]) if row["card"] else None
     by = {"map": "guess", "normal_y": "guess"}
-    sorting, mark = _beside(slug(Path(row["name"]).stem), guess, stems)
+    assignment, mark = _beside(slug(Path(row["name"]).stem), guess, stems)
     remarks = guess.found.remarks if guess.found else ()
-    if sorting.set_name.lower() in specular and sorting.map in AS_SPECULAR:
-        was, sorting = sorting.map, sorting.model_copy(update={"map": AS_SPECULAR[sorting.map]})
+    if assignment.set_name.lower() in specular and assignment.map in AS_SPECULAR:
+        was, assignment = (
+            assignment.map,
+            assignment.model_copy(update={"map": AS_SPECULAR[assignment.map]}),
+        )
         remarks = (*remarks, _DIFFUSE if was is MapKind.BASE_COLOR else _GREY_SPECULAR)
     if card:
-        sorting = with_card(sorting, mark, card)
+        assignment = with_card(assignment, mark, card)
         by["map"] = "card" if mark in {*card.marks, *card.packed} else "guess"
         by["normal_y"] = "card" if card.normal_y else "guess"
     if said.map or said.channels:
@@ -171,25 +174,26 @@ def _arrival(row: Row, guess: _Guess, stems: dict[str, str], specular: set[str])
     return Arrival(
         id=row["id"], sha256=row["sha256"], name=row["name"], inside=row["inside"],
         batch=row["batch"], state=row["state"], error=row["error"], facts=row["facts"],
-        has_thumbnail=row["has_thumbnail"], found=found, sorting=with_change(sorting, said), by=by,
+        has_thumbnail=row["has_thumbnail"], found=found,
+        assignment=with_change(assignment, said), by=by,
         mark=mark, hint=row["hint"], card=card.name if card else None, set_id=row["set_id"],
         remarks=remarks,
     )  # fmt: skip
 
 
-def _beside(whole: str, guess: _Guess, stems: dict[str, str]) -> tuple[Sorting, str]:
+def _beside(whole: str, guess: _Guess, stems: dict[str, str]) -> tuple[Assignment, str]:
     """The guess, with what the names of the other files add, and the mark of its map."""
     lower = whole.lower()
     if guess.mark:
         if guess.confidence < 0.9 and lower in stems:
             update = {"set_name": whole, "map": MapKind.BASE_COLOR}
-            return guess.sorting.model_copy(update=update), ""
-        return guess.sorting, guess.mark
+            return guess.assignment.model_copy(update=update), ""
+        return guess.assignment, guess.mark
     for stem in sorted(stems, key=len, reverse=True):
         rest = lower[len(stem) :]
         if lower.startswith(stem) and rest[:1] in ("_", "-", ".") and not rest[1:].isdigit():
-            return guess.sorting.model_copy(update={"set_name": stems[stem]}), rest[1:]
-    return guess.sorting, ""
+            return guess.assignment.model_copy(update={"set_name": stems[stem]}), rest[1:]
+    return guess.assignment, ""
 
 
 def checked(
@@ -201,8 +205,8 @@ def checked(
     """
     sets: dict[str, list[Arrival]] = defaultdict(list)
     for one in arrivals:
-        if one.state == "recognized" and one.sorting.map != "none":
-            sets[one.sorting.set_name.lower()].append(one)
+        if one.state == "recognized" and one.assignment.map != "none":
+            sets[one.assignment.set_name.lower()].append(one)
     problems: dict[int, str] = {}
     remarks: dict[int, list[str]] = defaultdict(list)
     for files in sets.values():
@@ -213,18 +217,18 @@ def checked(
                 problems[one.id] = "no channel is used: choose a map for one, or leave it out"
             for kind in kinds:
                 givers[kind].append(one)
-            if one.sorting.map is MapKind.NORMAL and one.sorting.normal_y is None:
+            if one.assignment.map is MapKind.NORMAL and one.assignment.normal_y is None:
                 problems[one.id] = (
                     "which way its green grows cannot be told: choose by the two lit pictures"
                 )
         for kind, many in givers.items():
             for one in many[1:]:
                 first = many[0].name
+                of_set = f"{kind.facts.title.lower()} of {one.assignment.set_name}"
                 problems[one.id] = (
-                    f"{first} is the {kind.facts.title.lower()} of {one.sorting.set_name} already: "
-                    "leave one out, or give it another set or map"
+                    f"{first} is the {of_set} already: leave one out, or give it another set or map"
                 )
-            name, state = many[0].sorting.set_name, many[0].state
+            name, state = many[0].assignment.set_name, many[0].state
             if state == "recognized" and kind in (there or {}).get(name.lower(), ()):
                 remarks[many[0].id].append(
                     f"{name} has a {kind.facts.title.lower()} already: this one takes its place, "
@@ -232,7 +236,7 @@ def checked(
                 )
         _compare_sizes(files, remarks)
     for one in arrivals:
-        if one.state == "recognized" and one.sorting.map == "none" and one.by["map"] == "guess":
+        if one.state == "recognized" and one.assignment.map == "none" and one.by["map"] == "guess":
             problems[one.id] = "which map it is cannot be told: choose it, or leave it out"
     return [_with(one, problems.get(one.id), remarks.get(one.id, ())) for one in arrivals]
 

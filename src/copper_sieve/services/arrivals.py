@@ -19,7 +19,7 @@ from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.ingest.sources import lead_of
 from copper_sieve.core.ingest.unpack import Unpacked, is_container, unpack
 from copper_sieve.core.models.assignment import (
-    SortingChange,
+    AssignmentChange,
     learnt,
 )
 from copper_sieve.core.models.naming import safe_file_name
@@ -159,14 +159,14 @@ def _came_in(row: Row) -> set[MapKind]:
     }
 
 
-def change(context: Context, ids: Collection[int], wanted: SortingChange) -> None:
+def change(context: Context, ids: Collection[int], wanted: AssignmentChange) -> None:
     """Say of files where they belong; of those in a set already, the set follows.
 
     Raises NotFoundError, ConflictError, PlanError when a set could not be computed any more.
     """
     with context.database.transaction() as connection:
         for row in store.get_arrivals(connection, ids, lock=True):
-            before = SortingChange.model_validate(row["change"])
+            before = AssignmentChange.model_validate(row["change"])
             store.set_change(connection, row["id"], wanted.over(before))
         moved = [one for one in _chosen(connection, ids) if one.state == "accepted"]
         for set_id in {one.set_id for one in moved if one.set_id}:
@@ -194,7 +194,7 @@ def make_card(
         )
         for arrival in _chosen(connection, ids):
             if arrival.found:
-                card = learnt(card, arrival.sorting, arrival.mark)
+                card = learnt(card, arrival.assignment, arrival.mark)
         store.put_card(connection, card)
         store.set_card(connection, ids, card)
     return card
@@ -225,10 +225,10 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
         there = {row["name"].lower(): row for row in texture_sets.list_sets(connection, project_id)}
         by_set: dict[str, list[Arrival]] = defaultdict(list)
         for one in arrivals:
-            by_set[one.sorting.set_name].append(one)
+            by_set[one.assignment.set_name].append(one)
         made = {}
         for name, files in by_set.items():
-            used = [one for one in files if one.sorting.map != "none"]
+            used = [one for one in files if one.assignment.map != "none"]
             set_id = None
             if used:
                 row = _into_set(connection, project_id, name, used, there.get(name.lower()))
@@ -275,10 +275,10 @@ def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
     """Borders meet as those of the base color do, else of the largest picture; relief as said."""
     guide = max(
         files,
-        key=lambda one: lead_of(one.sorting.map, one.facts["width"], one.facts["height"]),
+        key=lambda one: lead_of(one.assignment.map, one.facts["width"], one.facts["height"]),
     )
     wrap = guide.facts.get("tiling", {}).get("wrap", False)
-    relief = guide.sorting.relief
+    relief = guide.assignment.relief
     return SurfaceSpec(wrap=wrap) if relief is None else SurfaceSpec(wrap=wrap, relief=relief)
 
 

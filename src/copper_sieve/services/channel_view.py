@@ -11,7 +11,7 @@ from copper_sieve.core.codecs import reopen
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.export.channels import stored
-from copper_sieve.core.export.file_maps import FileMaps, packing_plan
+from copper_sieve.core.export.file_maps import FileMaps, graph_of
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.image.encoding import dequantize, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
@@ -54,7 +54,7 @@ def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: 
         raise NotFoundError(f"{name} has no channel {letter}")
     slot = file.slots[letter]
     narrowed = replace(packing, files=(file,))
-    graph = packing_plan(packing, sizes, narrowed.wanted)
+    graph = graph_of(packing, sizes, narrowed.wanted)
     rasters = evaluate(graph, context.load_source, cache=context.cache)
     maps = FileMaps(narrowed.with_depth(rasters.depth), rasters)
     index = list(file.slots).index(letter)

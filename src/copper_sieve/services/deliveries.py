@@ -8,8 +8,8 @@ from pathlib import Path
 
 from copper_sieve.core.errors import ConflictError, DeliveryError, NotFoundError, SieveError
 from copper_sieve.core.export.deliver import replaced_files
-from copper_sieve.core.export.export_plan import Packing
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.export_plan import ExportPlan
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
@@ -25,7 +25,7 @@ class DryRunPart:
     """What one set for one target would write, and the state of each name in its folder."""
 
     set_id: int
-    packing: Packing | None
+    export: ExportPlan | None
     preset: TargetPreset
     set_name: str
     folder: Path
@@ -47,7 +47,7 @@ def dry_run(
 ) -> list[DryRunPart]:
     """Every file that a delivery would write, before anything is computed or written.
 
-    What cannot be delivered has an `error` instead of a packing. Raises NotFoundError.
+    What cannot be delivered has an `error` instead of a export. Raises NotFoundError.
     """
     parts = []
     with context.database.transaction() as connection:
@@ -79,11 +79,13 @@ def _dry_part(  # noqa: PLR0917
     longer_side: int | None,
     number: int,
 ) -> DryRunPart:
-    packing, states, error = None, {}, None
+    export, states, error = None, {}, None
     try:
-        packing = pack(preset, texture_set, sizes, longer_side=longer_side, project=project_slug,
-                       delivery=number)  # fmt: skip
-        states = replaced_files(folder, packing)
+        export = plan_export(
+            preset, texture_set, sizes, longer_side=longer_side, project=project_slug,
+            delivery=number,
+        )  # fmt: skip
+        states = replaced_files(folder, export)
         if foreign := [name for name, state in states.items() if state == "foreign"]:
             error = (
                 f"{foreign[0]} is already in {folder} and was not written by a delivery: "
@@ -91,7 +93,7 @@ def _dry_part(  # noqa: PLR0917
             )
     except SieveError as problem:
         error = problem.message
-    return DryRunPart(set_id, packing, preset, texture_set.name, folder, states, error)
+    return DryRunPart(set_id, export, preset, texture_set.name, folder, states, error)
 
 
 def ask(

@@ -21,9 +21,9 @@ from copper_sieve.core.errors import (
     SieveError,
 )
 from copper_sieve.core.export.deliver import Staged, stage
-from copper_sieve.core.export.export_plan import Packing
+from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.placing import Place, clear_left_behind, in_place
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
@@ -116,14 +116,14 @@ class _Run:
         self._note_end("done", None)
 
     def _stage(self, part: Row) -> Staged:
-        packing, sizes = self._patiently(lambda: packing_of(self._context, part))
+        export, sizes = self._patiently(lambda: packing_of(self._context, part))
 
         def load(sha256: str) -> Picture:
             return self._patiently(lambda: self._context.load_source(sha256))
 
         name = f"{part['definition']['name']}, {part['target_id']}"
         return stage(
-            packing,
+            export,
             Path(part["folder"]),
             sizes=sizes,
             load_source=load,
@@ -210,7 +210,7 @@ class _Reporter:
                 self._last = time.monotonic()
 
 
-def packing_of(context: Context, part: Row) -> tuple[Packing, dict[str, tuple[int, int]]]:
+def packing_of(context: Context, part: Row) -> tuple[ExportPlan, dict[str, tuple[int, int]]]:
     """What a part of a delivery writes, of the set and by the preset as they were when it was asked
     for; and the sizes of the set's sources."""
     texture_set = SetDefinition.model_validate(part["definition"])
@@ -219,7 +219,7 @@ def packing_of(context: Context, part: Row) -> tuple[Packing, dict[str, tuple[in
         earlier = deliveries.asked_before(
             connection, part["set_id"], part["target_id"], part["delivery_id"]
         )
-    packing = pack(
+    export = plan_export(
         TargetPreset.model_validate(part["preset"]),
         texture_set,
         sizes,
@@ -227,7 +227,7 @@ def packing_of(context: Context, part: Row) -> tuple[Packing, dict[str, tuple[in
         project=Path(part["folder"]).parent.parent.name,
         delivery=1 + earlier,
     )
-    return packing, sizes
+    return export, sizes
 
 
 def recover(context: Context) -> list[int]:

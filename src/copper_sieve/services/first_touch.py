@@ -74,7 +74,7 @@ def _lit(context: Context, texture_set: SetDefinition, sizes: Sizes) -> bytes:
     if absent := [kind for kind in _LIT if kind not in complete.maps]:
         raise PlanError(f"{texture_set.name} has no {absent[0]} map, so it cannot be shown lit")
     side = min(_SIDE, max(native_size(complete, sizes)))
-    graph = plan(complete, sizes, wanted=_LIT, longer_side=side, working_side=_SIDE)
+    graph = plan(complete, sizes, wanted=_LIT, longer_side=side, compute_side=_SIDE)
     rasters = evaluate(graph, context.load_source, cache=context.memory)
     with computing:
         maps = {kind: _middle(one.pixels) for kind, one in rasters.items()}

@@ -27,10 +27,10 @@ def hint_drop(context: Context, project_id: int, batch: str) -> None:
     sets: dict[str, list[Arrival]] = defaultdict(list)
     for one in arrange(rows):
         if one.batch == batch and one.state == "recognized":
-            sets[one.sorting.set_name.lower()].append(one)
+            sets[one.assignment.set_name.lower()].append(one)
     for files in sets.values():
-        normal = next((f for f in files if f.sorting.map is MapKind.NORMAL), None)
-        if normal is None or normal.sorting.normal_y is None or normal.hint:
+        normal = next((f for f in files if f.assignment.map is MapKind.NORMAL), None)
+        if normal is None or normal.assignment.normal_y is None or normal.hint:
             continue
         for kind in _TELLING:
             other = next((f for f in files if kind in imports_from(f)), None)
@@ -42,7 +42,7 @@ def hint_drop(context: Context, project_id: int, batch: str) -> None:
 
 
 def _compare(context: Context, normal: Arrival, other: Arrival, kind: MapKind) -> ReliefHint:
-    y = normal.sorting.normal_y or NormalY.UP
+    y = normal.assignment.normal_y or NormalY.UP
     as_normal = Imported(source=normal.sha256, encoding=Encoding.LINEAR, normal_y=y)
     with computing:
         vectors = picture_to_map(context.load_source(normal.sha256), MapKind.NORMAL, as_normal)

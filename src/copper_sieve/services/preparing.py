@@ -32,6 +32,6 @@ def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = N
             "prepare": texture_set.prepare.model_copy(update={"seams": None, "size": None}),
         }
     )
-    graph = plan(alone, sizes, longer_side=PLANNED_SIDE, working_side=PLANNED_SIDE)
+    graph = plan(alone, sizes, longer_side=PLANNED_SIDE, compute_side=PLANNED_SIDE)
     raster = evaluate(graph, context.load_source, cache=context.memory)[kind]
     return compare_ways(raster.pixels, computing)

@@ -84,7 +84,7 @@ class Previewer:
         *,
         kinds: Iterable[MapKind] | None,
         longer_side: int,
-        working_side: int | None = None,
+        compute_side: int | None = None,
         window: str,
         sequence: int,
         known: Collection[str] = (),
@@ -92,7 +92,7 @@ class Previewer:
         """Compute maps (default: all of the set) for the eye.
 
         longer_side : texels of the longer side of what is given; never enlarged
-        working_side : texels of the longer side at which maps are derived before they are reduced;
+        compute_side : texels of the longer side at which maps are derived before they are reduced;
             fewer are quicker, at the price of the finest relief
         window, sequence : of several requests of one window only the newest is worth computing
         known : content keys whose codes the asker has; they are neither computed nor given
@@ -106,7 +106,7 @@ class Previewer:
             sizes,
             wanted=kinds,
             longer_side=min(longer_side, max(native_size(texture_set, sizes))),
-            working_side=working_side or _SETTLED_SIDE,
+            compute_side=compute_side or _SETTLED_SIDE,
         )
         unknown = {kind: key for kind, key in graph.outputs.items() if key not in known}
         rasters = evaluate(

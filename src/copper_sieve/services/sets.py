@@ -183,7 +183,7 @@ def _thumbnail_plan(
 ) -> Plan:
     """Thumbnails, never enlarged; computed large enough that fine relief is still there."""
     side = min(THUMBNAIL_SIDE, max(native_size(texture_set, sizes)))
-    return plan(texture_set, sizes, wanted=wanted, longer_side=side, working_side=_WORKING_SIDE)
+    return plan(texture_set, sizes, wanted=wanted, longer_side=side, compute_side=_WORKING_SIDE)
 
 
 def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, bytes]:

@@ -8,9 +8,9 @@ import numpy as np
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import ConflictError, SieveError, UnknownTargetError
-from copper_sieve.core.export.export_plan import PackedFile, Packing
+from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.file_maps import FileMaps, as_read_back
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import computing, evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
@@ -71,7 +71,7 @@ class Trial:
     """A target tried on a set: its files, or what is in the way."""
 
     files: tuple[TriedFile, ...]
-    packing: Packing | None
+    export: ExportPlan | None
     error: str | None
     proof: TriedProof | None = None
 
@@ -144,7 +144,7 @@ class LitProof:
 class _Small:
     """A target packed small for a set, with the maps and the pictures of its files."""
 
-    packing: Packing
+    export: ExportPlan
     rasters: dict[MapKind, Raster]
     pictures: dict[str, Picture]
 
@@ -153,12 +153,12 @@ def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
     """What a target would write of a set, with small pictures of it. Raises NotFoundError."""
     texture_set, sizes = _set_of(context, set_id)
     try:
-        packing = pack(preset, texture_set, sizes)
+        export = plan_export(preset, texture_set, sizes)
         small = _packed_small(context, preset, texture_set, sizes, _PICTURE_SIDE)
     except SieveError as error:
         return Trial((), None, error.message)
     files = []
-    for whole, reduced in zip(packing.files, small.packing.files, strict=True):
+    for whole, reduced in zip(export.files, small.export.files, strict=True):
         codes = small.pictures[reduced.name].codes
         files.append(
             TriedFile(
@@ -168,20 +168,20 @@ def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
                 _png(codes[:, :, 3:]) if codes.shape[2] == 4 else None,
             )
         )
-    proof = prove(small.packing, small.rasters, small.pictures)
-    return Trial(tuple(files), packing, None, _proved(proof))
+    proof = prove(small.export, small.rasters, small.pictures)
+    return Trial(tuple(files), export, None, _proved(proof))
 
 
 def lit_proof(context: Context, preset: TargetPreset, set_id: int) -> LitProof:
-    """The maps of a proof, for two lit windows. Raises NotFoundError and what packing raises."""
+    """The maps of a proof, for two lit windows. Raises NotFoundError and what export raises."""
     texture_set, sizes = _set_of(context, set_id)
     small = _packed_small(context, preset, texture_set, sizes, _LIT_SIDE)
     with computing:
-        before, after = lit_maps(small.packing, small.rasters, small.pictures)
+        before, after = lit_maps(small.export, small.rasters, small.pictures)
         shown = [{kind: encode_png(displayed(one)) for kind, one in maps.items()}
                  for maps in (before, after)]  # fmt: skip
-    width, height = small.packing.size
-    return LitProof(shown[0], shown[1], small.packing.texture_set.surface, width / height)
+    width, height = small.export.size
+    return LitProof(shown[0], shown[1], small.export.texture_set.surface, width / height)
 
 
 def _set_of(context: Context, set_id: int) -> tuple[SetDefinition, dict[str, tuple[int, int]]]:
@@ -197,18 +197,18 @@ def _packed_small(
     sizes: dict[str, tuple[int, int]],
     most: int,
 ) -> _Small:
-    whole = pack(preset, texture_set, sizes)
+    whole = plan_export(preset, texture_set, sizes)
     # Of the same size, so that what is read back can be held against the maps.
     files = [one.model_copy(update={"size": SizeRule()}) for one in preset.files]
     even = preset.model_copy(update={"files": tuple(files)})
     side = min(most, max(whole.size))
-    small = pack(even, texture_set, sizes, longer_side=side)
+    small = plan_export(even, texture_set, sizes, longer_side=side)
     wanted = dict.fromkeys(
         (*small.wanted, *(kind for kind in LIT if kind in small.texture_set.maps))
     )
     graph = plan(
         small.texture_set, sizes, wanted=wanted, longer_side=side,
-        working_side=max(_WORKING_SIDE, side), reduction=small.reduction,
+        compute_side=max(_WORKING_SIDE, side), reduction=small.reduction,
     )  # fmt: skip
     rasters = evaluate(graph, context.load_source, cache=context.memory)
     small = small.with_depth(rasters.depth)

@@ -13,8 +13,8 @@ import numpy as np
 from copper_sieve.core.codecs.checksums import channel_facts
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.codecs.encoders.tga import encode_tga
-from copper_sieve.core.export.file_maps import FileMaps, packing_plan
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.file_maps import FileMaps, graph_of
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
@@ -97,10 +97,10 @@ def _warm_up_target(preset: TargetPreset, picture: Picture) -> None:
     sizes = {_SHA: (_SIDE, _SIDE)}
     padding = preset.padding.model_copy(update={"mode": "border"})
     for one in (preset, preset.model_copy(update={"padding": padding})):
-        packing = pack(one, compose("warm", given), sizes, longer_side=_SIDE // 2)
-        rasters = evaluate(packing_plan(packing, sizes), lambda _: picture)
-        maps = FileMaps(packing, rasters)
-        for file in packing.files:
+        export = plan_export(one, compose("warm", given), sizes, longer_side=_SIDE // 2)
+        rasters = evaluate(graph_of(export, sizes), lambda _: picture)
+        maps = FileMaps(export, rasters)
+        for file in export.files:
             codes = maps.picture(file).codes
             maps.mips(file)
             channel_facts(codes)

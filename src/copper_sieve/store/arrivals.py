@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from psycopg.types.json import Json
 
 from copper_sieve.core.errors import NotFoundError
-from copper_sieve.core.models.assignment import SortingChange
+from copper_sieve.core.models.assignment import AssignmentChange
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.store.database import Row, Transaction, statements
 
@@ -66,7 +66,7 @@ def set_hint(connection: Transaction, arrival_id: int, hint: str) -> None:
     connection.execute(_SQL["set_hint"], {"id": arrival_id, "hint": hint})
 
 
-def set_change(connection: Transaction, arrival_id: int, change: SortingChange) -> None:
+def set_change(connection: Transaction, arrival_id: int, change: AssignmentChange) -> None:
     """Keep what the user said of it."""
     text = Json(change.model_dump(mode="json", exclude_none=True))
     connection.execute(_SQL["set_change"], {"id": arrival_id, "change": text})

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from copper_sieve.core.operations.prepare.delight import blotches_of, even_light, taken_out
+from copper_sieve.core.operations.prepare.delight import blotches_of, delight, taken_out
 from tests.core.prepare.things import bricks, coins, grit
 
 
@@ -26,7 +26,7 @@ def test_dark_blotches_are_found_and_one_move_takes_them_out() -> None:
     assert found
     assert 0.3 < found.stops < 1.0  # about their middle, softened as they are
     assert 0.05 < found.share < 0.3
-    even = even_light(color, strength=0.9, scale=found.scale, wrap=False)
+    even = delight(color, strength=0.9, scale=found.scale, wrap=False)
     assert blotches_of(even, wrap=False) is None
 
 

@@ -9,8 +9,8 @@ from scipy import ndimage
 from copper_sieve.core.errors import ShapeError
 from copper_sieve.core.image.encoding import linear_to_srgb, luminance, srgb_to_linear
 from copper_sieve.core.image.map_kind import Meaning
-from copper_sieve.core.operations.prepare.delight import even_light
-from copper_sieve.core.operations.prepare.inpaint import apply_fill, plan_fill
+from copper_sieve.core.operations.prepare.delight import delight
+from copper_sieve.core.operations.prepare.inpaint import apply_inpaint, plan_inpaint
 from tests.core.recognition.maps import relief
 
 SIDE = 256
@@ -39,7 +39,7 @@ def test_a_blot_is_gone_and_the_structure_goes_on(kind: str, left: float) -> Non
     clean = surface(kind)
     dirty = blotted(clean, 0.52, 0.47)
     marks = [spot(0.52, 0.47)]
-    found = apply_fill(dirty, marks, plan_fill(dirty, marks), Meaning.COLOR)
+    found = apply_inpaint(dirty, marks, plan_inpaint(dirty, marks), Meaning.COLOR)
     inside = np.hypot(*(np.indices((SIDE, SIDE)) / SIDE - np.array([0.47, 0.52])[:, None, None]))
     blot = inside < 0.05
     seen, was = linear_to_srgb(found), linear_to_srgb(clean)
@@ -55,12 +55,12 @@ def test_every_map_is_filled_from_the_same_place() -> None:
     clean = surface("rough")
     marks = [spot(0.3, 0.6), spot(0.32, 0.61, 0.03)]
     dirty = blotted(clean, 0.3, 0.6)
-    places = plan_fill(dirty, marks)
+    places = plan_inpaint(dirty, marks)
     # A map that says where each texel comes from.
     rows, columns = np.mgrid[0:SIDE, 0:SIDE].astype(np.float32) / SIDE
     for where, axis in ((columns, 0), (rows, 1)):
         striped = np.ascontiguousarray((where * 64 % 1)[:, :, None])
-        found = apply_fill(striped, marks[:1], places[:1], Meaning.DATA)
+        found = apply_inpaint(striped, marks[:1], places[:1], Meaning.DATA)
         shift = round(float(places[0, axis, 0]) * SIDE) / SIDE
         wanted = (where + shift) * 64 % 1
         middle = np.hypot(columns - 0.3, rows - 0.6) < 0.025
@@ -73,13 +73,13 @@ def test_every_map_is_filled_from_the_same_place() -> None:
 def test_a_mark_without_a_place_for_it_is_named() -> None:
     picture = surface("rough")
     with pytest.raises(ShapeError, match="mark 2 is too large"):
-        plan_fill(picture, [spot(0.5, 0.5), spot(0.5, 0.5, 0.45)])
+        plan_inpaint(picture, [spot(0.5, 0.5), spot(0.5, 0.5, 0.45)])
 
 
 def test_a_mark_outside_the_frame_changes_nothing() -> None:
     picture = surface("rough")
     marks = [spot(1.5, 0.5)]
-    found = apply_fill(picture, marks, plan_fill(picture, marks), Meaning.COLOR)
+    found = apply_inpaint(picture, marks, plan_inpaint(picture, marks), Meaning.COLOR)
     np.testing.assert_array_equal(found, picture)
 
 
@@ -93,11 +93,11 @@ def test_large_light_goes_and_detail_stays() -> None:
         blurred = ndimage.gaussian_filter(np.log(luminance(pixels) + 1e-3), SIDE / 10)
         return blurred[16:-16, 16:-16]
 
-    evened = even_light(photo, strength=1.0, scale=0.1, wrap=False)
+    evened = delight(photo, strength=1.0, scale=0.1, wrap=False)
     assert large(evened).std() < 0.2 * large(photo).std()
-    half = even_light(photo, strength=0.5, scale=0.1, wrap=False)
+    half = delight(photo, strength=0.5, scale=0.1, wrap=False)
     assert 0.4 < large(half).std() / large(photo).std() < 0.6
-    np.testing.assert_array_equal(even_light(photo, strength=0.0, scale=0.1, wrap=False), photo)
+    np.testing.assert_array_equal(delight(photo, strength=0.0, scale=0.1, wrap=False), photo)
 
     def fine(pixels: np.ndarray) -> np.ndarray:
         logs = np.log(luminance(pixels) + 1e-3)

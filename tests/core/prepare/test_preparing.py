@@ -10,7 +10,7 @@ import pytest
 from pydantic import ValidationError
 
 from copper_sieve.core.errors import ShapeError
-from copper_sieve.core.export.planning import pack
+from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.preparing import (
@@ -150,7 +150,7 @@ def test_the_size_asked_for(pair: Wall) -> None:
     found = pictures(pair, square)
     assert {one.shape[:2] for one in found.values()} == {(64, 64)}
     target = get_target("orm-y-down")
-    assert pack(target, square, pair.sizes).size == (64, 64)
+    assert plan_export(target, square, pair.sizes).size == (64, 64)
 
 
 def test_a_ruler_gives_the_width_whatever_is_cropped_or_turned(wall: Wall) -> None:

@@ -989,7 +989,7 @@ export interface components {
         ArrivalChange: {
             /** Ids */
             ids: number[];
-            change: components["schemas"]["SortingChange"];
+            change: components["schemas"]["AssignmentChange"];
         };
         /**
          * ArrivalChoice
@@ -1076,6 +1076,25 @@ export interface components {
              * @default []
              */
             strays: string[];
+        };
+        /**
+         * AssignmentChange
+         * @description What the user said otherwise; what is None stays as it was.
+         *
+         *     channels : only those that are said; one that is said to hold None is not used
+         */
+        AssignmentChange: {
+            /** Set Name */
+            set_name?: string | null;
+            /** Map */
+            map?: components["schemas"]["MapKind"] | ("packed" | "none") | null;
+            /** Channels */
+            channels?: {
+                [key: string]: components["schemas"]["MapKind"] | null;
+            } | null;
+            normal_y?: components["schemas"]["NormalY"] | null;
+            /** Relief */
+            relief?: number | null;
         };
         /**
          * BlotchesRead
@@ -2288,8 +2307,8 @@ export interface components {
              * @default 1024
              */
             longer_side: number;
-            /** Working Side */
-            working_side?: number | null;
+            /** Compute Side */
+            compute_side?: number | null;
             /**
              * Window
              * @default
@@ -2539,7 +2558,7 @@ export interface components {
              * Weight
              * @enum {string}
              */
-            weight: "expected" | "look" | "wrong";
+            weight: "info" | "warning" | "error";
             /** Text */
             text: string;
         };
@@ -2604,7 +2623,7 @@ export interface components {
         };
         /**
          * Seams
-         * @description How the borders are made to meet; see `operations.prepare.close_seams`.
+         * @description How the borders are made to meet; see `operations.prepare.make_tileable`.
          */
         Seams: {
             /**
@@ -2845,25 +2864,6 @@ export interface components {
             group: string;
         };
         /**
-         * SortingChange
-         * @description What the user said otherwise; what is None stays as it was.
-         *
-         *     channels : only those that are said; one that is said to hold None is not used
-         */
-        SortingChange: {
-            /** Set Name */
-            set_name?: string | null;
-            /** Map */
-            map?: components["schemas"]["MapKind"] | ("packed" | "none") | null;
-            /** Channels */
-            channels?: {
-                [key: string]: components["schemas"]["MapKind"] | null;
-            } | null;
-            normal_y?: components["schemas"]["NormalY"] | null;
-            /** Relief */
-            relief?: number | null;
-        };
-        /**
          * SourceCard
          * @description One origin.
          *
@@ -2938,7 +2938,7 @@ export interface components {
          * SurfaceSpec
          * @description The physical side of the set; see `operations.Surface`.
          *
-         *     In a set the width is that of its guide as it came in; `pipeline.preparing.settled_surface` says
+         *     In a set the width is that of its guide as it came in; `graph.preparing.settled_surface` says
          *     what preparing makes of it.
          */
         SurfaceSpec: {

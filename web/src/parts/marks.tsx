@@ -46,9 +46,9 @@ export function Badge({ tone, children }: { tone: keyof typeof tones; children: 
 }
 
 const weights = {
-  expected: { word: "as expected", look: "text-second" },
-  look: { word: "worth a look", look: "text-ochre" },
-  wrong: { word: "will be wrong", look: "text-wrong font-medium" },
+  info: { word: "as expected", look: "text-second" },
+  warning: { word: "worth a look", look: "text-ochre" },
+  error: { word: "will be wrong", look: "text-wrong font-medium" },
 } as const;
 
 /** A remark with its weight in words, so that what will be wrong is told apart by more than color. */

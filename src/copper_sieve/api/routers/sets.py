@@ -85,7 +85,7 @@ def preview(
         draft_set("draft", body.draft) if body.draft else None,
         kinds=body.kinds,
         longer_side=body.longer_side,
-        working_side=body.working_side,
+        compute_side=body.compute_side,
         window=body.window,
         sequence=body.sequence,
         known=body.known,

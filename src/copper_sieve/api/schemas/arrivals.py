@@ -9,7 +9,7 @@ from pydantic import Field, StringConstraints
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.api.schemas.sets import SourceFactsRead
 from copper_sieve.core.image.map_kind import MapKind, NormalY
-from copper_sieve.core.models.assignment import SortingChange
+from copper_sieve.core.models.assignment import AssignmentChange
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.services.arrival_table import Arrival, Offer, Table
 
@@ -103,7 +103,7 @@ class ArrivalChoice(Request):
 class ArrivalChange(ArrivalChoice):
     """Say of some rows where they belong."""
 
-    change: SortingChange
+    change: AssignmentChange
 
 
 class CardChoice(ArrivalChoice):
@@ -131,20 +131,20 @@ def read_arrival(one: Arrival) -> ArrivalRead:
     found = one.found
     guesses = {guess.name: guess for guess in found.channels} if found else {}
     names = [name for name in one.facts["channels"] if name != "Y"]
-    packed = one.sorting.map == "packed"
+    packed = one.assignment.map == "packed"
     channels = [
         ChannelRead(
             name=name,
-            kind=one.sorting.channels.get(name),
+            kind=one.assignment.channels.get(name),
             confidence=guesses[name].confidence if name in guesses else 0.0,
             reason=guesses[name].reason if name in guesses else "",
         )
         for name in (names if packed else ())
     ]
     normal = None
-    if found and one.sorting.map is MapKind.NORMAL:
+    if found and one.assignment.map is MapKind.NORMAL:
         normal = NormalRead(
-            y=one.sorting.normal_y,
+            y=one.assignment.normal_y,
             measured=found.normal_y,
             confidence=found.normal_confidence,
             reason=found.normal_reason,
@@ -160,8 +160,8 @@ def read_arrival(one: Arrival) -> ArrivalRead:
         error=one.error,
         facts=SourceFactsRead.model_validate(one.facts),
         thumbnail=f"/api/sources/{one.sha256}/thumbnail.png" if one.has_thumbnail else None,
-        set_name=one.sorting.set_name,
-        map=one.sorting.map,
+        set_name=one.assignment.set_name,
+        map=one.assignment.map,
         confidence=found.confidence if found else 0.0,
         reason=found.reason if found else "",
         said_by=one.by["map"],
@@ -170,7 +170,7 @@ def read_arrival(one: Arrival) -> ArrivalRead:
         mark=one.mark,
         hint=one.hint,
         card=one.card,
-        relief=one.sorting.relief,
+        relief=one.assignment.relief,
         set_id=one.set_id,
         remarks=list(one.remarks),
         problem=one.problem,

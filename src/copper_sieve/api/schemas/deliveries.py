@@ -54,7 +54,7 @@ class DryFileRead(Answer):
 class RemarkRead(Answer):
     """Something to know before delivering."""
 
-    weight: Literal["expected", "look", "wrong"]
+    weight: Literal["info", "warning", "error"]
     text: str
 
 
@@ -126,19 +126,19 @@ class ChannelViewRead(Answer):
 
 def read_dry_run(part: DryRunPart) -> DryRunPartRead:
     """The answer for one part of a dry run."""
-    packing = part.packing
-    names = {file.name for file in packing.files} if packing else set()
+    export = part.export
+    names = {file.name for file in export.files} if export else set()
     return DryRunPartRead(
         set_id=part.set_id,
         set_name=part.set_name,
         target_id=part.target_id,
         folder=str(part.folder),
-        normal_y=packing.preset.normal_y if packing else None,
-        files=[_read_file(f, part.states[f.name]) for f in packing.files] if packing else [],
+        normal_y=export.preset.normal_y if export else None,
+        files=[_read_file(f, part.states[f.name]) for f in export.files] if export else [],
         other_files={name: state for name, state in part.states.items() if name not in names},
         remarks=[
             RemarkRead(weight=remark.weight, text=remark.text)
-            for remark in (packing.remarks if packing else ())
+            for remark in (export.remarks if export else ())
         ],
         error=part.error,
     )

@@ -136,7 +136,7 @@ class PreviewCreate(Request):
     draft: Draft | None = None
     kinds: list[MapKind] | None = None
     longer_side: int = Field(default=1024, ge=16, le=4096)
-    working_side: int | None = Field(default=None, ge=16, le=16384)
+    compute_side: int | None = Field(default=None, ge=16, le=16384)
     window: str = Field(default="", max_length=64)
     sequence: int = 0
     known: list[str] = Field(default_factory=list, max_length=1000)

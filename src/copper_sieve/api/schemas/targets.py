@@ -101,13 +101,13 @@ def read_target(target: Target) -> TargetRead:
 
 def read_trial(trial: Trial) -> TrialRead:
     """The answer for a trial."""
-    packing = trial.packing
+    export = trial.export
     return TrialRead(
         files=[_read_file(one) for one in trial.files],
-        documents=list(packing.documents) if packing else [],
+        documents=list(export.documents) if export else [],
         remarks=[
             RemarkRead(weight=remark.weight, text=remark.text)
-            for remark in (packing.remarks if packing else ())
+            for remark in (export.remarks if export else ())
         ],
         error=trial.error,
         proof=_read_proof(trial.proof) if trial.proof else None,

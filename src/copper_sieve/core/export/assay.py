@@ -28,7 +28,7 @@ from copper_sieve.core.models.slot import Component, Slot
 # A lossy file that differs by so many codes on average holds its due. One of noise differs by more,
 # but not in the means of 16 x 16 texels: by so many codes at most, on average over the picture.
 # Noise at quality 95 comes to 0.1 and in BC1, the worst, to 3; channels that are swapped to tens.
-_HARDLY = 3.0
+_LOSSY_MEAN = 3.0
 _BLOCK = 16
 _FINE, _COARSE = 1.5, 4.5
 _ROWS = 64
@@ -116,7 +116,7 @@ def check_written(
                 _apart(found[0][:, :, index], due[0][:, :, index])  # fmt: skip
             ok = mean == 0
             if entry.lossy and not ok:
-                ok = due[0].dtype != np.float32 and mean <= _HARDLY
+                ok = due[0].dtype != np.float32 and mean <= _LOSSY_MEAN
                 off = 0.0 if ok else _means_apart(found[0][:, :, index], due[0][:, :, index])
                 ok = off <= most_off(entry)
             channels.append(_channel_check(channel, largest, mean, ok=ok))

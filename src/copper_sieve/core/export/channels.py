@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from copper_sieve.core.export.export_plan import PackedFile, Packing
+from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.blue_noise import dithered_codes
 from copper_sieve.core.image.encoding import (
@@ -35,9 +35,9 @@ class Conventions:
     height_metres: float | None = None
 
     @classmethod
-    def of(cls, packing: Packing) -> Conventions:
+    def of(cls, export: ExportPlan) -> Conventions:
         """Those of a packed target."""
-        preset, depth = packing.preset, packing.texture_set.surface.depth
+        preset, depth = export.preset, export.texture_set.surface.depth
         metres = depth if preset.height_unit == "metres" else None
         return cls(preset.normal_y, preset.height_mid, metres)
 

@@ -25,8 +25,8 @@ from copper_sieve.core.errors import (
 )
 from copper_sieve.core.export.assay import check_written, summary
 from copper_sieve.core.export.documents import check_document, describe, write_document
-from copper_sieve.core.export.export_plan import PackedFile, Packing
-from copper_sieve.core.export.file_maps import FileMaps, packing_plan
+from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
+from copper_sieve.core.export.file_maps import FileMaps, graph_of
 from copper_sieve.core.export.placing import Place, flush, in_place, own_files
 from copper_sieve.core.graph.evaluate import Cache, LoadSource, evaluate
 from copper_sieve.core.graph.plan import Plan
@@ -62,16 +62,16 @@ class Staged:
     delivered: Delivered
 
 
-def replaced_files(folder: Path, packing: Packing) -> dict[str, str]:
+def replaced_files(folder: Path, export: ExportPlan) -> dict[str, str]:
     """For each file that will be written: "new", "replaces" (ours) or "foreign" (blocked)."""
-    names = [*(file.name for file in packing.files), *packing.documents, FILE_NAME]
+    names = [*(file.name for file in export.files), *export.documents, FILE_NAME]
     ours = own_files(folder)
     states = {True: "replaces", False: "foreign"}
     return {name: states[name in ours] if (folder / name).exists() else "new" for name in names}
 
 
 def deliver(
-    packing: Packing,
+    export: ExportPlan,
     folder: Path,
     *,
     sizes: Mapping[str, tuple[int, int]],
@@ -90,7 +90,7 @@ def deliver(
     """
     report = on_progress or (lambda share, text: None)
     staged = stage(
-        packing, folder, sizes=sizes, load_source=load_source, token=token, cache=cache,
+        export, folder, sizes=sizes, load_source=load_source, token=token, cache=cache,
         on_progress=report, is_cancelled=is_cancelled,
     )  # fmt: skip
     try:
@@ -104,7 +104,7 @@ def deliver(
 
 
 def stage(
-    packing: Packing,
+    export: ExportPlan,
     folder: Path,
     *,
     sizes: Mapping[str, tuple[int, int]],
@@ -116,13 +116,13 @@ def stage(
 ) -> Staged:
     """All of `deliver` but the last step: what is written waits in a hidden folder beside."""
     report = on_progress or (lambda share, text: None)
-    for name, state in replaced_files(folder, packing).items():
+    for name, state in replaced_files(folder, export).items():
         if state == "foreign":
             raise ForeignFileError(
                 f"{folder / name} is already there and was not written by a delivery: "
                 "move it away or choose another folder"
             )
-    graph = packing_plan(packing, sizes)
+    graph = graph_of(export, sizes)
     place = Place(folder, token)
     try:
         working = place.stage()  # before the computing: its lock tells others that we live
@@ -133,15 +133,15 @@ def stage(
             on_progress=lambda share: report(share * _COMPUTING_SHARE, "computing maps"),
             is_cancelled=is_cancelled,
         )
-        packing = packing.with_depth(rasters.depth)
+        export = export.with_depth(rasters.depth)
         files, checks = _write_files(
-            working, packing, rasters, graph, report=report, is_cancelled=is_cancelled
+            working, export, rasters, graph, report=report, is_cancelled=is_cancelled
         )
-        manifest = _manifest(packing, graph, files)
-        material = describe(packing.texture_set, packing.preset, packing.size, packing.files)
+        manifest = _manifest(export, graph, files)
+        material = describe(export.texture_set, export.preset, export.size, export.files)
         documents = tuple(
             write_document(working, name, spec, material)
-            for name, spec in zip(packing.documents, packing.preset.documents, strict=True)
+            for name, spec in zip(export.documents, export.preset.documents, strict=True)
         )
         manifest = manifest.model_copy(update={"documents": documents})
         inside = [check_document(working, entry, manifest) for entry in documents]
@@ -165,7 +165,7 @@ def stage(
 
 def _write_files(
     working: Path,
-    packing: Packing,
+    export: ExportPlan,
     rasters: dict[MapKind, Raster],
     graph: Plan,
     *,
@@ -173,13 +173,13 @@ def _write_files(
     is_cancelled: Callable[[], bool] | None,
 ) -> tuple[list[FileEntry], list[FileCheck]]:
     """Write every texture, each proven while the next one is packed."""
-    maps = FileMaps(packing, rasters)
+    maps = FileMaps(export, rasters)
     proving: list[Future[tuple[FileEntry, FileCheck]]] = []
     with ThreadPoolExecutor(_AT_ONCE) as provers:
-        for done, file in enumerate(packing.files):
+        for done, file in enumerate(export.files):
             if is_cancelled and is_cancelled():
                 raise CancelledError
-            report(_COMPUTING_SHARE + 0.35 * done / len(packing.files), f"writing {file.name}")
+            report(_COMPUTING_SHARE + 0.35 * done / len(export.files), f"writing {file.name}")
             wait(proving[:-1])  # so that no more pictures wait than are looked at
             picture, mips = maps.picture(file), maps.mips(file)
             path, levels = working / file.name, [picture.codes, *mips]
@@ -253,25 +253,25 @@ def _channel_entry(letter: str, slot: Slot, held: ChannelFacts, graph: Plan) -> 
     )
 
 
-def _manifest(packing: Packing, graph: Plan, files: list[FileEntry]) -> Manifest:
+def _manifest(export: ExportPlan, graph: Plan, files: list[FileEntry]) -> Manifest:
     used = {node.kind: node for node in graph.nodes.values() if not node.passing}
     used |= {kind: graph.nodes[key] for kind, key in graph.outputs.items()}
     return Manifest(
-        set=packing.texture_set.name,
-        target=packing.preset.id,
-        target_title=packing.preset.title,
-        normal_y=packing.preset.normal_y,
-        dielectric_f0=packing.preset.dielectric_f0,
-        height_mid=packing.preset.height_mid,
-        height_unit=packing.preset.height_unit,
-        padding=packing.preset.padding,
-        surface=packing.texture_set.surface,
-        prepare=packing.texture_set.prepare,
-        origin=packing.texture_set.origin,
+        set=export.texture_set.name,
+        target=export.preset.id,
+        target_title=export.preset.title,
+        normal_y=export.preset.normal_y,
+        dielectric_f0=export.preset.dielectric_f0,
+        height_mid=export.preset.height_mid,
+        height_unit=export.preset.height_unit,
+        padding=export.preset.padding,
+        surface=export.texture_set.surface,
+        prepare=export.texture_set.prepare,
+        origin=export.texture_set.origin,
         maps={
             kind.value: MapEntry(content_key=node.key, definition=node.definition)
             for kind, node in used.items()
         },
         files=tuple(files),
-        remarks=tuple(remark.text for remark in packing.remarks),
+        remarks=tuple(remark.text for remark in export.remarks),
     )

@@ -11,7 +11,7 @@ from copper_sieve.core.models.slot import Slot
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import FileSpec, TargetPreset
 
-Weight = Literal["expected", "look", "wrong"]
+Weight = Literal["info", "warning", "error"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +33,7 @@ class PackedFile:
 
 
 @dataclass(frozen=True, slots=True)
-class Packing:
+class ExportPlan:
     """A preset applied to a set: the set with what must be derived, the files, the remarks."""
 
     texture_set: SetDefinition
@@ -56,7 +56,7 @@ class Packing:
             kinds.append(MapKind.NORMAL)  # the roughness takes what it loses
         return list(dict.fromkeys(kinds))
 
-    def with_depth(self, depth: float | None) -> Packing:
+    def with_depth(self, depth: float | None) -> ExportPlan:
         """The same of a set whose depth is as it was measured, where it was."""
         if depth is None:
             return self

@@ -10,7 +10,7 @@ import numpy as np
 
 from copper_sieve.core.codecs import CODECS, FORMATS, reopen, write_picture
 from copper_sieve.core.export.channels import Conventions, pack_codes
-from copper_sieve.core.export.export_plan import PackedFile, Packing
+from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.graph.evaluate import computing
 from copper_sieve.core.graph.plan import Plan, plan
 from copper_sieve.core.graph.preparing import Sizes
@@ -24,26 +24,26 @@ from copper_sieve.core.targets.target_preset import FileSpec
 Maps = Mapping[MapKind, Raster]
 
 
-def packing_plan(packing: Packing, sizes: Sizes, wanted: Iterable[MapKind] | None = None) -> Plan:
+def graph_of(export: ExportPlan, sizes: Sizes, wanted: Iterable[MapKind] | None = None) -> Plan:
     """What must be computed for the files of a packed target, at the size of the largest.
 
     wanted : only these maps
     """
     return plan(
-        packing.texture_set,
+        export.texture_set,
         sizes,
-        wanted=packing.wanted if wanted is None else wanted,
-        longer_side=packing.largest,
-        reduction=packing.reduction,
+        wanted=export.wanted if wanted is None else wanted,
+        longer_side=export.largest,
+        reduction=export.reduction,
     )
 
 
 class FileMaps:
     """The maps of a packed target, evaluated, and the codes of its files made from them."""
 
-    def __init__(self, packing: Packing, rasters: Maps) -> None:
-        self._packing = packing
-        self._conventions = Conventions.of(packing)
+    def __init__(self, export: ExportPlan, rasters: Maps) -> None:
+        self._packing = export
+        self._conventions = Conventions.of(export)
         self._sizes: dict[tuple[int, int], Maps] = {}
         self._chains: dict[tuple[int, int], list[dict[MapKind, Raster]]] = {}
         with computing:

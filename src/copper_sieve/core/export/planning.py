@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from copper_sieve.core.codecs import CODECS, FORMATS
 from copper_sieve.core.errors import MissingMapError
 from copper_sieve.core.export.documents import describe, left_out
-from copper_sieve.core.export.export_plan import PackedFile, Packing, Remark, Weight
+from copper_sieve.core.export.export_plan import ExportPlan, PackedFile, Remark, Weight
 from copper_sieve.core.graph.preparing import guide_of, native_size, settled
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
@@ -42,7 +42,7 @@ class _Resolver:
         if slot.times:
             title = slot.times.map.facts.title.lower()
             if not self._has(slot.times.map, "derive", or_neutral=False):
-                self.note("look", f"no {title} map: nothing is multiplied by it")
+                self.note("warning", f"no {title} map: nothing is multiplied by it")
                 slot = slot.model_copy(update={"times": None})
         return slot if slot.map is None or self._has(slot.map, slot.if_missing) else None
 
@@ -69,13 +69,15 @@ class _Resolver:
             if usual.get("f0", self.dielectric_f0) != self.dielectric_f0:
                 derived = derived.model_copy(update={"parameters": {"f0": self.dielectric_f0}})
             self.texture_set = self.texture_set.with_map(kind, derived)
-            self.note("look", f"{kind.facts.title} is derived with the default settings")
+            self.note("warning", f"{kind.facts.title} is derived with the default settings")
         elif not or_neutral:
             return False
         else:
             neutral = Constant(value=kind.facts.neutral)
             self.texture_set = self.texture_set.with_map(kind, neutral)
-            self.note("look", f"no {kind.facts.title.lower()} map: filled with its neutral value")
+            self.note(
+                "warning", f"no {kind.facts.title.lower()} map: filled with its neutral value"
+            )
         return True
 
     def note(self, weight: Weight, text: str) -> None:
@@ -84,7 +86,7 @@ class _Resolver:
             self.remarks.append(remark)
 
 
-def pack(
+def plan_export(
     preset: TargetPreset,
     texture_set: SetDefinition,
     sizes: Mapping[str, tuple[int, int]],
@@ -92,7 +94,7 @@ def pack(
     longer_side: int | None = None,
     project: str = "",
     delivery: int = 1,
-) -> Packing:
+) -> ExportPlan:
     """Say which files a preset makes of a set, before anything is computed.
 
     longer_side overrides the preset's size rule; delivery is the number that {version} shows.
@@ -103,7 +105,7 @@ def pack(
     size = fit_size(*native, rule if longer_side is None else longer_side)
     resolver = _Resolver(settled(texture_set, sizes), preset.dielectric_f0)
     if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
-        resolver.note("look", f"{odd[0]} texels are no power of two: the set is not square")
+        resolver.note("warning", f"{odd[0]} texels are no power of two: the set is not square")
     values = {"set": texture_set.name, "target": preset.id, "project": project,
               "version": f"{delivery:03d}", "tile": "1001"}  # fmt: skip
     files: list[PackedFile] = []
@@ -113,7 +115,7 @@ def pack(
         if any(slot is None for c, slot in present.items() if c != "A"):
             missing = next(c for c, slot in present.items() if slot is None and c != "A")
             title = spec.channels[missing].maps[0].facts.title.lower()
-            resolver.remarks.append(Remark("expected", f"no {title} map, so no {spec.suffix} file"))
+            resolver.remarks.append(Remark("info", f"no {title} map, so no {spec.suffix} file"))
             continue
         file_size = fit_size(*size, spec.size.side(max(size)))
         maps = dict.fromkeys(kind.value for slot in slots.values() for kind in slot.maps)
@@ -141,9 +143,9 @@ def pack(
     for name, document in zip(documents, preset.documents, strict=True):
         if kinds := left_out(material, document, files):
             titles = " and ".join(kind.facts.title.lower() for kind in kinds)
-            resolver.note("look", f"{name} does not take the {titles}: not where it reads one")
+            resolver.note("warning", f"{name} does not take the {titles}: not where it reads one")
     _remark_on_left_out(resolver, texture_set, preset, files)
-    return Packing(
+    return ExportPlan(
         resolver.texture_set, preset, size, tuple(files), documents, tuple(resolver.remarks)
     )
 
@@ -152,12 +154,12 @@ def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> N
     """What is allowed and seldom meant."""
     title = spec.suffix or spec.name
     if list(slots) == ["R", "G", "B"] and len({slot.words() for slot in slots.values()}) == 1:
-        resolver.note("look", f"R, G and B of {title} hold the same: one channel would do")
+        resolver.note("warning", f"R, G and B of {title} hold the same: one channel would do")
     normal = any(slot.map and slot.map.facts.meaning is Meaning.NORMAL for slot in slots.values())
     if normal and FORMATS[spec.format].loses(spec.writing.compression) and not spec.block:
-        resolver.note("look", f"{title}: a lossy format bends normals; choose a lossless one")
+        resolver.note("warning", f"{title}: a lossy format bends normals; choose a lossless one")
     if spec.block in ("bc1", "bc3") and normal:
-        resolver.note("look", f"{title}: {spec.block} bends normals; bc5 keeps x and y, bc7 all")
+        resolver.note("warning", f"{title}: {spec.block} bends normals; bc5 keeps x and y, bc7 all")
 
 
 def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
@@ -172,13 +174,13 @@ def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Sl
     floating = spec.bits in FORMATS[spec.format].floating_bits
     if colors and spec.encoding is Encoding.LINEAR and not floating:
         resolver.note(
-            "wrong",
+            "error",
             f"{title} is a file of data and holds {_listed(colors)}: a color comes out darker or "
             "banded where it is read as one; make the file sRGB",
         )
     if data and spec.encoding is Encoding.SRGB:
         resolver.note(
-            "wrong",
+            "error",
             f"{title} is an sRGB file and holds {_listed(data)}: values come out changed where it "
             "is read as color; make the file data",
         )
@@ -195,7 +197,7 @@ def _remark_on_size(
     largest = max(max(file.size) for file in files)
     if largest > max(native):
         resolver.note(
-            "look", f"made larger than the set's pictures: {max(native)} to {largest} texels"
+            "warning", f"made larger than the set's pictures: {max(native)} to {largest} texels"
         )
     guide = guide_of(texture_set, sizes)
     width, height = sizes[guide[1].source] if guide else native
@@ -206,13 +208,13 @@ def _remark_on_size(
         (across, down), title = sizes[way.source], kind.facts.title.lower()
         if abs(across * height / (down * width) - 1) > _SHAPE:
             resolver.note(
-                "look",
+                "warning",
                 f"the {title} is of another shape ({across} x {down}) and is stretched to that of "
                 f"the set ({width} x {height})",
             )
         elif max(across, down) < min(largest, max(native)):
             resolver.note(
-                "look",
+                "warning",
                 f"the {title} is made larger than it came in: {max(across, down)} to {largest} "
                 "texels",
             )
@@ -226,7 +228,7 @@ def _remark_on_padding(resolver: _Resolver, preset: TargetPreset) -> None:
     if preset.padding.mode == "none" or MapKind.OPACITY not in resolver.texture_set.maps:
         return
     far = f"{preset.padding.texels} texels" if preset.padding.mode == "texels" else "to the border"
-    resolver.note("expected", f"padded beyond the opacity, {far}")
+    resolver.note("info", f"padded beyond the opacity, {far}")
 
 
 def _remark_on_left_out(
@@ -238,12 +240,10 @@ def _remark_on_left_out(
     behind = _inputs_of(resolver.texture_set, written)
     left = [kind for kind in texture_set.maps if kind not in written]
     if feeding := [kind for kind in left if kind in behind]:
-        resolver.note(
-            "expected", f"not written, but what is written is made of it: {_titles(feeding)}"
-        )
+        resolver.note("info", f"not written, but what is written is made of it: {_titles(feeding)}")
     plain = [kind for kind in left if kind not in behind and not _is_neutral(texture_set, kind)]
     if plain:
-        resolver.note("look", f"{preset.title} takes no {_titles(plain)}: left out")
+        resolver.note("warning", f"{preset.title} takes no {_titles(plain)}: left out")
 
 
 def _inputs_of(texture_set: SetDefinition, kinds: set[MapKind]) -> set[MapKind]:

@@ -89,21 +89,21 @@ def plan(
     *,
     wanted: Iterable[MapKind] | None = None,
     longer_side: int | None = None,
-    working_side: int | None = None,
+    compute_side: int | None = None,
     reduction: Reduction = "plain",
 ) -> Plan:
     """Work out what must be computed for the wanted maps (default: all of the set).
 
     sizes : width and height of each source by its SHA-256
     longer_side : texels of the longer side of every result; default: as the source
-    working_side : texels at most of the longer side at which maps are derived before they are
+    compute_side : texels at most of the longer side at which maps are derived before they are
         reduced to the result, for a quicker preview; default: as the source
     reduction : how they are; see `image.reduction`
     Raises MissingMapError, PlanError (a circle), ParameterError.
     """
     native = native_size(texture_set, sizes)
     size = fit_size(*native, longer_side)
-    working = fit_size(*native, max(*size, min(working_side or max(native), max(native))))
+    working = fit_size(*native, max(*size, min(compute_side or max(native), max(native))))
     planner = _Planner(texture_set, sizes, working, reduction)
     kinds = wanted or list(texture_set.maps)
     outputs = {kind: planner.result(kind, size) for kind in kinds}

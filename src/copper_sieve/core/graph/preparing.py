@@ -25,9 +25,9 @@ from copper_sieve.core.models.texture_set import (
     imported_in,
 )
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.operations.prepare.delight import even_light
+from copper_sieve.core.operations.prepare.delight import delight
 from copper_sieve.core.operations.prepare.frame import apply_frame, transform
-from copper_sieve.core.operations.prepare.inpaint import Outline, apply_fill, plan_fill
+from copper_sieve.core.operations.prepare.inpaint import Outline, apply_inpaint, plan_inpaint
 from copper_sieve.core.operations.prepare.make_tileable import TilePlan, apply_tile, plan_cuts
 
 StepName = Literal["frame", "places", "marks", "light", "cuts", "seams"]
@@ -81,13 +81,13 @@ class Step:
         if self.name == "frame":
             return apply_frame(picture, prepare.frame.frame(), meaning, size)
         if self.name == "places":
-            return plan_fill(picture, outlines(prepare, self.shape))
+            return plan_inpaint(picture, outlines(prepare, self.shape))
         if self.name == "marks":
-            return apply_fill(picture, outlines(prepare, self.shape), inputs["plan"], meaning)
+            return apply_inpaint(picture, outlines(prepare, self.shape), inputs["plan"], meaning)
         if self.name == "light":
             assert prepare.light is not None
             light = prepare.light
-            return even_light(
+            return delight(
                 picture, strength=light.strength, scale=light.scale, wrap=as_wrap(self.wrap)
             )
         assert prepare.seams is not None

@@ -14,7 +14,7 @@ from copper_sieve.core.image.encoding import decode_color, linear_to_srgb, quant
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.image.resize import averaged, fit_size, resize
-from copper_sieve.core.models.assignment import Sorting, imports_of
+from copper_sieve.core.models.assignment import Assignment, imports_of
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec
 from copper_sieve.core.recognition.classify import (
     likely_normal_y,
@@ -70,7 +70,7 @@ def imported_maps(
 ) -> dict[MapKind, Imported]:
     """The maps that a file gives when it is said which one it is; see `imports_of`."""
     stated = normal_y or normal_y_from_name(Path(facts.name).stem)
-    said = Sorting(set_name="one", map=kind, normal_y=stated, two_channels=facts.two_channels)
+    said = Assignment(set_name="one", map=kind, normal_y=stated, two_channels=facts.two_channels)
     return imports_of(
         said, facts.sha256, facts.spec.channels, facts.spec.encoding, cut_out=facts.cut_out
     )

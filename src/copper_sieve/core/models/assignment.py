@@ -22,7 +22,7 @@ Sorted = MapKind | Literal["packed", "none"]
 Channels = dict[str, MapKind | None]
 
 
-class Sorting(Model):
+class Assignment(Model):
     """The place of one file. "none" leaves it out; `channels` counts for packed ones only.
 
     two_channels : of a normal map, whose z is built again
@@ -37,7 +37,7 @@ class Sorting(Model):
     relief: Relief | None = None
 
 
-class SortingChange(Model):
+class AssignmentChange(Model):
     """What the user said otherwise; what is None stays as it was.
 
     channels : only those that are said; one that is said to hold None is not used
@@ -49,12 +49,12 @@ class SortingChange(Model):
     normal_y: NormalY | None = None
     relief: Relief | None = None
 
-    def over(self, earlier: SortingChange) -> SortingChange:
+    def over(self, earlier: AssignmentChange) -> AssignmentChange:
         """This change upon an earlier one."""
         return earlier.model_copy(update=_said(self, earlier.channels or {}))
 
 
-def _said(change: SortingChange, channels: Channels) -> dict[str, object]:
+def _said(change: AssignmentChange, channels: Channels) -> dict[str, object]:
     """The fields that a change speaks of, its channels among the others that there are."""
     update: dict[str, object] = {
         name: getattr(change, name)
@@ -66,13 +66,13 @@ def _said(change: SortingChange, channels: Channels) -> dict[str, object]:
     return update
 
 
-def guessed(found: Recognition, name_of_folder: str = "") -> Sorting:
+def guessed(found: Recognition, name_of_folder: str = "") -> Assignment:
     """The place that a recognition gives; a file named only by its map is of its folder's set."""
     alone = found.mark and found.stem.lower() == found.mark
     stem = name_of_folder if alone and name_of_folder else found.stem
     if found.tile:
         stem = f"{stem}_{found.tile}"
-    return Sorting(
+    return Assignment(
         set_name=slug(stem),
         map="packed" if found.channels else found.kind or "none",
         channels={one.name: one.kind for one in found.channels},
@@ -98,51 +98,56 @@ def is_specular_set(kinds: Collection[object]) -> bool:
     )
 
 
-def with_card(sorting: Sorting, mark: str, card: SourceCard) -> Sorting:
+def with_card(assignment: Assignment, mark: str, card: SourceCard) -> Assignment:
     """What the card knows of the file's mark, its direction for normal maps, and its relief."""
     update: dict[str, object] = {}
     if mark in card.packed:
         update |= {"map": "packed", "channels": card.packed[mark]}
     elif mark in card.marks:
         update |= {"map": card.marks[mark], "channels": {}}
-    kind = update.get("map", sorting.map)
+    kind = update.get("map", assignment.map)
     if kind is MapKind.NORMAL and card.normal_y:
         update["normal_y"] = card.normal_y
     if card.relief is not None:
         update["relief"] = card.relief
-    return sorting.model_copy(update=update)
+    return assignment.model_copy(update=update)
 
 
-def with_change(sorting: Sorting, change: SortingChange) -> Sorting:
+def with_change(assignment: Assignment, change: AssignmentChange) -> Assignment:
     """What the user said on top."""
-    update = _said(change, sorting.channels)
+    update = _said(change, assignment.channels)
     if "set_name" in update:
         update["set_name"] = slug(str(update["set_name"]))
-    return sorting.model_copy(update=update)
+    return assignment.model_copy(update=update)
 
 
-def learnt(card: SourceCard, sorting: Sorting, mark: str) -> SourceCard:
+def learnt(card: SourceCard, assignment: Assignment, mark: str) -> SourceCard:
     """The card with what one file's place says added."""
     update: dict[str, object] = {}
-    if sorting.map is MapKind.NORMAL and sorting.normal_y:
-        update["normal_y"] = sorting.normal_y
-    if sorting.relief is not None:
-        update["relief"] = sorting.relief
-    if mark and sorting.map == "packed":
-        update["packed"] = {**card.packed, mark: sorting.channels}
-    elif mark and sorting.map != "none":
-        update["marks"] = {**card.marks, mark: sorting.map}
+    if assignment.map is MapKind.NORMAL and assignment.normal_y:
+        update["normal_y"] = assignment.normal_y
+    if assignment.relief is not None:
+        update["relief"] = assignment.relief
+    if mark and assignment.map == "packed":
+        update["packed"] = {**card.packed, mark: assignment.channels}
+    elif mark and assignment.map != "none":
+        update["marks"] = {**card.marks, mark: assignment.map}
     return card.model_copy(update=update)
 
 
 def imports_of(
-    sorting: Sorting, sha256: str, names: tuple[str, ...], encoding: Encoding, *, cut_out: bool
+    assignment: Assignment,
+    sha256: str,
+    names: tuple[str, ...],
+    encoding: Encoding,
+    *,
+    cut_out: bool,
 ) -> dict[MapKind, Imported]:
     """The maps that a file gives a set; of a color with holes in its alpha, opacity as well."""
-    if sorting.map == "none":
+    if assignment.map == "none":
         return {}
-    if sorting.map == "packed":
-        held = sorting.channels
+    if assignment.map == "packed":
+        held = assignment.channels
         maps = {
             kind: Imported(source=sha256, channels=name, encoding=Encoding.LINEAR)
             for name, kind in held.items()
@@ -152,16 +157,16 @@ def imports_of(
         if whole in maps and held.get("G") is held.get("B") is whole:  # a color beside an alpha
             maps[whole] = Imported(source=sha256, channels="RGB", encoding=encoding)
         return maps
-    kind = MapKind(sorting.map)
+    kind = MapKind(assignment.map)
     if kind is MapKind.OPACITY and cut_out:
         return {kind: Imported(source=sha256, channels="A")}
     color = kind.facts.meaning is Meaning.COLOR
     maps = {
         kind: Imported(
             source=sha256,
-            channels=_channels(sorting, names),
+            channels=_channels(assignment, names),
             encoding=encoding if color else Encoding.LINEAR,
-            normal_y=sorting.normal_y or NormalY.UP,
+            normal_y=assignment.normal_y or NormalY.UP,
         )
     }
     if kind is MapKind.BASE_COLOR and cut_out:
@@ -169,7 +174,7 @@ def imports_of(
     return maps
 
 
-def _channels(sorting: Sorting, names: tuple[str, ...]) -> str:
+def _channels(assignment: Assignment, names: tuple[str, ...]) -> str:
     if names[0] == "Y":
         return "R"
-    return "RG" if sorting.two_channels and sorting.map is MapKind.NORMAL else "RGB"
+    return "RG" if assignment.two_channels and assignment.map is MapKind.NORMAL else "RGB"

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from copper_sieve.core.export.export_plan import PackedFile, Packing
+from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.encoding import dequantize, srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
@@ -37,7 +37,7 @@ BEFORE = (MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS, MapKind.NORMA
 _AFTER_SPECULAR = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS, MapKind.NORMAL)
 
 
-def prove(packing: Packing, rasters: Rasters, pictures: Mapping[str, Picture]) -> Proof | None:
+def prove(export: ExportPlan, rasters: Rasters, pictures: Mapping[str, Picture]) -> Proof | None:
     """Shade the set's own metal/rough maps, and what is read back from the target's files.
 
     rasters : the maps of BEFORE; pictures : the codes of each file, by its name
@@ -48,15 +48,15 @@ def prove(packing: Packing, rasters: Rasters, pictures: Mapping[str, Picture]) -
     read = {
         kind: found
         for kind in dict.fromkeys((*BEFORE, *_AFTER_SPECULAR))
-        if (found := _read_back(packing, pictures, kind)) is not None
+        if (found := _read_back(export, pictures, kind)) is not None
     }
-    specular = packing.preset.workflow == "spec_gloss"
+    specular = export.preset.workflow == "spec_gloss"
     if specular and MapKind.GLOSSINESS not in read and MapKind.ROUGHNESS in read:
         read[MapKind.GLOSSINESS] = 1 - read[MapKind.ROUGHNESS]
     needed = _AFTER_SPECULAR if specular else BEFORE
     if not all(kind in read for kind in needed):
         return None
-    f0 = packing.preset.dielectric_f0
+    f0 = export.preset.dielectric_f0
     before = shade(Material.of({kind: rasters[kind].pixels for kind in BEFORE}, f0))
     after = shade(_spec_gloss(read) if specular else Material.of(read, f0))
     apart = delta_e_2000(to_lab(before), to_lab(after))
@@ -67,7 +67,7 @@ LIT = (*BEFORE, MapKind.AMBIENT_OCCLUSION, MapKind.OPACITY, MapKind.EMISSIVE)
 
 
 def lit_maps(
-    packing: Packing, rasters: Rasters, pictures: Mapping[str, Picture]
+    export: ExportPlan, rasters: Rasters, pictures: Mapping[str, Picture]
 ) -> tuple[dict[MapKind, Raster], dict[MapKind, Raster]]:
     """The set's maps, and the same as read back from the target's files, for a lit window.
 
@@ -77,13 +77,13 @@ def lit_maps(
     after = {
         kind: found
         for kind in (*LIT, MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS)
-        if (found := _read_back(packing, pictures, kind)) is not None
+        if (found := _read_back(export, pictures, kind)) is not None
     }
     if MapKind.GLOSSINESS in after:
         after.setdefault(MapKind.ROUGHNESS, 1 - after[MapKind.GLOSSINESS])
     if MapKind.DIFFUSE in after and MapKind.SPECULAR_COLOR in after:
         made = metal_rough_of(after[MapKind.DIFFUSE], after[MapKind.SPECULAR_COLOR],
-                              packing.preset.dielectric_f0, "simple")  # fmt: skip
+                              export.preset.dielectric_f0, "simple")  # fmt: skip
         after[MapKind.BASE_COLOR], after[MapKind.METALLIC] = made
     return (
         {kind: rasters[kind] for kind in LIT if kind in rasters},
@@ -103,9 +103,9 @@ def _spec_gloss(maps: Mapping[MapKind, Float]) -> Material:
     )  # fmt: skip
 
 
-def _read_back(packing: Packing, pictures: Mapping[str, Picture], kind: MapKind) -> Float | None:
+def _read_back(export: ExportPlan, pictures: Mapping[str, Picture], kind: MapKind) -> Float | None:
     """A map as a reader of the target gets it from the files, or None where it does not."""
-    parts = [_component(packing, pictures, kind, one) for one in kind.facts.components]
+    parts = [_component(export, pictures, kind, one) for one in kind.facts.components]
     if kind.facts.meaning is Meaning.NORMAL and parts[2] is None and parts[0] is not None:
         parts[2] = np.ones_like(parts[0])
         if parts[1] is not None:
@@ -116,16 +116,16 @@ def _read_back(packing: Packing, pictures: Mapping[str, Picture], kind: MapKind)
         return None
     values = np.stack([part for part in parts if part is not None], axis=2)
     if kind.facts.meaning is Meaning.NORMAL:
-        if packing.preset.normal_y is NormalY.DOWN:
+        if export.preset.normal_y is NormalY.DOWN:
             values[:, :, 1] = 1 - values[:, :, 1]
         return normalize(np.asarray(values * 2 - 1, dtype=np.float32))
     return values
 
 
 def _component(
-    packing: Packing, pictures: Mapping[str, Picture], kind: MapKind, component: str
+    export: ExportPlan, pictures: Mapping[str, Picture], kind: MapKind, component: str
 ) -> Float | None:
-    for file in packing.files:
+    for file in export.files:
         found = _channel_with(file, kind, component)
         if found is None:
             continue

@@ -35,7 +35,7 @@ async function fetchPictures(
       draft: asked(draft),
       kinds,
       longer_side: side,
-      working_side: working,
+      compute_side: working,
       window,
       sequence,
       known: store.keys(),

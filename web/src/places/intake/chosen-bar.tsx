@@ -1,6 +1,6 @@
 // What can be done with the chosen rows, all at once.
 import { useState } from "react";
-import type { ArrivalRead, MapKind, SortingChange } from "@/api/client";
+import type { ArrivalRead, AssignmentChange, MapKind } from "@/api/client";
 import { Button } from "@/parts/button";
 import type { Choices } from "./file-row";
 import { Pick } from "./pick";
@@ -9,7 +9,7 @@ interface Props {
   rows: ArrivalRead[];
   choices: Choices;
   cards: string[];
-  onChange: (change: SortingChange) => void;
+  onChange: (change: AssignmentChange) => void;
   onCard: (card: string | null) => void;
   onAccept: () => void;
   onDismiss: () => void;

@@ -1,7 +1,7 @@
 // A file in the sorting table: what it is, why, and what is still to be settled.
 import { AlertTriangle, Info, LoaderCircle, X } from "lucide-react";
 import { memo } from "react";
-import type { ArrivalRead, MapKind, SortingChange } from "@/api/client";
+import type { ArrivalRead, AssignmentChange, MapKind } from "@/api/client";
 import { bytes, texels } from "@/parts/figures";
 import { Direction } from "./direction";
 import { Packed } from "./packed";
@@ -20,7 +20,7 @@ interface Props {
   choices: Choices;
   chosen: boolean;
   onChoose: (extend: boolean) => void;
-  onChange: (change: SortingChange) => void;
+  onChange: (change: AssignmentChange) => void;
   onDismiss: () => void;
 }
 

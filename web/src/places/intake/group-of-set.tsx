@@ -1,7 +1,7 @@
 // The files of one set: its name to be changed, what it joins, and a row per file.
 import { useState } from "react";
 import { Link } from "react-router";
-import type { ArrivalRead, SortingChange } from "@/api/client";
+import type { ArrivalRead, AssignmentChange } from "@/api/client";
 import { Segmented } from "@/parts/segmented";
 import { type Choices, FileRow } from "./file-row";
 
@@ -15,7 +15,7 @@ interface Props {
   chosen: ReadonlySet<number>;
   onChoose: (row: ArrivalRead, extend: boolean) => void;
   onChooseAll: (all: boolean) => void;
-  onChange: (rows: ArrivalRead[], change: SortingChange) => void;
+  onChange: (rows: ArrivalRead[], change: AssignmentChange) => void;
   onDismiss: (row: ArrivalRead) => void;
 }
 

@@ -1,7 +1,7 @@
 // The sets of the sorting table; of a long table only those that are in sight are there.
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useLayoutEffect, useRef, useState } from "react";
-import type { ArrivalRead, SortingChange } from "@/api/client";
+import type { ArrivalRead, AssignmentChange } from "@/api/client";
 import type { Choices } from "./file-row";
 import { GroupOfSet } from "./group-of-set";
 
@@ -16,7 +16,7 @@ interface Props {
   chosen: ReadonlySet<number>;
   onChoose: (row: ArrivalRead, extend: boolean) => void;
   onChooseAll: (rows: ArrivalRead[], all: boolean) => void;
-  onChange: (rows: ArrivalRead[], change: SortingChange) => void;
+  onChange: (rows: ArrivalRead[], change: AssignmentChange) => void;
   onDismiss: (row: ArrivalRead) => void;
 }
 

@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { FolderInput, Plus } from "lucide-react";
 import { useMemo, useRef, useState } from "react";
 import { Link } from "react-router";
-import type { ArrivalRead, SortingChange } from "@/api/client";
+import type { ArrivalRead, AssignmentChange } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
@@ -167,7 +167,7 @@ export function Intake() {
             return after;
           })
         }
-        onChange={(given: ArrivalRead[], change: SortingChange) => actions.change(given, change)}
+        onChange={(given: ArrivalRead[], change: AssignmentChange) => actions.change(given, change)}
         onDismiss={(row) => actions.dismiss([row])}
       />
       {table && (

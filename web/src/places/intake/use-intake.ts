@@ -1,6 +1,6 @@
 // The sorting table and what can be done with its rows.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ArrivalRead, answer, api, done, type SortingChange } from "@/api/client";
+import { type ArrivalRead, type AssignmentChange, answer, api, done } from "@/api/client";
 import { queries } from "@/api/queries";
 import { notify } from "@/parts/notices";
 
@@ -9,7 +9,7 @@ export function useIntake(project: string, accepted: boolean) {
 }
 
 export interface IntakeActions {
-  change: (rows: ArrivalRead[], change: SortingChange) => void;
+  change: (rows: ArrivalRead[], change: AssignmentChange) => void;
   accept: (rows: ArrivalRead[]) => void;
   dismiss: (rows: ArrivalRead[]) => void;
   applyCard: (rows: ArrivalRead[], card: string | null) => void;
@@ -34,7 +34,7 @@ export function useIntakeActions(
       client.invalidateQueries({ queryKey: queries.sets(project).queryKey }),
     ]);
   const change = useMutation({
-    mutationFn: (given: { rows: ArrivalRead[]; change: SortingChange }) =>
+    mutationFn: (given: { rows: ArrivalRead[]; change: AssignmentChange }) =>
       done(api.PATCH("/api/arrivals", { body: { ids: idsOf(given.rows), change: given.change } })),
     onSuccess: (_, { rows }) => onChanged(rows),
     onSettled: fresh,

@@ -10,7 +10,7 @@ from typing import TypeVar
 _Done = TypeVar("_Done")
 
 
-def as_done(work: Callable[[int], _Done], starts: range) -> Iterator[_Done]:
+def parallel_iter(work: Callable[[int], _Done], starts: range) -> Iterator[_Done]:
     """The work of all starts, each as soon as it is done, in their order."""
     if len(starts) == 1:  # a small picture needs no threads
         yield work(starts[0])
@@ -19,6 +19,6 @@ def as_done(work: Callable[[int], _Done], starts: range) -> Iterator[_Done]:
         yield from pool.map(work, starts)
 
 
-def at_once(work: Callable[[int], _Done], starts: range) -> list[_Done]:
+def parallel_map(work: Callable[[int], _Done], starts: range) -> list[_Done]:
     """The work of all starts, when all is done, in their order."""
-    return list(as_done(work, starts))
+    return list(parallel_iter(work, starts))

@@ -16,7 +16,7 @@ import numpy as np
 from isal import isal_zlib
 from numba import njit
 
-from copper_sieve.core.codecs.encoders.parallel import at_once
+from copper_sieve.core.codecs.encoders.parallel import parallel_map
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 
@@ -40,7 +40,7 @@ def encode_png(picture: Picture) -> bytes:
     rows = order.view(np.uint8).reshape(height, -1)
     filtered = np.empty((height, rows.shape[1] + 1), dtype=np.uint8)
     step = count * (2 if deep else 1)
-    at_once(lambda first: _filter(rows, first, min(first + _ROWS, height), step, filtered),
+    parallel_map(lambda first: _filter(rows, first, min(first + _ROWS, height), step, filtered),
              range(0, height, _ROWS))  # fmt: skip
     header = struct.pack(">IIBBBBB", width, height, 16 if deep else 8, _COLOR_TYPES[count], 0, 0, 0)
     parts = [_SIGNATURE, _chunk(b"IHDR", header)]
@@ -67,7 +67,7 @@ def _deflated(filtered: Codes) -> list[bytes]:
         tail = struct.pack(">I", isal_zlib.adler32(data)) if last else b""
         return _chunk(b"IDAT", head + done + tail)
 
-    return at_once(piece, starts)
+    return parallel_map(piece, starts)
 
 
 def _chunk(name: bytes, data: bytes) -> bytes:

@@ -15,7 +15,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from copper_sieve.core.codecs.encoders.parallel import as_done
+from copper_sieve.core.codecs.encoders.parallel import parallel_iter
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Codes
 
@@ -55,7 +55,7 @@ def encode_tga(codes: Codes, *, runs: bool = True) -> Iterator[Buffer]:
         packed = _pack_rows(ordered.reshape(-1, width * count), _keys(part), out)
         return out[: int(packed)].data
 
-    return chain([head], as_done(rows, range(0, height, _ROWS)), [_FOOTER])
+    return chain([head], parallel_iter(rows, range(0, height, _ROWS)), [_FOOTER])
 
 
 def _in_file_order(texels: Codes) -> Codes:

@@ -14,7 +14,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color.color_key import colors_to_linear
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
-from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import blur
 
 # Linear light of sRGB 30 and 240, between which diffuse reflectance of real things lies.
@@ -68,11 +68,11 @@ def base_color_from_photo(inputs: Inputs, parameters: Mapping[str, Any], surface
     inputs : photo (H, W, 3) float32, linear light. Returns (H, W, 3) float32, linear light.
     """
     photo = inputs["photo"]
-    light = stage("base_color_from_photo.light", photo, None, lambda: _log_light(photo))
+    light = memoized("base_color_from_photo.light", photo, None, lambda: _log_light(photo))
 
     def surrounding(size: str) -> Float:
         sigma = parameters[size]
-        return stage(
+        return memoized(
             f"base_color_from_photo.{size}", photo, (sigma, surface.wrap),
             lambda: blur(light, sigma, wrap=surface.wrap),
         )  # fmt: skip

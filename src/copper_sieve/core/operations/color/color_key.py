@@ -12,7 +12,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb, srgb_to_linear
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.declaration import Parameter
-from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import blur
 
 _CLEAR = 0.7  # of the way from half counted to counted or not, from which a texel is clear
@@ -160,7 +160,7 @@ def _commonest(seen: Float) -> str:
 
 
 def _seen(color_linear: Float) -> Float:
-    return stage("color_key", color_linear, None, lambda: _as_seen(color_linear))
+    return memoized("color_key", color_linear, None, lambda: _as_seen(color_linear))
 
 
 def _as_seen(color_linear: Float) -> Float:

@@ -20,7 +20,7 @@ from copper_sieve.core.operations.height.height_finish import (
     HEIGHT_SLOTS,
     finish_height,
 )
-from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import (
     filter_directed,
     filter_spectrum,
@@ -107,7 +107,7 @@ def height_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Su
     """
     color = inputs[MapKind.BASE_COLOR]
     shaping = {name: parameters[name] for name in _SHAPING}
-    relief, spread = stage(
+    relief, spread = memoized(
         "height_from_color", color, (*shaping.values(), surface.wrap),
         lambda: _relief(color, shaping, surface.wrap),
     )  # fmt: skip
@@ -138,7 +138,7 @@ def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Fl
         weight[frequency < 0.25] = 0  # no mean: the middle of the range is that of the relief
         return weight
 
-    spectrum = stage(
+    spectrum = memoized(
         "height_from_color.spectrum", color, wrap, lambda: transform(_log_light(color), wrap=wrap)
     )
     relief = filter_transformed(spectrum, color.shape[:2], response, wrap=wrap)

@@ -22,7 +22,9 @@ _kept: dict[tuple[str, int], tuple[weakref.ref[Float], Hashable, Any]] = {}
 _lock = threading.RLock()  # a map may die, and be forgotten, while this thread is in here
 
 
-def stage(name: str, source: Float, parameters: Hashable, compute: Callable[[], Result]) -> Result:
+def memoized(
+    name: str, source: Float, parameters: Hashable, compute: Callable[[], Result]
+) -> Result:
     """The result of `compute`, or that of the last call of the same name, source and parameters.
 
     source : the map it is computed from, told by identity; one that may still be written to, or

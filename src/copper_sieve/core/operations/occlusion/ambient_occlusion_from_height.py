@@ -13,7 +13,7 @@ from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
-from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import blur
 from copper_sieve.core.operations.occlusion.horizon import (
     QUALITY,
@@ -58,7 +58,7 @@ def ambient_occlusion_from_height(
     inputs : height (H, W, 1) float32, [0, 1]. Returns (H, W, 1) float32, [0, 1], 1 = open.
     """
     height = inputs[MapKind.HEIGHT]
-    shade = stage(
+    shade = memoized(
         "ambient_occlusion_from_height", height,
         (parameters["radius"], parameters["quality"], surface),
         lambda: _shade(height, parameters, surface),

@@ -17,7 +17,7 @@ _LEAST_STOPS, _LEAST_SHARE, _MOST_SHARE = 0.3, 0.01, 0.35
 _SHOWN_STOPS = 2.0  # that much taken out is white, that much put in is black
 
 
-def even_light(photo: Float, *, strength: float, scale: float, wrap: Wrap | bool) -> Float:
+def delight(photo: Float, *, strength: float, scale: float, wrap: Wrap | bool) -> Float:
     """Divide a photo by its light, as far as it varies over long stretches.
 
     In log luminance: the part larger than `scale` is reduced by `strength` about its mean, so the

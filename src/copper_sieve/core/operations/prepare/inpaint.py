@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from copper_sieve.core.errors import ShapeError
 from copper_sieve.core.image.map_kind import Meaning
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.operations.prepare.perceptual import from_alike, to_alike
+from copper_sieve.core.operations.prepare.perceptual import from_perceptual, to_perceptual
 from copper_sieve.core.operations.prepare.slow_part import slow_part
 
 Outline = NDArray[np.float64]  # (N, 2) corners of a closed outline, fractions of width and height
@@ -31,7 +31,7 @@ _FEATHER = 0.04  # of the mark's size
 _SLOW_SIDE = 48  # texels at which the light's difference is worked out
 
 
-def plan_fill(guide: Float, outlines: Sequence[Outline]) -> Float:
+def plan_inpaint(guide: Float, outlines: Sequence[Outline]) -> Float:
     """Where each mark is filled from.
 
     guide : (H, W, 3) float32 linear light, or (H, W, 1) data
@@ -39,7 +39,7 @@ def plan_fill(guide: Float, outlines: Sequence[Outline]) -> Float:
     a mark outside the picture. Raises ShapeError for a mark for which there is no place.
     """
     meaning = Meaning.COLOR if guide.shape[2] == 3 else Meaning.DATA
-    seen = to_alike(guide, meaning)
+    seen = to_perceptual(guide, meaning)
     rows, columns = seen.shape[:2]
     slow = slow_part(seen, max(rows, columns) * _LIGHT)
     seen = np.ascontiguousarray(seen - np.float32(1 - _LIGHT_COUNTS) * slow)
@@ -53,16 +53,16 @@ def plan_fill(guide: Float, outlines: Sequence[Outline]) -> Float:
     return offsets
 
 
-def apply_fill(
+def apply_inpaint(
     pixels: Float, outlines: Sequence[Outline], offsets: Float, meaning: Meaning
 ) -> Float:
     """A map with its marks filled, by the plan of the set.
 
-    pixels : (H, W, C) float32; offsets : as `plan_fill` gives them.
+    pixels : (H, W, C) float32; offsets : as `plan_inpaint` gives them.
     Returns the same shape; what is away from the marks is as it was, exactly.
     """
     rows, columns = pixels.shape[:2]
-    values = to_alike(pixels, meaning)
+    values = to_perceptual(pixels, meaning)
     filled = values.copy()
     for outline, offset in zip(outlines, offsets[:, :, 0], strict=True):
         mask = _mask(outline, columns, rows)
@@ -70,7 +70,7 @@ def apply_fill(
         if mask.any() and (dx or dy):
             _fill(values, filled, mask, dx, dy)
     changed = (filled != values).any(axis=2, keepdims=True)
-    return np.where(changed, from_alike(filled, pixels, meaning), pixels)
+    return np.where(changed, from_perceptual(filled, pixels, meaning), pixels)
 
 
 def _mask(outline: Outline, columns: int, rows: int) -> Mask:

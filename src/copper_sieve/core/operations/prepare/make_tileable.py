@@ -33,7 +33,7 @@ from copper_sieve.core.operations.prepare.measure_seams import (
     fine_contrast,
     seam_visibility,
 )
-from copper_sieve.core.operations.prepare.perceptual import from_alike, to_alike
+from copper_sieve.core.operations.prepare.perceptual import from_perceptual, to_perceptual
 from copper_sieve.core.operations.prepare.seam_cut import cheapest_closed_path
 from copper_sieve.core.operations.prepare.slow_part import slow_part
 from copper_sieve.core.operations.prepare.structure import PictureStructure, Structure
@@ -114,7 +114,7 @@ def plan_tile(guide: Float, method: Method | None = None) -> TilePlan:
         raise ShapeError("a picture under 16 texels a side is too small to close its seams")
     if method is not None and method not in METHODS:
         raise ParameterError(f"there is no way {method!r} to close seams: {', '.join(METHODS)}")
-    seen = to_alike(guide, _meaning(guide))
+    seen = to_perceptual(guide, _meaning(guide))
     method = method or likely_method(guide)
     if method == "gradient":
         return TilePlan(method)
@@ -129,7 +129,7 @@ def plan_cuts(guide: Float, overlap: tuple[float, float]) -> Float:
 
     guide : (H, W, 3) float32 linear light, or (H, W, 1) data; overlap : shares of width and height
     """
-    seen = to_alike(guide, _meaning(guide)).mean(axis=2, keepdims=True)
+    seen = to_perceptual(guide, _meaning(guide)).mean(axis=2, keepdims=True)
     seen = _periodic(seen, slow=True)
     cuts = np.full((2, _CUT_PLACES, 1), 0.5, dtype=np.float32)
     for axis, share in enumerate(overlap):
@@ -158,7 +158,7 @@ def apply_tile(
             f"a map of {size[0]} x {size[1]} cannot become a tile of {tile[0]} x {tile[1]}: "
             "resize it first"
         )
-    values = to_alike(pixels, meaning)
+    values = to_perceptual(pixels, meaning)
     if plan.method != "gradient":
         values = _periodic(values, slow=True)  # the light is evened out over the whole picture
         for axis, texels in enumerate(overlap):
@@ -167,17 +167,17 @@ def apply_tile(
                                         plan.method)  # fmt: skip
             values = np.ascontiguousarray(np.swapaxes(values, 0, 1))
     # Overlapped borders fit already in what is fine.
-    return from_alike(_periodic(values, slow=plan.method != "gradient"), pixels, meaning)
+    return from_perceptual(_periodic(values, slow=plan.method != "gradient"), pixels, meaning)
 
 
 def structure_of(guide: Float) -> PictureStructure:
     """The pieces of a guide (H, W, C) float32 in even light, to measure its tiles against."""
-    return PictureStructure(_periodic(to_alike(guide, _meaning(guide)), slow=True))
+    return PictureStructure(_periodic(to_perceptual(guide, _meaning(guide)), slow=True))
 
 
 def report_tile(guide: Float, plan: TilePlan, pieces: PictureStructure | None = None) -> TileReport:
     """Measure what a plan does to its guide; (H, W, C) float32; pieces : its `structure_of`."""
-    seen = to_alike(guide, _meaning(guide))
+    seen = to_perceptual(guide, _meaning(guide))
     loss, now = 0.0, seen if plan.method == "gradient" else _periodic(seen, slow=True)
     overlaps = [0, 0]
     for axis, share in enumerate(plan.overlap):
@@ -233,7 +233,7 @@ def likely_method(guide: Float, things: bool | None = None) -> Method:
 
     guide : (H, W, 3) float32 linear light, or (H, W, 1) data
     """
-    seen = to_alike(guide, _meaning(guide))
+    seen = to_perceptual(guide, _meaning(guide))
     if seam_visibility(_periodic(seen, slow=True)).visibility <= _INVISIBLE:
         return "gradient"
     things = shows_things(guide) if things is None else things
@@ -245,7 +245,7 @@ def shows_things(guide: Float) -> bool:
 
     Where two of its contents lie over one another, both show.
     """
-    grey = to_alike(guide, _meaning(guide)).mean(axis=2)
+    grey = to_perceptual(guide, _meaning(guide)).mean(axis=2)
     fine = grey - cv2.GaussianBlur(grey, (0, 0), max(2.0, grey.shape[1] / 64))
     # Things have few, strong edges: the slopes of random detail are spread as noise is.
     soft = cv2.GaussianBlur(grey, (0, 0), max(1.0, grey.shape[1] / 400))

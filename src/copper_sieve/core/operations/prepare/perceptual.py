@@ -12,7 +12,7 @@ from copper_sieve.core.image.raster import Float
 _LEAST_Z = np.float32(0.05)
 
 
-def to_alike(pixels: Float, meaning: Meaning) -> Float:
+def to_perceptual(pixels: Float, meaning: Meaning) -> Float:
     """sRGB-encoded light, slopes of normals (H, W, 2), data as it is; (H, W, C) float32."""
     if meaning is Meaning.COLOR:
         return linear_to_srgb(np.clip(pixels, 0, None))
@@ -21,7 +21,7 @@ def to_alike(pixels: Float, meaning: Meaning) -> Float:
     return np.ascontiguousarray(pixels, dtype=np.float32)
 
 
-def from_alike(values: Float, source: Float, meaning: Meaning) -> Float:
+def from_perceptual(values: Float, source: Float, meaning: Meaning) -> Float:
     """A map of those values; data keeps to the range of `source`, the map that they are from."""
     if meaning is Meaning.COLOR:
         return srgb_to_linear(np.clip(values, 0, max(1.0, float(values.max()))))

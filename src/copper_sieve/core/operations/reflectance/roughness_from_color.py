@@ -11,7 +11,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
-from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import blur
 from copper_sieve.core.operations.reflectance.roughness_finish import (
     ROUGHNESS_FINISH,
@@ -55,12 +55,12 @@ def roughness_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface:
     inputs : base_color (H, W, 3) float32, linear light. Returns (H, W, 1) float32, [0, 1].
     """
     color = inputs[MapKind.BASE_COLOR]
-    local = stage(
+    local = memoized(
         "roughness_from_color", color, surface.wrap, lambda: local_lightness(color, surface.wrap)
     )
     rough = local * np.float32(parameters["lightness"])
     if parameters["variation"]:
-        busy = stage(
+        busy = memoized(
             "roughness_from_color.busy", color, surface.wrap, lambda: _busy(local, surface.wrap)
         )
         rough += busy * np.float32(parameters["variation"] * 2)

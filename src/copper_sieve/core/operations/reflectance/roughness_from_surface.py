@@ -11,7 +11,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
-from copper_sieve.core.operations.numerics.memo import stage
+from copper_sieve.core.operations.numerics.memo import memoized
 from copper_sieve.core.operations.numerics.spectrum import blur
 from copper_sieve.core.operations.reflectance.roughness_finish import (
     ROUGHNESS_FINISH,
@@ -75,14 +75,14 @@ def roughness_from_surface(
     Returns (H, W, 1) float32, [0, 1].
     """
     color, height, wrap = inputs[MapKind.BASE_COLOR], inputs[MapKind.HEIGHT], surface.wrap
-    light = stage("roughness.light", color, wrap, lambda: local_lightness(color, wrap))
+    light = memoized("roughness.light", color, wrap, lambda: local_lightness(color, wrap))
     total = np.zeros(light.shape, dtype=np.float32)
     if parameters["hollows"] or parameters["worn"]:
-        low, high = stage("roughness.relief", height, wrap, lambda: _relief(height, wrap))
+        low, high = memoized("roughness.relief", height, wrap, lambda: _relief(height, wrap))
         total += low * np.float32(parameters["hollows"])
         total -= high * np.float32(parameters["worn"])
     if parameters["grain"]:
-        busy = stage("roughness.grain", color, wrap, lambda: _busy(light, wrap))
+        busy = memoized("roughness.grain", color, wrap, lambda: _busy(light, wrap))
         total += busy * np.float32(parameters["grain"])
     sign = {"rougher": 1, "smoother": -1, "neither": 0}[parameters["light_is"]]
     if sign and parameters["lightness"]:

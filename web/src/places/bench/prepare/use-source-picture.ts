@@ -33,7 +33,7 @@ export function useSourcePicture(
       draft: { surface: surface.current, prepare: { ...PLAIN, frame: JSON.parse(frame) }, maps },
       kinds: [kind],
       longer_side: SIDE,
-      working_side: SIDE,
+      compute_side: SIDE,
       window: window.current,
       sequence: Date.now(),
       known: store.keys(),
