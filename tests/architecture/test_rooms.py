@@ -64,7 +64,7 @@ import importlib, pkgutil, copper_sieve.core
 for info in pkgutil.walk_packages(copper_sieve.core.__path__, "copper_sieve.core."):
     importlib.import_module(info.name)
 del sys.modules["fsspec"]  # no server and no database: the commands may use it
-import copper_sieve.cli.make, copper_sieve.cli.derive, copper_sieve.cli.look
+import copper_sieve.cli.make, copper_sieve.cli.derive, copper_sieve.cli.assay
 """
     subprocess.run([sys.executable, "-c", program], check=True)
 

@@ -19,13 +19,7 @@ from copper_sieve.core.models.assignment import Assignment, imports_of
 from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, slug
 from copper_sieve.core.models.slot import Slot
-from copper_sieve.core.models.texture_set import (
-    Constant,
-    Derived,
-    Imported,
-    SetDefinition,
-    compose,
-)
+from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition, compose
 from copper_sieve.core.recognition.names import kind_from_name, normal_y_from_name
 from copper_sieve.core.targets.catalog import builtin_targets, get_target
 from copper_sieve.core.targets.table import targets_table

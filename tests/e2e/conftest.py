@@ -56,6 +56,7 @@ def _drawn_home(run: str) -> Path:
             making.mkdir()
             making.chmod(0o755)
             stop_demo(_started(making))
+            (making / "postgres" / "port").unlink()  # each copy looks for one of its own
             making.rename(folder)
     return folder
 

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Iterable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.wrap import WrapSpec
-from copper_sieve.core.ingest.sources import SourceFacts, measured_surface
-from copper_sieve.core.models.texture_set import RELIEFS, STEEPEST_RELIEF, SurfaceSpec
+from copper_sieve.core.models.relief import RELIEF, RELIEFS, STEEPEST_RELIEF
+
+if TYPE_CHECKING:  # what it takes to measure is loaded when it is measured
+    from copper_sieve.core.image.wrap import WrapSpec
+    from copper_sieve.core.ingest.sources import SourceFacts
+    from copper_sieve.core.models.texture_set import SurfaceSpec
 
 _STATED: dict[str, WrapSpec] = {"yes": True, "no": False, "across": "across", "down": "down"}
 
@@ -25,7 +28,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--relief", metavar="DEGREES",
         help=f"mean tilt of a relief whose depth nothing tells: degrees, or {amounts}; "
-        f"default {SurfaceSpec().relief:g}",
+        f"default {RELIEF:g}",
     )  # fmt: skip
 
 
@@ -36,6 +39,8 @@ def surface_of(
 
     Raises ParameterError.
     """
+    from copper_sieve.core.ingest.sources import measured_surface
+
     known = list(facts)
     found = measured_surface(known)
     changes: dict[str, Any] = {}

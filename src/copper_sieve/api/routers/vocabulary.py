@@ -15,7 +15,7 @@ from copper_sieve.api.schemas.vocabulary import (
 from copper_sieve.core.codecs import CODECS
 from copper_sieve.core.codecs.registry import endings
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.models.texture_set import RELIEFS
+from copper_sieve.core.models.relief import RELIEFS
 from copper_sieve.core.operations import OPERATIONS
 
 router = APIRouter(prefix="/api", tags=["vocabulary"])

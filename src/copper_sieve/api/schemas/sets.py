@@ -13,12 +13,7 @@ from copper_sieve.core.image.wrap import WrapSpec
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation, Seams
 from copper_sieve.core.models.readings import LIT_SHARE, About
-from copper_sieve.core.models.texture_set import (
-    Imported,
-    MapDefinition,
-    SetDefinition,
-    SurfaceSpec,
-)
+from copper_sieve.core.models.texture_set import Imported, MapDefinition, SetDefinition, SurfaceSpec
 from copper_sieve.core.operations.color.color_key import Doubt
 from copper_sieve.core.operations.prepare.compare_ways import Ways
 from copper_sieve.core.operations.prepare.make_tileable import Method

@@ -14,8 +14,9 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.relief import Relief
 from copper_sieve.core.models.source_card import SourceCard
-from copper_sieve.core.models.texture_set import Imported, Relief
+from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.recognition.classify import Recognition, stated_normal_y
 
 Sorted = MapKind | Literal["packed", "none"]

@@ -13,7 +13,8 @@ from typing import Literal
 from copper_sieve.core.errors import RecipeError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.recipe import Recipe, RecipeSurface, apply_recipe
-from copper_sieve.core.models.texture_set import RELIEFS, Derived, Imported, SetDefinition
+from copper_sieve.core.models.relief import RELIEFS
+from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.declaration import Value
 

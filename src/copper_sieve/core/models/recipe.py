@@ -11,14 +11,13 @@ from pydantic import Field, model_validator
 from copper_sieve.core.errors import ParameterError, RecipeError, UnknownOperationError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.relief import RELIEF, Relief
 from copper_sieve.core.models.texture_set import (
-    RELIEF,
     Constant,
     Derived,
     FromMap,
     Imported,
     MapDefinition,
-    Relief,
     SetDefinition,
     imported_in,
 )

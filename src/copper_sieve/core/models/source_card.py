@@ -8,7 +8,7 @@ from pydantic import Field
 
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.models.base import Model
-from copper_sieve.core.models.texture_set import Relief
+from copper_sieve.core.models.relief import Relief
 
 _LEAST_SHARED = 0.6  # of a drop's marks must be known to a card for it to be offered
 

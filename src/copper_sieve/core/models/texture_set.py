@@ -16,16 +16,11 @@ from copper_sieve.core.image.wrap import WrapSpec, as_wrap
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.relief import RELIEF, STEEPEST_RELIEF
 from copper_sieve.core.operations import Operation, Surface, default_operation, get_operation
 
 LONGEST_NAME = 100
 NAME_RULE = rf"^[A-Za-z0-9][A-Za-z0-9_.\-]{{0,{LONGEST_NAME - 1}}}$"
-
-
-RELIEF = 6.0  # degrees of mean tilt: between gentle and worked
-RELIEFS = {"gentle": 4.0, "worked": 9.0, "rough": 18.0, "deep": 28.0}
-STEEPEST_RELIEF = 60.0
-Relief = Annotated[float, Field(ge=0, le=STEEPEST_RELIEF)]
 
 
 class SurfaceSpec(Model):

@@ -1,4 +1,4 @@
-"""./sieve inspect, assay and targets: read, compare, print."""
+"""./sieve inspect: what pictures are, in words or as JSON."""
 
 from __future__ import annotations
 
@@ -11,23 +11,14 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from copper_sieve.core.codecs import Limits
+from copper_sieve.core.codecs import Limits, read_spec
 from copper_sieve.core.errors import ManifestError, PictureError
-from copper_sieve.core.export.assay import assay_folder, read_manifest
-from copper_sieve.core.ingest.recognize import recognize_file
 from copper_sieve.core.ingest.unpack import is_container, unpack
-from copper_sieve.core.models.manifest import FILE_NAME
-from copper_sieve.core.targets.catalog import builtin_targets
-from copper_sieve.core.targets.table import targets_table
 from copper_sieve.settings import load_settings
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Run whichever of the three was asked for."""
-    return {"inspect": _inspect, "assay": _assay, "targets": _targets}[arguments.command](arguments)
-
-
-def _inspect(arguments: argparse.Namespace) -> int:
+    """Print an entry for each picture; status 2 where one of them could not be read."""
     limits = load_settings().limits
     facts = [entry for path in arguments.files for entry in _entries(path, limits)]
     failed = [entry for entry in facts if "error" in entry]
@@ -65,6 +56,9 @@ def _entries(path: Path, limits: Limits) -> Iterator[dict[str, Any]]:
 
 def _facts(path: Path, limits: Limits, shown: str, name: str | None = None) -> dict[str, Any]:
     try:
+        read_spec(path, limits)  # what is no picture is told before all that looks is loaded
+        from copper_sieve.core.ingest.recognize import recognize_file
+
         read = recognize_file(path, limits, name)
     except PictureError as error:
         return {"path": shown, "error": error.message, "code": error.code}
@@ -113,53 +107,10 @@ def _told(entry: dict[str, Any]) -> str:
 
 def _stated_beside(path: Path) -> str | None:
     """The encoding that a delivery's manifest beside the file states for it, if there is one."""
+    from copper_sieve.core.export.assay import read_manifest
+
     try:
         manifest = read_manifest(path.parent)
     except ManifestError:
         return None
     return next((f.encoding.value for f in manifest.files if f.name == path.name), None)
-
-
-def _assay(arguments: argparse.Namespace) -> int:
-    results = {folder: assay_folder(folder) for folder in _delivered(arguments.folder)}
-    ok = all(result.ok for result in results.values())
-    problems = [
-        str(folder / problem) for folder, result in results.items() for problem in result.problems()
-    ]
-    if arguments.json:
-        folders = [
-            {"folder": str(folder), **result.model_dump(mode="json")}
-            for folder, result in results.items()
-        ]
-        files = [file for entry in folders for file in entry["files"]]
-        print(json.dumps({"ok": ok, "problems": problems, "files": files, "folders": folders},
-                         indent=2))  # fmt: skip
-    elif ok:
-        for folder, result in results.items():
-            print(f"{folder}: {len(result.files)} files, every channel as in the manifest")
-            if own := result.own_readers():
-                print(f"  {', '.join(own)}: reopened by the writer's own code, no other is at hand")
-    for problem in problems:
-        sys.stderr.write(f"sieve: {problem}\n")
-    return 0 if ok else 1
-
-
-def _delivered(folder: Path) -> list[Path]:
-    """The folder itself, or the delivered folders inside it."""
-    if (folder / FILE_NAME).exists():
-        return [folder]
-    inside = sorted(path.parent for path in folder.rglob(FILE_NAME) if path.parent.name[0] != ".")
-    return inside or [folder]
-
-
-def _targets(arguments: argparse.Namespace) -> int:
-    if arguments.table:
-        print(targets_table(), end="")
-        return 0
-    presets = builtin_targets().values()
-    if arguments.json:
-        print(json.dumps({"targets": [p.model_dump(mode="json") for p in presets]}, indent=2))
-    else:
-        for preset in presets:
-            print(f"{preset.id:24} {preset.title}: {preset.note}")
-    return 0

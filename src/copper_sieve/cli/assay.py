@@ -1,0 +1,44 @@
+"""./sieve assay: a delivered folder held against its manifest."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from copper_sieve.core.export.assay import assay_folder
+from copper_sieve.core.models.manifest import FILE_NAME
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Verify the folder, or all that lie in it; status 1 where anything differs."""
+    results = {folder: assay_folder(folder) for folder in _delivered(arguments.folder)}
+    ok = all(result.ok for result in results.values())
+    problems = [
+        str(folder / problem) for folder, result in results.items() for problem in result.problems()
+    ]
+    if arguments.json:
+        folders = [
+            {"folder": str(folder), **result.model_dump(mode="json")}
+            for folder, result in results.items()
+        ]
+        files = [file for entry in folders for file in entry["files"]]
+        print(json.dumps({"ok": ok, "problems": problems, "files": files, "folders": folders},
+                         indent=2))  # fmt: skip
+    elif ok:
+        for folder, result in results.items():
+            print(f"{folder}: {len(result.files)} files, every channel as in the manifest")
+            if own := result.own_readers():
+                print(f"  {', '.join(own)}: reopened by the writer's own code, no other is at hand")
+    for problem in problems:
+        sys.stderr.write(f"sieve: {problem}\n")
+    return 0 if ok else 1
+
+
+def _delivered(folder: Path) -> list[Path]:
+    """The folder itself, or the delivered folders inside it."""
+    if (folder / FILE_NAME).exists():
+        return [folder]
+    inside = sorted(path.parent for path in folder.rglob(FILE_NAME) if path.parent.name[0] != ".")
+    return inside or [folder]
