@@ -44,18 +44,34 @@ pick_python() {
   return 1
 }
 
+# need_python [dev]: what the program needs, or what its checks need as well (all of the former is in
+# it). uv does in seconds what pip does in minutes; where it cannot be had or cannot reach the index,
+# pip does it.
 need_python() {
-  local want; want="$(stamp_of "$root/requirements.lock")"
-  fresh "$venv/.stamp" "$want" && [ -x "$venv/bin/python" ] && return
-  local python
+  local kind="${1:-run}" python lock
+  holds_packages dev && return
+  [ "$kind" = run ] && holds_packages run && return
   python="$(pick_python)" || { debian_packages "Python 3.11 with venv" python3 python3-venv; python="$(pick_python)"; } \
     || stop "install Python 3.11, 3.12 or 3.13 with its venv module and start again"
   say "making the Python environment (once)"
-  rm -rf "$venv"
-  "$python" -m venv "$venv"
-  "$venv/bin/pip" install -qq --disable-pip-version-check --require-hashes -r "$root/requirements.lock" >&2 \
-    || { rm -rf "$venv"; stop "the Python packages of requirements.lock could not be installed; check that the package index can be reached"; }
-  echo "$want" >"$venv/.stamp"
+  # Packages are added to what is up to date; anything else is made anew.
+  holds_packages run || { rm -rf "$venv"; "$python" -m venv "$venv"; }
+  lock="$(lock_of "$kind")"
+  install_with_uv "$lock" || "$venv/bin/pip" install -qq --disable-pip-version-check --require-hashes -r "$lock" >&2 \
+    || { rm -rf "$venv"; stop "the Python packages of ${lock##*/} could not be installed; check that the package index can be reached"; }
+  stamp_of "$lock" >"$venv/.stamp-$kind"
+}
+
+lock_of() { [ "$1" = dev ] && echo "$root/requirements-dev.lock" || echo "$root/requirements.lock"; }
+
+holds_packages() { [ -x "$venv/bin/python" ] && fresh "$venv/.stamp-$1" "$(stamp_of "$(lock_of "$1")")"; }
+
+install_with_uv() {
+  local tool="$venv/uv"
+  [ -x "$tool/bin/uv" ] \
+    || "$venv/bin/pip" install -qq --disable-pip-version-check --require-hashes --target "$tool" -r "$root/requirements-uv.lock" >/dev/null 2>&1 \
+    || return 1
+  UV_NO_PROGRESS=1 "$tool/bin/uv" pip install -q --python "$venv/bin/python" --require-hashes -r "$1" >/dev/null 2>&1
 }
 
 postgres_bin() { "$venv/bin/python" -m copper_sieve.store.cluster where 2>/dev/null; }
@@ -128,7 +144,7 @@ need_chromium() {
 
 run_tests() {
   local args=("$@")
-  need_python; need_postgres; need_web_packages; need_web_and_kernels; need_chromium
+  need_python dev; need_postgres; need_web_packages; need_web_and_kernels; need_chromium
   local bin="$venv/bin"
   cd "$root"
   step() { say "check: $1"; shift; "$@"; }

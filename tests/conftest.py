@@ -40,7 +40,11 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 
 def pytest_configure(config: pytest.Config) -> None:
-    """The run's own number, which its processes inherit."""
+    """What the processes of a run inherit: its number, and what ./sieve would have set."""
+    root = Path(__file__).resolve().parents[1]
+    os.environ.setdefault("PYTHONPATH", str(root / "src"))
+    os.environ.setdefault("COPPER_SIEVE_ROOT", str(root))
+    os.environ.setdefault("PYTHONUTF8", "1")
     if not hasattr(config, "workerinput"):
         os.environ[RUN] = str(os.getpid())
 

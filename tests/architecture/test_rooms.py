@@ -95,7 +95,13 @@ def test_the_generated_client_types_are_up_to_date(tmp_path: Path) -> None:
 
 
 def test_lock_files_carry_no_addresses() -> None:
-    for name in ("web/package-lock.json", "requirements.lock", "requirements-node.lock"):
+    for name in (
+        "web/package-lock.json",
+        "requirements.lock",
+        "requirements-dev.lock",
+        "requirements-uv.lock",
+        "requirements-node.lock",
+    ):
         assert not re.search(r"https?://", (ROOT / name).read_text()), name
     locked = json.loads((ROOT / "web" / "package-lock.json").read_text())["packages"]
     assert all("resolved" not in entry for entry in locked.values())

@@ -38,7 +38,10 @@ from copper_sieve.services.resting import Rest
 
 
 def web_folder() -> Path:
-    """Where the built front end lies."""
+    """Where the built front end lies: in the installed package, else in the tree beside it."""
+    installed = Path(__file__).resolve().parents[1] / "web_dist"
+    if installed.is_dir():
+        return installed
     root = os.environ.get("COPPER_SIEVE_ROOT")
     base = Path(root) if root else Path(__file__).resolve().parents[3]
     return base / "web" / "dist"

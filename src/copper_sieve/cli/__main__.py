@@ -33,7 +33,12 @@ def _leave(status: int) -> NoReturn:
     sys.exit(status)
 
 
-if __name__ == "__main__":
+def main_of_script() -> NoReturn:
+    """What the installed command `copper-sieve` runs."""
     if sys.argv[1:2] and sys.argv[1] in SERVERS:
         stopping.listen()
     _leave(main())
+
+
+if __name__ == "__main__":
+    main_of_script()
