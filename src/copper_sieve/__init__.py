@@ -1,3 +1,3 @@
 """Copper Sieve: derive, convert, pack, name, deliver and verify PBR texture sets."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
