@@ -8,9 +8,11 @@ import shutil
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
+from xdist.scheduler import LoadScopeScheduling
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
@@ -25,18 +27,30 @@ RUN = "SIEVE_TEST_RUN"
 _FIRST = ("e2e", "faults")  # the longest, each in one process from beginning to end
 
 
-@pytest.hookimpl(tryfirst=True)
+def _folder(path: str) -> str:
+    return path.removeprefix("tests/").partition("/")[0]
+
+
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Share the tests among processes: by folder those that serve something, by file all others."""
-
-    def folder(item: pytest.Item) -> str:
-        return item.path.relative_to(item.config.rootpath).parts[1]
-
+    """The longest first."""
     rank = {name: n for n, name in enumerate(_FIRST)}
-    items.sort(key=lambda item: rank.get(folder(item), len(_FIRST)))
-    for item in items:
-        name = folder(item)
-        item.add_marker(pytest.mark.xdist_group(name if name in rank else str(item.path)))
+    items.sort(key=lambda item: rank.get(_folder(item.nodeid), len(_FIRST)))
+
+
+class _ByRoom(LoadScopeScheduling):
+    """Shares the tests among processes: by folder those that serve something, else by file.
+
+    So the browser has one core, all else the other.
+    """
+
+    def _split_scope(self, nodeid: str) -> str:
+        folder = _folder(nodeid)
+        return folder if folder in _FIRST else nodeid.partition("::")[0]
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> LoadScopeScheduling:
+    """How `-n` shares the tests, whatever `--dist` says."""
+    return _ByRoom(config, log)
 
 
 def pytest_configure(config: pytest.Config) -> None:

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { CircleHelp } from "lucide-react";
 import { Popover } from "radix-ui";
-import { useEffect } from "react";
+import { Suspense, useEffect } from "react";
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { isUnderWay, queries } from "@/api/queries";
 import { AwayBanner } from "@/parts/away-banner";
@@ -87,7 +87,9 @@ export function Frame() {
       </header>
       <AwayBanner />
       <main className="min-h-0 grow overflow-auto">
-        <Outlet />
+        <Suspense fallback={null}>
+          <Outlet />
+        </Suspense>
       </main>
       <NoticeStack />
       <CommandPalette />

@@ -6,14 +6,8 @@ import { createBrowserRouter, Navigate, RouterProvider, useParams } from "react-
 import { isAway } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Frame } from "@/app";
-import { FaultBoundary, PlaceFault } from "@/parts/fault";
+import { FaultBoundary, loaded, PlaceFault } from "@/parts/fault";
 import { notify } from "@/parts/notices";
-import { Bench, BenchDoor } from "@/places/bench/bench";
-import { Deliveries } from "@/places/deliveries/deliveries";
-import { DeliveryPage } from "@/places/deliveries/delivery-page";
-import { Intake } from "@/places/intake/intake";
-import { Targets } from "@/places/targets/targets";
-import { Tray } from "@/places/tray/tray";
 import "./styles.css";
 
 const AWAY_TRIES = 600;
@@ -43,6 +37,23 @@ function Door() {
 function ProjectDoor() {
   return <Navigate to={`/${useParams().project}/tray`} replace />;
 }
+
+// Each place is a part of its own, which comes when somebody goes there.
+const Tray = loaded(async () => ({ default: (await import("@/places/tray/tray")).Tray }));
+const Intake = loaded(async () => ({ default: (await import("@/places/intake/intake")).Intake }));
+const BenchDoor = loaded(async () => ({
+  default: (await import("@/places/bench/bench")).BenchDoor,
+}));
+const Bench = loaded(async () => ({ default: (await import("@/places/bench/bench")).Bench }));
+const Targets = loaded(async () => ({
+  default: (await import("@/places/targets/targets")).Targets,
+}));
+const Deliveries = loaded(async () => ({
+  default: (await import("@/places/deliveries/deliveries")).Deliveries,
+}));
+const DeliveryPage = loaded(async () => ({
+  default: (await import("@/places/deliveries/delivery-page")).DeliveryPage,
+}));
 
 const router = createBrowserRouter([
   { path: "/", element: <Door />, errorElement: <PlaceFault /> },

@@ -22,7 +22,8 @@ def _flower(y: NDArray[Any], x: NDArray[Any]) -> NDArray[Any]:
     ring = 0.06 - np.abs(radius - 0.2)
     leaf = 0.045 - np.abs(radius - 0.86 - 0.05 * np.cos(16 * angle))
     slits = 0.035 - np.abs(np.sin(4 * angle)) * radius * 0.5
-    return np.maximum.reduce([np.minimum(petals, -np.minimum(slits, radius - 0.26)), ring, leaf])
+    parts = [np.minimum(petals, -np.minimum(slits, radius - 0.26)), ring, leaf]
+    return np.asarray(np.maximum.reduce(parts))
 
 
 def draw_lace_blind(size: int = 1024, seed: int = 43) -> dict[str, Picture]:

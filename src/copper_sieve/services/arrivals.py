@@ -11,8 +11,8 @@ from pathlib import Path
 from pydantic import TypeAdapter
 
 from copper_sieve.core.codecs import read_spec
+from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.errors import ConflictError, NotAPictureError, PictureError
-from copper_sieve.core.export.assay import file_sha256
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture

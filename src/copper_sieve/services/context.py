@@ -46,7 +46,7 @@ class Context:
     def fetch_source(self, sha256: str, folder: Path) -> Path:
         """Write a source's original bytes into a folder, under the name that it came with."""
         with self.database.transaction() as connection:
-            path = folder / get_source(connection, sha256)["facts"]["file_name"]
+            path: Path = folder / get_source(connection, sha256)["facts"]["file_name"]
         with path.open("wb") as file:
             for chunk in read_chunks(self.database, sha256):
                 file.write(chunk)

@@ -174,7 +174,7 @@ export async function preview(
       method: "POST",
       body: JSON.stringify(body),
       headers: { "Content-Type": "application/json" },
-      signal,
+      signal: signal ?? null,
     }),
   );
   if (!response.ok) throw failure(await response.json().catch(() => null), response.status);

@@ -6,7 +6,7 @@ export interface Command {
   id: string;
   label: string;
   /** One key, or Ctrl+ or Shift+ and a key, as it is shown: "t", "Ctrl+Z". */
-  keys?: string;
+  keys?: string | undefined;
   disabled?: boolean;
   run: () => void;
 }

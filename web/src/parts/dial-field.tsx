@@ -9,7 +9,7 @@ export interface DialFieldProps {
   value: number;
   low: number;
   high: number;
-  unit?: string;
+  unit?: string | undefined;
   /** What a double click goes back to. */
   initial: number;
   /** While the hand moves. */

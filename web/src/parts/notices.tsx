@@ -5,7 +5,7 @@ interface Notice {
   id: number;
   tone: "good" | "wrong";
   text: string;
-  action?: { label: string; run: () => void };
+  action?: { label: string; run: () => void } | undefined;
 }
 
 interface Notices {

@@ -170,7 +170,7 @@ def with_coverage(opacity: Float, coverage: float) -> Float:
     scaled = np.clip(opacity * (_CUT / at), 0, 1)
     scaled = np.where(opacity >= at, np.maximum(scaled, _CUT), np.minimum(scaled, _JUST_BELOW))
     if abs(float((scaled >= _CUT).mean()) - standing / flat.size) <= _NEAR_ENOUGH:
-        return scaled
+        return np.asarray(scaled)
     tied = np.flatnonzero(flat == at)
     over = int((scaled >= _CUT).sum()) - standing
     order = np.argsort(_even_order(*opacity.shape[:2]).ravel()[tied], kind="stable")

@@ -1,4 +1,5 @@
 // The Bench: flat and lit side by side, the strip of maps, the chosen map's drawer.
+
 import { useQuery } from "@tanstack/react-query";
 import { Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { Link, Navigate, useLocation, useNavigate, useParams } from "react-router";
@@ -9,6 +10,7 @@ import { buttonClass } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
 import { FaultBoundary, loaded } from "@/parts/fault";
 import { recalled, remember } from "@/parts/remembered";
+import { useTitle } from "@/parts/title";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { withColor } from "./colors-field";
 import { Drawer } from "./drawer";
@@ -55,6 +57,7 @@ export function Bench() {
   const { setId } = useParams();
   const { data: set, error } = useQuery(queries.set(Number(setId)));
   const { data: vocabulary } = useQuery(queries.vocabulary());
+  useTitle(set?.name, "Bench");
   if (error) return <p className="m-4 rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>;
   if (!set || !vocabulary) return null;
   return <SetOnBench key={set.id} set={set} vocabulary={vocabulary} />;

@@ -35,7 +35,7 @@ async function fetchPictures(
       draft: asked(draft),
       kinds,
       longer_side: side,
-      compute_side: working,
+      compute_side: working ?? null,
       window,
       sequence,
       known: store.keys(),
@@ -47,7 +47,10 @@ async function fetchPictures(
   const inOrder = Object.entries(maps).sort(
     ([, a], [, b]) => Number(!!a.codes) - Number(!!b.codes),
   );
-  for (const [kind, one] of inOrder) shown[kind as MapKind] = store.take(one);
+  for (const [kind, one] of inOrder) {
+    const taken = store.take(one);
+    if (taken) shown[kind as MapKind] = taken;
+  }
   return { shown, facts };
 }
 
@@ -153,7 +156,7 @@ export function usePreview(
         setFacts((old) => {
           // A request for maps that need no depth measured none.
           const { surface } = found.facts;
-          const depth = surface.depth ?? old.surface.depth;
+          const depth = surface.depth ?? old.surface.depth ?? null;
           const next = { ...found.facts, surface: { ...surface, depth } };
           return JSON.stringify(old) === JSON.stringify(next) ? old : next;
         });

@@ -1,4 +1,5 @@
 // Deliveries: choose sets × targets, read what will be written, start; below, what was delivered.
+
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Check, Clock3, FolderOutput, X } from "lucide-react";
 import { useState } from "react";
@@ -9,12 +10,14 @@ import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { underRoot, when, words } from "@/parts/figures";
 import { Badge, RemarkLine } from "@/parts/marks";
+import { useTitle } from "@/parts/title";
 
 function listed(text: string | null): string[] {
   return text ? text.split(",").filter(Boolean) : [];
 }
 
 export function Deliveries() {
+  useTitle("Deliveries");
   const project = useProject();
   const navigate = useNavigate();
   const client = useQueryClient();
@@ -172,7 +175,7 @@ export function contentsOf(
 
 const states = { new: "new", replaces: "replaces ours", foreign: "not ours" } as const;
 
-function DryPart({ part, title }: { part: DryRunPartRead; title?: string }) {
+function DryPart({ part, title }: { part: DryRunPartRead; title: string | undefined }) {
   const root = useQuery(queries.health()).data?.delivery_root;
   return (
     <div className="mb-5 last:mb-0">

@@ -1,4 +1,5 @@
 // One delivery: progress while it runs, then the assay, file by file and channel by channel.
+
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Check, Download, X } from "lucide-react";
 import { useEffect, useState } from "react";
@@ -8,10 +9,12 @@ import { isUnderWay, queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
 import { bytes, underRoot, words } from "@/parts/figures";
+import { useTitle } from "@/parts/title";
 import { type ChannelOf, ChannelViewer } from "./channel-viewer";
 import { StateBadge } from "./deliveries";
 
 export function DeliveryPage() {
+  useTitle("Delivery");
   const project = useProject();
   const id = Number(useParams().deliveryId);
   const client = useQueryClient();

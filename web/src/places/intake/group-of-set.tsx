@@ -75,7 +75,7 @@ export function GroupOfSet(props: Props) {
                 label: value,
                 title: `${degrees}° mean tilt`,
               }))}
-              onChange={(word) => onChange(rows, { relief: choices.reliefs[word] })}
+              onChange={(word) => onChange(rows, { relief: choices.reliefs[word] ?? null })}
             />
           </span>
         )}

@@ -1,4 +1,5 @@
 // Intake: files that came in, sorted into sets; nothing is in a set before it is accepted.
+
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { FolderInput, Plus } from "lucide-react";
 import { useMemo, useRef, useState } from "react";
@@ -9,6 +10,7 @@ import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
 import { useEndings } from "@/parts/pictures";
+import { useTitle } from "@/parts/title";
 import { arrive, picked, useArriving, useIncoming } from "./arriving";
 import { Offer, Remember } from "./cards";
 import { ChosenBar } from "./chosen-bar";
@@ -19,6 +21,7 @@ import { useIntake, useIntakeActions } from "./use-intake";
 const GREY = new Set(["data"]);
 
 export function Intake() {
+  useTitle("Intake");
   const project = useProject();
   const client = useQueryClient();
   const files = useRef<HTMLInputElement>(null);

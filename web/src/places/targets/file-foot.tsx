@@ -171,7 +171,7 @@ function Text({
   onSettle,
 }: {
   label: string;
-  hint?: string;
+  hint?: string | undefined;
   value: string;
   locked: boolean;
   onSettle: (value: string) => void;

@@ -1,4 +1,5 @@
 // Targets: presets by convention on a shelf; under it the packing grid of the chosen one.
+
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Clock3, Copy, Download, Plus, Redo2, Trash2, Undo2, Upload } from "lucide-react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
@@ -13,6 +14,7 @@ import { Badge, RemarkLine } from "@/parts/marks";
 import { notify } from "@/parts/notices";
 import { useRemembered } from "@/parts/remembered";
 import { SavingState } from "@/parts/saving-state";
+import { useTitle } from "@/parts/title";
 import { Conventions } from "./conventions";
 import { PackingGrid } from "./grid";
 import { blank, freeId, kindsIn, packedIn, rowsOf, takesLuminance, titled } from "./packing";
@@ -20,6 +22,7 @@ import { Proof } from "./proof";
 import { presetOf, useTarget } from "./use-target";
 
 export function Targets() {
+  useTitle("Targets");
   const project = useProject();
   const { targetId } = useParams();
   const { data: targets } = useQuery(queries.targets());

@@ -1,4 +1,5 @@
 // The Tray: a row per texture set, a column per map kind in use, a mark per target.
+
 import { useQuery } from "@tanstack/react-query";
 import { Check, Clock3, Plus } from "lucide-react";
 import { useRef, useState } from "react";
@@ -11,6 +12,7 @@ import { Choice } from "@/parts/choice";
 import { metres, texels } from "@/parts/figures";
 import { Badge, Hint, origins } from "@/parts/marks";
 import { useEndings } from "@/parts/pictures";
+import { useTitle } from "@/parts/title";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { TargetsMenu, useShownTargets } from "./shown-targets";
 import { type TakenAs, takenAs, useTakeIn } from "./take-in";
@@ -23,6 +25,7 @@ export function columnsOf(sets: SetRead[]): MapKind[] {
 }
 
 export function Tray() {
+  useTitle("Tray");
   const project = useProject();
   const { takenIn } = useEndings();
   const navigate = useNavigate();
@@ -240,7 +243,7 @@ function SetRow({ set, columns, targets, project, titleOf, chosen, onToggle }: R
   );
 }
 
-function MapCell({ map, title, to }: { map?: MapRead; title: string; to: string }) {
+function MapCell({ map, title, to }: { map: MapRead | undefined; title: string; to: string }) {
   if (!map)
     return (
       <div title={`no ${title} map`} className="hatched mx-auto size-[60px] rounded-sm bg-paper" />

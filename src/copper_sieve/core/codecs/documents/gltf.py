@@ -113,7 +113,8 @@ def encode_gltf(material: Material, folder: Path, *, one_file: bool) -> bytes:
     if not one_file:
         data = base64.b64encode(bytes(blob)).decode()
         document.buffers[0].uri = "data:application/octet-stream;base64," + data
-        return (document.to_json(indent=2) + "\n").encode()
+        text: str = document.to_json(indent=2)
+        return (text + "\n").encode()
     document.set_binary_blob(bytes(blob))
     return b"".join(document.save_to_bytes())
 

@@ -83,7 +83,8 @@ def encode_materialx(material: Material, model: str) -> bytes:
         graph.output("occlusion", "float", graph.map(MapKind.AMBIENT_OCCLUSION, "float"))
     root.append(shader)
     ET.indent(root)
-    return b'<?xml version="1.0" encoding="utf-8"?>\n' + ET.tostring(root, "utf-8") + b"\n"
+    text: bytes = ET.tostring(root, "utf-8")
+    return b'<?xml version="1.0" encoding="utf-8"?>\n' + text + b"\n"
 
 
 def _fixed(surface: ET.Element, material: Material, model: str) -> None:

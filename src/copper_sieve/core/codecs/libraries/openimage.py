@@ -7,16 +7,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
 from copper_sieve.core.codecs.spec import NAMES_BY_COUNT, PictureSpec, damaged
 from copper_sieve.core.errors import DamagedPictureError, WriteError
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
-
-if TYPE_CHECKING:
-    import OpenImageIO as oiio  # noqa: N813
 
 _NATIVE = ("uint8", "uint16")  # all others are read as float
 _TILE = 64  # texels a side, as renderers that stream textures expect
@@ -29,7 +26,7 @@ def _library() -> Any:
     return OpenImageIO
 
 
-def _open(path: Path) -> oiio.ImageInput:
+def _open(path: Path) -> Any:
     oiio = _library()
     config = oiio.ImageSpec()
     config.attribute("oiio:UnassociatedAlpha", 1)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit, prange
@@ -211,7 +212,7 @@ def _margins(  # noqa: PLR0917
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def _distance(color: Float, picked: Float, light: np.float32) -> np.float32:
+def _distance(color: Float, picked: Float, light: np.float32) -> Any:
     best = np.float32(100)
     for k in range(len(picked)):
         dl = (color[0] - picked[k, 0]) * light

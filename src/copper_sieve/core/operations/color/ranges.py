@@ -93,7 +93,7 @@ def value_from_range(inputs: Inputs, parameters: Mapping[str, Any], surface: Sur
         out = blur(np.ascontiguousarray(out[:, :, 0]), parameters["smoothing"], wrap=surface.wrap)
         out = np.clip(out, 0, 1, out=out)[:, :, None]
     least, most = np.float32(parameters["least"]), np.float32(parameters["most"])
-    if (least, most) != (0, 1):
+    if least != 0 or most != 1:
         out *= most - least
         out += least
     return out

@@ -70,7 +70,7 @@ def finish_height(
         height = height + np.float32(parameters["bias"])
     height = np.clip(height, 0, 1)
     low, high = np.float32(parameters["low"]), np.float32(parameters["high"])
-    if (low, high) != (0, 1):
+    if low != 0 or high != 1:
         height = height * (high - low) + low
     return np.asarray(height, dtype=np.float32)[:, :, None]
 

@@ -126,4 +126,4 @@ def cavity_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: S
         out = (1 - hollow) * (1 - edges / 2) + lifted / 2
     else:
         out = 1 - hollow
-    return np.clip(out, 0, 1).astype(np.float32)[:, :, None]
+    return np.asarray(np.clip(out, 0, 1).astype(np.float32)[:, :, None])

@@ -91,7 +91,7 @@ def _box(mask: Mask, margin: int) -> tuple[slice, slice]:
 
 def _extent(mask: Mask) -> int:
     box = _box(mask, 0)
-    return max(box[0].stop - box[0].start, box[1].stop - box[1].start)
+    return int(max(box[0].stop - box[0].start, box[1].stop - box[1].start))
 
 
 def _best_place(seen: Float, mask: Mask, marked: Mask, number: int) -> tuple[float, float]:
@@ -184,7 +184,8 @@ def _continued(weighted: Float, weights: Float) -> Float:
     values = weighted / np.maximum(weights, np.float32(1e-6))
     if min(rows, columns) <= 1 or share.min() > 0.999:
         total = np.float32(max(float(weights.sum()), 1e-6))
-        return share * values + (1 - share) * (weighted.sum(axis=(0, 1)) / total)
+        mean = weighted.sum(axis=(0, 1)) / total
+        return np.asarray(share * values + (1 - share) * mean)
     half = ((columns + 1) // 2, (rows + 1) // 2)
     coarse = _continued(
         _resized(weighted, half, cv2.INTER_AREA), _resized(weights, half, cv2.INTER_AREA)

@@ -294,7 +294,7 @@ def _in_step(grey: Float, share: float) -> float:
     even = grey - grey.mean()
     overlaps = range(max(8, usual - reach), min(width // 2, usual + reach) + 1)
     best = max(overlaps, key=lambda overlap: _alike(even, overlap))
-    return (width - best) / width
+    return float((width - best) / width)
 
 
 def _alike(fine: Float, overlap: int) -> float:

@@ -130,5 +130,5 @@ def _by_brightness(
 
 
 @njit(cache=True, nogil=True, error_model="numpy", inline="always")
-def _brightness(r: float, g: float, b: float) -> float:
+def _brightness(r: float, g: float, b: float) -> Any:
     return np.sqrt(0.299 * r * r + 0.587 * g * g + 0.114 * b * b)
