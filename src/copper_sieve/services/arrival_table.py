@@ -32,8 +32,7 @@ from copper_sieve.store.database import Row
 _DIFFUSE = "taken as diffuse: a specular color lies beside it, and no metallic"
 _GREY_SPECULAR = "taken as specular color, the same in red, green and blue: a gloss lies beside it"
 _recognitions = TypeAdapter(Recognition)
-_read: dict[int, Recognition] = {}  # by arrival
-_MOST_READ = 20_000
+_MOST_KEPT = 20_000  # recognitions
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,14 +101,16 @@ def recognition_row(found: Recognition) -> object:
     return _recognitions.dump_python(found, mode="json")
 
 
-def arrange(rows: list[Row]) -> list[Arrival]:
+def arrange(rows: list[Row], kept: dict[int, Recognition]) -> list[Arrival]:
     """The rows of a project, each beside the others.
 
     "rusty_metal" is no metal beside "rusty_metal_n", and "ladle_shine" belongs to "ladle" beside
     "ladle_n", even if nobody knows yet what a shine is. The color beside a specular color, with no
     metallic there, is a diffuse.
+
+    kept : recognitions by arrival, of those that were read already; more are kept there
     """
-    guesses = {row["id"]: _guess(row) for row in rows}
+    guesses = {row["id"]: _guess(row, kept) for row in rows}
     stems = {one.assignment.set_name.lower(): one.assignment.set_name
              for one in guesses.values() if one.mark}  # fmt: skip
     kinds: dict[str, set[object]] = defaultdict(set)
@@ -130,8 +131,8 @@ class _Guess:
     confidence: float
 
 
-def _guess(row: Row) -> _Guess:
-    found = _recognition(row)
+def _guess(row: Row, kept: dict[int, Recognition]) -> _Guess:
+    found = _recognition(row, kept)
     if found:
         return _Guess(found, guessed(found, Path(row["inside"]).name), found.mark, found.confidence)
     read = read_name(Path(row["name"]).stem)
@@ -139,14 +140,14 @@ def _guess(row: Row) -> _Guess:
     return _Guess(None, Assignment(set_name=slug(read.stem), map=kind), read.mark, read.confidence)
 
 
-def _recognition(row: Row) -> Recognition | None:
+def _recognition(row: Row, kept: dict[int, Recognition]) -> Recognition | None:
     """Read once: what a file was recognized as does not change."""
     if not row["found"]:
         return None
-    if (known := _read.get(row["id"])) is None:
-        if len(_read) >= _MOST_READ:
-            _read.clear()
-        known = _read[row["id"]] = recognition_of(row["found"])
+    if (known := kept.get(row["id"])) is None:
+        if len(kept) >= _MOST_KEPT:
+            kept.clear()
+        known = kept[row["id"]] = recognition_of(row["found"])
     return known
 
 

@@ -144,7 +144,9 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
         cards = store.list_cards(connection)
         sets = texture_sets.list_sets(connection, project["id"])
     known = {row["name"].lower(): row["id"] for row in sets}
-    shown = [one for one in arrange(rows) if accepted or one.state != "accepted"]
+    shown = [
+        one for one in arrange(rows, context.recognitions) if accepted or one.state != "accepted"
+    ]
     arrivals = checked(shown, {row["name"].lower(): _came_in(row) for row in sets})
     return Table(arrivals, waiting, card_offers(arrivals, cards) if not waiting else [], known)
 
@@ -168,7 +170,7 @@ def change(context: Context, ids: Collection[int], wanted: AssignmentChange) -> 
         for row in store.get_arrivals(connection, ids, lock=True):
             before = AssignmentChange.model_validate(row["change"])
             store.set_change(connection, row["id"], wanted.over(before))
-        moved = [one for one in _chosen(connection, ids) if one.state == "accepted"]
+        moved = [one for one in _chosen(context, connection, ids) if one.state == "accepted"]
         for set_id in {one.set_id for one in moved if one.set_id}:
             _update_set(connection, set_id, [one for one in moved if one.set_id == set_id])
 
@@ -192,7 +194,7 @@ def make_card(
         card = card.model_copy(
             update={"licence": licence or card.licence, "where": where or card.where}
         )
-        for arrival in _chosen(connection, ids):
+        for arrival in _chosen(context, connection, ids):
             if arrival.found:
                 card = learnt(card, arrival.assignment, arrival.mark)
         store.put_card(connection, card)
@@ -213,7 +215,7 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
     """
     with context.database.transaction() as connection:
         store.get_arrivals(connection, ids, lock=True)
-        arrivals = checked(_chosen(connection, ids))
+        arrivals = checked(_chosen(context, connection, ids))
         for one in arrivals:
             if one.state in ("waiting", "refused"):
                 raise ConflictError(
@@ -237,12 +239,12 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
     return made
 
 
-def _chosen(connection: Transaction, ids: Collection[int]) -> list[Arrival]:
+def _chosen(context: Context, connection: Transaction, ids: Collection[int]) -> list[Arrival]:
     """Some arrivals, sorted beside all the others of their project."""
     wanted = set(ids)
     project_id = store.get_arrivals(connection, wanted)[0]["project_id"]
     rows = store.list_arrivals(connection, project_id)
-    return [one for one in arrange(rows) if one.id in wanted]
+    return [one for one in arrange(rows, context.recognitions) if one.id in wanted]
 
 
 def _into_set(

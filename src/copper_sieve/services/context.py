@@ -8,6 +8,7 @@ from pathlib import Path
 
 from copper_sieve.core.codecs import read_picture
 from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.recognition.classify import Recognition
 from copper_sieve.settings import Settings
 from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
 from copper_sieve.store.database import Database, Transaction
@@ -20,12 +21,14 @@ class Context:
     """One per process.
 
     enqueue(connection, delivery_id) puts the delivery in the queue, unless it waits there already
+    recognitions : of files in Intake by their numbers, as far as they were read; see `arrange`
     """
 
     settings: Settings
     database: Database
     enqueue: Callable[[Transaction, int], None]
     memory: MemoryCache = field(default_factory=MemoryCache)
+    recognitions: dict[int, Recognition] = field(default_factory=dict)
     folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
 

@@ -25,7 +25,7 @@ def hint_drop(context: Context, project_id: int, batch: str) -> None:
     with context.database.transaction() as connection:
         rows = store.list_arrivals(connection, project_id)
     sets: dict[str, list[Arrival]] = defaultdict(list)
-    for one in arrange(rows):
+    for one in arrange(rows, context.recognitions):
         if one.batch == batch and one.state == "recognized":
             sets[one.assignment.set_name.lower()].append(one)
     for files in sets.values():
