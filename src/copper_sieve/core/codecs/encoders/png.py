@@ -16,8 +16,8 @@ import numpy as np
 from isal import isal_zlib
 from numba import njit
 
-from copper_sieve.core.codecs.encoders.parallel import parallel_map
 from copper_sieve.core.errors import WriteError
+from copper_sieve.core.image.parallel import parallel_map
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 
 _LEVEL = 2  # of isal's 0 to 3

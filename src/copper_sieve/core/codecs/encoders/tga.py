@@ -15,8 +15,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from copper_sieve.core.codecs.encoders.parallel import parallel_iter
 from copper_sieve.core.errors import WriteError
+from copper_sieve.core.image.parallel import parallel_iter
 from copper_sieve.core.image.raster import Codes
 
 _ROWS = 64  # that are packed at once: what they take stays near a core

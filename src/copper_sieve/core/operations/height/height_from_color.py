@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.encoding import luminance
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.parallel import parallel_map
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
@@ -29,6 +30,7 @@ from copper_sieve.core.operations.numerics.spectrum import (
     transform,
 )
 
+_ROWS = 256  # whose logarithms are taken at once
 _FLAT = 1e-6  # a smaller spread is no relief
 _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
 _SHADING_SIDE = 512  # texels of the picture for which the regularisation was chosen
@@ -122,8 +124,14 @@ def height_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Su
 
 def _log_light(color: Float) -> Float:
     light = luminance(color)
-    light += np.float32(0.01)
-    return np.log(light, out=light)
+
+    def piece(first: int) -> None:
+        rows = light[first : first + _ROWS]
+        rows += np.float32(0.01)
+        np.log(rows, out=rows)
+
+    parallel_map(piece, range(0, len(light), _ROWS))
+    return light
 
 
 def _relief(color: Float, parameters: Mapping[str, Any], wrap: Wrap) -> tuple[Float, float]:
