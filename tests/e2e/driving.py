@@ -17,7 +17,8 @@ expect.set_options(timeout=20_000)
 
 
 def drop(page: Page, path: Path) -> None:
-    """Drop a file on the page as the desktop would."""
+    """Drop a file on the page as the desktop would, once the place is there."""
+    page.get_by_role("heading", level=1).first.wait_for(timeout=SLOW)
     page.evaluate(
         """([name, data]) => {
             const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));

@@ -14,7 +14,7 @@ from copper_sieve.core.models.texture_set import Constant, Imported, SetDefiniti
 from copper_sieve.jobs.queue import migrate_all
 from copper_sieve.store import sources, texture_sets
 from copper_sieve.store.database import Database, Transaction, statements
-from copper_sieve.store.projects import ensure_project, get_project, list_projects
+from copper_sieve.store.projects import Project, ensure_project, get_project, list_projects
 
 MIB = 1024 * 1024
 
@@ -77,7 +77,7 @@ def wall(transaction: Transaction, tmp_path: Path) -> tuple[int, SetDefinition]:
     path = tmp_path / "wall.bin"
     path.write_bytes(b"wall")
     sha256, _ = keep(transaction, path)
-    return project["id"], compose("wall", {MapKind.BASE_COLOR: Imported(source=sha256)})
+    return project.id, compose("wall", {MapKind.BASE_COLOR: Imported(source=sha256)})
 
 
 def test_sets_come_back_in_the_order_of_their_maps(
@@ -174,9 +174,7 @@ def test_a_source_in_use_cannot_be_deleted(
 def test_projects_are_made_once(transaction: Transaction) -> None:
     first = ensure_project(transaction, "once", "Once")
     assert ensure_project(transaction, "once", "Twice") == first
-    assert {"slug": "once", "title": "Once", "sets": 0, "id": first["id"]} in list_projects(
-        transaction
-    )
+    assert Project(first.id, "once", "Once", sets=0) in list_projects(transaction)
 
 
 def test_statements_have_names_and_parameters() -> None:
@@ -197,7 +195,7 @@ def test_locks_are_seen_by_others_and_fall_with_their_holder(database: Database)
 
 def test_names_stay_within_their_rule_and_distinct(transaction: Transaction) -> None:
     ensure_project(transaction, "long", "Long")
-    project_id = get_project(transaction, "long")["id"]
+    project_id = get_project(transaction, "long").id
     made = [
         texture_sets.add_set(transaction, project_id, SetDefinition(name="n" * 100, maps={}))
         for _ in range(12)
@@ -213,7 +211,7 @@ def test_names_that_broke_their_rule_are_mended(transaction: Transaction) -> Non
     from importlib import resources
 
     ensure_project(transaction, "broken", "Broken")
-    project_id = get_project(transaction, "broken")["id"]
+    project_id = get_project(transaction, "broken").id
     whole = texture_sets.add_set(transaction, project_id, SetDefinition(name="a" * 100, maps={}))
     long = "a" * 100 + "_2"
     transaction.execute(

@@ -29,11 +29,10 @@ export function useProject(): string {
 function useDropGuard() {
   const taking = /\/(tray|intake)$/.test(useLocation().pathname);
   useEffect(() => {
-    if (taking) return;
     const guard = (event: DragEvent) => {
       if (!event.dataTransfer?.types.includes("Files")) return;
-      event.preventDefault();
-      if (event.type === "drop")
+      event.preventDefault(); // also where it is taken: the place may not be there yet
+      if (event.type === "drop" && !taking)
         notify("wrong", "Nothing was taken in: drop files on Intake or the Tray.");
     };
     addEventListener("dragover", guard);
@@ -165,7 +164,7 @@ function RunningWork({ project }: { project: string }) {
     <Popover.Root>
       <Popover.Trigger
         className="ml-2 flex items-center gap-2 rounded-md px-2 py-1 text-second hover:text-ink"
-        aria-label={`Running work: ${running.length}`}
+        title="Running work"
       >
         <svg viewBox="0 0 20 20" className="size-[18px]" aria-hidden="true">
           <circle cx="10" cy="10" r="7" fill="none" strokeWidth="3" className="stroke-rule" />

@@ -174,7 +174,7 @@ def fill_demo(
     slug, title = ("lantern-row", "Lantern Row") if with_pictures else ("first", "First project")
     with context.database.transaction() as connection:
         project = ensure_project(connection, slug, title)
-        there = {row["name"] for row in list_sets(connection, project["id"])}
+        there = {row["name"] for row in list_sets(connection, project.id)}
     if not with_pictures:
         return
     for name, scenario in SCENARIOS.items():
@@ -187,7 +187,7 @@ def fill_demo(
             named = f"{name}_{word}" if word != "photo" else name
             pictures[word] = _take_in(context, named, picture)
         with context.database.transaction() as connection:
-            add_set(connection, project["id"], scenario_set(name, pictures))
+            add_set(connection, project.id, scenario_set(name, pictures))
 
 
 def _take_in(context: Context, name: str, picture: Picture) -> Imported:

@@ -85,7 +85,7 @@ def add(context: Context, project_slug: str, path: Path, name: str, batch: str =
             ids.append(
                 store.add_arrival(
                     connection,
-                    project["id"],
+                    project.id,
                     one.sha256,
                     one.file.name,
                     inside="/".join(part for part in (folder, one.file.inside) if part),
@@ -139,10 +139,10 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
     """The arrivals that are in no set yet (or all), with what is to be confirmed."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        rows = store.list_arrivals(connection, project["id"])
+        rows = store.list_arrivals(connection, project.id)
         waiting = sum(row["state"] == "waiting" for row in rows)
         cards = store.list_cards(connection)
-        sets = texture_sets.list_sets(connection, project["id"])
+        sets = texture_sets.list_sets(connection, project.id)
     known = {row["name"].lower(): row["id"] for row in sets}
     shown = [
         one for one in arrange(rows, context.recognitions) if accepted or one.state != "accepted"

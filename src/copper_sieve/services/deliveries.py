@@ -55,7 +55,7 @@ def dry_run(
         project = get_project(connection, project_slug)
         for set_id in dict.fromkeys(set_ids):
             row = texture_sets.get_set(connection, set_id)
-            if row["project_id"] != project["id"]:
+            if row["project_id"] != project.id:
                 raise NotFoundError(f"there is no texture set {set_id} in {project_slug}")
             texture_set = texture_sets.definition_of(row)
             sizes = source_sizes(connection, texture_set.sources())
@@ -121,7 +121,7 @@ def ask(
         }
         delivery_id = deliveries.add_delivery(
             connection,
-            project["id"],
+            project.id,
             [
                 {
                     "set_id": part.set_id,
@@ -148,7 +148,7 @@ def list_all(context: Context, project_slug: str) -> list[Row]:
     """The deliveries of a project, newest first."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        return deliveries.list_deliveries(connection, project["id"])
+        return deliveries.list_deliveries(connection, project.id)
 
 
 def cancel(context: Context, delivery_id: int) -> Row:

@@ -11,7 +11,8 @@ from copper_sieve.core.models.recipe import Recipe, apply_recipe, recipe_of
 from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store import recipes, texture_sets
-from copper_sieve.store.database import Row, Transaction
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.recipes import KeptRecipe
 from copper_sieve.store.sources import source_sizes
 
 
@@ -25,7 +26,7 @@ class AppliedTo:
     kept: dict[MapKind, str]
 
 
-def list_all(context: Context) -> list[Row]:
+def list_all(context: Context) -> list[KeptRecipe]:
     """All recipes by name."""
     with context.database.transaction() as connection:
         return recipes.list_recipes(connection)
@@ -34,20 +35,20 @@ def list_all(context: Context) -> list[Row]:
 def get(context: Context, recipe_id: int) -> Recipe:
     """One recipe. Raises NotFoundError."""
     with context.database.transaction() as connection:
-        return Recipe.model_validate(recipes.get_recipe(connection, recipe_id)["definition"])
+        return recipes.get_recipe(connection, recipe_id).recipe()
 
 
-def save(context: Context, set_id: int, name: str, *, replace: bool) -> Row:
+def save(context: Context, set_id: int, name: str, *, replace: bool) -> KeptRecipe:
     """Save the derivation part of a set. Raises ConflictError, NotFoundError, RecipeError."""
     with context.database.transaction() as connection:
         recipe = recipe_of(_definition(connection, set_id), name)
         return recipes.put_recipe(connection, recipe, replace=replace)
 
 
-def take_in(context: Context, recipe: Recipe, *, replace: bool) -> tuple[Row, list[str]]:
+def take_in(context: Context, recipe: Recipe, *, replace: bool) -> tuple[KeptRecipe, list[str]]:
     """Keep a recipe that came as a file; mixed-in pictures that are not here are left out.
 
-    Returns the recipe's row and a remark for each map that lost its picture.
+    Returns the recipe as it is kept and a remark for each map that lost its picture.
     Raises ConflictError.
     """
     with context.database.transaction() as connection:

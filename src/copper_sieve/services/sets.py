@@ -58,15 +58,15 @@ def list_views(context: Context, project_slug: str) -> list[SetView]:
     """All sets of a project by name, but those that cannot be read; see `unreadable`."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        rows = texture_sets.list_sets(connection, project["id"])
-        return _views(connection, project["id"], [row for row in rows if _problem(row) is None])
+        rows = texture_sets.list_sets(connection, project.id)
+        return _views(connection, project.id, [row for row in rows if _problem(row) is None])
 
 
 def unreadable(context: Context, project_slug: str) -> dict[int, str]:
     """The sets of a project that are left out everywhere, each with the reason."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        rows = texture_sets.list_sets(connection, project["id"])
+        rows = texture_sets.list_sets(connection, project.id)
     return {row["id"]: text for row in rows if (text := _problem(row)) is not None}
 
 

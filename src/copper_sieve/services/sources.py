@@ -80,13 +80,13 @@ def take_in(
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         new = _store(connection, renamed, facts, picture)
-        row = set_of_source(connection, project["id"], facts.sha256)
+        row = set_of_source(connection, project.id, facts.sha256)
         known_set = row is not None
         if row is None:
             maps = imported_maps(facts, kind, green)
             measured = surface or measured_surface([(kind, facts)])
             texture_set = compose(slug(Path(facts.name).stem), maps, measured)
-            row = add_set(connection, project["id"], texture_set)
+            row = add_set(connection, project.id, texture_set)
     return TakenIn(
         facts.sha256,
         _facts_row(facts),

@@ -24,8 +24,9 @@ from copper_sieve.core.tools.proof import LIT, Proof, lit_maps, prove
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.store import targets
-from copper_sieve.store.database import Row, Transaction
+from copper_sieve.store.database import Transaction
 from copper_sieve.store.sources import source_sizes
+from copper_sieve.store.targets import OwnTarget
 from copper_sieve.store.texture_sets import definition_of, get_set
 
 _PICTURE_SIDE, _LIT_SIDE = 160, 512
@@ -79,8 +80,8 @@ class Trial:
 def all_targets(connection: Transaction) -> dict[str, Target]:
     """Every target by id: the built-in ones, then people's own."""
     found = {id: Target(preset, 0) for id, preset in builtin_targets().items()}
-    for row in targets.list_targets(connection):
-        found[row["id"]] = _target(row)
+    for kept in targets.list_targets(connection):
+        found[kept.preset.id] = _target(kept)
     return found
 
 
@@ -234,5 +235,5 @@ def _png(codes: np.ndarray) -> bytes:
     return encode_png(Picture(np.ascontiguousarray(codes), names, Encoding.LINEAR))
 
 
-def _target(row: Row) -> Target:
-    return Target(TargetPreset.model_validate(row["definition"]), row["version"])
+def _target(kept: OwnTarget) -> Target:
+    return Target(kept.preset, kept.version)

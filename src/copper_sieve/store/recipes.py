@@ -2,29 +2,61 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
 from psycopg.types.json import Json
 
 from copper_sieve.core.errors import ConflictError, NotFoundError
+from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.recipe import Recipe
 from copper_sieve.store.database import Row, Transaction, statements
 
 _SQL = statements("recipes")
 
 
-def list_recipes(connection: Transaction) -> list[Row]:
+@dataclass(frozen=True, slots=True)
+class KeptRecipe:
+    """A recipe as it is kept, under its own name.
+
+    definition : as JSON has it; one that cannot be read any more still stands in the list
+    """
+
+    id: int
+    name: str
+    definition: dict[str, Any]
+    updated_at: datetime
+
+    @classmethod
+    def from_row(cls, row: Row) -> KeptRecipe:
+        """As a statement gives it."""
+        return cls(row["id"], row["name"], row["definition"], row["updated_at"])
+
+    @property
+    def maps(self) -> list[MapKind]:
+        """The maps that it is about."""
+        return [MapKind(kind) for kind in self.definition["maps"]]
+
+    def recipe(self) -> Recipe:
+        """What it says. Raises ValidationError."""
+        return Recipe.model_validate(self.definition)
+
+
+def list_recipes(connection: Transaction) -> list[KeptRecipe]:
     """All recipes by name."""
-    return connection.execute(_SQL["list_recipes"]).fetchall()
+    return [KeptRecipe.from_row(row) for row in connection.execute(_SQL["list_recipes"])]
 
 
-def get_recipe(connection: Transaction, recipe_id: int) -> Row:
+def get_recipe(connection: Transaction, recipe_id: int) -> KeptRecipe:
     """One recipe. Raises NotFoundError."""
     row = connection.execute(_SQL["get_recipe"], {"id": recipe_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no recipe {recipe_id}")
-    return row
+    return KeptRecipe.from_row(row)
 
 
-def put_recipe(connection: Transaction, recipe: Recipe, *, replace: bool) -> Row:
+def put_recipe(connection: Transaction, recipe: Recipe, *, replace: bool) -> KeptRecipe:
     """Save a recipe under its name. Raises ConflictError where it is taken, unless `replace`."""
     if not replace and connection.execute(_SQL["find_recipe"], {"name": recipe.name}).fetchone():
         raise ConflictError(
@@ -38,7 +70,7 @@ def put_recipe(connection: Transaction, recipe: Recipe, *, replace: bool) -> Row
     connection.execute(_SQL["forget_recipe_sources"], {"id": row["id"]})
     for sha256 in recipe.sources():
         connection.execute(_SQL["insert_recipe_source"], {"id": row["id"], "sha256": sha256})
-    return row
+    return KeptRecipe.from_row(row)
 
 
 def delete_recipe(connection: Transaction, recipe_id: int) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from psycopg.types.json import Json
 
 from copper_sieve.core.errors import ConflictError, UnknownTargetError
@@ -11,41 +13,55 @@ from copper_sieve.store.database import Row, Transaction, statements
 _SQL = statements("targets")
 
 
-def list_targets(connection: Transaction) -> list[Row]:
+@dataclass(frozen=True, slots=True)
+class OwnTarget:
+    """A target that somebody made, at a version."""
+
+    preset: TargetPreset
+    version: int
+
+    @classmethod
+    def from_row(cls, row: Row) -> OwnTarget:
+        """As a statement gives it."""
+        return cls(TargetPreset.model_validate(row["definition"]), row["version"])
+
+
+def list_targets(connection: Transaction) -> list[OwnTarget]:
     """All own targets by id."""
-    return connection.execute(_SQL["list_targets"]).fetchall()
+    return [OwnTarget.from_row(row) for row in connection.execute(_SQL["list_targets"])]
 
 
-def get_target_row(connection: Transaction, target_id: str) -> Row | None:
+def get_own_target(connection: Transaction, target_id: str) -> OwnTarget | None:
     """An own target, or None."""
-    return connection.execute(_SQL["get_target"], {"id": target_id}).fetchone()
+    row = connection.execute(_SQL["get_target"], {"id": target_id}).fetchone()
+    return OwnTarget.from_row(row) if row else None
 
 
-def add_target(connection: Transaction, preset: TargetPreset) -> Row:
+def add_target(connection: Transaction, preset: TargetPreset) -> OwnTarget:
     """Store a new target. Raises ConflictError where its id is taken."""
     row = connection.execute(_SQL["insert_target"], _values(preset)).fetchone()
     if row is None:
         raise ConflictError(f"there is a target {preset.id} already: choose another id")
-    return row
+    return OwnTarget.from_row(row)
 
 
-def update_target(connection: Transaction, version: int, preset: TargetPreset) -> Row:
+def update_target(connection: Transaction, version: int, preset: TargetPreset) -> OwnTarget:
     """Replace a target if nobody changed it since `version`. Raises ConflictError,
     UnknownTargetError."""
     values = {**_values(preset), "version": version}
     row = connection.execute(_SQL["update_target"], values).fetchone()
     if row is None:
-        if get_target_row(connection, preset.id) is None:
+        if get_own_target(connection, preset.id) is None:
             raise UnknownTargetError(f"there is no target {preset.id} that could be changed")
         raise ConflictError(
             f"{preset.id} was changed elsewhere in the meantime: reload and try again"
         )
-    return row
+    return OwnTarget.from_row(row)
 
 
 def rename_target(connection: Transaction, target_id: str, version: int, new: str) -> None:
     """Give a target another id, here and in what was delivered with it. Raises ConflictError."""
-    if get_target_row(connection, new) is not None:
+    if get_own_target(connection, new) is not None:
         raise ConflictError(f"there is a target {new} already: choose another id")
     values = {"id": target_id, "new": new, "version": version}
     if connection.execute(_SQL["rename_target"], values).rowcount == 1:

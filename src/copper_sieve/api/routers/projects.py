@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
+
 from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
 
@@ -22,8 +24,7 @@ from copper_sieve.api.schemas.sets import (
     read_set,
 )
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.services import sets, sources
-from copper_sieve.store.projects import list_projects
+from copper_sieve.services import projects, sets, sources
 
 router = APIRouter(prefix="/api", tags=["projects"])
 
@@ -31,8 +32,7 @@ router = APIRouter(prefix="/api", tags=["projects"])
 @router.get("/health")
 def health(context: ContextDep, access: AccessDep) -> HealthRead:
     """The server is up and reaches its database."""
-    with context.database.transaction() as connection:
-        connection.execute("select 1")
+    projects.check_database(context)
     limits = context.settings.limits
     return HealthRead(
         version=__version__,
@@ -43,10 +43,9 @@ def health(context: ContextDep, access: AccessDep) -> HealthRead:
 
 
 @router.get("/projects")
-def projects(context: ContextDep) -> list[ProjectRead]:
+def all_projects(context: ContextDep) -> list[ProjectRead]:
     """All projects."""
-    with context.database.transaction() as connection:
-        return [ProjectRead(**row) for row in list_projects(connection)]
+    return [ProjectRead(**asdict(one)) for one in projects.list_all(context)]
 
 
 @router.get("/projects/{project}/sets")

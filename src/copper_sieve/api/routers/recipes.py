@@ -15,24 +15,24 @@ from copper_sieve.api.schemas.recipes import (
 )
 from copper_sieve.core.models.naming import slug
 from copper_sieve.services import recipes
-from copper_sieve.store.database import Row
+from copper_sieve.store.recipes import KeptRecipe
 
 router = APIRouter(prefix="/api", tags=["recipes"])
 
 
-def _read(row: Row) -> RecipeRead:
+def _read(kept: KeptRecipe) -> RecipeRead:
     return RecipeRead(
-        id=row["id"],
-        name=row["name"],
-        maps=list(row["definition"]["maps"]),
-        updated_at=row["updated_at"],
+        id=kept.id,
+        name=kept.name,
+        maps=kept.maps,
+        updated_at=kept.updated_at,
     )
 
 
 @router.get("/recipes")
 def all_recipes(context: ContextDep) -> list[RecipeRead]:
     """All recipes by name."""
-    return [_read(row) for row in recipes.list_all(context)]
+    return [_read(one) for one in recipes.list_all(context)]
 
 
 @router.post("/recipes", status_code=201)
@@ -44,8 +44,8 @@ def save_recipe(body: RecipeCreate, context: ContextDep) -> RecipeRead:
 @router.post("/recipes/imports", status_code=201)
 def import_recipe(body: RecipeImport, context: ContextDep) -> RecipeImported:
     """Keep a recipe from a file; 409 when the name is taken and not to be replaced."""
-    row, remarks = recipes.take_in(context, body.recipe, replace=body.replace)
-    return RecipeImported(recipe=_read(row), remarks=remarks)
+    kept, remarks = recipes.take_in(context, body.recipe, replace=body.replace)
+    return RecipeImported(recipe=_read(kept), remarks=remarks)
 
 
 @router.get("/recipes/{recipe_id}/file.json", response_class=Response)

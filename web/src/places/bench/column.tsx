@@ -22,7 +22,7 @@ export function Column({
       aria-label={title}
       className={wide ? "min-w-[238px] max-w-[350px] flex-1" : "w-[150px] shrink-0"}
     >
-      <h3 className="mb-1 text-[12.5px] font-medium text-second">
+      <h2 className="mb-1 text-[12.5px] font-medium text-second">
         {onFold ? (
           <button
             type="button"
@@ -35,7 +35,7 @@ export function Column({
         ) : (
           title
         )}
-      </h3>
+      </h2>
       {children}
     </section>
   );
@@ -58,7 +58,7 @@ export function FoldedColumns({
   if (folded.length === 0) return null;
   return (
     <section aria-label="More" className="w-[128px] shrink-0">
-      <h3 className="mb-1 text-[12.5px] font-medium text-second">More</h3>
+      <h2 className="mb-1 text-[12.5px] font-medium text-second">More</h2>
       {folded.map((one) => (
         <button
           key={one.title}

@@ -68,7 +68,7 @@ export function PackingGrid(props: Props) {
     <table className="border-collapse text-[13px]" onKeyDown={walk}>
       <thead>
         <tr>
-          <th className="sticky left-0 z-10 min-w-[172px] bg-card" />
+          <td className="sticky left-0 z-10 min-w-[172px] bg-card" />
           {files.map(({ file, n }) => (
             <th
               key={`${file.suffix}-${n}`}
@@ -91,7 +91,7 @@ export function PackingGrid(props: Props) {
           )}
         </tr>
         <tr className="border-b border-rule text-second">
-          <th className="sticky left-0 z-10 bg-card" />
+          <td className="sticky left-0 z-10 bg-card" />
           {files.flatMap(({ file, n }) =>
             LETTERS.map((letter) => (
               <th
@@ -175,7 +175,7 @@ export function PackingGrid(props: Props) {
           )}
         </tr>
         <tr className="border-t border-rule align-top">
-          <th className="sticky left-0 z-10 bg-card" />
+          <td className="sticky left-0 z-10 bg-card" />
           {files.map(({ file, n }) => (
             <td
               key={`${file.suffix}-${n}`}

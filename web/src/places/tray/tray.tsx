@@ -256,7 +256,7 @@ function MapCell({ map, title, to }: { map: MapRead | undefined; title: string; 
     <Hint text={`${title}: ${origin.word}`}>
       <Link
         to={to}
-        aria-label={`${title}, ${origin.word}`}
+        aria-label={[title, origin.word, value].filter((one) => one !== null).join(", ")}
         className="relative mx-auto block size-[60px] overflow-hidden rounded-sm border border-rule bg-ground"
       >
         {value === null ? (

@@ -191,12 +191,15 @@ function Overlap({
   const put = (overlap: [number, number]) =>
     seams && onSettle(preparing({ seams: { ...seams, overlap, by_measure: false } }));
   return (
-    <div className={`mt-px flex items-center gap-1.5 ${idle ? "opacity-50" : ""}`}>
-      <span className="grow" title="Share of the picture in which opposite borders overlap">
+    <div className="mt-px flex items-center gap-1.5">
+      <span
+        className={`grow ${idle ? "text-second" : ""}`}
+        title="Share of the picture in which opposite borders overlap"
+      >
         Overlap
       </span>
       {(["across", "down"] as const).map((way, n) => (
-        <span key={way} className="flex w-[84px]">
+        <span key={way} className={`flex w-[84px] ${idle ? "opacity-50" : ""}`}>
           <NumberField
             label={`Overlap ${way}`}
             title={`${way}, in per cent of the side`}
