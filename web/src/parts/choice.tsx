@@ -25,7 +25,8 @@ export function Choice({ label, value, options, onChange }: Props) {
         <Select.Content
           position="popper"
           sideOffset={3}
-          className="z-30 min-w-(--radix-select-trigger-width) rounded-sm border border-rule bg-card py-1"
+          className="z-30 max-h-(--radix-select-content-available-height) min-w-(--radix-select-trigger-width) rounded-sm border border-rule bg-card py-1"
+          collisionPadding={8}
         >
           <Select.Viewport>
             {options.map((option) => (

@@ -216,6 +216,8 @@ export function PackingGrid(props: Props) {
       sharers: data.map((one) => ({ value: one.kind, label: one.title })),
       multipliers: kinds
         .filter((one) => one.multiplies && one.kind !== slot?.map)
+        // First what leaves all as it is where nothing hides it: occlusion, opacity.
+        .sort((a, b) => (b.neutral[0] ?? 0) - (a.neutral[0] ?? 0))
         .map((one) => ({ value: one.kind, label: one.title.toLowerCase() })),
       others: slot ? has.filter((one) => one !== letter) : [],
       onSlot: (next: Schemas["Slot"]) => onChange((one) => withSlot(one, n, letter, next, formats)),

@@ -1,4 +1,5 @@
 // The ways to close the seams beside each other, with what each costs; one of them is chosen.
+import { Ruler } from "lucide-react";
 import { RadioGroup } from "radix-ui";
 import type { Preparation } from "@/api/client";
 import { NumberField } from "@/parts/number-field";
@@ -56,7 +57,7 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         onValueChange={choose}
         className="text-[13.5px]"
       >
-        <div className="grid grid-cols-[minmax(0,1fr)_48px_42px_48px_42px] whitespace-nowrap text-right text-[12px] leading-[15px] text-second">
+        <div className="grid grid-cols-[minmax(0,1fr)_46px_46px_54px_48px] whitespace-nowrap text-right text-[12px] leading-[15px] text-second">
           <span className="text-left">{measuring ? "measuring…" : "way"}</span>
           <abbr
             className="no-underline"
@@ -153,14 +154,19 @@ function Row({
       value={method}
       disabled={disabled}
       title={breaks ? `${hint}. Here ${breaks}.` : hint}
-      className="grid h-[21px] w-full grid-cols-[minmax(0,1fr)_48px_42px_48px_42px] whitespace-nowrap items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
+      className="grid h-[21px] w-full grid-cols-[minmax(0,1fr)_46px_46px_54px_48px] whitespace-nowrap items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
     >
       <span className="flex min-w-0 items-center gap-1.5 pl-1 text-left">
         <span className="grid size-3 shrink-0 place-items-center rounded-full border border-second">
           <RadioGroup.Indicator className="size-1.5 rounded-full bg-copper" />
         </span>
         {label}
-        {measured && <span className="truncate text-[11.5px] text-second">by measure</span>}
+        {measured && (
+          <span title="By measure the best of all ways" className="text-copper">
+            <span className="sr-only">by measure</span>
+            <Ruler className="size-3.5" aria-hidden="true" />
+          </span>
+        )}
       </span>
       <span className={`figures ${tone(visible)}`}>
         {seam !== undefined && `${visible ? "△" : ""}${seam.toFixed(2)}`}
