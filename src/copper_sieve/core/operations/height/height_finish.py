@@ -68,7 +68,7 @@ def finish_height(
         height = (height - half) * rim + half
     if parameters["bias"]:
         height = height + np.float32(parameters["bias"])
-    height = np.clip(height, 0, 1)
+    height = np.clip(height, 0, 1, out=height)
     low, high = np.float32(parameters["low"]), np.float32(parameters["high"])
     if low != 0 or high != 1:
         height = height * (high - low) + low

@@ -9,6 +9,7 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
+from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.encoding import luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.parallel import parallel_map
@@ -117,7 +118,8 @@ def height_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Su
         height = np.full(relief.shape, 0.5, dtype=np.float32)
     else:
         sign = -1.0 if parameters["invert"] else 1.0
-        height = relief * np.float32(sign * parameters["contrast"] / (2 * _SPREAD * spread))
+        scale = np.float32(sign * parameters["contrast"] / (2 * _SPREAD * spread))
+        height = np.multiply(relief, scale, out=array_pool.empty(*relief.shape))
         height += np.float32(0.5)
     return finish_height(height, inputs, parameters, surface)
 

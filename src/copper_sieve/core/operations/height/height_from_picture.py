@@ -44,7 +44,7 @@ from copper_sieve.core.operations.numerics.spectrum import blur
 )  # fmt: skip
 def height_from_picture(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
     """Adjust a height map: (H, W, 1) float32, [0, 1]; at its defaults as it came in."""
-    height = np.ascontiguousarray(inputs["picture"][:, :, 0])
+    height = inputs["picture"][:, :, 0].copy()
     height = blur(height, parameters["smoothing"], wrap=surface.wrap)
     if parameters["invert"]:
         height = np.float32(1) - height
