@@ -32,10 +32,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Projects
+         * All Projects
          * @description All projects.
          */
-        get: operations["projects"];
+        get: operations["all_projects"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3435,7 +3435,7 @@ export interface operations {
             };
         };
     };
-    projects: {
+    all_projects: {
         parameters: {
             query?: never;
             header?: never;
