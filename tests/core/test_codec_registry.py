@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import tifffile
 
 from copper_sieve.core.codecs import CODECS, FORMATS, Writing, reopen, write_picture
 from copper_sieve.core.codecs.registry import endings, exact_formats, listed, sniff
@@ -91,3 +92,13 @@ CODEC = Codec(
     )  # fmt: skip
     assert "[[[1, 2, 3], [4, 5, 6]]] True" in tried.stdout, tried.stderr
     assert "JPEG 2000 or PPM" in tried.stderr
+
+
+@pytest.mark.parametrize("tiles", [False, True])
+def test_the_alpha_of_a_tiff_is_tagged_straight(tmp_path: Path, tiles: bool) -> None:
+    codes = np.random.default_rng(2).integers(0, 256, (80, 70, 4), dtype=np.uint8)
+    path = tmp_path / "one.tif"
+    write_picture(path, Picture(codes, tuple("RGBA"), Encoding.SRGB), Writing("tiff", tiles=tiles))
+    with tifffile.TiffFile(path) as file:
+        assert file.pages.first.extrasamples == (tifffile.EXTRASAMPLE.UNASSALPHA,)
+        np.testing.assert_array_equal(file.pages.first.asarray(), codes)

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import shutil
+import subprocess
+import sys
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -318,3 +322,28 @@ def test_operations_are_found_by_name_and_by_what_they_do() -> None:
     assert default_operation(MapKind.HEIGHT, MapKind.METALLIC) is None
     with pytest.raises(UnknownOperationError, match="there are ambient_occlusion_from_height"):
         get_operation("nonsense")
+
+
+def test_a_new_operation_is_one_module(tmp_path: Path) -> None:
+    """Tried in a copy of the package: it is found, and changes no default."""
+    root = Path(__file__).parents[2]
+    shutil.copytree(root / "src", tmp_path / "src", ignore=shutil.ignore_patterns("__pycache__"))
+    (tmp_path / "src/copper_sieve/core/operations/height/aaa_height.py").write_text("""
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.operations.declaration import operation
+
+@operation("height_from_a_trial", version=1, title="Trial", output=MapKind.HEIGHT,
+           inputs=(MapKind.BASE_COLOR,))
+def trial(inputs, parameters, surface):
+    return inputs[MapKind.BASE_COLOR][:, :, :1]
+""")
+    tried = subprocess.run(
+        [sys.executable, "-c", (
+            "from copper_sieve.core.image.map_kind import MapKind\n"
+            "from copper_sieve.core.operations import default_operation, get_operation\n"
+            "print(get_operation('height_from_a_trial').title,\n"
+            "      default_operation(MapKind.HEIGHT, MapKind.BASE_COLOR).name)\n"
+        )],
+        env={"PYTHONPATH": str(tmp_path / "src")}, capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert tried.stdout.split() == ["Trial", "height_from_color"], tried.stderr
