@@ -56,9 +56,9 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> LoadScopeSch
 def pytest_configure(config: pytest.Config) -> None:
     """What the processes of a run inherit: its number, and what ./sieve would have set."""
     root = Path(__file__).resolve().parents[1]
-    os.environ.setdefault("PYTHONPATH", str(root / "src"))
-    os.environ.setdefault("COPPER_SIEVE_ROOT", str(root))
-    os.environ.setdefault("PYTHONUTF8", "1")
+    given = {"PYTHONPATH": str(root / "src"), "COPPER_SIEVE_ROOT": str(root), "PYTHONUTF8": "1"}
+    for name, value in given.items():
+        os.environ[name] = os.environ.get(name) or value
     if not hasattr(config, "workerinput"):
         os.environ[RUN] = str(os.getpid())
 
