@@ -16,4 +16,4 @@ def list_all(context: Context) -> list[Project]:
 def check_database(context: Context) -> None:
     """Reach the database. Raises DatabaseAwayError."""
     with context.database.transaction() as connection:
-        projects.list_projects(connection)
+        projects.answer(connection)

@@ -25,6 +25,11 @@ class Project:
         return cls(row["id"], row["slug"], row["title"], row.get("sets", 0))
 
 
+def answer(connection: Transaction) -> None:
+    """The least that a database can be asked."""
+    connection.execute(_SQL["answer"])
+
+
 def ensure_project(connection: Transaction, slug: str, title: str) -> Project:
     """The project of that slug, made if it is not there."""
     connection.execute(_SQL["insert_project"], {"slug": slug, "title": title})

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from copper_sieve.core.codecs.codec import Writing
+from copper_sieve.core.codecs.codec import Format, Loss, Writing
 from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
 
@@ -53,6 +54,18 @@ BLOCKS: dict[str, BlockFormat] = {
     "none": BlockFormat((3, 4), 4, (28, 29), (37, 43), 1,
                         ((0, 0, 8), (1, 8, 8), (2, 16, 8), (_ALPHA, 24, 8)), side=1),
 }  # fmt: skip
+
+
+# What both containers hold.
+BLOCK_FORMAT = Format(
+    bits=(8,), channels=(1, 2, 3, 4), compressions=tuple(BLOCKS),
+    lossy=tuple(name for name in BLOCKS if name != "none"), mips=True, blocks=True,
+)  # fmt: skip
+
+
+def loss_in_blocks(_: Path) -> Loss:
+    """The loss of a file of blocks, whatever they are."""
+    return "heavy"
 
 
 def check_block(picture: Picture, how: Writing) -> str:

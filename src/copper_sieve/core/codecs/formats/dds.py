@@ -6,16 +6,14 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from copper_sieve.core.codecs.codec import Codec, Format, Loss, Writing, starts_with
-from copper_sieve.core.codecs.encoders.blocks import BLOCKS, check_block
+from copper_sieve.core.codecs.codec import Codec, Writing, starts_with
+from copper_sieve.core.codecs.encoders.blocks import BLOCK_FORMAT, check_block, loss_in_blocks
 from copper_sieve.core.codecs.encoders.gpu_containers import encode_dds
 from copper_sieve.core.codecs.libraries.openimage import read_oiio, read_oiio_codes, read_oiio_spec
 from copper_sieve.core.codecs.libraries.pillow import read_pillow, read_pillow_spec
 from copper_sieve.core.codecs.spec import PictureSpec
 from copper_sieve.core.errors import DamagedPictureError
 from copper_sieve.core.image.raster import Codes, Picture
-
-_BLOCKS = tuple(name for name in BLOCKS if name != "none")
 
 
 def _read_spec(path: Path) -> PictureSpec:
@@ -35,10 +33,6 @@ def _read(path: Path, spec: PictureSpec) -> Picture:
         return read_pillow(path, spec)
 
 
-def _loss(_: Path) -> Loss:
-    return "heavy"
-
-
 def _write(path: Path, picture: Picture, mips: Sequence[Codes], how: Writing) -> None:
     block = check_block(picture, how)
     path.write_bytes(encode_dds([picture.codes, *mips], block, picture.encoding))
@@ -52,13 +46,10 @@ CODEC = Codec(
     sniff=starts_with(b"DDS "),
     read_spec=_read_spec,
     read=_read,
-    loss=_loss,
+    loss=loss_in_blocks,
     media_type="image/vnd-ms.dds",
-    holds=Format(
-        bits=(8,), channels=(1, 2, 3, 4), compressions=tuple(BLOCKS), lossy=_BLOCKS, mips=True,
-        blocks=True,
-    ),
+    holds=BLOCK_FORMAT,
     write=_write,
     reopen=read_oiio_codes,
     reader="OpenImageIO",
-)  # fmt: skip
+)

@@ -83,6 +83,12 @@ def read_oiio_codes(path: Path, level: int = 0, most: int | None = None) -> Code
     return codes.reshape(spec.height, spec.width, count)
 
 
+def with_full_blue(codes: Codes) -> Codes:
+    """Red and green, the x and y of a normal map, as a picture: (H, W, 2) to (H, W, 3)."""
+    full = 1.0 if codes.dtype == np.float32 else np.iinfo(codes.dtype).max
+    return np.dstack([codes, np.full_like(codes[:, :, :1], full)])
+
+
 def read_oiio(path: Path, spec: PictureSpec) -> Picture:
     """Decode a picture; of more than four channels the first four are kept.
 
@@ -90,8 +96,7 @@ def read_oiio(path: Path, spec: PictureSpec) -> Picture:
     """
     codes = read_oiio_codes(path, most=4)
     if codes.shape[2] == 2 and spec.channels == ("R", "G", "B"):
-        full = 1.0 if codes.dtype == np.float32 else np.iinfo(codes.dtype).max
-        codes = np.dstack([codes, np.full_like(codes[:, :, :1], full)])
+        codes = with_full_blue(codes)
     return Picture(np.ascontiguousarray(codes), NAMES_BY_COUNT[codes.shape[2]], spec.encoding)
 
 

@@ -1,7 +1,7 @@
-"""Stages: the part of an operation that a moved control does not touch is not computed again.
+"""Memo: the part of an operation that a moved control does not touch is not computed again.
 
-A hand that moves `contrast` asks for the same relief twenty times a second. The result of a stage
-is kept for as long as the map lives that it was computed from, the last one for each stage.
+A hand that moves `contrast` asks for the same relief twenty times a second. The result of a part
+is kept for as long as the map lives that it was computed from, the last one for each part.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ import numpy as np
 from copper_sieve.core.image.raster import Float
 
 Result = TypeVar("Result")
-_LARGEST = 16 << 20  # bytes of a map whose stages are kept: a preview, not a delivery
+_LARGEST = 16 << 20  # bytes of a map whose parts are kept: a preview, not a delivery
 
 _kept: dict[tuple[str, int], tuple[weakref.ref[Float], Hashable, Any]] = {}
 _lock = threading.RLock()  # a map may die, and be forgotten, while this thread is in here
