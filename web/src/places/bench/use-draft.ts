@@ -12,6 +12,7 @@ import {
   type SurfaceSpec,
 } from "@/api/client";
 import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
 import { type Home, SaveQueue, type Saving, shelfOf } from "@/parts/save-queue";
 
 export interface Draft {
@@ -103,7 +104,7 @@ export function useDraft(set: SetRead, project: string): DraftState {
   const onSaved = useCallback(
     (saved: SetRead) => {
       client.setQueryData(queries.set(saved.id).queryKey, saved);
-      client.invalidateQueries({ queryKey: queries.sets(project).queryKey });
+      void refresh(client, queries.sets(project).queryKey);
     },
     [client, project],
   );

@@ -6,6 +6,7 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { answer, api, type DeliveryRead, type DryRunPartRead } from "@/api/client";
 import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { underRoot, when, words } from "@/parts/figures";
@@ -48,7 +49,7 @@ export function Deliveries() {
       ),
     onSuccess: (delivery) => {
       client.setQueryData(queries.delivery(delivery.id).queryKey, delivery);
-      client.invalidateQueries({ queryKey: queries.deliveries(project).queryKey });
+      void refresh(client, queries.deliveries(project).queryKey);
       navigate(`/${project}/deliveries/${delivery.id}`);
     },
   });

@@ -6,6 +6,7 @@ import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import { answer, api, type DeliveryRead } from "@/api/client";
 import { isUnderWay, queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
 import { bytes, underRoot, words } from "@/parts/figures";
@@ -21,14 +22,14 @@ export function DeliveryPage() {
   const { data: delivery, error } = useQuery(queries.delivery(id));
   const state = delivery?.state;
   useEffect(() => {
-    if (state === "done") client.invalidateQueries({ queryKey: queries.sets(project).queryKey });
+    if (state === "done") void refresh(client, queries.sets(project).queryKey);
   }, [state, client, project]);
   const cancel = useMutation({
     mutationFn: () =>
       answer(
         api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id: id } } }),
       ),
-    onSettled: () => client.invalidateQueries({ queryKey: queries.delivery(id).queryKey }),
+    onSettled: () => refresh(client, queries.delivery(id).queryKey),
   });
   if (error) return <p className="m-4 rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>;
   if (!delivery) return null;

@@ -6,6 +6,7 @@ import { useMemo, useRef, useState } from "react";
 import { Link } from "react-router";
 import type { ArrivalRead, AssignmentChange } from "@/api/client";
 import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
@@ -38,7 +39,7 @@ export function Intake() {
   const rows = useMemo(() => table?.rows ?? [], [table]);
   const actions = useIntakeActions(project, (changed) => setCorrected(changed[0]?.batch ?? null));
   const take = (found: ReturnType<typeof picked>) =>
-    void arrive(project, found, () => client.invalidateQueries({ queryKey: ["intake", project] }));
+    void arrive(project, found, () => refresh(client, ["intake", project]));
   useIncoming(take, setOver);
 
   const open = rows.filter((row) => row.state === "recognized" && !row.problem);
@@ -150,7 +151,7 @@ export function Intake() {
           onKeep={(card) =>
             actions.makeCard(remembered, card, () => {
               setCorrected(null);
-              void client.invalidateQueries({ queryKey: queries.cards().queryKey });
+              void refresh(client, queries.cards().queryKey);
             })
           }
           onLeave={() => setCorrected(null)}

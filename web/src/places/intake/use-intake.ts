@@ -2,6 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ArrivalRead, type AssignmentChange, answer, api, done } from "@/api/client";
 import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
 import { notify } from "@/parts/notices";
 
 export function useIntake(project: string, accepted: boolean) {
@@ -28,11 +29,7 @@ export function useIntakeActions(
   onChanged: (rows: ArrivalRead[]) => void,
 ): IntakeActions {
   const client = useQueryClient();
-  const fresh = () =>
-    Promise.all([
-      client.invalidateQueries({ queryKey: ["intake", project] }),
-      client.invalidateQueries({ queryKey: queries.sets(project).queryKey }),
-    ]);
+  const fresh = () => refresh(client, ["intake", project], queries.sets(project).queryKey);
   const change = useMutation({
     mutationFn: (given: { rows: ArrivalRead[]; change: AssignmentChange }) =>
       done(api.PATCH("/api/arrivals", { body: { ids: idsOf(given.rows), change: given.change } })),

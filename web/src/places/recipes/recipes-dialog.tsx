@@ -13,6 +13,7 @@ import {
   type SetRead,
 } from "@/api/client";
 import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
 import { Button, buttonClass } from "@/parts/button";
 import { DialogFrame } from "@/parts/dialog-frame";
 import { words } from "@/parts/figures";
@@ -43,12 +44,8 @@ export function RecipesDialog({ project, of, sets, onClose }: Props) {
   async function show(found: AppliedRead[]) {
     setApplied(found);
     notify("good", summary(found));
-    await Promise.all([
-      client.invalidateQueries({ queryKey: queries.sets(project).queryKey }),
-      ...found.map((one) =>
-        client.invalidateQueries({ queryKey: queries.set(one.set_id).queryKey }),
-      ),
-    ]);
+    const changed = found.map((one) => queries.set(one.set_id).queryKey);
+    await refresh(client, queries.sets(project).queryKey, ...changed);
   }
   const stayed = applied.flatMap((one) =>
     Object.entries(one.kept).map(([kind, reason]) => ({ set: one.set_name, kind, reason })),
@@ -87,7 +84,7 @@ function Save({ of }: { of: SetRead }) {
     onSuccess: async (saved) => {
       setTaken(null);
       notify("good", `${saved.name} is saved.`);
-      await client.invalidateQueries({ queryKey: queries.recipes().queryKey });
+      await refresh(client, queries.recipes().queryKey);
     },
     onError: (error) =>
       setTaken(error instanceof ApiError && error.status === 409 ? name.trim() : null),
@@ -129,7 +126,7 @@ function Saved({
   const picker = useRef<HTMLInputElement>(null);
   const { data: recipes = [] } = useQuery(queries.recipes());
   const ids = targets.map((one) => one.id);
-  const refresh = () => client.invalidateQueries({ queryKey: queries.recipes().queryKey });
+  const listed = () => refresh(client, queries.recipes().queryKey);
   const apply = useMutation({
     mutationFn: (id: number) =>
       answer(
@@ -146,14 +143,14 @@ function Saved({
       const { response } = await api.DELETE("/api/recipes/{recipe_id}", { params: { path } });
       if (!response.ok) throw new Error(`${one.name} could not be deleted.`);
     },
-    onSuccess: refresh,
+    onSuccess: listed,
   });
   async function bring(file: File, replace = false) {
     try {
       const recipe = JSON.parse(await file.text()) as Schemas["Recipe"];
       const taken = await answer(api.POST("/api/recipes/imports", { body: { recipe, replace } }));
       notify("good", [`${taken.recipe.name} is in.`, ...taken.remarks].join(" "));
-      await refresh();
+      await listed();
     } catch (error) {
       const known = error instanceof ApiError && error.status === 409;
       const why = error instanceof SyntaxError ? "it is no JSON" : (error as Error).message;

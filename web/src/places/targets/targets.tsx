@@ -6,6 +6,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { answer, api, done, type SetRead, type TargetPreset, type TargetRead } from "@/api/client";
 import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
@@ -121,7 +122,7 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
   );
   const others = targets.filter((one) => one.id !== target.id).map((one) => one.id);
   const open = (id: string) => navigate(`/${project}/targets/${id}`);
-  const fresh = () => client.invalidateQueries({ queryKey: queries.targets().queryKey });
+  const fresh = () => refresh(client, queries.targets().queryKey);
   const add = useMutation({
     mutationFn: (body: TargetPreset) => answer(api.POST("/api/targets", { body })),
     onSuccess: async (made) => {

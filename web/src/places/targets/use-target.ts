@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { answer, api, failureOf, type TargetPreset, type TargetRead } from "@/api/client";
 import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
 import { type Home, SaveQueue, type Saving, shelfOf } from "@/parts/save-queue";
 
 export type Change = (preset: TargetPreset) => TargetPreset;
@@ -77,8 +78,7 @@ export function useTarget(
         );
         onRenamed(before, saved.id);
       }
-      client.invalidateQueries({ queryKey });
-      client.invalidateQueries({ queryKey: ["sets"] }); // what is stale by the change
+      void refresh(client, queryKey, ["sets"]); // what is stale by the change as well
     },
     [client, onRenamed],
   );

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { ApiError, type HealthRead, type TakenInRead, takeIn } from "@/api/client";
 import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
 import { bytes, words } from "@/parts/figures";
 import { notify } from "@/parts/notices";
 import { arrive, type Incoming, needsSorting, picked, useIncoming } from "@/places/intake/arriving";
@@ -58,7 +59,7 @@ async function takeAll(
         notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
     }
   }
-  await client.invalidateQueries({ queryKey: queries.sets(project).queryKey });
+  await refresh(client, queries.sets(project).queryKey);
   return taken;
 }
 
@@ -75,7 +76,7 @@ export function useTakeIn(project: string, as: TakenAs, onTaken: (taken: TakenIn
   async function take(found: Incoming[]) {
     if (found.length === 0) return;
     const sort = (some: Incoming[]) => {
-      void arrive(project, some, () => client.invalidateQueries({ queryKey: ["intake", project] }));
+      void arrive(project, some, () => refresh(client, ["intake", project]));
       navigate(`/${project}/intake`);
     };
     if (as === "name" && needsSorting(found)) {
