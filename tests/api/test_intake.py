@@ -16,7 +16,6 @@ from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.export.deliver import deliver
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.services.context import Context
 from copper_sieve.store.texture_sets import get_set
@@ -319,7 +318,7 @@ def test_the_licence_of_the_card_travels_into_the_manifest(
     set_id = intake.post("arrivals/acceptances", ids=ids)["sets"]["rail"]
     sizes = {row["sha256"]: (64, 64) for row in rows}
     with context.database.transaction() as connection:
-        definition = SetDefinition.model_validate(get_set(connection, set_id)["definition"])
+        definition = get_set(connection, set_id).definition()
     export = plan_export(get_target("orm-y-down"), definition, sizes)
     written = deliver(export, tmp_path / "out", sizes=sizes, load_source=context.load_source,
                       token="1")  # fmt: skip

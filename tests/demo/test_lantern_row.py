@@ -61,9 +61,9 @@ def test_the_demo_is_filled_once_and_keeps_what_people_did(context: Context) -> 
     fill_demo(context, with_pictures=True)
     with context.database.transaction() as connection:
         project = get_project(connection, "lantern-row")
-        rows = list_sets(connection, project.id)
-    assert [row["name"] for row in rows] == sorted(SCENARIOS)
-    sets = {row["name"]: SetDefinition.model_validate(row["definition"]) for row in rows}
+        kept = list_sets(connection, project.id)
+    assert [one.name for one in kept] == sorted(SCENARIOS)
+    sets = {one.name: one.definition() for one in kept}
     normal = sets["hammered_copper"].maps[MapKind.NORMAL]
     assert isinstance(normal, Imported)
     assert normal.normal_y is NormalY.DOWN

@@ -10,6 +10,7 @@ import pytest
 
 from copper_sieve.core.errors import ConflictError, NotFoundError, UnreadableError
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.texture_set import Constant, Imported, SetDefinition, compose
 from copper_sieve.jobs.queue import migrate_all
 from copper_sieve.store import sources, texture_sets
@@ -17,11 +18,15 @@ from copper_sieve.store.database import Database, Transaction, statements
 from copper_sieve.store.projects import Project, ensure_project, get_project, list_projects
 
 MIB = 1024 * 1024
+FACTS = FileFacts(
+    file_name="", format="png", width=7, height=5, channels=("R", "G", "B"), bit_depth=8,
+    floating=False, encoding="srgb", encoding_source="stated", bytes=1,
+)  # fmt: skip
 
 
 def keep(connection: Transaction, path: Path) -> tuple[str, bool]:
     sha256 = hashlib.sha256(path.read_bytes()).hexdigest()
-    facts = {"width": 7, "height": 5, "file_name": path.name}
+    facts = FACTS.model_copy(update={"file_name": path.name})
     new = sources.add_source(
         connection, path, sha256=sha256, name=path.name, facts=facts, thumbnail=b"png"
     )
@@ -56,7 +61,7 @@ def test_the_same_bytes_are_kept_once(transaction: Transaction, tmp_path: Path) 
     first, new = keep(transaction, tmp_path / "a.png")
     again, newer = keep(transaction, tmp_path / "b.png")
     assert (first == again, new, newer) == (True, True, False)
-    assert sources.get_source(transaction, first)["name"] == "a.png"
+    assert sources.get_source(transaction, first).name == "a.png"
     assert sources.source_sizes(transaction, [first, "0" * 64]) == {first: (7, 5)}
 
 
@@ -85,7 +90,7 @@ def test_sets_come_back_in_the_order_of_their_maps(
 ) -> None:
     project, whole = wall
     row = texture_sets.add_set(transaction, project, whole)
-    found = SetDefinition.model_validate(texture_sets.get_set(transaction, row["id"])["definition"])
+    found = SetDefinition.model_validate(texture_sets.get_set(transaction, row.id).stored)
     assert list(found.maps) == list(whole.maps)
     assert found == whole
 
@@ -95,7 +100,7 @@ def test_names_are_made_distinct_whatever_their_case(
 ) -> None:
     project, whole = wall
     shout = whole.model_copy(update={"name": "WALL"})
-    names = [texture_sets.add_set(transaction, project, s)["name"] for s in (whole, shout, whole)]
+    names = [texture_sets.add_set(transaction, project, s).name for s in (whole, shout, whole)]
     assert names == ["wall", "WALL_2", "wall_3"]
 
 
@@ -105,11 +110,11 @@ def test_a_change_on_an_old_version_is_refused(
     project, whole = wall
     row = texture_sets.add_set(transaction, project, whole)
     mine = whole.with_map(MapKind.METALLIC, Constant(value=(1.0,)))
-    changed = texture_sets.update_set(transaction, row["id"], 1, mine)
-    assert changed["version"] == 2
+    changed = texture_sets.update_set(transaction, row.id, 1, mine)
+    assert changed.version == 2
     with pytest.raises(ConflictError, match=r"changed elsewhere .*version 2, you had 1"):
-        texture_sets.update_set(transaction, row["id"], 1, whole)
-    kept = SetDefinition.model_validate(texture_sets.get_set(transaction, row["id"])["definition"])
+        texture_sets.update_set(transaction, row.id, 1, whole)
+    kept = SetDefinition.model_validate(texture_sets.get_set(transaction, row.id).stored)
     assert kept == mine
 
 
@@ -118,21 +123,21 @@ def test_states_are_kept_undone_redone_and_given_up(
 ) -> None:
     project, whole = wall
     row = texture_sets.add_set(transaction, project, whole)
-    set_id = row["id"]
+    set_id = row.id
 
     def shown() -> tuple[float, ...]:
-        definition = texture_sets.get_set(transaction, set_id)["definition"]
+        definition = texture_sets.get_set(transaction, set_id).stored
         found = SetDefinition.model_validate(definition).maps[MapKind.METALLIC]
         assert isinstance(found, Constant)
         return found.value
 
     def change(value: float) -> None:
-        version = texture_sets.get_set(transaction, set_id)["version"]
+        version = texture_sets.get_set(transaction, set_id).version
         one = whole.with_map(MapKind.METALLIC, Constant(value=(value,)))
         texture_sets.update_set(transaction, set_id, version, one)
 
     def step(by: int) -> None:
-        version = texture_sets.get_set(transaction, set_id)["version"]
+        version = texture_sets.get_set(transaction, set_id).version
         texture_sets.step_history(transaction, set_id, version, by)
 
     with pytest.raises(ConflictError, match="nothing to undo"):
@@ -200,11 +205,11 @@ def test_names_stay_within_their_rule_and_distinct(transaction: Transaction) -> 
         texture_sets.add_set(transaction, project_id, SetDefinition(name="n" * 100, maps={}))
         for _ in range(12)
     ]
-    names = [row["name"] for row in made]
+    names = [row.name for row in made]
     assert len(set(names)) == 12
     assert max(len(name) for name in names) == 100
     assert (names[1], names[11]) == ("n" * 98 + "_2", "n" * 97 + "_12")
-    assert all(texture_sets.definition_of(row).name == row["name"] for row in made)
+    assert all(row.definition().name == row.name for row in made)
 
 
 def test_names_that_broke_their_rule_are_mended(transaction: Transaction) -> None:
@@ -216,13 +221,13 @@ def test_names_that_broke_their_rule_are_mended(transaction: Transaction) -> Non
     long = "a" * 100 + "_2"
     transaction.execute(
         "update texture_set set name = %(n)s, definition = replace(definition::text, %(o)s, %(n)s)"
-        "::json where id = %(id)s", {"n": long, "o": "a" * 100, "id": whole["id"]}
+        "::json where id = %(id)s", {"n": long, "o": "a" * 100, "id": whole.id}
     )  # fmt: skip
-    row = texture_sets.get_set(transaction, whole["id"])
+    row = texture_sets.get_set(transaction, whole.id)
     with pytest.raises(UnreadableError, match="cannot be read"):
-        texture_sets.definition_of(row)
+        row.definition()
     folder = resources.files("copper_sieve.store") / "migrations"
     transaction.execute((folder / "0006_names.sql").read_text())  # type: ignore[arg-type]
-    row = texture_sets.get_set(transaction, whole["id"])
-    assert texture_sets.definition_of(row).name == row["name"]
-    assert len(row["name"]) == 100
+    row = texture_sets.get_set(transaction, whole.id)
+    assert row.definition().name == row.name
+    assert len(row.name) == 100

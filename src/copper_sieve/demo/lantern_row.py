@@ -174,7 +174,7 @@ def fill_demo(
     slug, title = ("lantern-row", "Lantern Row") if with_pictures else ("first", "First project")
     with context.database.transaction() as connection:
         project = ensure_project(connection, slug, title)
-        there = {row["name"] for row in list_sets(connection, project.id)}
+        there = {one.name for one in list_sets(connection, project.id)}
     if not with_pictures:
         return
     for name, scenario in SCENARIOS.items():

@@ -6,7 +6,6 @@ from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any
 
 from pydantic import TypeAdapter
 
@@ -15,19 +14,19 @@ from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
     Assignment,
-    AssignmentChange,
     guessed,
     imports_of,
     is_specular_set,
     with_card,
     with_change,
 )
+from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.recognition.classify import Recognition
 from copper_sieve.core.recognition.names import read_name
-from copper_sieve.store.database import Row
+from copper_sieve.store.arrivals import KeptArrival
 
 _DIFFUSE = "taken as diffuse: a specular color lies beside it, and no metallic"
 _GREY_SPECULAR = "taken as specular color, the same in red, green and blue: a gloss lies beside it"
@@ -51,7 +50,7 @@ class Arrival:
     batch: str
     state: str
     error: str | None
-    facts: dict[str, Any]
+    facts: FileFacts
     has_thumbnail: bool
     found: Recognition | None
     assignment: Assignment
@@ -86,8 +85,8 @@ def imports_from(one: Arrival) -> dict[MapKind, Imported]:
     """The maps that a file gives its set as it is sorted now."""
     facts = one.facts
     return imports_of(
-        one.assignment, one.sha256, tuple(facts["channels"]), Encoding(facts["encoding"]),
-        cut_out=bool(facts.get("cut_out")),
+        one.assignment, one.sha256, facts.channels, Encoding(facts.encoding),
+        cut_out=facts.cut_out,
     )  # fmt: skip
 
 
@@ -101,16 +100,16 @@ def recognition_row(found: Recognition) -> object:
     return _recognitions.dump_python(found, mode="json")
 
 
-def arrange(rows: list[Row], kept: dict[int, Recognition]) -> list[Arrival]:
-    """The rows of a project, each beside the others.
+def arrange(arrivals: list[KeptArrival], known: dict[int, Recognition]) -> list[Arrival]:
+    """The files of a project, each beside the others.
 
     "rusty_metal" is no metal beside "rusty_metal_n", and "ladle_shine" belongs to "ladle" beside
     "ladle_n", even if nobody knows yet what a shine is. The color beside a specular color, with no
     metallic there, is a diffuse.
 
-    kept : recognitions by arrival, of those that were read already; more are kept there
+    known : recognitions by arrival, of those that were read already; more are kept there
     """
-    guesses = {row["id"]: _guess(row, kept) for row in rows}
+    guesses = {one.id: _guess(one, known) for one in arrivals}
     stems = {one.assignment.set_name.lower(): one.assignment.set_name
              for one in guesses.values() if one.mark}  # fmt: skip
     kinds: dict[str, set[object]] = defaultdict(set)
@@ -118,7 +117,7 @@ def arrange(rows: list[Row], kept: dict[int, Recognition]) -> list[Arrival]:
         of_set = kinds[one.assignment.set_name.lower()]
         of_set |= {one.assignment.map, *one.assignment.channels.values()}
     specular = {name for name, has in kinds.items() if is_specular_set(has)}
-    return [_arrival(row, guesses[row["id"]], stems, specular) for row in rows]
+    return [_arrival(one, guesses[one.id], stems, specular) for one in arrivals]
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,31 +130,32 @@ class _Guess:
     confidence: float
 
 
-def _guess(row: Row, kept: dict[int, Recognition]) -> _Guess:
-    found = _recognition(row, kept)
+def _guess(one: KeptArrival, known: dict[int, Recognition]) -> _Guess:
+    found = _recognition(one, known)
     if found:
-        return _Guess(found, guessed(found, Path(row["inside"]).name), found.mark, found.confidence)
-    read = read_name(Path(row["name"]).stem)
+        return _Guess(found, guessed(found, Path(one.inside).name), found.mark, found.confidence)
+    read = read_name(Path(one.name).stem)
     kind = read.kind or ("packed" if read.packed is not None else "none")
     return _Guess(None, Assignment(set_name=slug(read.stem), map=kind), read.mark, read.confidence)
 
 
-def _recognition(row: Row, kept: dict[int, Recognition]) -> Recognition | None:
+def _recognition(one: KeptArrival, known: dict[int, Recognition]) -> Recognition | None:
     """Read once: what a file was recognized as does not change."""
-    if not row["found"]:
+    if not one.found:
         return None
-    if (known := kept.get(row["id"])) is None:
-        if len(kept) >= _MOST_KEPT:
-            kept.clear()
-        known = kept[row["id"]] = recognition_of(row["found"])
-    return known
+    if (found := known.get(one.id)) is None:
+        if len(known) >= _MOST_KEPT:
+            known.clear()
+        found = known[one.id] = recognition_of(one.found)
+    return found
 
 
-def _arrival(row: Row, guess: _Guess, stems: dict[str, str], specular: set[str]) -> Arrival:
-    said = AssignmentChange.model_validate(row["change"])
-    card = SourceCard.model_validate(row["card"]) if row["card"] else None
+def _arrival(
+    kept: KeptArrival, guess: _Guess, stems: dict[str, str], specular: set[str]
+) -> Arrival:
+    said, card = kept.change, kept.card
     by = {"map": "guess", "normal_y": "guess"}
-    assignment, mark = _beside(slug(Path(row["name"]).stem), guess, stems)
+    assignment, mark = _beside(slug(Path(kept.name).stem), guess, stems)
     remarks = guess.found.remarks if guess.found else ()
     if assignment.set_name.lower() in specular and assignment.map in AS_SPECULAR:
         was, assignment = (
@@ -173,11 +173,11 @@ def _arrival(row: Row, guess: _Guess, stems: dict[str, str], specular: set[str])
         by["normal_y"] = "you"
     found = guess.found
     return Arrival(
-        id=row["id"], sha256=row["sha256"], name=row["name"], inside=row["inside"],
-        batch=row["batch"], state=row["state"], error=row["error"], facts=row["facts"],
-        has_thumbnail=row["has_thumbnail"], found=found,
+        id=kept.id, sha256=kept.sha256, name=kept.name, inside=kept.inside,
+        batch=kept.batch, state=kept.state, error=kept.error, facts=kept.facts,
+        has_thumbnail=kept.has_thumbnail, found=found,
         assignment=with_change(assignment, said), by=by,
-        mark=mark, hint=row["hint"], card=card.name if card else None, set_id=row["set_id"],
+        mark=mark, hint=kept.hint, card=card.name if card else None, set_id=kept.set_id,
         remarks=remarks,
     )  # fmt: skip
 
@@ -247,7 +247,7 @@ def _with(one: Arrival, problem: str | None, more: Iterable[str]) -> Arrival:
 
 
 def _compare_sizes(files: list[Arrival], remarks: dict[int, list[str]]) -> None:
-    sizes = [(one.facts["width"], one.facts["height"]) for one in files]
+    sizes = [(one.facts.width, one.facts.height) for one in files]
     largest = max(sizes, default=(0, 0))
     for one, size in zip(files, sizes, strict=True):
         if size == largest:

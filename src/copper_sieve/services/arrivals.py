@@ -8,25 +8,23 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from pathlib import Path
 
-from pydantic import TypeAdapter
-
 from copper_sieve.core.codecs import read_spec
 from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.errors import ConflictError, NotAPictureError, PictureError
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.ingest.sources import lead_of
+from copper_sieve.core.ingest.sources import file_facts, lead_of
 from copper_sieve.core.ingest.unpack import Unpacked, is_container, unpack
 from copper_sieve.core.models.assignment import (
     AssignmentChange,
     learnt,
 )
+from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.naming import safe_file_name
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
-from copper_sieve.core.recognition.classify import Recognition
 from copper_sieve.services.arrival_table import (
     Arrival,
     Table,
@@ -36,14 +34,12 @@ from copper_sieve.services.arrival_table import (
     imports_from,
 )
 from copper_sieve.services.context import Context
-from copper_sieve.services.sources import spec_row
 from copper_sieve.store import arrivals as store
 from copper_sieve.store import texture_sets
-from copper_sieve.store.database import Row, Transaction
+from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import add_source, source_sizes
-
-_recognitions = TypeAdapter(Recognition)
+from copper_sieve.store.texture_sets import KeptSet
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +102,7 @@ class _Examined:
 
     file: Unpacked
     sha256: str
-    facts: dict[str, object]
+    facts: FileFacts
 
 
 def _examined(
@@ -125,7 +121,7 @@ def _examined(
             refused.append(Refusal(one.name, error.message.replace(one.path.name, one.name)))
             one.path.unlink()
             continue
-        facts = spec_row(spec, safe_file_name(one.name), one.path.stat().st_size)
+        facts = file_facts(spec, safe_file_name(one.name), one.path.stat().st_size)
         found.append(_Examined(one, file_sha256(one.path), facts))
     if many and not found and not refused:
         raise NotAPictureError(
@@ -139,21 +135,21 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
     """The arrivals that are in no set yet (or all), with what is to be confirmed."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        rows = store.list_arrivals(connection, project.id)
-        waiting = sum(row["state"] == "waiting" for row in rows)
+        kept = store.list_arrivals(connection, project.id)
+        waiting = sum(one.state == "waiting" for one in kept)
         cards = store.list_cards(connection)
         sets = texture_sets.list_sets(connection, project.id)
-    known = {row["name"].lower(): row["id"] for row in sets}
+    known = {one.name.lower(): one.id for one in sets}
     shown = [
-        one for one in arrange(rows, context.recognitions) if accepted or one.state != "accepted"
+        one for one in arrange(kept, context.recognitions) if accepted or one.state != "accepted"
     ]
-    arrivals = checked(shown, {row["name"].lower(): _came_in(row) for row in sets})
+    arrivals = checked(shown, {one.name.lower(): _came_in(one) for one in sets})
     return Table(arrivals, waiting, card_offers(arrivals, cards) if not waiting else [], known)
 
 
-def _came_in(row: Row) -> set[MapKind]:
+def _came_in(kept: KeptSet) -> set[MapKind]:
     """The maps of a stored set that came in as pictures; read from its JSON, however old it is."""
-    maps = row["definition"].get("maps", {})
+    maps = kept.stored.get("maps", {})
     return {
         MapKind(kind)
         for kind, way in maps.items()
@@ -167,9 +163,8 @@ def change(context: Context, ids: Collection[int], wanted: AssignmentChange) -> 
     Raises NotFoundError, ConflictError, PlanError when a set could not be computed any more.
     """
     with context.database.transaction() as connection:
-        for row in store.get_arrivals(connection, ids, lock=True):
-            before = AssignmentChange.model_validate(row["change"])
-            store.set_change(connection, row["id"], wanted.over(before))
+        for one in store.get_arrivals(connection, ids, lock=True):
+            store.set_change(connection, one.id, wanted.over(one.change))
         moved = [one for one in _chosen(context, connection, ids) if one.state == "accepted"]
         for set_id in {one.set_id for one in moved if one.set_id}:
             _update_set(connection, set_id, [one for one in moved if one.set_id == set_id])
@@ -202,6 +197,18 @@ def make_card(
     return card
 
 
+def list_cards(context: Context) -> list[SourceCard]:
+    """All source cards by name."""
+    with context.database.transaction() as connection:
+        return store.list_cards(connection)
+
+
+def delete_card(context: Context, name: str) -> None:
+    """Forget a card; the sets taken in with it keep what they know. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        store.delete_card(connection, name)
+
+
 def dismiss(context: Context, ids: Collection[int]) -> None:
     """Forget files that are not in a set; those that are stay in it."""
     with context.database.transaction() as connection:
@@ -223,8 +230,8 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
                 )
             if one.problem:
                 raise ConflictError(f"{one.name}: {one.problem}")
-        project_id = store.get_arrivals(connection, ids)[0]["project_id"]
-        there = {row["name"].lower(): row for row in texture_sets.list_sets(connection, project_id)}
+        project_id = store.get_arrivals(connection, ids)[0].project_id
+        there = {one.name.lower(): one for one in texture_sets.list_sets(connection, project_id)}
         by_set: dict[str, list[Arrival]] = defaultdict(list)
         for one in arrivals:
             by_set[one.assignment.set_name].append(one)
@@ -233,8 +240,8 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
             used = [one for one in files if one.assignment.map != "none"]
             set_id = None
             if used:
-                row = _into_set(connection, project_id, name, used, there.get(name.lower()))
-                set_id = made[row["name"]] = row["id"]
+                kept = _into_set(connection, project_id, name, used, there.get(name.lower()))
+                set_id = made[kept.name] = kept.id
             store.set_accepted(connection, [one.id for one in files], set_id)
     return made
 
@@ -242,14 +249,14 @@ def accept(context: Context, ids: Collection[int]) -> dict[str, int]:
 def _chosen(context: Context, connection: Transaction, ids: Collection[int]) -> list[Arrival]:
     """Some arrivals, sorted beside all the others of their project."""
     wanted = set(ids)
-    project_id = store.get_arrivals(connection, wanted)[0]["project_id"]
+    project_id = store.get_arrivals(connection, wanted)[0].project_id
     rows = store.list_arrivals(connection, project_id)
     return [one for one in arrange(rows, context.recognitions) if one.id in wanted]
 
 
 def _into_set(
-    connection: Transaction, project_id: int, name: str, files: list[Arrival], there: Row | None
-) -> Row:
+    connection: Transaction, project_id: int, name: str, files: list[Arrival], there: KeptSet | None
+) -> KeptSet:
     imported: dict[MapKind, Imported] = {}
     for one in files:
         imported |= imports_from(one)
@@ -261,7 +268,7 @@ def _into_set(
         texture_set = compose(name, imported, _measured_surface(files))
         texture_set = texture_set.model_copy(update={"origin": origin})
         return texture_sets.add_set(connection, project_id, texture_set)
-    before = texture_sets.definition_of(there)
+    before = there.definition()
     shelf = dict(before.shelf)
     for kind in imported:
         if kind in before.maps and before.maps[kind] != imported[kind]:
@@ -270,16 +277,16 @@ def _into_set(
         update={"maps": {**before.maps, **imported}, "shelf": shelf,
                 "origin": origin or before.origin}
     )  # fmt: skip
-    return texture_sets.update_set(connection, there["id"], there["version"], changed)
+    return texture_sets.update_set(connection, there.id, there.version, changed)
 
 
 def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
     """Borders meet as those of the base color do, else of the largest picture; relief as said."""
     guide = max(
         files,
-        key=lambda one: lead_of(one.assignment.map, one.facts["width"], one.facts["height"]),
+        key=lambda one: lead_of(one.assignment.map, one.facts.width, one.facts.height),
     )
-    wrap = guide.facts.get("tiling", {}).get("wrap", False)
+    wrap = guide.facts.tiling.wrap if guide.facts.tiling else False
     relief = guide.assignment.relief
     return SurfaceSpec(wrap=wrap) if relief is None else SurfaceSpec(wrap=wrap, relief=relief)
 
@@ -287,7 +294,7 @@ def _measured_surface(files: list[Arrival]) -> SurfaceSpec:
 def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> None:
     """What these files gave the set before goes, what they give now comes."""
     there = texture_sets.get_set(connection, set_id)
-    before = texture_sets.definition_of(there)
+    before = there.definition()
     shas = {one.sha256 for one in files}
     maps = {
         kind: way
@@ -304,11 +311,11 @@ def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> N
     order = [*(k for k in before.maps if k in whole), *(k for k in whole if k not in before.maps)]
     changed = before.model_copy(update={"maps": {kind: whole[kind] for kind in order}})
     plan(changed.checked(), source_sizes(connection, changed.sources()))
-    texture_sets.update_set(connection, set_id, there["version"], changed)
+    texture_sets.update_set(connection, set_id, there.version, changed)
 
 
 def picture_of(context: Context, arrival_id: int) -> Picture:
     """The codes of a file in Intake. Raises NotFoundError."""
     with context.database.transaction() as connection:
-        row = store.get_arrivals(connection, [arrival_id])[0]
-    return context.load_source(row["sha256"])
+        arrival = store.get_arrivals(connection, [arrival_id])[0]
+    return context.load_source(arrival.sha256)

@@ -47,7 +47,7 @@ def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: 
     Raises NotFoundError where the delivery, the file or the channel is not there.
     """
     path = delivered_file(context, delivery_id, n, name)
-    part = next(one for one in get(context, delivery_id)["parts"] if one["n"] == n)
+    part = next(one for one in get(context, delivery_id).parts if one.n == n)
     packing, sizes = packing_of(context, part)
     file = next((one for one in packing.files if one.name == name), None)
     if file is None or letter not in file.slots:

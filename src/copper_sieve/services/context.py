@@ -9,6 +9,7 @@ from pathlib import Path
 from copper_sieve.core.codecs import read_picture
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.recognition.classify import Recognition
+from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.settings import Settings
 from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
 from copper_sieve.store.database import Database, Transaction
@@ -22,6 +23,8 @@ class Context:
 
     enqueue(connection, delivery_id) puts the delivery in the queue, unless it waits there already
     recognitions : of files in Intake by their numbers, as far as they were read; see `arrange`
+    compared : by delivery and target, the target as it was compared with what was delivered, and
+        whether it was the same; see `readiness_of`
     """
 
     settings: Settings
@@ -29,6 +32,7 @@ class Context:
     enqueue: Callable[[Transaction, int], None]
     memory: MemoryCache = field(default_factory=MemoryCache)
     recognitions: dict[int, Recognition] = field(default_factory=dict)
+    compared: dict[tuple[int, str], tuple[TargetPreset, bool]] = field(default_factory=dict)
     folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
 
@@ -49,7 +53,7 @@ class Context:
     def fetch_source(self, sha256: str, folder: Path) -> Path:
         """Write a source's original bytes into a folder, under the name that it came with."""
         with self.database.transaction() as connection:
-            path: Path = folder / get_source(connection, sha256)["facts"]["file_name"]
+            path = folder / get_source(connection, sha256).facts.file_name
         with path.open("wb") as file:
             for chunk in read_chunks(self.database, sha256):
                 file.write(chunk)

@@ -18,7 +18,7 @@ from copper_sieve.core.models.manifest import FILE_NAME
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
 from copper_sieve.store import deliveries
-from copper_sieve.store.database import Row
+from copper_sieve.store.deliveries import Document, KeptDelivery, KeptPart, WrittenPart
 
 _CHUNK = 1 << 20
 _MOST_KNOWN = 50_000
@@ -72,30 +72,30 @@ def _signature(path: Path) -> _Signature:
 
 
 def standings(
-    context: Context, rows: list[Row], *, closely: bool
+    context: Context, found: list[KeptDelivery], *, closely: bool
 ) -> dict[tuple[int, int], Standing]:
     """How each part of deliveries lies there now, by delivery and part.
 
     closely : compare every byte (of files that were touched since the last time), not only which
         manifest lies there and which files, how large
     """
-    folders = {part["folder"] for row in rows for part in row["parts"] if part["manifest"]}
+    folders = {part.folder for one in found for part in one.parts if part.manifest}
     with context.database.transaction() as connection:
         written = deliveries.written_to(connection, folders)
-    by_folder: dict[str, list[Row]] = {}
-    for part in written:
-        by_folder.setdefault(part["folder"], []).append(part)
+    by_folder: dict[Path, list[WrittenPart]] = {}
+    for other in written:
+        by_folder.setdefault(other.folder, []).append(other)
     return {
-        (row["id"], part["n"]): _standing(part, by_folder.get(part["folder"], []), closely)
-        for row in rows
-        for part in row["parts"]
+        (one.id, part.n): _standing(part, by_folder.get(part.folder, []), closely)
+        for one in found
+        for part in one.parts
     }
 
 
-def _standing(part: Row, written: list[Row], closely: bool) -> Standing:
-    if not part["manifest"]:
+def _standing(part: KeptPart, written: list[WrittenPart], closely: bool) -> Standing:
+    if not part.manifest:
         return Standing("nothing")
-    folder, manifest = Path(part["folder"]), part["manifest"]
+    folder, manifest = part.folder, part.manifest
     if not folder.is_dir():
         return Standing("gone", f"{folder} is no longer there: deliver {manifest['set']} again")
     try:
@@ -103,19 +103,19 @@ def _standing(part: Row, written: list[Row], closely: bool) -> Standing:
     except (OSError, ValueError):
         return Standing("changed", f"the {FILE_NAME} of {folder} was taken away or damaged")
     if lies != manifest:
-        later = [one for one in written if one["delivery_id"] > part["delivery_id"]]
-        newest = next((one for one in later if one["manifest"] == lies), None)
+        later = [one for one in written if one.delivery_id > part.delivery_id]
+        newest = next((one for one in later if one.manifest == lies), None)
         if newest is None:
             return Standing("changed", f"{folder} holds a {FILE_NAME} of another origin")
-        number = newest["delivery_id"]
+        number = newest.delivery_id
         return Standing("replaced", f"replaced by delivery {number}", number)
-    for entry in (*manifest["files"], *manifest.get("documents", ())):
+    for entry in part.entries:
         if problem := _file_problem(folder / entry["name"], entry, closely):
             return Standing("changed", problem)
     return Standing("own")
 
 
-def _file_problem(path: Path, entry: Row, closely: bool) -> str | None:
+def _file_problem(path: Path, entry: Document, closely: bool) -> str | None:
     try:
         if not path.is_file():
             return f"{path} is no longer there"
@@ -126,14 +126,15 @@ def _file_problem(path: Path, entry: Row, closely: bool) -> str | None:
     return None if same else f"{path} was changed since it was delivered"
 
 
-def _own(context: Context, row: Row) -> None:
+def _own(context: Context, delivery: KeptDelivery) -> None:
     """Make sure that all of a delivery lies there as it wrote it. Raises ReplacedError."""
-    for (_, n), standing in standings(context, [row], closely=True).items():
+    lying = standings(context, [delivery], closely=True)
+    for part in delivery.parts:
+        standing = lying[delivery.id, part.n]
         if standing.lies != "own":
-            part = next(one for one in row["parts"] if one["n"] == n)
             raise ReplacedError(
-                f"{part['definition']['name']} for {part['target_id']} is not there any more as "
-                f"delivery {row['id']} wrote it: {standing.text}; deliver it again"
+                f"{part.set_name} for {part.target_id} is not there any more as delivery "
+                f"{delivery.id} wrote it: {standing.text}; deliver it again"
             )
 
 
@@ -143,17 +144,17 @@ def delivered_files(context: Context, delivery_id: int) -> list[tuple[Path, str]
     Raises ConflictError when it is not finished, ReplacedError when any of its files is not there
     any more byte for byte.
     """
-    row = get(context, delivery_id)
-    if row["state"] != "done":
-        raise ConflictError(f"delivery {delivery_id} is {row['state']}: there is nothing to fetch")
-    _own(context, row)
-    files = []
-    for part in row["parts"]:
-        folder, manifest = Path(part["folder"]), part["manifest"]
-        entries = (*manifest["files"], *manifest.get("documents", ()))
-        for name in (FILE_NAME, *(entry["name"] for entry in entries)):
-            files.append((folder / name, f"{part['target_id']}/{manifest['set']}/{name}"))
-    return files
+    delivery = get(context, delivery_id)
+    if delivery.state != "done":
+        raise ConflictError(
+            f"delivery {delivery_id} is {delivery.state}: there is nothing to fetch"
+        )
+    _own(context, delivery)
+    return [
+        (part.folder / name, f"{part.target_id}/{part.set_name}/{name}")
+        for part in delivery.parts
+        for name in (FILE_NAME, *(entry["name"] for entry in part.entries))
+    ]
 
 
 def contents(path: Path) -> Iterator[bytes]:
@@ -177,18 +178,15 @@ def contents(path: Path) -> Iterator[bytes]:
 def delivered_file(context: Context, delivery_id: int, n: int, name: str) -> Path:
     """The path of one delivered texture, to be looked at: also one that was changed by hand, since
     that is how it is seen in what. Raises NotFoundError, ReplacedError."""
-    row = get(context, delivery_id)
-    for part in row["parts"]:
-        if part["n"] == n and part["manifest"]:
-            for entry in part["manifest"]["files"]:
-                if entry["name"] == name:
-                    path = Path(part["folder"]) / name
-                    standing = standings(context, [row], closely=False)[delivery_id, n]
-                    if standing.lies == "replaced":
-                        raise ReplacedError(f"{name} was {standing.text}")
-                    if not path.is_file():
-                        raise ReplacedError(
-                            f"{path} is no longer there: deliver {part['manifest']['set']} again"
-                        )
-                    return path
-    raise NotFoundError(f"delivery {delivery_id} has no file {name}")
+    delivery = get(context, delivery_id)
+    part = next((one for one in delivery.parts if one.n == n), None)
+    files = (part.manifest or {}).get("files", ()) if part else ()
+    if part is None or all(entry["name"] != name for entry in files):
+        raise NotFoundError(f"delivery {delivery_id} has no file {name}")
+    path = part.folder / name
+    standing = standings(context, [delivery], closely=False)[delivery_id, n]
+    if standing.lies == "replaced":
+        raise ReplacedError(f"{name} was {standing.text}")
+    if not path.is_file():
+        raise ReplacedError(f"{path} is no longer there: deliver {part.set_name} again")
+    return path

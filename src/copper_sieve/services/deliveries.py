@@ -15,7 +15,7 @@ from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
 from copper_sieve.services.targets import find_target
 from copper_sieve.store import deliveries, texture_sets
-from copper_sieve.store.database import Row
+from copper_sieve.store.deliveries import KeptDelivery, NewPart
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
 
@@ -54,13 +54,13 @@ def dry_run(
         presets = [find_target(connection, target_id) for target_id in dict.fromkeys(target_ids)]
         project = get_project(connection, project_slug)
         for set_id in dict.fromkeys(set_ids):
-            row = texture_sets.get_set(connection, set_id)
-            if row["project_id"] != project.id:
+            kept = texture_sets.get_set(connection, set_id)
+            if kept.project_id != project.id:
                 raise NotFoundError(f"there is no texture set {set_id} in {project_slug}")
-            texture_set = texture_sets.definition_of(row)
+            texture_set = kept.definition()
             sizes = source_sizes(connection, texture_set.sources())
             for preset in presets:
-                folder = context.settings.delivery_root / project_slug / preset.id / row["name"]
+                folder = context.settings.delivery_root / project_slug / preset.id / kept.name
                 number = 1 + deliveries.asked_before(connection, set_id, preset.id)
                 parts.append(
                     _dry_part(set_id, texture_set, preset, sizes, folder, project_slug,
@@ -102,7 +102,7 @@ def ask(
     set_ids: Iterable[int],
     target_ids: Iterable[str],
     longer_side: int | None = None,
-) -> Row:
+) -> KeptDelivery:
     """Ask for a delivery of sets x targets as they are now; it waits in the queue.
 
     Raises DeliveryError when any part cannot be delivered; then nothing is asked for.
@@ -116,21 +116,20 @@ def ask(
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         definitions = {
-            part.set_id: texture_sets.get_set(connection, part.set_id)["definition"]
-            for part in planned
+            part.set_id: texture_sets.get_set(connection, part.set_id).stored for part in planned
         }
         delivery_id = deliveries.add_delivery(
             connection,
             project.id,
             [
-                {
-                    "set_id": part.set_id,
-                    "target_id": part.target_id,
-                    "definition": definitions[part.set_id],
-                    "preset": part.preset.model_dump(mode="json"),
-                    "longer_side": longer_side,
-                    "folder": str(part.folder),
-                }
+                NewPart(
+                    part.set_id,
+                    part.target_id,
+                    definitions[part.set_id],
+                    part.preset.model_dump(mode="json"),
+                    longer_side,
+                    part.folder,
+                )
                 for part in planned
             ],
         )
@@ -138,29 +137,29 @@ def ask(
     return get(context, delivery_id)
 
 
-def get(context: Context, delivery_id: int) -> Row:
+def get(context: Context, delivery_id: int) -> KeptDelivery:
     """One delivery with its parts. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return deliveries.get_delivery(connection, delivery_id)
 
 
-def list_all(context: Context, project_slug: str) -> list[Row]:
+def list_all(context: Context, project_slug: str) -> list[KeptDelivery]:
     """The deliveries of a project, newest first."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         return deliveries.list_deliveries(connection, project.id)
 
 
-def cancel(context: Context, delivery_id: int) -> Row:
+def cancel(context: Context, delivery_id: int) -> KeptDelivery:
     """Ask a delivery to stop. Raises ConflictError when it has ended already."""
     with context.database.transaction() as connection:
         state = deliveries.ask_cancel(connection, delivery_id)
-        row = deliveries.get_delivery(connection, delivery_id)
+        delivery = deliveries.get_delivery(connection, delivery_id)
         if state == "queued":
             deliveries.finish(
-                connection, delivery_id, "cancelled", None, row["attempts"], was="queued"
+                connection, delivery_id, "cancelled", None, delivery.attempts, was="queued"
             )
-            row = deliveries.get_delivery(connection, delivery_id)
+            delivery = deliveries.get_delivery(connection, delivery_id)
     if state is None:
-        raise ConflictError(f"delivery {delivery_id} has ended already: {row['state']}")
-    return row
+        raise ConflictError(f"delivery {delivery_id} has ended already: {delivery.state}")
+    return delivery

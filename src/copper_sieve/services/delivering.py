@@ -11,7 +11,6 @@ import threading
 import time
 from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 from typing import TypeVar
 
 from copper_sieve.core.errors import (
@@ -29,7 +28,8 @@ from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
 from copper_sieve.store import deliveries
-from copper_sieve.store.database import HeldLock, Row
+from copper_sieve.store.database import HeldLock
+from copper_sieve.store.deliveries import KeptDelivery, KeptPart, State
 from copper_sieve.store.sources import source_sizes
 
 _log = logging.getLogger(__name__)
@@ -56,8 +56,8 @@ def run(
         with context.database.transaction() as connection:
             if (attempt := deliveries.begin(connection, delivery_id)) is None:
                 return
-            row = deliveries.get_delivery(connection, delivery_id)
-        _Run(context, row, attempt, lock, is_stopping).carry_out()
+            delivery = deliveries.get_delivery(connection, delivery_id)
+        _Run(context, delivery, attempt, lock, is_stopping).carry_out()
 
 
 class _Run:
@@ -66,18 +66,19 @@ class _Run:
     def __init__(
         self,
         context: Context,
-        row: Row,
+        delivery: KeptDelivery,
         attempt: int,
         lock: HeldLock,
         is_stopping: Callable[[], bool],
     ) -> None:
-        self._context, self._row, self._attempt = context, row, attempt
+        self._context, self._delivery, self._attempt = context, delivery, attempt
         self._lock, self._is_stopping = lock, is_stopping
-        self._reporter = _Reporter(context, row["id"], attempt, len(row["parts"]))
+        self._reporter = _Reporter(context, delivery.id, attempt, len(delivery.parts))
 
     def carry_out(self) -> None:
         """To the end, whichever it is, and have it noted."""
-        state, error = "done", None
+        state: State = "done"
+        error = None
         try:
             self._deliver()
         except CancelledError:
@@ -92,7 +93,7 @@ class _Run:
             text = "not enough memory for this size: deliver it smaller"
             state, error = "failed", _with_comfort(text)
         except Exception as problem:
-            _log.exception("delivery %s failed", self._row["id"])
+            _log.exception("delivery %s failed", self._delivery.id)
             state, error = "failed", _with_comfort(f"unexpected error: {problem}")
         if state != "done":
             self._note_end(state, error)
@@ -100,7 +101,7 @@ class _Run:
     def _deliver(self) -> None:
         staged: list[Staged] = []
         try:
-            for part in self._row["parts"]:
+            for part in self._delivery.parts:
                 staged.append(self._stage(part))
             self._reporter.report(len(staged) - 1, "putting the folders in place", always=True)
             self._lock.check()
@@ -115,22 +116,22 @@ class _Run:
                 one.place.discard()
         self._note_end("done", None)
 
-    def _stage(self, part: Row) -> Staged:
+    def _stage(self, part: KeptPart) -> Staged:
         export, sizes = self._patiently(lambda: packing_of(self._context, part))
 
         def load(sha256: str) -> Picture:
             return self._patiently(lambda: self._context.load_source(sha256))
 
-        name = f"{part['definition']['name']}, {part['target_id']}"
+        name = f"{part.set_name}, {part.target_id}"
         return stage(
             export,
-            Path(part["folder"]),
+            part.folder,
             sizes=sizes,
             load_source=load,
-            token=str(part["delivery_id"]),
+            token=str(part.delivery_id),
             cache=self._context.cache,
             on_progress=lambda share, step: self._reporter.report(
-                part["n"] + share, f"{name}: {step}"
+                part.n + share, f"{name}: {step}"
             ),
             is_cancelled=self._is_cancelled,
         )
@@ -138,11 +139,11 @@ class _Run:
     def _note_parts(self, staged: list[Staged]) -> None:
         """The parts are delivered from here on: all of them, in one transaction."""
         with self._context.database.transaction() as connection:
-            for part, one in zip(self._row["parts"], staged, strict=True):
+            for part, one in zip(self._delivery.parts, staged, strict=True):
                 noted = deliveries.finish_part(
                     connection,
-                    part["delivery_id"],
-                    part["n"],
+                    part.delivery_id,
+                    part.n,
                     attempt=self._attempt,
                     manifest=one.delivered.manifest.model_dump(mode="json"),
                     assay=one.delivered.assay.model_dump(mode="json"),
@@ -150,19 +151,19 @@ class _Run:
                 if not noted:  # somebody gave us up, or it was cancelled
                     raise CancelledError
 
-    def _note_end(self, state: str, error: str | None) -> None:
+    def _note_end(self, state: State, error: str | None) -> None:
         def note() -> None:
             with self._context.database.transaction() as connection:
                 if state == "queued":
-                    deliveries.requeue(connection, self._row["id"], self._attempt, counts=False)
-                    self._context.enqueue(connection, self._row["id"])
+                    deliveries.requeue(connection, self._delivery.id, self._attempt, counts=False)
+                    self._context.enqueue(connection, self._delivery.id)
                 else:
-                    deliveries.finish(connection, self._row["id"], state, error, self._attempt)
+                    deliveries.finish(connection, self._delivery.id, state, error, self._attempt)
 
         try:
             self._patiently(note)
         except DatabaseAwayError:
-            _log.warning("delivery %s could not be noted as %s", self._row["id"], state)
+            _log.warning("delivery %s could not be noted as %s", self._delivery.id, state)
 
     def _is_cancelled(self) -> bool:
         return self._reporter.cancelled or self._is_stopping()
@@ -210,21 +211,19 @@ class _Reporter:
                 self._last = time.monotonic()
 
 
-def packing_of(context: Context, part: Row) -> tuple[ExportPlan, dict[str, tuple[int, int]]]:
+def packing_of(context: Context, part: KeptPart) -> tuple[ExportPlan, dict[str, tuple[int, int]]]:
     """What a part of a delivery writes, of the set and by the preset as they were when it was asked
     for; and the sizes of the set's sources."""
-    texture_set = SetDefinition.model_validate(part["definition"])
+    texture_set = SetDefinition.model_validate(part.definition)
     with context.database.transaction() as connection:
         sizes = source_sizes(connection, texture_set.sources())
-        earlier = deliveries.asked_before(
-            connection, part["set_id"], part["target_id"], part["delivery_id"]
-        )
+        earlier = deliveries.asked_before(connection, part.set_id, part.target_id, part.delivery_id)
     export = plan_export(
-        TargetPreset.model_validate(part["preset"]),
+        TargetPreset.model_validate(part.preset),
         texture_set,
         sizes,
-        longer_side=part["longer_side"],
-        project=Path(part["folder"]).parent.parent.name,
+        longer_side=part.longer_side,
+        project=part.folder.parent.parent.name,
         delivery=1 + earlier,
     )
     return export, sizes
@@ -238,35 +237,35 @@ def recover(context: Context) -> list[int]:
     at any time from any worker. Returns the deliveries queued again.
     """
     with context.database.transaction() as connection:
-        open_rows = deliveries.unfinished(connection)
+        unfinished = deliveries.unfinished(connection)
     queued = []
-    for row in open_rows:
-        if row["state"] == "queued" and row["has_job"]:
+    for one in unfinished:
+        if one.state == "queued" and one.has_job:
             continue
-        with context.database.held_lock(row["id"]) as held:
-            if held and _recover_one(context, row["id"]):
-                queued.append(row["id"])
+        with context.database.held_lock(one.id) as held:
+            if held and _recover_one(context, one.id):
+                queued.append(one.id)
     return queued
 
 
 def _recover_one(context: Context, delivery_id: int) -> bool:
     with context.database.transaction() as connection:
-        row = deliveries.get_delivery(connection, delivery_id)
-    if row["state"] not in ("queued", "running"):
+        delivery = deliveries.get_delivery(connection, delivery_id)
+    if delivery.state not in ("queued", "running"):
         return False
-    places = [Place(Path(part["folder"]), str(delivery_id)) for part in row["parts"]]
-    is_done = all(part["manifest"] for part in row["parts"])
+    places = [Place(part.folder, str(delivery_id)) for part in delivery.parts]
+    is_done = all(part.manifest for part in delivery.parts)
     stuck = clear_left_behind(places, done=is_done)
     if stuck is None:  # it only lost its lock with the database, and gives itself up
         return False
     with context.database.transaction() as connection:
-        attempt, was = row["attempts"], row["state"]
+        attempt, was = delivery.attempts, delivery.state
         finish = partial(deliveries.finish, connection, delivery_id, attempt=attempt, was=was)
         if was == "running":
             deliveries.close_dead_jobs(connection, delivery_id)
         if is_done:
             finish("done", None)
-        elif row["cancel_requested"]:
+        elif delivery.cancel_requested:
             finish("cancelled", None)
         elif stuck or (was == "running" and attempt >= _MOST_ATTEMPTS):
             finish("failed", _why(attempt, stuck))

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.geometry import Sizes, geometry_of
 from copper_sieve.core.graph.plan import plan
-from copper_sieve.core.graph.preparing import native_size
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import definition_of, get_set
+from copper_sieve.store.texture_sets import get_set
 
-Sizes = dict[str, tuple[int, int]]
 _SIDE = 512  # texels of the longer side that tell enough of a color
 
 
@@ -26,8 +25,8 @@ def looked_at(
     Raises NotFoundError for an unknown set or source, PlanError, ParameterError.
     """
     with context.database.transaction() as connection:
-        row = get_set(connection, set_id)
-        texture_set = (draft or definition_of(row)).checked()
+        kept = get_set(connection, set_id)
+        texture_set = (draft or kept.definition()).checked()
         sizes = source_sizes(connection, texture_set.sources())
     if missing := texture_set.sources() - set(sizes):
         raise NotFoundError(f"there is no source {min(missing)[:12]}")
@@ -36,7 +35,10 @@ def looked_at(
 
 def small_color(context: Context, texture_set: SetDefinition, sizes: Sizes) -> Float:
     """The base color at 512 texels at most: (H, W, 3) float32, linear light."""
-    side = min(_SIDE, max(native_size(texture_set, sizes)))
-    graph = plan(texture_set, sizes, wanted=[MapKind.BASE_COLOR], longer_side=side)
+    geometry = geometry_of(texture_set, sizes)
+    graph = plan(
+        texture_set, sizes, wanted=[MapKind.BASE_COLOR],
+        longer_side=min(_SIDE, max(geometry.size)), geometry=geometry,
+    )  # fmt: skip
     rasters = evaluate(graph, context.load_source, cache=context.memory)
     return rasters[MapKind.BASE_COLOR].pixels

@@ -8,7 +8,7 @@ from typing import Literal
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import PlanError
 from copper_sieve.core.graph.evaluate import computing
-from copper_sieve.core.graph.preparing import settled_surface
+from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Raster
 from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
@@ -45,7 +45,7 @@ def evening(context: Context, set_id: int, by: By, draft: SetDefinition | None =
         raise PlanError(f"{texture_set.name} has no base color whose light could be evened")
     before = _before(texture_set, by)
     after = small_color(context, texture_set, sizes)
-    surface = settled_surface(texture_set, sizes).surface()
+    surface = geometry_of(texture_set, sizes).surface.surface()
     with computing:
         left = blotches_of(after, wrap=surface.wrap)
     if before is None:

@@ -10,8 +10,8 @@ import numpy as np
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import ParameterError, PlanError
 from copper_sieve.core.graph.evaluate import computing, evaluate
+from copper_sieve.core.graph.geometry import Sizes, geometry_of
 from copper_sieve.core.graph.plan import plan
-from copper_sieve.core.graph.preparing import guide_of, native_size, settled_azimuth
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.image.shading import RAKING, Material, shade
@@ -21,7 +21,7 @@ from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.color.color_key import Doubt, doubt_of
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
-from copper_sieve.services.drafts import Sizes, looked_at, small_color
+from copper_sieve.services.drafts import looked_at, small_color
 from copper_sieve.store.sources import source_measures
 
 _SIDE = 1024  # texels of the longer side at which a reading is derived
@@ -52,16 +52,14 @@ def readings(
     Raises NotFoundError, PlanError for a set without a color, RecipeError where nothing is to read.
     """
     texture_set, sizes = looked_at(context, set_id, draft)
-    guide = guide_of(texture_set, sizes)
-    measures = {}
-    if guide:
-        with context.database.transaction() as connection:
-            found = source_measures(connection, [guide[1].source])
-        measures = found.get(guide[1].source, {})
-    light = measures.get("light") or {}
+    geometry = geometry_of(texture_set, sizes)
     azimuth = None
-    if light.get("lit"):
-        azimuth = round(settled_azimuth(texture_set, sizes, light["azimuth"])) % 180
+    if geometry.guide:
+        source = geometry.guide[1].source
+        with context.database.transaction() as connection:
+            measured = source_measures(connection, [source]).get(source)
+        if measured and measured.light and measured.light.lit:
+            azimuth = round(geometry.azimuth(measured.light.azimuth)) % 180
     return [
         ReadingView(one, _lit(context, one.texture_set, sizes))
         for one in readings_of(texture_set, about, azimuth)
@@ -73,8 +71,11 @@ def _lit(context: Context, texture_set: SetDefinition, sizes: Sizes) -> bytes:
     complete = texture_set.model_copy(update={"maps": {**texture_set.maps, **missing}})
     if absent := [kind for kind in _LIT if kind not in complete.maps]:
         raise PlanError(f"{texture_set.name} has no {absent[0]} map, so it cannot be shown lit")
-    side = min(_SIDE, max(native_size(complete, sizes)))
-    graph = plan(complete, sizes, wanted=_LIT, longer_side=side, compute_side=_SIDE)
+    geometry = geometry_of(complete, sizes)
+    graph = plan(
+        complete, sizes, wanted=_LIT, longer_side=min(_SIDE, max(geometry.size)),
+        compute_side=_SIDE, geometry=geometry,
+    )  # fmt: skip
     rasters = evaluate(graph, context.load_source, cache=context.memory)
     with computing:
         maps = {kind: _middle(one.pixels) for kind, one in rasters.items()}

@@ -23,9 +23,9 @@ _TELLING = (MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION)
 def hint_drop(context: Context, project_id: int, batch: str) -> None:
     """Tell of each normal map of a drop if a height or occlusion map of its set contradicts it."""
     with context.database.transaction() as connection:
-        rows = store.list_arrivals(connection, project_id)
+        arrivals = store.list_arrivals(connection, project_id)
     sets: dict[str, list[Arrival]] = defaultdict(list)
-    for one in arrange(rows, context.recognitions):
+    for one in arrange(arrivals, context.recognitions):
         if one.batch == batch and one.state == "recognized":
             sets[one.assignment.set_name.lower()].append(one)
     for files in sets.values():

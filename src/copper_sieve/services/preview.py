@@ -8,21 +8,15 @@ from dataclasses import dataclass
 
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.graph.evaluate import Cache, evaluate
+from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.plan import Plan, plan
-from copper_sieve.core.graph.preparing import (
-    Guide,
-    guide_of,
-    native_size,
-    settled_surface,
-    width_share,
-)
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Float
 from copper_sieve.core.models.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import definition_of, get_set
+from copper_sieve.store.texture_sets import get_set
 
 # Texels of the longer side at which maps are derived when there is time: what is shown is reduced
 # from that, and agrees with a delivery of any size.
@@ -40,17 +34,14 @@ class PreviewMap:
 
 @dataclass(frozen=True, slots=True)
 class Previewed:
-    """Maps of a set, and what preparing it comes to: size in texels, surface, its guide.
+    """Maps of a set, and what preparing it comes to.
 
-    width_share : the prepared width over that of the guide as it came in
-    guide : the kind and picture by which it is prepared, with the picture's size; None without one
+    surface : that of the geometry, with the depth as it was measured
     """
 
     maps: dict[MapKind, PreviewMap]
-    size: tuple[int, int]
+    geometry: Geometry
     surface: SurfaceSpec
-    width_share: float
-    guide: tuple[Guide, tuple[int, int]] | None
 
 
 class _DraftCache:
@@ -101,12 +92,14 @@ class Previewer:
         with self._lock:
             self._newest[window] = max(sequence, self._newest.get(window, 0))
         texture_set, sizes = self._set_and_sizes(set_id, draft)
+        geometry = geometry_of(texture_set, sizes)
         graph = plan(
             texture_set,
             sizes,
             wanted=kinds,
-            longer_side=min(longer_side, max(native_size(texture_set, sizes))),
+            longer_side=min(longer_side, max(geometry.size)),
             compute_side=compute_side or _SETTLED_SIDE,
+            geometry=geometry,
         )
         unknown = {kind: key for kind, key in graph.outputs.items() if key not in known}
         rasters = evaluate(
@@ -123,28 +116,20 @@ class Previewer:
             )
             for kind, key in graph.outputs.items()
         }
-        guide = guide_of(texture_set, sizes)
-        surface = settled_surface(texture_set, sizes)
+        surface = geometry.surface
         if rasters.depth is not None:
             surface = surface.model_copy(update={"depth": rasters.depth})
-        return Previewed(
-            maps,
-            native_size(texture_set, sizes),
-            surface,
-            width_share(texture_set, sizes),
-            (guide, sizes[guide[1].source]) if guide else None,
-        )
+        return Previewed(maps, geometry, surface)
 
     def _set_and_sizes(
         self, set_id: int, draft: SetDefinition | None
-    ) -> tuple[SetDefinition, dict[str, tuple[int, int]]]:
+    ) -> tuple[SetDefinition, Sizes]:
         """What to compute, and the sizes of its sources; a draft of known ones asks no database."""
         if draft is not None and draft.sources() <= set(self._sizes):
             texture_set = draft.checked()
         else:
             with self._context.database.transaction() as connection:
-                row = get_set(connection, set_id)
-                texture_set = (draft or definition_of(row)).checked()
+                texture_set = (draft or get_set(connection, set_id).definition()).checked()
                 self._sizes |= source_sizes(connection, texture_set.sources())
         if missing := texture_set.sources() - set(self._sizes):
             raise NotFoundError(f"there is no source {min(missing)[:12]}")

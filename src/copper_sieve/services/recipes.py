@@ -95,15 +95,15 @@ def apply_settings_of(context: Context, set_id: int, set_ids: Iterable[int]) -> 
 
 
 def _definition(connection: Transaction, set_id: int) -> SetDefinition:
-    return texture_sets.definition_of(texture_sets.get_set(connection, set_id))
+    return texture_sets.get_set(connection, set_id).definition()
 
 
 def _apply(connection: Transaction, recipe: Recipe, set_id: int, known: set[str]) -> AppliedTo:
-    row = texture_sets.get_set(connection, set_id)
-    before = texture_sets.definition_of(row)
+    kept = texture_sets.get_set(connection, set_id)
+    before = kept.definition()
     applied = apply_recipe(recipe, before, known_sources=known)
     after = applied.texture_set
     if after != before:
         plan(after, source_sizes(connection, after.sources()))
-        texture_sets.update_set(connection, set_id, row["version"], after)
-    return AppliedTo(set_id, row["name"], applied.changed, applied.kept)
+        texture_sets.update_set(connection, set_id, kept.version, after)
+    return AppliedTo(set_id, kept.name, applied.changed, applied.kept)

@@ -13,14 +13,14 @@ from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import DatabaseAwayError, PictureError
 from copper_sieve.core.graph.evaluate import computing
 from copper_sieve.core.ingest.recognize import recognize_file
-from copper_sieve.core.ingest.sources import is_cut_out, thumbnail
+from copper_sieve.core.ingest.sources import is_cut_out, light_facts, thumbnail, tiling_facts
 from copper_sieve.core.recognition.light import light_of
 from copper_sieve.core.recognition.tiling import tiling_of
 from copper_sieve.services.arrival_table import recognition_row
 from copper_sieve.services.context import Context
 from copper_sieve.services.hints import hint_drop
 from copper_sieve.store import arrivals as store
-from copper_sieve.store.database import Row
+from copper_sieve.store.arrivals import WaitingArrival
 from copper_sieve.store.sources import set_decoded
 
 _log = logging.getLogger(__name__)
@@ -82,38 +82,36 @@ class Recognizer:
 
     def _one(self) -> bool:
         with self._context.database.transaction() as connection:
-            row = store.next_waiting(connection)
-        if row is None:
+            waiting = store.next_waiting(connection)
+        if waiting is None:
             for project_id, batch in self._seen:
                 hint_drop(self._context, project_id, batch)
             self._seen.clear()
             return False
-        self._seen.add((row["project_id"], row["batch"]))
+        self._seen.add((waiting.project_id, waiting.batch))
         try:
-            self._look_at(row)
+            self._look_at(waiting)
         except PictureError as error:
             with self._context.database.transaction() as connection:
-                store.set_refused(connection, row["id"], error.message)
+                store.set_refused(connection, waiting.id, error.message)
         except MemoryError:
             with self._context.database.transaction() as connection:
                 store.set_refused(
-                    connection, row["id"],
-                    f"{row['name']} is too large for this machine's memory: reduce it",
+                    connection, waiting.id,
+                    f"{waiting.name} is too large for this machine's memory: reduce it",
                 )  # fmt: skip
         return True
 
-    def _look_at(self, row: Row) -> None:
+    def _look_at(self, waiting: WaitingArrival) -> None:
         with self._context.incoming() as folder:
-            path = self._context.fetch_source(row["sha256"], folder)
+            path = self._context.fetch_source(waiting.sha256, folder)
             with computing:
-                read = recognize_file(path, self._context.settings.limits, Path(row["name"]).name)
+                read = recognize_file(path, self._context.settings.limits, Path(waiting.name).name)
                 small = encode_png(thumbnail(read.picture))
                 tiling, light = tiling_of(read.picture), light_of(read.picture)
-        facts = {
-            "cut_out": is_cut_out(read.picture),
-            "tiling": tiling.row(),
-            "light": light.row(),
-        }
         with self._context.database.transaction() as connection:
-            set_decoded(connection, row["sha256"], small, facts)
-            store.set_found(connection, row["id"], recognition_row(read.recognition))
+            set_decoded(
+                connection, waiting.sha256, small, cut_out=is_cut_out(read.picture),
+                tiling=tiling_facts(tiling), light=light_facts(light),
+            )  # fmt: skip
+            store.set_found(connection, waiting.id, recognition_row(read.recognition))

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-from copper_sieve.core.codecs import PictureSpec
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import NeedsSortingError
 from copper_sieve.core.graph.evaluate import computing
@@ -19,13 +19,20 @@ from copper_sieve.core.ingest.sources import (
     measured_surface,
     thumbnail,
 )
+from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.naming import safe_file_name, slug
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
 from copper_sieve.core.recognition.names import kind_from_name
 from copper_sieve.services.context import Context
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
-from copper_sieve.store.sources import add_source
+from copper_sieve.store.sources import (
+    KeptSource,
+    add_source,
+    get_source,
+    get_thumbnail,
+    read_chunks,
+)
 from copper_sieve.store.texture_sets import add_set, set_of_source
 
 
@@ -34,7 +41,7 @@ class TakenIn:
     """The source, the set made from it, and if either was there before."""
 
     sha256: str
-    facts: dict[str, object]
+    facts: FileFacts
     set_id: int
     set_name: str
     known_source: bool
@@ -80,18 +87,18 @@ def take_in(
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         new = _store(connection, renamed, facts, picture)
-        row = set_of_source(connection, project.id, facts.sha256)
-        known_set = row is not None
-        if row is None:
+        kept = set_of_source(connection, project.id, facts.sha256)
+        known_set = kept is not None
+        if kept is None:
             maps = imported_maps(facts, kind, green)
             measured = surface or measured_surface([(kind, facts)])
             texture_set = compose(slug(Path(facts.name).stem), maps, measured)
-            row = add_set(connection, project.id, texture_set)
+            kept = add_set(connection, project.id, texture_set)
     return TakenIn(
         facts.sha256,
-        _facts_row(facts),
-        row["id"],
-        row["name"],
+        facts.file_facts(),
+        kept.id,
+        kept.name,
         known_source=not new,
         known_set=known_set,
         kind=kind,
@@ -100,7 +107,7 @@ def take_in(
 
 def take_in_map(
     context: Context, path: Path, name: str, kind: MapKind
-) -> tuple[dict[str, object], Imported]:
+) -> tuple[FileFacts, Imported]:
     """Store a picture file to be one map of a set that is there; makes no set of it.
 
     Returns its file facts and how it is read as that map. Raises PictureError.
@@ -111,7 +118,7 @@ def take_in_map(
     with context.database.transaction() as connection:
         _store(connection, renamed, facts, picture)
     green = _green(renamed, facts, picture) if kind is MapKind.NORMAL else None
-    return _facts_row(facts), imported_maps(facts, kind, green)[kind]
+    return facts.file_facts(), imported_maps(facts, kind, green)[kind]
 
 
 def _green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
@@ -125,28 +132,23 @@ def _store(connection: Transaction, path: Path, facts: SourceFacts, picture: Pic
         path,
         sha256=facts.sha256,
         name=facts.name,
-        facts=_facts_row(facts),
+        facts=facts.file_facts(),
         thumbnail=encode_png(thumbnail(picture)),
     )
 
 
-def _facts_row(facts: SourceFacts) -> dict[str, object]:
-    row = {**spec_row(facts.spec, facts.name, facts.bytes), "cut_out": facts.cut_out}
-    measured = {"tiling": facts.tiling, "light": facts.light}
-    return row | {name: one.row() for name, one in measured.items() if one}
+def get(context: Context, sha256: str) -> KeptSource:
+    """What is known of a source. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        return get_source(connection, sha256)
 
 
-def spec_row(spec: PictureSpec, name: str, size: int) -> dict[str, object]:
-    """File facts as they are kept with a source."""
-    return {
-        "file_name": name,
-        "format": spec.format,
-        "width": spec.width,
-        "height": spec.height,
-        "channels": list(spec.channels),
-        "bit_depth": spec.bit_depth,
-        "float": spec.floating,
-        "encoding": spec.encoding,
-        "encoding_source": spec.encoding_source,
-        "bytes": size,
-    }
+def thumbnail_of(context: Context, sha256: str) -> bytes:
+    """PNG bytes of a small picture of a source. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        return get_thumbnail(connection, sha256)
+
+
+def original(context: Context, sha256: str) -> Iterator[bytes]:
+    """The file as it came in, byte for byte, in pieces."""
+    return read_chunks(context.database, sha256)

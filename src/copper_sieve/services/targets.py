@@ -27,7 +27,7 @@ from copper_sieve.store import targets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.targets import OwnTarget
-from copper_sieve.store.texture_sets import definition_of, get_set
+from copper_sieve.store.texture_sets import get_set
 
 _PICTURE_SIDE, _LIT_SIDE = 160, 512
 _WORKING_SIDE = 512
@@ -187,7 +187,7 @@ def lit_proof(context: Context, preset: TargetPreset, set_id: int) -> LitProof:
 
 def _set_of(context: Context, set_id: int) -> tuple[SetDefinition, dict[str, tuple[int, int]]]:
     with context.database.transaction() as connection:
-        texture_set = definition_of(get_set(connection, set_id))
+        texture_set = get_set(connection, set_id).definition()
         return texture_set, source_sizes(connection, texture_set.sources())
 
 
@@ -210,6 +210,7 @@ def _packed_small(
     graph = plan(
         small.texture_set, sizes, wanted=wanted, longer_side=side,
         compute_side=max(_WORKING_SIDE, side), reduction=small.reduction,
+        geometry=small.geometry,
     )  # fmt: skip
     rasters = evaluate(graph, context.load_source, cache=context.memory)
     small = small.with_depth(rasters.depth)

@@ -3,15 +3,76 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal
 
 from psycopg.types.json import Json
 
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.models.assignment import AssignmentChange
+from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.store.database import Row, Transaction, statements
 
 _SQL = statements("intake")
+State = Literal["waiting", "recognized", "refused", "accepted"]
+
+
+@dataclass(frozen=True, slots=True)
+class KeptArrival:
+    """A file that came in, as it is kept.
+
+    name, inside : its own name, and the path in the folder or archive that it came in
+    batch : files of one drop share it
+    found : what it was recognized as, as JSON has it; None as long as nobody has looked
+    hint : what the other maps of its set say of it
+    change : what the user said of it
+    error : why it cannot be used
+    """
+
+    id: int
+    project_id: int
+    sha256: str
+    name: str
+    inside: str
+    batch: str
+    state: State
+    error: str | None
+    found: object
+    hint: str
+    change: AssignmentChange
+    card: SourceCard | None
+    set_id: int | None
+    facts: FileFacts
+    has_thumbnail: bool
+
+    @classmethod
+    def from_row(cls, row: Row) -> KeptArrival:
+        """As a statement gives it."""
+        return cls(
+            **{
+                **row,
+                "change": AssignmentChange.model_validate(row["change"]),
+                "card": SourceCard.model_validate(row["card"]) if row["card"] else None,
+                "facts": FileFacts.model_validate(row["facts"]),
+            }
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class WaitingArrival:
+    """An arrival that nobody has looked at yet."""
+
+    id: int
+    project_id: int
+    sha256: str
+    name: str
+    batch: str
+
+    @classmethod
+    def from_row(cls, row: Row) -> WaitingArrival:
+        """As a statement gives it."""
+        return cls(**row)
 
 
 def add_arrival(
@@ -27,12 +88,15 @@ def add_arrival(
     return int(row["id"])
 
 
-def list_arrivals(connection: Transaction, project_id: int) -> list[Row]:
+def list_arrivals(connection: Transaction, project_id: int) -> list[KeptArrival]:
     """The arrivals of a project in the order in which they came."""
-    return connection.execute(_SQL["list_arrivals"], {"project_id": project_id}).fetchall()
+    rows = connection.execute(_SQL["list_arrivals"], {"project_id": project_id})
+    return [KeptArrival.from_row(row) for row in rows]
 
 
-def get_arrivals(connection: Transaction, ids: Iterable[int], *, lock: bool = False) -> list[Row]:
+def get_arrivals(
+    connection: Transaction, ids: Iterable[int], *, lock: bool = False
+) -> list[KeptArrival]:
     """Some arrivals. Raises NotFoundError when one of them is not there.
 
     lock : nobody else changes them before the transaction ends
@@ -43,12 +107,13 @@ def get_arrivals(connection: Transaction, ids: Iterable[int], *, lock: bool = Fa
     rows = connection.execute(_SQL["get_arrivals"], {"ids": list(wanted)}).fetchall()
     if missing := wanted - {row["id"] for row in rows}:
         raise NotFoundError(f"there is no file {min(missing)} in Intake any more: reload")
-    return rows
+    return [KeptArrival.from_row(row) for row in rows]
 
 
-def next_waiting(connection: Transaction) -> Row | None:
+def next_waiting(connection: Transaction) -> WaitingArrival | None:
     """The arrival to be recognized next, of any project."""
-    return connection.execute(_SQL["next_waiting"]).fetchone()
+    row = connection.execute(_SQL["next_waiting"]).fetchone()
+    return None if row is None else WaitingArrival.from_row(row)
 
 
 def set_found(connection: Transaction, arrival_id: int, found: object) -> None:

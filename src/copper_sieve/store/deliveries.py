@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
-from typing import Any
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, fields
+from datetime import datetime
+from pathlib import Path
+from typing import Any, Literal
 
 from psycopg.types.json import Json
 
@@ -11,9 +14,129 @@ from copper_sieve.core.errors import NotFoundError
 from copper_sieve.store.database import Row, Transaction, statements
 
 _SQL = statements("deliveries")
+Document = dict[str, Any]
+State = Literal["queued", "running", "done", "failed", "cancelled"]
 
 
-def add_delivery(connection: Transaction, project_id: int, parts: list[dict[str, Any]]) -> int:
+@dataclass(frozen=True, slots=True)
+class NewPart:
+    """One set for one target that is asked for; set and preset as JSON has them."""
+
+    set_id: int
+    target_id: str
+    definition: Document
+    preset: Document
+    longer_side: int | None
+    folder: Path
+
+
+@dataclass(frozen=True, slots=True)
+class KeptPart:
+    """One set for one target.
+
+    definition, preset : as they were when the delivery was asked for, as JSON has them
+    manifest, assay : what was written and its proof, as JSON has them; None until it is delivered
+    set_id : None when the set is gone
+    """
+
+    delivery_id: int
+    n: int
+    set_id: int | None
+    target_id: str
+    definition: Document
+    preset: Document
+    longer_side: int | None
+    folder: Path
+    manifest: Document | None
+    assay: Document | None
+
+    @classmethod
+    def from_row(cls, row: Row) -> KeptPart:
+        """As a statement gives it."""
+        return cls(**{**row, "folder": Path(row["folder"])})
+
+    @property
+    def set_name(self) -> str:
+        """The name that the set had."""
+        return str(self.definition["name"])
+
+    @property
+    def entries(self) -> list[Document]:
+        """Every file and document of its manifest: `name`, `bytes`, `sha256` …"""
+        held = self.manifest or {}
+        return [*held.get("files", ()), *held.get("documents", ())]
+
+
+@dataclass(frozen=True, slots=True)
+class KeptDelivery:
+    """A delivery as it is kept, with its parts in order.
+
+    progress : 0 to 1; step : what is done, in words
+    attempts : how often a worker began it
+    """
+
+    id: int
+    state: State
+    progress: float
+    step: str
+    error: str | None
+    cancel_requested: bool
+    attempts: int
+    created_at: datetime
+    started_at: datetime | None
+    finished_at: datetime | None
+    parts: tuple[KeptPart, ...] = ()
+
+    @classmethod
+    def from_row(cls, row: Row, parts: Sequence[KeptPart]) -> KeptDelivery:
+        """As a statement gives it, with its parts."""
+        own = {one.name: row[one.name] for one in fields(cls) if one.name != "parts"}
+        return cls(**own, parts=tuple(parts))
+
+
+@dataclass(frozen=True, slots=True)
+class LatestPart:
+    """The newest part of a set for a target that was delivered whole."""
+
+    set_id: int
+    target_id: str
+    definition: Document
+    preset: Document
+    delivery_id: int
+
+    @classmethod
+    def from_row(cls, row: Row) -> LatestPart:
+        """As a statement gives it."""
+        return cls(**{one.name: row[one.name] for one in fields(cls)})
+
+
+@dataclass(frozen=True, slots=True)
+class WrittenPart:
+    """What a delivery wrote into a folder."""
+
+    delivery_id: int
+    folder: Path
+    manifest: Document
+
+    @classmethod
+    def from_row(cls, row: Row) -> WrittenPart:
+        """As a statement gives it."""
+        return cls(row["delivery_id"], Path(row["folder"]), row["manifest"])
+
+
+@dataclass(frozen=True, slots=True)
+class Unfinished:
+    """A delivery that waits or runs.
+
+    has_job : a job waits for it in the queue
+    """
+
+    id: int
+    state: State
+    has_job: bool
+
+
+def add_delivery(connection: Transaction, project_id: int, parts: Sequence[NewPart]) -> int:
     """Store a delivery that waits, with its parts; returns its id."""
     row = connection.execute(_SQL["insert_delivery"], {"project_id": project_id}).fetchone()
     assert row is not None
@@ -21,23 +144,26 @@ def add_delivery(connection: Transaction, project_id: int, parts: list[dict[str,
         connection.execute(
             _SQL["insert_part"],
             {
-                **part,
                 "delivery_id": row["id"],
                 "n": n,
-                "definition": Json(part["definition"]),
-                "preset": Json(part["preset"]),
+                "set_id": part.set_id,
+                "target_id": part.target_id,
+                "definition": Json(part.definition),
+                "preset": Json(part.preset),
+                "longer_side": part.longer_side,
+                "folder": str(part.folder),
             },
         )
     return int(row["id"])
 
 
-def list_deliveries(connection: Transaction, project_id: int) -> list[Row]:
+def list_deliveries(connection: Transaction, project_id: int) -> list[KeptDelivery]:
     """The newest deliveries of a project with their parts."""
     rows = connection.execute(_SQL["list_deliveries"], {"project_id": project_id}).fetchall()
     return _with_parts(connection, rows)
 
 
-def get_delivery(connection: Transaction, delivery_id: int) -> Row:
+def get_delivery(connection: Transaction, delivery_id: int) -> KeptDelivery:
     """One delivery with its parts. Raises NotFoundError."""
     row = connection.execute(_SQL["get_delivery"], {"id": delivery_id}).fetchone()
     if row is None:
@@ -45,12 +171,12 @@ def get_delivery(connection: Transaction, delivery_id: int) -> Row:
     return _with_parts(connection, [row])[0]
 
 
-def _with_parts(connection: Transaction, rows: list[Row]) -> list[Row]:
+def _with_parts(connection: Transaction, rows: list[Row]) -> list[KeptDelivery]:
     found = connection.execute(_SQL["list_parts"], {"ids": [row["id"] for row in rows]})
-    parts: dict[int, list[Row]] = {}
-    for part in found:
-        parts.setdefault(part["delivery_id"], []).append(part)
-    return [{**row, "parts": parts.get(row["id"], [])} for row in rows]
+    parts: dict[int, list[KeptPart]] = {}
+    for part in map(KeptPart.from_row, found):
+        parts.setdefault(part.delivery_id, []).append(part)
+    return [KeptDelivery.from_row(row, parts.get(row["id"], ())) for row in rows]
 
 
 def begin(connection: Transaction, delivery_id: int) -> int | None:
@@ -93,11 +219,11 @@ def finish_part(
 def finish(
     connection: Transaction,
     delivery_id: int,
-    state: str,
+    state: State,
     error: str | None,
     attempt: int,
     *,
-    was: str = "running",
+    was: State = "running",
 ) -> None:
     """End a delivery as done, failed or cancelled, if this attempt was not given up.
 
@@ -127,16 +253,17 @@ def ask_cancel(connection: Transaction, delivery_id: int) -> str | None:
     return row["state"] if row else None
 
 
-def unfinished(connection: Transaction) -> list[Row]:
-    """Deliveries that wait or run, each with `has_job`: a job waits for it in the queue."""
+def unfinished(connection: Transaction) -> list[Unfinished]:
+    """Deliveries that wait or run."""
     waiting = {row["id"] for row in connection.execute(_SQL["waiting_jobs"])}
-    rows = connection.execute(_SQL["unfinished"]).fetchall()
-    return [{**row, "has_job": row["id"] in waiting} for row in rows]
+    rows = connection.execute(_SQL["unfinished"])
+    return [Unfinished(row["id"], row["state"], row["id"] in waiting) for row in rows]
 
 
-def latest_parts(connection: Transaction, project_id: int) -> list[Row]:
+def latest_parts(connection: Transaction, project_id: int) -> list[LatestPart]:
     """For each set and target the newest part that was delivered whole."""
-    return connection.execute(_SQL["latest_parts"], {"project_id": project_id}).fetchall()
+    rows = connection.execute(_SQL["latest_parts"], {"project_id": project_id})
+    return [LatestPart.from_row(row) for row in rows]
 
 
 def asked_before(
@@ -149,6 +276,8 @@ def asked_before(
     return int(row["n"]) if row else 0
 
 
-def written_to(connection: Transaction, folders: Collection[str]) -> list[Row]:
+def written_to(connection: Transaction, folders: Collection[Path]) -> list[WrittenPart]:
     """Every part that was delivered into one of these folders, the newest first."""
-    return connection.execute(_SQL["written_to"], {"folders": list(folders)}).fetchall()
+    names = [str(folder) for folder in folders]
+    rows = connection.execute(_SQL["written_to"], {"folders": names})
+    return [WrittenPart.from_row(row) for row in rows]

@@ -3,16 +3,50 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from psycopg.types.json import Jsonb
 
 from copper_sieve.core.errors import NotFoundError
+from copper_sieve.core.models.file_facts import FileFacts, LightFacts, TilingFacts
 from copper_sieve.store.database import Database, Row, Transaction, statements
 
 _SQL = statements("sources")
 CHUNK_BYTES = 1024 * 1024
+
+
+@dataclass(frozen=True, slots=True)
+class KeptSource:
+    """A picture file as it came in, without its bytes."""
+
+    sha256: str
+    name: str
+    bytes: int
+    facts: FileFacts
+
+    @classmethod
+    def from_row(cls, row: Row) -> KeptSource:
+        """As a statement gives it."""
+        facts = FileFacts.model_validate(row["facts"])
+        return cls(row["sha256"], row["name"], row["bytes"], facts)
+
+
+@dataclass(frozen=True, slots=True)
+class Measures:
+    """What was measured on a source as it came in; None where it was not."""
+
+    tiling: TilingFacts | None = None
+    light: LightFacts | None = None
+
+    @classmethod
+    def from_row(cls, row: Row) -> Measures:
+        """As a statement gives it."""
+        tiling, light = row["tiling"], row["light"]
+        return cls(
+            TilingFacts.model_validate(tiling) if tiling else None,
+            LightFacts.model_validate(light) if light else None,
+        )
 
 
 def add_source(
@@ -21,7 +55,7 @@ def add_source(
     *,
     sha256: str,
     name: str,
-    facts: dict[str, Any],
+    facts: FileFacts,
     thumbnail: bytes | None,
 ) -> bool:
     """Store a file, chunk by chunk; False when these very bytes are already kept."""
@@ -29,7 +63,7 @@ def add_source(
         "sha256": sha256,
         "name": name,
         "bytes": path.stat().st_size,
-        "facts": Jsonb(facts),
+        "facts": Jsonb(facts.row()),
         "thumbnail": thumbnail,
     }
     if connection.execute(_SQL["insert_source"], row).rowcount == 0:
@@ -40,12 +74,12 @@ def add_source(
     return True
 
 
-def get_source(connection: Transaction, sha256: str) -> Row:
+def get_source(connection: Transaction, sha256: str) -> KeptSource:
     """File facts of one source. Raises NotFoundError."""
     row = connection.execute(_SQL["get_source"], {"sha256": sha256}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no source {sha256[:12]}")
-    return row
+    return KeptSource.from_row(row)
 
 
 def get_thumbnail(connection: Transaction, sha256: str) -> bytes:
@@ -57,9 +91,20 @@ def get_thumbnail(connection: Transaction, sha256: str) -> bytes:
 
 
 def set_decoded(
-    connection: Transaction, sha256: str, thumbnail: bytes, facts: dict[str, Any]
+    connection: Transaction,
+    sha256: str,
+    thumbnail: bytes,
+    *,
+    cut_out: bool,
+    tiling: TilingFacts,
+    light: LightFacts,
 ) -> None:
     """Keep what is known of a source once it is decoded."""
+    facts = {
+        "cut_out": cut_out,
+        "tiling": tiling.model_dump(mode="json"),
+        "light": light.model_dump(mode="json"),
+    }
     connection.execute(
         _SQL["set_decoded"], {"sha256": sha256, "thumbnail": thumbnail, "facts": Jsonb(facts)}
     )
@@ -86,7 +131,7 @@ def source_sizes(connection: Transaction, sha256s: Iterable[str]) -> dict[str, t
     return {row["sha256"]: (row["width"], row["height"]) for row in rows}
 
 
-def source_measures(connection: Transaction, sha256s: Iterable[str]) -> dict[str, dict[str, Any]]:
-    """Of each source its `tiling` and its `light`, as their `row` has it; only where measured."""
+def source_measures(connection: Transaction, sha256s: Iterable[str]) -> dict[str, Measures]:
+    """What was measured on each source; only those on which something was."""
     rows = connection.execute(_SQL["source_measures"], {"sha256s": list(sha256s)})
-    return {row["sha256"]: {"tiling": row["tiling"], "light": row["light"]} for row in rows}
+    return {row["sha256"]: Measures.from_row(row) for row in rows}

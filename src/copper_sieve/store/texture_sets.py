@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
 from psycopg.types.json import Json
 from pydantic import ValidationError
 
@@ -13,7 +17,43 @@ _SQL = statements("texture_sets")
 _STATES_KEPT = 200
 
 
-def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition) -> Row:
+@dataclass(frozen=True, slots=True)
+class KeptSet:
+    """A texture set as it is kept.
+
+    stored : its definition as JSON has it, however old it is; see `definition`
+    version : counts its changes; a change states which one it was made upon
+    """
+
+    id: int
+    project_id: int
+    name: str
+    stored: dict[str, Any]
+    version: int
+    updated_at: datetime
+
+    @classmethod
+    def from_row(cls, row: Row) -> KeptSet:
+        """As a statement gives it."""
+        return cls(
+            row["id"], row["project_id"], row["name"], row["definition"], row["version"],
+            row["updated_at"],
+        )  # fmt: skip
+
+    def definition(self) -> SetDefinition:
+        """What it says. Raises UnreadableError for one that breaks its rules."""
+        try:
+            return SetDefinition.model_validate(self.stored)
+        except ValidationError as error:
+            first = error.errors()[0]
+            place = ".".join(str(part) for part in first["loc"])
+            raise UnreadableError(
+                f"{self.name} cannot be read ({place}: {first['msg']}): it stays as it is, and is "
+                "left out until it is mended"
+            ) from error
+
+
+def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition) -> KeptSet:
     """Store a new set under the first free name: name, name_2, name_3 …, within the rule."""
     connection.execute(_SQL["lock_project"], {"project_id": project_id})
     rows = connection.execute(_SQL["taken_names"], {"project_id": project_id})
@@ -32,20 +72,7 @@ def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition
     connection.execute(
         _SQL["insert_history"], {"id": row["id"], "n": 0, "definition": _json(named)}
     )
-    return row
-
-
-def definition_of(row: Row) -> SetDefinition:
-    """The definition of a stored set. Raises UnreadableError for one that breaks its rules."""
-    try:
-        return SetDefinition.model_validate(row["definition"])
-    except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(part) for part in first["loc"])
-        raise UnreadableError(
-            f"{row['name']} cannot be read ({place}: {first['msg']}): it stays as it is, and is "
-            "left out until it is mended"
-        ) from error
+    return KeptSet.from_row(row)
 
 
 def _json(texture_set: SetDefinition) -> Json:
@@ -57,24 +84,26 @@ def _link_sources(connection: Transaction, set_id: int, texture_set: SetDefiniti
         connection.execute(_SQL["insert_set_source"], {"set_id": set_id, "sha256": sha256})
 
 
-def list_sets(connection: Transaction, project_id: int) -> list[Row]:
+def list_sets(connection: Transaction, project_id: int) -> list[KeptSet]:
     """All sets of a project by name."""
-    return connection.execute(_SQL["list_sets"], {"project_id": project_id}).fetchall()
+    rows = connection.execute(_SQL["list_sets"], {"project_id": project_id})
+    return [KeptSet.from_row(row) for row in rows]
 
 
-def get_set(connection: Transaction, set_id: int) -> Row:
+def get_set(connection: Transaction, set_id: int) -> KeptSet:
     """One set. Raises NotFoundError."""
     row = connection.execute(_SQL["get_set"], {"id": set_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no texture set {set_id}")
-    return row
+    return KeptSet.from_row(row)
 
 
-def set_of_source(connection: Transaction, project_id: int, sha256: str) -> Row | None:
+def set_of_source(connection: Transaction, project_id: int, sha256: str) -> KeptSet | None:
     """The set that already uses a source in this project, or None."""
-    return connection.execute(
+    row = connection.execute(
         _SQL["set_of_source"], {"project_id": project_id, "sha256": sha256}
     ).fetchone()
+    return None if row is None else KeptSet.from_row(row)
 
 
 def update_set(
@@ -84,22 +113,22 @@ def update_set(
     texture_set: SetDefinition,
     *,
     amends: bool = False,
-) -> Row:
+) -> KeptSet:
     """Replace the definition if nobody changed it since `version`, and keep it as a new state.
 
     amends : it belongs to the change before and takes its place in what can be undone
     Raises ConflictError, NotFoundError.
     """
     n = _position(connection, set_id)["history_n"] + (not amends)
-    row = _show(connection, set_id, version, n, texture_set)
+    kept = _show(connection, set_id, version, n, texture_set)
     state = {"id": set_id, "n": n, "definition": _json(texture_set), "kept": _STATES_KEPT}
     connection.execute(_SQL["forget_history"], state)
     connection.execute(_SQL["insert_history"], state)
     _link_sources(connection, set_id, texture_set)
-    return row
+    return kept
 
 
-def step_history(connection: Transaction, set_id: int, version: int, step: int) -> Row:
+def step_history(connection: Transaction, set_id: int, version: int, step: int) -> KeptSet:
     """Show the state before (step -1) or after (+1) the present one.
 
     Raises ConflictError when there is none or the set was changed since `version`.
@@ -129,7 +158,7 @@ def _position(connection: Transaction, set_id: int) -> Row:
 
 def _show(
     connection: Transaction, set_id: int, version: int, n: int, texture_set: SetDefinition
-) -> Row:
+) -> KeptSet:
     row = connection.execute(
         _SQL["update_set"],
         {"id": set_id, "version": version, "definition": _json(texture_set), "history_n": n},
@@ -137,7 +166,7 @@ def _show(
     if row is None:
         current = get_set(connection, set_id)
         raise ConflictError(
-            f"{current['name']} was changed elsewhere in the meantime (version "
-            f"{current['version']}, you had {version}): reload and try again"
+            f"{current.name} was changed elsewhere in the meantime (version "
+            f"{current.version}, you had {version}): reload and try again"
         )
-    return row
+    return KeptSet.from_row(row)

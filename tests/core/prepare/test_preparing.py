@@ -10,15 +10,12 @@ import pytest
 from pydantic import ValidationError
 
 from copper_sieve.core.errors import ShapeError
+from copper_sieve.core.export.file_maps import graph_of
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.geometry import geometry_of, guide_of
 from copper_sieve.core.graph.plan import plan
-from copper_sieve.core.graph.preparing import (
-    guide_of,
-    native_size,
-    reduced_source,
-    settled_surface,
-)
+from copper_sieve.core.graph.preparing import reduced_source
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
@@ -91,7 +88,7 @@ def test_all_maps_of_a_set_are_prepared_alike(pair: Wall, steps: dict[str, Any])
     one = prepared(pair.texture_set, **steps)
     found = pictures(pair, one, wanted=[MapKind.BASE_COLOR, MapKind.ROUGHNESS])
     color, rough = linear_to_srgb(found[MapKind.BASE_COLOR])[:, :, :1], found[MapKind.ROUGHNESS]
-    width, height = native_size(one, pair.sizes)
+    width, height = geometry_of(one, pair.sizes).size
     assert color.shape == rough.shape == (height, width, 1)
     assert np.percentile(np.abs(color - rough), 99) < 0.03
     plain = pictures(pair, pair.texture_set, wanted=[MapKind.ROUGHNESS])[MapKind.ROUGHNESS]
@@ -106,7 +103,7 @@ def test_a_closed_set_tiles_in_every_map(pair: Wall) -> None:
         after = seam_visibility(found[kind])
         assert before.visibility > 1.5, kind
         assert after.visibility < 1.3, (kind, after)
-    surface = settled_surface(one, pair.sizes)
+    surface = geometry_of(one, pair.sizes).surface
     assert surface.wrap
     assert surface.tile_size == pytest.approx(0.8, rel=0.01)
 
@@ -144,9 +141,9 @@ def test_a_smaller_result_is_the_whole_one_reduced(pair: Wall) -> None:
 
 def test_the_size_asked_for(pair: Wall) -> None:
     taller = prepared(pair.texture_set, size={"longer_side": 64})
-    assert native_size(taller, pair.sizes) == (53, 64)
+    assert geometry_of(taller, pair.sizes).size == (53, 64)
     square = prepared(pair.texture_set, size={"longer_side": 64, "square": True}, seams=CUT)
-    assert native_size(square, pair.sizes) == (64, 64)
+    assert geometry_of(square, pair.sizes).size == (64, 64)
     found = pictures(pair, square)
     assert {one.shape[:2] for one in found.values()} == {(64, 64)}
     target = get_target("orm-y-down")
@@ -157,7 +154,7 @@ def test_a_ruler_gives_the_width_whatever_is_cropped_or_turned(wall: Wall) -> No
     ruler = {"start": (0.25, 0.5), "end": (0.75, 0.5), "metres": 0.6}
 
     def width(**steps: Any) -> float:
-        return settled_surface(prepared(wall.texture_set, **steps), wall.sizes).tile_size
+        return geometry_of(prepared(wall.texture_set, **steps), wall.sizes).surface.tile_size
 
     assert width(ruler=ruler) == pytest.approx(1.2)
     half = {"crop": (0.5, 0.0, 1.0, 1.0)}
@@ -178,7 +175,7 @@ def test_without_a_ruler_the_texels_keep_their_size(wall: Wall) -> None:
         ({"seams": CUT}, 51 / 64),
         ({"size": {"longer_side": 256}}, 1.0),
     ):
-        found = settled_surface(prepared(stated, **steps), wall.sizes)
+        found = geometry_of(prepared(stated, **steps), wall.sizes).surface
         assert found.tile_size == pytest.approx(0.8 * share)
 
 
@@ -198,7 +195,7 @@ def test_a_tile_that_is_cropped_or_rotated_is_none_any_more(
 ) -> None:
     tile = wall.texture_set.model_copy(update={"surface": SurfaceSpec(wrap=True)})
     one = prepared(tile, **steps, light={"strength": 0.5})
-    assert settled_surface(one, wall.sizes).wrap is meet
+    assert geometry_of(one, wall.sizes).surface.wrap is meet
     (light,) = [
         node.step for node in plan(one, wall.sizes).nodes.values()
         if node.step and node.step.name == "light"
@@ -261,3 +258,18 @@ def test_the_ways_are_compared_and_one_that_tiles_is_left_alone() -> None:
         1.15, *(w.report.before.visibility for w in found.ways.values())
     )
     assert found.ways["blend"].plan.overlap == found.ways["cut"].plan.overlap
+
+
+@pytest.mark.parametrize(
+    "frame", [{"crop": (0.0, 0.0, 0.5, 1.0)}, {"quarter_turns": 1}, {"mirror": True}]
+)
+def test_a_delivery_computes_the_very_maps_that_were_looked_at(
+    wall: Wall, frame: dict[str, Any]
+) -> None:
+    """What is left of the width, and the borders that meet, are taken once."""
+    stated = wall.texture_set.model_copy(update={"surface": SurfaceSpec(wrap="across")})
+    one = prepared(stated, frame=frame)
+    export = plan_export(get_target("separate-png"), one, wall.sizes)
+    looked_at = plan(one, wall.sizes, wanted=export.wanted)
+    assert graph_of(export, wall.sizes).outputs == looked_at.outputs
+    assert export.texture_set.surface == geometry_of(one, wall.sizes).surface

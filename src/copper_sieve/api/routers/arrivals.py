@@ -25,7 +25,6 @@ from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.recognition.evidence import lit_from_above, one_channel
 from copper_sieve.services import arrivals
-from copper_sieve.store import arrivals as store
 
 router = APIRouter(prefix="/api", tags=["intake"])
 Batch = Annotated[str, Query(max_length=64)]
@@ -108,8 +107,7 @@ def arrival_channel(arrival_id: int, channel: str, context: ContextDep) -> Respo
 @router.get("/source-cards")
 def source_cards(context: ContextDep) -> list[SourceCard]:
     """All source cards by name."""
-    with context.database.transaction() as connection:
-        return store.list_cards(connection)
+    return arrivals.list_cards(context)
 
 
 @router.post("/source-cards", status_code=201)
@@ -121,5 +119,4 @@ def make_source_card(body: CardCreate, context: ContextDep) -> SourceCard:
 @router.delete("/source-cards/{name}", status_code=204)
 def delete_source_card(name: str, context: ContextDep) -> None:
     """Forget a card; the sets taken in with it keep what they know."""
-    with context.database.transaction() as connection:
-        store.delete_card(connection, name)
+    arrivals.delete_card(context, name)

@@ -22,7 +22,7 @@ from copper_sieve.core.ingest.sources import thumbnail
 from copper_sieve.services import delivered, deliveries
 from copper_sieve.services.channel_view import channel_view
 from copper_sieve.services.context import Context
-from copper_sieve.store.database import Row
+from copper_sieve.store.deliveries import KeptDelivery
 
 _PACKED = {".glb", ".usdz", *(one.ending for one in CODECS.values() if one.packed)}
 router = APIRouter(prefix="/api", tags=["deliveries"])
@@ -38,16 +38,16 @@ def dry_run(project: str, body: DeliveryCreate, context: ContextDep) -> list[Dry
 @router.post("/projects/{project}/deliveries", status_code=202)
 def ask(project: str, body: DeliveryCreate, context: ContextDep) -> DeliveryRead:
     """Ask for a delivery; a worker carries it out."""
-    row = deliveries.ask(context, project, body.set_ids, body.target_ids, body.longer_side)
-    return _read(context, row)
+    asked = deliveries.ask(context, project, body.set_ids, body.target_ids, body.longer_side)
+    return _read(context, asked)
 
 
 @router.get("/projects/{project}/deliveries")
 def project_deliveries(project: str, context: ContextDep) -> list[DeliveryRead]:
     """The deliveries of a project, newest first."""
-    rows = deliveries.list_all(context, project)
-    found = delivered.standings(context, rows, closely=False)
-    return [read_delivery(row, found) for row in rows]
+    all_of_them = deliveries.list_all(context, project)
+    lying = delivered.standings(context, all_of_them, closely=False)
+    return [read_delivery(one, lying) for one in all_of_them]
 
 
 @router.get("/deliveries/{delivery_id}")
@@ -62,8 +62,8 @@ def cancel(delivery_id: int, context: ContextDep) -> DeliveryRead:
     return _read(context, deliveries.cancel(context, delivery_id))
 
 
-def _read(context: Context, row: Row) -> DeliveryRead:
-    return read_delivery(row, delivered.standings(context, [row], closely=True))
+def _read(context: Context, one: KeptDelivery) -> DeliveryRead:
+    return read_delivery(one, delivered.standings(context, [one], closely=True))
 
 
 @router.get("/deliveries/{delivery_id}/files.zip", response_class=StreamingResponse)

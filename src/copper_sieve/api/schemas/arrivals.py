@@ -130,7 +130,7 @@ def read_arrival(one: Arrival) -> ArrivalRead:
     """The answer for one row."""
     found = one.found
     guesses = {guess.name: guess for guess in found.channels} if found else {}
-    names = [name for name in one.facts["channels"] if name != "Y"]
+    names = [name for name in one.facts.channels if name != "Y"]
     packed = one.assignment.map == "packed"
     channels = [
         ChannelRead(

@@ -15,6 +15,7 @@ from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.services.channel_view import AMPLIFIED, ChannelView
 from copper_sieve.services.delivered import Lies, Standing
 from copper_sieve.services.deliveries import DryRunPart
+from copper_sieve.store.deliveries import KeptDelivery, KeptPart
 
 
 class DeliveryCreate(Request):
@@ -169,26 +170,36 @@ def _read_file(file: PackedFile, state: Any) -> DryFileRead:
     )
 
 
-def read_delivery(
-    row: dict[str, Any], standings: Mapping[tuple[int, int], Standing]
-) -> DeliveryRead:
+def read_delivery(one: KeptDelivery, standings: Mapping[tuple[int, int], Standing]) -> DeliveryRead:
     """The answer for one delivery, with how each of its parts lies there now."""
-    parts = [
-        DeliveryPartRead(
-            n=part["n"],
-            set_id=part["set_id"],
-            set_name=part["definition"]["name"],
-            target_id=part["target_id"],
-            folder=part["folder"],
-            manifest=part["manifest"],
-            assay=part["assay"],
-            lies=standings[row["id"], part["n"]].lies,
-            lies_text=standings[row["id"], part["n"]].text,
-            replaced_by=standings[row["id"], part["n"]].by,
-        )
-        for part in row["parts"]
-    ]
-    return DeliveryRead(**{**row, "parts": parts})
+    parts = [_read_part(part, standings[one.id, part.n]) for part in one.parts]
+    return DeliveryRead(
+        id=one.id,
+        state=one.state,
+        progress=one.progress,
+        step=one.step,
+        error=one.error,
+        cancel_requested=one.cancel_requested,
+        created_at=one.created_at,
+        started_at=one.started_at,
+        finished_at=one.finished_at,
+        parts=parts,
+    )
+
+
+def _read_part(part: KeptPart, standing: Standing) -> DeliveryPartRead:
+    return DeliveryPartRead(
+        n=part.n,
+        set_id=part.set_id,
+        set_name=part.set_name,
+        target_id=part.target_id,
+        folder=str(part.folder),
+        manifest=None if part.manifest is None else Manifest.model_validate(part.manifest),
+        assay=None if part.assay is None else Assay.model_validate(part.assay),
+        lies=standing.lies,
+        lies_text=standing.text,
+        replaced_by=standing.by,
+    )
 
 
 def read_channel_view(view: ChannelView) -> ChannelViewRead:

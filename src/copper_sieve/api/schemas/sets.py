@@ -109,7 +109,7 @@ class SourceFactsRead(Answer):
     height: int
     channels: list[str]
     bit_depth: int
-    float: bool
+    floating: bool = Field(serialization_alias="float")
     encoding: str
     encoding_source: str
     bytes: int
@@ -288,10 +288,10 @@ def read_set(view: SetView) -> SetRead:
         id=view.id,
         version=view.version,
         name=view.texture_set.name,
-        width=view.size[0],
-        height=view.size[1],
+        width=view.geometry.size[0],
+        height=view.geometry.size[1],
         surface=view.texture_set.surface,
-        settled_surface=view.surface,
+        settled_surface=view.geometry.surface,
         prepare=view.texture_set.prepare,
         maps=[
             MapRead(
@@ -307,8 +307,8 @@ def read_set(view: SetView) -> SetRead:
         readiness=dict(view.readiness),
         can_undo=view.can_undo,
         can_redo=view.can_redo,
-        tiling=view.measures.get("tiling"),
-        light=view.measures.get("light"),
+        tiling=TilingRead.model_validate(view.tiling) if view.tiling else None,
+        light=LightRead.model_validate(view.light) if view.light else None,
     )
 
 
@@ -327,8 +327,9 @@ def draft_set(name: str, draft: Draft | SetUpdate) -> SetDefinition:
 def read_preview(found: Previewed) -> PreviewRead:
     """What stands before the codes of a preview."""
     guide = None
-    if found.guide:
-        (kind, definition), (width, height) = found.guide
+    geometry = found.geometry
+    if geometry.guide:
+        (kind, definition), (width, height) = geometry.guide, geometry.source
         guide = GuideRead(kind=kind, definition=definition, width=width, height=height)
     return PreviewRead(
         maps={
@@ -341,10 +342,10 @@ def read_preview(found: Previewed) -> PreviewRead:
             )
             for kind, one in found.maps.items()
         },
-        width=found.size[0],
-        height=found.size[1],
+        width=geometry.size[0],
+        height=geometry.size[1],
         surface=found.surface,
-        width_share=found.width_share,
+        width_share=geometry.width_share,
         guide=guide,
     )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from copper_sieve.core.graph.geometry import Geometry
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
 from copper_sieve.core.models.slot import Slot
@@ -34,9 +35,14 @@ class PackedFile:
 
 @dataclass(frozen=True, slots=True)
 class ExportPlan:
-    """A preset applied to a set: the set with what must be derived, the files, the remarks."""
+    """A preset applied to a set: the files, and what to know of them.
+
+    texture_set : with the maps that must be derived, and its surface as it is once prepared
+    geometry : what preparing the set comes to; the surface above must not be prepared again
+    """
 
     texture_set: SetDefinition
+    geometry: Geometry
     preset: TargetPreset
     size: tuple[int, int]
     files: tuple[PackedFile, ...]

@@ -9,7 +9,7 @@ from copper_sieve.core.codecs import CODECS, FORMATS
 from copper_sieve.core.errors import MissingMapError
 from copper_sieve.core.export.documents import describe, left_out
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile, Remark, Weight
-from copper_sieve.core.graph.preparing import guide_of, native_size, settled
+from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of, settled
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.resize import fit_size
@@ -89,7 +89,7 @@ class _Resolver:
 def plan_export(
     preset: TargetPreset,
     texture_set: SetDefinition,
-    sizes: Mapping[str, tuple[int, int]],
+    sizes: Sizes,
     *,
     longer_side: int | None = None,
     project: str = "",
@@ -100,14 +100,36 @@ def plan_export(
     longer_side overrides the preset's size rule; delivery is the number that {version} shows.
     Raises MissingMapError, NamePatternError.
     """
-    native = native_size(texture_set, sizes)
-    rule = preset.size.side(max(native))
-    size = fit_size(*native, rule if longer_side is None else longer_side)
-    resolver = _Resolver(settled(texture_set, sizes), preset.dielectric_f0)
+    geometry = geometry_of(texture_set, sizes)
+    rule = preset.size.side(max(geometry.size))
+    size = fit_size(*geometry.size, rule if longer_side is None else longer_side)
+    resolver = _Resolver(settled(texture_set, geometry), preset.dielectric_f0)
     if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
         resolver.note("warning", f"{odd[0]} texels are no power of two: the set is not square")
     values = {"set": texture_set.name, "target": preset.id, "project": project,
               "version": f"{delivery:03d}", "tile": "1001"}  # fmt: skip
+    files = _files_of(resolver, preset, size, values)
+    values["size"] = str(max(size))
+    documents = tuple(_document_name(document, preset, values) for document in preset.documents)
+    check_distinct([file.name for file in files] + list(documents))
+    _remark_on_size(resolver, texture_set, sizes, geometry, files)
+    _remark_on_padding(resolver, preset)
+    material = describe(resolver.texture_set, preset, size, files)
+    for name, document in zip(documents, preset.documents, strict=True):
+        if kinds := left_out(material, document, files):
+            titles = " and ".join(kind.facts.title.lower() for kind in kinds)
+            resolver.note("warning", f"{name} does not take the {titles}: not where it reads one")
+    _remark_on_left_out(resolver, texture_set, preset, files)
+    return ExportPlan(
+        resolver.texture_set, geometry, preset, size, tuple(files), documents,
+        tuple(resolver.remarks),
+    )  # fmt: skip
+
+
+def _files_of(
+    resolver: _Resolver, preset: TargetPreset, size: Size, values: Mapping[str, str]
+) -> list[PackedFile]:
+    """Every file for which there are maps, named. Raises MissingMapError where there is none."""
     files: list[PackedFile] = []
     for spec in preset.files:
         present = {letter: resolver.resolved(slot) for letter, slot in spec.channels.items()}
@@ -131,23 +153,10 @@ def plan_export(
         _remark_on_encoding(resolver, spec, slots)
     if not files:
         raise MissingMapError(
-            f"{texture_set.name} has none of the maps that {preset.title} writes: take one in or "
-            "derive it"
+            f"{resolver.texture_set.name} has none of the maps that {preset.title} writes: take "
+            "one in or derive it"
         )
-    values["size"] = str(max(size))
-    documents = tuple(_document_name(document, preset, values) for document in preset.documents)
-    check_distinct([file.name for file in files] + list(documents))
-    _remark_on_size(resolver, texture_set, sizes, native, files)
-    _remark_on_padding(resolver, preset)
-    material = describe(resolver.texture_set, preset, size, files)
-    for name, document in zip(documents, preset.documents, strict=True):
-        if kinds := left_out(material, document, files):
-            titles = " and ".join(kind.facts.title.lower() for kind in kinds)
-            resolver.note("warning", f"{name} does not take the {titles}: not where it reads one")
-    _remark_on_left_out(resolver, texture_set, preset, files)
-    return ExportPlan(
-        resolver.texture_set, preset, size, tuple(files), documents, tuple(resolver.remarks)
-    )
+    return files
 
 
 def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
@@ -189,18 +198,15 @@ def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Sl
 def _remark_on_size(
     resolver: _Resolver,
     texture_set: SetDefinition,
-    sizes: Mapping[str, tuple[int, int]],
-    native: tuple[int, int],
+    sizes: Sizes,
+    geometry: Geometry,
     files: list[PackedFile],
 ) -> None:
     """What is made larger than it came in holds no more than before; other shapes are stretched."""
-    largest = max(max(file.size) for file in files)
-    if largest > max(native):
-        resolver.note(
-            "warning", f"made larger than the set's pictures: {max(native)} to {largest} texels"
-        )
-    guide = guide_of(texture_set, sizes)
-    width, height = sizes[guide[1].source] if guide else native
+    largest, own = max(max(file.size) for file in files), max(geometry.size)
+    if largest > own:
+        resolver.note("warning", f"made larger than the set's pictures: {own} to {largest} texels")
+    width, height = geometry.source
     for kind in dict.fromkeys(_written(files)):
         way = texture_set.maps.get(kind)
         if not isinstance(way, Imported):
@@ -212,7 +218,7 @@ def _remark_on_size(
                 f"the {title} is of another shape ({across} x {down}) and is stretched to that of "
                 f"the set ({width} x {height})",
             )
-        elif max(across, down) < min(largest, max(native)):
+        elif max(across, down) < min(largest, own):
             resolver.note(
                 "warning",
                 f"the {title} is made larger than it came in: {max(across, down)} to {largest} "

@@ -15,14 +15,8 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from copper_sieve.core.errors import MissingMapError, PlanError
-from copper_sieve.core.graph.preparing import (
-    Preparer,
-    Size,
-    Sizes,
-    Step,
-    native_size,
-    settled_surface,
-)
+from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of
+from copper_sieve.core.graph.preparing import Preparer, Step
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
 from copper_sieve.core.image.resize import fit_size
@@ -91,6 +85,7 @@ def plan(
     longer_side: int | None = None,
     compute_side: int | None = None,
     reduction: Reduction = "plain",
+    geometry: Geometry | None = None,
 ) -> Plan:
     """Work out what must be computed for the wanted maps (default: all of the set).
 
@@ -99,12 +94,14 @@ def plan(
     compute_side : texels at most of the longer side at which maps are derived before they are
         reduced to the result, for a quicker preview; default: as the source
     reduction : how they are; see `image.reduction`
+    geometry : of this set, where the caller has it already
     Raises MissingMapError, PlanError (a circle), ParameterError.
     """
-    native = native_size(texture_set, sizes)
+    geometry = geometry or geometry_of(texture_set, sizes)
+    native = geometry.size
     size = fit_size(*native, longer_side)
     working = fit_size(*native, max(*size, min(compute_side or max(native), max(native))))
-    planner = _Planner(texture_set, sizes, working, reduction)
+    planner = _Planner(texture_set, sizes, geometry, working, reduction)
     kinds = wanted or list(texture_set.maps)
     outputs = {kind: planner.result(kind, size) for kind in kinds}
     needed = MapKind.HEIGHT in outputs or any(DEPTH in one.inputs for one in planner.nodes.values())
@@ -116,16 +113,21 @@ class _Planner:
     """Collects the nodes of one plan; maps are derived at the working size."""
 
     def __init__(
-        self, texture_set: SetDefinition, sizes: Sizes, working: Size, reduction: Reduction
+        self,
+        texture_set: SetDefinition,
+        sizes: Sizes,
+        geometry: Geometry,
+        working: Size,
+        reduction: Reduction,
     ) -> None:
         self._reduction: Reduction = reduction
         self.nodes: dict[str, Node] = {}
         self._set, self._sizes, self._working = texture_set, sizes, working
-        self._surface = settled_surface(texture_set, sizes).surface()
+        self._surface = geometry.surface.surface()
         self._by_measure = self._surface.relief is not None
         self._keys: dict[MapKind, str] = {}
         self._open: list[MapKind] = []
-        self._preparer = Preparer(texture_set, sizes, working, self._read, self._step)
+        self._preparer = Preparer(geometry, sizes, working, self._read, self._step)
 
     def result(self, kind: MapKind, size: Size) -> str:
         """A map of the set at the size that is wanted."""

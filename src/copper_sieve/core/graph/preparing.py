@@ -12,28 +12,19 @@ from typing import Any, Literal
 
 import numpy as np
 
+from copper_sieve.core.graph.geometry import Geometry, Size, Sizes
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.resize import fit_size
-from copper_sieve.core.image.wrap import Wrap, WrapSpec, as_wrap
+from copper_sieve.core.image.wrap import WrapSpec, as_wrap
 from copper_sieve.core.models.preparation import Preparation
-from copper_sieve.core.models.texture_set import (
-    Derived,
-    Imported,
-    SetDefinition,
-    SurfaceSpec,
-    imported_in,
-)
-from copper_sieve.core.operations import get_operation
+from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.operations.prepare.delight import delight
 from copper_sieve.core.operations.prepare.frame import apply_frame, transform
 from copper_sieve.core.operations.prepare.inpaint import Outline, apply_inpaint, plan_inpaint
 from copper_sieve.core.operations.prepare.make_tileable import TilePlan, apply_tile, plan_cuts
 
 StepName = Literal["frame", "places", "marks", "light", "cuts", "seams"]
-Size = tuple[int, int]  # width and height
-Sizes = Mapping[str, Size]  # of each source by its SHA-256
-Guide = tuple[MapKind, Imported]
 
 PLANNED_SIDE = 1024  # texels of the longer side of the guide by which places and cuts are chosen
 _LIT_BY_THE_PHOTO = {MapKind.BASE_COLOR, MapKind.DIFFUSE}
@@ -115,113 +106,13 @@ def outlines(prepare: Preparation, shape: Size) -> list[Outline]:
     return [transform(mark.outline, inverse) for mark in prepare.marks]
 
 
-def guide_of(texture_set: SetDefinition, sizes: Sizes) -> Guide | None:
-    """The picture by which a set is prepared: its base color's, else its largest; None without."""
-    base = texture_set.maps.get(MapKind.BASE_COLOR)
-    for one in own_pictures(base) if base else []:
-        return MapKind.BASE_COLOR, one
-    own = [(kind, one) for kind, d in texture_set.maps.items() for one in own_pictures(d)]
-    if not own:
-        return None
-    return max(own, key=lambda pair: sizes[pair[1].source][0] * sizes[pair[1].source][1])
-
-
-def own_pictures(definition: Any) -> list[Imported]:
-    """The pictures of a map that show the set's own surface: none that is laid over it."""
-    if not isinstance(definition, Derived):
-        return imported_in(definition)
-    slots = {slot.name: slot for slot in get_operation(definition.operation).slots}
-    return [
-        one for name, one in definition.slots.items()
-        if isinstance(one, Imported) and not slots[name].laid_over
-    ]  # fmt: skip
-
-
-def native_size(texture_set: SetDefinition, sizes: Sizes) -> Size:
-    """Width and height of the set: those of its guide, prepared."""
-    guide = guide_of(texture_set, sizes)
-    if guide is None:
-        return 1024, 1024
-    wanted = texture_set.prepare.size
-    size = _finest_size(texture_set.prepare, sizes[guide[1].source])
-    if wanted:
-        size = fit_size(*size, wanted.longer_side)
-        if wanted.square:
-            size = wanted.longer_side, wanted.longer_side
-    return size
-
-
-def _finest_size(prepare: Preparation, source: Size) -> Size:
-    """Of the guide prepared at its own texels."""
-    size = prepare.frame.frame().size(*source)
-    return prepare.seams.plan().tile(size) if prepare.seams else size
-
-
-def before_seams(prepare: Preparation, size: Size) -> Size:
-    """The size that a picture must have for the set to have `size` once its seams are closed."""
-    return prepare.seams.plan().before(size) if prepare.seams else size
-
-
-def planned_size(texture_set: SetDefinition, sizes: Sizes, working: Size) -> Size:
+def planned_size(geometry: Geometry, working: Size) -> Size:
     """The size of the framed guide at which places and cuts are chosen: one for all results, but
     not larger than what is worked at for a quick look."""
-    size = before_seams(texture_set.prepare, native_size(texture_set, sizes))
+    size = geometry.before_seams(geometry.size)
     size = fit_size(*size, min(PLANNED_SIDE, max(size)))
-    quick = before_seams(texture_set.prepare, working)
+    quick = geometry.before_seams(working)
     return quick if max(quick) < max(size) else size
-
-
-def settled_surface(texture_set: SetDefinition, sizes: Sizes) -> SurfaceSpec:
-    """The surface once prepared: its width by the ruler where there is one, else as much of the
-    stated width as is left of the guide's; its borders meeting where the seams are closed, or where
-    they met before and the frame leaves them."""
-    prepare, surface = texture_set.prepare, texture_set.surface
-    guide = guide_of(texture_set, sizes)
-    if guide is None:
-        return surface
-    meet = prepare.seams is not None or borders_before(texture_set)
-    changes: dict[str, Any] = {"wrap": meet}
-    width = surface.tile_size * width_share(texture_set, sizes)
-    if ruler := prepare.ruler:
-        source, frame = sizes[guide[1].source], prepare.frame.frame()
-        inverse = np.linalg.inv(frame.mapping(*source))
-        ends = transform([ruler.start, ruler.end], inverse) * frame.size(*source)
-        length = float(np.hypot(*(ends[1] - ends[0])))
-        width = ruler.metres * _finest_size(prepare, source)[0] / max(length, 1e-6)
-    changes["tile_size"] = min(1000.0, max(1e-4, width))
-    return surface.model_copy(update=changes)
-
-
-def borders_before(texture_set: SetDefinition) -> WrapSpec:
-    """Which borders meet before seams are closed: as stated, where the frame leaves them."""
-    frame, wrap = texture_set.prepare.frame.frame(), as_wrap(texture_set.surface.wrap)
-    if not frame.keeps_borders:
-        return False
-    return (Wrap(wrap.down, wrap.across) if frame.quarter_turns % 2 else wrap).spec
-
-
-def settled_azimuth(texture_set: SetDefinition, sizes: Sizes, azimuth: float) -> float:
-    """From where the prepared guide is lit, in degrees but for 180, if `azimuth` is measured on
-    the guide as it came in: the light turns with the picture."""
-    guide = guide_of(texture_set, sizes)
-    if guide is None:
-        return azimuth
-    frame = texture_set.prepare.frame.frame()
-    return frame.direction(azimuth, *sizes[guide[1].source]) % 180
-
-
-def width_share(texture_set: SetDefinition, sizes: Sizes) -> float:
-    """The set's width once prepared over the width of its guide as it came in, texels alike."""
-    guide = guide_of(texture_set, sizes)
-    if guide is None:
-        return 1.0
-    source = sizes[guide[1].source]
-    return _finest_size(texture_set.prepare, source)[0] / source[0]
-
-
-def settled(texture_set: SetDefinition, sizes: Sizes) -> SetDefinition:
-    """The same set with its surface as it is once prepared."""
-    return texture_set.model_copy(update={"surface": settled_surface(texture_set, sizes)})
 
 
 def reduced_source(prepare: Preparation, source: Size, size: Size) -> Size:
@@ -249,16 +140,15 @@ class Preparer:
     """
 
     def __init__(
-        self, texture_set: SetDefinition, sizes: Sizes, working: Size, read: ReadNode, add: StepNode
+        self, geometry: Geometry, sizes: Sizes, working: Size, read: ReadNode, add: StepNode
     ) -> None:
-        self._set, self._sizes, self._working = texture_set, sizes, working
-        self._prepare = texture_set.prepare
-        self._guide = guide_of(texture_set, sizes)
+        self._geometry, self._sizes, self._working = geometry, sizes, working
+        self._prepare, self._guide = geometry.preparation, geometry.guide
         self._read, self._add = read, add
 
     def picture(self, kind: MapKind, picture: Imported) -> str:
         """The key of a picture after all of its steps."""
-        size = before_seams(self._prepare, self._working)
+        size = self._geometry.before_seams(self._working)
         steps = steps_of(self._prepare, kind)
         key = self._framed(kind, picture, size, passing=len(steps) > 1)
         for name in steps[1:]:
@@ -280,14 +170,14 @@ class Preparer:
     def _places(self) -> str:
         """The plan by which marks are filled, made on the guide at one size for all."""
         assert self._guide is not None
-        size = planned_size(self._set, self._sizes, self._working)
+        size = planned_size(self._geometry, self._working)
         inputs = {"picture": self._framed(*self._guide, size, passing=True)}
         return self._step("places", *self._guide, inputs, (len(self._prepare.marks), 2))
 
     def _cuts(self) -> str:
         """The plan by which overlapping borders are cut, made on the guide whatever its light."""
         assert self._guide is not None
-        size = planned_size(self._set, self._sizes, self._working)
+        size = planned_size(self._geometry, self._working)
         key = self._framed(*self._guide, size, passing=True)
         if self._prepare.marks:
             inputs = {"picture": key, "plan": self._places()}
@@ -304,7 +194,5 @@ class Preparer:
         *,
         passing: bool = True,
     ) -> str:
-        assert self._guide is not None
-        shape = self._sizes[self._guide[1].source]
-        step = Step(name, self._prepare, shape, borders_before(self._set))
+        step = Step(name, self._prepare, self._geometry.source, self._geometry.borders)
         return self._add(step, kind, picture, inputs, size, passing)

@@ -15,6 +15,7 @@ from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.image.resize import averaged, fit_size, resize
 from copper_sieve.core.models.assignment import Assignment, imports_of
+from copper_sieve.core.models.file_facts import FileFacts, LightFacts, TilingFacts
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec
 from copper_sieve.core.recognition.classify import (
     likely_normal_y,
@@ -52,6 +53,49 @@ class SourceFacts:
     def size(self) -> tuple[int, int]:
         """Width and height in texels."""
         return self.spec.width, self.spec.height
+
+    def file_facts(self) -> FileFacts:
+        """As they are kept with the file."""
+        return file_facts(self.spec, self.name, self.bytes).model_copy(
+            update={
+                "cut_out": self.cut_out,
+                "tiling": tiling_facts(self.tiling) if self.tiling else None,
+                "light": light_facts(self.light) if self.light else None,
+            }
+        )
+
+
+def file_facts(spec: PictureSpec, name: str, size: int) -> FileFacts:
+    """What is known of a file before its picture is looked at; size in bytes."""
+    return FileFacts(
+        file_name=name,
+        format=spec.format,
+        width=spec.width,
+        height=spec.height,
+        channels=tuple(spec.channels),
+        bit_depth=spec.bit_depth,
+        floating=spec.floating,
+        encoding=spec.encoding,
+        encoding_source=spec.encoding_source,
+        bytes=size,
+    )
+
+
+def tiling_facts(tiling: Tiling) -> TilingFacts:
+    """As they are kept: figures to three places."""
+    return TilingFacts(
+        wrap=tiling.wrap.spec,
+        across=round(tiling.across, 3),
+        down=round(tiling.down, 3),
+        text=tiling.text(),
+    )
+
+
+def light_facts(light: Light) -> LightFacts:
+    """As they are kept: whole degrees."""
+    return LightFacts(
+        azimuth=round(light.azimuth), strength=round(light.strength, 2), lit=light.lit
+    )
 
 
 def examine(path: Path, limits: Limits, name: str | None = None) -> tuple[SourceFacts, Picture]:

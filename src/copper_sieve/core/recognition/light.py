@@ -8,7 +8,6 @@ the left on dents: both readings are given, and a person chooses.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
@@ -36,11 +35,6 @@ class Light:
     def lit(self) -> bool:
         """One side of everything is lit, or the surface itself runs one way."""
         return self.strength >= _LIT
-
-    def row(self) -> dict[str, Any]:
-        """As it is kept with a source."""
-        figures = {"azimuth": round(self.azimuth), "strength": round(self.strength, 2)}
-        return {**figures, "lit": self.lit}
 
 
 def light_of(picture: Picture) -> Light:

@@ -8,7 +8,6 @@ end the two lines are strangers.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import cv2
 import numpy as np
@@ -37,11 +36,6 @@ class Tiling:
     wrap: Wrap
     across: float
     down: float
-
-    def row(self) -> dict[str, Any]:
-        """As it is kept with a source: what a definition states, the figures, the words."""
-        figures = {"across": round(self.across, 3), "down": round(self.down, 3)}
-        return {"wrap": self.wrap.spec, **figures, "text": self.text()}
 
     def text(self) -> str:
         """In words, with the figure of the worse border that meets."""

@@ -1,0 +1,152 @@
+"""What preparing a set comes to: its guide, its size, its surface; computed once and passed on.
+
+The guide is the picture of a set that shows most: where a mark is filled from, where a cut runs and
+how large the set is follows from it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.image.wrap import Wrap, WrapSpec, as_wrap
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.texture_set import (
+    Derived,
+    Imported,
+    SetDefinition,
+    SurfaceSpec,
+    imported_in,
+)
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.operations.prepare.frame import transform
+
+Size = tuple[int, int]  # width and height
+Sizes = Mapping[str, Size]  # of each source by its SHA-256
+Guide = tuple[MapKind, Imported]
+
+_WITHOUT_PICTURES = 1024, 1024  # the size of a set that has none
+
+
+@dataclass(frozen=True, slots=True)
+class Geometry:
+    """A set as it is once prepared.
+
+    guide : the map and the picture by which it is prepared; None for a set without pictures
+    source : width and height of the guide as it came in
+    size : width and height of the set, in texels
+    surface : its width by the ruler where there is one, else as much of the stated width as is left
+        of the guide's; its borders meeting where the seams are closed, or where they met before and
+        the frame leaves them
+    borders : which borders meet before seams are closed
+    width_share : the set's width over that of its guide as it came in, texels alike
+    """
+
+    preparation: Preparation
+    guide: Guide | None
+    source: Size
+    size: Size
+    surface: SurfaceSpec
+    borders: WrapSpec = False
+    width_share: float = 1.0
+
+    def azimuth(self, measured: float) -> float:
+        """From where the prepared guide is lit, in degrees but for 180.
+
+        measured : the same on the guide as it came in: the light turns with the picture
+        """
+        if self.guide is None:
+            return measured
+        return self.preparation.frame.frame().direction(measured, *self.source) % 180
+
+    def before_seams(self, size: Size) -> Size:
+        """The size that a picture must have for the set to have `size` once seams are closed."""
+        seams = self.preparation.seams
+        return seams.plan().before(size) if seams else size
+
+
+def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
+    """Work out what preparing a set comes to.
+
+    sizes : width and height of each of its sources by SHA-256
+    """
+    prepare, surface = texture_set.prepare, texture_set.surface
+    guide = guide_of(texture_set, sizes)
+    if guide is None:
+        return Geometry(prepare, None, _WITHOUT_PICTURES, _WITHOUT_PICTURES, surface)
+    source = sizes[guide[1].source]
+    finest = _finest_size(prepare, source)
+    borders = _borders_before(texture_set)
+    share = finest[0] / source[0]
+    width = _ruled_width(prepare, source, finest)
+    changes: dict[str, Any] = {
+        "wrap": prepare.seams is not None or borders,
+        "tile_size": min(1000.0, max(1e-4, surface.tile_size * share if width is None else width)),
+    }
+    settled = surface.model_copy(update=changes)
+    return Geometry(prepare, guide, source, _wanted(prepare, finest), settled, borders, share)
+
+
+def settled(texture_set: SetDefinition, geometry: Geometry) -> SetDefinition:
+    """The same set with its surface as it is once prepared."""
+    return texture_set.model_copy(update={"surface": geometry.surface})
+
+
+def guide_of(texture_set: SetDefinition, sizes: Sizes) -> Guide | None:
+    """The picture by which a set is prepared: its base color's, else its largest; None without."""
+    base = texture_set.maps.get(MapKind.BASE_COLOR)
+    for one in own_pictures(base) if base else []:
+        return MapKind.BASE_COLOR, one
+    own = [(kind, one) for kind, d in texture_set.maps.items() for one in own_pictures(d)]
+    if not own:
+        return None
+    return max(own, key=lambda pair: sizes[pair[1].source][0] * sizes[pair[1].source][1])
+
+
+def own_pictures(definition: Any) -> list[Imported]:
+    """The pictures of a map that show the set's own surface: none that is laid over it."""
+    if not isinstance(definition, Derived):
+        return imported_in(definition)
+    slots = {slot.name: slot for slot in get_operation(definition.operation).slots}
+    return [
+        one for name, one in definition.slots.items()
+        if isinstance(one, Imported) and not slots[name].laid_over
+    ]  # fmt: skip
+
+
+def _finest_size(prepare: Preparation, source: Size) -> Size:
+    """Of the guide prepared at its own texels."""
+    size = prepare.frame.frame().size(*source)
+    return prepare.seams.plan().tile(size) if prepare.seams else size
+
+
+def _wanted(prepare: Preparation, finest: Size) -> Size:
+    if prepare.size is None:
+        return finest
+    if prepare.size.square:
+        return prepare.size.longer_side, prepare.size.longer_side
+    return fit_size(*finest, prepare.size.longer_side)
+
+
+def _ruled_width(prepare: Preparation, source: Size, finest: Size) -> float | None:
+    """The prepared set's width in metres by the ruler, if there is one."""
+    if prepare.ruler is None:
+        return None
+    frame = prepare.frame.frame()
+    inverse = np.linalg.inv(frame.mapping(*source))
+    ends = transform([prepare.ruler.start, prepare.ruler.end], inverse) * frame.size(*source)
+    length = float(np.hypot(*(ends[1] - ends[0])))
+    return prepare.ruler.metres * finest[0] / max(length, 1e-6)
+
+
+def _borders_before(texture_set: SetDefinition) -> WrapSpec:
+    """Which borders meet before seams are closed: as stated, where the frame leaves them."""
+    frame, wrap = texture_set.prepare.frame.frame(), as_wrap(texture_set.surface.wrap)
+    if not frame.keeps_borders:
+        return False
+    return (Wrap(wrap.down, wrap.across) if frame.quarter_turns % 2 else wrap).spec

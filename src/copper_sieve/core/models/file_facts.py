@@ -1,0 +1,62 @@
+"""What is kept with a picture that came in: facts of its file, and what was measured on it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import ConfigDict, Field
+
+from copper_sieve.core.image.wrap import WrapSpec
+from copper_sieve.core.models.base import Model
+
+
+class TilingFacts(Model):
+    """Whether a picture's borders meet; see `recognition.tiling.Tiling`.
+
+    wrap : which of them; across, down : how visible each is, 1 is as inside; text : in words
+    """
+
+    wrap: WrapSpec
+    across: float
+    down: float
+    text: str
+
+
+class LightFacts(Model):
+    """From where a picture is lit; see `recognition.light.Light`.
+
+    azimuth : degrees, but for 180 (0 is right or left, 90 top or bottom)
+    strength : 0 even, 1 all of it runs one way
+    """
+
+    azimuth: float
+    strength: float
+    lit: bool
+
+
+class FileFacts(Model):
+    """Facts of a picture's file; `tiling` and `light` once they were measured.
+
+    bytes : size of the file; floating : its codes are floats
+    cut_out : its alpha says something; False as long as nobody has looked
+    """
+
+    model_config = ConfigDict(frozen=True, extra="ignore", populate_by_name=True)
+
+    file_name: str
+    format: str
+    width: int
+    height: int
+    channels: tuple[str, ...]
+    bit_depth: int
+    floating: bool = Field(alias="float")
+    encoding: str
+    encoding_source: str
+    bytes: int
+    cut_out: bool = False
+    tiling: TilingFacts | None = None
+    light: LightFacts | None = None
+
+    def row(self) -> dict[str, Any]:
+        """As JSON to keep."""
+        return self.model_dump(mode="json", by_alias=True, exclude_none=True)
