@@ -15,6 +15,7 @@ from copper_sieve.jobs.queue import enqueuer
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in
+from copper_sieve.store.deliveries import KeptDelivery
 
 StartWorker = Callable[[], subprocess.Popen]
 
@@ -52,15 +53,17 @@ def set_of(context: Context, project: str, photo: Path, tmp_path: Path) -> int:
     return take_in(context, project, copy, photo.name).set_id
 
 
-def wait_for(context: Context, delivery_id: int, states: set[str], seconds: float = 60) -> dict:
+def wait_for(
+    context: Context, delivery_id: int, states: set[str], seconds: float = 60
+) -> KeptDelivery:
     """The delivery once it is in one of the states."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         row = deliveries.get(context, delivery_id)
-        if row["state"] in states:
+        if row.state in states:
             return row
         time.sleep(0.05)
-    raise AssertionError(f"still {row['state']} ({row['step']}) after {seconds} s")
+    raise AssertionError(f"still {row.state} ({row.step}) after {seconds} s")
 
 
 def nothing_half_written(context: Context) -> bool:

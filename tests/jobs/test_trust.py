@@ -28,7 +28,7 @@ TWO = ["gltf-metal-rough", "orm-y-down"]
 
 
 def files_of(row: dict) -> dict[str, bytes]:
-    folders = [Path(part["folder"]) for part in row["parts"]]
+    folders = [part.folder for part in row.parts]
     return {str(f): f.read_bytes() for one in folders for f in one.rglob("*") if f.is_file()}
 
 
@@ -48,19 +48,19 @@ def test_a_delivery_of_two_parts_is_all_or_nothing(
     context: Context, project: str, set_id: int
 ) -> None:
     first = deliveries.ask(context, project, [set_id], TWO)
-    delivering.run(context, first["id"])
+    delivering.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
     second = deliveries.ask(context, project, [set_id], TWO)
-    folder = Path(second["parts"][1]["folder"])
+    folder = second.parts[1].folder
     (folder / "manifest.json").unlink()  # the last one cannot be replaced any more
     del before[str(folder / "manifest.json")]
-    delivering.run(context, second["id"])
-    row = deliveries.get(context, second["id"])
-    assert row["state"] == "failed"
-    assert row["error"].endswith("; nothing was replaced")
+    delivering.run(context, second.id)
+    row = deliveries.get(context, second.id)
+    assert row.state == "failed"
+    assert row.error.endswith("; nothing was replaced")
     assert files_of(row) == before
-    assert [part["manifest"] for part in row["parts"]] == [None, None]
+    assert [part.manifest for part in row.parts] == [None, None]
     assert nothing_half_written(context)
 
 
@@ -68,20 +68,20 @@ def test_what_could_not_be_taken_back_is_told(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     first = deliveries.ask(context, project, [set_id], TWO)
-    delivering.run(context, first["id"])
+    delivering.run(context, first.id)
     make_metal(context, set_id)
     second = deliveries.ask(context, project, [set_id], TWO)
-    one, other = (Path(part["folder"]) for part in second["parts"])
+    one, other = (part.folder for part in second.parts)
     real = Path.rename
 
     def failing(path: Path, target: Path) -> Path:
-        if target == other or path.name == f".{one.name}.old-{second['id']}":
+        if target == other or path.name == f".{one.name}.old-{second.id}":
             raise OSError(5, "Input/output error")
         return real(path, target)
 
     monkeypatch.setattr(Path, "rename", failing)
-    delivering.run(context, second["id"])
-    error = deliveries.get(context, second["id"])["error"]
+    delivering.run(context, second.id)
+    error = deliveries.get(context, second.id).error
     assert f"what could not be taken back: {one} " in error
     assert "nothing was replaced" not in error
 
@@ -104,10 +104,10 @@ def test_the_job_and_the_delivery_are_there_together_or_not_at_all(
     with real.database.transaction() as connection:
         jobs = connection.execute(
             "select args from procrastinate_jobs where status = 'todo' and"
-            " args->>'delivery_id' = %s", [str(row["id"])]
+            " args->>'delivery_id' = %s", [str(row.id)]
         ).fetchall()  # fmt: skip
     assert len(jobs) == 1
-    deliveries.cancel(real, row["id"])
+    deliveries.cancel(real, row.id)
 
 
 def test_an_earlier_delivery_tells_that_its_files_were_replaced(
@@ -115,30 +115,30 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
 ) -> None:
     client = TestClient(make_application(context), base_url="http://127.0.0.1")
     first = deliveries.ask(context, project, [set_id], TWO)
-    delivering.run(context, first["id"])
+    delivering.run(context, first.id)
     again = deliveries.ask(context, project, [set_id], TWO)  # the same bytes: both own them
-    delivering.run(context, again["id"])
-    assert client.get(f"/api/deliveries/{first['id']}/files.zip").status_code == 200
+    delivering.run(context, again.id)
+    assert client.get(f"/api/deliveries/{first.id}/files.zip").status_code == 200
     make_metal(context, set_id)
     later = deliveries.ask(context, project, [set_id], TWO[:1])
-    delivering.run(context, later["id"])
-    parts = client.get(f"/api/deliveries/{first['id']}").json()["parts"]
+    delivering.run(context, later.id)
+    parts = client.get(f"/api/deliveries/{first.id}").json()["parts"]
     assert [(part["lies"], part["replaced_by"]) for part in parts] == [
-        ("replaced", later["id"]), ("own", None)
+        ("replaced", later.id), ("own", None)
     ]  # fmt: skip
-    assert parts[0]["lies_text"] == f"replaced by delivery {later['id']}"
+    assert parts[0]["lies_text"] == f"replaced by delivery {later.id}"
     listed = client.get(f"/api/projects/{project}/deliveries").json()
     lies = {row["id"]: [part["lies"] for part in row["parts"]] for row in listed}
     assert lies == {
-        first["id"]: ["replaced", "own"], again["id"]: ["replaced", "own"], later["id"]: ["own"]
+        first.id: ["replaced", "own"], again.id: ["replaced", "own"], later.id: ["own"]
     }  # fmt: skip
     name = parts[0]["manifest"]["files"][0]["name"]
     for address in ("files.zip", f"parts/0/files/{name}/picture.png",
                     f"parts/0/files/{name}/channels/R"):  # fmt: skip
-        answer = client.get(f"/api/deliveries/{first['id']}/{address}")
+        answer = client.get(f"/api/deliveries/{first.id}/{address}")
         assert (answer.status_code, answer.json()["code"]) == (409, "replaced")
-        assert f"replaced by delivery {later['id']}" in answer.json()["message"]
-    assert client.get(f"/api/deliveries/{later['id']}/files.zip").status_code == 200
+        assert f"replaced by delivery {later.id}" in answer.json()["message"]
+    assert client.get(f"/api/deliveries/{later.id}/files.zip").status_code == 200
 
 
 def test_a_folder_changed_or_deleted_by_hand_is_noticed(
@@ -146,9 +146,9 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
 ) -> None:
     client = TestClient(make_application(context), base_url="http://127.0.0.1")
     row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
-    delivering.run(context, row["id"])
-    folder = Path(row["parts"][0]["folder"])
-    address = f"/api/deliveries/{row['id']}"
+    delivering.run(context, row.id)
+    folder = row.parts[0].folder
+    address = f"/api/deliveries/{row.id}"
     assert client.get(address).json()["parts"][0]["lies"] == "own"
     path = folder / "T_wall_N.tga"
     content = path.read_bytes()
@@ -168,8 +168,8 @@ def test_a_file_replaced_while_its_zip_is_fetched_breaks_the_zip(
     context: Context, project: str, set_id: int
 ) -> None:
     row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
-    delivering.run(context, row["id"])
-    path = Path(row["parts"][0]["folder"]) / "T_wall_N.tga"
+    delivering.run(context, row.id)
+    path = row.parts[0].folder / "T_wall_N.tga"
     pieces = delivered.contents(path)
     path.write_bytes(b"another")
     with pytest.raises(delivered.ReplacedError, match="was replaced while it was fetched"):
@@ -185,9 +185,9 @@ def test_two_workers_and_one_folder(
     for _ in range(3):
         rows.append(deliveries.ask(real, project, [set_id], TWO))
         make_metal(real, set_id)
-    rows = [wait_for(real, row["id"], {"done", "failed"}) for row in rows]
-    assert [(row["state"], row["error"]) for row in rows] == [("done", None)] * 3
-    assert all(assay_folder(Path(part["folder"])).ok for part in rows[-1]["parts"])
+    rows = [wait_for(real, row.id, {"done", "failed"}) for row in rows]
+    assert [(row.state, row.error) for row in rows] == [("done", None)] * 3
+    assert all(assay_folder(part.folder).ok for part in rows[-1].parts)
     assert nothing_half_written(real)
 
 
@@ -205,7 +205,7 @@ def test_killed_connections_are_no_failure(
     set_id = set_of(real, project, make_photo(size=(1200, 1200), seed=42), tmp_path)
     row = deliveries.ask(real, project, [set_id], TWO)
     worker = start_worker()
-    wait_for(real, row["id"], {"running"})
+    wait_for(real, row.id, {"running"})
     for _ in range(4):
         time.sleep(0.4)
         kill_backends(real)
@@ -216,13 +216,13 @@ def test_killed_connections_are_no_failure(
     while state not in ("done", "failed"):
         if worker.poll() is not None:
             worker = start_worker()
-        assert time.monotonic() < end, (state, deliveries.get(real, row["id"]))
+        assert time.monotonic() < end, (state, deliveries.get(real, row.id))
         time.sleep(0.2)
         with suppress(DatabaseAwayError):  # the page too asks again
-            state = deliveries.get(real, row["id"])["state"]
-    row = deliveries.get(real, row["id"])
-    assert (row["state"], row["error"]) == ("done", None)
-    assert all(assay_folder(Path(part["folder"])).ok for part in row["parts"])
+            state = deliveries.get(real, row.id).state
+    row = deliveries.get(real, row.id)
+    assert (row.state, row.error) == ("done", None)
+    assert all(assay_folder(part.folder).ok for part in row.parts)
     assert nothing_half_written(real)
 
 
@@ -233,15 +233,15 @@ def test_an_attempt_that_was_given_up_ends_nothing(
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
         with context.database.transaction() as connection:  # as a worker does that saw no lock
-            store.requeue(connection, row["id"], 1, counts=True)
+            store.requeue(connection, row.id, 1, counts=True)
         return Context.load_source(context, sha256)
 
     monkeypatch.setattr(context, "load_source", load)
-    delivering.run(context, row["id"])
-    assert deliveries.get(context, row["id"])["state"] == "queued"  # nobody cancelled it
+    delivering.run(context, row.id)
+    assert deliveries.get(context, row.id).state == "queued"  # nobody cancelled it
     monkeypatch.undo()
-    delivering.run(context, row["id"])
-    assert deliveries.get(context, row["id"])["state"] == "done"
+    delivering.run(context, row.id)
+    assert deliveries.get(context, row.id).state == "done"
 
 
 def test_whoever_computes_is_seen_to_live(
@@ -251,12 +251,12 @@ def test_whoever_computes_is_seen_to_live(
     seen: list[bool] = []
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
-        place = Place(Path(row["parts"][0]["folder"]), str(row["id"]))
+        place = Place(row.parts[0].folder, str(row.id))
         seen.append(place.is_staged_by_another())  # also where the lock in the database was lost
         return Context.load_source(context, sha256)
 
     monkeypatch.setattr(context, "load_source", load)
-    delivering.run(context, row["id"])
+    delivering.run(context, row.id)
     assert seen == [True]
     assert nothing_half_written(context)
 
@@ -281,17 +281,17 @@ def test_a_delivery_goes_on_while_the_database_is_away(
 
     monkeypatch.setattr(context.database, "transaction", transaction)
     monkeypatch.setattr(context, "load_source", load)
-    delivering.run(context, row["id"])
+    delivering.run(context, row.id)
     monkeypatch.undo()
-    done = deliveries.get(context, row["id"])
-    assert (done["state"], done["attempts"]) == ("done", 1)
+    done = deliveries.get(context, row.id)
+    assert (done.state, done.attempts) == ("done", 1)
 
 
 def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
-    place = Place(Path(row["parts"][0]["folder"]), str(row["id"]))
+    place = Place(row.parts[0].folder, str(row.id))
     seen: list[list[int]] = []
 
     def lost(self: object) -> None:
@@ -300,15 +300,15 @@ def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
         raise DatabaseAwayError
 
     monkeypatch.setattr("copper_sieve.store.database.HeldLock.check", lost)
-    delivering.run(context, row["id"])
+    delivering.run(context, row.id)
     monkeypatch.undo()
     assert len(seen) == 1
-    assert row["id"] not in seen[0]
-    again = deliveries.get(context, row["id"])
-    assert (again["state"], again["attempts"]) == ("queued", 0)
+    assert row.id not in seen[0]
+    again = deliveries.get(context, row.id)
+    assert (again.state, again.attempts) == ("queued", 0)
     assert nothing_half_written(context)
-    delivering.run(context, row["id"])
-    assert deliveries.get(context, row["id"])["state"] == "done"
+    delivering.run(context, row.id)
+    assert deliveries.get(context, row.id).state == "done"
 
 
 @pytest.mark.parametrize("noted", [True, False])
@@ -316,7 +316,7 @@ def test_a_death_after_the_swap_is_settled_by_what_was_noted(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch, noted: bool
 ) -> None:
     first = deliveries.ask(context, project, [set_id], TWO)
-    delivering.run(context, first["id"])
+    delivering.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
     row = deliveries.ask(context, project, [set_id], TWO)
@@ -330,16 +330,16 @@ def test_a_death_after_the_swap_is_settled_by_what_was_noted(
 
     monkeypatch.setattr(delivering._Run, "_note_parts", dies)
     monkeypatch.setattr(delivering._Run, "_note_end", lambda *_: None)
-    delivering.run(context, row["id"])
+    delivering.run(context, row.id)
     monkeypatch.undo()
-    assert deliveries.get(context, row["id"])["state"] == "running"
+    assert deliveries.get(context, row.id).state == "running"
     assert not nothing_half_written(context)
     again = delivering.recover(context)
-    after = deliveries.get(context, row["id"])
+    after = deliveries.get(context, row.id)
     if noted:
-        assert (row["id"] in again, after["state"]) == (False, "done")
+        assert (row.id in again, after.state) == (False, "done")
         assert files_of(row) != before
     else:
-        assert (row["id"] in again, after["state"]) == (True, "queued")
+        assert (row.id in again, after.state) == (True, "queued")
         assert files_of(row) == before
     assert nothing_half_written(context)
