@@ -29,7 +29,7 @@ from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.models.texture_set import Imported, compose
+from copper_sieve.core.models.texture_set import Imported, SetDefinition, compose
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.demo.hammered_copper import draw_hammered_copper
 from copper_sieve.store.cache import MemoryCache
@@ -90,14 +90,11 @@ def fastest(codes: np.ndarray, ours: Path, folder: Path) -> tuple[Encode, float]
     return ENCODERS[ours.suffix][n], size
 
 
-def main() -> None:
-    """Print a table."""
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--side", type=int, default=4096)
-    parser.add_argument("--times", type=int, default=5)
-    parser.add_argument("--target", action="append", choices=TARGETS)
-    asked = parser.parse_args()
-    side, times = asked.side, asked.times
+Pictures = dict[str, Picture]
+
+
+def copper(side: int) -> tuple[SetDefinition, Pictures]:
+    """A set of drawn pictures, enlarged, and the pictures by their sources."""
     drawn = draw_hammered_copper()
     rng = np.random.default_rng(0)
     pictures = {}
@@ -111,49 +108,66 @@ def main() -> None:
         MapKind.NORMAL: Imported(source=SHA["normal_dx"], encoding="linear", normal_y="down"),
         MapKind.GLOSSINESS: Imported(source=SHA["glossiness"], channels="R", encoding="linear"),
     }
-    texture_set = compose("copper", imported)
+    return compose("copper", imported), pictures
+
+
+def compare(
+    target: str, texture_set: SetDefinition, pictures: Pictures, cache: MemoryCache, times: int
+) -> None:
+    """Print how long a delivery takes beside mere encoding."""
     sizes = {sha: one.size for sha, one in pictures.items()}
+    export = plan_export(get_target(target), texture_set, sizes)
+    graph = graph_of(export, sizes)
+    rasters = evaluate(graph, pictures.__getitem__, cache=cache)  # computed already
+    maps = FileMaps(export, rasters)
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+
+        out = folder / "out"
+        run = partial(deliver, export, out, sizes=sizes, cache=cache, token="b",
+                      load_source=pictures.__getitem__)  # fmt: skip
+        run()  # compiled, and something to compare with
+        mere, own = {}, {}
+        for file in export.files:
+            picture = maps.picture(file)
+            ours = out / file.name
+            encode, size = fastest(picture.codes, ours, folder)
+            print(f"  {file.name:28} {encode.__name__}, {size:.2f} of our "
+                  f"{ours.stat().st_size / 1e6:.0f} MB")  # fmt: skip
+            path = folder / f"mere-{file.name}"
+            mere[path] = partial(encode, picture.codes, path)
+            path = folder / f"own-{file.name}"
+            own[path] = partial(write_picture, path, picture, file.spec.writing)
+        # In turns, so that what else the machine does falls on all alike.
+        rounds = [
+            (
+                took(run, out),
+                sum(took(what, path) for path, what in mere.items()),
+                sum(took(what, path) for path, what in own.items()),
+                took(run, out, anew=False),
+            )
+            for _ in range(times)
+        ]
+    whole, least, ours_alone, again = (median(one) for one in zip(*rounds, strict=True))
+    ratios = sorted(one[0] / one[1] for one in rounds)
+    print(
+        f"{target}: delivered in {whole:.2f} s, mere encoding {least:.2f} s, ratio "
+        f"{whole / least:.2f} (at most 1.5), from {ratios[0]:.2f} to {ratios[-1]:.2f}; "
+        f"our encoding alone {ours_alone:.2f} s; over an earlier delivery {again:.2f} s"
+    )
+
+
+def main() -> None:
+    """Print a table."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--side", type=int, default=4096)
+    parser.add_argument("--times", type=int, default=5)
+    parser.add_argument("--target", action="append", choices=TARGETS)
+    asked = parser.parse_args()
+    texture_set, pictures = copper(asked.side)
     cache = MemoryCache(6 * 1024**3)
     for target in asked.target or TARGETS:
-        export = plan_export(get_target(target), texture_set, sizes)
-        graph = graph_of(export, sizes)
-        rasters = evaluate(graph, pictures.__getitem__, cache=cache)  # computed already
-        maps = FileMaps(export, rasters)
-        with tempfile.TemporaryDirectory() as name:
-            folder = Path(name)
-
-            out = folder / "out"
-            run = partial(deliver, export, out, sizes=sizes, cache=cache, token="b",
-                          load_source=pictures.__getitem__)  # fmt: skip
-            run()  # compiled, and something to compare with
-            mere, own = {}, {}
-            for file in export.files:
-                picture = maps.picture(file)
-                ours = out / file.name
-                encode, size = fastest(picture.codes, ours, folder)
-                print(f"  {file.name:28} {encode.__name__}, {size:.2f} of our "
-                      f"{ours.stat().st_size / 1e6:.0f} MB")  # fmt: skip
-                path = folder / f"mere-{file.name}"
-                mere[path] = partial(encode, picture.codes, path)
-                path = folder / f"own-{file.name}"
-                own[path] = partial(write_picture, path, picture, file.spec.writing)
-            # In turns, so that what else the machine does falls on all alike.
-            rounds = [
-                (
-                    took(run, out),
-                    sum(took(what, path) for path, what in mere.items()),
-                    sum(took(what, path) for path, what in own.items()),
-                    took(run, out, anew=False),
-                )
-                for _ in range(times)
-            ]
-        whole, least, ours_alone, again = (median(one) for one in zip(*rounds, strict=True))
-        ratios = sorted(one[0] / one[1] for one in rounds)
-        print(
-            f"{target}: delivered in {whole:.2f} s, mere encoding {least:.2f} s, ratio "
-            f"{whole / least:.2f} (at most 1.5), from {ratios[0]:.2f} to {ratios[-1]:.2f}; "
-            f"our encoding alone {ours_alone:.2f} s; over an earlier delivery {again:.2f} s"
-        )
+        compare(target, texture_set, pictures, cache, asked.times)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
     print(f"peak memory {peak:.1f} GB")
 

@@ -30,8 +30,26 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     page.wait_for_url("**/bench/*/height", timeout=SLOW)
     expect(page.get_by_role("heading", name="garden_path")).to_be_visible()
     settled(page)
+    _move_the_slider(page)
+    detail = float(page.get_by_role("textbox", name="Fine detail").input_value())
+    assert detail < 0.2
+    files = _deliver(served, page, tmp_path / "out.zip")
+    _check_codes(files, photo)
+    manifest = json.loads(files["orm-y-down/garden_path/manifest.json"])
+    height = manifest["maps"]["height"]["definition"]["parameters"]
+    assert height["detail"] == pytest.approx(detail, abs=0.006)
 
-    # A slider changes flat and lit while it moves, before the hand lets go.
+    # The Tray knows it, and the folder holds the same files as the zip.
+    page.goto(f"{served.place}/tray")
+    row = page.get_by_role("row", name="garden_path")
+    expect(row.get_by_text("delivered")).to_have_count(2)
+    folder = served.home / "deliveries" / "lantern-row"
+    for name, data in files.items():
+        assert (folder / name).read_bytes() == data
+
+
+def _move_the_slider(page: Page) -> None:
+    """It changes flat and lit while it moves, before the hand lets go."""
     first = flat_key(page), drawn(page)
     lit_before = screen(page, "Lit")
     np.testing.assert_array_equal(screen(page, "Lit"), lit_before)
@@ -64,10 +82,10 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     page.mouse.up()
     settled(page)
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    detail = float(page.get_by_role("textbox", name="Fine detail").input_value())
-    assert detail < 0.2
 
-    # Read what will be written, deliver, watch, fetch.
+
+def _deliver(served: Served, page: Page, out: Path) -> dict[str, bytes]:
+    """Read what will be written, deliver, watch, fetch; every file of the zip."""
     page.get_by_role("link", name="Deliver…").click()
     for target in ("glTF metal/rough", "ORM packed"):
         page.get_by_role("checkbox", name=target).check()
@@ -80,10 +98,14 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     expect(page.get_by_text("proven", exact=True)).to_be_visible()
     with page.expect_download() as waiting:
         link.click()
-    waiting.value.save_as(tmp_path / "out.zip")
+    waiting.value.save_as(out)
 
-    with zipfile.ZipFile(tmp_path / "out.zip") as found:
-        files = {name: found.read(name) for name in found.namelist()}
+    with zipfile.ZipFile(out) as found:
+        return {name: found.read(name) for name in found.namelist()}
+
+
+def _check_codes(files: dict[str, bytes], photo: Path) -> None:
+    """Code for code what the two targets say of the same set."""
     codes = {
         name.rsplit("/", 1)[-1]: np.asarray(Image.open(io.BytesIO(data))).astype(int)
         for name, data in files.items()
@@ -96,17 +118,6 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     down, up = codes["T_garden_path_N.tga"], codes["garden_path_normal.png"]
     np.testing.assert_array_equal(down, np.where([0, 1, 0], 255 - up, up))
     assert (codes["garden_path_orm.png"][:, :, 2] == 0).all()
-    manifest = json.loads(files["orm-y-down/garden_path/manifest.json"])
-    height = manifest["maps"]["height"]["definition"]["parameters"]
-    assert height["detail"] == pytest.approx(detail, abs=0.006)
-
-    # The Tray knows it, and the folder holds the same files as the zip.
-    page.goto(f"{served.place}/tray")
-    row = page.get_by_role("row", name="garden_path")
-    expect(row.get_by_text("delivered")).to_have_count(2)
-    folder = served.home / "deliveries" / "lantern-row"
-    for name, data in files.items():
-        assert (folder / name).read_bytes() == data
 
 
 @pytest.mark.parametrize(

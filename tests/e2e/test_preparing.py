@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import FloatRect, Locator, Page, expect
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
@@ -73,6 +73,10 @@ def test_a_photo_from_intake_is_made_to_tile(served: Served, page: Page, tmp_pat
     sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
     set_id = next(one["id"] for one in sets if one["name"] == "tea_mat")
 
+    _close_the_seams(served, page, set_id)
+
+
+def _close_the_seams(served: Served, page: Page, set_id: int) -> None:
     page.goto(f"{served.place}/bench/{set_id}/height")
     settled(page)
     page.get_by_role("link", name="Source ◇ as it came").click()
@@ -167,13 +171,17 @@ def test_places_are_set_on_the_picture(served: Served, page: Page, tmp_path: Pat
     outline = np.array(_set(page, served)["prepare"]["marks"][0]["outline"])
     np.testing.assert_allclose(outline.mean(axis=0), (0.6, 0.4), atol=0.01)
 
-    # Corners: dragged by hand, then nudged by a key.
+    _drag_a_corner(served, page, source, box)
+    _crop(served, page, source)
+    _measure_with_the_ruler(served, page)
+
+
+def _drag_a_corner(served: Served, page: Page, source: Locator, box: FloatRect) -> None:
+    """By hand, then nudged by a key."""
     key = flat_key(page)
     page.get_by_role("button", name="Corners", exact=True).click()
     corner = source.get_by_role("button", name="Top left corner")
     corner.wait_for()
-    source_box = source.locator("canvas").first.bounding_box()
-    assert source_box
     _drag(page, corner, 30, 20)
     corner.focus()
     page.keyboard.press("ArrowRight")
@@ -185,7 +193,9 @@ def test_places_are_set_on_the_picture(served: Served, page: Page, tmp_path: Pat
     assert corners[0][1] == pytest.approx(20 / box["height"], abs=0.005)
     assert flat_key(page) != key
 
-    # A crop on the straightened picture.
+
+def _crop(served: Served, page: Page, source: Locator) -> None:
+    """On the straightened picture."""
     page.get_by_role("button", name="Crop", exact=True).click()
     _drag(page, source.get_by_role("button", name="Bottom right of the crop"), -60, -40)
     page.keyboard.press("Escape")
@@ -199,7 +209,9 @@ def test_places_are_set_on_the_picture(served: Served, page: Page, tmp_path: Pat
         f"{one['width']} × {one['height']}"
     )
 
-    # A ruler over a quarter of the width says how wide it all is.
+
+def _measure_with_the_ruler(served: Served, page: Page) -> None:
+    """A ruler over half of the width says how wide it all is."""
     page.get_by_role("button", name="Frame as at first").click()
     _saved(page)
     page.get_by_role("button", name="Ruler").click()

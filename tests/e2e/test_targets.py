@@ -91,16 +91,20 @@ def test_a_copy_is_rebuilt_on_the_grid_and_undone(served: Served, page: Page) ->
     _saved(page)
     assert _packed(page, served, 1)["R"] == "ambient_occlusion"
 
-    # It can be delivered like any other.
     target = _target(page, served)
     assert target["title"] == "Forge"
+    _deliver_and_look_at_a_channel(served, page)
+    _is_stale_after_a_change(served, page, target["id"])
+
+
+def _deliver_and_look_at_a_channel(served: Served, page: Page) -> None:
+    """It can be delivered like any other, and what was written is held against its source."""
     page.goto(f"{served.place}/deliveries")
     page.get_by_role("checkbox", name=re.compile("hammered_copper")).check()
     page.get_by_role("checkbox", name=re.compile("Forge")).check()
     expect(page.get_by_text("T_hammered_copper_Mix.tga")).to_be_visible(timeout=SLOW)
     expect(page.get_by_text("A roughness, inverted")).to_be_visible()
 
-    # What was written is held against its source, channel by channel.
     page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
     page.get_by_role("link", name="Download zip").wait_for(timeout=SLOW)
     page.get_by_role("button", name=re.compile("Hold A of T_hammered_copper_Mix")).click()
@@ -112,8 +116,10 @@ def test_a_copy_is_rebuilt_on_the_grid_and_undone(served: Served, page: Page) ->
     page.keyboard.press("Escape")
     expect(viewer).to_have_count(0)
 
-    # A change makes that delivery stale, and the target says so.
-    page.goto(f"{served.place}/targets/{target['id']}")
+
+def _is_stale_after_a_change(served: Served, page: Page, target_id: str) -> None:
+    """A change makes that delivery stale, and the target says so."""
+    page.goto(f"{served.place}/targets/{target_id}")
     again = page.get_by_role("link", name="deliver again")
     suffix = page.get_by_role("textbox", name="Suffix").nth(1)
     expect(suffix).to_have_value("Mix")

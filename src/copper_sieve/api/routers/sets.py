@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep, PreviewerDep
-from copper_sieve.api.schemas.sets import (
+from copper_sieve.api.schemas.bench import (
     DoubtAsk,
     DoubtRead,
     EveningAsk,
@@ -16,17 +16,13 @@ from copper_sieve.api.schemas.sets import (
     ReadingsAsk,
     SeamsMeasure,
     SeamWaysRead,
-    SetRead,
-    SetStep,
-    SetUpdate,
-    draft_set,
     read_doubt,
     read_evening,
     read_preview,
     read_readings,
-    read_set,
     read_ways,
 )
+from copper_sieve.api.schemas.sets import SetRead, SetStep, SetUpdate, draft_set, read_set
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.services import evening, first_touch, preparing, sets
 

@@ -45,78 +45,109 @@ def encode_gltf(material: Material, folder: Path, *, one_file: bool) -> bytes:
     one_file : a .glb with the textures inside; else a .gltf that names them beside it
     The plane has normals and tangents, so that green up in the texture points to +Y.
     """
-    name = material.name
+    held = held_by_gltf(material)
+    writer = _Writer(material.name)
+    mesh = writer.add_mesh(_plane(material, with_tangents=MapKind.NORMAL in held))
+    textures = {
+        file: writer.add_texture(folder / file, inside=one_file) for file in material.textures(held)
+    }
+    places = {kind: textures[material.uses[kind].file] for kind in held}
+    writer.document.materials = [_material(material, places)]
+    writer.document.meshes = [mesh]
+    return writer.one_file() if one_file else writer.text()
+
+
+_Attribute = tuple[str, np.ndarray, str]  # name, values, type of its elements
+
+
+def _plane(material: Material, *, with_tangents: bool) -> list[_Attribute]:
+    """Two triangles of the material's size; the indices come last."""
     x, y = material.width / 2, material.height / 2
-    arrays: list[tuple[str, np.ndarray, str]] = [
-        ("POSITION", np.array([[-x, -y, 0], [x, -y, 0], [x, y, 0], [-x, y, 0]], "<f4"), "VEC3"),
+    corners = np.array([[-x, -y, 0], [x, -y, 0], [x, y, 0], [-x, y, 0]], "<f4")
+    tangents = ("TANGENT", np.array([[1, 0, 0, 1]] * 4, "<f4"), "VEC4")
+    return [
+        ("POSITION", corners, "VEC3"),
         ("NORMAL", np.array([[0, 0, 1]] * 4, "<f4"), "VEC3"),
-        ("TANGENT", np.array([[1, 0, 0, 1]] * 4, "<f4"), "VEC4"),
+        *([tangents] if with_tangents else []),
         ("TEXCOORD_0", np.array([[0, 1], [1, 1], [1, 0], [0, 0]], "<f4"), "VEC2"),
         ("indices", np.array([0, 1, 2, 0, 2, 3], "<u2"), "SCALAR"),
     ]
-    held = held_by_gltf(material)
-    if MapKind.NORMAL not in held:  # nothing else needs them
-        arrays = [one for one in arrays if one[0] != "TANGENT"]
-    document = gltf.GLTF2(
-        asset=gltf.Asset(version="2.0", generator="Copper Sieve"),
-        scene=0,
-        scenes=[gltf.Scene(nodes=[0])],
-        nodes=[gltf.Node(mesh=0, name=name)],
-        samplers=[gltf.Sampler(magFilter=9729, minFilter=9987, wrapS=10497, wrapT=10497)],
-    )
-    blob = bytearray()
 
-    def add_view(data: bytes, target: int | None) -> int:
-        blob.extend(b"\0" * (-len(blob) % 4))
-        document.bufferViews.append(
-            gltf.BufferView(buffer=0, byteOffset=len(blob), byteLength=len(data), target=target)
-        )
-        blob.extend(data)
-        return len(document.bufferViews) - 1
 
-    attributes = gltf.Attributes()
-    for label, array, kind in arrays:
-        index = label == "indices"
-        accessor = gltf.Accessor(
-            bufferView=add_view(array.tobytes(), 34963 if index else 34962),
-            componentType=5123 if index else 5126,
-            count=len(array),
-            type=kind,
+class _Writer:
+    """A document of one node that grows, with the one buffer that all of its views are in."""
+
+    def __init__(self, name: str) -> None:
+        self._name = name
+        self._blob = bytearray()
+        self.document = gltf.GLTF2(
+            asset=gltf.Asset(version="2.0", generator="Copper Sieve"),
+            scene=0,
+            scenes=[gltf.Scene(nodes=[0])],
+            nodes=[gltf.Node(mesh=0, name=name)],
+            samplers=[gltf.Sampler(magFilter=9729, minFilter=9987, wrapS=10497, wrapT=10497)],
         )
-        if label == "POSITION":
-            accessor.min, accessor.max = array.min(0).tolist(), array.max(0).tolist()
-        document.accessors.append(accessor)
-        if not index:
-            setattr(attributes, label, len(document.accessors) - 1)
-    textures: dict[str, int] = {}
-    for file in material.textures(held):
-        path = folder / file
+
+    def add_mesh(self, arrays: list[_Attribute]) -> gltf.Mesh:
+        """Vertices and triangles, of the first material."""
+        attributes = gltf.Attributes()
+        for label, array, kind in arrays:
+            index = label == "indices"
+            accessor = gltf.Accessor(
+                bufferView=self._add_view(array.tobytes(), 34963 if index else 34962),
+                componentType=5123 if index else 5126,
+                count=len(array),
+                type=kind,
+            )
+            if label == "POSITION":
+                accessor.min, accessor.max = array.min(0).tolist(), array.max(0).tolist()
+            self.document.accessors.append(accessor)
+            if not index:
+                setattr(attributes, label, len(self.document.accessors) - 1)
+        indices = len(self.document.accessors) - 1
+        primitive = gltf.Primitive(attributes=attributes, indices=indices, material=0)
+        return gltf.Mesh(name=self._name, primitives=[primitive])
+
+    def add_texture(self, path: Path, *, inside: bool) -> int:
+        """A picture, inside the file or beside it; the number of its texture."""
         image = gltf.Image(name=path.stem)
-        if one_file:
-            image.bufferView = add_view(path.read_bytes(), None)
+        if inside:
+            image.bufferView = self._add_view(path.read_bytes(), None)
             image.mimeType = written_by_ending(path).media_type
         else:
-            image.uri = quote(file)
-        document.images.append(image)
-        document.textures.append(gltf.Texture(source=len(document.images) - 1, sampler=0))
-        textures[file] = len(document.textures) - 1
-    places = {kind: textures[material.uses[kind].file] for kind in held}
-    document.materials = [_material(material, places)]
-    document.meshes = [
-        gltf.Mesh(
-            name=name,
-            primitives=[gltf.Primitive(attributes=attributes, indices=len(arrays) - 1, material=0)],
-        )
-    ]
-    blob.extend(b"\0" * (-len(blob) % 4))
-    document.buffers = [gltf.Buffer(byteLength=len(blob))]
-    if not one_file:
-        data = base64.b64encode(bytes(blob)).decode()
-        document.buffers[0].uri = "data:application/octet-stream;base64," + data
-        text: str = document.to_json(indent=2)
+            image.uri = quote(path.name)
+        self.document.images.append(image)
+        source = len(self.document.images) - 1
+        self.document.textures.append(gltf.Texture(source=source, sampler=0))
+        return len(self.document.textures) - 1
+
+    def one_file(self) -> bytes:
+        """The document and its buffer as a .glb."""
+        self.document.set_binary_blob(self._buffer())
+        return b"".join(self.document.save_to_bytes())
+
+    def text(self) -> bytes:
+        """The document as JSON with its buffer in it."""
+        data = base64.b64encode(self._buffer()).decode()
+        self.document.buffers[0].uri = "data:application/octet-stream;base64," + data
+        text: str = self.document.to_json(indent=2)
         return (text + "\n").encode()
-    document.set_binary_blob(bytes(blob))
-    return b"".join(document.save_to_bytes())
+
+    def _buffer(self) -> bytes:
+        self._align()
+        self.document.buffers = [gltf.Buffer(byteLength=len(self._blob))]
+        return bytes(self._blob)
+
+    def _add_view(self, data: bytes, target: int | None) -> int:
+        self._align()
+        at = len(self._blob)
+        view = gltf.BufferView(buffer=0, byteOffset=at, byteLength=len(data), target=target)
+        self.document.bufferViews.append(view)
+        self._blob.extend(data)
+        return len(self.document.bufferViews) - 1
+
+    def _align(self) -> None:
+        self._blob.extend(b"\0" * (-len(self._blob) % 4))
 
 
 def _material(material: Material, places: dict[MapKind, int]) -> gltf.Material:

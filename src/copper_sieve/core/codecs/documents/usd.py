@@ -70,30 +70,11 @@ def encode_usdz(material: Material, folder: Path, name: str) -> bytes:
 
 
 def _stage(material: Material) -> str:
-    name, (x, y) = material.identifier, (material.width / 2, material.height / 2)
-    at = f"/{name}/Material"
-    shaders, inputs, given = [], [], set()
-    for kind in held_by_usd(material):
-        use = material.uses[kind]
-        type_, target = _INPUTS[kind]
-        shader, text = _texture(material, kind, use, at)
-        out = "rgb" if kind.facts.meaning is not Meaning.DATA else use.letters.lower()
-        out = "r" if use.channels == 1 and kind.facts.meaning is Meaning.DATA else out
-        inputs.append(f"{type_} inputs:{target}.connect = <{at}/{shader}.outputs:{out}>")
-        shaders.append(text)
-        given.add(target)
-    for kind, value in material.values.items():
-        if kind in _AS_VALUES and kind not in (_METALLIC if material.spec_gloss else _SPECULAR):
-            type_, target = _INPUTS[kind]
-            if target in given:
-                continue
-            one = f"{value[0]:g}" if len(value) == 1 else f"({', '.join(f'{v:g}' for v in value)})"
-            inputs.append(f"{type_} inputs:{target} = {one}")
-    inputs.append(f"float inputs:ior = {material.ior:.6g}")
-    inputs.append(f"int inputs:useSpecularWorkflow = {int(material.spec_gloss)}")
-    if material.whole(MapKind.OPACITY):
-        inputs.append("float inputs:opacityThreshold = 0.5")
+    at = f"/{material.identifier}/Material"
+    inputs, shaders = _connected(material, at)
     lines = "\n".join(f"            {line}" for line in inputs)
+    x, y = material.width / 2, material.height / 2
+    name = material.identifier
     return f'''#usda 1.0
 (
     defaultPrim = "{name}"
@@ -146,6 +127,35 @@ def Xform "{name}" (
 {"".join(shaders)}    }}
 }}
 '''  # noqa: E501
+
+
+def _connected(material: Material, at: str) -> tuple[list[str], list[str]]:
+    """The inputs of the surface, and the shaders that read the textures they come from.
+
+    at : the material's path in the stage
+    """
+    shaders, inputs, given = [], [], set()
+    for kind in held_by_usd(material):
+        use = material.uses[kind]
+        type_, target = _INPUTS[kind]
+        shader, text = _texture(material, kind, use, at)
+        out = "rgb" if kind.facts.meaning is not Meaning.DATA else use.letters.lower()
+        out = "r" if use.channels == 1 and kind.facts.meaning is Meaning.DATA else out
+        inputs.append(f"{type_} inputs:{target}.connect = <{at}/{shader}.outputs:{out}>")
+        shaders.append(text)
+        given.add(target)
+    for kind, value in material.values.items():
+        if kind in _AS_VALUES and kind not in (_METALLIC if material.spec_gloss else _SPECULAR):
+            type_, target = _INPUTS[kind]
+            if target in given:
+                continue
+            one = f"{value[0]:g}" if len(value) == 1 else f"({', '.join(f'{v:g}' for v in value)})"
+            inputs.append(f"{type_} inputs:{target} = {one}")
+    inputs.append(f"float inputs:ior = {material.ior:.6g}")
+    inputs.append(f"int inputs:useSpecularWorkflow = {int(material.spec_gloss)}")
+    if material.whole(MapKind.OPACITY):
+        inputs.append("float inputs:opacityThreshold = 0.5")
+    return inputs, shaders
 
 
 def _texture(material: Material, kind: MapKind, use: TextureUse, at: str) -> tuple[str, str]:
