@@ -1,6 +1,7 @@
 // The canvas of a lit window: tells its drawing what to show, and keeps it at the window's size.
 import { useEffect, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
+import { useLatest } from "@/parts/latest";
 import type { Pictures } from "@/places/bench/shown";
 import type { Shape, Surrounding } from "./choices";
 import { beginDrawing, type Drawer } from "./drawing/begin";
@@ -49,8 +50,7 @@ export function Stage({ pictures, eye, onDrawn, ...shown }: Props) {
   /** The keys of the view before: their codes are with the drawing. */
   const there = useRef(new Set<string>());
   const number = useRef(0);
-  const tell = useRef(onDrawn);
-  tell.current = onDrawn;
+  const tell = useLatest(onDrawn);
 
   useEffect(() => {
     const holder = box.current;
@@ -76,7 +76,7 @@ export function Stage({ pictures, eye, onDrawn, ...shown }: Props) {
       begun.end();
       canvas.remove();
     };
-  }, []);
+  }, [tell]);
 
   useEffect(() => {
     if (!drawer || !size) return;

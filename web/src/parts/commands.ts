@@ -1,6 +1,7 @@
 // Everything that can be done by name or by key where one is now: the palette and the help list it.
-import { useEffect, useRef } from "react";
+import { useEffect } from "react";
 import { create } from "zustand";
+import { useLatest } from "./latest";
 
 export interface Command {
   id: string;
@@ -31,15 +32,14 @@ let last = 0;
 
 /** Offer commands as long as the component is there. */
 export function useCommands(commands: Command[]): void {
-  const latest = useRef(commands);
-  latest.current = commands;
+  const latest = useLatest(commands);
   const put = useRegistry((state) => state.put);
   useEffect(() => {
     last += 1;
     const id = last;
     put(id, () => latest.current);
     return () => put(id, null);
-  }, [put]);
+  }, [put, latest]);
 }
 
 /** All commands that are offered now. */

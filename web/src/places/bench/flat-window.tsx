@@ -1,41 +1,24 @@
 // The map flat: whole or 1:1 or 8:1, single, repeated or wiped against another map or what it was;
 // one channel; the value under the pointer.
-import { BarChart3 } from "lucide-react";
 import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import type { KindRead, SurfaceSpec } from "@/api/client";
-import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
 import { following } from "@/parts/options";
-import { Segmented } from "@/parts/segmented";
 import { Wipe } from "@/parts/wipe";
+import {
+  type Channel,
+  channels,
+  type Layout,
+  LayoutTools,
+  layouts,
+  ZoomTools,
+  zooms,
+} from "./flat-tools";
 import { Histogram } from "./histogram";
 import { meaningOf, type Texel } from "./readout";
 import type { Shown } from "./shown";
 import { colorAt } from "./use-pick";
-
-const zooms = [
-  { value: "fit", label: "Fit" },
-  { value: "1", label: "1 : 1" },
-  { value: "8", label: "8 : 1" },
-] as const;
-/** Pixels at the top that the controls cover: a picture as a whole lies below them. */
-const TOOLS = 46;
-const layouts = [
-  { value: "1", label: "One" },
-  { value: "2", label: "Tiled 2×2" },
-  { value: "3", label: "3×3" },
-  { value: "wipe", label: "Wipe" },
-] as const;
-const channels = [
-  { value: "all", label: "RGB" },
-  { value: "0", label: "R" },
-  { value: "1", label: "G" },
-  { value: "2", label: "B" },
-] as const;
-
-type Zoom = (typeof zooms)[number]["value"];
-type Layout = (typeof layouts)[number]["value"];
-type Channel = (typeof channels)[number]["value"];
+import { useView, type View } from "./use-view";
 
 /** What a wipe can show on its right: another map, or this one as it was at first. */
 export interface Other {
@@ -88,85 +71,115 @@ function useDrawn(shown: Shown | undefined, channel: Channel): OffscreenCanvas |
 }
 
 export function FlatWindow(props: Props) {
-  const { pick, fullWidth, tiling, others, kind, surface, settled, shows, seenSide, onPainted } =
-    props;
+  const { pick, fullWidth, tiling, others, kind, settled, seenSide } = props;
   const shown = pick ? pick.shown : props.shown;
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [zoom, setZoom] = useState<Zoom>("fit");
   const [layout, setLayout] = useState<Layout>("1");
   const [channel, setChannel] = useState<Channel>("all");
-  useEffect(() => {
-    if (tiling > 0) setLayout((now) => (now === "3" ? now : "2"));
-  }, [tiling]);
-  const [pan, setPan] = useState({ x: 0, y: 0 });
-  const [view, setView] = useState({ width: 600, height: 400 });
   const [pointer, setPointer] = useState<{ x: number; y: number } | null>(null);
-  const single = kind.meaning === "data";
-  const drawn = useDrawn(shown, single || pick ? "all" : channel);
-  const repeat = layout === "wipe" || pick ? 1 : Number(layout);
   const [counted, setCounted] = useState(false);
   const [against, setAgainst] = useState("before");
   const [wipe, setWipe] = useState(0.5);
+  useEffect(() => {
+    if (tiling > 0) setLayout((now) => (now === "3" ? now : "2"));
+  }, [tiling]);
+  const single = kind.meaning === "data";
+  const drawn = useDrawn(shown, single || pick ? "all" : channel);
+  const repeat = layout === "wipe" || pick ? 1 : Number(layout);
   const other = others.find((one) => one.value === against) ?? others[0];
   const wiped = layout === "wipe" && !pick ? other : undefined;
-  useCommands([
-    {
-      id: "flat-layout",
-      label: "Flat window: one, tiled, wipe",
-      keys: "t",
-      run: () => setLayout((now) => following(layouts, now)),
-    },
-    {
-      id: "flat-zoom",
-      label: "Flat window: fit, 1 : 1, 8 : 1",
-      keys: "z",
-      run: () => {
-        setZoom((now) => following(zooms, now));
-        setPan({ x: 0, y: 0 });
-      },
-    },
-    {
-      id: "flat-channel",
-      label: "Flat window: all channels, R, G, B",
-      keys: "c",
-      run: () => setChannel((now) => following(channels, now)),
-    },
-    {
-      id: "flat-histogram",
-      label: "Flat window: histogram",
-      keys: "h",
-      run: () => setCounted((now) => !now),
-    },
-  ]);
-
-  useEffect(() => {
-    const element = canvas.current?.parentElement;
-    if (!element) return;
-    const observer = new ResizeObserver(([entry]) => {
-      if (entry) setView({ width: entry.contentRect.width, height: entry.contentRect.height });
-    });
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, []);
-
   const texels = { width: drawn?.width ?? 1, height: drawn?.height ?? 1 };
   const width = fullWidth;
   const height = Math.max(1, Math.round((fullWidth * texels.height) / texels.width));
-  const density = devicePixelRatio;
-  const below = zoom === "fit" ? TOOLS : 0;
-  const free = Math.max(view.height - below, 1);
-  const fit = Math.min(view.width / (width * repeat), free / (height * repeat));
-  // 1 : 1 is one texel on one pixel of the screen, whatever the screen's density.
-  const scale = zoom === "fit" ? fit : Number(zoom) / density;
-  const left = (view.width - width * repeat * scale) / 2 + (zoom === "fit" ? 0 : pan.x);
-  const top =
-    below + (view.height - below - height * repeat * scale) / 2 + (zoom === "fit" ? 0 : pan.y);
+  const { view, zoom, setZoom, moveBy } = useView(canvas, { width, height }, repeat);
+  useEffect(() => {
+    seenSide.current = Math.max(width, height) * view.scale * devicePixelRatio;
+  });
+  useDrawing(canvas, { ...props, drawn, view, repeat, width, height, wiped, wipe });
+  useFlatCommands({ setLayout, setZoom, setChannel, setCounted });
+  const reading =
+    shown && pointer ? readAt(pointer, view, { width, height, repeat }, shown, props) : null;
 
-  seenSide.current = Math.max(width, height) * scale * density;
+  function takeColor(event: React.MouseEvent<HTMLCanvasElement>) {
+    if (!pick || !shown) return;
+    const box = event.currentTarget.getBoundingClientRect();
+    const across = (event.clientX - box.left - view.left) / (width * view.scale);
+    const down = (event.clientY - box.top - view.top) / (height * view.scale);
+    if (across < 0 || across >= 1 || down < 0 || down >= 1) return;
+    const [c, r] = [Math.floor(across * texels.width), Math.floor(down * texels.height)];
+    pick.onColor(colorAt(shown.codes, c, r));
+  }
 
+  return (
+    <section
+      aria-label="Flat window"
+      className="relative size-full overflow-hidden rounded-sm bg-ground"
+    >
+      <canvas
+        ref={canvas}
+        data-testid="flat"
+        data-key={shown?.key}
+        data-settled={settled}
+        role="img"
+        aria-label={pick ? `Pick from ${pick.label}` : `${kind.title}, flat`}
+        className={`absolute inset-0 size-full touch-none ${pick ? "cursor-crosshair" : ""}`}
+        onClick={takeColor}
+        onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+        onPointerMove={(event) => {
+          const box = event.currentTarget.getBoundingClientRect();
+          setPointer({ x: event.clientX - box.left, y: event.clientY - box.top });
+          if (event.buttons) moveBy(event.movementX, event.movementY);
+        }}
+        onPointerLeave={() => setPointer(null)}
+      />
+      {wiped && <Wipe share={wipe} left={kind.title} right={wiped.label} onMove={setWipe} />}
+      {counted && shown && !pick && <Histogram shown={shown} kind={kind} channel={channel} />}
+      {pick ? (
+        <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
+          Click in {pick.label.toLowerCase()} to pick · Esc ends
+        </p>
+      ) : (
+        <LayoutTools
+          layout={layout}
+          onLayout={setLayout}
+          wiped={wiped}
+          others={others}
+          onAgainst={setAgainst}
+          channel={single ? null : channel}
+          onChannel={setChannel}
+        />
+      )}
+      <ZoomTools
+        zoom={zoom}
+        onZoom={(next) => setZoom(() => next)}
+        counted={counted}
+        onCounted={setCounted}
+      />
+      <output className="absolute bottom-2.5 left-2.5 whitespace-pre rounded-sm bg-ink/85 px-2 py-0.5 text-sheet figures">
+        {reading ?? (drawn ? `${texels.width} × ${texels.height} shown` : "computing…")}
+      </output>
+    </section>
+  );
+}
+
+interface Drawing extends Props {
+  drawn: OffscreenCanvas | undefined;
+  view: View;
+  repeat: number;
+  width: number;
+  height: number;
+  wiped: Other | undefined;
+  wipe: number;
+}
+
+/** Draw the picture where it lies, again and again where it is repeated; right of the wipe the other. */
+function useDrawing(canvas: RefObject<HTMLCanvasElement | null>, given: Drawing) {
+  const { drawn, view, repeat, width, height, wiped, wipe, shows, onPainted } = given;
+  const { left, top, scale } = view;
   useEffect(() => {
     const context = canvas.current?.getContext("2d", { willReadFrequently: true });
     if (!canvas.current || !context || !drawn) return;
+    const density = devicePixelRatio;
     canvas.current.width = Math.round(view.width * density);
     canvas.current.height = Math.round(view.height * density);
     context.setTransform(density, 0, 0, density, 0, 0);
@@ -192,98 +205,77 @@ export function FlatWindow(props: Props) {
     }
     performance.mark("sieve:flat", { detail: shows });
     onPainted(shows);
-  }, [shows, drawn, view, scale, left, top, repeat, width, height, wiped, wipe, onPainted]);
+  }, [
+    canvas,
+    shows,
+    drawn,
+    view.width,
+    view.height,
+    scale,
+    left,
+    top,
+    repeat,
+    width,
+    height,
+    wiped,
+    wipe,
+    onPainted,
+  ]);
+}
 
-  const column = pointer ? Math.floor((pointer.x - left) / scale) : -1;
-  const row = pointer ? Math.floor((pointer.y - top) / scale) : -1;
-  const inside =
-    shown && column >= 0 && row >= 0 && column < width * repeat && row < height * repeat;
-  let reading = null;
-  if (inside) {
-    const share = texels.width / width;
-    const at =
-      (Math.floor((row % height) * share) * texels.width + Math.floor((column % width) * share)) *
-      4;
-    const [r = 0, g = 0, b = 0] = shown.codes.data.slice(at, at + 3);
-    const texel: Texel = [r, g, b];
-    const meant = pick ? "" : meaningOf(kind, texel, surface.depth ?? 0);
-    const said = single && !pick ? r : texel.join(" ");
-    reading = `${column % width}, ${row % height}   ${said}   ${meant}`;
-  }
+interface FlatCommands {
+  setLayout: (change: (now: Layout) => Layout) => void;
+  setZoom: ReturnType<typeof useView>["setZoom"];
+  setChannel: (change: (now: Channel) => Channel) => void;
+  setCounted: (change: (now: boolean) => boolean) => void;
+}
 
-  return (
-    <section
-      aria-label="Flat window"
-      className="relative size-full overflow-hidden rounded-sm bg-ground"
-    >
-      <canvas
-        ref={canvas}
-        data-testid="flat"
-        data-key={shown?.key}
-        data-settled={settled}
-        role="img"
-        aria-label={pick ? `Pick from ${pick.label}` : `${kind.title}, flat`}
-        className={`absolute inset-0 size-full touch-none ${pick ? "cursor-crosshair" : ""}`}
-        onClick={(event) => {
-          if (!pick || !shown) return;
-          const box = event.currentTarget.getBoundingClientRect();
-          const across = (event.clientX - box.left - left) / (width * scale);
-          const down = (event.clientY - box.top - top) / (height * scale);
-          if (across < 0 || across >= 1 || down < 0 || down >= 1) return;
-          const [c, r] = [Math.floor(across * texels.width), Math.floor(down * texels.height)];
-          pick.onColor(colorAt(shown.codes, c, r));
-        }}
-        onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
-        onPointerMove={(event) => {
-          const box = event.currentTarget.getBoundingClientRect();
-          setPointer({ x: event.clientX - box.left, y: event.clientY - box.top });
-          if (event.buttons && zoom !== "fit")
-            setPan((p) => ({ x: p.x + event.movementX, y: p.y + event.movementY }));
-        }}
-        onPointerLeave={() => setPointer(null)}
-      />
-      {wiped && <Wipe share={wipe} left={kind.title} right={wiped.label} onMove={setWipe} />}
-      {counted && shown && !pick && <Histogram shown={shown} kind={kind} channel={channel} />}
-      {pick && (
-        <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
-          Click in {pick.label.toLowerCase()} to pick · Esc ends
-        </p>
-      )}
-      <div hidden={pick !== null} className="absolute left-2.5 top-2.5 flex gap-2">
-        <Segmented label="Layout" value={layout} options={layouts} onChange={setLayout} />
-        {wiped && (
-          <span className="w-32">
-            <Choice label="Against" value={wiped.value} options={others} onChange={setAgainst} />
-          </span>
-        )}
-        {!single && !wiped && (
-          <Segmented label="Channel" value={channel} options={channels} onChange={setChannel} />
-        )}
-      </div>
-      <div className="absolute right-2.5 top-2.5 flex gap-2">
-        <button
-          type="button"
-          aria-pressed={counted}
-          aria-label="Histogram"
-          title="Histogram (H)"
-          onClick={() => setCounted(!counted)}
-          className="grid size-[26px] place-items-center rounded-sm border border-rule bg-sheet hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
-        >
-          <BarChart3 className="size-4" aria-hidden="true" />
-        </button>
-        <Segmented
-          label="Zoom"
-          value={zoom}
-          options={zooms}
-          onChange={(next) => {
-            setZoom(next);
-            setPan({ x: 0, y: 0 });
-          }}
-        />
-      </div>
-      <output className="absolute bottom-2.5 left-2.5 whitespace-pre rounded-sm bg-ink/85 px-2 py-0.5 text-sheet figures">
-        {reading ?? (drawn ? `${texels.width} × ${texels.height} shown` : "computing…")}
-      </output>
-    </section>
-  );
+function useFlatCommands({ setLayout, setZoom, setChannel, setCounted }: FlatCommands) {
+  useCommands([
+    {
+      id: "flat-layout",
+      label: "Flat window: one, tiled, wipe",
+      keys: "t",
+      run: () => setLayout((now) => following(layouts, now)),
+    },
+    {
+      id: "flat-zoom",
+      label: "Flat window: fit, 1 : 1, 8 : 1",
+      keys: "z",
+      run: () => setZoom((now) => following(zooms, now)),
+    },
+    {
+      id: "flat-channel",
+      label: "Flat window: all channels, R, G, B",
+      keys: "c",
+      run: () => setChannel((now) => following(channels, now)),
+    },
+    {
+      id: "flat-histogram",
+      label: "Flat window: histogram",
+      keys: "h",
+      run: () => setCounted((now) => !now),
+    },
+  ]);
+}
+
+/** What is under the pointer, in words: where, its codes, and what they mean; null beside it. */
+function readAt(
+  pointer: { x: number; y: number },
+  view: View,
+  { width, height, repeat }: { width: number; height: number; repeat: number },
+  shown: Shown,
+  { pick, kind, surface }: Props,
+): string | null {
+  const column = Math.floor((pointer.x - view.left) / view.scale);
+  const row = Math.floor((pointer.y - view.top) / view.scale);
+  if (column < 0 || row < 0 || column >= width * repeat || row >= height * repeat) return null;
+  const share = shown.picture.width / width;
+  const [across, down] = [Math.floor((column % width) * share), Math.floor((row % height) * share)];
+  const at = (down * shown.picture.width + across) * 4;
+  const [r = 0, g = 0, b = 0] = shown.codes.data.slice(at, at + 3);
+  const texel: Texel = [r, g, b];
+  const said = kind.meaning === "data" && !pick ? r : texel.join(" ");
+  const meant = pick ? "" : meaningOf(kind, texel, surface.depth ?? 0);
+  return `${column % width}, ${row % height}   ${said}   ${meant}`;
 }

@@ -80,21 +80,35 @@ interface Wanted {
   came: number;
 }
 
+/** What is to be shown. */
+interface Shows {
+  set: SetRead;
+  draft: Draft;
+  /** A hand moves something. */
+  moving: boolean;
+  fullSide: number;
+  /** The map that is looked at: its picture comes first. */
+  focus: MapKind | undefined;
+  /** How many pixels of the screen the picture's longer side takes. */
+  seenSide: RefObject<number>;
+  /** What moves changes every map, so even the chosen one is worked out small. */
+  whole: boolean;
+}
+
 /**
  * One request is under way at a time and the newest draft is next, so a moving hand always sees an
  * answer and never waits for a stale one. Each draft leaves a numbered performance mark, and the
  * flat window one with the number that it shows, to measure the delay by.
  */
-export function usePreview(
-  set: SetRead,
-  draft: Draft,
-  moving: boolean,
-  fullSide: number,
-  focus: MapKind | undefined,
-  seenSide: RefObject<number>,
-  /** What moves changes every map, so even the chosen one is worked out small. */
-  whole: boolean,
-): PreviewState {
+export function usePreview({
+  set,
+  draft,
+  moving,
+  fullSide,
+  focus,
+  seenSide,
+  whole,
+}: Shows): PreviewState {
   const setId = set.id;
   const [facts, setFacts] = useState<PreparedFacts>(() => ({
     width: set.width,

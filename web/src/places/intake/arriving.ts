@@ -1,7 +1,8 @@
 // Files on their way in: dropped, pasted or picked, with their folders, a few at a time.
-import { useEffect, useRef } from "react";
+import { useEffect } from "react";
 import { create } from "zustand";
 import { addArrival } from "@/api/client";
+import { useLatest } from "@/parts/latest";
 import { notify } from "@/parts/notices";
 
 const AT_ONCE = 5;
@@ -100,8 +101,7 @@ export function picked(files: FileList | null | undefined): Incoming[] {
 
 /** Call `take` with what is dropped or pasted anywhere on the page. */
 export function useIncoming(take: (files: Incoming[]) => void, onOver: (over: boolean) => void) {
-  const latest = useRef({ take, onOver });
-  latest.current = { take, onOver };
+  const latest = useLatest({ take, onOver });
   useEffect(() => {
     const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes("Files") ?? false;
     const enter = (event: DragEvent) => {
@@ -136,5 +136,5 @@ export function useIncoming(take: (files: Incoming[]) => void, onOver: (over: bo
       removeEventListener("drop", drop);
       removeEventListener("paste", paste);
     };
-  }, []);
+  }, [latest]);
 }

@@ -1,26 +1,24 @@
 // Targets: presets by convention on a shelf; under it the packing grid of the chosen one.
 
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Clock3, Copy, Download, Plus, Redo2, Trash2, Undo2, Upload } from "lucide-react";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Clock3 } from "lucide-react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
-import { answer, api, done, type SetRead, type TargetPreset, type TargetRead } from "@/api/client";
+import type { Schemas, SetRead, TargetRead } from "@/api/client";
 import { queries } from "@/api/queries";
-import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
-import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
 import { Badge, RemarkLine } from "@/parts/marks";
-import { notify } from "@/parts/notices";
 import { useRemembered } from "@/parts/remembered";
-import { SavingState } from "@/parts/saving-state";
 import { useTitle } from "@/parts/title";
 import { Conventions } from "./conventions";
 import { PackingGrid } from "./grid";
-import { blank, freeId, kindsIn, packedIn, rowsOf, takesLuminance, titled } from "./packing";
+import { kindsIn, packedIn, rowsOf, takesLuminance } from "./packing";
 import { Proof } from "./proof";
-import { presetOf, useTarget } from "./use-target";
+import { TargetBar } from "./target-bar";
+import { useShelf } from "./use-shelf";
+import { type TargetState, useTarget } from "./use-target";
 
 export function Targets() {
   useTitle("Targets");
@@ -87,8 +85,6 @@ interface OnGridProps {
 function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
   const project = useProject();
   const navigate = useNavigate();
-  const client = useQueryClient();
-  const picker = useRef<HTMLInputElement>(null);
   const { data: sets = [] } = useQuery(queries.sets(project));
   const { data: vocabulary } = useQuery(queries.vocabulary());
   const [triedOn, setTriedOn] = useRemembered(`tried/${project}`);
@@ -102,6 +98,7 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
   );
   const state = useTarget(target, renamed);
   const { preset } = state;
+  const shelf = useShelf(target, preset, targets);
   const set = sets.find((one) => String(one.id) === triedOn) ?? sets[0];
   const {
     data: trial,
@@ -120,53 +117,6 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
     (kind) => all || used.has(kind) || present.has(kind),
     (kind) => all || takesLuminance(preset, kind),
   );
-  const others = targets.filter((one) => one.id !== target.id).map((one) => one.id);
-  const open = (id: string) => navigate(`/${project}/targets/${id}`);
-  const fresh = () => refresh(client, queries.targets().queryKey);
-  const add = useMutation({
-    mutationFn: (body: TargetPreset) => answer(api.POST("/api/targets", { body })),
-    onSuccess: async (made) => {
-      await fresh();
-      open(made.id);
-    },
-  });
-  const remove = useMutation({
-    mutationFn: () =>
-      done(api.DELETE("/api/targets/{target_id}", { params: { path: { target_id: target.id } } })),
-    onSuccess: () => {
-      const back = { label: "Bring it back", run: () => add.mutate(preset) };
-      notify("good", `${preset.title} is taken out; what was delivered with it stays.`, back);
-      return fresh();
-    },
-  });
-  function copy() {
-    const title = `${target.title} copy`;
-    const id = freeId(
-      title,
-      targets.map((one) => one.id),
-    );
-    add.mutate({ ...presetOf(target), ...preset, id, title });
-  }
-  function bare() {
-    const taken = targets.map((one) => one.id);
-    add.mutate(blank(freeId("New target", taken)));
-  }
-  async function bring(file: File | undefined) {
-    if (!file) return;
-    try {
-      add.mutate(JSON.parse(await file.text()));
-    } catch {
-      notify("wrong", `${file.name} is no target: give a JSON file that was exported here.`);
-    }
-  }
-  function take() {
-    const text = JSON.stringify(preset, null, 2);
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(new Blob([text], { type: "application/json" }));
-    link.download = `${preset.id}.target.json`;
-    link.click();
-    URL.revokeObjectURL(link.href);
-  }
   useCommands([
     {
       id: "undo",
@@ -182,104 +132,22 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
       disabled: !state.redo,
       run: () => state.redo?.(),
     },
-    { id: "copy-target", label: "Copy this target", run: copy },
+    { id: "copy-target", label: "Copy this target", run: shelf.copy },
   ]);
   return (
     <>
-      <div className="flex h-[50px] shrink-0 items-center gap-3">
-        <h1 className="text-[19px] font-semibold">Targets</h1>
-        {target.own ? (
-          <>
-            <TitleField
-              value={preset.title}
-              onSettle={(title) => state.change((one) => titled(one, title, others))}
-            />
-            <span className="whitespace-nowrap text-second" title="Deliveries go to this folder">
-              to <span className="figures">{preset.id}/</span>
-            </span>
-          </>
-        ) : (
-          <span className="truncate text-second">{preset.note}</span>
-        )}
-        <span className="ml-auto" />
-        {target.own && <SavingState {...state} />}
-        {target.own && (
-          <>
-            <Button disabled={!state.undo} title="Ctrl+Z" onClick={() => state.undo?.()}>
-              <Undo2 className="size-4" /> Undo
-            </Button>
-            <Button
-              disabled={!state.redo}
-              aria-label="Redo"
-              title="Ctrl+Shift+Z"
-              onClick={() => state.redo?.()}
-            >
-              <Redo2 className="size-4" />
-            </Button>
-            <Button look="bare" aria-label="Take this target out" onClick={() => remove.mutate()}>
-              <Trash2 className="size-4" />
-            </Button>
-          </>
-        )}
-        <Button look="bare" title="As a JSON file" onClick={take}>
-          <Download className="size-4" /> Export
-        </Button>
-        <Button look="bare" onClick={() => picker.current?.click()}>
-          <Upload className="size-4" /> Import
-        </Button>
-        <input
-          ref={picker}
-          type="file"
-          hidden
-          accept=".json"
-          aria-label="Target to import"
-          onChange={(event) => {
-            void bring(event.target.files?.[0]);
-            event.target.value = "";
-          }}
-        />
-        <Button look="bare" onClick={bare}>
-          <Plus className="size-4" /> New
-        </Button>
-        <Button look={target.own ? "plain" : "main"} onClick={copy}>
-          <Copy className="size-4" /> {target.own ? "Copy" : "Copy to change it"}
-        </Button>
-      </div>
+      <TargetBar target={target} targets={targets} state={state} shelf={shelf} />
       <Shelf targets={targets} chosen={target.id} />
-      <div className="flex h-[40px] items-center gap-3">
-        <span className="text-second">Tried on</span>
-        <span className="w-[190px]">
-          <Choice
-            label="Tried on"
-            value={String(set?.id ?? "")}
-            options={sets.map((one) => ({ value: String(one.id), label: one.name }))}
-            onChange={setTriedOn}
-          />
-        </span>
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="size-4 accent-copper"
-            checked={all}
-            onChange={() => setAll(!all)}
-          />
-          every map
-        </label>
-        {target.own ? (
-          <Conventions preset={preset} onChange={state.change} />
-        ) : (
-          <span className="text-second">
-            normals with green {preset.normal_y}
-            {preset.resampling === "nearest" && " · pixel art"}
-          </span>
-        )}
-        <span className="text-[12.5px] text-second">
-          ● connected ◐ changed ◔ shared by ranges of codes · <i>not in the set</i>
-        </span>
-        <span role="status" className="ml-auto text-[12.5px] text-second">
-          {isFetching ? "trying…" : ""}
-        </span>
-      </div>
+      <TrialBar
+        own={target.own}
+        state={state}
+        sets={sets}
+        set={set}
+        onSet={setTriedOn}
+        all={all}
+        onAll={setAll}
+        isTrying={isFetching}
+      />
       <Stale sets={sets} targetId={target.id} />
       {(error ?? trial?.error) && (
         <p role="alert" className="mb-2 rounded-md bg-wrong-pale px-3 py-1.5 text-wrong">
@@ -300,13 +168,74 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
         />
       </div>
       {trial?.proof && set && <Proof proof={trial.proof} preset={preset} setId={set.id} />}
-      {trial && trial.documents.length > 0 && (
+      {trial && <Told trial={trial} />}
+    </>
+  );
+}
+
+interface TrialProps {
+  own: boolean;
+  state: TargetState;
+  sets: SetRead[];
+  set: SetRead | undefined;
+  onSet: (id: string) => void;
+  all: boolean;
+  onAll: (all: boolean) => void;
+  isTrying: boolean;
+}
+
+/** What the grid shows: which set it is tried on, which rows, and how its marks are read. */
+function TrialBar({ own, state, sets, set, onSet, all, onAll, isTrying }: TrialProps) {
+  const { preset } = state;
+  return (
+    <div className="flex h-[40px] items-center gap-3">
+      <span className="text-second">Tried on</span>
+      <span className="w-[190px]">
+        <Choice
+          label="Tried on"
+          value={String(set?.id ?? "")}
+          options={sets.map((one) => ({ value: String(one.id), label: one.name }))}
+          onChange={onSet}
+        />
+      </span>
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          className="size-4 accent-copper"
+          checked={all}
+          onChange={() => onAll(!all)}
+        />
+        every map
+      </label>
+      {own ? (
+        <Conventions preset={preset} onChange={state.change} />
+      ) : (
+        <span className="text-second">
+          normals with green {preset.normal_y}
+          {preset.resampling === "nearest" && " · pixel art"}
+        </span>
+      )}
+      <span className="text-[12.5px] text-second">
+        ● connected ◐ changed ◔ shared by ranges of codes · <i>not in the set</i>
+      </span>
+      <span role="status" className="ml-auto text-[12.5px] text-second">
+        {isTrying ? "trying…" : ""}
+      </span>
+    </div>
+  );
+}
+
+/** What a delivery would write besides its files, and what is to be known of it. */
+function Told({ trial }: { trial: Schemas["TrialRead"] }) {
+  return (
+    <>
+      {trial.documents.length > 0 && (
         <output aria-label="Documents" className="block pt-2.5">
           <span className="text-second">With the documents </span>
           <span className="figures">{trial.documents.join(", ")}</span>
         </output>
       )}
-      {trial && trial.remarks.length > 0 && (
+      {trial.remarks.length > 0 && (
         <ul aria-label="Remarks" className="pt-1.5">
           {trial.remarks.map((one) => (
             <li key={one.text}>
@@ -338,23 +267,5 @@ function Stale({ sets, targetId }: { sets: SetRead[]; targetId: string }) {
         deliver again
       </Link>
     </p>
-  );
-}
-
-function TitleField({ value, onSettle }: { value: string; onSettle: (value: string) => void }) {
-  const [typed, setTyped] = useState<string | null>(null);
-  const accept = () => {
-    if (typed?.trim() && typed !== value) onSettle(typed.trim());
-    setTyped(null);
-  };
-  return (
-    <input
-      aria-label="Title of the target"
-      className="h-[30px] w-[260px] rounded-sm border border-rule bg-card px-2 font-medium"
-      value={typed ?? value}
-      onChange={(event) => setTyped(event.target.value)}
-      onBlur={accept}
-      onKeyDown={(event) => event.key === "Enter" && accept()}
-    />
   );
 }

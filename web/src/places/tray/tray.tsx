@@ -9,6 +9,8 @@ import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
 import { Choice } from "@/parts/choice";
+import { useChosen } from "@/parts/chosen";
+import { DropHere } from "@/parts/drop-here";
 import { metres, texels } from "@/parts/figures";
 import { Badge, Hint, origins } from "@/parts/marks";
 import { useEndings } from "@/parts/pictures";
@@ -34,7 +36,7 @@ export function Tray() {
   const { data: targets = [] } = useQuery(queries.targets());
   const { data: unreadable = [] } = useQuery(queries.unreadable(project));
   const { data: vocabulary } = useQuery(queries.vocabulary());
-  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
+  const chosen = useChosen(sets?.map((set) => set.id) ?? []);
   const [recipes, setRecipes] = useState(false);
   const [as, setAs] = useState<TakenAs>("name");
   const { busy, over, take } = useTakeIn(project, as, (taken) => {
@@ -46,13 +48,7 @@ export function Tray() {
     vocabulary?.kinds.find((one) => one.kind === kind)?.title ?? kind;
   const columns = columnsOf(sets ?? []);
   const { shown, ...menu } = useShownTargets(project, targets, sets ?? []);
-  const ids = [...chosen].filter((id) => sets?.some((set) => set.id === id));
-  const toggle = (id: number) =>
-    setChosen((before) => {
-      const after = new Set(before);
-      if (!after.delete(id)) after.add(id);
-      return after;
-    });
+  const ids = [...chosen.ids].filter((id) => sets?.some((set) => set.id === id));
 
   return (
     <div className="flex min-h-full flex-col px-4 pb-4">
@@ -121,8 +117,8 @@ export function Tray() {
                 <SetRow
                   key={set.id}
                   {...{ set, columns, targets: shown, project, titleOf }}
-                  chosen={chosen.has(set.id)}
-                  onToggle={() => toggle(set.id)}
+                  chosen={chosen.ids.has(set.id)}
+                  onToggle={() => chosen.choose(set.id, false)}
                 />
               ))}
             </tbody>
@@ -131,53 +127,58 @@ export function Tray() {
       )}
       {sets && sets.length > 0 && <Legend />}
       {sets && (
-        <button
-          type="button"
+        <DropHere
+          over={over}
+          title={over ? "Let go to take it in" : "Drop a photo of a surface anywhere, or paste it"}
           onClick={() => picker.current?.click()}
-          className={`mt-4 grid grow place-items-center rounded-md border border-dashed p-8 ${
-            over ? "border-copper bg-copper-pale" : "border-rule hover:bg-sheet"
-          }`}
         >
-          <span className="text-center text-second">
-            <span className="block text-[15px] font-medium text-ink">
-              {over ? "Let go to take it in" : "Drop a photo of a surface anywhere, or paste it"}
-            </span>
-            One picture becomes a texture set at once; several, a folder or a zip are sorted in
-            Intake. The files stay as they are.
-          </span>
-        </button>
+          One picture becomes a texture set at once; several, a folder or a zip are sorted in
+          Intake. The files stay as they are.
+        </DropHere>
       )}
       {ids.length > 0 && (
-        <div className="sticky bottom-4 mt-4 flex h-11 items-center gap-4 rounded-md bg-ink px-4 text-sheet">
-          <span className="font-semibold">
-            {ids.length} {ids.length === 1 ? "set" : "sets"} chosen
-          </span>
-          <button
-            type="button"
-            className="underline-offset-2 hover:underline"
-            onClick={() => setChosen(new Set())}
-          >
-            Choose none
-          </button>
-          <button
-            type="button"
-            className="ml-auto underline-offset-2 hover:underline"
-            onClick={() => setRecipes(true)}
-          >
-            Apply a recipe…
-          </button>
-          <Link to={`/${project}/deliveries?sets=${ids.join(",")}`} className={buttonClass("main")}>
-            Deliver…
-          </Link>
-        </div>
+        <ChosenSets
+          count={ids.length}
+          deliver={`/${project}/deliveries?sets=${ids.join(",")}`}
+          onNone={chosen.clear}
+          onRecipes={() => setRecipes(true)}
+        />
       )}
       {recipes && sets && (
         <RecipesDialog
           project={project}
-          sets={sets.filter((set) => chosen.has(set.id))}
+          sets={sets.filter((set) => chosen.ids.has(set.id))}
           onClose={() => setRecipes(false)}
         />
       )}
+    </div>
+  );
+}
+
+interface ChosenProps {
+  count: number;
+  deliver: string;
+  onNone: () => void;
+  onRecipes: () => void;
+}
+
+/** What can be done with the sets that are chosen. */
+function ChosenSets({ count, deliver, onNone, onRecipes }: ChosenProps) {
+  const link = "underline-offset-2 hover:underline";
+  return (
+    <div className="sticky bottom-4 mt-4 flex h-11 items-center gap-4 rounded-md bg-ink px-4 text-sheet">
+      <span className="font-semibold">
+        {count} {count === 1 ? "set" : "sets"} chosen
+      </span>
+      <button type="button" className={link} onClick={onNone}>
+        Choose none
+      </button>
+      <button type="button" className={`ml-auto ${link}`} onClick={onRecipes}>
+        Apply a recipe…
+      </button>
+      <Link to={deliver} className={buttonClass("main")}>
+        Deliver…
+      </Link>
     </div>
   );
 }

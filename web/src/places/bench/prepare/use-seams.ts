@@ -2,7 +2,7 @@
 // measure, a change of the steps before it is followed.
 
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import type { GuideRead, MapDefinition, SeamWaysRead, SurfaceSpec } from "@/api/client";
 import { queries } from "@/api/queries";
 import type { DraftState } from "../use-draft";
@@ -36,9 +36,10 @@ export function useSeams(
   const { draft } = state;
   const { frame, marks, light, seams } = draft.prepare;
   const content = JSON.stringify({ frame, marks, light, wrap: draft.surface.wrap, guide });
-  const atFirst = useRef<string | null>(null);
-  if (guide && atFirst.current === null) atFirst.current = content;
-  const followed = guide !== null && content !== atFirst.current && seams?.by_measure === true;
+  const [atFirst, setAtFirst] = useState<string | null>(null);
+  if (guide && atFirst === null) setAtFirst(content);
+  const followed =
+    guide !== null && atFirst !== null && content !== atFirst && seams?.by_measure === true;
   const body = useMemo(() => {
     const { guide, wrap, ...steps } = JSON.parse(content) as typeof draft.prepare & {
       guide: GuideRead | null;

@@ -1,6 +1,7 @@
 // The guide as it came in, or straightened but not cropped: what places are set on.
 import { useEffect, useRef, useState } from "react";
 import { type GuideRead, type MapDefinition, preview } from "@/api/client";
+import { useLatest } from "@/parts/latest";
 import { type Shown, ShownStore } from "../shown";
 import type { Draft } from "../use-draft";
 import { PLAIN, WHOLE } from "./preparing";
@@ -22,8 +23,7 @@ export function useSourcePicture(
   // The surface changes no picture, and a guide that is the same is told anew with every preview.
   const content =
     guide && JSON.stringify({ kind: guide.kind, definition: guide.definition, frame });
-  const surface = useRef(draft.surface);
-  surface.current = draft.surface;
+  const surface = useLatest(draft.surface);
   useEffect(() => {
     if (!content) return;
     const { kind, definition, frame } = JSON.parse(content) as GuideRead & { frame: string };
@@ -46,6 +46,6 @@ export function useSourcePicture(
     return () => {
       gone = true;
     };
-  }, [setId, content]);
+  }, [setId, content, surface]);
   return shown;
 }

@@ -1,0 +1,26 @@
+// The wide field at the foot of a place: files are dropped anywhere, or picked by a click on it.
+
+interface Props {
+  /** Files are being held over the page. */
+  over: boolean;
+  title: string;
+  children: React.ReactNode;
+  onClick: () => void;
+}
+
+export function DropHere({ over, title, children, onClick }: Props) {
+  return (
+    <button
+      type="button"
+      onClick={onClick}
+      className={`mt-4 grid grow place-items-center rounded-md border border-dashed p-8 ${
+        over ? "border-copper bg-copper-pale" : "border-rule hover:bg-sheet"
+      }`}
+    >
+      <span className="text-center text-second">
+        <span className="block text-[15px] font-medium text-ink">{title}</span>
+        {children}
+      </span>
+    </button>
+  );
+}

@@ -1,0 +1,81 @@
+// The controls over the flat window: what is shown, how it lies, how near it is.
+import { BarChart3 } from "lucide-react";
+import { Choice } from "@/parts/choice";
+import { Segmented } from "@/parts/segmented";
+import type { Other } from "./flat-window";
+
+export const zooms = [
+  { value: "fit", label: "Fit" },
+  { value: "1", label: "1 : 1" },
+  { value: "8", label: "8 : 1" },
+] as const;
+export const layouts = [
+  { value: "1", label: "One" },
+  { value: "2", label: "Tiled 2×2" },
+  { value: "3", label: "3×3" },
+  { value: "wipe", label: "Wipe" },
+] as const;
+export const channels = [
+  { value: "all", label: "RGB" },
+  { value: "0", label: "R" },
+  { value: "1", label: "G" },
+  { value: "2", label: "B" },
+] as const;
+
+export type Zoom = (typeof zooms)[number]["value"];
+export type Layout = (typeof layouts)[number]["value"];
+export type Channel = (typeof channels)[number]["value"];
+
+interface LayoutProps {
+  layout: Layout;
+  onLayout: (layout: Layout) => void;
+  /** What the wipe shows on its right; none while nothing is wiped. */
+  wiped: Other | undefined;
+  others: Other[];
+  onAgainst: (value: string) => void;
+  /** None for a map of one channel. */
+  channel: Channel | null;
+  onChannel: (channel: Channel) => void;
+}
+
+export function LayoutTools(props: LayoutProps) {
+  const { layout, onLayout, wiped, others, onAgainst, channel, onChannel } = props;
+  return (
+    <div className="absolute left-2.5 top-2.5 flex gap-2">
+      <Segmented label="Layout" value={layout} options={layouts} onChange={onLayout} />
+      {wiped && (
+        <span className="w-32">
+          <Choice label="Against" value={wiped.value} options={others} onChange={onAgainst} />
+        </span>
+      )}
+      {channel !== null && !wiped && (
+        <Segmented label="Channel" value={channel} options={channels} onChange={onChannel} />
+      )}
+    </div>
+  );
+}
+
+interface ZoomProps {
+  zoom: Zoom;
+  onZoom: (zoom: Zoom) => void;
+  counted: boolean;
+  onCounted: (counted: boolean) => void;
+}
+
+export function ZoomTools({ zoom, onZoom, counted, onCounted }: ZoomProps) {
+  return (
+    <div className="absolute right-2.5 top-2.5 flex gap-2">
+      <button
+        type="button"
+        aria-pressed={counted}
+        aria-label="Histogram"
+        title="Histogram (H)"
+        onClick={() => onCounted(!counted)}
+        className="grid size-[26px] place-items-center rounded-sm border border-rule bg-sheet hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
+      >
+        <BarChart3 className="size-4" aria-hidden="true" />
+      </button>
+      <Segmented label="Zoom" value={zoom} options={zooms} onChange={onZoom} />
+    </div>
+  );
+}

@@ -1,0 +1,124 @@
+// What the Bench shows and does for one set: its draft, its pictures, what is chosen and picked.
+import { useEffect, useMemo, useRef, useState } from "react";
+import { useLocation, useNavigate, useParams } from "react-router";
+import type { MapKind, OperationRead, SetRead, VocabularyRead } from "@/api/client";
+import { useProject } from "@/app";
+import { useLatest } from "@/parts/latest";
+import { remember } from "@/parts/remembered";
+import { withColor } from "./colors-field";
+import { type Tool, widthOf } from "./prepare/preparing";
+import type { About } from "./readings";
+import { type Draft, useDraft } from "./use-draft";
+import { usePreview } from "./use-preview";
+import { editing } from "./ways";
+
+/** Texels of the longer side of the pictures that are shown at rest. */
+export const FULL_SIDE = 1024;
+/** The address of the steps that prepare a set, where otherwise a map is named. */
+const PREPARE = "prepare";
+
+export type BenchState = ReturnType<typeof useBench>;
+
+export function useBench(set: SetRead, vocabulary: VocabularyRead) {
+  const project = useProject();
+  const place = useParams().kind;
+  const navigate = useNavigate();
+  const state = useDraft(set, project);
+  const isNew = (useLocation().state as { isNew?: boolean } | null)?.isNew === true;
+  const [moving, setMoving] = useState(false);
+  const [tool, setTool] = useState<Tool | null>(null);
+  const [readings, setReadings] = useState<About | null>(isNew ? "relief" : null);
+  const [recipes, setRecipes] = useState(false);
+  const [guideKind, setGuideKind] = useState<MapKind>();
+  const seenSide = useRef(FULL_SIDE);
+  const kinds = Object.keys(state.draft.maps) as MapKind[];
+  const prepares = place === PREPARE;
+  const usual = prepares ? (guideKind ?? kinds[0]) : (kinds[1] ?? kinds[0]);
+  const chosen = kinds.find((one) => one === place) ?? usual;
+  const preview = usePreview({
+    set,
+    draft: state.draft,
+    moving,
+    fullSide: FULL_SIDE,
+    focus: chosen,
+    seenSide,
+    whole: prepares,
+  });
+  const guide = preview.facts.guide?.kind;
+  useEffect(() => setGuideKind(guide), [guide]);
+  useEffect(() => remember(`bench/${project}`, String(set.id)), [project, set.id]);
+  const kind = vocabulary.kinds.find((one) => one.kind === chosen);
+  const definition = chosen && state.draft.maps[chosen];
+  const operation = vocabulary.operations.find(
+    (one) => definition?.how === "derived" && one.name === definition.operation,
+  );
+  const [parameter, setParameter] = useState<string | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another map ends picking
+  useEffect(() => setParameter(null), [chosen, operation?.name]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another card ends the tools
+  useEffect(() => setTool(null), [place]);
+  useEscape(() => {
+    setParameter(null);
+    setTool(null);
+    setReadings(null);
+  });
+
+  function pick(color: string) {
+    const asked = operation?.parameters.find((one) => one.name === parameter);
+    if (!kind || definition?.how !== "derived" || !asked) return;
+    state.settle(
+      editing(kind.kind, definition, (now) => {
+        const had = String(now.parameters?.[asked.name] ?? asked.default);
+        const value = withColor(had, color, asked.most);
+        return { ...now, parameters: { ...now.parameters, [asked.name]: value } };
+      }),
+    );
+    if (asked.most === 1) setParameter(null);
+  }
+
+  const addressOf = (one: MapKind | typeof PREPARE) => `/${project}/bench/${set.id}/${one}`;
+  const titleOf = (one: MapKind) => vocabulary.kinds.find((k) => k.kind === one)?.title ?? one;
+  return {
+    ...{ set, vocabulary, project, state, preview, kinds, kind, definition, operation, prepares },
+    surface: useSurface(state.draft, preview.facts),
+    isRead: readsPhoto(state.draft),
+    deliver: `/${project}/deliveries?sets=${set.id}`,
+    prepare: addressOf(PREPARE),
+    open: (one: MapKind | typeof PREPARE) => navigate(addressOf(one), { replace: true }),
+    ...{ addressOf, titleOf, seenSide, moving, setMoving, tool, setTool },
+    ...{ readings, setReadings, recipes, setRecipes },
+    picking: { parameter, pick: setParameter, take: pick, from: pickedFrom(operation, titleOf) },
+  };
+}
+
+/**
+ * The surface as the draft has it: its depth as stated, or as the last picture measured it; its width
+ * as it is prepared, its borders where they meet then. The same object as long as they are the same:
+ * the light draws a frame for every new one, and a frame may hold up the page.
+ */
+function useSurface(draft: Draft, facts: ReturnType<typeof usePreview>["facts"]) {
+  const depth = draft.surface.depth ?? facts.surface.depth ?? null;
+  const { wrap, relief } = facts.surface;
+  const tile_size = widthOf(draft, facts);
+  return useMemo(() => ({ depth, tile_size, wrap, relief }), [depth, tile_size, wrap, relief]);
+}
+
+function useEscape(end: () => void) {
+  const latest = useLatest(end);
+  useEffect(() => {
+    const pressed = (event: KeyboardEvent) => event.key === "Escape" && latest.current();
+    addEventListener("keydown", pressed);
+    return () => removeEventListener("keydown", pressed);
+  }, [latest]);
+}
+
+/** What colors are picked from, in words. */
+function pickedFrom(operation: OperationRead | undefined, titleOf: (kind: MapKind) => string) {
+  const input = operation?.inputs[0];
+  return input ? titleOf(input) : (operation?.slots[0]?.label ?? "the picture");
+}
+
+/** Its height is made out of a photo's color: how much relief, light and way up are readings. */
+function readsPhoto({ maps: { height } }: Draft): boolean {
+  return height?.how === "derived" && height.operation === "height_from_color";
+}

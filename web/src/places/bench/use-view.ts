@@ -1,0 +1,77 @@
+// Where a picture lies in a window: whole or one texel on so many pixels, repeated, moved by hand.
+import { type RefObject, useEffect, useState } from "react";
+import type { Zoom } from "./flat-tools";
+
+/** Pixels at the top that the controls cover: a picture as a whole lies below them. */
+const TOOLS = 46;
+
+/** In pixels of the page: where the first repetition begins, and how large a texel is. */
+export interface View {
+  left: number;
+  top: number;
+  scale: number;
+  /** Of the window. */
+  width: number;
+  height: number;
+}
+
+interface Moved {
+  view: View;
+  zoom: Zoom;
+  setZoom: (change: (zoom: Zoom) => Zoom) => void;
+  moveBy: (x: number, y: number) => void;
+}
+
+/** Where a picture of so many texels lies, repeated so often each way. */
+export function laid(
+  window: { width: number; height: number },
+  picture: { width: number; height: number },
+  repeat: number,
+  zoom: Zoom,
+  pan: { x: number; y: number },
+  density: number,
+): View {
+  const whole = zoom === "fit";
+  const below = whole ? TOOLS : 0;
+  const free = Math.max(window.height - below, 1);
+  const across = picture.width * repeat;
+  const down = picture.height * repeat;
+  // 1 : 1 is one texel on one pixel of the screen, whatever the screen's density.
+  const scale = whole ? Math.min(window.width / across, free / down) : Number(zoom) / density;
+  return {
+    ...window,
+    left: (window.width - across * scale) / 2 + (whole ? 0 : pan.x),
+    top: below + (window.height - below - down * scale) / 2 + (whole ? 0 : pan.y),
+    scale,
+  };
+}
+
+export function useView(
+  frame: RefObject<HTMLElement | null>,
+  picture: { width: number; height: number },
+  repeat: number,
+): Moved {
+  const [zoom, setZoom] = useState<Zoom>("fit");
+  const [pan, setPan] = useState({ x: 0, y: 0 });
+  const [size, setSize] = useState({ width: 600, height: 400 });
+  useEffect(() => {
+    const element = frame.current?.parentElement;
+    if (!element) return;
+    const observer = new ResizeObserver(([entry]) => {
+      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [frame]);
+  return {
+    view: laid(size, picture, repeat, zoom, pan, devicePixelRatio),
+    zoom,
+    setZoom: (change) => {
+      setZoom(change);
+      setPan({ x: 0, y: 0 });
+    },
+    moveBy: (x, y) => {
+      if (zoom !== "fit") setPan((now) => ({ x: now.x + x, y: now.y + y }));
+    },
+  };
+}

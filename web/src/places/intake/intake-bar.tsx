@@ -1,0 +1,107 @@
+// The head of Intake: how far it is, and the ways to take files in and to accept them.
+import { FolderInput, Plus } from "lucide-react";
+import type { RefObject } from "react";
+import { Button } from "@/parts/button";
+import { useEndings } from "@/parts/pictures";
+import { picked, useArriving } from "./arriving";
+
+type Take = (files: ReturnType<typeof picked>) => void;
+
+interface Props {
+  counts: string;
+  waiting: number;
+  rows: number;
+  accepted: boolean;
+  /** How many files are in a set already. */
+  inSets: number;
+  onAccepted: (accepted: boolean) => void;
+  files: RefObject<HTMLInputElement | null>;
+  folder: RefObject<HTMLInputElement | null>;
+  take: Take;
+  /** How many files could be accepted. */
+  open: number;
+  busy: boolean;
+  onAcceptAll: () => void;
+}
+
+export function IntakeBar(props: Props) {
+  const { counts, waiting, rows, accepted, inSets, files, folder, take, open, busy } = props;
+  return (
+    <div className="flex h-[50px] shrink-0 items-center gap-3">
+      <h1 className="text-[19px] font-semibold">Intake</h1>
+      <span className="figures text-second">{counts}</span>
+      <Progress waiting={waiting} rows={rows} />
+      <label className="ml-auto flex items-center gap-1.5 text-second">
+        <input
+          type="checkbox"
+          className="accent-copper"
+          checked={accepted}
+          onChange={(event) => props.onAccepted(event.target.checked)}
+        />
+        show what is in sets{inSets > 0 ? ` (${inSets})` : ""}
+      </label>
+      <Picker input={files} label="Files to take in" take={take} />
+      <Picker input={folder} label="Folder to take in" take={take} whole />
+      <Button onClick={() => folder.current?.click()}>
+        <FolderInput className="size-4" /> A folder…
+      </Button>
+      <Button onClick={() => files.current?.click()}>
+        <Plus className="size-4" /> Take in…
+      </Button>
+      <Button
+        look="main"
+        disabled={open === 0 || busy}
+        title="Everything that is settled goes into its sets (Shift+Enter)"
+        onClick={props.onAcceptAll}
+      >
+        Accept all{open > 0 ? ` ${open}` : ""}
+      </Button>
+    </div>
+  );
+}
+
+function Progress({ waiting, rows }: { waiting: number; rows: number }) {
+  const { total, done } = useArriving();
+  const sending = done < total;
+  if (!sending && waiting === 0) return <span role="status" />;
+  const share = sending ? done / total : 1 - waiting / Math.max(rows, 1);
+  const text = sending ? `${done} of ${total} sent` : `looking at ${waiting} more`;
+  return (
+    <span role="status" className="flex items-center gap-2 text-second">
+      <span className="h-1.5 w-24 overflow-hidden rounded-full bg-rule">
+        <span
+          className="block h-full bg-verdigris"
+          style={{ width: `${Math.round(share * 100)}%` }}
+        />
+      </span>
+      <span className="figures">{text}</span>
+    </span>
+  );
+}
+
+interface PickerProps {
+  input: RefObject<HTMLInputElement | null>;
+  label: string;
+  take: Take;
+  whole?: boolean;
+}
+
+function Picker({ input, label, take, whole = false }: PickerProps) {
+  const { takenIn } = useEndings();
+  return (
+    <input
+      ref={input}
+      type="file"
+      multiple
+      hidden
+      accept={whole ? undefined : takenIn}
+      aria-label={label}
+      {...(whole ? { webkitdirectory: "" } : {})}
+      onChange={(event) => {
+        const found = picked(event.target.files);
+        event.target.value = "";
+        if (found.length > 0) take(found);
+      }}
+    />
+  );
+}
