@@ -66,7 +66,7 @@ export function Frame() {
   const title = projects?.find((one) => one.slug === project)?.title ?? project;
   return (
     <div className="flex h-full flex-col">
-      <header className="flex h-[46px] shrink-0 items-center border-b border-rule px-4">
+      <header className="flex h-11.5 shrink-0 items-center border-b border-rule px-4">
         <img src="/mark.svg" alt="Copper Sieve" className="size-6" />
         <ProjectSwitcher project={project} title={title} />
         <nav aria-label="Places" className="ml-7 flex h-full">
@@ -102,7 +102,7 @@ function HelpButtons() {
     allCommands()
       .find((one) => one.id === id)
       ?.run();
-  const look = "grid h-[28px] place-items-center rounded-md px-2 text-second hover:text-ink";
+  const look = "grid h-7 place-items-center rounded-md px-2 text-second hover:text-ink";
   return (
     <>
       <button
@@ -111,12 +111,12 @@ function HelpButtons() {
         className={look}
         onClick={() => press("palette")}
       >
-        <kbd className="rounded-sm border border-rule bg-sheet px-1.5 text-[12px] figures">
+        <kbd className="rounded-sm border border-rule bg-sheet px-1.5 text-note figures">
           Ctrl+K
         </kbd>
       </button>
       <button type="button" aria-label="Keys" className={look} onClick={() => press("help")}>
-        <CircleHelp className="size-[18px]" aria-hidden="true" />
+        <CircleHelp className="size-4.5" aria-hidden="true" />
       </button>
     </>
   );
@@ -128,7 +128,7 @@ function OpenToAll() {
   if (!health?.open) return <span className="ml-auto" />;
   return (
     <Hint text="The demo holds made-up data and asks for no token: everybody on this machine can use it. ./sieve serve asks for one.">
-      <span className="ml-auto rounded-md border border-rule px-2 py-0.5 text-[12.5px] text-second">
+      <span className="ml-auto rounded-md border border-rule px-2 py-0.5 text-small text-second">
         demo, open to this machine
       </span>
     </Hint>
@@ -166,7 +166,7 @@ function RunningWork({ project }: { project: string }) {
         className="ml-2 flex items-center gap-2 rounded-md px-2 py-1 text-second hover:text-ink"
         title="Running work"
       >
-        <svg viewBox="0 0 20 20" className="size-[18px]" aria-hidden="true">
+        <svg viewBox="0 0 20 20" className="size-4.5" aria-hidden="true">
           <circle cx="10" cy="10" r="7" fill="none" strokeWidth="3" className="stroke-rule" />
           {running.length > 0 && (
             <circle
@@ -193,9 +193,7 @@ function RunningWork({ project }: { project: string }) {
           {running.map((one) => (
             <Link key={one.id} to={`/${project}/deliveries/${one.id}`} className="block py-1">
               Delivery {one.id} <span className="figures">{Math.round(one.progress * 100)} %</span>
-              <span className="block truncate text-[12.5px] text-second">
-                {one.step || "waiting"}
-              </span>
+              <span className="block truncate text-small text-second">{one.step || "waiting"}</span>
             </Link>
           ))}
         </Popover.Content>

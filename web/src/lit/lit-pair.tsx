@@ -25,7 +25,7 @@ export default function LitPair({ sides, surface, aspect }: Props) {
     <div>
       <div className="mb-2 flex items-center gap-2">
         <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
-        <span className="w-[138px]">
+        <span className="w-34.5">
           <Choice
             label="Surrounding"
             value={around}
@@ -33,7 +33,7 @@ export default function LitPair({ sides, surface, aspect }: Props) {
             onChange={(value) => setAround(value as Surrounding)}
           />
         </span>
-        <span className="text-[12.5px] text-second">
+        <span className="text-small text-second">
           Drag in a window to turn both; drag the lamp to light both.
         </span>
       </div>
@@ -41,7 +41,7 @@ export default function LitPair({ sides, surface, aspect }: Props) {
         {sides.map((one, n) => (
           <figure key={one.title} className="relative h-[min(52vh,460px)]">
             <Side title={one.title} pictures={one.pictures} {...common} />
-            <figcaption className="absolute top-2 left-2 rounded-sm bg-ink/85 px-1.5 text-[12.5px] text-sheet">
+            <figcaption className="absolute top-2 left-2 rounded-sm bg-ink/85 px-1.5 text-small text-sheet">
               {one.title}
             </figcaption>
             {n === sides.length - 1 && <Lamp light={light} onTurn={setLight} />}

@@ -2,6 +2,7 @@
 import { Layers } from "lucide-react";
 import { memo, useMemo, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
+import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
 import { following } from "@/parts/options";
@@ -127,7 +128,7 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
         <Segmented label="Repeat" value={repeat} options={repeats} onChange={setRepeat} />
       </div>
       <div className="absolute bottom-2.5 left-2.5 flex items-center gap-2">
-        <span className="w-[138px]">
+        <span className="w-34.5">
           <Choice
             label="Surrounding"
             value={around}
@@ -135,15 +136,14 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
             onChange={(value) => setAround(value as Surrounding)}
           />
         </span>
-        <button
-          type="button"
+        <Button
           aria-pressed={displaced}
           title="Move the surface by the height (D)"
           onClick={() => setDisplaced(!displaced)}
-          className="inline-flex h-[26px] items-center gap-1.5 rounded-sm border border-rule bg-sheet px-2 text-[13px] hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
+          look="toggle"
         >
           <Layers className="size-3.5" aria-hidden="true" /> Displace
-        </button>
+        </Button>
         <Segmented
           label="State"
           value={states.state}
@@ -158,16 +158,15 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
           ]}
           onChange={states.show}
         />
-        <button
-          type="button"
+        <Button
           title="Keep what is on the Bench now as state A (Shift+X)"
           onClick={states.keep}
-          className="h-[26px] rounded-sm border border-rule bg-sheet px-2 text-[13px] hover:bg-card"
+          look="toggle"
         >
           Keep as A
-        </button>
+        </Button>
       </div>
-      <output className="absolute right-2.5 bottom-[70px] rounded-sm bg-ink/85 px-1.5 text-[12px] text-sheet figures">
+      <output className="absolute right-2.5 bottom-17.5 rounded-sm bg-ink/85 px-1.5 text-note text-sheet figures">
         {light.around}° · {light.up}°
       </output>
       <Lamp light={light} onTurn={setLight} />

@@ -1,20 +1,37 @@
+// Buttons: one look for each of what a button can be here.
 import type { ComponentProps } from "react";
 
+const control =
+  "inline-flex items-center gap-1.5 h-control px-3 rounded-md border font-medium whitespace-nowrap";
+const field =
+  "inline-flex h-field items-center justify-center gap-1.5 rounded-sm border border-rule bg-sheet px-2 text-list whitespace-nowrap hover:bg-card disabled:opacity-50";
 const looks = {
-  main: "bg-copper text-white border-copper hover:bg-copper-deep disabled:bg-rule disabled:border-rule disabled:text-second",
-  plain: "bg-sheet text-ink border-rule hover:bg-card disabled:text-second disabled:opacity-60",
-  bare: "border-transparent text-second hover:text-ink hover:bg-sheet disabled:opacity-45 disabled:hover:bg-transparent",
+  /** What a place is there for: one at a time. */
+  main: `${control} bg-copper text-white border-copper hover:bg-copper-deep disabled:bg-rule disabled:border-rule disabled:text-second`,
+  plain: `${control} bg-sheet text-ink border-rule hover:bg-card disabled:text-second disabled:opacity-60`,
+  bare: `${control} border-transparent text-second hover:text-ink hover:bg-sheet disabled:opacity-45 disabled:hover:bg-transparent`,
+  /** As high as a field, beside which it stands; stays pressed. */
+  toggle: `${field} aria-pressed:bg-ink aria-pressed:text-sheet`,
+  /** Of a tool that the hand works with as long as it is pressed. */
+  tool: `${field} aria-pressed:border-copper aria-pressed:bg-copper aria-pressed:text-white`,
+  small: "rounded-sm border border-rule bg-sheet px-1.5 text-small hover:bg-card",
+  link: "inline-flex items-center gap-1 underline underline-offset-2 hover:text-copper",
+  quiet: "inline-flex items-center gap-1 text-second hover:text-ink",
+  /** Takes something away. */
+  away: "inline-flex items-center px-0.5 text-second hover:text-wrong",
 } as const satisfies Record<string, string>;
 
+export type Look = keyof typeof looks;
+
 interface Props extends ComponentProps<"button"> {
-  look?: keyof typeof looks;
+  look?: Look;
 }
 
 /** The class names of a button, for links that look like one. */
-export function buttonClass(look: keyof typeof looks = "plain"): string {
-  return `inline-flex items-center gap-1.5 h-[30px] px-3 rounded-md border font-medium whitespace-nowrap ${looks[look]}`;
+export function buttonClass(look: Look = "plain"): string {
+  return looks[look];
 }
 
 export function Button({ look = "plain", className = "", ...rest }: Props) {
-  return <button type="button" className={`${buttonClass(look)} ${className}`} {...rest} />;
+  return <button type="button" className={`${looks[look]} ${className}`.trim()} {...rest} />;
 }

@@ -14,7 +14,7 @@ export function Choice({ label, value, options, onChange }: Props) {
     <Select.Root value={value} onValueChange={onChange}>
       <Select.Trigger
         aria-label={label}
-        className="flex h-[26px] w-full items-center justify-between gap-1 truncate rounded-sm border border-rule bg-card px-2"
+        className="flex h-field w-full items-center justify-between gap-1 truncate rounded-sm border border-rule bg-card px-2"
       >
         <Select.Value />
         <Select.Icon>

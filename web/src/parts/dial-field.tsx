@@ -47,7 +47,7 @@ export function DialField(props: DialFieldProps) {
   }
 
   return (
-    <div className="grid h-[30px] grid-cols-[84px_1fr_72px] items-center gap-2">
+    <div className="grid h-control grid-cols-[84px_1fr_72px] items-center gap-2">
       <label htmlFor={id} title={hint} className="truncate">
         {label}
       </label>
@@ -67,16 +67,16 @@ export function DialField(props: DialFieldProps) {
           onSettle(Math.min(high, Math.max(low, value + turn * step * COARSE)));
         }}
       >
-        <Slider.Track className="relative grow h-[3px] rounded-full bg-rule">
+        <Slider.Track className="relative grow h-0.75 rounded-full bg-rule">
           <Slider.Range className="absolute h-full rounded-full bg-copper" />
         </Slider.Track>
         <Slider.Thumb
           aria-label={label}
           title={`${hint}. Double-click: back to ${shownNumber(initial, step)}`}
-          className="block size-[15px] rounded-full border-2 border-copper bg-card"
+          className="block size-3.75 rounded-full border-2 border-copper bg-card"
         />
       </Slider.Root>
-      <div className="flex items-center h-[26px] rounded-sm border border-rule bg-card px-1.5 figures">
+      <div className="flex items-center h-field rounded-sm border border-rule bg-card px-1.5 figures">
         <input
           id={id}
           inputMode="decimal"

@@ -22,7 +22,7 @@ export function DialogFrame({ title, about, look, children, onClose }: Props) {
           className={`fixed top-1/2 left-1/2 z-30 -translate-1/2 rounded-md border border-rule bg-card ${look}`}
         >
           <div className="mb-3 flex items-baseline gap-3">
-            <Dialog.Title className="text-[16px] font-semibold">{title}</Dialog.Title>
+            <Dialog.Title className="text-lead font-semibold">{title}</Dialog.Title>
             {about && <span className="text-second">{about}</span>}
             <Dialog.Close aria-label="Close" className="ml-auto text-second hover:text-ink">
               <X className="size-4" aria-hidden="true" />

@@ -18,7 +18,7 @@ export function DropHere({ over, title, children, onClick }: Props) {
       }`}
     >
       <span className="text-center text-second">
-        <span className="block text-[15px] font-medium text-ink">{title}</span>
+        <span className="block text-lead font-medium text-ink">{title}</span>
         {children}
       </span>
     </button>

@@ -38,7 +38,7 @@ export class FaultBoundary extends Component<Props, { error: Error | null; on: u
 
 function Broken({ what, why, again }: { what: string; why: string; again: () => void }) {
   return (
-    <div role="alert" className="m-4 max-w-[560px] rounded-md border border-wrong bg-card p-4">
+    <div role="alert" className="m-4 max-w-140 rounded-md border border-wrong bg-card p-4">
       <p className="font-semibold">△ {what} stopped working.</p>
       <p className="mt-1 text-second">
         {why} What you changed is kept; what is saved is not touched by it.

@@ -16,7 +16,7 @@ export function Hint({ text, children }: { text: ReactNode; children: ReactNode 
       <Tooltip.Portal>
         <Tooltip.Content
           sideOffset={5}
-          className="z-50 max-w-72 rounded-sm bg-ink px-2 py-1 text-[12.5px] text-sheet"
+          className="z-50 max-w-72 rounded-sm bg-ink px-2 py-1 text-small text-sheet"
         >
           {text}
         </Tooltip.Content>
@@ -38,7 +38,7 @@ const tones = {
 export function Badge({ tone, children }: { tone: keyof typeof tones; children: ReactNode }) {
   return (
     <span
-      className={`inline-flex items-center gap-1 rounded-full border px-2.5 py-px text-[12.5px] font-medium whitespace-nowrap ${tones[tone]}`}
+      className={`inline-flex items-center gap-1 rounded-full border px-2.5 py-px text-small font-medium whitespace-nowrap ${tones[tone]}`}
     >
       {children}
     </span>
@@ -55,8 +55,8 @@ const weights = {
 export function RemarkLine({ weight, text }: { weight: keyof typeof weights; text: string }) {
   const { word, look } = weights[weight];
   return (
-    <p className={`mt-1 text-[13px] ${look}`}>
-      <span className="inline-block min-w-[104px]">{word}</span> {text}
+    <p className={`mt-1 text-list ${look}`}>
+      <span className="inline-block min-w-26">{word}</span> {text}
     </p>
   );
 }

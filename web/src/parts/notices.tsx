@@ -1,5 +1,6 @@
 import { AlertTriangle, CheckCircle2, X } from "lucide-react";
 import { create } from "zustand";
+import { Button } from "./button";
 
 interface Notice {
   id: number;
@@ -39,10 +40,7 @@ export function notify(tone: Notice["tone"], text: string, action?: Notice["acti
 export function NoticeStack() {
   const { list, remove } = useNotices();
   return (
-    <div
-      aria-live="polite"
-      className="fixed bottom-[68px] right-4 z-40 flex w-[380px] flex-col gap-2"
-    >
+    <div aria-live="polite" className="fixed bottom-17 right-4 z-40 flex w-95 flex-col gap-2">
       {list.map((notice) => (
         <div
           key={notice.id}
@@ -59,16 +57,16 @@ export function NoticeStack() {
           <p className="grow">
             {notice.text}{" "}
             {notice.action && (
-              <button
-                type="button"
-                className="font-medium text-copper underline underline-offset-2"
+              <Button
+                look="link"
+                className="font-medium text-copper"
                 onClick={() => {
                   notice.action?.run();
                   remove(notice.id);
                 }}
               >
                 {notice.action.label}
-              </button>
+              </Button>
             )}
           </p>
           <button type="button" aria-label="Close" onClick={() => remove(notice.id)}>

@@ -31,7 +31,7 @@ export function NumberField(props: Props) {
   return (
     <span
       title={title}
-      className={`flex h-[26px] min-w-0 grow items-center rounded-sm border border-rule px-1.5 figures ${disabled ? "bg-sheet text-second" : "bg-card"}`}
+      className={`flex h-field min-w-0 grow items-center rounded-sm border border-rule px-1.5 figures ${disabled ? "bg-sheet text-second" : "bg-card"}`}
     >
       <input
         aria-label={label}

@@ -39,7 +39,7 @@ export function CommandPalette() {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/35" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-[12vh] left-1/2 z-50 flex max-h-[70vh] w-[560px] -translate-x-1/2 flex-col rounded-md border border-rule bg-card"
+          className="fixed top-[12vh] left-1/2 z-50 flex max-h-[70vh] w-140 -translate-x-1/2 flex-col rounded-md border border-rule bg-card"
         >
           <Dialog.Title className="sr-only">
             {open === "help" ? "Keys" : "Do something by name"}
@@ -76,7 +76,7 @@ function Palette({ close }: { close: () => void }) {
         aria-expanded
         aria-controls="commands"
         placeholder="What to do…"
-        className="border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none"
+        className="border-b border-rule bg-transparent px-4 py-3 text-lead outline-none"
         value={typed}
         onChange={(event) => {
           setTyped(event.target.value);
@@ -123,7 +123,7 @@ function Keys() {
   const all = [...commands.map(({ keys = "", label }) => ({ keys, label })), ...fixed];
   return (
     <div className="overflow-auto px-5 py-4">
-      <h2 className="mb-2 text-[15px] font-semibold">Keys, here</h2>
+      <h2 className="mb-2 text-lead font-semibold">Keys, here</h2>
       <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-1.5">
         {all.map((one) => (
           <div key={`${one.keys} ${one.label}`} className="contents">
@@ -140,7 +140,7 @@ function Keys() {
 
 function Key({ keys }: { keys: string }) {
   return (
-    <kbd className="rounded-sm border border-rule bg-sheet px-1.5 py-px text-[12px] text-second figures">
+    <kbd className="rounded-sm border border-rule bg-sheet px-1.5 py-px text-note text-second figures">
       {keys.length === 1 ? keys.toUpperCase() : keys}
     </kbd>
   );

@@ -1,6 +1,8 @@
 // Whether what the hand did is kept: "saved" is only said when it is so.
+
 import { AlertTriangle, CloudOff, GitFork } from "lucide-react";
 import { useAway } from "@/api/away";
+import { Button } from "./button";
 import type { Saving } from "./save-queue";
 
 interface Props {
@@ -12,14 +14,14 @@ interface Props {
   retry: () => void;
 }
 
-const LINK = "font-medium text-copper underline underline-offset-2 whitespace-nowrap";
+const strong = "font-medium text-copper whitespace-nowrap";
 
 export function SavingState({ saving, takeMine, takeTheirs, retry }: Props) {
   const { state } = saving;
   const away = useAway((one) => one.why !== null); // then the page says why
   if (state === "saved" || state === "saving")
     return (
-      <span role="status" className="text-[12.5px] whitespace-nowrap text-second">
+      <span role="status" className="text-small whitespace-nowrap text-second">
         {state === "saving" ? "saving…" : "saved"}
       </span>
     );
@@ -29,7 +31,7 @@ export function SavingState({ saving, takeMine, takeTheirs, retry }: Props) {
     <span
       role="alert"
       title={saving.why}
-      className={`flex h-[30px] min-w-0 items-center gap-2 rounded-md px-2.5 text-[12.5px] ${tone}`}
+      className={`flex h-control min-w-0 items-center gap-2 rounded-md px-2.5 text-small ${tone}`}
     >
       <Icon className="size-4 shrink-0" aria-hidden="true" />
       <b className="whitespace-nowrap">not saved</b>
@@ -39,23 +41,23 @@ export function SavingState({ saving, takeMine, takeTheirs, retry }: Props) {
         </span>
       )}
       {state === "waiting" && (
-        <button type="button" className={LINK} onClick={retry}>
+        <Button look="link" className={strong} onClick={retry}>
           Try now
-        </button>
+        </Button>
       )}
       {state === "refused" && (
-        <button type="button" className={LINK} onClick={takeTheirs}>
+        <Button look="link" className={strong} onClick={takeTheirs}>
           Back to what is saved
-        </button>
+        </Button>
       )}
       {state === "conflict" && (
         <>
-          <button type="button" className={LINK} onClick={takeMine}>
+          <Button look="link" className={strong} onClick={takeMine}>
             Keep yours
-          </button>
-          <button type="button" className={LINK} onClick={takeTheirs}>
+          </Button>
+          <Button look="link" className={strong} onClick={takeTheirs}>
             Take theirs
-          </button>
+          </Button>
         </>
       )}
     </span>

@@ -16,7 +16,7 @@ export function Segmented<T extends string>({ label, value, options, onChange }:
       aria-label={label}
       value={value}
       onValueChange={(next) => next && onChange(next as T)}
-      className="inline-flex h-[26px] rounded-sm border border-rule bg-sheet overflow-hidden"
+      className="inline-flex h-field rounded-sm border border-rule bg-sheet overflow-hidden"
     >
       {options.map((option) => (
         <ToggleGroup.Item
@@ -25,7 +25,7 @@ export function Segmented<T extends string>({ label, value, options, onChange }:
           disabled={option.disabled}
           title={option.title}
           aria-label={option.title ? `${option.label}: ${option.title}` : undefined}
-          className="px-2.5 text-[13px] border-r border-rule last:border-r-0 data-[state=on]:bg-ink data-[state=on]:text-sheet hover:not-data-[state=on]:bg-card disabled:opacity-40 focus-visible:-outline-offset-2"
+          className="px-2.5 text-list border-r border-rule last:border-r-0 data-[state=on]:bg-ink data-[state=on]:text-sheet hover:not-data-[state=on]:bg-card disabled:opacity-40 focus-visible:-outline-offset-2"
         >
           {option.label}
         </ToggleGroup.Item>

@@ -1,6 +1,7 @@
 // Picked colors: swatches to take away, a field to type one, a switch to pick from the picture.
 import { Pipette, X } from "lucide-react";
 import { useState } from "react";
+import { Button } from "@/parts/button";
 
 interface Props {
   label: string;
@@ -38,38 +39,37 @@ export function ColorsField({ label, hint, value, most, picking, onPick, onSettl
   return (
     <fieldset className="min-w-0">
       <legend className="sr-only">{label}</legend>
-      <div className="grid h-[30px] grid-cols-[84px_1fr_88px] items-center gap-2">
+      <div className="grid h-control grid-cols-[84px_1fr_88px] items-center gap-2">
         <span title={hint} className="truncate">
           {label}
         </span>
-        <button
-          type="button"
+        <Button
           aria-pressed={picking}
           aria-label={`${label}: pick`}
           onClick={() => onPick(!picking)}
-          className="inline-flex h-[26px] items-center justify-center gap-1.5 rounded-sm border border-rule bg-sheet px-2 whitespace-nowrap hover:bg-card aria-pressed:border-copper aria-pressed:bg-copper aria-pressed:text-white"
+          look="tool"
         >
           <Pipette className="size-3.5" aria-hidden="true" /> {picking ? "Picking" : "Pick"}
-        </button>
+        </Button>
         <input
           aria-label={`${label}, typed`}
           placeholder="#rrggbb"
-          className="h-[26px] min-w-0 rounded-sm border border-rule bg-card px-1.5 figures"
+          className="h-field min-w-0 rounded-sm border border-rule bg-card px-1.5 figures"
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
           onBlur={() => typed && accept()}
           onKeyDown={(event) => event.key === "Enter" && accept()}
         />
       </div>
-      <ul className="flex min-h-[30px] flex-wrap items-center gap-1.5">
-        {colors.length === 0 && <li className="text-[12.5px] text-second">none picked</li>}
+      <ul className="flex min-h-7.5 flex-wrap items-center gap-1.5">
+        {colors.length === 0 && <li className="text-small text-second">none picked</li>}
         {colors.map((color) => (
           <li key={color}>
             <button
               type="button"
               aria-label={`Take away ${color}`}
               title={`${color}: take away`}
-              className="group grid size-[24px] place-items-center rounded-sm border border-second/60"
+              className="group grid size-6 place-items-center rounded-sm border border-second/60"
               style={{ background: color }}
               onClick={() => onSettle(colors.filter((one) => one !== color).join())}
             >

@@ -20,9 +20,9 @@ export function Column({
   return (
     <section
       aria-label={title}
-      className={wide ? "min-w-[238px] max-w-[350px] flex-1" : "w-[150px] shrink-0"}
+      className={wide ? "min-w-59.5 max-w-87.5 flex-1" : "w-37.5 shrink-0"}
     >
-      <h2 className="mb-1 text-[12.5px] font-medium text-second">
+      <h2 className="mb-1 text-small font-medium text-second">
         {onFold ? (
           <button
             type="button"
@@ -57,14 +57,14 @@ export function FoldedColumns({
 }) {
   if (folded.length === 0) return null;
   return (
-    <section aria-label="More" className="w-[128px] shrink-0">
-      <h2 className="mb-1 text-[12.5px] font-medium text-second">More</h2>
+    <section aria-label="More" className="w-32 shrink-0">
+      <h2 className="mb-1 text-small font-medium text-second">More</h2>
       {folded.map((one) => (
         <button
           key={one.title}
           type="button"
           aria-expanded={false}
-          className="flex h-[26px] w-full items-center gap-1 truncate rounded-sm text-left hover:bg-sheet"
+          className="flex h-field w-full items-center gap-1 truncate rounded-sm text-left hover:bg-sheet"
           onClick={() => onOpen(one.title)}
         >
           <ChevronRight className="size-3.5 shrink-0 text-second" aria-hidden="true" />

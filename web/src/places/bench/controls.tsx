@@ -94,7 +94,7 @@ export function Labelled({
   children: ReactNode;
 }) {
   return (
-    <div className="grid h-[30px] grid-cols-[84px_1fr] items-center gap-2">
+    <div className="grid h-control grid-cols-[84px_1fr] items-center gap-2">
       <span title={hint} className="truncate">
         {label}
       </span>

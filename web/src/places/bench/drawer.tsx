@@ -7,6 +7,7 @@ import type {
   PreparedFacts,
   TilingRead,
 } from "@/api/client";
+import { Button } from "@/parts/button";
 import { DialField } from "@/parts/dial-field";
 import { withColor } from "./colors-field";
 import { Column, FoldedColumns, useColumns } from "./column";
@@ -52,7 +53,7 @@ export function Drawer(props: Props) {
   return (
     <section
       aria-label={`${props.kind.title}, controls`}
-      className="flex min-h-[168px] grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
+      className="flex min-h-42 grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
       <Made {...props} />
       {definition.how === "derived" && (
@@ -151,13 +152,13 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
             />
           )}
           {isRead && of(group).parameters.some((one) => one.name === "invert") && (
-            <button
-              type="button"
+            <Button
               onClick={() => props.onReadings("way_up")}
-              className="ml-[92px] block text-[12.5px] underline underline-offset-2 hover:text-ink"
+              look="link"
+              className="ml-23 text-small"
             >
               see both lit
-            </button>
+            </Button>
           )}
           {of(group).parameters.some((one) => one.name === "evenness" && isDelit) && (
             <Evening

@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { queries } from "@/api/queries";
+import { Button } from "@/parts/button";
 import { asked, type Draft } from "./use-draft";
 
 interface Props {
@@ -19,13 +20,13 @@ export function Evening({ setId, by, draft, moving, onEven }: Props) {
   if (!data) return null;
   const { picture, stops, blotches } = data;
   return (
-    <div className="flex items-center gap-2 text-[12.5px]" aria-live="polite">
+    <div className="flex items-center gap-2 text-small" aria-live="polite">
       {picture && (
         <Popover.Root>
           <Popover.Trigger
             aria-label="What evening takes out"
             title={`Takes out ${stops.toFixed(2)} EV of light and shade: look at it`}
-            className="size-[34px] shrink-0 overflow-hidden rounded-sm border border-rule hover:border-copper"
+            className="size-8.5 shrink-0 overflow-hidden rounded-sm border border-rule hover:border-copper"
           >
             <img src={picture} alt="" className="size-full object-cover" />
           </Popover.Trigger>
@@ -34,7 +35,7 @@ export function Evening({ setId, by, draft, moving, onEven }: Props) {
               side="top"
               align="start"
               sideOffset={8}
-              className="z-30 w-[340px] rounded-md border border-rule bg-card p-3 shadow-lg"
+              className="z-30 w-85 rounded-md border border-rule bg-card p-3 shadow-lg"
             >
               <img src={picture} alt="What evening takes out" className="w-full rounded-sm" />
               <p className="mt-2 text-second">
@@ -55,13 +56,9 @@ export function Evening({ setId, by, draft, moving, onEven }: Props) {
             △ dark blotches, <span className="figures">{blotches.stops.toFixed(1)} EV</span> on{" "}
             <span className="figures">{Math.round(blotches.share * 100)} %</span>: they would
             repeat.{" "}
-            <button
-              type="button"
-              onClick={() => onEven(blotches.scale)}
-              className="text-ink underline underline-offset-2 hover:text-copper"
-            >
+            <Button onClick={() => onEven(blotches.scale)} look="link" className="text-ink">
               Even them
-            </button>
+            </Button>
           </p>
         )}
       </div>

@@ -1,5 +1,6 @@
 // The controls over the flat window: what is shown, how it lies, how near it is.
 import { BarChart3 } from "lucide-react";
+import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { Segmented } from "@/parts/segmented";
 import type { Other } from "./flat-window";
@@ -65,16 +66,16 @@ interface ZoomProps {
 export function ZoomTools({ zoom, onZoom, counted, onCounted }: ZoomProps) {
   return (
     <div className="absolute right-2.5 top-2.5 flex gap-2">
-      <button
-        type="button"
+      <Button
         aria-pressed={counted}
         aria-label="Histogram"
         title="Histogram (H)"
         onClick={() => onCounted(!counted)}
-        className="grid size-[26px] place-items-center rounded-sm border border-rule bg-sheet hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
+        look="toggle"
+        className="w-field px-0"
       >
         <BarChart3 className="size-4" aria-hidden="true" />
-      </button>
+      </Button>
       <Segmented label="Zoom" value={zoom} options={zooms} onChange={onZoom} />
     </div>
   );

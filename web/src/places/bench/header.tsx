@@ -38,8 +38,8 @@ export function Header({
   const away = useAway((one) => one.why !== null);
   const troubled = !["saved", "saving"].includes(state.saving.state);
   return (
-    <div className="flex h-[50px] shrink-0 items-center gap-3">
-      <h1 className="truncate text-[19px] font-semibold">{set.name}</h1>
+    <div className="flex h-bar shrink-0 items-center gap-3">
+      <h1 className="truncate text-title font-semibold">{set.name}</h1>
       <span className={`text-second whitespace-nowrap figures ${troubled ? "hidden" : ""}`}>
         {size.width} × {size.height} · {metres(surface.tile_size)} ·{" "}
         {Math.round(size.width / surface.tile_size)} px/m

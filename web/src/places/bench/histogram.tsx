@@ -107,7 +107,7 @@ export function Histogram({ shown, kind, channel }: Props) {
         ))}
         <line x1={0} x2={255} y1={58.5} y2={58.5} className="stroke-second" />
       </svg>
-      <figcaption className="text-[12px] text-second figures">{said}</figcaption>
+      <figcaption className="text-note text-second figures">{said}</figcaption>
     </figure>
   );
 }

@@ -54,7 +54,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
                 ]}
                 onChange={(encoding) => change({ encoding })}
               />
-              <p className="mt-1 text-[12.5px] text-second">{said}</p>
+              <p className="mt-1 text-small text-second">{said}</p>
             </>
           )}
           {kind.meaning === "normal" && (
@@ -65,7 +65,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
                 options={greens}
                 onChange={(normal_y) => change({ normal_y })}
               />
-              <p className="mt-1 text-[12.5px] text-second">
+              <p className="mt-1 text-small text-second">
                 Y+: green grows towards the top of the picture
               </p>
             </>

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { HelpCircle } from "lucide-react";
 import type { MapKind } from "@/api/client";
 import { queries } from "@/api/queries";
+import { Button } from "@/parts/button";
 import { asked, type Draft } from "./use-draft";
 
 interface Props {
@@ -24,16 +25,12 @@ export function KeyDoubt({ setId, kind, draft, moving, onDecide }: Props) {
   if (!data) return null;
   const { near, doubtful, like } = data;
   const side = (parameter: "colors" | "others", label: string) => (
-    <button
-      type="button"
-      onClick={() => like && onDecide(parameter, like)}
-      className="h-[24px] rounded-sm border border-rule bg-sheet px-1.5 hover:bg-card"
-    >
+    <Button onClick={() => like && onDecide(parameter, like)} look="small" className="h-6">
       {label}
-    </button>
+    </Button>
   );
   return (
-    <div className={`text-[12.5px] ${isFetching ? "opacity-60" : ""}`} aria-live="polite">
+    <div className={`text-small ${isFetching ? "opacity-60" : ""}`} aria-live="polite">
       <p>
         counts <span className="figures">{percent(near)}</span>, in doubt{" "}
         <span className="figures">{percent(doubtful)}</span>
@@ -45,7 +42,7 @@ export function KeyDoubt({ setId, kind, draft, moving, onDecide }: Props) {
         >
           <HelpCircle className="size-3.5 text-second" aria-hidden="true" />
           <span
-            className="size-[20px] rounded-sm border border-second/60"
+            className="size-5 rounded-sm border border-second/60"
             style={{ background: like }}
           />
           {side("colors", "counts")}

@@ -41,7 +41,7 @@ function LightArrow({ from, used, onMove, onSettle }: Props) {
       aria-valuemax={359}
       aria-valuetext={`from ${turned(from)}°${used ? "" : ", not used"}`}
       title="From where the photo was lit: drag to turn, and the relief follows it"
-      className={`absolute right-2.5 bottom-2.5 size-[72px] cursor-grab touch-none rounded-full bg-ink/75 ${used ? "" : "opacity-60"}`}
+      className={`absolute right-2.5 bottom-2.5 size-18 cursor-grab touch-none rounded-full bg-ink/75 ${used ? "" : "opacity-60"}`}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId);
         put(event);

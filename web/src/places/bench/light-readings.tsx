@@ -2,6 +2,7 @@
 // there on dents. Both are offered; a click takes one.
 import { ArrowDown } from "lucide-react";
 import type { LightRead } from "@/api/client";
+import { Button } from "@/parts/button";
 
 /** What a reading sets; `shading` 0 is even light. */
 export interface Reading {
@@ -21,25 +22,20 @@ interface Props {
 export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Props) {
   const read = (from: number) => shading > 0 && Math.abs(lightFrom - from) < 0.5;
   return (
-    <fieldset className="mt-1 flex items-center gap-1.5 text-[12.5px]">
+    <fieldset className="mt-1 flex items-center gap-1.5 text-small">
       <legend className="text-second" title={`strength ${light.strength}; 0 is even light`}>
         Lit from one side. From which?{" "}
-        <button
-          type="button"
-          onClick={onSee}
-          className="text-ink underline underline-offset-2 hover:text-copper"
-        >
+        <Button onClick={onSee} look="link" className="text-ink">
           see them lit
-        </button>
+        </Button>
       </legend>
       {[light.azimuth, light.azimuth + 180].map((from) => (
-        <button
+        <Button
           key={from}
-          type="button"
           aria-pressed={read(from)}
           title={`Light from ${from}°: 0 is right, 90 the top`}
           onClick={() => onRead({ shading: light.share, light_from: from })}
-          className="inline-flex h-[26px] items-center gap-1 whitespace-nowrap rounded-sm border border-rule bg-sheet px-2 hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
+          look="toggle"
         >
           {/* Points as the light goes: away from where it comes from. */}
           <ArrowDown
@@ -48,16 +44,15 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
             aria-hidden="true"
           />
           from {from}°
-        </button>
+        </Button>
       ))}
-      <button
-        type="button"
+      <Button
         aria-pressed={shading === 0}
         onClick={() => onRead({ shading: 0, light_from: lightFrom })}
-        className="h-[26px] rounded-sm border border-rule bg-sheet px-2 hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet"
+        look="toggle"
       >
         neither
-      </button>
+      </Button>
     </fieldset>
   );
 }

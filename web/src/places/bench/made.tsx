@@ -82,7 +82,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
   return (
     <Column title="Made" wide={false}>
       <Choice label="Made" value={wayOf(definition)} options={options} onChange={change} />
-      <p className="mt-1.5 text-[12.5px] text-second">
+      <p className="mt-1.5 text-small text-second">
         {operation?.title ??
           (definition.how === "constant" ? "The same everywhere" : "As it came in")}
       </p>

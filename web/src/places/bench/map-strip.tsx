@@ -94,9 +94,9 @@ export function MapStrip({
                 to={addressOf(kind)}
                 replace
                 aria-current={kind === chosen ? "true" : undefined}
-                className="flex h-[64px] items-start gap-2 rounded-md border border-rule bg-sheet p-1.5 aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
+                className="flex h-16 items-start gap-2 rounded-md border border-rule bg-sheet p-1.5 aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
               >
-                <span className="relative grid size-[50px] shrink-0 place-items-center overflow-hidden rounded-sm bg-ground figures">
+                <span className="relative grid size-12.5 shrink-0 place-items-center overflow-hidden rounded-sm bg-ground figures">
                   {value?.length === 1 ? (
                     <span className="grid size-full place-items-center border border-rule bg-sheet">
                       {Number(value[0]?.toFixed(3))}
@@ -107,7 +107,7 @@ export function MapStrip({
                 </span>
                 <span className="min-w-0 leading-tight">
                   <span className="block truncate font-semibold">{titleOf(kind)}</span>
-                  <span className="text-[12.5px] text-second">
+                  <span className="text-small text-second">
                     {origin.mark} {origin.word}
                   </span>
                 </span>
@@ -128,7 +128,7 @@ function AddMap({ missing, onAdd }: Pick<Props, "missing" | "onAdd">) {
   const added = useRef(false);
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="flex h-[64px] w-full items-center justify-center gap-1.5 rounded-md border border-dashed border-rule text-second hover:bg-sheet hover:text-ink">
+      <DropdownMenu.Trigger className="flex h-16 w-full items-center justify-center gap-1.5 rounded-md border border-dashed border-rule text-second hover:bg-sheet hover:text-ink">
         <Plus className="size-4" /> Add a map
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import type { OperationRead, ReadingRead } from "@/api/client";
 import { queries } from "@/api/queries";
+import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { Segmented } from "@/parts/segmented";
 import { asked, type Draft, type DraftState } from "./use-draft";
@@ -45,18 +46,18 @@ export function Readings({ setId, state, about, lit, operations, onAbout, onClos
     >
       <div className="flex items-center gap-3">
         <Segmented label="Readings of" value={about} options={options} onChange={onAbout} />
-        <h2 className="truncate text-[13.5px] text-sheet">{questions[about]}</h2>
+        <h2 className="truncate text-list text-sheet">{questions[about]}</h2>
         <span className="ml-auto" />
         {about === "relief" && <Material state={state} operations={operations} />}
-        <button
-          type="button"
+        <Button
           aria-label="Close the readings"
           title="Keep it as it is (Esc)"
           onClick={onClose}
-          className="grid size-[26px] shrink-0 place-items-center rounded-sm border border-rule bg-sheet text-ink hover:bg-card"
+          look="toggle"
+          className="w-field shrink-0 px-0 text-ink"
         >
           <X className="size-4" aria-hidden="true" />
-        </button>
+        </Button>
       </div>
       {error && <p className="rounded-sm bg-sheet p-2 text-ink">{error.message}</p>}
       <div
@@ -80,7 +81,7 @@ function Material({ state, operations }: Pick<Props, "state" | "operations">) {
   if (!parameter) return null;
   const value = String(roughness.parameters?.material ?? parameter.default);
   return (
-    <span className="flex w-[116px] shrink-0">
+    <span className="flex w-29 shrink-0">
       <Choice
         label="Material"
         value={value}
@@ -112,8 +113,8 @@ function Reading({ of, onTake }: { of: ReadingRead; onTake: () => void }) {
       <img src={of.picture} alt="" className="size-full object-cover" />
       <span className="absolute inset-x-0 bottom-0 flex items-baseline gap-2 bg-ink/85 px-2 py-1 text-left text-sheet">
         <span className="font-medium whitespace-nowrap">{of.name}</span>
-        <span className="truncate text-[12.5px]">{of.words}</span>
-        {of.current && <span className="ml-auto text-[12.5px] whitespace-nowrap">as now</span>}
+        <span className="truncate text-small">{of.words}</span>
+        {of.current && <span className="ml-auto text-small whitespace-nowrap">as now</span>}
       </span>
     </button>
   );

@@ -32,7 +32,7 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
   if (!kind || !definition) return <p className="p-4">This set has no maps.</p>;
   const drawing = prepares && tool && facts.guide;
   return (
-    <div className="flex h-full min-h-[640px] flex-col px-4 pb-3.5">
+    <div className="flex h-full min-h-160 flex-col px-4 pb-3.5">
       <Header
         set={set}
         size={facts}
@@ -65,7 +65,7 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
         lit={<Lit bench={bench} />}
       />
       <Cards bench={bench} chosen={kind} />
-      <div className="mt-2.5 flex min-h-[172px] shrink-0">
+      <div className="mt-2.5 flex min-h-43 shrink-0">
         {prepares ? (
           <PrepareDrawer
             state={state}

@@ -1,6 +1,7 @@
 // The surface that all maps of a set share: its width, how much relief it has, its borders.
 import { RotateCcw } from "lucide-react";
 import type { PreparedFacts, SurfaceSpec, TilingRead } from "@/api/client";
+import { Button } from "@/parts/button";
 import { DialField } from "@/parts/dial-field";
 import { metres } from "@/parts/figures";
 import { Segmented } from "@/parts/segmented";
@@ -39,7 +40,7 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
     <>
       {given ? (
         // As high as the choice, so that the windows keep their size from map to map.
-        <div className="h-[60px]">
+        <div className="h-15">
           <Labelled label="Relief" hint="The normals that came in say how steep it is">
             <span className="text-second">as its normals say</span>
           </Labelled>
@@ -57,7 +58,7 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
         initial={depth * 1000}
         {...dial((value) => withSurface({ depth: value / 1000 }))}
       />
-      <p className="flex h-[16px] items-center gap-1.5 pl-[92px] text-[12px] text-second">
+      <p className="flex h-4 items-center gap-1.5 pl-23 text-note text-second">
         {measured ? (
           given ? (
             "by measure, from the normals"
@@ -65,13 +66,9 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
             "by measure, from the relief"
           )
         ) : (
-          <button
-            type="button"
-            className="inline-flex items-center gap-1 underline underline-offset-2 hover:text-ink"
-            onClick={() => state.settle(withSurface({ depth: null }))}
-          >
+          <Button look="link" onClick={() => state.settle(withSurface({ depth: null }))}>
             <RotateCcw className="size-3" aria-hidden="true" /> set by hand; by measure again
-          </button>
+          </Button>
         )}
       </p>
       {ruler ? (
@@ -119,7 +116,7 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
       </Labelled>
       {tiling && (
         <p
-          className="pl-[92px] text-[12px] text-second"
+          className="pl-23 text-note text-second"
           title="Difference across the border over that inside; 1 is as inside"
         >
           measured: {tiling.text}
@@ -172,7 +169,7 @@ function Relief({
         initial={6}
         {...dial(change)}
       />
-      <div className="flex h-[30px] items-center justify-end">
+      <div className="flex h-control items-center justify-end">
         <Segmented
           label="Amount of relief"
           value={measured && word ? word : ""}

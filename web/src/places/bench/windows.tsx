@@ -13,7 +13,7 @@ export function Windows({ flat, lit }: { flat: React.ReactNode; lit: React.React
     setSplit(kept);
   }, []);
   return (
-    <div ref={frame} className="flex min-h-[240px] grow">
+    <div ref={frame} className="flex min-h-60 grow">
       <div style={{ width: `${split * 100}%` }} className="min-w-0">
         {flat}
       </div>
@@ -37,7 +37,7 @@ export function Windows({ flat, lit }: { flat: React.ReactNode; lit: React.React
           if (turn) put(split + turn);
         }}
       >
-        <span className="h-10 w-[3px] rounded-full bg-rule group-hover:bg-copper" />
+        <span className="h-10 w-0.75 rounded-full bg-rule group-hover:bg-copper" />
       </div>
       <div className="min-w-0 grow">{lit}</div>
     </div>

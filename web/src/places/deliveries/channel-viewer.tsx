@@ -42,7 +42,7 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
                       alt={one.title}
                       className="aspect-square w-full rounded-sm bg-ground object-contain [image-rendering:pixelated]"
                     />
-                    <figcaption className="pt-1 text-[13px] text-second">{one.title}</figcaption>
+                    <figcaption className="pt-1 text-list text-second">{one.title}</figcaption>
                   </figure>
                 ),
             )}

@@ -69,8 +69,8 @@ export function Deliveries() {
 
   return (
     <div className="px-4 pb-6">
-      <div className="flex h-[50px] items-center gap-3">
-        <h1 className="text-[19px] font-semibold">Deliveries</h1>
+      <div className="flex h-bar items-center gap-3">
+        <h1 className="text-title font-semibold">Deliveries</h1>
       </div>
       <section
         aria-label="New delivery"
@@ -137,7 +137,7 @@ interface ChoiceProps {
 function Choice({ title, empty, options, chosen, onToggle }: ChoiceProps) {
   return (
     <fieldset className="mb-4 min-w-0">
-      <legend className="mb-1 text-[12.5px] font-medium text-second">{title}</legend>
+      <legend className="mb-1 text-small font-medium text-second">{title}</legend>
       {options.length === 0 && <p className="text-second">{empty}</p>}
       {options.map((option) => (
         <label key={option.value} className="flex items-center gap-2 py-1">
@@ -216,7 +216,7 @@ function DryPart({ part, title }: { part: DryRunPartRead; title: string | undefi
               <td className="pl-3 text-right whitespace-nowrap figures">
                 {file.bits} bit
                 {(file.tiles || file.mips) && (
-                  <span className="block text-[12px] leading-none text-second">
+                  <span className="block text-note leading-none text-second">
                     {[file.tiles && "tiles", file.mips && "mips"].filter(Boolean).join(" · ")}
                   </span>
                 )}
@@ -288,7 +288,7 @@ function History({ project }: { project: string }) {
   if (!all?.length) return null;
   return (
     <section aria-label="Delivered so far" className="mt-5">
-      <h2 className="mb-1.5 text-[12.5px] font-medium text-second">So far</h2>
+      <h2 className="mb-1.5 text-small font-medium text-second">So far</h2>
       <ul className="rounded-md border border-rule bg-card">
         {all.map((delivery) => (
           <li key={delivery.id} className="border-b border-rule last:border-b-0">

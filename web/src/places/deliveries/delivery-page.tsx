@@ -36,12 +36,12 @@ export function DeliveryPage() {
   const isWhole = delivery.parts.every((part) => part.lies === "own");
   return (
     <div className="px-4 pb-6">
-      <div className="flex h-[50px] items-center gap-3">
+      <div className="flex h-bar items-center gap-3">
         <Link to={`/${project}/deliveries`} className="text-second hover:text-ink">
           Deliveries
         </Link>
         <span className="text-second">/</span>
-        <h1 className="text-[19px] font-semibold">Delivery {delivery.id}</h1>
+        <h1 className="text-title font-semibold">Delivery {delivery.id}</h1>
         <StateBadge delivery={delivery} />
         <span className="ml-auto" />
         {isUnderWay(delivery) && (
@@ -125,7 +125,7 @@ type PartRead = DeliveryRead["parts"][number];
 function LiesThere({ part }: { part: PartRead }) {
   const project = useProject();
   return (
-    <span role="status" className="ml-3 text-[13px] text-ochre">
+    <span role="status" className="ml-3 text-list text-ochre">
       ! proven then, but{" "}
       {part.replaced_by ? (
         <>
@@ -157,7 +157,7 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
         <h2 className="font-semibold">{part.set_name}</h2>
         <span className="text-second">for {manifest.target_title}</span>
         {part.lies === "own" ? (
-          <span className="ml-3 text-[13px] text-verdigris">
+          <span className="ml-3 text-list text-verdigris">
             ✓ {assay.files.length} files reopened, {channels} channels hold what they should
             {assay.files.some((file) => file.own_reader) && (
               <span className="ml-2 text-second">
@@ -183,10 +183,10 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
               <img
                 src={`/api/deliveries/${delivery.id}/parts/${part.n}/files/${encodeURIComponent(file.name)}/picture.png`}
                 alt={`${file.name} as it lies on the disk`}
-                className="size-[72px] rounded-sm border border-rule bg-ground object-cover"
+                className="size-18 rounded-sm border border-rule bg-ground object-cover"
               />
             ) : (
-              <span className="grid size-[72px] place-items-center rounded-sm border border-rule bg-sheet text-center text-[12px] text-second">
+              <span className="grid size-18 place-items-center rounded-sm border border-rule bg-sheet text-center text-note text-second">
                 {part.lies === "replaced" ? "replaced" : "gone"}
               </span>
             )}
@@ -208,7 +208,7 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
             </div>
             <table className="border-collapse">
               <thead>
-                <tr className="text-[12.5px] text-second">
+                <tr className="text-small text-second">
                   <th className="w-10 text-left font-medium">Ch.</th>
                   <th className="w-56 text-left font-medium">holds</th>
                   <th className="w-32 text-right font-medium">largest difference</th>
@@ -261,7 +261,7 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
             key={document.name}
             className="flex items-center gap-4 border-b border-rule px-4 py-2.5 last:border-b-0"
           >
-            <span className="grid size-[72px] place-items-center rounded-sm border border-rule bg-sheet figures">
+            <span className="grid size-18 place-items-center rounded-sm border border-rule bg-sheet figures">
               .{document.format}
             </span>
             <div className="w-80 leading-snug">
@@ -279,7 +279,7 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
       </ul>
       {viewed && <ChannelViewer of={viewed} onClose={() => setViewed(null)} />}
       {(manifest.remarks ?? []).map((remark) => (
-        <p key={remark} className="px-4 py-1.5 text-[13px] text-second">
+        <p key={remark} className="px-4 py-1.5 text-list text-second">
           · {remark}
         </p>
       ))}

@@ -30,7 +30,7 @@ export function Offer({ offer, onUse, onRefuse }: OfferProps) {
       <p className="grow">
         {offer.ids.length} {offer.ids.length === 1 ? "file looks" : "files look"} as if from{" "}
         <strong className="font-semibold">{offer.card.name}</strong>
-        <span className="block text-[12.5px] text-second">Its card says: {says(offer.card)}</span>
+        <span className="block text-small text-second">Its card says: {says(offer.card)}</span>
       </p>
       <Button look="main" onClick={onUse}>
         Use its card
@@ -51,10 +51,10 @@ interface RememberProps {
 export function Remember({ rows, names, onKeep, onLeave }: RememberProps) {
   const [card, setCard] = useState({ name: "", licence: "", where: "" });
   const field = (key: keyof typeof card, label: string, width: string, list?: string) => (
-    <label className="text-[12.5px] text-second">
+    <label className="text-small text-second">
       {label}
       <input
-        className={`block h-[28px] rounded-sm border border-rule bg-card px-2 text-[14px] text-ink ${width}`}
+        className={`block h-7 rounded-sm border border-rule bg-card px-2 text-sm text-ink ${width}`}
         value={card[key]}
         list={list}
         onChange={(event) => setCard({ ...card, [key]: event.target.value })}
@@ -73,18 +73,18 @@ export function Remember({ rows, names, onKeep, onLeave }: RememberProps) {
       <p className="grow self-center">
         Will more come from there? Keep what you said for these {rows.length} files on a source
         card.
-        <span className="block text-[12.5px] text-second">
+        <span className="block text-small text-second">
           It is offered for the next files that look like them.
         </span>
       </p>
-      {field("name", "They come from", "w-[150px]", "source-card-names")}
+      {field("name", "They come from", "w-37.5", "source-card-names")}
       <datalist id="source-card-names">
         {names.map((name) => (
           <option key={name} value={name} />
         ))}
       </datalist>
-      {field("licence", "Licence", "w-[120px]")}
-      {field("where", "Address or note", "w-[150px]")}
+      {field("licence", "Licence", "w-30")}
+      {field("where", "Address or note", "w-37.5")}
       <Button look="main" type="submit" disabled={!card.name.trim()}>
         Make a source card
       </Button>

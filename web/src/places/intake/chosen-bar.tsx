@@ -29,7 +29,7 @@ export function ChosenBar(props: Props) {
       </span>
       <button
         type="button"
-        className="text-[13px] underline-offset-2 hover:underline"
+        className="text-list underline-offset-2 hover:underline"
         onClick={onNone}
       >
         none
@@ -45,7 +45,7 @@ export function ChosenBar(props: Props) {
         <input
           aria-label="Set of the chosen files"
           placeholder="into the set…"
-          className="h-[26px] w-[150px] rounded-sm border border-rule bg-card px-2 text-ink"
+          className="h-field w-37.5 rounded-sm border border-rule bg-card px-2 text-ink"
           value={name}
           onChange={(event) => setName(event.target.value)}
         />

@@ -29,7 +29,7 @@ export function Direction({ row, onChoose }: Props) {
               aria-pressed={chosen}
               aria-label={`${label}, lit from above`}
               onClick={() => onChoose(y)}
-              className={`relative w-[76px] overflow-hidden rounded-sm border-2 ${
+              className={`relative w-19 overflow-hidden rounded-sm border-2 ${
                 chosen ? "border-copper" : "border-rule hover:border-second"
               }`}
             >
@@ -37,10 +37,10 @@ export function Direction({ row, onChoose }: Props) {
                 src={`/api/arrivals/${row.id}/lit-${y}.png`}
                 alt=""
                 loading="lazy"
-                className="h-[58px] w-full bg-ground object-cover"
+                className="h-14.5 w-full bg-ground object-cover"
               />
               <span
-                className={`flex items-center justify-center gap-1 text-[12px] leading-[18px] ${
+                className={`flex items-center justify-center gap-1 text-note leading-4.5 ${
                   chosen ? "bg-copper text-white" : "bg-sheet text-second"
                 }`}
               >
@@ -52,7 +52,7 @@ export function Direction({ row, onChoose }: Props) {
         })}
       </fieldset>
       <Hint text={normal.reason}>
-        <span className="w-[130px] text-[12px] leading-snug text-second">
+        <span className="w-32.5 text-note leading-snug text-second">
           {normal.said_by === "you" && <span className="text-verdigris">as you said</span>}
           {normal.said_by === "card" && <span className="text-verdigris">by the source card</span>}
           {normal.said_by === "guess" &&

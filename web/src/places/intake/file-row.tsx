@@ -2,6 +2,7 @@
 import { AlertTriangle, Info, LoaderCircle, X } from "lucide-react";
 import { memo } from "react";
 import type { ArrivalRead, AssignmentChange, MapKind } from "@/api/client";
+import { Button } from "@/parts/button";
 import { bytes, texels } from "@/parts/figures";
 import { Direction } from "./direction";
 import { Packed } from "./packed";
@@ -48,7 +49,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
         />
       </td>
       <td className="py-2 pl-2">
-        <div className="size-[48px] overflow-hidden rounded-sm border border-rule bg-ground">
+        <div className="size-12 overflow-hidden rounded-sm border border-rule bg-ground">
           {row.thumbnail && <img src={row.thumbnail} alt="" className="size-full object-cover" />}
         </div>
       </td>
@@ -73,7 +74,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
               onPick={(map) => onChange({ map: map as MapKind | "packed" | "none" })}
             />
             {row.state === "waiting" ? (
-              <span className="inline-flex items-center gap-1 text-[12px] text-second">
+              <span className="inline-flex items-center gap-1 text-note text-second">
                 <LoaderCircle className="size-3 animate-spin" aria-hidden="true" /> being looked at
               </span>
             ) : (
@@ -93,7 +94,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
               <Shine map={row.map} onChange={(map) => onChange({ map })} />
             )}
           </td>
-          <td className="py-2 pl-3 text-[12.5px]">
+          <td className="py-2 pl-3 text-small">
             {row.problem && <Sign kind="wrong" text={row.problem} />}
             {row.hint && <Sign kind="hint" text={row.hint} />}
             {row.remarks.map((remark) => (
@@ -103,15 +104,15 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
         </>
       )}
       <td className="py-2 pr-3 text-right">
-        <button
-          type="button"
+        <Button
           aria-label={`Take ${row.name} off the table`}
           title="Take it off the table; a set that has it keeps it"
-          className="mt-3 text-second hover:text-ink"
+          look="quiet"
+          className="mt-3"
           onClick={onDismiss}
         >
           <X className="size-4" aria-hidden="true" />
-        </button>
+        </Button>
       </td>
     </tr>
   );
@@ -144,15 +145,15 @@ function Shine({
 }) {
   const rough = map === "roughness";
   return (
-    <span className="text-[12.5px] text-second">
+    <span className="text-small text-second">
       white is {rough ? "rough" : "glossy"}{" "}
-      <button
-        type="button"
-        className="text-copper underline underline-offset-2"
+      <Button
+        look="link"
+        className="text-copper"
         onClick={() => onChange(rough ? "glossiness" : "roughness")}
       >
         no, {rough ? "glossy" : "rough"}
-      </button>
+      </Button>
     </span>
   );
 }

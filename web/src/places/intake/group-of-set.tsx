@@ -46,11 +46,11 @@ export function GroupOfSet(props: Props) {
           onChange={(event) => onChooseAll(event.target.checked)}
         />
         <NameField key={name} name={name} onName={(set_name) => onChange(rows, { set_name })} />
-        <span className="figures text-[12.5px] text-second">
+        <span className="figures text-small text-second">
           {rows.length} {rows.length === 1 ? "file" : "files"}
         </span>
         {known !== undefined && (
-          <span className="text-[12.5px] text-ochre">
+          <span className="text-small text-ochre">
             joins the set that is there:{" "}
             <Link className="underline underline-offset-2" to={`/${project}/bench/${known}`}>
               look at it
@@ -58,12 +58,12 @@ export function GroupOfSet(props: Props) {
           </span>
         )}
         {card && (
-          <span className="rounded-full border border-verdigris px-2 text-[12px] text-verdigris">
+          <span className="rounded-full border border-verdigris px-2 text-note text-verdigris">
             from {card}
           </span>
         )}
         {needsRelief(rows) && (
-          <span className="flex items-center gap-2 text-[12.5px] text-second">
+          <span className="flex items-center gap-2 text-small text-second">
             <span title="How steep what is made of its color shall be: the picture does not tell">
               relief
             </span>
@@ -79,19 +79,19 @@ export function GroupOfSet(props: Props) {
             />
           </span>
         )}
-        <span className="ml-auto max-w-[300px] truncate text-[12.5px] text-second">
+        <span className="ml-auto max-w-75 truncate text-small text-second">
           {inside.join(", ")}
         </span>
       </header>
       <table className="w-full table-fixed border-collapse">
         <colgroup>
-          <col className="w-[44px]" />
-          <col className="w-[58px]" />
-          <col className="w-[264px]" />
-          <col className="w-[156px]" />
-          <col className="w-[440px]" />
+          <col className="w-11" />
+          <col className="w-14.5" />
+          <col className="w-66" />
+          <col className="w-39" />
+          <col className="w-110" />
           <col />
-          <col className="w-[40px]" />
+          <col className="w-10" />
         </colgroup>
         <tbody>
           {rows.map((row) => (
@@ -127,7 +127,7 @@ function NameField({ name, onName }: { name: string; onName: (name: string) => v
   return (
     <input
       aria-label={`Name of the set ${name}`}
-      className="h-[26px] w-[230px] rounded-sm border border-transparent bg-transparent px-1 font-semibold hover:border-rule focus:border-rule focus:bg-card"
+      className="h-field w-57.5 rounded-sm border border-transparent bg-transparent px-1 font-semibold hover:border-rule focus:border-rule focus:bg-card"
       value={text}
       onChange={(event) => setText(event.target.value)}
       onBlur={keep}

@@ -27,8 +27,8 @@ interface Props {
 export function IntakeBar(props: Props) {
   const { counts, waiting, rows, accepted, inSets, files, folder, take, open, busy } = props;
   return (
-    <div className="flex h-[50px] shrink-0 items-center gap-3">
-      <h1 className="text-[19px] font-semibold">Intake</h1>
+    <div className="flex h-bar shrink-0 items-center gap-3">
+      <h1 className="text-title font-semibold">Intake</h1>
       <span className="figures text-second">{counts}</span>
       <Progress waiting={waiting} rows={rows} />
       <label className="ml-auto flex items-center gap-1.5 text-second">

@@ -14,7 +14,7 @@ export function Packed({ row, kinds, onChange }: Props) {
   return (
     <fieldset className="flex gap-2" aria-label={`Channels of ${row.name}`}>
       {row.channels.map((channel) => (
-        <div key={channel.name} className="w-[98px]">
+        <div key={channel.name} className="w-24.5">
           <Hint
             text={
               channel.reason
@@ -22,14 +22,14 @@ export function Packed({ row, kinds, onChange }: Props) {
                 : `Channel ${channel.name}`
             }
           >
-            <div className="relative h-[44px] overflow-hidden rounded-t-sm bg-ground">
+            <div className="relative h-11 overflow-hidden rounded-t-sm bg-ground">
               <img
                 src={`/api/arrivals/${row.id}/channel-${channel.name}.png`}
                 alt={`Channel ${channel.name}`}
                 loading="lazy"
                 className="size-full object-cover"
               />
-              <span className="absolute top-0.5 left-0.5 rounded-sm bg-ink/85 px-1 text-[11px] text-sheet figures">
+              <span className="absolute top-0.5 left-0.5 rounded-sm bg-ink/85 px-1 text-tiny text-sheet figures">
                 {channel.name}
               </span>
             </div>
@@ -38,7 +38,7 @@ export function Packed({ row, kinds, onChange }: Props) {
             label={`Map in channel ${channel.name} of ${row.name}`}
             value={channel.kind ?? ""}
             options={[{ value: "", label: "not used" }, ...kinds]}
-            className="w-full rounded-t-none text-[12.5px]"
+            className="w-full rounded-t-none text-small"
             onPick={(kind) => onChange({ [channel.name]: (kind || null) as MapKind | null })}
           />
         </div>

@@ -12,7 +12,7 @@ export function Pick({ label, options, onPick, className = "", ...rest }: Props)
     <select
       aria-label={label}
       onChange={(event) => onPick(event.target.value)}
-      className={`h-[26px] rounded-sm border border-rule bg-card pr-1 pl-1.5 ${className}`}
+      className={`h-field rounded-sm border border-rule bg-card pr-1 pl-1.5 ${className}`}
       {...rest}
     >
       {options.map((option) => (

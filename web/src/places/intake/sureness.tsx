@@ -20,7 +20,7 @@ export function Sureness({
 }) {
   if (said !== "guess")
     return (
-      <span className="text-[12px] text-verdigris">
+      <span className="text-note text-verdigris">
         {said === "you" ? "as you said" : "by the source card"}
       </span>
     );
@@ -28,13 +28,13 @@ export function Sureness({
   return (
     <Hint text={`${Math.round(confidence * 100)} %: ${reason}`}>
       <span
-        className={`inline-flex items-center gap-1 text-[12px] ${full === 1 ? "text-ochre" : "text-second"}`}
+        className={`inline-flex items-center gap-1 text-note ${full === 1 ? "text-ochre" : "text-second"}`}
       >
         <span aria-hidden="true" className="inline-flex gap-px">
           {[1, 2, 3].map((n) => (
             <span
               key={n}
-              className={`h-[9px] w-[4px] border border-current ${n <= full ? "bg-current" : ""}`}
+              className={`h-2.25 w-1 border border-current ${n <= full ? "bg-current" : ""}`}
             />
           ))}
         </span>

@@ -53,7 +53,7 @@ export function RecipesDialog({ project, of, sets, onClose }: Props) {
   return (
     <DialogFrame
       title="Recipes"
-      look="flex max-h-[86vh] w-[640px] flex-col overflow-auto p-5"
+      look="flex max-h-[86vh] w-160 flex-col overflow-auto p-5"
       onClose={onClose}
     >
       {of && <Save of={of} />}
@@ -72,7 +72,7 @@ export function RecipesDialog({ project, of, sets, onClose }: Props) {
   );
 }
 
-const heading = "mb-1.5 text-[12.5px] font-medium text-second";
+const heading = "mb-1.5 text-small font-medium text-second";
 
 function Save({ of }: { of: SetRead }) {
   const client = useQueryClient();
@@ -101,7 +101,7 @@ function Save({ of }: { of: SetRead }) {
       <div className="flex gap-2">
         <input
           aria-label="Name of the recipe"
-          className="h-[30px] grow rounded-sm border border-rule bg-card px-2"
+          className="h-control grow rounded-sm border border-rule bg-card px-2"
           maxLength={80}
           required
           value={name}
@@ -185,7 +185,7 @@ function Saved({
           <li key={one.id} className="flex items-center gap-2 py-1.5">
             <span className="min-w-0 grow">
               <span className="block truncate font-medium">{one.name}</span>
-              <span className="block truncate text-[12.5px] text-second">
+              <span className="block truncate text-small text-second">
                 {one.maps.map(words).join(", ")}
               </span>
             </span>
@@ -248,7 +248,7 @@ function Elsewhere({
       <ul className="grid max-h-40 grid-cols-2 overflow-auto">
         {others.map((one) => (
           <li key={one.id}>
-            <label className="flex h-[28px] items-center gap-2">
+            <label className="flex h-7 items-center gap-2">
               <input
                 type="checkbox"
                 className="size-4 accent-copper"
@@ -278,7 +278,7 @@ function Elsewhere({
         >
           {chosen.size === others.length ? "None" : "All"}
         </Button>
-        <span className="text-[12.5px] text-second">Each can be undone on its Bench.</span>
+        <span className="text-small text-second">Each can be undone on its Bench.</span>
       </div>
     </section>
   );

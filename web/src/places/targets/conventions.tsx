@@ -2,6 +2,7 @@
 import { ChevronDown, X } from "lucide-react";
 import { Popover } from "radix-ui";
 import type { Schemas, TargetPreset } from "@/api/client";
+import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { NumberField } from "@/parts/number-field";
 import { Segmented } from "@/parts/segmented";
@@ -76,7 +77,7 @@ export function Conventions({ preset, onChange }: Props) {
         ]}
         onChange={(normal_y) => put({ normal_y })}
       />
-      <span className="w-[126px]">
+      <span className="w-31.5">
         <Choice
           label="Size of the files"
           value={sizeWord(preset.size)}
@@ -85,14 +86,14 @@ export function Conventions({ preset, onChange }: Props) {
         />
       </span>
       <Popover.Root>
-        <Popover.Trigger className="flex h-[26px] items-center gap-1 rounded-sm border border-rule bg-card px-2 hover:bg-sheet">
+        <Popover.Trigger className="flex h-field items-center gap-1 rounded-sm border border-rule bg-card px-2 hover:bg-sheet">
           Conventions <ChevronDown className="size-3.5 text-second" aria-hidden="true" />
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content
             sideOffset={4}
             collisionPadding={8}
-            className="z-30 grid w-[330px] gap-2 rounded-sm border border-rule bg-card p-3"
+            className="z-30 grid w-82.5 gap-2 rounded-sm border border-rule bg-card p-3"
           >
             <More preset={preset} put={put} />
           </Popover.Content>
@@ -160,7 +161,7 @@ function More({
           onChange={(mode) => put({ padding: { ...padding, mode: mode as typeof padding.mode } })}
         />
         {padding.mode === "texels" && (
-          <span className="ml-1 flex w-[64px]">
+          <span className="ml-1 flex w-16">
             <NumberField
               label="Texels of padding"
               value={padding.texels}
@@ -228,14 +229,13 @@ function Documents({
         <span key={`${one.format}-${one.model}`} className="flex items-center gap-2">
           <span className="grow">{named(one)?.label}</span>
           <span className="figures text-second">{one.name}</span>
-          <button
-            type="button"
+          <Button
             aria-label={`Without ${named(one)?.label}`}
-            className="text-second hover:text-wrong"
+            look="away"
             onClick={() => onChange(given.filter((_, i) => i !== n))}
           >
             <X className="size-3.5" aria-hidden="true" />
-          </button>
+          </Button>
         </span>
       ))}
       <Choice

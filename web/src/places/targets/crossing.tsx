@@ -2,6 +2,7 @@
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { MapKind } from "@/api/client";
+import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { NumberField } from "@/parts/number-field";
 import { Row } from "./form";
@@ -61,7 +62,7 @@ export interface CrossingProps {
 }
 
 const cell =
-  "grid size-full h-[21px] place-items-center text-[15px] leading-none hover:bg-copper-pale focus-visible:-outline-offset-2";
+  "grid size-full h-5.25 place-items-center text-lead leading-none hover:bg-copper-pale focus-visible:-outline-offset-2";
 
 export function Crossing(props: CrossingProps) {
   const { label, hold, slot, locked, place, onConnect } = props;
@@ -90,7 +91,7 @@ export function Crossing(props: CrossingProps) {
           <Popover.Content
             sideOffset={4}
             collisionPadding={8}
-            className="z-30 w-[290px] rounded-sm border border-rule bg-card p-3"
+            className="z-30 w-72.5 rounded-sm border border-rule bg-card p-3"
           >
             <SlotForm {...props} slot={slot} />
           </Popover.Content>
@@ -125,32 +126,31 @@ function SlotForm({
       {slot.changes.map((step, n) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a chain has no other name for its steps
         <div key={n} className="flex items-center gap-1.5">
-          <span className="w-[74px] shrink-0">
+          <span className="w-18.5 shrink-0">
             {kindsOfChange.find((one) => one.value === step.do)?.label}
           </span>
           <StepFields step={step} onSettle={(next) => put(n, next)} />
-          <button
-            type="button"
+          <Button
             aria-label={`Take off ${step.do}`}
-            className="ml-auto px-1 text-second hover:text-wrong"
+            look="away"
+            className="ml-auto"
             onClick={() => put(n, null)}
           >
             ×
-          </button>
+          </Button>
         </div>
       ))}
       {slot.map && (
         <>
           <div className="flex flex-wrap gap-1">
             {kindsOfChange.map((one) => (
-              <button
+              <Button
                 key={one.value}
-                type="button"
-                className="rounded-sm border border-rule bg-sheet px-1.5 text-[12.5px] hover:bg-card"
+                look="small"
                 onClick={() => onSlot({ ...slot, changes: [...slot.changes, fresh[one.value]] })}
               >
                 + {one.label}
-              </button>
+              </Button>
             ))}
           </div>
           <Row label="If missing">
@@ -191,22 +191,13 @@ function SlotForm({
       )}
       <div className="flex items-center gap-1.5">
         {others.map((other) => (
-          <button
-            key={other}
-            type="button"
-            className="rounded-sm border border-rule bg-sheet px-1.5 text-[12.5px] hover:bg-card"
-            onClick={() => onSwap(other)}
-          >
+          <Button key={other} look="small" onClick={() => onSwap(other)}>
             {letter} ⇄ {other}
-          </button>
+          </Button>
         ))}
-        <button
-          type="button"
-          className="ml-auto rounded-sm border border-rule bg-sheet px-1.5 text-[12.5px] hover:text-wrong"
-          onClick={onRemove}
-        >
+        <Button look="small" className="ml-auto hover:text-wrong" onClick={onRemove}>
           {!droppable ? "Nothing here" : letter === "A" ? "No alpha" : `No ${letter}`}
-        </button>
+        </Button>
       </div>
     </div>
   );
@@ -236,7 +227,7 @@ function Multiplied({ slot, multipliers, onSlot }: MultipliedProps) {
           }
         />
         {times && (
-          <span className="flex w-[64px] shrink-0">
+          <span className="flex w-16 shrink-0">
             <NumberField
               label="Weight"
               value={times.weight}
@@ -262,7 +253,7 @@ function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }
         const last = n === slot.segments.length - 1;
         const name = one.map.replaceAll("_", " ");
         const code = (label: string, value: number, next: (value: number) => [number, number]) => (
-          <span className="flex w-[54px]">
+          <span className="flex w-13.5">
             <NumberField
               label={`${label} code of ${name}`}
               value={value}
@@ -274,14 +265,14 @@ function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }
           </span>
         );
         return (
-          <li key={`${one.map}-${one.component}`} className="flex items-center gap-1 text-[13px]">
+          <li key={`${one.map}-${one.component}`} className="flex items-center gap-1 text-list">
             <span className="min-w-0 grow truncate">{name}</span>
             {last ? (
               <span className="text-second">else</span>
             ) : (
               <>
                 <span className="text-second">&gt;</span>
-                <span className="flex w-[54px]">
+                <span className="flex w-13.5">
                   <NumberField
                     label={`${name} holds above`}
                     value={one.above ?? 0}
@@ -296,14 +287,13 @@ function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }
             )}
             {code("First", low, (value) => [value, high])}
             {code("Last", high, (value) => [low, value])}
-            <button
-              type="button"
+            <Button
               aria-label={`Take ${name} out of the channel`}
-              className="px-0.5 text-second hover:text-wrong"
+              look="away"
               onClick={() => onSlot(withoutSegment(slot, n))}
             >
               ×
-            </button>
+            </Button>
           </li>
         );
       })}

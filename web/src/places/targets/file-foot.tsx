@@ -2,6 +2,7 @@
 import { X } from "lucide-react";
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
+import { Button } from "@/parts/button";
 import { bytes } from "@/parts/figures";
 import { FileSettings, type Format, settingsInWords } from "./file-settings";
 import { askedEncoding, type FileSpec, fittingFormats, inFormat } from "./packing";
@@ -42,7 +43,7 @@ const encodings = [
   { value: "linear", label: "data" },
 ] as const;
 const select =
-  "h-[24px] min-w-0 cursor-pointer appearance-none rounded-sm border border-rule bg-card px-1.5 text-[12.5px] hover:bg-sheet disabled:cursor-default disabled:bg-sheet";
+  "h-6 min-w-0 cursor-pointer appearance-none rounded-sm border border-rule bg-card px-1.5 text-small hover:bg-sheet disabled:cursor-default disabled:bg-sheet";
 
 export function FileFoot(props: Props) {
   const { file, formats, tried, width, leftOut, locked, onFacts, onRemove } = props;
@@ -71,7 +72,7 @@ export function FileFoot(props: Props) {
       </div>
       <output
         aria-label={`Name of ${file.suffix || file.name}`}
-        className="truncate text-[12px] figures"
+        className="truncate text-note figures"
         title={tried?.name}
       >
         {tried?.name ?? (leftOut ? "left out for this set" : "…")}
@@ -105,7 +106,7 @@ export function FileFoot(props: Props) {
         <select
           aria-label="Encoding"
           disabled={locked}
-          className={`${select} w-[46px] shrink-0`}
+          className={`${select} w-11.5 shrink-0`}
           value={file.encoding}
           onChange={(event) => onFacts({ encoding: event.target.value as FileSpec["encoding"] })}
           title={
@@ -122,38 +123,37 @@ export function FileFoot(props: Props) {
         </select>
         {format && <FileSettings file={file} format={format} locked={locked} onFacts={onFacts} />}
         {onRemove && (
-          <button
-            type="button"
+          <Button
             aria-label={`Take ${file.suffix || file.name} out`}
             title="Take this file out"
-            className="px-0.5 text-second hover:text-wrong"
+            look="away"
             onClick={onRemove}
           >
             <X className="size-3.5" aria-hidden="true" />
-          </button>
+          </Button>
         )}
       </div>
-      {settings && <p className="text-[12px] text-second">{settings}</p>}
+      {settings && <p className="text-note text-second">{settings}</p>}
       {tried && (
         <>
-          <p className="text-[12px] text-second figures">
+          <p className="text-note text-second figures">
             {tried.width} × {tried.height} · {bytes(tried.memory.blocks)} {tried.memory.format}
           </p>
           {tried.memory.remark && (
-            <p className="text-[12px] leading-tight text-ochre">△ {tried.memory.remark}</p>
+            <p className="text-note leading-tight text-ochre">△ {tried.memory.remark}</p>
           )}
           <span className="flex gap-1">
             <img
               src={tried.picture}
               alt={`${tried.name}, what it holds`}
-              className="h-[72px] max-w-full rounded-sm bg-ground object-contain"
+              className="h-18 max-w-full rounded-sm bg-ground object-contain"
             />
             {tried.alpha && (
               <img
                 src={tried.alpha}
                 alt={`${tried.name}, its alpha`}
                 title="alpha"
-                className="h-[72px] max-w-full rounded-sm bg-ground object-contain"
+                className="h-18 max-w-full rounded-sm bg-ground object-contain"
               />
             )}
           </span>
@@ -186,7 +186,7 @@ function Text({
       aria-label={label}
       title={hint ?? label}
       disabled={locked}
-      className="h-[24px] w-full min-w-0 rounded-sm border border-rule bg-card px-1 text-[12px] figures disabled:bg-sheet"
+      className="h-6 w-full min-w-0 rounded-sm border border-rule bg-card px-1 text-note figures disabled:bg-sheet"
       value={typed ?? value}
       onChange={(event) => setTyped(event.target.value)}
       onBlur={accept}

@@ -71,7 +71,7 @@ export function FileSettings({
         <Popover.Content
           sideOffset={4}
           collisionPadding={8}
-          className="z-30 grid w-[280px] gap-2 rounded-sm border border-rule bg-card p-3"
+          className="z-30 grid w-70 gap-2 rounded-sm border border-rule bg-card p-3"
         >
           <p className="font-medium">How {file.suffix || file.name} is written</p>
           {format.compressions.length > 0 && (

@@ -1,6 +1,7 @@
 // The packing grid: rows are maps and their components, columns the channels of the files.
 import { Plus } from "lucide-react";
 import type { KindRead, Schemas, TargetPreset } from "@/api/client";
+import { Button } from "@/parts/button";
 import { Crossing } from "./crossing";
 import { FileFoot } from "./file-foot";
 import type { Format } from "./file-settings";
@@ -71,7 +72,7 @@ export function PackingGrid(props: Props) {
     (trial?.files.length === preset.files.length ? trial.files[n] : undefined);
   const titleOf = (kind: string) => kinds.find((one) => one.kind === kind)?.title ?? kind;
   return (
-    <table className="border-collapse text-[13px]" onKeyDown={walk}>
+    <table className="border-collapse text-list" onKeyDown={walk}>
       <Head
         files={files}
         width={width}
@@ -145,7 +146,7 @@ function Head({ files, width, onFile }: HeadProps) {
   return (
     <thead>
       <tr>
-        <td className="sticky left-0 z-10 min-w-[172px] bg-card" />
+        <td className="sticky left-0 z-10 min-w-43 bg-card" />
         {files.map(({ file, n }) => (
           <th
             key={`${file.suffix}-${n}`}
@@ -157,13 +158,9 @@ function Head({ files, width, onFile }: HeadProps) {
         ))}
         {onFile && (
           <th rowSpan={2} className="border-l border-rule px-2">
-            <button
-              type="button"
-              className="inline-flex items-center gap-1 text-second hover:text-ink"
-              onClick={onFile}
-            >
+            <Button look="quiet" onClick={onFile}>
               <Plus className="size-4" aria-hidden="true" /> File
-            </button>
+            </Button>
           </th>
         )}
       </tr>
@@ -240,7 +237,7 @@ function Crossings(props: CrossingsProps) {
             onConnect={() => onConnect(n, letter)}
           />
           {constant !== null && (
-            <span className="pointer-events-none absolute right-0.5 bottom-0 text-[10.5px] text-second figures">
+            <span className="pointer-events-none absolute right-0.5 bottom-0 text-tiny text-second figures">
               {Number(constant.toFixed(2))}
             </span>
           )}

@@ -31,9 +31,9 @@ export function Proof({
           <img
             src={picture}
             alt={`Shaded, ${title}`}
-            className="h-[120px] rounded-sm bg-ground object-contain"
+            className="h-30 rounded-sm bg-ground object-contain"
           />
-          <figcaption className="text-[12.5px] text-second">{title}</figcaption>
+          <figcaption className="text-small text-second">{title}</figcaption>
         </figure>
       ))}
       <div className="leading-snug">
@@ -42,7 +42,7 @@ export function Proof({
           {good ? "✓" : "△"} ΔE2000 {proof.mean.toFixed(2)} on average, {proof.largest.toFixed(2)}{" "}
           at most
         </p>
-        <p className="max-w-[420px] text-[12.5px] text-second">
+        <p className="max-w-105 text-small text-second">
           Both are shaded by one reference shader; up to 1 on average nobody sees it side by side.
         </p>
         <Button className="mt-1.5" onClick={() => setLit(true)}>

@@ -20,8 +20,8 @@ export function TargetBar({ target, targets, state, shelf }: Props) {
   const { preset } = state;
   const others = targets.filter((one) => one.id !== target.id).map((one) => one.id);
   return (
-    <div className="flex h-[50px] shrink-0 items-center gap-3">
-      <h1 className="text-[19px] font-semibold">Targets</h1>
+    <div className="flex h-bar shrink-0 items-center gap-3">
+      <h1 className="text-title font-semibold">Targets</h1>
       {target.own ? (
         <>
           <TitleField
@@ -91,7 +91,7 @@ function TitleField({ value, onSettle }: { value: string; onSettle: (value: stri
   return (
     <input
       aria-label="Title of the target"
-      className="h-[30px] w-[260px] rounded-sm border border-rule bg-card px-2 font-medium"
+      className="h-control w-65 rounded-sm border border-rule bg-card px-2 font-medium"
       value={typed ?? value}
       onChange={(event) => setTyped(event.target.value)}
       onBlur={accept}

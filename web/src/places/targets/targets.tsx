@@ -63,10 +63,10 @@ function Shelf({ targets, chosen }: { targets: TargetRead[]; chosen: string }) {
           replace
           title={one.note}
           aria-current={one.id === chosen ? "true" : undefined}
-          className="w-[172px] shrink-0 rounded-md border border-rule bg-sheet px-2.5 py-1.5 leading-tight hover:bg-card aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
+          className="w-43 shrink-0 rounded-md border border-rule bg-sheet px-2.5 py-1.5 leading-tight hover:bg-card aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
         >
           <span className="block truncate font-semibold">{one.title}</span>
-          <span className="block truncate text-[12px] text-second figures">
+          <span className="block truncate text-note text-second figures">
             {one.own ? "◆ " : ""}
             {one.id}
           </span>
@@ -188,9 +188,9 @@ interface TrialProps {
 function TrialBar({ own, state, sets, set, onSet, all, onAll, isTrying }: TrialProps) {
   const { preset } = state;
   return (
-    <div className="flex h-[40px] items-center gap-3">
+    <div className="flex h-10 items-center gap-3">
       <span className="text-second">Tried on</span>
-      <span className="w-[190px]">
+      <span className="w-47.5">
         <Choice
           label="Tried on"
           value={String(set?.id ?? "")}
@@ -215,10 +215,10 @@ function TrialBar({ own, state, sets, set, onSet, all, onAll, isTrying }: TrialP
           {preset.resampling === "nearest" && " · pixel art"}
         </span>
       )}
-      <span className="text-[12.5px] text-second">
+      <span className="text-small text-second">
         ● connected ◐ changed ◔ shared by ranges of codes · <i>not in the set</i>
       </span>
-      <span role="status" className="ml-auto text-[12.5px] text-second">
+      <span role="status" className="ml-auto text-small text-second">
         {isTrying ? "trying…" : ""}
       </span>
     </div>
@@ -255,7 +255,7 @@ function Stale({ sets, targetId }: { sets: SetRead[]; targetId: string }) {
   if (stale.length === 0) return null;
   const ids = stale.map((one) => one.id).join(",");
   return (
-    <p role="status" className="mb-2 flex items-center gap-2 text-[13px]">
+    <p role="status" className="mb-2 flex items-center gap-2 text-list">
       <Badge tone="stale">
         <Clock3 className="size-3.5" aria-hidden="true" /> stale
       </Badge>

@@ -36,14 +36,14 @@ type Props = Omit<ReturnType<typeof useShownTargets>, "shown"> & { targets: Targ
 export function TargetsMenu({ targets, chosen, used, toggle }: Props) {
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="inline-flex h-[30px] items-center gap-1.5 rounded-md border border-rule bg-sheet px-3 font-medium hover:bg-card">
+      <DropdownMenu.Trigger className="inline-flex h-control items-center gap-1.5 rounded-md border border-rule bg-sheet px-3 font-medium hover:bg-card">
         Targets shown <ChevronDown className="size-3.5 text-second" aria-hidden="true" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
           align="end"
           sideOffset={4}
-          className="z-30 max-h-[70vh] w-[330px] overflow-auto rounded-sm border border-rule bg-card py-1"
+          className="z-30 max-h-[70vh] w-82.5 overflow-auto rounded-sm border border-rule bg-card py-1"
         >
           {targets.map((target) => (
             <DropdownMenu.CheckboxItem
@@ -61,7 +61,7 @@ export function TargetsMenu({ targets, chosen, used, toggle }: Props) {
                 </DropdownMenu.ItemIndicator>
               </span>
               <span className="min-w-0 grow truncate">{target.title}</span>
-              {used.has(target) && <span className="text-[12px]">delivered to</span>}
+              {used.has(target) && <span className="text-note">delivered to</span>}
             </DropdownMenu.CheckboxItem>
           ))}
         </DropdownMenu.Content>

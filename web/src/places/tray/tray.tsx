@@ -52,8 +52,8 @@ export function Tray() {
 
   return (
     <div className="flex min-h-full flex-col px-4 pb-4">
-      <div className="flex h-[50px] items-center gap-3">
-        <h1 className="text-[19px] font-semibold">Tray</h1>
+      <div className="flex h-bar items-center gap-3">
+        <h1 className="text-title font-semibold">Tray</h1>
         <span className="figures text-second">
           {sets
             ? `${sets.length} ${sets.length === 1 ? "set" : "sets"} · ${sets.reduce((n, set) => n + set.maps.length, 0)} maps`
@@ -76,7 +76,7 @@ export function Tray() {
         />
         <TargetsMenu targets={targets} {...menu} />
         <span className="text-second">New pictures are</span>
-        <span className="w-[132px]">
+        <span className="w-33">
           <Choice
             label="New pictures are"
             value={as}
@@ -98,10 +98,10 @@ export function Tray() {
         <div className="overflow-x-auto rounded-md border border-rule bg-card">
           <table className="w-full border-collapse">
             <thead>
-              <tr className="h-8 border-b border-rule bg-sheet text-[12.5px] text-second">
+              <tr className="h-8 border-b border-rule bg-sheet text-small text-second">
                 <th className="min-w-56 px-4 text-left font-medium">Texture set</th>
                 {columns.map((kind) => (
-                  <th key={kind} className="w-[78px] px-1 font-medium">
+                  <th key={kind} className="w-19.5 px-1 font-medium">
                     {titleOf(kind)}
                   </th>
                 ))}
@@ -164,18 +164,18 @@ interface ChosenProps {
 
 /** What can be done with the sets that are chosen. */
 function ChosenSets({ count, deliver, onNone, onRecipes }: ChosenProps) {
-  const link = "underline-offset-2 hover:underline";
+  const link = "no-underline hover:text-sheet hover:underline";
   return (
     <div className="sticky bottom-4 mt-4 flex h-11 items-center gap-4 rounded-md bg-ink px-4 text-sheet">
       <span className="font-semibold">
         {count} {count === 1 ? "set" : "sets"} chosen
       </span>
-      <button type="button" className={link} onClick={onNone}>
+      <Button look="link" className={link} onClick={onNone}>
         Choose none
-      </button>
-      <button type="button" className={`ml-auto ${link}`} onClick={onRecipes}>
+      </Button>
+      <Button look="link" className={`ml-auto ${link}`} onClick={onRecipes}>
         Apply a recipe…
-      </button>
+      </Button>
       <Link to={deliver} className={buttonClass("main")}>
         Deliver…
       </Link>
@@ -197,7 +197,7 @@ function SetRow({ set, columns, targets, project, titleOf, chosen, onToggle }: R
   const bench = `/${project}/bench/${set.id}`;
   return (
     <tr
-      className={`h-[76px] border-b border-rule last:border-b-0 ${chosen ? "bg-copper-pale/50" : ""}`}
+      className={`h-19 border-b border-rule last:border-b-0 ${chosen ? "bg-copper-pale/50" : ""}`}
     >
       <td className="px-4">
         <div className="flex items-center gap-2.5">
@@ -215,7 +215,7 @@ function SetRow({ set, columns, targets, project, titleOf, chosen, onToggle }: R
             </span>
             {set.origin && (
               <span
-                className="block max-w-[180px] truncate text-[12px] text-second"
+                className="block max-w-45 truncate text-note text-second"
                 title={[set.origin.card, set.origin.licence, set.origin.where]
                   .filter(Boolean)
                   .join(" · ")}
@@ -247,7 +247,7 @@ function SetRow({ set, columns, targets, project, titleOf, chosen, onToggle }: R
 function MapCell({ map, title, to }: { map: MapRead | undefined; title: string; to: string }) {
   if (!map)
     return (
-      <div title={`no ${title} map`} className="hatched mx-auto size-[60px] rounded-sm bg-paper" />
+      <div title={`no ${title} map`} className="hatched mx-auto size-15 rounded-sm bg-paper" />
     );
   const { definition } = map;
   const origin = origins[definition.how];
@@ -258,7 +258,7 @@ function MapCell({ map, title, to }: { map: MapRead | undefined; title: string; 
       <Link
         to={to}
         aria-label={[title, origin.word, value].filter((one) => one !== null).join(", ")}
-        className="relative mx-auto block size-[60px] overflow-hidden rounded-sm border border-rule bg-ground"
+        className="relative mx-auto block size-15 overflow-hidden rounded-sm border border-rule bg-ground"
       >
         {value === null ? (
           <img src={map.thumbnail} alt="" loading="lazy" className="size-full object-cover" />
@@ -277,7 +277,7 @@ function OriginMark({ how }: { how: MapRead["definition"]["how"] }) {
   return (
     <span
       aria-hidden="true"
-      className={`absolute bottom-1 right-1 size-[9px] border border-ink bg-card ${round}`}
+      className={`absolute bottom-1 right-1 size-2.25 border border-ink bg-card ${round}`}
     />
   );
 }
@@ -313,7 +313,7 @@ function Readiness({
 
 function Legend() {
   return (
-    <p className="flex gap-5 pt-2.5 text-[12.5px] text-second">
+    <p className="flex gap-5 pt-2.5 text-small text-second">
       <span>{origins.imported.mark} came in</span>
       <span>{origins.derived.mark} derived</span>
       <span>

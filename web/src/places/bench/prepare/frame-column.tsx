@@ -17,9 +17,6 @@ import {
 import { type ColumnProps, ToolButton } from "./tool-button";
 
 const cropSides = ["left", "top", "right", "bottom"] as const;
-const iconButton =
-  "grid h-[26px] w-[30px] place-items-center rounded-sm border border-rule bg-sheet hover:bg-card aria-pressed:bg-ink aria-pressed:text-sheet";
-
 export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnProps) {
   const { frame } = prepare;
   const isPlain = JSON.stringify({ ...frame, aspect: null }) === JSON.stringify(PLAIN_FRAME);
@@ -46,7 +43,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
   }
   return (
     <Column title="Frame">
-      <div className="flex h-[30px] items-center gap-1.5">
+      <div className="flex h-control items-center gap-1.5">
         <ToolButton of="corners" tool={tool} onTool={onTool}>
           Corners
         </ToolButton>
@@ -54,34 +51,34 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
           Crop
         </ToolButton>
         <span className="ml-auto flex gap-1">
-          <button
-            type="button"
+          <Button
             aria-label="Turn left"
             title="Turn left by 90°"
-            className={iconButton}
+            look="toggle"
+            className="w-field px-0"
             onClick={() => turn(3)}
           >
             <RotateCcw className="size-3.5" aria-hidden="true" />
-          </button>
-          <button
-            type="button"
+          </Button>
+          <Button
             aria-label="Turn right"
             title="Turn right by 90°"
-            className={iconButton}
+            look="toggle"
+            className="w-field px-0"
             onClick={() => turn(1)}
           >
             <RotateCw className="size-3.5" aria-hidden="true" />
-          </button>
-          <button
-            type="button"
+          </Button>
+          <Button
             aria-label="Mirror"
             title="Left and right change places"
             aria-pressed={frame.mirror}
-            className={iconButton}
+            look="toggle"
+            className="w-field px-0"
             onClick={mirror}
           >
             <FlipHorizontal2 className="size-3.5" aria-hidden="true" />
-          </button>
+          </Button>
         </span>
       </div>
       <DialField
@@ -95,8 +92,8 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
         onMove={(angle) => onMove(framing({ angle }))}
         onSettle={(angle) => onSettle(framing({ angle }))}
       />
-      <div className="flex h-[30px] items-center gap-1">
-        <span className="w-[40px] shrink-0" title="Per cent of the straightened picture">
+      <div className="flex h-control items-center gap-1">
+        <span className="w-10 shrink-0" title="Per cent of the straightened picture">
           Crop
         </span>
         {cropSides.map((side, n) => (
@@ -114,7 +111,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
           />
         ))}
       </div>
-      <div className="flex h-[30px] items-center gap-2">
+      <div className="flex h-control items-center gap-2">
         {frame.corners && (
           <Ratio
             value={frame.aspect ?? null}
@@ -123,7 +120,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
         )}
         <Button
           look="bare"
-          className="-mr-2 ml-auto h-[26px] px-2"
+          className="-mr-2 ml-auto h-field px-2"
           disabled={isPlain}
           onClick={() => onSettle(framing(PLAIN_FRAME))}
         >
@@ -158,7 +155,7 @@ function Ratio({
         aria-label="Width to height"
         aria-invalid={wrong}
         placeholder="as seen"
-        className="h-[26px] w-[78px] min-w-0 rounded-sm border border-rule bg-card px-1.5 text-right figures aria-invalid:border-wrong"
+        className="h-field w-19.5 min-w-0 rounded-sm border border-rule bg-card px-1.5 text-right figures aria-invalid:border-wrong"
         value={typed ?? (value === null ? "" : String(Number(value.toFixed(4))))}
         onChange={(event) => setTyped(event.target.value)}
         onBlur={accept}

@@ -156,7 +156,7 @@ export function RulerTool({ prepare, lay, shown, onMove, onSettle }: ToolProps) 
         ))}
       </svg>
       <span
-        className="pointer-events-none absolute -translate-1/2 rounded-sm bg-ink/85 px-1.5 text-[12.5px] text-sheet figures"
+        className="pointer-events-none absolute -translate-1/2 rounded-sm bg-ink/85 px-1.5 text-small text-sheet figures"
         style={{ left: (a[0] + b[0]) / 2, top: (a[1] + b[1]) / 2 + 16 }}
       >
         {ruler.metres} m

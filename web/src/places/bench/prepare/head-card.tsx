@@ -19,9 +19,9 @@ export function HeadCard({ prepare, guide, address, chosen }: Props) {
         replace
         aria-current={chosen ? "true" : undefined}
         title="Straighten, crop, mend, even out, close the seams"
-        className="flex h-[64px] w-[148px] items-start gap-2 rounded-md border border-rule bg-sheet p-1.5 aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
+        className="flex h-16 w-37 items-start gap-2 rounded-md border border-rule bg-sheet p-1.5 aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
       >
-        <span className="size-[50px] shrink-0 overflow-hidden rounded-sm bg-ground">
+        <span className="size-12.5 shrink-0 overflow-hidden rounded-sm bg-ground">
           {guide && (
             <img
               src={`/api/sources/${guide.definition.source}/thumbnail.png`}
@@ -32,12 +32,12 @@ export function HeadCard({ prepare, guide, address, chosen }: Props) {
         </span>
         <span className="min-w-0 leading-tight">
           <span className="block truncate font-semibold">Source</span>
-          <span className={`text-[12.5px] ${steps ? "text-copper" : "text-second"}`}>
+          <span className={`text-small ${steps ? "text-copper" : "text-second"}`}>
             {steps === 0 ? "◇ as it came" : `◆ ${steps} ${steps === 1 ? "step" : "steps"}`}
           </span>
         </span>
       </Link>
-      <span aria-hidden="true" className="grid h-[64px] w-4 place-items-center text-second">
+      <span aria-hidden="true" className="grid h-16 w-4 place-items-center text-second">
         →
       </span>
     </div>

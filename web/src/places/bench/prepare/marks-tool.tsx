@@ -113,7 +113,7 @@ export function MarksTool({
             type="button"
             aria-label={`Take off mark ${n + 1}`}
             title="Take this mark off"
-            className="absolute z-10 grid size-[20px] -translate-1/2 place-items-center rounded-full bg-ink/85 text-[12px] text-sheet figures hover:bg-wrong"
+            className="absolute z-10 grid size-5 -translate-1/2 place-items-center rounded-full bg-ink/85 text-note text-sheet figures hover:bg-wrong"
             style={{ left: lay.left + x * lay.width, top: lay.top + y * lay.height }}
             onClick={() => onSettle(preparing({ marks: marks.filter((_, i) => i !== n) }))}
           >

@@ -49,7 +49,7 @@ export function PrepareDrawer(props: Props) {
   return (
     <section
       aria-label="Prepare, controls"
-      className="flex min-h-[168px] grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
+      className="flex min-h-42 grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
       <FrameColumn {...column} />
       <MendColumn {...props} {...column} radius={radius} onRadius={onRadius} />
@@ -87,7 +87,7 @@ function MendColumn({
   };
   return (
     <Column title="Blemishes and light">
-      <div className="flex h-[30px] items-center gap-2">
+      <div className="flex h-control items-center gap-2">
         <ToolButton of="marks" tool={tool} onTool={onTool}>
           Mark blemishes
         </ToolButton>
@@ -97,7 +97,7 @@ function MendColumn({
         {marks.length > 0 && (
           <Button
             look="bare"
-            className="ml-auto -mr-2 h-[26px] px-2"
+            className="ml-auto -mr-2 h-field px-2"
             onClick={() => onSettle(preparing({ marks: [] }))}
           >
             Take all off
@@ -178,7 +178,7 @@ function ScaleColumn({
   }
   return (
     <Column title="Size and scale">
-      <div className="grid h-[30px] grid-cols-[84px_1fr_auto] items-center gap-2">
+      <div className="grid h-control grid-cols-[84px_1fr_auto] items-center gap-2">
         <span title="Texels of the longer side; every map is resized by its own rules">
           Longer side
         </span>
@@ -196,16 +196,15 @@ function ScaleColumn({
             )
           }
         />
-        <button
-          type="button"
+        <Button
           aria-pressed={size?.square ?? false}
           disabled={!size}
           title="The shorter side is stretched to the longer one"
-          className="h-[26px] rounded-sm border border-rule bg-sheet px-2 text-[13px] hover:bg-card disabled:opacity-50 aria-pressed:bg-ink aria-pressed:text-sheet"
+          look="toggle"
           onClick={() => size && onSettle(preparing({ size: { ...size, square: !size.square } }))}
         >
           Square
-        </button>
+        </Button>
       </div>
       {ruler ? (
         <Labelled label="Width" hint="Metres across, by the ruler">
@@ -224,7 +223,7 @@ function ScaleColumn({
           onSettle={(value) => onSettle(withWidth(value, facts))}
         />
       )}
-      <div className="flex h-[30px] items-center gap-2">
+      <div className="flex h-control items-center gap-2">
         <ToolButton of="ruler" tool={tool} onTool={lay}>
           Ruler
         </ToolButton>
@@ -242,7 +241,7 @@ function ScaleColumn({
             />
             <Button
               look="bare"
-              className="-mr-2 h-[26px] px-2"
+              className="-mr-2 h-field px-2"
               onClick={() => {
                 // The width that it gave stays.
                 onSettle((draft) => preparing({ ruler: null })(withWidth(width, facts)(draft)));
@@ -253,7 +252,7 @@ function ScaleColumn({
             </Button>
           </>
         ) : (
-          <span className="text-[12.5px] text-second">the width from a known length</span>
+          <span className="text-small text-second">the width from a known length</span>
         )}
       </div>
       <output className="mt-1 block text-second figures" aria-label="What it comes to">

@@ -55,9 +55,9 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         aria-label="Close the seams"
         value={chosen}
         onValueChange={choose}
-        className="text-[13.5px]"
+        className="text-list"
       >
-        <div className="grid grid-cols-[minmax(0,1fr)_46px_46px_54px_48px] whitespace-nowrap text-right text-[12px] leading-[15px] text-second">
+        <div className="grid grid-cols-[minmax(0,1fr)_46px_46px_54px_48px] whitespace-nowrap text-right text-note leading-3.75 text-second">
           <span className="text-left">{measuring ? "measuring…" : "way"}</span>
           <abbr
             className="no-underline"
@@ -109,11 +109,11 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         })}
       </RadioGroup.Root>
       {found?.refused && (
-        <p className="truncate text-[12.5px] leading-[16px] text-ochre" title={found.refused}>
+        <p className="truncate text-small leading-4 text-ochre" title={found.refused}>
           △ none by measure: each breaks something
         </p>
       )}
-      {error && <p className="text-[12.5px] text-wrong">{error}</p>}
+      {error && <p className="text-small text-wrong">{error}</p>}
       <Overlap seams={prepare.seams} onSettle={onSettle} />
     </Column>
   );
@@ -154,7 +154,7 @@ function Row({
       value={method}
       disabled={disabled}
       title={breaks ? `${hint}. Here ${breaks}.` : hint}
-      className="grid h-[21px] w-full grid-cols-[minmax(0,1fr)_46px_46px_54px_48px] whitespace-nowrap items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
+      className="grid h-5.25 w-full grid-cols-[minmax(0,1fr)_46px_46px_54px_48px] whitespace-nowrap items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
     >
       <span className="flex min-w-0 items-center gap-1.5 pl-1 text-left">
         <span className="grid size-3 shrink-0 place-items-center rounded-full border border-second">
@@ -205,7 +205,7 @@ function Overlap({
         Overlap
       </span>
       {(["across", "down"] as const).map((way, n) => (
-        <span key={way} className={`flex w-[84px] ${idle ? "opacity-50" : ""}`}>
+        <span key={way} className={`flex w-21 ${idle ? "opacity-50" : ""}`}>
           <NumberField
             label={`Overlap ${way}`}
             title={`${way}, in per cent of the side`}

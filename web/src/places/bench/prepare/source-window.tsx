@@ -96,7 +96,7 @@ export function SourceWindow(props: Props) {
       <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
         {said[tool]}
       </p>
-      <Button className="absolute top-2.5 right-2.5 h-[29px]" title="Esc" onClick={onEnd}>
+      <Button className="absolute top-2.5 right-2.5 h-7.25" title="Esc" onClick={onEnd}>
         Done
       </Button>
       {!shown && (

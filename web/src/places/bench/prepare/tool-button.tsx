@@ -1,6 +1,7 @@
 // A tool on the picture, and what every column of the drawer is given.
 import type { ReactNode } from "react";
 import type { Preparation, PreparedFacts } from "@/api/client";
+import { Button } from "@/parts/button";
 import type { Change } from "../use-draft";
 import type { Tool } from "./preparing";
 
@@ -26,14 +27,13 @@ export function ToolButton({
   disabled?: boolean;
 }) {
   return (
-    <button
-      type="button"
+    <Button
       aria-pressed={tool === of}
       disabled={disabled}
       onClick={() => onTool(tool === of ? null : of)}
-      className="inline-flex h-[26px] items-center gap-1.5 rounded-sm border border-rule bg-sheet px-2 text-[13px] whitespace-nowrap hover:bg-card disabled:opacity-50 aria-pressed:border-copper aria-pressed:bg-copper aria-pressed:text-white"
+      look="tool"
     >
       {children}
-    </button>
+    </Button>
   );
 }
