@@ -1,3 +1,29 @@
-"""Copper Sieve: derive, convert, pack, name, deliver and verify PBR texture sets."""
+"""Copper Sieve: derive, convert, pack, name, deliver and verify PBR texture sets.
+
+In a script, `import copper_sieve as cs`: what is listed in `__all__` stays as it is documented. It
+is loaded when it is first used, so that importing the package costs nothing.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from copper_sieve.library import *  # noqa: F403
 
 __version__ = "0.2.0"
+__all__ = [  # as in copper_sieve.library
+    "Assay", "Converted", "Delivered", "DerivedMap", "Encoding", "Limits", "Manifest", "MapKind",
+    "NormalY", "Note", "Operation", "Picture", "PictureError", "Preparation", "Raster", "Recipe",
+    "Rule", "SieveError", "TargetPreset", "TextureSet", "assay", "channel", "convert", "derive",
+    "inspect", "make", "operations", "pack", "read_picture", "rules", "split", "targets",
+    "write_picture",
+]  # fmt: skip
+
+
+def __getattr__(name: str) -> Any:
+    if name not in __all__:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    from copper_sieve import library
+
+    return getattr(library, name)

@@ -7,13 +7,16 @@ import json
 import sys
 from pathlib import Path
 
+from copper_sieve.cli.progress import Report, progress
 from copper_sieve.core.export.assay import assay_folder
+from copper_sieve.core.models.assay import Assay
 from copper_sieve.core.models.manifest import FILE_NAME
 
 
 def run(arguments: argparse.Namespace) -> int:
     """Verify the folder, or all that lie in it; status 1 where anything differs."""
-    results = {folder: assay_folder(folder) for folder in _delivered(arguments.folder)}
+    with progress(f"reading {arguments.folder}", quiet=arguments.json) as report:
+        results = _assayed(_delivered(arguments.folder), report)
     ok = all(result.ok for result in results.values())
     problems = [
         str(folder / problem) for folder, result in results.items() for problem in result.problems()
@@ -34,6 +37,15 @@ def run(arguments: argparse.Namespace) -> int:
     for problem in problems:
         sys.stderr.write(f"sieve: {problem}\n")
     return 0 if ok else 1
+
+
+def _assayed(folders: list[Path], report: Report | None) -> dict[Path, Assay]:
+    results = {}
+    for n, folder in enumerate(folders):
+        if report:
+            report(n / len(folders), folder.name)
+        results[folder] = assay_folder(folder)
+    return results
 
 
 def _delivered(folder: Path) -> list[Path]:

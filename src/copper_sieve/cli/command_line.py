@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
-from copper_sieve.cli import surface
+from copper_sieve.cli import options
 from copper_sieve.cli.stopping import SERVERS, stopping
 from copper_sieve.core.codecs.registry import exact_formats
 from copper_sieve.core.errors import SieveError
@@ -85,7 +85,7 @@ def _add_make(command: Command) -> None:
     make.add_argument(
         "--normal-y", choices=("up", "down"), help="default: measured, told as a guess"
     )
-    surface.add_arguments(make)
+    options.add_surface(make)
     make.add_argument("--json", action="store_true")
 
 
@@ -108,7 +108,7 @@ def _add_derive(command: Command) -> None:
         "--normal-y", choices=("up", "down"),
         help="green of normal maps, in and out; default: in as measured, out up",
     )  # fmt: skip
-    surface.add_arguments(derive)
+    options.add_surface(derive)
     derive.add_argument("--out", type=Path, metavar="FILE")
     derive.add_argument("--list", action="store_true", help="print every operation's declaration")
     derive.add_argument("--json", action="store_true", help="of the list, or of what was done")

@@ -4,18 +4,14 @@ from __future__ import annotations
 
 import argparse
 import json
-from pathlib import Path
 
+from copper_sieve.cli.progress import progress
 from copper_sieve.core.codecs import CODECS
-from copper_sieve.core.errors import ParameterError, PlanError
-from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.ingest.sources import examine, imported_maps
+from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.models.naming import check_name, slug
-from copper_sieve.core.models.texture_set import Imported
-from copper_sieve.core.recognition.names import read_name
-from copper_sieve.core.tools.convert import RULES, Rule, convert, get_rule
+from copper_sieve.core.tools.convert import RULES
 from copper_sieve.core.tools.repack import write_proven
+from copper_sieve.library.pictures import convert
 from copper_sieve.settings import load_settings
 
 
@@ -26,23 +22,13 @@ def run(arguments: argparse.Namespace) -> int:
         return 0
     if not arguments.files or not arguments.rule or not arguments.out:
         raise ParameterError("convert needs files, --rule and --out; see sieve convert --list")
-    rule = get_rule(arguments.rule)
-    limits = load_settings().limits
-    pictures: dict[MapKind, Picture] = {}
-    imported: dict[MapKind, Imported] = {}
-    taken: dict[MapKind, Path] = {}
-    stem = ""
-    for path in arguments.files:
-        kind, named = _role(path, rule)
-        if kind in taken:
-            raise PlanError(f"{path.name}: {taken[kind].name} is the {kind} map already; give one")
-        facts, pictures[kind] = examine(path, limits)
-        imported[kind] = imported_maps(facts, kind)[kind]
-        taken[kind] = path
-        stem = stem or named
-    given = dict(item.partition("=")[::2] for item in arguments.param)
-    made = convert(rule, pictures, imported, given)
-    name = slug(arguments.set_name or stem)
+    with progress(f"converting by {arguments.rule}", quiet=arguments.json):
+        found = convert(
+            arguments.rule, *arguments.files, limits=load_settings().limits,
+            parameters=dict(item.partition("=")[::2] for item in arguments.param),
+        )  # fmt: skip
+    rule, made, taken = found.rule, found.pictures, found.taken
+    name = slug(arguments.set_name or found.set_name)
     format_ = arguments.format or ("tiff" if rule.floating else "png")
     ending = CODECS[format_].ending
     paths = {kind: arguments.out / check_name(f"{name}_{kind}{ending}") for kind in made}
@@ -71,25 +57,6 @@ def run(arguments: argparse.Namespace) -> int:
         for kind, path in paths.items():
             print(f"{kind}: {path}")
     return 0
-
-
-def _role(path: Path, rule: Rule) -> tuple[MapKind, str]:
-    """Which of the rule's maps a file is, by its name; the only one where a rule takes one."""
-    found = read_name(path.stem)
-    kind = found.kind
-    if kind is MapKind.BASE_COLOR and MapKind.DIFFUSE in rule.takes:
-        kind = MapKind.DIFFUSE  # a specular set calls its color so, too
-    if kind is MapKind.DIFFUSE and MapKind.BASE_COLOR in rule.takes:
-        kind = MapKind.BASE_COLOR
-    if kind is None and len(rule.takes) == 1:
-        return rule.takes[0], path.stem
-    if kind not in rule.takes:
-        said = f"its name says {kind}" if kind else "its name does not say which map it is"
-        raise PlanError(
-            f"{path.name}: {said}; {rule.name} takes {', '.join(rule.takes)}, "
-            "so let it end in one of these"
-        )
-    return kind, found.stem
 
 
 def _list(*, as_json: bool) -> None:

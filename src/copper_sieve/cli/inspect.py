@@ -11,6 +11,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from copper_sieve.cli.progress import progress
 from copper_sieve.core.codecs import Limits, read_spec
 from copper_sieve.core.errors import ManifestError, PictureError
 from copper_sieve.core.ingest.unpack import is_container, unpack
@@ -20,7 +21,8 @@ from copper_sieve.settings import load_settings
 def run(arguments: argparse.Namespace) -> int:
     """Print an entry for each picture; status 2 where one of them could not be read."""
     limits = load_settings().limits
-    facts = [entry for path in arguments.files for entry in _entries(path, limits)]
+    with progress("looking", quiet=arguments.json):
+        facts = [entry for path in arguments.files for entry in _entries(path, limits)]
     failed = [entry for entry in facts if "error" in entry]
     if arguments.json:
         print(json.dumps({"files": facts}, indent=2))

@@ -67,7 +67,11 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         listener = stack.enter_context(_listen(settings.host, port))
         access = _access(settings, demo)
         config = uvicorn.Config(
-            make_application(context, access), log_level="warning", timeout_graceful_shutdown=3
+            make_application(context, access),
+            log_level="warning",
+            timeout_graceful_shutdown=3,
+            # Who has a connection may use it again: one that is closed in that moment is an error.
+            timeout_keep_alive=75,
         )
         server = uvicorn.Server(config)
         stopping.tell(lambda: setattr(server, "should_exit", True))

@@ -1,0 +1,40 @@
+"""What scripts use: `import copper_sieve as cs`. The command line is written on it."""
+
+from __future__ import annotations
+
+from copper_sieve.core.codecs import Limits
+from copper_sieve.core.errors import PictureError, SieveError
+from copper_sieve.core.export.assay import assay_folder as assay
+from copper_sieve.core.export.deliver import Delivered
+from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.models.assay import Assay
+from copper_sieve.core.models.manifest import Manifest
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.recipe import Recipe
+from copper_sieve.core.operations import Operation
+from copper_sieve.core.targets.catalog import builtin_targets as targets
+from copper_sieve.core.targets.target_preset import TargetPreset
+from copper_sieve.core.tools.convert import Rule
+from copper_sieve.library.deriving import DerivedMap, derive
+from copper_sieve.library.making import make, operations, rules
+from copper_sieve.library.pictures import (
+    Converted,
+    channel,
+    convert,
+    inspect,
+    pack,
+    read_picture,
+    split,
+    write_picture,
+)
+from copper_sieve.library.sources import Note
+from copper_sieve.library.texture_set import TextureSet
+
+__all__ = [
+    "Assay", "Converted", "Delivered", "DerivedMap", "Encoding", "Limits", "Manifest", "MapKind",
+    "NormalY", "Note", "Operation", "Picture", "PictureError", "Preparation", "Raster", "Recipe",
+    "Rule", "SieveError",
+    "TargetPreset", "TextureSet", "assay", "channel", "convert", "derive", "inspect", "make",
+    "operations", "pack", "read_picture", "rules", "split", "targets", "write_picture",
+]  # fmt: skip

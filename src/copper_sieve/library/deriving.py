@@ -1,0 +1,306 @@
+"""A single map from a picture: the set in which it is made, its parameters, its codes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.errors import ParameterError, PlanError
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.image.encoding import linear_to_srgb, quantize
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+from copper_sieve.core.image.normals import flip_green_codes, vectors_to_encoded
+from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.ingest.sources import SourceFacts, imported_maps
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.texture_set import (
+    Derived,
+    FromMap,
+    Imported,
+    SetDefinition,
+    SurfaceSpec,
+    compose,
+)
+from copper_sieve.core.operations import OPERATIONS, Operation, get_operation
+from copper_sieve.library.sources import LocalSources, Note
+from copper_sieve.library.taking_in import WrapChoice, surface_of
+
+_ORIGINS = {"color": MapKind.BASE_COLOR}
+
+
+@dataclass(frozen=True, slots=True)
+class DerivedMap:
+    """A map that was derived.
+
+    raster : its values, (H, W, C) float32: colors in linear light, normals as unit vectors
+    bit_depth : of the file that it is made of
+    normal_y : the direction of green for files that are written of it
+    turned : a file came in with the other direction of green
+    notes : what was guessed or measured on the way
+    """
+
+    kind: MapKind
+    raster: Raster
+    bit_depth: int
+    normal_y: NormalY
+    turned: bool
+    notes: tuple[Note, ...]
+
+    def picture(self, bits: int | None = None, *, floating: bool = False) -> Picture:
+        """As codes of a file: colors sRGB (linear in float), normals encoded.
+
+        bits : 8, 16 or 32; default: 16 where the file it is made of has as many, else 8
+        """
+        depth = bits or (16 if self.bit_depth >= 16 else 8)
+        return raster_to_picture(self.raster, depth, floating or depth == 32, self.normal_y)
+
+
+def kind_of(word: str) -> MapKind:
+    """The map kind of that name; "color" is the base color. Raises PlanError."""
+    try:
+        return MapKind(_ORIGINS.get(word, word))
+    except ValueError:
+        raise PlanError(f"there is no map kind {word}; use one of {', '.join(MapKind)}") from None
+
+
+def derive(
+    file: Path | str,
+    to: str,
+    *,
+    origin: str = "base_color",
+    by: str | None = None,
+    further: Mapping[str, Path | str] | None = None,
+    parameters: Mapping[str, Any] | None = None,
+    longer_side: int | None = None,
+    normal_y: NormalY | str | None = None,
+    wrap: WrapChoice = "auto",
+    relief: float | str | None = None,
+    sources: LocalSources | None = None,
+) -> DerivedMap:
+    """Compute one map from a picture.
+
+    to : the kind of map that is wanted; origin : what the file is
+    by : the operation's name; default: the usual one
+    further : more files, by map kind or by the name of a slot of the operation
+    parameters : by name, or by `kind.name` for a map on the way
+    longer_side : texels; default: as the file
+    normal_y : direction of green of normal maps, in and out; default: in as measured, out up
+    wrap, relief : the surface; see `TextureSet.from_files`
+    Raises PictureError, PlanError, ParameterError.
+    """
+    sources = sources or LocalSources()
+    start, wanted = kind_of(origin), kind_of(to)
+    stated = NormalY(normal_y) if normal_y else None
+    greens = _Greens(sources, stated)
+    facts = sources.add(Path(file))
+    given = dict(parameters or {})
+    texture_set = way_to(
+        wanted,
+        start,
+        facts,
+        further={name: sources.add(Path(path)) for name, path in (further or {}).items()},
+        by=by,
+        green_of=greens.of,
+        adjusted=bool(set(given) - set(SurfaceSpec.model_fields)),
+    )
+    surface, notes = surface_of([(start, facts)], wrap=wrap, relief=relief)
+    sources.notes += notes
+    texture_set = with_parameters(
+        texture_set.model_copy(update={"surface": surface}), wanted, given
+    )
+    graph = plan(texture_set, sources.sizes, wanted=[wanted], longer_side=longer_side)
+    raster = evaluate(graph, sources.load)[wanted]
+    written = stated or NormalY.UP
+    turned = wanted is MapKind.NORMAL and greens.differ_from(written)
+    depth = facts.spec.bit_depth
+    return DerivedMap(wanted, raster, depth, written, turned, tuple(sources.notes))
+
+
+class _Greens:
+    """Which way green grows in each file that is read as a normal map."""
+
+    def __init__(self, sources: LocalSources, stated: NormalY | None) -> None:
+        self._sources, self._stated = sources, stated
+        self._found: dict[str, NormalY] = {}
+
+    def of(self, facts: SourceFacts) -> NormalY:
+        """As stated, else as measured or named; what is a guess is noted."""
+        if self._stated:
+            return self._stated
+        if facts.sha256 not in self._found:
+            self._found[facts.sha256] = self._sources.green_of(facts)
+        return self._found[facts.sha256]
+
+    def differ_from(self, written: NormalY) -> bool:
+        """A file came in with another direction than is written."""
+        return any(found is not written for found in self._found.values())
+
+
+def way_to(
+    wanted: MapKind,
+    origin: MapKind,
+    facts: SourceFacts,
+    *,
+    further: Mapping[str, SourceFacts],
+    by: str | None,
+    green_of: Callable[[SourceFacts], NormalY],
+    adjusted: bool,
+) -> SetDefinition:
+    """A set in which the wanted map is made from the file, by a named operation or a usual one.
+
+    further : more files, by map kind or by the name of a slot of the operation. A required slot
+    that no file is given for takes the map that it prefers, else the file itself.
+    green_of : the direction of green of a file that is read as a normal map
+    adjusted : parameters are given, so that even the kind which the file is goes through one
+    Raises PlanError or ParameterError that say what there is.
+    """
+
+    def maps_of(one: SourceFacts, kind: MapKind) -> dict[MapKind, Imported]:
+        return imported_maps(one, kind, green_of(one) if kind is MapKind.NORMAL else None)
+
+    imported = dict(maps_of(facts, origin))
+    slots = dict(further)
+    for name in [name for name in further if name in set(MapKind)]:
+        imported.update(maps_of(slots.pop(name), MapKind(name)))
+    texture_set = compose(slug(Path(facts.name).stem), imported)
+    as_it_is = isinstance(texture_set.maps.get(wanted), Derived) or (
+        wanted is origin and not adjusted
+    )
+    if by is None and not slots and as_it_is:
+        return texture_set
+    operation = get_operation(by) if by else _usual(texture_set, wanted, origin, slots)
+    if operation.output is not wanted:
+        raise PlanError(f"{operation.name} makes {operation.output}, not {wanted}")
+    fillings: dict[str, Imported | FromMap] = {}
+    for slot in operation.slots:
+        others = [kind for kind in slot.prefers if kind in imported and kind is not wanted]
+        if slot.name in slots:
+            taken = slots.pop(slot.name)
+            fillings[slot.name] = maps_of(taken, slot.takes)[slot.takes]
+        elif slot.required and others and wanted is not origin:
+            fillings[slot.name] = FromMap(kind=others[0])
+        elif slot.required:
+            fillings[slot.name] = maps_of(facts, slot.takes)[slot.takes]
+    for name in slots:
+        operation.slot(name)  # says which there are
+    return texture_set.with_map(wanted, Derived(operation=operation.name, slots=fillings))
+
+
+def _usual(
+    texture_set: SetDefinition, wanted: MapKind, origin: MapKind, slots: Mapping[str, object]
+) -> Operation:
+    """The operation that makes the wanted map from what there is, by files given for slots."""
+    present = texture_set.maps.get(wanted)
+    possible = [
+        one
+        for one in OPERATIONS.values()
+        if one.output is wanted
+        and all(kind in texture_set.maps and kind is not wanted for kind in one.inputs)
+        and set(slots) <= {slot.name for slot in one.slots}
+    ]
+    chosen = [
+        one for one in possible if isinstance(present, Derived) and one.name == present.operation
+    ]
+    direct = [one for one in possible if origin in one.inputs]
+    # A picture is taken for another kind only where any map will do.
+    adjusting = [
+        one
+        for one in possible
+        if not one.inputs and (wanted is origin or one.slots[0].takes is MapKind.DETAIL_MASK)
+    ]
+    order = [*adjusting, *direct] if wanted is origin else [*chosen, *direct, *adjusting]
+    for one in order:
+        return one
+    raise PlanError(
+        f"no operation makes {wanted} from {origin}"
+        + (f" with {', '.join(slots)}" if slots else "")
+        + ": name one with --by; sieve derive --list shows what there is"
+    )
+
+
+def with_parameters(
+    texture_set: SetDefinition, wanted: MapKind, given: Mapping[str, Any]
+) -> SetDefinition:
+    """Set parameters by name, or by kind.name for a map on the way.
+
+    A plain name goes to the wanted map's operation, else to the nearest one on the way that has
+    it; tile_size, depth and wrap belong to the surface. Raises ParameterError.
+    """
+    surface: dict[str, Any] = {}
+    for name, value in given.items():
+        if name in SurfaceSpec.model_fields:
+            surface[name] = value
+            continue
+        kind_name, dot, plain = name.rpartition(".")
+        on_the_way = _feeding(texture_set, wanted)
+        for kind in on_the_way:
+            definition = texture_set.maps[kind]
+            if not isinstance(definition, Derived) or (dot and kind != kind_name):
+                continue
+            known = {p.name: p for p in get_operation(definition.operation).parameters}
+            if plain in known:
+                checked = known[plain].check(value, definition.operation)
+                settled = {**definition.parameters, plain: checked}
+                texture_set = texture_set.with_map(
+                    kind, definition.model_copy(update={"parameters": settled})
+                )
+                break
+        else:
+            raise ParameterError(f"{name}: {_known_names(texture_set, on_the_way)}")
+    return texture_set.model_copy(update={"surface": with_surface(texture_set.surface, surface)})
+
+
+def with_surface(surface: SurfaceSpec, given: Mapping[str, Any]) -> SurfaceSpec:
+    """The surface with some of its fields as given. Raises ParameterError."""
+    try:
+        return SurfaceSpec.model_validate({**surface.model_dump(), **given})
+    except ValueError as error:
+        raise ParameterError(
+            "a surface has its tile_size in metres above 0, its depth in metres from 0, its relief "
+            "in degrees, 0 to 60, its wrap true, false, across or down"
+        ) from error
+
+
+def _feeding(texture_set: SetDefinition, wanted: MapKind) -> list[MapKind]:
+    """The wanted map and those that feed it, nearest first."""
+    order = [wanted]
+    for kind in order:
+        definition = texture_set.maps.get(kind)
+        if isinstance(definition, Derived):
+            filled = [one.kind for one in definition.slots.values() if isinstance(one, FromMap)]
+            inputs = [*get_operation(definition.operation).inputs, *filled]
+            order += [k for k in inputs if k not in order]
+    return [kind for kind in order if kind in texture_set.maps]
+
+
+def _known_names(texture_set: SetDefinition, kinds: list[MapKind]) -> str:
+    names = list(SurfaceSpec.model_fields)
+    for kind in kinds:
+        if isinstance(definition := texture_set.maps[kind], Derived):
+            operation = get_operation(definition.operation)
+            names += [f"{kind}.{p.name}" for p in operation.parameters]
+    return "there is no such parameter; use " + ", ".join(names)
+
+
+def raster_to_picture(raster: Raster, bits: int, floating: bool, normal_y: NormalY) -> Picture:
+    """A map as codes of one file: colors sRGB (linear in float files), normals encoded."""
+    values = raster.pixels
+    color = raster.meaning is Meaning.COLOR
+    down = raster.meaning is Meaning.NORMAL and normal_y is NormalY.DOWN
+    if raster.meaning is Meaning.NORMAL:
+        values = vectors_to_encoded(values)
+    names = ("Y",) if values.shape[2] == 1 else ("R", "G", "B")
+    if floating or bits == 32:
+        values = np.array(values, dtype=np.float32)
+        if down:
+            values[:, :, 1] = 1 - values[:, :, 1]
+        return Picture(values, names, Encoding.LINEAR)
+    codes = quantize(linear_to_srgb(np.clip(values, 0, 1)) if color else values, bits)
+    if down:
+        codes[:, :, 1] = flip_green_codes(codes[:, :, 1])
+    return Picture(codes, names, Encoding.SRGB if color else Encoding.LINEAR)

@@ -1,0 +1,146 @@
+"""Pictures: read and write them, look at them, convert them, pack and split their channels."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from copper_sieve.core import codecs
+from copper_sieve.core.codecs import Limits, written_by_ending
+from copper_sieve.core.errors import PlanError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.ingest.recognize import Recognized, recognize_file
+from copper_sieve.core.ingest.sources import examine, imported_maps
+from copper_sieve.core.models.changes import Change, Invert
+from copper_sieve.core.models.texture_set import Imported
+from copper_sieve.core.recognition.names import read_name
+from copper_sieve.core.tools import convert as rules
+from copper_sieve.core.tools.convert import Rule, get_rule
+from copper_sieve.core.tools.repack import Source, pack_channels, split_channels, write_proven
+
+Place = Path | str
+
+
+def read_picture(path: Place, limits: Limits | None = None) -> Picture:
+    """The codes of a file, its channels' names and its encoding. Raises PictureError."""
+    return codecs.read_picture(Path(path), limits or Limits())[1]
+
+
+def write_picture(path: Place, picture: Picture) -> None:
+    """Write a picture in the format of the file's ending, reopen it and compare code for code.
+
+    Raises WriteError where the format cannot hold it or the file does not hold it; then no file is
+    left.
+    """
+    write_proven(Path(path), picture, written_by_ending(Path(path)).name)
+
+
+def inspect(path: Place, limits: Limits | None = None) -> Recognized:
+    """What a file is and which map it seems to be, with the reason. Raises PictureError."""
+    return recognize_file(Path(path), limits or Limits())
+
+
+@dataclass(frozen=True, slots=True)
+class Converted:
+    """What a rule made of files: a picture for each map, and the name their set goes by."""
+
+    rule: Rule
+    pictures: dict[MapKind, Picture]
+    taken: dict[MapKind, Path]
+    set_name: str
+
+
+def convert(
+    rule: str,
+    *files: Place,
+    parameters: Mapping[str, Any] | None = None,
+    limits: Limits | None = None,
+) -> Converted:
+    """Maps of one convention as those of another.
+
+    rule : its name; see `rules`
+    files : told by their names
+    Raises PlanError, ParameterError, PictureError.
+    """
+    found = get_rule(rule)
+    pictures: dict[MapKind, Picture] = {}
+    imported: dict[MapKind, Imported] = {}
+    taken: dict[MapKind, Path] = {}
+    stem = ""
+    for path in map(Path, files):
+        kind, named = _role(path, found)
+        if kind in taken:
+            raise PlanError(f"{path.name}: {taken[kind].name} is the {kind} map already; give one")
+        facts, pictures[kind] = examine(path, limits or Limits())
+        imported[kind] = imported_maps(facts, kind)[kind]
+        taken[kind] = path
+        stem = stem or named
+    made = rules.convert(found, pictures, imported, dict(parameters or {}))
+    return Converted(found, made, taken, stem)
+
+
+def _role(path: Path, rule: Rule) -> tuple[MapKind, str]:
+    """Which of the rule's maps a file is, by its name; the only one where a rule takes one."""
+    found = read_name(path.stem)
+    kind = found.kind
+    if kind is MapKind.BASE_COLOR and MapKind.DIFFUSE in rule.takes:
+        kind = MapKind.DIFFUSE  # a specular set calls its color so, too
+    if kind is MapKind.DIFFUSE and MapKind.BASE_COLOR in rule.takes:
+        kind = MapKind.BASE_COLOR
+    if kind is None and len(rule.takes) == 1:
+        return rule.takes[0], path.stem
+    if kind not in rule.takes:
+        said = f"its name says {kind}" if kind else "its name does not say which map it is"
+        raise PlanError(
+            f"{path.name}: {said}; {rule.name} takes {', '.join(rule.takes)}, "
+            "so let it end in one of these"
+        )
+    return kind, found.stem
+
+
+def channel(
+    picture: Place | Picture,
+    letter: str = "",
+    *changes: Change,
+    invert: bool = False,
+    limits: Limits | None = None,
+) -> Source:
+    """A channel of a picture, to be packed.
+
+    letter : R, G, B or A; "": the grey of a picture whose R, G and B are alike
+    changes : applied one after the other, to values in [0, 1]; invert : after them
+    Raises PictureError.
+    """
+    if isinstance(picture, Picture):
+        held, name = picture, "a picture"
+    else:
+        held, name = read_picture(picture, limits), Path(picture).name
+    every = (*changes, Invert()) if invert else changes
+    return Source(held, letter, changes=every, name=name)
+
+
+def pack(bits: int | None = None, **channels: Source | Place | Picture | float) -> Picture:
+    """One picture of channels: R=, or R= G= B=, or R= G= B= A=.
+
+    channels : `channel(…)`, a grey file or picture, or a number in [0, 1]
+    bits : 8 or 16; default: as the deepest
+    A channel without a change, or only inverted, is copied code for code.
+    Raises ParameterError, PictureError.
+    """
+    sources = {}
+    for letter, given in channels.items():
+        if isinstance(given, Source):
+            sources[letter] = given
+        elif isinstance(given, (int, float)):
+            sources[letter] = Source(None, constant=float(given))
+        else:
+            sources[letter] = channel(given)
+    return pack_channels(sources, bits)
+
+
+def split(picture: Place | Picture) -> dict[str, Picture]:
+    """Each channel as a grey picture by its letter, code for code. Raises PictureError."""
+    return split_channels(picture if isinstance(picture, Picture) else read_picture(picture))

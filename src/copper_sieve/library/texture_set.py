@@ -1,0 +1,223 @@
+"""A set of maps of one surface, made of files: looked at, changed, delivered."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+from copper_sieve.core.codecs import Limits
+from copper_sieve.core.errors import MissingMapError
+from copper_sieve.core.export.deliver import Delivered, deliver
+from copper_sieve.core.export.export_plan import ExportPlan
+from copper_sieve.core.export.planning import plan_export
+from copper_sieve.core.graph.evaluate import Cache, evaluate
+from copper_sieve.core.graph.geometry import geometry_of
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.raster import Picture, Raster
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.recipe import Recipe, apply_recipe
+from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition, compose
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.targets.target_preset import TargetPreset
+from copper_sieve.library import documents, taking_in
+from copper_sieve.library.deriving import (
+    kind_of,
+    raster_to_picture,
+    with_parameters,
+    with_surface,
+)
+from copper_sieve.library.sources import LocalSources, Note
+from copper_sieve.library.taking_in import WrapChoice
+
+
+@dataclass(frozen=True)
+class TextureSet:
+    """Maps of one surface. A change gives a new set, the one before stays as it is.
+
+    definition : what each map is or how it is made; see `SetDefinition`
+    files : the file of each map that came in
+    notes : what was guessed or measured, and what a recipe left out
+    """
+
+    definition: SetDefinition
+    sources: LocalSources
+    files: Mapping[MapKind, Path] = field(default_factory=dict)
+    notes: tuple[Note, ...] = ()
+
+    @classmethod
+    def from_files(
+        cls,
+        photo: Path | str,
+        *maps: Path | str,
+        name: str | None = None,
+        normal_y: NormalY | str | None = None,
+        wrap: WrapChoice = "auto",
+        relief: float | str | None = None,
+        limits: Limits | None = None,
+    ) -> TextureSet:
+        """A set of a photo of a surface, and of further maps that their names tell apart.
+
+        What is missing is derived: a set of one photo has a height, normals, an occlusion, a
+        roughness and a metallic.
+
+        name : of the set; default: what the photo's name leaves
+        normal_y : direction of green of normal maps; default: as measured, and noted
+        wrap : which borders meet: True, False, "across", "down"; default: as measured, and noted
+        relief : degrees of mean tilt where nothing tells the depth, or the word for an amount
+        Raises PictureError, PlanError, ParameterError.
+        """
+        kinds, notes = taking_in.kinds_by_name(Path(photo), [Path(one) for one in maps])
+        made = cls.from_maps(
+            {kind: path for path, kind in kinds.items()}, name=name, normal_y=normal_y, wrap=wrap,
+            relief=relief, limits=limits,
+        )  # fmt: skip
+        return replace(made, notes=(*notes, *made.notes))
+
+    @classmethod
+    def from_maps(
+        cls,
+        maps: Mapping[MapKind, Path] | Mapping[str, Path | str],
+        *,
+        name: str | None = None,
+        normal_y: NormalY | str | None = None,
+        wrap: WrapChoice = "auto",
+        relief: float | str | None = None,
+        limits: Limits | None = None,
+    ) -> TextureSet:
+        """A set of files whose kinds are stated, the first of which gives it its name.
+
+        For the rest see `from_files`. Raises PictureError, PlanError, ParameterError.
+        """
+        sources = LocalSources(limits)
+        files = {kind_of(kind): Path(path) for kind, path in maps.items()}
+        stated = NormalY(normal_y) if normal_y else None
+        imported = taking_in.imported(files, sources, stated)
+        facts = [(kind, sources.facts[one.source]) for kind, one in imported.items()]
+        surface, notes = taking_in.surface_of(facts, wrap=wrap, relief=relief)
+        first = next(iter(files.values()))
+        own_name = slug(name or taking_in.set_name_of(first))
+        definition = compose(own_name, imported, surface)
+        return cls(definition, sources, files, (*sources.notes, *notes))
+
+    @property
+    def name(self) -> str:
+        """As its files and folders are called."""
+        return self.definition.name
+
+    @property
+    def kinds(self) -> list[MapKind]:
+        """The maps that it has."""
+        return list(self.definition.maps)
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height in texels, as it is once prepared."""
+        return geometry_of(self.definition, self.sources.sizes).size
+
+    def map(self, kind: MapKind | str, longer_side: int | None = None) -> Raster:
+        """Compute one map: its `pixels` are (H, W, C) float32, row 0 at the top.
+
+        Colors are in linear light, data is from 0 to 1, normals are unit vectors with y up.
+        longer_side : texels; default: as the set
+        Raises MissingMapError, PlanError.
+        """
+        wanted = kind_of(kind)
+        graph = plan(self.definition, self.sources.sizes, wanted=[wanted], longer_side=longer_side)
+        return evaluate(graph, self.sources.load)[wanted]
+
+    def picture(
+        self,
+        kind: MapKind | str,
+        longer_side: int | None = None,
+        *,
+        bits: int = 8,
+        normal_y: NormalY | str = NormalY.UP,
+    ) -> Picture:
+        """One map as codes of a file: colors sRGB, normals encoded, green as `normal_y` says.
+
+        bits : 8 or 16, or 32 for floating point in linear light
+        """
+        return raster_to_picture(self.map(kind, longer_side), bits, bits == 32, NormalY(normal_y))
+
+    def with_surface(self, **given: Any) -> TextureSet:
+        """With its surface as stated: tile_size and depth in metres, relief in degrees, wrap.
+
+        Raises ParameterError.
+        """
+        surface = with_surface(self.definition.surface, given)
+        return self._with(self.definition.model_copy(update={"surface": surface}))
+
+    def with_parameters(self, kind: MapKind | str, **parameters: Any) -> TextureSet:
+        """With parameters of the operation that makes a map. Raises ParameterError."""
+        wanted = kind_of(kind)
+        if wanted not in self.definition.maps:
+            raise MissingMapError(f"{self.name} has no {wanted} map: derive it first")
+        return self._with(with_parameters(self.definition, wanted, parameters))
+
+    def with_derived(self, kind: MapKind | str, operation: str, **parameters: Any) -> TextureSet:
+        """With a map made by an operation of that name. Raises ParameterError, PlanError."""
+        wanted, found = kind_of(kind), get_operation(operation)
+        made = self.definition.with_map(wanted, Derived(operation=found.name))
+        return self._with(with_parameters(made, wanted, parameters))
+
+    def with_value(self, kind: MapKind | str, *value: float) -> TextureSet:
+        """With a map of one value: a number, or red, green and blue in linear light."""
+        return self._with(self.definition.with_map(kind_of(kind), Constant(value=value)))
+
+    def with_recipe(self, recipe: Recipe | Path | str) -> TextureSet:
+        """With its maps made as a recipe says; what it cannot say here is noted.
+
+        recipe : one, or the JSON file of one. Raises RecipeError.
+        """
+        read = recipe if isinstance(recipe, Recipe) else documents.recipe(Path(recipe))
+        applied = apply_recipe(read, self.definition, known_sources=())
+        notes = [Note(f"recipe, {kind}: {reason}") for kind, reason in applied.kept.items()]
+        return self._with(applied.texture_set, *notes)
+
+    def prepared(self, preparation: Preparation | Path | str) -> TextureSet:
+        """With its pictures prepared first: framed, mended, evened, made to tile, measured.
+
+        preparation : one, or a JSON file of one, or the manifest of a delivery that tells of one
+        Raises RecipeError.
+        """
+        given = preparation
+        read = given if isinstance(given, Preparation) else documents.preparation(Path(given))
+        return self._with(self.definition.model_copy(update={"prepare": read}))
+
+    def plan(self, target: TargetPreset | Path | str, longer_side: int | None = None) -> ExportPlan:
+        """Which files a target makes of the set, before anything is computed or written.
+
+        target : a built-in one by its id, one, or the JSON file of one
+        longer_side : texels, instead of what the target says
+        Raises MissingMapError, NamePatternError, UnknownTargetError.
+        """
+        preset = documents.target(target)
+        return plan_export(preset, self.definition, self.sources.sizes, longer_side=longer_side)
+
+    def deliver(
+        self,
+        target: TargetPreset | ExportPlan | Path | str,
+        folder: Path | str,
+        longer_side: int | None = None,
+        *,
+        cache: Cache | None = None,
+        on_progress: Callable[[float, str], None] | None = None,
+    ) -> Delivered:
+        """Compute, pack, write, reopen and compare every channel, and put the folder in place.
+
+        folder : replaced as a whole where an earlier delivery lies there; files of others stay
+        cache : keeps maps that a further target may want as well
+        Raises ForeignFileError, DeliveryError and what `plan` raises; then nothing has changed.
+        """
+        given = target if isinstance(target, ExportPlan) else self.plan(target, longer_side)
+        return deliver(
+            given, Path(folder), sizes=self.sources.sizes, load_source=self.sources.load,
+            token=documents.token(), cache=cache, on_progress=on_progress,
+        )  # fmt: skip
+
+    def _with(self, definition: SetDefinition, *notes: Note) -> TextureSet:
+        return replace(self, definition=definition, notes=(*self.notes, *notes))
