@@ -62,7 +62,9 @@ need_python() {
   stamp_of "$lock" >"$venv/.stamp-$kind"
 }
 
-lock_of() { [ "$1" = dev ] && echo "$root/requirements-dev.lock" || echo "$root/requirements.lock"; }
+lock_of() {
+  case "$1" in run) echo "$root/requirements.lock" ;; *) echo "$root/requirements-$1.lock" ;; esac
+}
 
 holds_packages() { [ -x "$venv/bin/python" ] && fresh "$venv/.stamp-$1" "$(stamp_of "$(lock_of "$1")")"; }
 
@@ -125,6 +127,19 @@ need_web() {
   echo "$want" >"$root/web/dist/.stamp"
 }
 
+# The manual is built into the front end's folder, which serves it under Help. Without it all else works.
+need_manual() {
+  local want; want="$(cd "$root" && find docs mkdocs.yml src/copper_sieve/library src/copper_sieve/core -name '*.md' -o -name '*.png' -o -name '*.css' -o -name '*.yml' -o -name '*.py' | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -d' ' -f1)"
+  fresh "$root/web/dist/help/.stamp" "$want" && return
+  holds_packages dev || holds_packages docs || install_with_uv "$root/requirements-docs.lock" \
+    || "$venv/bin/pip" install -qq --disable-pip-version-check --require-hashes -r "$root/requirements-docs.lock" >&2 \
+    || { say "the manual could not be built: its packages cannot be had"; return 0; }
+  say "building the manual"
+  (cd "$root" && NO_MKDOCS_2_WARNING=1 "$venv/bin/python" -m mkdocs build -q -d "$root/web/dist/help" >&2) \
+    || { say "the manual could not be built"; return 0; }
+  echo "$want" >"$root/web/dist/help/.stamp"
+}
+
 # Numeric kernels are compiled while the front end is built, so that nobody waits for them later.
 need_web_and_kernels() {
   local want compiling=""
@@ -134,6 +149,7 @@ need_web_and_kernels() {
     (cd "$root" && "$venv/bin/python" -m copper_sieve.services.warm_up >&2 && echo "$want" >"$venv/.kernels") & compiling=$!
   fi
   need_web
+  need_manual
   # Without them all works the same, only the first touch of each control takes longer.
   [ -z "$compiling" ] || wait "$compiling" || say "the kernels could not be compiled ahead"
 }

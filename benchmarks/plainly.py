@@ -60,12 +60,12 @@ def normal_from_color(i: Mapping[str, Array], s: Mapping[str, Any], surface: Sur
 
 
 def normal_from_picture(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
-    """As it came in."""
+    """Imported."""
     return i["picture"].copy()
 
 
 def height_from_picture(i: Mapping[str, Array], s: Mapping[str, Any], surface: Surface) -> Array:
-    """As it came in, limited."""
+    """Imported, limited."""
     return np.clip(i["picture"], 0, 1)
 
 

@@ -12,7 +12,9 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
+from copper_sieve.core.errors import NoRoomError
 from copper_sieve.core.targets.catalog import builtin_targets
+from copper_sieve.services import sets
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.api.previewing import preview, preview_head
@@ -370,3 +372,26 @@ def test_one_bad_row_does_not_take_the_project_down(
     answer = client.get(f"/api/sets/{bad['set_id']}")
     assert (answer.status_code, answer.json()["code"]) == (409, "unreadable")
     assert client.get(f"/api/projects/{project}/deliveries").json() == []
+
+
+def test_a_preview_is_as_large_as_was_asked_for(client: TestClient, wall: dict) -> None:
+    for side in (16, 33, 64):
+        seen = preview(client, wall["id"], longer_side=side, kinds=["base_color", "normal"])
+        for one in seen.values():
+            assert one.codes is not None
+            assert max(one.codes.shape[:2]) == min(side, max(wall["width"], wall["height"]))
+    whole = preview(client, wall["id"], longer_side=4096, kinds=["base_color"])["base_color"].codes
+    assert whole is not None
+    assert whole.shape[:2] == (wall["height"], wall["width"])  # never enlarged
+
+
+def test_a_full_disk_is_told_as_one(
+    client: TestClient, wall: dict, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def full(*_: object, **__: object) -> None:
+        raise NoRoomError("There is no room left on the database's disk: free some there")
+
+    monkeypatch.setattr(sets, "change", full)
+    answer = client.put(f"/api/sets/{wall['id']}", json=as_update(wall))
+    assert (answer.status_code, answer.json()["code"]) == (507, "no_room")
+    assert "free some there" in answer.json()["message"]

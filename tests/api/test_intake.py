@@ -317,6 +317,14 @@ def test_the_licence_of_the_card_travels_into_the_manifest(
     intake.post("source-cards", 201, ids=ids, name="Canal Metals", licence="CC0", where="a shop")
     set_id = intake.post("arrivals/acceptances", ids=ids)["sets"]["rail"]
     sizes = {row["sha256"]: (64, 64) for row in rows}
+    kept = intake.client.get(f"/api/sets/{set_id}").json()  # an edit of the set leaves its origin
+    edit = {
+        "version": kept["version"],
+        "surface": {**kept["surface"], "tile_size": 0.5},
+        "maps": {one["kind"]: one["definition"] for one in kept["maps"]},
+    }
+    edited = intake.client.put(f"/api/sets/{set_id}", json=edit).json()
+    assert edited["origin"] == {"card": "Canal Metals", "licence": "CC0", "where": "a shop"}
     with context.database.transaction() as connection:
         definition = get_set(connection, set_id).definition()
     export = plan_export(get_target("orm-y-down"), definition, sizes)

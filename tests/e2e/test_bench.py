@@ -68,7 +68,7 @@ def test_keys_move_sliders_and_settings_survive_a_reload(
     expect(strength).to_have_value("1.00")
     page.get_by_role("region", name="Relief").get_by_role("radio", name="Yes").click()
     settled(page)
-    page.get_by_role("button", name="All as at first").click()
+    page.get_by_role("button", name="Reset all").click()
     expect(
         page.get_by_role("region", name="Relief").get_by_role("radio", name="No")
     ).to_be_checked()
@@ -76,11 +76,11 @@ def test_keys_move_sliders_and_settings_survive_a_reload(
 
 def test_maps_are_added_and_taken_out(served: Served, page: Page, make_photo: MakePhoto) -> None:
     bench_of(served, page, make_photo("glow.png", seed=19), "height")
-    expect(page.get_by_role("button", name="Take out")).to_be_disabled()  # it feeds others
+    expect(page.get_by_role("button", name="Remove map")).to_be_disabled()  # it feeds others
     page.get_by_role("button", name="Add a map").click()
     page.get_by_role("menuitem", name="Emissive", exact=True).click()
     page.wait_for_url("**/emissive")  # its drawer is there with its address, pictures or not
-    choose(page, "Made", "one value")
+    choose(page, "Made", "constant")
     green = page.get_by_role("textbox", name="G", exact=True)
     before = screen(page, "Lit")
     green.fill("1")
@@ -88,7 +88,7 @@ def test_maps_are_added_and_taken_out(served: Served, page: Page, make_photo: Ma
     settled(page)
     brighter = screen(page, "Lit") - before
     assert brighter[:, :, 1].mean() > 10 > abs(brighter[:, :, 2].mean())
-    page.get_by_role("button", name="Take out").click()
+    page.get_by_role("button", name="Remove map").click()
     expect(page.get_by_role("link", name="Emissive")).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("link", name="Emissive")).to_be_visible()
@@ -131,7 +131,7 @@ def test_a_map_by_another_way_and_back_keeps_its_settings(
     middle.fill("0.9")
     middle.press("Enter")
 
-    choose(page, "Made", "one value")
+    choose(page, "Made", "constant")
     field = page.get_by_role("textbox", name="Roughness")
     field.fill("0.25")
     field.press("Enter")
@@ -145,7 +145,7 @@ def test_a_map_by_another_way_and_back_keeps_its_settings(
     assert np.abs(flat[flat.shape[0] // 2, flat.shape[1] // 2] - 200).max() <= 1
     choose(page, "Made", "out of base color and height")
     expect(middle).to_have_value("0.900")
-    choose(page, "Made", "one value")
+    choose(page, "Made", "constant")
     expect(field).to_have_value("0.250")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     page.reload()

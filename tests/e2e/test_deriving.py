@@ -77,11 +77,11 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
     page.get_by_role("button", name="Mixed in").click()
     expect(page.get_by_role("slider", name="Its strength")).to_have_count(0)  # nothing yet
     plain, key = screen(page, "Flat"), flat_key(page)
-    page.get_by_role("combobox", name="Other normal").click()
+    page.get_by_role("combobox", name="Second normal").click()
     with page.expect_file_chooser() as chooser:
         page.get_by_role("option", name="a picture…").click()
     chooser.value.set_files(bumps)
-    expect(page.get_by_role("combobox", name="Other normal")).to_contain_text("bumps.png")
+    expect(page.get_by_role("combobox", name="Second normal")).to_contain_text("bumps.png")
     settled(page)
     assert flat_key(page) != key
     field = page.get_by_role("textbox", name="Its strength")
@@ -97,7 +97,7 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
     assert normal["slots"]["mixed_in"]["normal_y"] == "down"
     page.reload()
     expect(page.get_by_role("textbox", name="Its strength")).to_have_value("0.20")
-    choose(page, "Other normal", "nothing")
+    choose(page, "Second normal", "nothing")
     settled(page)
     np.testing.assert_array_equal(screen(page, "Flat")[60:-60], plain[60:-60])
 
@@ -203,7 +203,7 @@ def test_sets_on_the_tray_get_a_recipe_together(
 ) -> None:
     for seed in (46, 47):
         bench_of(served, page, make_photo(f"row{seed}.png", seed=seed), "roughness")
-    choose(page, "Made", "one value")
+    choose(page, "Made", "constant")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     page.get_by_role("button", name="Recipes…").click()
     page.get_by_role("textbox", name="Name of the recipe").fill("Even")
@@ -217,7 +217,7 @@ def test_sets_on_the_tray_get_a_recipe_together(
     row.get_by_role("button", name="Apply to 2 sets").click()
     expect(page.get_by_role("status").filter(has_text="2 sets: ")).to_be_visible()
     page.get_by_role("button", name="Close").first.click()
-    cell = page.get_by_role("row", name="row46").get_by_role("link", name="Roughness, one value")
+    cell = page.get_by_role("row", name="row46").get_by_role("link", name="Roughness, constant")
     expect(cell).to_be_visible()
 
 
@@ -230,7 +230,7 @@ def test_two_states_under_the_same_light(served: Served, page: Page, make_photo:
     settled(page)
     now = screen(page, "Lit")
     assert np.abs(now - first).mean() > 1
-    page.get_by_role("radio", name="A at first").click()
+    page.get_by_role("radio", name="A before").click()
     page.mouse.move(5, 400)
     assert np.abs(screen(page, "Lit") - first)[60:-80].mean() < 0.5
     page.get_by_role("radio", name="B now").click()

@@ -117,7 +117,7 @@ def test_the_arrow_of_the_photos_light_can_be_turned(
     bench_of(served, page, photo, "height")
     arrow = page.get_by_role("slider", name="Light of the photo")
     expect(arrow).to_have_attribute("aria-valuetext", re.compile("not used"))
-    page.get_by_role("button", name="see them lit").click()
+    page.get_by_role("button", name="compare them lit").click()
     readings = page.get_by_role("region", name="Readings")
     expect(readings.get_by_role("button").filter(has=page.locator("img"))).to_have_count(3)
     page.keyboard.press("Escape")
@@ -162,12 +162,12 @@ def test_before_and_after_lie_under_the_same_light_in_one_drag(
     page.get_by_role("radio", name="Plane").click()
     settled(page)
     page.get_by_role("combobox", name="Made").click()
-    page.get_by_role("option", name="one value").click()
+    page.get_by_role("option", name="constant").click()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     settled(page)
     shots = {}
     states = page.get_by_role("radiogroup", name="State")
-    for name in ("A at first", "B now", "Both"):
+    for name in ("A before", "B now", "Both"):
         states.get_by_role("radio", name=re.compile(f"^{name}")).click()
         if name == "Both":
             page.wait_for_function(
@@ -178,7 +178,7 @@ def test_before_and_after_lie_under_the_same_light_in_one_drag(
     rows, columns = shots["Both"].shape[:2]
     middle = slice(rows // 4, rows // 2)
     left, right = slice(columns // 3, columns // 2 - 20), slice(columns // 2 + 20, columns * 2 // 3)
-    for part, like, other in ((left, "A at first", "B now"), (right, "B now", "A at first")):
+    for part, like, other in ((left, "A before", "B now"), (right, "B now", "A before")):
         wiped = shots["Both"][middle, part]
         near = np.abs(wiped - shots[like][middle, part]).mean()
         assert near < 2 < np.abs(wiped - shots[other][middle, part]).mean()

@@ -79,13 +79,13 @@ def test_a_photo_from_intake_is_made_to_tile(served: Served, page: Page, tmp_pat
 def _close_the_seams(served: Served, page: Page, set_id: int) -> None:
     page.goto(f"{served.place}/bench/{set_id}/height")
     settled(page)
-    page.get_by_role("link", name="Source ◇ as it came").click()
+    page.get_by_role("link", name="Source ◇ as imported").click()
     settled(page)
     before = _base_color(page, served)
     assert seam_visibility(before).visibility > 5
 
     seams = page.get_by_role("radiogroup", name="Close the seams")
-    even = page.get_by_role("textbox", name="Even light")
+    even = page.get_by_role("textbox", name="Even lighting")
     even.fill("90")
     even.press("Enter")
     _saved(page)
@@ -138,7 +138,7 @@ def _bolted(path: Path) -> Path:
 
 def test_places_are_set_on_the_picture(served: Served, page: Page, tmp_path: Path) -> None:
     bench_of(served, page, _bolted(tmp_path / "bolted_mat.png"), "prepare")
-    source = page.get_by_role("region", name="Picture as it came in")
+    source = page.get_by_role("region", name="Source picture")
 
     def blue() -> float:
         codes = _base_color(page, served)
@@ -153,18 +153,18 @@ def test_places_are_set_on_the_picture(served: Served, page: Page, tmp_path: Pat
     spot.fill("4")
     spot.press("Enter")
     page.mouse.click(box["x"] + 0.6 * box["width"], box["y"] + 0.4 * box["height"])
-    expect(source.get_by_role("button", name="Take off mark 1")).to_be_visible()
+    expect(source.get_by_role("button", name="Remove mark 1")).to_be_visible()
     page.keyboard.press("Escape")
     _saved(page)
     assert blue() < 0.05
 
     # Taken off again it is there again; the keys mark as well as the hand.
     page.get_by_role("button", name="Mark blemishes").click()
-    source.get_by_role("button", name="Take off mark 1").click()
+    source.get_by_role("button", name="Remove mark 1").click()
     surface.focus()
     for key in ["ArrowRight"] * 10 + ["ArrowUp"] * 10 + ["Enter"]:
         page.keyboard.press(key)
-    expect(source.get_by_role("button", name="Take off mark 1")).to_be_visible()
+    expect(source.get_by_role("button", name="Remove mark 1")).to_be_visible()
     page.get_by_role("button", name="Done").click()
     _saved(page)
     assert blue() < 0.05
@@ -212,7 +212,7 @@ def _crop(served: Served, page: Page, source: Locator) -> None:
 
 def _measure_with_the_ruler(served: Served, page: Page) -> None:
     """A ruler over half of the width says how wide it all is."""
-    page.get_by_role("button", name="Frame as at first").click()
+    page.get_by_role("button", name="Reset frame").click()
     _saved(page)
     page.get_by_role("button", name="Ruler").click()
     length = page.get_by_role("textbox", name="Length of the ruler")

@@ -226,6 +226,22 @@ def test_killed_connections_are_no_failure(
     assert nothing_half_written(real)
 
 
+def test_a_delivery_that_waits_again_is_not_half_done(
+    context: Context, project: str, set_id: int
+) -> None:
+    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    for counts, attempts in ((True, 1), (False, 1)):
+        with context.database.transaction() as connection:
+            attempt = store.begin(connection, row.id)
+            assert attempt is not None
+            assert not store.report(connection, row.id, attempt, 0.6, "writing")
+            store.requeue(connection, row.id, attempt, counts=counts)
+        waits = deliveries.get(context, row.id)
+        assert (waits.state, waits.progress, waits.step) == ("queued", 0.0, "waiting again")
+        assert waits.attempts == attempts  # one that could do nothing about it does not count
+    deliveries.cancel(context, row.id)
+
+
 def test_an_attempt_that_was_given_up_ends_nothing(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -57,7 +57,7 @@ def test_a_set_is_changed_into_another_and_stays_itself(photo: Path) -> None:
     assert metal.map("metallic").pixels.max() == 1
     assert flat.map("metallic").pixels.max() < 1
     assert np.ptp(flat.map("height").pixels) < 1e-3 < np.ptp(wall.map("height").pixels)
-    inked = wall.with_derived("roughness", "roughness_from_color", contrast=0)
+    inked = wall.with_derived("roughness", "roughness_from_color", variation=0)
     assert np.ptp(inked.map("roughness").pixels) < np.ptp(wall.map("roughness").pixels)
     assert wall.map("normal", 48).pixels.shape == (32, 48, 3)
     with pytest.raises(cs.SieveError, match="sparkle"):

@@ -1,6 +1,6 @@
 // The frame: mark, project, places in the order of work, running work.
 import { useQuery } from "@tanstack/react-query";
-import { CircleHelp } from "lucide-react";
+import { Keyboard } from "lucide-react";
 import { Popover } from "radix-ui";
 import { Suspense, useEffect } from "react";
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
@@ -107,7 +107,7 @@ function HelpButtons() {
     <>
       <button
         type="button"
-        title="Do something by name"
+        title="Command palette"
         className={look}
         onClick={() => press("palette")}
       >
@@ -115,8 +115,17 @@ function HelpButtons() {
           Ctrl+K
         </kbd>
       </button>
+      <a
+        href="/help/index.html"
+        target="_blank"
+        rel="noreferrer"
+        title="The manual, in a page of its own"
+        className={look}
+      >
+        Help
+      </a>
       <button type="button" aria-label="Keys" className={look} onClick={() => press("help")}>
-        <CircleHelp className="size-4.5" aria-hidden="true" />
+        <Keyboard className="size-4.5" aria-hidden="true" />
       </button>
     </>
   );

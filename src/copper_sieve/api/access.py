@@ -34,6 +34,12 @@ _HEADERS = {
     "Cross-Origin-Opener-Policy": "same-origin",
     "Referrer-Policy": "same-origin",
 }
+# The manual's pages are files of ours that nobody can write to; their theme has scripts in them.
+_HELP_POLICY = (
+    _HEADERS["Content-Security-Policy"]
+    .replace("script-src 'self'", "script-src 'self' 'unsafe-inline'")
+    .replace("frame-ancestors 'none'", "frame-ancestors 'self'")
+)
 _PAGE = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Copper Sieve</title>
 <meta name="viewport" content="width=device-width">
 <link rel="stylesheet" href="/access.css">
@@ -134,6 +140,8 @@ class Guard:
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
+                if scope["path"].startswith("/help/"):
+                    headers.setdefault("Content-Security-Policy", _HELP_POLICY)
                 for name, value in _HEADERS.items():
                     headers.setdefault(name, value)
             await send(message)

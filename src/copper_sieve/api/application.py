@@ -11,7 +11,7 @@ from typing import Any
 
 from fastapi import Depends, FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
-from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.responses import FileResponse, JSONResponse, RedirectResponse, Response
 from fastapi.routing import APIRoute
 from starlette.staticfiles import StaticFiles
 
@@ -111,6 +111,13 @@ def _serve_front_end(app: FastAPI, folder: Path) -> None:
     if not (folder / "index.html").is_file():
         return
     app.mount("/assets", StaticFiles(directory=folder / "assets"), name="assets")
+    if (folder / "help").is_dir():
+        app.mount("/help", StaticFiles(directory=folder / "help", html=True), name="help")
+
+    @app.get("/docs", include_in_schema=False)
+    def api_reference() -> Response:
+        """The description of the API is a page of the manual."""
+        return RedirectResponse("/help/reference/http.html")
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str, request: Request) -> Response:

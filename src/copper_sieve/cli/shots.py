@@ -142,7 +142,7 @@ def _targets(
 def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None]) -> None:
     """The photo's light evened, its seams closed as measured; the corners under the hand."""
     opened()
-    page.get_by_role("textbox", name="Even light").fill("90")
+    page.get_by_role("textbox", name="Even lighting").fill("90")
     page.keyboard.press("Enter")
     best = page.get_by_role("radio").filter(has_text="by measure")
     best.wait_for(timeout=60_000)

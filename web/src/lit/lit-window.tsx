@@ -115,7 +115,7 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
           </div>
           <Wipe
             share={wipe}
-            left={states.isKept ? "A kept" : "A at first"}
+            left={states.isKept ? "A kept" : "A before"}
             right="B now"
             onMove={setWipe}
           />
@@ -148,7 +148,7 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
           label="State"
           value={states.state}
           options={[
-            { value: "a", label: states.isKept ? "A kept" : "A at first" },
+            { value: "a", label: states.isKept ? "A kept" : "A before" },
             { value: "b", label: "B now" },
             {
               value: "wipe",

@@ -72,7 +72,7 @@ export function DialField(props: DialFieldProps) {
         </Slider.Track>
         <Slider.Thumb
           aria-label={label}
-          title={`${hint}. Double-click: back to ${shownNumber(initial, step)}`}
+          title={`${hint}. Double-click: reset to ${shownNumber(initial, step)}`}
           className="block size-3.75 rounded-full border-2 border-copper bg-card"
         />
       </Slider.Root>

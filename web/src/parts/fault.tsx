@@ -41,12 +41,12 @@ function Broken({ what, why, again }: { what: string; why: string; again: () => 
     <div role="alert" className="m-4 max-w-140 rounded-md border border-wrong bg-card p-4">
       <p className="font-semibold">△ {what} stopped working.</p>
       <p className="mt-1 text-second">
-        {why} What you changed is kept; what is saved is not touched by it.
+        {why} Your changes are kept, and nothing that is saved is touched.
       </p>
       <p className="mt-3 flex gap-2">
         <Button onClick={again}>Try again</Button>
         <Button look="bare" onClick={() => location.reload()}>
-          Load the page anew
+          Reload the page
         </Button>
       </p>
     </div>

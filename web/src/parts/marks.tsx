@@ -2,11 +2,11 @@ import { Tooltip } from "radix-ui";
 import type { ReactNode } from "react";
 import type { MapDefinition } from "@/api/client";
 
-/** How a map comes about, told by shape: square came in, ring derived, dot one value. */
+/** How a map comes about, told by shape: square imported, ring derived, dot a constant. */
 export const origins = {
   imported: { mark: "□", word: "came in" },
   derived: { mark: "○", word: "derived" },
-  constant: { mark: "●", word: "one value" },
+  constant: { mark: "●", word: "constant" },
 } as const satisfies Record<MapDefinition["how"], { mark: string; word: string }>;
 
 export function Hint({ text, children }: { text: ReactNode; children: ReactNode }) {

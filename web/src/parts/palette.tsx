@@ -6,7 +6,7 @@ import { allCommands, type Command, useCommandKeys, useCommands } from "./comman
 const fixed = [
   { keys: "Tab", label: "On to the next control; Shift+Tab back" },
   { keys: "← →", label: "Move a slider, a divider, the lamp; with Shift in coarse steps" },
-  { keys: "Double-click", label: "A slider back to where it was at first" },
+  { keys: "Double-click", label: "Reset a slider" },
   { keys: "Esc", label: "Close, or end picking" },
 ];
 
@@ -29,7 +29,7 @@ const wordsOf = (text: string) =>
 export function CommandPalette() {
   const [open, setOpen] = useState<"palette" | "help" | null>(null);
   useCommands([
-    { id: "palette", label: "Do something by name", keys: "Ctrl+K", run: () => setOpen("palette") },
+    { id: "palette", label: "Command palette", keys: "Ctrl+K", run: () => setOpen("palette") },
     { id: "help", label: "Keys", keys: "?", run: () => setOpen("help") },
   ]);
   useCommandKeys();
@@ -42,7 +42,7 @@ export function CommandPalette() {
           className="fixed top-[12vh] left-1/2 z-50 flex max-h-[70vh] w-140 -translate-x-1/2 flex-col rounded-md border border-rule bg-card"
         >
           <Dialog.Title className="sr-only">
-            {open === "help" ? "Keys" : "Do something by name"}
+            {open === "help" ? "Keys" : "Command palette"}
           </Dialog.Title>
           {open === "help" ? <Keys /> : <Palette close={() => setOpen(null)} />}
         </Dialog.Content>
@@ -75,7 +75,7 @@ function Palette({ close }: { close: () => void }) {
         aria-label="What to do"
         aria-expanded
         aria-controls="commands"
-        placeholder="What to do…"
+        placeholder="Command…"
         className="border-b border-rule bg-transparent px-4 py-3 text-lead outline-none"
         value={typed}
         onChange={(event) => {
@@ -112,7 +112,7 @@ function Palette({ close }: { close: () => void }) {
             {one.keys && <Key keys={one.keys} />}
           </div>
         ))}
-        {found.length === 0 && <p className="px-3 py-2 text-second">Nothing of that name here.</p>}
+        {found.length === 0 && <p className="px-3 py-2 text-second">No such command here.</p>}
       </div>
     </>
   );

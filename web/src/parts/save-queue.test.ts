@@ -142,6 +142,25 @@ describe("the save queue", () => {
     expect(world.now().value).toEqual({ a: 0, b: 8 });
   });
 
+  it("loses nothing that is settled while a save is under way", async () => {
+    const world = server();
+    let go = () => {};
+    world.hold = new Promise((done) => {
+      go = done;
+    });
+    const queue = new SaveQueue(world.now(), world.home);
+    queue.settle(set({ a: 1 }));
+    await settled();
+    queue.settle(set({ b: 2 }));
+    queue.settle(set({ b: 3 }));
+    world.hold = null;
+    go();
+    await settled();
+    expect(world.now().value).toEqual({ a: 1, b: 3 });
+    expect(queue.snapshot()).toEqual({ value: { a: 1, b: 3 }, saving: { state: "saved" } });
+    expect(world.saves).toHaveLength(2); // what waited went as one
+  });
+
   it("carries out save, undo and save in their order", async () => {
     const world = server();
     const queue = new SaveQueue(world.now(), world.home);

@@ -157,7 +157,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
               look="link"
               className="ml-23 text-small"
             >
-              see both lit
+              compare them lit
             </Button>
           )}
           {of(group).parameters.some((one) => one.name === "evenness" && isDelit) && (
@@ -209,7 +209,7 @@ function ConstantControls({
       value: now.value.map((old, i) => (i === index ? value : old)),
     }));
   return (
-    <Column title="One value, no picture">
+    <Column title="A constant, no picture">
       {definition.value.map((value, index) => {
         const component = kind.components[index] ?? "v";
         return (

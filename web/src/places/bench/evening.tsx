@@ -24,7 +24,7 @@ export function Evening({ setId, by, draft, moving, onEven }: Props) {
       {picture && (
         <Popover.Root>
           <Popover.Trigger
-            aria-label="What evening takes out"
+            aria-label="Lighting that was removed"
             title={`Takes out ${stops.toFixed(2)} EV of light and shade: look at it`}
             className="size-8.5 shrink-0 overflow-hidden rounded-sm border border-rule hover:border-copper"
           >
@@ -37,9 +37,10 @@ export function Evening({ setId, by, draft, moving, onEven }: Props) {
               sideOffset={8}
               className="z-30 w-85 rounded-md border border-rule bg-card p-3 shadow-lg"
             >
-              <img src={picture} alt="What evening takes out" className="w-full rounded-sm" />
+              <img src={picture} alt="Lighting that was removed" className="w-full rounded-sm" />
               <p className="mt-2 text-second">
-                Light is what was taken out, dark is shade that was; middle grey is nothing.
+                Bright is light that was removed, dark is shadow that was removed; middle grey is
+                nothing.
               </p>
             </Popover.Content>
           </Popover.Portal>
@@ -57,7 +58,7 @@ export function Evening({ setId, by, draft, moving, onEven }: Props) {
             <span className="figures">{Math.round(blotches.share * 100)} %</span>: they would
             repeat.{" "}
             <Button onClick={() => onEven(blotches.scale)} look="link" className="text-ink">
-              Even them
+              Even them out
             </Button>
           </p>
         )}

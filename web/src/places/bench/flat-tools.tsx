@@ -71,8 +71,7 @@ export function ZoomTools({ zoom, onZoom, counted, onCounted }: ZoomProps) {
         aria-label="Histogram"
         title="Histogram (H)"
         onClick={() => onCounted(!counted)}
-        look="toggle"
-        className="w-field px-0"
+        look="sign"
       >
         <BarChart3 className="size-4" aria-hidden="true" />
       </Button>

@@ -26,7 +26,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
   const asks = kind.meaning !== "data" || facts.channels.length > 1;
   return (
     <>
-      <Column title="Came in as">
+      <Column title="File">
         <p className="truncate font-medium" title={facts.file_name}>
           {facts.file_name}
         </p>

@@ -26,7 +26,7 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
       <legend className="text-second" title={`strength ${light.strength}; 0 is even light`}>
         Lit from one side. From which?{" "}
         <Button onClick={onSee} look="link" className="text-ink">
-          see them lit
+          compare them lit
         </Button>
       </legend>
       {[light.azimuth, light.azimuth + 180].map((from) => (

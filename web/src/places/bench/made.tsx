@@ -44,7 +44,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
   const possible = possibleOperations(state.draft, kind.kind, operations);
   const options = [
     ...possible.map((one) => ({ value: one.name, label: wayLabel(one, possible, titleOf) })),
-    { value: "constant", label: "one value" },
+    { value: "constant", label: "constant" },
     { value: "imported", label: "a picture" },
   ];
   function ask(way: string) {
@@ -83,8 +83,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
     <Column title="Made" wide={false}>
       <Choice label="Made" value={wayOf(definition)} options={options} onChange={change} />
       <p className="mt-1.5 text-small text-second">
-        {operation?.title ??
-          (definition.how === "constant" ? "The same everywhere" : "As it came in")}
+        {operation?.title ?? (definition.how === "constant" ? "The same everywhere" : "Imported")}
       </p>
       <input
         ref={picker}
@@ -106,7 +105,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
             state.settle(editing(kind.kind, definition, (now) => ({ ...now, parameters: {} })))
           }
         >
-          <RotateCcw className="size-3.5" /> All as at first
+          <RotateCcw className="size-3.5" /> Reset all
         </Button>
       )}
       {definition.how === "imported" && (
@@ -122,11 +121,11 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
           title={
             fed.length > 0
               ? `${fed.map(titleOf).join(" and ")} come from it`
-              : "The set does without it; Undo brings it back"
+              : "Removes this map from the set; Undo brings it back"
           }
           onClick={() => state.settle(takeOut(kind.kind))}
         >
-          <MinusCircle className="size-3.5" /> Take out
+          <MinusCircle className="size-3.5" /> Remove map
         </Button>
       )}
     </Column>

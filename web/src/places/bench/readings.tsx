@@ -66,7 +66,7 @@ export function Readings({ setId, state, about, lit, operations, onAbout, onClos
         {(data ?? []).map((one) => (
           <Reading key={one.name} of={one} onTake={() => take(one)} />
         ))}
-        {!data && !error && <p className="text-sheet">lighting them…</p>}
+        {!data && !error && <p className="text-sheet">rendering…</p>}
       </div>
     </section>
   );

@@ -107,7 +107,7 @@ function Flat({ bench, kind, tiling }: ChosenProps & { tiling: number }) {
     const shown = pictures[one];
     return shown && one !== kind.kind ? [{ value: one, label: titleOf(one), shown }] : [];
   });
-  if (was) others.unshift({ value: "before", label: "as at first", shown: was });
+  if (was) others.unshift({ value: "before", label: "before", shown: was });
   const longer = Math.max(facts.width, facts.height);
   return (
     <div className="relative size-full">

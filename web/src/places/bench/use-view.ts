@@ -22,7 +22,7 @@ interface Moved {
   moveBy: (x: number, y: number) => void;
 }
 
-/** Where a picture of so many texels lies, repeated so often each way. */
+/** Where a picture of by texels lies, repeated so often each way. */
 export function laid(
   window: { width: number; height: number },
   picture: { width: number; height: number },

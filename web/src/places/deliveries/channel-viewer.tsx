@@ -13,8 +13,8 @@ export interface ChannelOf {
 export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => void }) {
   const { data: view, error } = useQuery(queries.channel(of));
   const figures = view && [
-    view.map && { title: "the map before", picture: view.map },
-    { title: "what it should hold", picture: view.due },
+    view.map && { title: "the map, unchanged", picture: view.map },
+    { title: "expected", picture: view.due },
     { title: "in the file", picture: view.held },
     { title: `difference × ${view.amplified}`, picture: view.difference },
   ];
@@ -27,7 +27,7 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
       }
       about={view?.words}
       error={error}
-      waiting="computing it anew from the maps…"
+      waiting="computing it from the maps…"
       onClose={onClose}
     >
       {view && (
@@ -49,7 +49,7 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
           </div>
           <p className={`pt-3 figures ${view.largest === 0 ? "text-verdigris" : "text-ochre"}`}>
             {view.largest === 0
-              ? "✓ every texel holds what it should"
+              ? "✓ every texel as expected"
               : `△ up to ${Number(view.largest.toFixed(3))} codes apart, ${view.mean.toFixed(3)} on average`}
           </p>
         </>

@@ -109,7 +109,7 @@ export function Deliveries() {
           {!parts.length && (
             <p className="grid h-full place-items-center text-second">
               {dry.error?.message ??
-                "Choose sets and targets: here is then every file that will be written."}
+                "Choose sets and targets to see every file that will be written."}
             </p>
           )}
           {parts.map((part) => (
@@ -174,7 +174,11 @@ export function contentsOf(
     .join(" · ");
 }
 
-const states = { new: "new", replaces: "replaces ours", foreign: "not ours" } as const;
+const states = {
+  new: "new",
+  replaces: "replaces an earlier delivery",
+  foreign: "not written here",
+} as const;
 
 function DryPart({ part, title }: { part: DryRunPartRead; title: string | undefined }) {
   const root = useQuery(queries.health()).data?.delivery_root;

@@ -158,7 +158,7 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
         <span className="text-second">for {manifest.target_title}</span>
         {part.lies === "own" ? (
           <span className="ml-3 text-list text-verdigris">
-            ✓ {assay.files.length} files reopened, {channels} channels hold what they should
+            ✓ {assay.files.length} files reopened, {channels} channels as expected
             {assay.files.some((file) => file.own_reader) && (
               <span className="ml-2 text-second">
                 ({assay.files.filter((file) => file.own_reader).length} by the writer's own code: no
@@ -223,7 +223,7 @@ function Part({ delivery, part }: { delivery: DeliveryRead; part: PartRead }) {
                       <button
                         type="button"
                         disabled={part.lies === "replaced" || part.lies === "gone"}
-                        title="Hold it against its source"
+                        title="Compare it with its source"
                         aria-label={`Hold ${channel.channel} of ${file.name} against its source`}
                         className="text-left enabled:underline decoration-rule underline-offset-2 enabled:hover:text-copper"
                         onClick={() =>

@@ -35,7 +35,7 @@ export function Offer({ offer, onUse, onRefuse }: OfferProps) {
       <Button look="main" onClick={onUse}>
         Use its card
       </Button>
-      <Button onClick={onRefuse}>They are not</Button>
+      <Button onClick={onRefuse}>No, they are not</Button>
     </section>
   );
 }
@@ -71,7 +71,7 @@ export function Remember({ rows, names, onKeep, onLeave }: RememberProps) {
       }}
     >
       <p className="grow self-center">
-        Will more come from there? Keep what you said for these {rows.length} files on a source
+        Will more come from there? Keep your corrections of these {rows.length} files on a source
         card.
         <span className="block text-small text-second">
           It is offered for the next files that look like them.

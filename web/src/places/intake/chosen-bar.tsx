@@ -83,7 +83,7 @@ export function ChosenBar(props: Props) {
       )}
       <span className="ml-auto" />
       <button type="button" className="underline-offset-2 hover:underline" onClick={onDismiss}>
-        Take off the table
+        Remove from Intake
       </button>
       <Button look="main" onClick={onAccept}>
         Accept them

@@ -54,7 +54,9 @@ export function Direction({ row, onChoose }: Props) {
       <Hint text={normal.reason}>
         <span className="w-32.5 text-note leading-snug text-second">
           {normal.said_by === "you" && <span className="text-verdigris">as you said</span>}
-          {normal.said_by === "card" && <span className="text-verdigris">by the source card</span>}
+          {normal.said_by === "card" && (
+            <span className="text-verdigris">from the source card</span>
+          )}
           {normal.said_by === "guess" &&
             (told ? (
               <>measured, {Math.round(normal.confidence * 100)} % sure</>

@@ -75,7 +75,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
             />
             {row.state === "waiting" ? (
               <span className="inline-flex items-center gap-1 text-note text-second">
-                <LoaderCircle className="size-3 animate-spin" aria-hidden="true" /> being looked at
+                <LoaderCircle className="size-3 animate-spin" aria-hidden="true" /> being recognized
               </span>
             ) : (
               <Sureness confidence={row.confidence} said={row.said_by} reason={row.reason} />
@@ -106,7 +106,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
       <td className="py-2 pr-3 text-right">
         <Button
           aria-label={`Take ${row.name} off the table`}
-          title="Take it off the table; a set that has it keeps it"
+          title="Remove it from Intake; a set that has it keeps it"
           look="quiet"
           className="mt-3"
           onClick={onDismiss}

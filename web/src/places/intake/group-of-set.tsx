@@ -64,7 +64,7 @@ export function GroupOfSet(props: Props) {
         )}
         {needsRelief(rows) && (
           <span className="flex items-center gap-2 text-small text-second">
-            <span title="How steep what is made of its color shall be: the picture does not tell">
+            <span title="Relief of the maps derived from its color: a picture does not tell it">
               relief
             </span>
             <Segmented

@@ -51,7 +51,7 @@ export function IntakeBar(props: Props) {
       <Button
         look="main"
         disabled={open === 0 || busy}
-        title="Everything that is settled goes into its sets (Shift+Enter)"
+        title="Puts every file that is ready into its set (Shift+Enter)"
         onClick={props.onAcceptAll}
       >
         Accept all{open > 0 ? ` ${open}` : ""}
@@ -65,7 +65,7 @@ function Progress({ waiting, rows }: { waiting: number; rows: number }) {
   const sending = done < total;
   if (!sending && waiting === 0) return <span role="status" />;
   const share = sending ? done / total : 1 - waiting / Math.max(rows, 1);
-  const text = sending ? `${done} of ${total} sent` : `looking at ${waiting} more`;
+  const text = sending ? `${done} of ${total} sent` : `recognizing ${waiting} more`;
   return (
     <span role="status" className="flex items-center gap-2 text-second">
       <span className="h-1.5 w-24 overflow-hidden rounded-full bg-rule">

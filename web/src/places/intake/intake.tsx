@@ -49,7 +49,7 @@ export function Intake() {
   useCommands([
     {
       id: "intake-accept",
-      label: "Intake: accept everything that is settled",
+      label: "Intake: accept every file that is ready",
       keys: "Shift+Enter",
       disabled: open.length === 0,
       run: acceptAll,
@@ -202,6 +202,6 @@ function countsOf(rows: ArrivalRead[], unsettled: number): string {
   if (rows.length === 0) return "";
   const sets = new Set(rows.map((row) => row.set_name)).size;
   const files = `${rows.length} ${rows.length === 1 ? "file" : "files"}`;
-  const left = unsettled > 0 ? ` · ${unsettled} to settle` : "";
+  const left = unsettled > 0 ? ` · ${unsettled} to decide` : "";
   return `${files} · ${sets} ${sets === 1 ? "set" : "sets"}${left}`;
 }

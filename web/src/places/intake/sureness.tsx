@@ -21,7 +21,7 @@ export function Sureness({
   if (said !== "guess")
     return (
       <span className="text-note text-verdigris">
-        {said === "you" ? "as you said" : "by the source card"}
+        {said === "you" ? "set by you" : "from the source card"}
       </span>
     );
   const { word, full } = level(confidence);

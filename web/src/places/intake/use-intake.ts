@@ -45,9 +45,7 @@ export function useIntakeActions(
       const left = names.length > 3 ? ` and ${names.length - 3} more` : "";
       notify(
         "good",
-        names.length > 0
-          ? `${files} in ${names.slice(0, 3).join(", ")}${left}.`
-          : "Left out as you said.",
+        names.length > 0 ? `${files} in ${names.slice(0, 3).join(", ")}${left}.` : "Left out.",
       );
     },
     onSettled: fresh,

@@ -60,7 +60,7 @@ export function RecipesDialog({ project, of, sets, onClose }: Props) {
       <Saved targets={targets} onApplied={show} />
       {of && <Elsewhere project={project} of={of} onApplied={show} />}
       {stayed.length > 0 && (
-        <section aria-label="What stayed" className="mt-4 rounded-md bg-ochre-pale p-3">
+        <section aria-label="Not changed" className="mt-4 rounded-md bg-ochre-pale p-3">
           {stayed.map((one) => (
             <p key={`${one.set} ${one.kind}`} className="text-ochre">
               {one.set}, {words(one.kind)}: {one.reason}

@@ -124,9 +124,9 @@ function More({
           onChange={(workflow) => put({ workflow: workflow as TargetPreset["workflow"] })}
         />
       </Row>
-      <Row label="F0 of no metal" title="What a conversion between workflows takes, seen head on">
+      <Row label="F0 of non-metals" title="For conversions between workflows; at normal incidence">
         <NumberField
-          label="F0 of no metal"
+          label="F0 of non-metals"
           value={preset.dielectric_f0}
           low={0}
           high={0.16}
@@ -138,13 +138,13 @@ function More({
           n {indexOf(preset.dielectric_f0).toFixed(2)}
         </span>
       </Row>
-      <Row label="Made smaller" title="Pixel art takes whole texels, so that nothing is mixed">
+      <Row label="Downsampling" title="Nearest takes whole texels: nothing is mixed">
         <Choice
-          label="Made smaller"
+          label="Downsampling"
           value={preset.resampling}
           options={[
-            { value: "smooth", label: "so that it looks the same" },
-            { value: "nearest", label: "pixel art, nothing mixed" },
+            { value: "smooth", label: "keeps the look" },
+            { value: "nearest", label: "nearest, for pixel art" },
           ]}
           onChange={(word) => put({ resampling: word as TargetPreset["resampling"] })}
         />
@@ -155,7 +155,7 @@ function More({
           value={padding.mode}
           options={[
             { value: "none", label: "none" },
-            { value: "texels", label: "so many texels" },
+            { value: "texels", label: "by texels" },
             { value: "border", label: "to the border" },
           ]}
           onChange={(mode) => put({ padding: { ...padding, mode: mode as typeof padding.mode } })}

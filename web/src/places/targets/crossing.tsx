@@ -131,7 +131,7 @@ function SlotForm({
           </span>
           <StepFields step={step} onSettle={(next) => put(n, next)} />
           <Button
-            aria-label={`Take off ${step.do}`}
+            aria-label={`Remove ${step.do}`}
             look="away"
             className="ml-auto"
             onClick={() => put(n, null)}
@@ -177,9 +177,9 @@ function SlotForm({
         </Row>
       )}
       {slot.constant !== null && slot.constant !== undefined && (
-        <Row label="One value">
+        <Row label="Constant">
           <NumberField
-            label="One value"
+            label="Constant"
             value={slot.constant}
             low={0}
             high={1}

@@ -111,8 +111,8 @@ export function FileFoot(props: Props) {
           onChange={(event) => onFacts({ encoding: event.target.value as FileSpec["encoding"] })}
           title={
             askedEncoding(file) && askedEncoding(file) !== file.encoding && file.bits < 32
-              ? "Chosen otherwise than its maps ask for"
-              : "Follows the maps that it holds until you choose"
+              ? "Not what its maps need"
+              : "Follows its maps until you choose"
           }
         >
           {encodings.map((one) => (
@@ -125,7 +125,7 @@ export function FileFoot(props: Props) {
         {onRemove && (
           <Button
             aria-label={`Take ${file.suffix || file.name} out`}
-            title="Take this file out"
+            title="Remove this file"
             look="away"
             onClick={onRemove}
           >

@@ -80,7 +80,7 @@ export function FileSettings({
                 label="Compression"
                 value={file.compression ?? "usual"}
                 options={[
-                  { value: "usual", label: "as usual" },
+                  { value: "usual", label: "default" },
                   ...format.compressions.map((one) => ({ value: one, label: ways[one] ?? one })),
                 ]}
                 onChange={(way) => onFacts({ compression: way === "usual" ? null : way })}
@@ -109,21 +109,21 @@ export function FileSettings({
           </Row>
           {format.tiles && (
             <Tick
-              label="in tiles"
+              label="tiled"
               checked={file.tiles}
               onChange={(tiles) => onFacts({ tiles, mips: tiles && file.mips })}
             />
           )}
           {format.mips && (
             <Tick
-              label="all smaller levels (mips)"
+              label="mipmaps"
               checked={file.mips}
               onChange={(mips) => onFacts({ mips, tiles: file.tiles || (mips && format.tiles) })}
             />
           )}
           {file.bits === 8 && (
             <Tick
-              label="dither what is smooth"
+              label="dither gradients"
               title="Blue noise of one code against banding; never on masks, flat or z of normals"
               checked={file.dither}
               onChange={(dither) => onFacts({ dither })}

@@ -96,12 +96,12 @@ export function PackingGrid(props: Props) {
           </tr>
         ))}
         <tr className="border-t border-rule">
-          <th className="sticky left-0 z-10 bg-card pl-3 text-left font-medium">One value</th>
+          <th className="sticky left-0 z-10 bg-card pl-3 text-left font-medium">Constant</th>
           <Crossings
             {...props}
             files={files}
             row={rows.length}
-            title="One value"
+            title="Constant"
             holdOf={(slot) => ((slot?.constant ?? null) === null ? "none" : "plain")}
             onConnect={(n, letter) => onChange((one) => withSlot(one, n, letter, EMPTY, formats))}
             withValue
@@ -197,7 +197,9 @@ function RowTitle({ row, title, present, packed }: Props & { row: Row; title: st
         </span>
         <span className="text-second figures">
           {packed.has(row.kind) && (
-            <span title="came in packed, in this channel">from {packed.get(row.kind)}</span>
+            <span title="imported from this channel of a packed file">
+              from {packed.get(row.kind)}
+            </span>
           )}
           {row.label}
         </span>

@@ -28,7 +28,7 @@ export function TargetBar({ target, targets, state, shelf }: Props) {
             value={preset.title}
             onSettle={(title) => state.change((one) => titled(one, title, others))}
           />
-          <span className="whitespace-nowrap text-second" title="Deliveries go to this folder">
+          <span className="whitespace-nowrap text-second" title="Deliveries go into this folder">
             to <span className="figures">{preset.id}/</span>
           </span>
         </>
@@ -50,7 +50,7 @@ export function TargetBar({ target, targets, state, shelf }: Props) {
           >
             <Redo2 className="size-4" />
           </Button>
-          <Button look="bare" aria-label="Take this target out" onClick={shelf.remove}>
+          <Button look="bare" aria-label="Delete this target" onClick={shelf.remove}>
             <Trash2 className="size-4" />
           </Button>
         </>

@@ -27,7 +27,7 @@ export function useShelf(target: TargetRead, preset: TargetPreset, targets: Targ
       done(api.DELETE("/api/targets/{target_id}", { params: { path: { target_id: target.id } } })),
     onSuccess: () => {
       const back = { label: "Bring it back", run: () => add.mutate(preset) };
-      notify("good", `${preset.title} is taken out; what was delivered with it stays.`, back);
+      notify("good", `${preset.title} is deleted; what was delivered with it stays.`, back);
       return fresh();
     },
   });

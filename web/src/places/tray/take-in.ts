@@ -11,7 +11,7 @@ import { arrive, type Incoming, needsSorting, picked, useIncoming } from "@/plac
 
 /** What a new picture is: told by its name, or said beforehand. */
 export const takenAs = [
-  { value: "name", label: "told by name" },
+  { value: "name", label: "by file name" },
   { value: "base_color", label: "color" },
   { value: "height", label: "height" },
   { value: "normal", label: "normals" },

@@ -317,7 +317,7 @@ function Legend() {
       <span>{origins.imported.mark} came in</span>
       <span>{origins.derived.mark} derived</span>
       <span>
-        <span className="figures">0.7</span> one value
+        <span className="figures">0.7</span> constant
       </span>
       <span className="inline-flex items-center gap-1">
         <span className="hatched inline-block size-3 rounded-sm border border-rule" /> not there

@@ -28,27 +28,27 @@ _RGB = np.array([[4.0767416621, -3.3077115913, 0.2309699292],
 
 KEY_PARAMETERS = (
     Parameter(
-        "colors", "Colors", "", "picked from the picture; what is near any of them counts",
+        "colors", "Colors", "", "picked from the picture; whatever is close to one of them belongs",
         group="Picked", form="colors"
     ),
     Parameter(
-        "others", "Not these", "",
-        "picked from what does not count: then each place counts by which of the two it is nearer",
+        "others", "Exclude", "",
+        "picked from what does not belong: each place then goes to the nearer of the two",
         group="Picked", form="colors"
     ),
     Parameter("tolerance", "Tolerance", 0.08,
-              "difference that still counts as the same color; where there are colors that do not "
-              "count, what differs more than that from both is in doubt",
+              "difference up to which a color is the same; with excluded colors, what differs more "
+              "from both is uncertain",
               high=0.5, group="Nearness"),
-    Parameter("softness", "Softness", 0.05, "difference over which it fades out beyond that",
+    Parameter("softness", "Softness", 0.05, "width of the fade beyond that",
               high=0.5, group="Nearness"),
     Parameter(
-        "light_counts", "Light counts", 0.5,
-        "1 tells light from dark, 0 looks at hue and purity only, whatever the light",
+        "light_counts", "Use lightness", 0.5,
+        "1 compares lightness as well, 0 hue and saturation only",
         group="Nearness",
     ),
-    Parameter("even", "Even out", 0.0,
-              "grain over which the difference is averaged before it decides; edges stay crisp",
+    Parameter("even", "Denoise", 0.0,
+              "size of the grain that is averaged before comparing; edges stay crisp",
               high=0.01, unit="tile", group="Nearness"),
 )  # fmt: skip
 

@@ -18,12 +18,12 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
 @operation(
     "emissive_from_color",
     version=1,
-    title="Light where it is bright, or by a mask",
+    title="Emission where it is bright, or by a mask",
     output=MapKind.EMISSIVE,
     inputs=(MapKind.BASE_COLOR,),
     slots=(
         Slot(
-            "mask", "Glows where", "white glows, black does not; without it all that is bright",
+            "mask", "Mask", "white glows, black does not; without one, everything bright",
             takes=MapKind.DETAIL_MASK, group="Where",
         ),
     ),
@@ -33,11 +33,11 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
         ),
         Parameter("softness", "Softness", 0.2, "width of the fade about the threshold",
                   group="Where"),
-        Parameter("tint", "Tint", "#ffffff", "color that the light is multiplied by", most=1,
+        Parameter("tint", "Tint", "#ffffff", "color that the emission is multiplied by", most=1,
                   group="Light", form="colors"),
         Parameter(
             "own_color", "Own color", 1.0,
-            "1 glows in the picture's own colors, 0 in the tint alone", group="Light",
+            "1 uses the picture's own colors, 0 the tint alone", group="Light",
         ),
         Parameter("strength", "Strength", 1.0, "factor on the emitted light; 8 and 16 bit files "
                   "hold up to 1", high=10.0, group="Light"),

@@ -29,12 +29,12 @@ def _cut(values: Float, parameters: Mapping[str, Any]) -> Float:
 @operation(
     "opacity_from_color",
     version=3,
-    title="Holes where a picked color is",
+    title="Transparent where a picked color is",
     output=MapKind.OPACITY,
     inputs=(MapKind.BASE_COLOR,),
     parameters=(
         *KEY_PARAMETERS,
-        Parameter("invert", "Keep these", False, "the picked colors stay, the rest is a hole",
+        Parameter("invert", "Keep these", False, "the picked colors stay, the rest is transparent",
                   group="Picked", form="switch"),
     ),
     surface_reads=("wrap",), default=True,
@@ -55,7 +55,7 @@ def opacity_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: S
 @operation(
     "opacity_from_lightness",
     version=1,
-    title="Dark is a hole",
+    title="Transparent where it is dark",
     output=MapKind.OPACITY,
     inputs=(MapKind.BASE_COLOR,),
     parameters=_CUT,
@@ -74,7 +74,7 @@ def opacity_from_lightness(
 @operation(
     "opacity_from_picture",
     version=1,
-    title="Black is a hole",
+    title="From a mask: black is transparent",
     output=MapKind.OPACITY,
     inputs=(),
     slots=(

@@ -109,7 +109,7 @@ for _kind, _prefers in _KINDS.items():
         surface_reads=("wrap",),
         slots=(
             Slot(
-                "map", "Of", "the map or picture whose range it is",
+                "map", "Source map", "the map or picture whose range it is",
                 takes=MapKind.DETAIL_MASK, required=True, prefers=_prefers, group="Range",
             ),
         ),

@@ -14,23 +14,23 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
 
 HEIGHT_SLOTS = (
     Slot(
-        "mixed_in", "Other height", "a second height that is mixed in",
+        "mixed_in", "Second height", "a second height that is mixed in",
         takes=MapKind.HEIGHT, group="Mixed in", laid_over=True,
     ),
     Slot(
-        "mask", "Only where", "white keeps the relief, black levels it to the middle",
+        "mask", "Mask", "white keeps the relief, black levels it to the middle",
         takes=MapKind.DETAIL_MASK, group="Mixed in",
     ),
 )  # fmt: skip
 
 HEIGHT_FINISH = (
     Parameter(
-        "weight", "Its weight", 0.5, "how strongly the other height counts; below 0 it is sunk in",
+        "weight", "Its weight", 0.5, "weight of the second height; below 0 it is subtracted",
         low=-1.0, high=2.0, group="Mixed in",
     ),
     Parameter(
         "mix_by", "Mixed by", "adding",
-        "adding lays it over; highest and lowest keep what stands out, or what lies deep",
+        "adding sums both; highest and lowest keep the higher or the lower of the two",
         choices=("adding", "highest", "lowest"), group="Mixed in", form="choice"
     ),
     Parameter("bias", "Shift", 0.0, "moves all heights up or down", low=-0.5, high=0.5,
@@ -39,7 +39,7 @@ HEIGHT_FINISH = (
     Parameter("high", "Highest", 1.0, "the height that 1 becomes", group="Range"),
     Parameter(
         "edge_fade", "Level edges", 0.0,
-        "a rim of this width goes to the middle height; not on a tile, whose borders meet",
+        "fades a rim of this width to the middle height; no effect where borders meet",
         high=0.25, unit="tile", group="Range",
     ),
 )  # fmt: skip

@@ -58,16 +58,17 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
     surface_reads=("wrap",),
     parameters=(
         Parameter(
-            "evenness", "Even lighting", 1.0, "share of the large-scale light taken out",
+            "evenness", "Even lighting", 1.0, "how much of the uneven lighting is removed",
             group="Light",
         ),
         Parameter(
-            "light_scale", "Light's size", 0.06, "what is larger than this counts as light",
+            "light_scale", "Lighting scale", 0.06,
+            "changes of brightness over more than this count as lighting",
             low=0.02, high=0.25, unit="tile", group="Light",
         ),
         Parameter(
-            "shading", "Lit relief", 0.0,
-            "share of the relief that is read from lit and shaded sides, for hard light",
+            "shading", "Relief from shading", 0.0,
+            "how much of the relief is read from lit and shaded sides; for hard light",
             group="Light",
         ),
         Parameter("light_from", "Light from", 135.0, "0 is right, 90 the top, 180 left",
@@ -77,8 +78,8 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
             group="Relief",
         ),
         Parameter(
-            "calm", "Calm grain", 0.5,
-            "how far fine grain with no larger form about it is taken for paint, not for shape",
+            "calm", "Suppress grain", 0.5,
+            "how much fine grain without a larger form around it is treated as color, not shape",
             group="Relief",
         ),
         Parameter(

@@ -44,7 +44,7 @@ _FADE = (0.36, 0.46)
         ),
         Parameter(
             "level", "Level", True,
-            "takes out the slope of the whole picture; borders that meet are always level",
+            "removes the slope of the whole picture; where borders meet it is always removed",
             group="Fit", form="switch"
         ),
         Parameter("invert", "Inside out", False, "bumps become dents", group="Fit", form="switch"),

@@ -16,19 +16,19 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot
 
 NORMAL_SLOTS = (
     Slot(
-        "mixed_in", "Other normal", "a normal map whose bumps are mixed in",
+        "mixed_in", "Second normal", "a normal map whose bumps are mixed in",
         takes=MapKind.NORMAL, group="Mixed in", laid_over=True,
     ),
 )  # fmt: skip
 
 NORMAL_MIX = (
     Parameter(
-        "weight", "Its strength", 1.0, "factor on the slopes of the other normal map",
+        "weight", "Its strength", 1.0, "factor on the slopes of the second normal map",
         high=2.0, group="Mixed in",
     ),
     Parameter(
         "mix_by", "Mixed by", "adding slopes",
-        "adding slopes is the relief of both heights together; turning lays the other map as fine "
+        "adding slopes is the relief of both heights together; turning puts the second map as fine "
         "detail onto this one's forms, and keeps its contrast on steep sides",
         choices=("adding slopes", "turning"), group="Mixed in", form="choice"
     ),

@@ -39,8 +39,8 @@ _GRAIN_SEED = 20
             high=8.0, group="Relief",
         ),
         Parameter(
-            "kernel", "Slope by", "accurate",
-            "accurate on clean relief; scharr and sobel are calmer on noise",
+            "kernel", "Slope filter", "accurate",
+            "accurate for clean relief; scharr and sobel for noisy ones",
             choices=tuple(_KERNELS), group="Relief", form="choice"
         ),
         Parameter("invert", "Inside out", False, "bumps become dents", group="Relief",
@@ -54,7 +54,7 @@ _GRAIN_SEED = 20
             high=2.0, group="Detail kept",
         ),
         Parameter(
-            "split", "Split at", 0.01, "size that parts crisp from soft",
+            "split", "Split at", 0.01, "size at which crisp and soft are split",
             low=0.001, high=0.1, unit="tile", group="Detail kept",
         ),
         Parameter(

@@ -27,7 +27,7 @@ TILE_WIDTH, TILE_ROWS = 1024, 64
 _AZIMUTHS = {"draft": 7, "good": 13, "best": 25}
 
 REACH = Parameter(
-    "radius", "Reach", 0.05, "how far occluders are looked for",
+    "radius", "Distance", 0.05, "how far away something can occlude",
     low=0.002, high=0.25, unit="tile", group="Shade",
 )  # fmt: skip
 QUALITY = Parameter(

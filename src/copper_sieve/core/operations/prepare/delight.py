@@ -24,7 +24,7 @@ def delight(photo: Float, *, strength: float, scale: float, wrap: Wrap | bool) -
     picture keeps its lightness and every texel its color.
 
     photo : (H, W, 3) float32, linear light
-    strength : share of the large-scale light taken out, 0 to 1
+    strength : how much of the uneven lighting is removed, 0 to 1
     scale : standard deviation of what counts as large, a fraction of the picture's width, > 0
     wrap : which borders meet
     Returns (H, W, 3) float32, linear light.

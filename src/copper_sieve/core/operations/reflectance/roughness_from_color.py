@@ -36,11 +36,11 @@ _VARIATION_SIGMA = 0.01
         Parameter("invert", "Inverted", False, "smooth and rough change places",
                   group="Level", form="switch"),
         Parameter(
-            "lightness", "By lightness", 0.3, "light texels rougher; below 0 smoother",
+            "lightness", "By lightness", 0.3, "light areas are rougher; below 0 smoother",
             low=-1.0, group="Variation",
         ),
         Parameter(
-            "variation", "By variation", 0.2, "busy places rougher; below 0 smoother",
+            "variation", "By variation", 0.2, "detailed areas are rougher; below 0 smoother",
             low=-1.0, group="Variation",
         ),
         *ROUGHNESS_FINISH,

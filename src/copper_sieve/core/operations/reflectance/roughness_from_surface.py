@@ -37,7 +37,7 @@ MATERIALS = {"stone": 0.8, "wood": 0.65, "metal": 0.35, "cloth": 0.85, "paint": 
     surface_reads=("wrap",),
     parameters=(
         Parameter(
-            "material", "Material", "as set", "says the middle; as set leaves it to the number",
+            "material", "Material", "as set", 'sets the middle; "as set" uses the number below',
             choices=("as set", *MATERIALS), group="Level", form="choice"
         ),
         Parameter("middle", "Middle", 0.7, "half of the picture is rougher than this",
@@ -46,18 +46,20 @@ MATERIALS = {"stone": 0.8, "wood": 0.65, "metal": 0.35, "cloth": 0.85, "paint": 
             "spread", "Spread", 0.08, "standard deviation, so far as the color varies at all",
             high=0.3, group="Level",
         ),
-        Parameter("hollows", "Hollows", 0.7, "what lies low is rougher; below 0 smoother",
-                  low=-1.0, group="Made of"),
-        Parameter("worn", "Worn heights", 0.5, "what stands out is smoother; below 0 rougher",
-                  low=-1.0, group="Made of"),
-        Parameter("grain", "Grain", 0.4, "busy places are rougher; below 0 smoother",
-                  low=-1.0, group="Made of"),
+        Parameter("hollows", "Hollows", 0.7, "hollows are rougher; below 0 smoother",
+                  low=-1.0, group="Contributions"),
+        Parameter("worn", "Worn heights", 0.5, "raised areas are smoother; below 0 rougher",
+                  low=-1.0, group="Contributions"),
+        Parameter("grain", "Grain", 0.4, "detailed areas are rougher; below 0 smoother",
+                  low=-1.0, group="Contributions"),
         Parameter(
-            "light_is", "Light is", "smoother", "worn and bare is light and smooth on most things; "
-            "dust, lime and salt are light and rough",
-            choices=("smoother", "rougher", "neither"), group="Made of", form="choice"
+            "light_is", "Light areas are", "smoother",
+            "on most materials worn, bare spots are light and smooth; dust, lime and salt are "
+            "light and rough",
+            choices=("smoother", "rougher", "neither"), group="Contributions", form="choice"
         ),
-        Parameter("lightness", "Lightness", 0.4, "how much lightness counts", group="Made of"),
+        Parameter("lightness", "Lightness", 0.4, "how much lightness counts",
+                  group="Contributions"),
         *ROUGHNESS_FINISH,
     ), default=True,
 )  # fmt: skip

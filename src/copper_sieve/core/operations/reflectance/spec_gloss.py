@@ -13,8 +13,8 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface,
 from copper_sieve.core.operations.reflectance.workflow import READINGS, diffuse_of, metal_rough_of
 
 _F0 = Parameter(
-    "f0", "Reflectance", 0.04, "of what is no metal, seen head on (F0)", high=0.16,
-    group="Where it is no metal",
+    "f0", "Reflectance", 0.04, "of non-metals at normal incidence (F0)", high=0.16,
+    group="Non-metals",
 )  # fmt: skip
 
 
@@ -35,13 +35,13 @@ _SPEC_GLOSS = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR)
 @operation(
     "diffuse_from_metal_rough",
     version=1,
-    title="Base color where it is no metal",
+    title="Base color of the non-metals",
     output=MapKind.DIFFUSE,
     inputs=(MapKind.BASE_COLOR, MapKind.METALLIC),
     parameters=(
         _F0,
-        _reading(READINGS[:2], "simple: base color times what is no metal; energy: as a renderer "
-                               "takes it that dims the diffuse by the specular"),
+        _reading(READINGS[:2], "simple: base color times one minus metallic; energy: for renderers "
+                               "that dim the diffuse by the specular"),
     ), default=True,
 )  # fmt: skip
 def diffuse_from_metal_rough(

@@ -19,8 +19,8 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface,
     output=MapKind.SPECULAR_COLOR,
     inputs=(MapKind.BASE_COLOR, MapKind.METALLIC),
     parameters=(
-        Parameter("f0", "Reflectance", 0.04, "of what is no metal, seen head on (F0)", high=0.16,
-                  group="Where it is no metal"),
+        Parameter("f0", "Reflectance", 0.04, "of non-metals at normal incidence (F0)", high=0.16,
+                  group="Non-metals"),
     ), default=True,
 )  # fmt: skip
 def specular_color_from_color(

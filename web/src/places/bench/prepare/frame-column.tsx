@@ -54,8 +54,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
           <Button
             aria-label="Turn left"
             title="Turn left by 90°"
-            look="toggle"
-            className="w-field px-0"
+            look="sign"
             onClick={() => turn(3)}
           >
             <RotateCcw className="size-3.5" aria-hidden="true" />
@@ -63,8 +62,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
           <Button
             aria-label="Turn right"
             title="Turn right by 90°"
-            look="toggle"
-            className="w-field px-0"
+            look="sign"
             onClick={() => turn(1)}
           >
             <RotateCw className="size-3.5" aria-hidden="true" />
@@ -73,8 +71,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
             aria-label="Mirror"
             title="Left and right change places"
             aria-pressed={frame.mirror}
-            look="toggle"
-            className="w-field px-0"
+            look="sign"
             onClick={mirror}
           >
             <FlipHorizontal2 className="size-3.5" aria-hidden="true" />
@@ -124,7 +121,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
           disabled={isPlain}
           onClick={() => onSettle(framing(PLAIN_FRAME))}
         >
-          <RotateCcw className="size-3.5" /> Frame as at first
+          <RotateCcw className="size-3.5" /> Reset frame
         </Button>
       </div>
     </Column>
@@ -148,7 +145,7 @@ function Ratio({
   }
   return (
     <label className="flex min-w-0 items-center gap-1.5">
-      <span title="Width to height of what the corners frame, as 4:3 or 1.33; empty: as it is seen">
+      <span title="Aspect ratio of what the corners frame, as 4:3 or 1.33; empty: as seen">
         Sides
       </span>
       <input

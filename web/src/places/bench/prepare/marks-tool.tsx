@@ -111,8 +111,8 @@ export function MarksTool({
           <button
             key={JSON.stringify(mark.outline)}
             type="button"
-            aria-label={`Take off mark ${n + 1}`}
-            title="Take this mark off"
+            aria-label={`Remove mark ${n + 1}`}
+            title="Remove this mark"
             className="absolute z-10 grid size-5 -translate-1/2 place-items-center rounded-full bg-ink/85 text-note text-sheet figures hover:bg-wrong"
             style={{ left: lay.left + x * lay.width, top: lay.top + y * lay.height }}
             onClick={() => onSettle(preparing({ marks: marks.filter((_, i) => i !== n) }))}

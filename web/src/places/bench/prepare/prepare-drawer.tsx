@@ -100,7 +100,7 @@ function MendColumn({
             className="ml-auto -mr-2 h-field px-2"
             onClick={() => onSettle(preparing({ marks: [] }))}
           >
-            Take all off
+            Remove all
           </Button>
         )}
       </div>
@@ -118,8 +118,8 @@ function MendColumn({
         />
       )}
       <DialField
-        label="Even light"
-        hint="How much of the light's slow changes is taken out of color; 0 leaves it as it is"
+        label="Even lighting"
+        hint="How much of the uneven lighting is removed from colors; 0 leaves it"
         value={light.strength * 100}
         low={0}
         high={100}
@@ -129,8 +129,8 @@ function MendColumn({
         onSettle={(value) => onSettle(withLight({ strength: value / 100 }))}
       />
       <DialField
-        label="Light scale"
-        hint="Changes of light over longer stretches than this are taken out, in per cent of the width"
+        label="Lighting scale"
+        hint="Lighting is what changes over more than this, in per cent of the width"
         value={light.scale * 100}
         low={2}
         high={50}
@@ -199,7 +199,7 @@ function ScaleColumn({
         <Button
           aria-pressed={size?.square ?? false}
           disabled={!size}
-          title="The shorter side is stretched to the longer one"
+          title="Stretches the shorter side to the longer one"
           look="toggle"
           onClick={() => size && onSettle(preparing({ size: { ...size, square: !size.square } }))}
         >
@@ -248,7 +248,7 @@ function ScaleColumn({
                 if (tool === "ruler") onTool(null);
               }}
             >
-              Take off
+              Remove
             </Button>
           </>
         ) : (

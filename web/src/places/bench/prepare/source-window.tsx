@@ -11,10 +11,10 @@ import { useSourcePicture } from "./use-source-picture";
 
 const MARGIN = { top: 48, side: 22, bottom: 22 };
 const said: Record<Tool, string> = {
-  corners: "Drag the corners onto what is a rectangle in truth",
+  corners: "Drag the corners onto something rectangular",
   crop: "Drag the corners of what is kept, or all of it",
   marks: "Draw around a blemish, or click for a round spot",
-  ruler: "Lay the ends of the ruler on a length that you know",
+  ruler: "Put the ends of the ruler on a known length",
 };
 
 interface Props {
@@ -83,7 +83,7 @@ export function SourceWindow(props: Props) {
   return (
     <section
       ref={frame}
-      aria-label="Picture as it came in"
+      aria-label="Source picture"
       data-testid="source"
       data-key={shown?.key}
       className="relative size-full overflow-hidden rounded-sm bg-ground"
