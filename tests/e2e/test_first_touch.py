@@ -117,7 +117,7 @@ def test_the_arrow_of_the_photos_light_can_be_turned(
     bench_of(served, page, photo, "height")
     arrow = page.get_by_role("slider", name="Light of the photo")
     expect(arrow).to_have_attribute("aria-valuetext", re.compile("not used"))
-    page.get_by_role("button", name="compare them lit").click()
+    page.get_by_role("button", name="compare the sides lit").click()
     readings = page.get_by_role("region", name="Readings")
     expect(readings.get_by_role("button").filter(has=page.locator("img"))).to_have_count(3)
     page.keyboard.press("Escape")
@@ -143,7 +143,7 @@ def test_a_color_key_is_told_both_sides_and_says_its_doubt(
     bench_of(served, page, photo_of(tmp_path / "copper_lid.png", color), "metallic")
     page.get_by_role("combobox", name="Made").click()
     page.get_by_role("option", name=re.compile("out of base color")).click()
-    for field, code in (("Colors, typed", "#bc8859"), ("Not these, typed", "#599459")):
+    for field, code in (("Colors, typed", "#bc8859"), ("Exclude, typed", "#599459")):
         page.get_by_role("textbox", name=field).fill(code)
         page.get_by_role("textbox", name=field).press("Enter")
     expect(page.get_by_text(re.compile(r"in doubt\s+2[45] %"))).to_be_visible()

@@ -157,7 +157,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
               look="link"
               className="ml-23 text-small"
             >
-              compare them lit
+              compare both lit
             </Button>
           )}
           {of(group).parameters.some((one) => one.name === "evenness" && isDelit) && (

@@ -26,7 +26,7 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
       <legend className="text-second" title={`strength ${light.strength}; 0 is even light`}>
         Lit from one side. From which?{" "}
         <Button onClick={onSee} look="link" className="text-ink">
-          compare them lit
+          compare the sides lit
         </Button>
       </legend>
       {[light.azimuth, light.azimuth + 180].map((from) => (
