@@ -91,7 +91,7 @@ def main(side: int = 4096, runs: int = 5) -> None:
         inputs = {name: maps[name] for name in operation.inputs}
         inputs |= {slot.name: _filling(slot, maps) for slot in operation.slots if slot.required}
         colors = {p.name: "#807060" for p in operation.parameters if p.form == "colors"}
-        settled = operation.settle(colors)
+        settled = operation.resolve(colors)
         made: dict[str, np.ndarray] = {}
 
         def work(operation: Operation = operation, settled: dict = settled,  # type: ignore[type-arg]

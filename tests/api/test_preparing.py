@@ -42,7 +42,7 @@ def test_steps_are_kept_and_change_size_and_surface(client: TestClient, wall: di
     ruler = {"start": [0.5, 0.5], "end": [0.75, 0.5], "metres": 0.2}
     kept = keep(client, wall, {**CROP, "ruler": ruler})
     assert (kept["width"], kept["height"]) == (80, 120)
-    assert kept["settled_surface"]["tile_size"] == pytest.approx(0.4)
+    assert kept["prepared_surface"]["tile_size"] == pytest.approx(0.4)
     assert kept["surface"] == wall["surface"]
     again = client.get(f"/api/sets/{wall['id']}").json()
     assert again["prepare"] == kept["prepare"]
@@ -130,7 +130,7 @@ def test_a_delivery_holds_the_prepared_set_and_says_how(
     manifest = part["manifest"]
     assert manifest["prepare"] == kept["prepare"]
     assert manifest["surface"]["wrap"]
-    assert manifest["surface"]["tile_size"] == pytest.approx(kept["settled_surface"]["tile_size"])
+    assert manifest["surface"]["tile_size"] == pytest.approx(kept["prepared_surface"]["tile_size"])
     sizes = {(one["width"], one["height"]) for one in manifest["files"]}
     assert sizes == {(kept["width"], kept["height"])}
     assert part["assay"]["ok"]

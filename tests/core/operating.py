@@ -22,7 +22,7 @@ def run(
     operation = get_operation(name)
     first = operation.inputs[0] if operation.inputs else operation.slots[0].name
     inputs = {first: source, **(also or {})}
-    return operation.compute(inputs, operation.settle(given), surface)
+    return operation.compute(inputs, operation.resolve(given), surface)
 
 
 def any_inputs(

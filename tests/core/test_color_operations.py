@@ -92,11 +92,11 @@ def test_the_doubt_of_a_key_names_the_color_to_click_next() -> None:
 )
 def test_colors_are_checked(given: object) -> None:
     with pytest.raises(ParameterError, match=r"at most 8 color\(s\) as #rrggbb"):
-        get_operation("metallic_from_color").settle({"colors": given})
+        get_operation("metallic_from_color").resolve({"colors": given})
 
 
 def test_colors_are_kept_in_one_spelling() -> None:
-    settled = get_operation("metallic_from_color").settle({"colors": " #B87333, #00ff00 ,"})
+    settled = get_operation("metallic_from_color").resolve({"colors": " #B87333, #00ff00 ,"})
     assert settled["colors"] == "#b87333,#00ff00"
 
 

@@ -87,7 +87,7 @@ def test_a_fresh_delivery_passes_its_assay(wall: Wall, tmp_path: Path) -> None:
         result = assay_folder(tmp_path / target)
         assert result.ok
         assert not result.problems()
-        assert not result.strays
+        assert not result.unknown
 
 
 def _change_pixel(path: Path) -> None:
@@ -140,12 +140,12 @@ def test_a_changed_picture_inside_the_glb_is_found(wall: Wall, tmp_path: Path) -
     assert "no whole .glb" in assay_folder(tmp_path).problems()[0]
 
 
-def test_strays_are_told_but_no_fault(wall: Wall, tmp_path: Path) -> None:
+def test_unknown_files_are_told_but_no_fault(wall: Wall, tmp_path: Path) -> None:
     write(wall, tmp_path)
     (tmp_path / "notes.txt").write_text("mine")
     result = assay_folder(tmp_path)
     assert result.ok
-    assert result.strays == ("notes.txt",)
+    assert result.unknown == ("notes.txt",)
 
 
 def test_folders_without_a_manifest_are_refused(tmp_path: Path) -> None:

@@ -90,7 +90,7 @@ def test_the_same_bytes_with_any_number_of_threads(name: str) -> None:
     try:
         for threads in (1, before, 1):
             numba.set_num_threads(threads)
-            result = operation.compute(inputs, operation.settle(given), surface)
+            result = operation.compute(inputs, operation.resolve(given), surface)
             found.add(hashlib.sha256(np.ascontiguousarray(result).tobytes()).hexdigest())
     finally:
         numba.set_num_threads(before)

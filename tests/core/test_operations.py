@@ -225,7 +225,7 @@ def test_every_operation_bears_odd_sizes_and_stays_in_range(
     name: str, shape: tuple[int, int], wrap: bool
 ) -> None:
     one = OPERATIONS[name]
-    surface, settled = Surface.of(0.5, 0.05, wrap=wrap), one.settle({})
+    surface, settled = Surface.of(0.5, 0.05, wrap=wrap), one.resolve({})
     inputs = any_inputs(one, shape)
     kept = {key: pixels.copy() for key, pixels in inputs.items()}
     out = one.compute(inputs, settled, surface)
@@ -271,14 +271,14 @@ def test_declarations_are_whole(name: str) -> None:
 )
 def test_parameters_are_checked_with_a_useful_answer(given: dict, says: str) -> None:
     with pytest.raises(ParameterError, match=says):
-        get_operation("normal_from_height").settle(given)
+        get_operation("normal_from_height").resolve(given)
 
 
 def test_words_from_a_command_line_become_values() -> None:
-    settled = get_operation("normal_from_height").settle({"strength": "2.5", "invert": "yes"})
+    settled = get_operation("normal_from_height").resolve({"strength": "2.5", "invert": "yes"})
     assert (settled["strength"], settled["invert"], settled["smoothing"]) == (2.5, True, 0.0)
     with pytest.raises(ParameterError, match="one of draft, good, best"):
-        get_operation("ambient_occlusion_from_height").settle({"quality": "superb"})
+        get_operation("ambient_occlusion_from_height").resolve({"quality": "superb"})
 
 
 def _operation(**more: Any) -> None:

@@ -17,7 +17,7 @@ PLAIN = Surface()
 
 def compute(name: str, inputs: dict[MapKind, np.ndarray], **given: object) -> np.ndarray:
     operation = get_operation(name)
-    return operation.compute(inputs, operation.settle(given), PLAIN)
+    return operation.compute(inputs, operation.resolve(given), PLAIN)
 
 
 def material(metallic: np.ndarray, seed: int = 3) -> tuple[np.ndarray, np.ndarray]:

@@ -106,7 +106,7 @@ def _close_the_seams(served: Served, page: Page, set_id: int) -> None:
     assert one["prepare"]["seams"]["by_measure"]
     assert (one["width"], one["height"]) == after.shape[1::-1]
     # As many texels to the metre as before.
-    assert one["width"] / one["settled_surface"]["tile_size"] == pytest.approx(1024, rel=0.01)
+    assert one["width"] / one["prepared_surface"]["tile_size"] == pytest.approx(1024, rel=0.01)
 
     # A crop changes what is measured; the way by measure follows, and both are undone in one.
     crop = page.get_by_role("textbox", name="Crop right")
@@ -222,8 +222,8 @@ def _measure_with_the_ruler(served: Served, page: Page) -> None:
     expect(_saved_width).to_contain_text("0.60 m")
     page.get_by_role("button", name="Done").click()
     _saved(page)
-    assert _set(page, served)["settled_surface"]["tile_size"] == pytest.approx(0.6)
+    assert _set(page, served)["prepared_surface"]["tile_size"] == pytest.approx(0.6)
     page.get_by_role("button", name="Turn right").click()
     _saved(page)
-    assert _set(page, served)["settled_surface"]["tile_size"] == pytest.approx(0.45, rel=0.01)
+    assert _set(page, served)["prepared_surface"]["tile_size"] == pytest.approx(0.45, rel=0.01)
     assert (_set(page, served)["width"], _set(page, served)["height"]) == (300, 400)

@@ -38,7 +38,7 @@ def draw_hammered_copper(size: int = 1024, seed: int = 11) -> dict[str, Picture]
     color = mix(copper, rgb(0.45, 0.20, 0.12), 0.7 * grime)
     gloss = 0.76 - 0.2 * grime - 0.25 * scratches + 0.05 * tiling_noise(rng, size, 30)
     operation = get_operation("normal_from_height")
-    normal = operation.compute({MapKind.HEIGHT: height[:, :, None]}, operation.settle({}), SURFACE)
+    normal = operation.compute({MapKind.HEIGHT: height[:, :, None]}, operation.resolve({}), SURFACE)
     red, green, blue = np.moveaxis(vectors_to_encoded(normal), 2, 0)
     return {
         "base_color": color_picture(color),

@@ -34,7 +34,7 @@ class ChannelView:
 
     words: str
     held: bytes
-    due: bytes
+    expected: bytes
     map: bytes | None
     difference: bytes
     largest: float
@@ -58,18 +58,18 @@ def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: 
     rasters = evaluate(graph, context.load_source, cache=context.cache)
     maps = FileMaps(narrowed.with_depth(rasters.depth), rasters)
     index = list(file.slots).index(letter)
-    due = maps.picture(file).codes[:, :, index]
+    expected = maps.picture(file).codes[:, :, index]
     held = reopen(path)[:, :, index]
     before = None
     if slot.map:
         light = file.spec.encoding is Encoding.SRGB and letter != "A"
         before = stored(maps.at(file.size)[slot.map], slot.map, slot.component, as_light=light)
-    apart = np.abs(held.astype(np.float64) - due.astype(np.float64))
-    share = dequantize(held) - dequantize(due)
+    apart = np.abs(held.astype(np.float64) - expected.astype(np.float64))
+    share = dequantize(held) - dequantize(expected)
     return ChannelView(
         words=slot.words(),
         held=_png(dequantize(held)),
-        due=_png(dequantize(due)),
+        expected=_png(dequantize(expected)),
         map=None if before is None else _png(before),
         difference=_png(np.abs(share) * AMPLIFIED),
         largest=apart.max().item(),

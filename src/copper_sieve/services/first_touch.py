@@ -109,7 +109,7 @@ def doubt(
     }
     if not isinstance(definition, Derived) or not keyed:
         raise ParameterError(f"{texture_set.name}: its {kind} map is not made by picked colors")
-    settled = get_operation(definition.operation).settle(definition.parameters)
+    settled = get_operation(definition.operation).resolve(definition.parameters)
     color = small_color(context, texture_set, sizes)
     with computing:
         return doubt_of(

@@ -90,7 +90,7 @@ class Recognizer:
             return False
         self._seen.add((waiting.project_id, waiting.batch))
         try:
-            self._look_at(waiting)
+            self._recognize(waiting)
         except PictureError as error:
             with self._context.database.transaction() as connection:
                 store.set_refused(connection, waiting.id, error.message)
@@ -102,7 +102,7 @@ class Recognizer:
                 )  # fmt: skip
         return True
 
-    def _look_at(self, waiting: WaitingArrival) -> None:
+    def _recognize(self, waiting: WaitingArrival) -> None:
         with self._context.incoming() as folder:
             path = self._context.fetch_source(waiting.sha256, folder)
             with computing:

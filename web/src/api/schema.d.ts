@@ -1060,7 +1060,7 @@ export interface components {
         };
         /**
          * Assay
-         * @description The proof for one delivered folder. `strays` are files that the manifest does not know.
+         * @description The proof for one delivered folder. `unknown` are files that the manifest does not know.
          */
         Assay: {
             /** Set */
@@ -1072,10 +1072,10 @@ export interface components {
             /** Files */
             files: components["schemas"]["FileCheck"][];
             /**
-             * Strays
+             * Unknown
              * @default []
              */
-            strays: string[];
+            unknown: string[];
         };
         /**
          * AssignmentChange
@@ -1220,7 +1220,8 @@ export interface components {
         };
         /**
          * ChannelViewRead
-         * @description A channel of a delivered file: pictures (data URLs, PNG) and how far it is from its due.
+         * @description A channel of a delivered file: pictures (data URLs, PNG), and how far it is from what it
+         *     should hold.
          *
          *     map : what it was made of, before its changes; null for constants and shared channels
          *     difference : amplified so many times
@@ -1231,8 +1232,8 @@ export interface components {
             words: string;
             /** Held */
             held: string;
-            /** Due */
-            due: string;
+            /** Expected */
+            expected: string;
             /** Map */
             map: string | null;
             /** Difference */
@@ -2705,7 +2706,7 @@ export interface components {
             height: number;
             surface: components["schemas"]["SurfaceSpec"];
             /** @description as it is once the set is prepared */
-            settled_surface: components["schemas"]["SurfaceSpec"];
+            prepared_surface: components["schemas"]["SurfaceSpec"];
             prepare: components["schemas"]["Preparation"];
             /** Maps */
             maps: components["schemas"]["MapRead"][];
@@ -2938,7 +2939,7 @@ export interface components {
          * SurfaceSpec
          * @description The physical side of the set; see `operations.Surface`.
          *
-         *     In a set the width is that of its guide as it came in; `graph.preparing.settled_surface` says
+         *     In a set the width is that of its guide as it came in; `graph.geometry.geometry_of` says
          *     what preparing makes of it.
          */
         SurfaceSpec: {

@@ -17,7 +17,7 @@ afterEach(cleanup);
 
 function field() {
   const onMove = vi.fn();
-  const onSettle = vi.fn();
+  const onCommit = vi.fn();
   render(
     <DialField
       label="Strength"
@@ -27,7 +27,7 @@ function field() {
       high={8}
       initial={2}
       onMove={onMove}
-      onSettle={onSettle}
+      onCommit={onCommit}
     />,
   );
   const box = screen.getByLabelText<HTMLInputElement>("Strength", { selector: "input" });
@@ -35,39 +35,39 @@ function field() {
     fireEvent.change(box, { target: { value: text } });
     fireEvent.keyDown(box, { key: "Enter" });
   };
-  return { box, type, onMove, onSettle, slider: screen.getByRole("slider") };
+  return { box, type, onMove, onCommit, slider: screen.getByRole("slider") };
 }
 
 it("keeps what is typed within its range, with a comma as well as a point", () => {
-  const { type, onSettle, box } = field();
+  const { type, onCommit, box } = field();
   type("99");
-  expect(onSettle).toHaveBeenLastCalledWith(8);
+  expect(onCommit).toHaveBeenLastCalledWith(8);
   type("-3");
-  expect(onSettle).toHaveBeenLastCalledWith(0);
+  expect(onCommit).toHaveBeenLastCalledWith(0);
   type("2,5");
-  expect(onSettle).toHaveBeenLastCalledWith(2.5);
-  expect(onSettle).toHaveBeenCalledTimes(3);
+  expect(onCommit).toHaveBeenLastCalledWith(2.5);
+  expect(onCommit).toHaveBeenCalledTimes(3);
   type("as much as possible");
-  expect(onSettle).toHaveBeenCalledTimes(3);
+  expect(onCommit).toHaveBeenCalledTimes(3);
   expect(box.value).toBe("1.00"); // what is no number is forgotten
 });
 
 it("keeps what is typed when the field is left without Enter", () => {
-  const { box, onSettle } = field();
+  const { box, onCommit } = field();
   fireEvent.change(box, { target: { value: "3" } });
-  expect(onSettle).not.toHaveBeenCalled();
+  expect(onCommit).not.toHaveBeenCalled();
   fireEvent.blur(box);
-  expect(onSettle).toHaveBeenCalledExactlyOnceWith(3);
+  expect(onCommit).toHaveBeenCalledExactlyOnceWith(3);
 });
 
 it("is moved by keys, in coarse steps with Shift, and not beyond its ends", () => {
-  const { slider, onSettle } = field();
+  const { slider, onCommit } = field();
   fireEvent.keyDown(slider, { key: "ArrowLeft" });
-  expect(onSettle).toHaveBeenLastCalledWith(0.95);
+  expect(onCommit).toHaveBeenLastCalledWith(0.95);
   fireEvent.keyDown(slider, { key: "ArrowRight", shiftKey: true });
-  expect(onSettle).toHaveBeenLastCalledWith(1.5);
+  expect(onCommit).toHaveBeenLastCalledWith(1.5);
   for (let n = 0; n < 9; n++) fireEvent.keyDown(slider, { key: "ArrowLeft", shiftKey: true });
-  expect(Math.min(...onSettle.mock.calls.map(([to]) => to))).toBeGreaterThanOrEqual(0);
+  expect(Math.min(...onCommit.mock.calls.map(([to]) => to))).toBeGreaterThanOrEqual(0);
   fireEvent.doubleClick(slider);
-  expect(onSettle).toHaveBeenLastCalledWith(2);
+  expect(onCommit).toHaveBeenLastCalledWith(2);
 });

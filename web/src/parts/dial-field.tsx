@@ -15,7 +15,7 @@ export interface DialFieldProps {
   /** While the hand moves. */
   onMove: (value: number) => void;
   /** When the hand lets go. */
-  onSettle: (value: number) => void;
+  onCommit: (value: number) => void;
 }
 
 /** About 200 steps over the range, on a round number. */
@@ -33,7 +33,7 @@ export function shownNumber(value: number, step: number): string {
 
 /** A slider with its number beside it: drag, arrow keys (Shift for coarse), type, double-click. */
 export function DialField(props: DialFieldProps) {
-  const { label, hint, value, low, high, unit, initial, onMove, onSettle } = props;
+  const { label, hint, value, low, high, unit, initial, onMove, onCommit } = props;
   const id = useId();
   const step = stepOf(low, high);
   const [typed, setTyped] = useState<string | null>(null);
@@ -43,7 +43,7 @@ export function DialField(props: DialFieldProps) {
     if (typed === null) return;
     const next = Number.parseFloat(typed.replace(",", "."));
     setTyped(null);
-    if (Number.isFinite(next)) onSettle(Math.min(high, Math.max(low, next)));
+    if (Number.isFinite(next)) onCommit(Math.min(high, Math.max(low, next)));
   }
 
   return (
@@ -58,13 +58,13 @@ export function DialField(props: DialFieldProps) {
         step={step}
         value={[value]}
         onValueChange={([next]) => next !== undefined && onMove(next)}
-        onValueCommit={([next]) => next !== undefined && onSettle(next)}
-        onDoubleClick={() => onSettle(initial)}
+        onValueCommit={([next]) => next !== undefined && onCommit(next)}
+        onDoubleClick={() => onCommit(initial)}
         onKeyDown={(event) => {
           const turn = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
           if (!turn || !event.shiftKey) return;
           event.preventDefault();
-          onSettle(Math.min(high, Math.max(low, value + turn * step * COARSE)));
+          onCommit(Math.min(high, Math.max(low, value + turn * step * COARSE)));
         }}
       >
         <Slider.Track className="relative grow h-0.75 rounded-full bg-rule">

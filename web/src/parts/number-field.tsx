@@ -12,16 +12,16 @@ interface Props {
   /** What an arrow key adds. */
   step?: number;
   disabled?: boolean;
-  onSettle: (value: number) => void;
+  onCommit: (value: number) => void;
 }
 
 const COARSE = 10;
 
 /** A number without a slider: typed, or changed by the arrow keys (Shift for coarse). */
 export function NumberField(props: Props) {
-  const { label, title, value, low, high, unit, places = 1, step = 1, disabled, onSettle } = props;
+  const { label, title, value, low, high, unit, places = 1, step = 1, disabled, onCommit } = props;
   const [typed, setTyped] = useState<string | null>(null);
-  const put = (next: number) => onSettle(Math.min(high, Math.max(low, next)));
+  const put = (next: number) => onCommit(Math.min(high, Math.max(low, next)));
   function accept() {
     if (typed === null) return;
     const next = Number.parseFloat(typed.replace(",", "."));

@@ -86,7 +86,7 @@ describe("the save queue", () => {
     const queue = new SaveQueue(world.now(), world.home);
     const seen: string[] = [];
     queue.subscribe(() => seen.push(queue.snapshot().saving.state));
-    queue.settle(set({ a: 1 }));
+    queue.commit(set({ a: 1 }));
     expect(queue.snapshot().saving.state).toBe("saving");
     await settled();
     expect(queue.snapshot().saving.state).toBe("saved");
@@ -98,10 +98,10 @@ describe("the save queue", () => {
     const world = server();
     world.faults = [new Fault("away"), new Fault("away"), new Fault("away")];
     const queue = new SaveQueue(world.now(), world.home);
-    queue.settle(set({ a: 2 }));
+    queue.commit(set({ a: 2 }));
     await settled();
     expect(queue.snapshot().saving).toEqual({ state: "waiting", why: "away" });
-    queue.settle(set({ b: 3 })); // typed while it is away
+    queue.commit(set({ b: 3 })); // typed while it is away
     await vi.advanceTimersByTimeAsync(RETRIES[0] + RETRIES[1] + RETRIES[2] + 50);
     expect(queue.snapshot().saving.state).toBe("saved");
     expect(world.now().value).toEqual({ a: 2, b: 3 });
@@ -111,7 +111,7 @@ describe("the save queue", () => {
     const world = server();
     world.faults = ["lost"];
     const queue = new SaveQueue(world.now(), world.home);
-    queue.settle(set({ a: 4 }));
+    queue.commit(set({ a: 4 }));
     await vi.advanceTimersByTimeAsync(RETRIES[0] + 10);
     expect(queue.snapshot().saving.state).toBe("saved");
     expect(world.saves).toHaveLength(1);
@@ -120,7 +120,7 @@ describe("the save queue", () => {
   it("keeps what is typed while an undo runs", async () => {
     const world = server();
     const queue = new SaveQueue(world.now(), world.home);
-    queue.settle(set({ a: 1 }));
+    queue.commit(set({ a: 1 }));
     await settled();
     let go = () => {};
     world.hold = new Promise((done) => {
@@ -128,7 +128,7 @@ describe("the save queue", () => {
     });
     queue.step("undo");
     await settled();
-    queue.settle(set({ b: 7 }));
+    queue.commit(set({ b: 7 }));
     queue.move(set({ b: 8 }));
     expect(queue.snapshot().value).toEqual({ a: 1, b: 8 });
     world.hold = null;
@@ -137,7 +137,7 @@ describe("the save queue", () => {
     expect(queue.snapshot().value).toEqual({ a: 0, b: 8 });
     expect(queue.snapshot().saving.state).toBe("saved");
     expect(world.now().value.a).toBe(0);
-    queue.settle((value) => value); // the hand lets go: what it moved counts
+    queue.commit((value) => value); // the hand lets go: what it moved counts
     await settled();
     expect(world.now().value).toEqual({ a: 0, b: 8 });
   });
@@ -149,10 +149,10 @@ describe("the save queue", () => {
       go = done;
     });
     const queue = new SaveQueue(world.now(), world.home);
-    queue.settle(set({ a: 1 }));
+    queue.commit(set({ a: 1 }));
     await settled();
-    queue.settle(set({ b: 2 }));
-    queue.settle(set({ b: 3 }));
+    queue.commit(set({ b: 2 }));
+    queue.commit(set({ b: 3 }));
     world.hold = null;
     go();
     await settled();
@@ -164,10 +164,10 @@ describe("the save queue", () => {
   it("carries out save, undo and save in their order", async () => {
     const world = server();
     const queue = new SaveQueue(world.now(), world.home);
-    queue.settle(set({ a: 1 }));
-    queue.settle(set({ b: 1 }));
+    queue.commit(set({ a: 1 }));
+    queue.commit(set({ b: 1 }));
     queue.step("undo");
-    queue.settle(set({ a: 9 }));
+    queue.commit(set({ a: 9 }));
     await settled();
     expect(world.now().value).toEqual({ a: 9, b: 0 });
     expect(queue.snapshot().value).toEqual({ a: 9, b: 0 });
@@ -179,10 +179,10 @@ describe("the save queue", () => {
       const world = server();
       const queue = new SaveQueue(world.now(), world.home);
       world.elsewhere({ a: 50, b: 50 });
-      queue.settle(set({ a: 1 }));
+      queue.commit(set({ a: 1 }));
       await settled();
       expect(queue.snapshot().saving.state).toBe("conflict");
-      queue.settle(set({ b: 2 })); // the hand goes on
+      queue.commit(set({ b: 2 })); // the hand goes on
       await settled();
       expect(queue.snapshot().saving.state).toBe("conflict");
       expect(world.now().value).toEqual({ a: 50, b: 50 });
@@ -199,17 +199,17 @@ describe("the save queue", () => {
     const world = server();
     world.faults = [new Fault("refused")];
     const queue = new SaveQueue(world.now(), world.home);
-    queue.settle(set({ a: -1 }));
+    queue.commit(set({ a: -1 }));
     await settled();
     expect(queue.snapshot()).toEqual({
       value: { a: -1, b: 0 },
       saving: { state: "refused", why: "refused" },
     });
-    queue.settle(set({ a: 3 }));
+    queue.commit(set({ a: 3 }));
     await settled();
     expect(queue.snapshot().saving.state).toBe("saved");
     world.faults = [new Fault("refused")];
-    queue.settle(set({ a: -1 }));
+    queue.commit(set({ a: -1 }));
     await settled();
     queue.takeTheirs();
     expect(queue.snapshot()).toEqual({ value: { a: 3, b: 0 }, saving: { state: "saved" } });
@@ -218,7 +218,7 @@ describe("the save queue", () => {
   it("saves after a reload what was not saved before it", async () => {
     const world = server();
     world.faults = Array.from({ length: 9 }, () => new Fault("away"));
-    new SaveQueue(world.now(), world.home).settle(set({ a: 6 }));
+    new SaveQueue(world.now(), world.home).commit(set({ a: 6 }));
     await settled();
     world.faults = [];
     const after = new SaveQueue(world.now(), world.home);
@@ -233,9 +233,9 @@ describe("the save queue", () => {
       const world = server();
       world.hold = new Promise(() => {});
       const before = new SaveQueue(world.now(), world.home);
-      before.settle(set({ a: 6 })); // under way when the page goes
+      before.commit(set({ a: 6 })); // under way when the page goes
       await settled();
-      before.settle(set({ b: 8 }));
+      before.commit(set({ b: 8 }));
       world.hold = null;
       const read = world.now();
       world.elsewhere({ a: 6, b: 0 }); // it arrived
@@ -250,9 +250,9 @@ describe("the save queue", () => {
     const world = server();
     world.faults = ["lost"];
     const queue = new SaveQueue(world.now(), world.home);
-    queue.settle(set({ a: 4 }));
+    queue.commit(set({ a: 4 }));
     await settled();
-    queue.settle(set({ a: 5 })); // the hand goes on while the server seems away
+    queue.commit(set({ a: 5 })); // the hand goes on while the server seems away
     await vi.advanceTimersByTimeAsync(RETRIES[0] + 10);
     expect(queue.snapshot()).toEqual({ value: { a: 5, b: 0 }, saving: { state: "saved" } });
     expect(world.now().value).toEqual({ a: 5, b: 0 });
@@ -261,7 +261,7 @@ describe("the save queue", () => {
   it("asks after a reload when it was changed elsewhere meanwhile", async () => {
     const world = server();
     world.faults = [new Fault("away")];
-    new SaveQueue(world.now(), world.home).settle(set({ a: 6 }));
+    new SaveQueue(world.now(), world.home).commit(set({ a: 6 }));
     await settled();
     vi.clearAllTimers();
     world.elsewhere({ a: 1, b: 1 });

@@ -110,7 +110,7 @@ export class SaveQueue<T, S> {
   }
 
   /** Keep a change; one that amends is undone together with the one before. */
-  settle(change: Change<T>, amends = false): void {
+  commit(change: Change<T>, amends = false): void {
     const changes = [...this.moves, change];
     this.moves = [];
     const last = this.jobs.at(-1);

@@ -108,7 +108,8 @@ class DeliveryRead(Answer):
 
 
 class ChannelViewRead(Answer):
-    """A channel of a delivered file: pictures (data URLs, PNG) and how far it is from its due.
+    """A channel of a delivered file: pictures (data URLs, PNG), and how far it is from what it
+    should hold.
 
     map : what it was made of, before its changes; null for constants and shared channels
     difference : amplified so many times
@@ -117,7 +118,7 @@ class ChannelViewRead(Answer):
 
     words: str
     held: str
-    due: str
+    expected: str
     map: str | None
     difference: str
     amplified: int
@@ -207,7 +208,7 @@ def read_channel_view(view: ChannelView) -> ChannelViewRead:
     return ChannelViewRead(
         words=view.words,
         held=png_url(view.held),
-        due=png_url(view.due),
+        expected=png_url(view.expected),
         map=None if view.map is None else png_url(view.map),
         difference=png_url(view.difference),
         amplified=AMPLIFIED,

@@ -54,7 +54,7 @@ class SetRead(Answer):
     width: int
     height: int
     surface: SurfaceSpec
-    settled_surface: SurfaceSpec = Field(description="as it is once the set is prepared")
+    prepared_surface: SurfaceSpec = Field(description="as it is once the set is prepared")
     prepare: Preparation
     maps: list[MapRead]
     shelf: dict[MapKind, list[MapDefinition]]
@@ -139,7 +139,7 @@ def read_set(view: SetView) -> SetRead:
         width=view.geometry.size[0],
         height=view.geometry.size[1],
         surface=view.texture_set.surface,
-        settled_surface=view.geometry.surface,
+        prepared_surface=view.geometry.surface,
         prepare=view.texture_set.prepare,
         maps=[
             MapRead(

@@ -1,4 +1,4 @@
-"""Assay: reopen delivered files with another reader and hold every channel against its due."""
+"""Assay: reopen delivered files with another reader, and compare every channel."""
 
 from __future__ import annotations
 
@@ -25,8 +25,8 @@ from copper_sieve.core.models.manifest import (
 )
 from copper_sieve.core.models.slot import Component, Slot
 
-# A lossy file that differs by so many codes on average holds its due. One of noise differs by more,
-# but not in the means of 16 x 16 texels: by so many codes at most, on average over the picture.
+# A lossy file that differs by so many codes on average holds what it should. One of noise differs
+# by more, but not in the means of 16 x 16 texels: by so many codes at most, on average over the picture.
 # Noise at quality 95 comes to 0.1 and in BC1, the worst, to 3; channels that are swapped to tens.
 _LOSSY_MEAN = 3.0
 _BLOCK = 16
@@ -61,18 +61,18 @@ def assay_folder(folder: Path) -> Assay:
     files = [check_file(folder, entry) for entry in manifest.files]
     documents = [check_document(folder, entry, manifest) for entry in manifest.documents]
     known = {FILE_NAME, *(entry.name for entry in manifest.entries)}
-    strays = sorted(path.name for path in folder.iterdir() if path.name not in known)
-    return summary(manifest, [*files, *documents], strays)
+    unknown = sorted(path.name for path in folder.iterdir() if path.name not in known)
+    return summary(manifest, [*files, *documents], unknown)
 
 
-def summary(manifest: Manifest, files: list[FileCheck], strays: list[str]) -> Assay:
+def summary(manifest: Manifest, files: list[FileCheck], unknown: list[str]) -> Assay:
     """The checks of all files as one result."""
     return Assay(
         set=manifest.set,
         target=manifest.target,
         ok=all(file.ok for file in files),
         files=tuple(files),
-        strays=tuple(strays),
+        unknown=tuple(unknown),
     )
 
 
@@ -96,32 +96,32 @@ def check_file(folder: Path, entry: FileEntry) -> FileCheck:
             channels.append(_channel_check(channel, *off, ok=same))
         problems = _wrong_channels(channels)
     if not problems and file_sha256(path) != entry.sha256:
-        problems = ["its bytes differ from the manifest, though every channel holds its due"]
+        problems = ["its bytes differ from the manifest, though every channel holds what it should"]
     return _checked(entry, channels, problems)
 
 
 def check_written(
-    path: Path, entry: FileEntry, due: Sequence[Codes], found: Sequence[Codes]
+    path: Path, entry: FileEntry, expected: Sequence[Codes], found: Sequence[Codes]
 ) -> FileCheck:
     """Compare what a file that was just written gives back with what it should hold.
 
-    due, found : the codes of each level, (H, W, C), as packed and as reopened
+    expected, found : the codes of each level, (H, W, C), as packed and as reopened
     """
     channels: list[ChannelCheck] = []
     problems = _wrong_facts(path, entry, found[0].shape[2])
     if not problems:
-        same = _same(found[0], due[0])
+        same = _same(found[0], expected[0])
         for index, channel in enumerate(entry.channels):
             largest, mean = (0, 0.0) if same else \
-                _apart(found[0][:, :, index], due[0][:, :, index])  # fmt: skip
+                _apart(found[0][:, :, index], expected[0][:, :, index])  # fmt: skip
             ok = mean == 0
             if entry.lossy and not ok:
-                ok = due[0].dtype != np.float32 and mean <= _LOSSY_MEAN
-                off = 0.0 if ok else _means_apart(found[0][:, :, index], due[0][:, :, index])
+                ok = expected[0].dtype != np.float32 and mean <= _LOSSY_MEAN
+                off = 0.0 if ok else _means_apart(found[0][:, :, index], expected[0][:, :, index])
                 ok = off <= most_off(entry)
             channels.append(_channel_check(channel, largest, mean, ok=ok))
         problems = _wrong_channels(channels)
-        for n, (one, other) in enumerate(zip(found[1:], due[1:], strict=True), 1):
+        for n, (one, other) in enumerate(zip(found[1:], expected[1:], strict=True), 1):
             if not entry.lossy and not _same(one, other):
                 problems.append(f"level {n} of its mips differs")
     return _checked(entry, channels, problems)
@@ -157,8 +157,8 @@ def _wrong_facts(path: Path, entry: FileEntry, channels: int) -> list[str]:
 
 def _wrong_mips(path: Path, entry: FileEntry) -> list[str]:
     count = len(entry.channels)
-    for n, due in enumerate(entry.mips_digests, 1):
-        if not has_digest(reopen(path, n)[:, :, :count], due):
+    for n, expected in enumerate(entry.mips_digests, 1):
+        if not has_digest(reopen(path, n)[:, :, :count], expected):
             return [f"level {n} of its mips differs"]
     return []
 
@@ -172,21 +172,21 @@ def _wrong_channels(channels: list[ChannelCheck]) -> list[str]:
     ]
 
 
-def _same(found: Codes, due: Codes) -> bool:
+def _same(found: Codes, expected: Codes) -> bool:
     """Compared by some rows at a time: what is compared stays near the core."""
-    if found.shape != due.shape:
+    if found.shape != expected.shape:
         return False
-    starts = range(0, len(due), _ROWS)
-    return all(np.array_equal(found[r : r + _ROWS], due[r : r + _ROWS]) for r in starts)
+    starts = range(0, len(expected), _ROWS)
+    return all(np.array_equal(found[r : r + _ROWS], expected[r : r + _ROWS]) for r in starts)
 
 
-def _apart(found: Codes, due: Codes) -> tuple[float, float]:
+def _apart(found: Codes, expected: Codes) -> tuple[float, float]:
     """The largest and the mean difference of one channel, in codes or in values."""
-    if found.shape == due.shape and np.array_equal(found, due):
+    if found.shape == expected.shape and np.array_equal(found, expected):
         return 0, 0.0
-    difference = np.abs(found.astype(np.float64) - due.astype(np.float64))
+    difference = np.abs(found.astype(np.float64) - expected.astype(np.float64))
     largest = difference.max().item()
-    return largest if due.dtype == np.float32 else round(largest), float(difference.mean())
+    return largest if expected.dtype == np.float32 else round(largest), float(difference.mean())
 
 
 def most_off(entry: FileEntry) -> float:
@@ -197,15 +197,15 @@ def most_off(entry: FileEntry) -> float:
     return _COARSE if coarse else _FINE
 
 
-def _means_apart(found: Codes, due: Codes) -> float:
+def _means_apart(found: Codes, expected: Codes) -> float:
     """How far the means of 16 x 16 texels lie apart on average; of floating point, as a share."""
-    height, width = due.shape
+    height, width = expected.shape
     size = max(1, width // _BLOCK), max(1, height // _BLOCK)
     one, other = (
         cv2.resize(codes.astype(np.float32), size, interpolation=cv2.INTER_AREA)
-        for codes in (found, due)
+        for codes in (found, expected)
     )
-    share = max(1.0, float(np.abs(other).mean())) if due.dtype == np.float32 else 1.0
+    share = max(1.0, float(np.abs(other).mean())) if expected.dtype == np.float32 else 1.0
     return float(np.abs(one - other).mean()) / share
 
 

@@ -208,7 +208,7 @@ class _Written:
 
 
 def _prove(written: _Written, graph: Plan) -> tuple[FileEntry, FileCheck]:
-    """Reopen what was written: what the manifest says of it, and if it holds its due."""
+    """Reopen what was written: what the manifest says of it, and if it holds what it should."""
     path, file, levels = written.path, written.file, written.levels
     lossy = written.facts is None
     found = [reopen(path, n)[:, :, : len(file.slots)] for n in range(len(levels))]

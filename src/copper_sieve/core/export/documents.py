@@ -141,13 +141,13 @@ def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> Fi
         return FileCheck(name=entry.name, ok=False, problems=("the file is missing",))
     problems = []
     try:
-        due = {file.name: file.sha256 for file in manifest.files}
+        expected = {file.name: file.sha256 for file in manifest.files}
         inside = _textures_of(path, entry.format)
         for texture in entry.textures:
             key = Path(texture).stem if entry.format == "glb" else texture
             if key not in inside:
                 problems.append(f"it does not name the texture {texture}")
-            elif inside[key] not in (None, due[texture]):
+            elif inside[key] not in (None, expected[texture]):
                 problems.append(f"the texture {texture} inside differs from the file beside it")
         if len(inside) > len(entry.textures) and not problems:
             problems.append("it names textures that the manifest does not know")

@@ -9,7 +9,7 @@ from copper_sieve.core.codecs import CODECS, FORMATS
 from copper_sieve.core.errors import MissingMapError
 from copper_sieve.core.export.documents import describe, left_out
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile, Remark, Weight
-from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of, settled
+from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of, prepared
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.resize import fit_size
@@ -103,7 +103,7 @@ def plan_export(
     geometry = geometry_of(texture_set, sizes)
     rule = preset.size.side(max(geometry.size))
     size = fit_size(*geometry.size, rule if longer_side is None else longer_side)
-    resolver = _Resolver(settled(texture_set, geometry), preset.dielectric_f0)
+    resolver = _Resolver(prepared(texture_set, geometry), preset.dielectric_f0)
     if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
         resolver.note("warning", f"{odd[0]} texels are no power of two: the set is not square")
     values = {"set": texture_set.name, "target": preset.id, "project": project,

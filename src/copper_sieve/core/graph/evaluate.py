@@ -182,7 +182,7 @@ def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictur
                 wanted = slot.takes.facts.meaning
                 inputs[slot.name] = as_meaning(inputs[slot.name], have, wanted)
         with computing:
-            return operation.compute(inputs, node.settled, surface)
+            return operation.compute(inputs, node.parameters, surface)
     if isinstance(definition, Constant):
         value = np.array(definition.value, dtype=np.float32)
         return np.broadcast_to(value, (height, width, len(value)))
@@ -196,7 +196,7 @@ def _depth(node: Node, found: dict[str, Float]) -> Float:
     if "normal" in node.inputs:
         share = depth_by_normals(height, found[node.inputs["normal"]], wrap)
     else:
-        share = depth_by_tilt(height, node.settled["tilt"], wrap)
+        share = depth_by_tilt(height, node.parameters["tilt"], wrap)
     return np.full((1, 1, 1), share, dtype=np.float32)
 
 

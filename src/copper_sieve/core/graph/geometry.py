@@ -88,11 +88,12 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
         "wrap": prepare.seams is not None or borders,
         "tile_size": min(1000.0, max(1e-4, surface.tile_size * share if width is None else width)),
     }
-    settled = surface.model_copy(update=changes)
-    return Geometry(prepare, guide, source, _wanted(prepare, finest), settled, borders, share)
+    prepared_surface = surface.model_copy(update=changes)
+    size = _wanted(prepare, finest)
+    return Geometry(prepare, guide, source, size, prepared_surface, borders, share)
 
 
-def settled(texture_set: SetDefinition, geometry: Geometry) -> SetDefinition:
+def prepared(texture_set: SetDefinition, geometry: Geometry) -> SetDefinition:
     """The same set with its surface as it is once prepared."""
     return texture_set.model_copy(update={"surface": geometry.surface})
 

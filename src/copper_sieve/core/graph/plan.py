@@ -47,7 +47,7 @@ class Node:
     inputs: dict[str, str]
     size: Size
     surface: Surface
-    settled: dict[str, Any] = field(default_factory=dict)
+    parameters: dict[str, Any] = field(default_factory=dict)
     reduction: Reduction | None = None
     step: Step | None = None
     passing: bool = False
@@ -148,7 +148,7 @@ class _Planner:
         key = _key({"reduced": _REDUCED_VERSION, "whole": whole, "size": size, "how": how,
                     **({"normal": inputs["normal"]} if "normal" in inputs else {})})  # fmt: skip
         self.nodes[key] = replace(
-            self.nodes[whole], key=key, inputs=inputs, size=size, settled={}, reduction=how
+            self.nodes[whole], key=key, inputs=inputs, size=size, parameters={}, reduction=how
         )
         return key
 
@@ -213,10 +213,10 @@ class _Planner:
                 )
         if self._by_measure and DEPTH in found.surface_reads and MapKind.HEIGHT in inputs:
             inputs[DEPTH] = self._depth_of(inputs[MapKind.HEIGHT])
-        settled = found.settle(definition.parameters)
+        parameters = found.resolve(definition.parameters)
         reads = {name: getattr(self._surface, name) for name in found.surface_reads}
         origin = {"operation": found.name, "version": found.version, "surface": reads}
-        return self._add(kind, definition, origin, inputs, settled, self._working)
+        return self._add(kind, definition, origin, inputs, parameters, self._working)
 
     def depth(self) -> str | None:
         """The key of the measured depth of the set's height, if it is measured."""
@@ -237,7 +237,7 @@ class _Planner:
         key = _key({"depth": _DEPTH_VERSION, "inputs": inputs, "tilt": tilt,
                     "wrap": self._surface.wrap.spec})  # fmt: skip
         node = replace(self.nodes[height], key=key, inputs=inputs, size=(1, 1), measures=True,
-                       settled={"tilt": tilt}, reduction=None, step=None)  # fmt: skip
+                       parameters={"tilt": tilt}, reduction=None, step=None)  # fmt: skip
         self.nodes.setdefault(key, node)
         return key
 
@@ -262,13 +262,13 @@ class _Planner:
         definition: Imported | Derived | Constant,
         origin: Mapping[str, Any],
         inputs: dict[str, str],
-        settled: dict[str, Any],
+        parameters: dict[str, Any],
         size: Size,
     ) -> str:
-        key = _key({**origin, "as": kind.facts.meaning, "size": size, "parameters": settled,
+        key = _key({**origin, "as": kind.facts.meaning, "size": size, "parameters": parameters,
                     "inputs": inputs})  # fmt: skip
         self.nodes.setdefault(
-            key, Node(key, kind, definition, inputs, size, self._surface, settled)
+            key, Node(key, kind, definition, inputs, size, self._surface, parameters)
         )
         return key
 

@@ -22,7 +22,7 @@ from copper_sieve.core.recognition.classify import (
     recognize_picture,
     stated_normal_y,
 )
-from copper_sieve.core.recognition.content import look_at
+from copper_sieve.core.recognition.content import describe
 from copper_sieve.core.recognition.light import Light, light_of
 from copper_sieve.core.recognition.names import normal_y_from_name
 from copper_sieve.core.recognition.tiling import Tiling, tiling_of
@@ -156,7 +156,7 @@ def _has_two_channels(picture: Picture) -> bool:
     if "B" not in picture.channels:
         return False
     blue = picture.channel("B")
-    return bool(blue.min() == blue.max()) and look_at(picture).vectors == "two_channels"
+    return bool(blue.min() == blue.max()) and describe(picture).vectors == "two_channels"
 
 
 def thumbnail(picture: Picture, side: int = 192) -> Picture:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pydantic import AliasChoices, Field
+
 from copper_sieve.core.models.base import Model
 
 
@@ -34,13 +36,13 @@ class FileCheck(Model):
 
 
 class Assay(Model):
-    """The proof for one delivered folder. `strays` are files that the manifest does not know."""
+    """The proof for one delivered folder. `unknown` are files that the manifest does not know."""
 
     set: str
     target: str
     ok: bool
     files: tuple[FileCheck, ...]
-    strays: tuple[str, ...] = ()
+    unknown: tuple[str, ...] = Field(default=(), validation_alias=AliasChoices("unknown", "strays"))
 
     def own_readers(self) -> list[str]:
         """The files that no reader but their writer's own code could reopen."""

@@ -128,7 +128,7 @@ def _settled(texture_set: SetDefinition) -> dict[str, Value]:
     height = texture_set.maps.get(MapKind.HEIGHT)
     if not isinstance(height, Derived):
         return {}
-    settled = get_operation(height.operation).settle(height.parameters)
+    settled = get_operation(height.operation).resolve(height.parameters)
     if settled.get("shading") == 0:
         settled.pop("light_from")
     return settled

@@ -26,7 +26,7 @@ NAME_RULE = rf"^[A-Za-z0-9][A-Za-z0-9_.\-]{{0,{LONGEST_NAME - 1}}}$"
 class SurfaceSpec(Model):
     """The physical side of the set; see `operations.Surface`.
 
-    In a set the width is that of its guide as it came in; `graph.preparing.settled_surface` says
+    In a set the width is that of its guide as it came in; `graph.geometry.geometry_of` says
     what preparing makes of it.
     """
 
@@ -129,7 +129,7 @@ class SetDefinition(Model):
                 found = get_operation(definition.operation)
                 if found.output is not kind:
                     raise ParameterError(f"{found.name} makes {found.output}, not {kind}")
-                found.settle(definition.parameters)
+                found.resolve(definition.parameters)
                 _check_slots(found, definition)
             elif isinstance(definition, Constant):
                 wanted = len(kind.facts.components)

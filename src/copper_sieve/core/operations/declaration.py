@@ -178,7 +178,7 @@ class Operation:
             raise ParameterError(f"{self.name} has no slot {name}; it has {has}")
         return found
 
-    def settle(self, given: Mapping[str, Any]) -> dict[str, Value]:
+    def resolve(self, given: Mapping[str, Any]) -> dict[str, Value]:
         """All parameters, checked, with defaults where none is given. Raises ParameterError."""
         known = {p.name: p for p in self.parameters}
         unknown = sorted(set(given) - set(known))

@@ -8,7 +8,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Codes, Picture
-from copper_sieve.core.recognition.content import Content, look_at
+from copper_sieve.core.recognition.content import Content, describe
 from copper_sieve.core.recognition.names import NameReading, read_name
 from copper_sieve.core.recognition.normal_direction import (
     Direction,
@@ -74,7 +74,7 @@ def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition
 
     loss : what the file format did to the values; of others the traces are looked for
     """
-    reading, content = read_name(stem), look_at(picture)
+    reading, content = read_name(stem), describe(picture)
     given = loss
     if loss == "none" and content.blocky:
         loss = "heavy"

@@ -224,7 +224,7 @@ def convert(
         if not all(source in maps for source in operation.inputs):
             continue
         names = {one.name for one in operation.parameters}
-        settled = operation.settle({k: v for k, v in given.items() if k in names})
+        settled = operation.resolve({k: v for k, v in given.items() if k in names})
         made[kind] = _picture(kind, operation.compute(maps, settled, Surface()), bits)
     return _with_alpha(made, pictures)
 

@@ -11,7 +11,7 @@ interface Props {
   most: number;
   picking: boolean;
   onPick: (on: boolean) => void;
-  onSettle: (value: string) => void;
+  onCommit: (value: string) => void;
 }
 
 export function colorsOf(value: string): string[] {
@@ -27,13 +27,13 @@ export function withColor(value: string, color: string, most: number): string {
   ].join();
 }
 
-export function ColorsField({ label, hint, value, most, picking, onPick, onSettle }: Props) {
+export function ColorsField({ label, hint, value, most, picking, onPick, onCommit }: Props) {
   const [typed, setTyped] = useState("");
   const colors = colorsOf(value);
   function accept() {
     const plain = typed.trim().toLowerCase();
     const color = plain.startsWith("#") ? plain : `#${plain}`;
-    if (/^#[0-9a-f]{6}$/.test(color)) onSettle(withColor(value, color, most));
+    if (/^#[0-9a-f]{6}$/.test(color)) onCommit(withColor(value, color, most));
     setTyped("");
   }
   return (
@@ -71,7 +71,7 @@ export function ColorsField({ label, hint, value, most, picking, onPick, onSettl
               title={`${color}: take away`}
               className="group grid size-6 place-items-center rounded-sm border border-second/60"
               style={{ background: color }}
-              onClick={() => onSettle(colors.filter((one) => one !== color).join())}
+              onClick={() => onCommit(colors.filter((one) => one !== color).join())}
             >
               <X className="size-3.5 rounded-full bg-card/90 text-ink opacity-0 group-hover:opacity-100 group-focus-visible:opacity-100" />
             </button>

@@ -12,13 +12,13 @@ interface Props {
   parameter: ParameterRead;
   value: Value;
   onMove: (value: number) => void;
-  onSettle: (value: Value) => void;
+  onCommit: (value: Value) => void;
   /** A color is being picked for this control from the flat window. */
   picking: boolean;
   onPick: (on: boolean) => void;
 }
 
-export function Control({ parameter, value, onMove, onSettle, picking, onPick }: Props) {
+export function Control({ parameter, value, onMove, onCommit, picking, onPick }: Props) {
   const { label, meaning, low, high, unit, choices, form } = parameter;
   switch (form) {
     case "number": {
@@ -31,7 +31,7 @@ export function Control({ parameter, value, onMove, onSettle, picking, onPick }:
           low={low * factor}
           high={high * factor}
           onMove={(shown) => onMove(shown / factor)}
-          onSettle={(shown) => onSettle(shown / factor)}
+          onCommit={(shown) => onCommit(shown / factor)}
           hint={unit === "tile" ? `${meaning}, in per cent of the picture's width` : meaning}
           unit={{ tile: "%", m: "m", deg: "°", stops: "EV" }[unit]}
           initial={Number(parameter.default) * factor}
@@ -47,7 +47,7 @@ export function Control({ parameter, value, onMove, onSettle, picking, onPick }:
           most={parameter.most}
           picking={picking}
           onPick={onPick}
-          onSettle={onSettle}
+          onCommit={onCommit}
         />
       );
     case "switch":
@@ -57,7 +57,7 @@ export function Control({ parameter, value, onMove, onSettle, picking, onPick }:
             label={label}
             value={String(value)}
             options={yesNo}
-            onChange={(next) => onSettle(next === "true")}
+            onChange={(next) => onCommit(next === "true")}
           />
         </Labelled>
       );
@@ -68,7 +68,7 @@ export function Control({ parameter, value, onMove, onSettle, picking, onPick }:
             label={label}
             value={String(value)}
             options={choices.map((choice) => ({ value: choice, label: choice }))}
-            onChange={onSettle}
+            onChange={onCommit}
           />
         </Labelled>
       );

@@ -121,7 +121,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
               fitting={fittingMaps(state.draft, kind.kind, slot, world.kinds, world.operations)}
               kinds={world.kinds}
               titleOf={titleOf}
-              onFill={(filling) => state.settle(withFilling(slot.name, filling))}
+              onFill={(filling) => state.commit(withFilling(slot.name, filling))}
             />
           ))}
           {!isIdle(group) &&
@@ -134,9 +134,9 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
                   onMoving(true);
                   state.move(withValue(parameter.name, value));
                 }}
-                onSettle={(value) => {
+                onCommit={(value) => {
                   onMoving(false);
-                  state.settle(withValue(parameter.name, value));
+                  state.commit(withValue(parameter.name, value));
                 }}
                 picking={picking.parameter === parameter.name}
                 onPick={(on) => picking.pick(on ? parameter.name : null)}
@@ -147,7 +147,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
               light={light}
               shading={Number(given.shading ?? 0)}
               lightFrom={Number(given.light_from ?? 0)}
-              onRead={(reading) => state.settle(withValues({ ...reading }))}
+              onRead={(reading) => state.commit(withValues({ ...reading }))}
               onSee={() => props.onReadings("light")}
             />
           )}
@@ -167,7 +167,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
               draft={state.draft}
               moving={props.moving}
               onEven={(scale) =>
-                state.settle(withValues({ evenness: 0.9, light_scale: Math.max(0.02, scale) }))
+                state.commit(withValues({ evenness: 0.9, light_scale: Math.max(0.02, scale) }))
               }
             />
           )}
@@ -178,7 +178,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
               draft={state.draft}
               moving={props.moving}
               onDecide={(name, color) =>
-                state.settle(withValue(name, withColor(String(given[name] ?? ""), color, 8)))
+                state.commit(withValue(name, withColor(String(given[name] ?? ""), color, 8)))
               }
             />
           )}
@@ -225,9 +225,9 @@ function ConstantControls({
               onMoving(true);
               state.move(withComponent(index, next));
             }}
-            onSettle={(next) => {
+            onCommit={(next) => {
               onMoving(false);
-              state.settle(withComponent(index, next));
+              state.commit(withComponent(index, next));
             }}
           />
         );

@@ -21,7 +21,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
   const said =
     facts.encoding_source === "assumed" ? "assumed: the file does not say" : facts.encoding_source;
   const change = (part: Partial<Imported>) =>
-    state.settle(editing(kind.kind, definition, (now) => ({ ...now, ...part })));
+    state.commit(editing(kind.kind, definition, (now) => ({ ...now, ...part })));
   // Of a grey picture there is nothing to say for data.
   const asks = kind.meaning !== "data" || facts.channels.length > 1;
   return (

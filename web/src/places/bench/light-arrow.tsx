@@ -12,7 +12,7 @@ interface Props {
   /** The relief follows it; else it only shows what was measured. */
   used: boolean;
   onMove: (from: number) => void;
-  onSettle: (from: number) => void;
+  onCommit: (from: number) => void;
 }
 
 /** Degrees from 0 to below 360, whole. */
@@ -20,7 +20,7 @@ export function turned(degrees: number): number {
   return ((Math.round(degrees) % 360) + 360) % 360;
 }
 
-function LightArrow({ from, used, onMove, onSettle }: Props) {
+function LightArrow({ from, used, onMove, onCommit }: Props) {
   const last = useRef(from);
   const angle = (from * Math.PI) / 180;
   const [x, y] = [Math.cos(angle), -Math.sin(angle)];
@@ -47,10 +47,10 @@ function LightArrow({ from, used, onMove, onSettle }: Props) {
         put(event);
       }}
       onPointerMove={(event) => event.buttons && put(event)}
-      onPointerUp={() => onSettle(last.current)}
+      onPointerUp={() => onCommit(last.current)}
       onKeyDown={(event) => {
         const step = { ArrowLeft: 5, ArrowUp: 5, ArrowRight: -5, ArrowDown: -5 }[event.key];
-        if (step) onSettle(turned(from + step));
+        if (step) onCommit(turned(from + step));
       }}
     >
       <svg viewBox={`${-SIDE / 2} ${-SIDE / 2} ${SIDE} ${SIDE}`} aria-hidden="true">
@@ -105,9 +105,9 @@ export function PhotoLight({ state, kind, light, operation, onMoving }: PhotoLig
         onMoving(true);
         state.move(put(from));
       }}
-      onSettle={(from) => {
+      onCommit={(from) => {
         onMoving(false);
-        state.settle(put(from));
+        state.commit(put(from));
       }}
     />
   );

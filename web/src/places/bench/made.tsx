@@ -55,7 +55,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
   }
   function change(way: string) {
     const next = anotherWay(state.draft, kind, way, world);
-    if (next) state.settle(changeWay(kind.kind, next));
+    if (next) state.commit(changeWay(kind.kind, next));
     else ask(way);
   }
   const { pictures } = useEndings();
@@ -72,7 +72,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
             slots: { [into.slot.name]: taken.definition },
           }
         : taken.definition;
-      state.settle(changeWay(kind.kind, next));
+      state.commit(changeWay(kind.kind, next));
     } catch (error) {
       notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
     }
@@ -102,7 +102,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
           className="-ml-3"
           disabled={Object.keys(given).length === 0}
           onClick={() =>
-            state.settle(editing(kind.kind, definition, (now) => ({ ...now, parameters: {} })))
+            state.commit(editing(kind.kind, definition, (now) => ({ ...now, parameters: {} })))
           }
         >
           <RotateCcw className="size-3.5" /> Reset all
@@ -123,7 +123,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
               ? `${fed.map(titleOf).join(" and ")} come from it`
               : "Removes this map from the set; Undo brings it back"
           }
-          onClick={() => state.settle(takeOut(kind.kind))}
+          onClick={() => state.commit(takeOut(kind.kind))}
         >
           <MinusCircle className="size-3.5" /> Remove map
         </Button>

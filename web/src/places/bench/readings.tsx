@@ -31,7 +31,7 @@ interface Props {
 export function Readings({ setId, state, about, lit, operations, onAbout, onClose }: Props) {
   const { data, error } = useQuery(queries.readings(setId, about, asked(state.draft)));
   const take = ({ surface, maps }: ReadingRead) => {
-    state.settle((draft) => ({ ...draft, surface, maps: maps as Draft["maps"] }));
+    state.commit((draft) => ({ ...draft, surface, maps: maps as Draft["maps"] }));
     onClose();
   };
   const options = [
@@ -90,7 +90,7 @@ function Material({ state, operations }: Pick<Props, "state" | "operations">) {
           label: one === parameter.default ? "any material" : one,
         }))}
         onChange={(material) =>
-          state.settle(
+          state.commit(
             editing("roughness", roughness, (now) => ({
               ...now,
               parameters: { ...now.parameters, material },

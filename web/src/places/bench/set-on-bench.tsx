@@ -182,7 +182,7 @@ function Cards({ bench, chosen }: { bench: BenchState; chosen: KindRead }) {
         addressOf={bench.addressOf}
         missing={vocabulary.kinds.filter((one) => !bench.kinds.includes(one.kind))}
         onAdd={(one) => {
-          state.settle(addMap(one, vocabulary));
+          state.commit(addMap(one, vocabulary));
           bench.open(one.kind);
         }}
       />

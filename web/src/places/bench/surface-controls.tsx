@@ -26,9 +26,9 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
       onMoving(true);
       state.move(change(value));
     },
-    onSettle: (value: number) => {
+    onCommit: (value: number) => {
       onMoving(false);
-      state.settle(change(value));
+      state.commit(change(value));
     },
   });
   const { ruler, seams, frame } = state.draft.prepare;
@@ -66,7 +66,7 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
             "by measure, from the relief"
           )
         ) : (
-          <Button look="link" onClick={() => state.settle(withSurface({ depth: null }))}>
+          <Button look="link" onClick={() => state.commit(withSurface({ depth: null }))}>
             <RotateCcw className="size-3" aria-hidden="true" /> set by hand; by measure again
           </Button>
         )}
@@ -111,7 +111,7 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
             },
             { value: "down", label: "↕", title: "meet down only", disabled: cut || Boolean(seams) },
           ]}
-          onChange={(next: Borders) => state.settle(withSurface({ wrap: wrapOf(next) }))}
+          onChange={(next: Borders) => state.commit(withSurface({ wrap: wrapOf(next) }))}
         />
       </Labelled>
       {tiling && (
@@ -151,7 +151,7 @@ function Relief({
   measured: boolean;
   dial: (change: (value: number) => Change) => {
     onMove: (value: number) => void;
-    onSettle: (value: number) => void;
+    onCommit: (value: number) => void;
   };
 }) {
   const { relief } = state.draft.surface;
@@ -178,7 +178,7 @@ function Relief({
             label: value,
             title: `${degrees}° mean tilt`,
           }))}
-          onChange={(next) => state.settle(change(world.reliefs[next] ?? relief))}
+          onChange={(next) => state.commit(change(world.reliefs[next] ?? relief))}
         />
       </div>
     </>

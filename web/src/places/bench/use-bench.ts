@@ -66,7 +66,7 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
   function pick(color: string) {
     const asked = operation?.parameters.find((one) => one.name === parameter);
     if (!kind || definition?.how !== "derived" || !asked) return;
-    state.settle(
+    state.commit(
       editing(kind.kind, definition, (now) => {
         const had = String(now.parameters?.[asked.name] ?? asked.default);
         const value = withColor(had, color, asked.most);

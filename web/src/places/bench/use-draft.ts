@@ -46,7 +46,7 @@ export interface DraftState {
   /** Look at a change while the hand moves; nothing is saved. */
   move: (change: Change) => void;
   /** Keep a change; one that amends is undone together with the one before. */
-  settle: (change: Change, amends?: boolean) => void;
+  commit: (change: Change, amends?: boolean) => void;
   /** Back to the kept state before, or forward again. */
   step: (to: "undo" | "redo") => void;
   takeMine: () => void;
@@ -115,7 +115,7 @@ export function useDraft(set: SetRead, project: string): DraftState {
     draft: value,
     saving,
     move: useCallback((change) => queue.move(change), [queue]),
-    settle: useCallback((change, amends) => queue.settle(change, amends), [queue]),
+    commit: useCallback((change, amends) => queue.commit(change, amends), [queue]),
     step: useCallback((to) => queue.step(to), [queue]),
     takeMine: useCallback(() => queue.takeMine(), [queue]),
     takeTheirs: useCallback(() => queue.takeTheirs(), [queue]),

@@ -49,7 +49,7 @@ const set = {
   width: 64,
   height: 64,
   surface: { tile_size: 1 },
-  settled_surface: { tile_size: 1 },
+  prepared_surface: { tile_size: 1 },
 } as SetRead;
 
 function draft(contrast: number): Draft {

@@ -113,8 +113,8 @@ export function usePreview({
   const [facts, setFacts] = useState<PreparedFacts>(() => ({
     width: set.width,
     height: set.height,
-    surface: set.settled_surface,
-    width_share: set.settled_surface.tile_size / set.surface.tile_size,
+    surface: set.prepared_surface,
+    width_share: set.prepared_surface.tile_size / set.surface.tile_size,
     guide: null,
   }));
   const [pictures, setPictures] = useState<Pictures>({});

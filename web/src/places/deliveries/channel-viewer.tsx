@@ -14,7 +14,7 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
   const { data: view, error } = useQuery(queries.channel(of));
   const figures = view && [
     view.map && { title: "the map, unchanged", picture: view.map },
-    { title: "expected", picture: view.due },
+    { title: "expected", picture: view.expected },
     { title: "in the file", picture: view.held },
     { title: `difference × ${view.amplified}`, picture: view.difference },
   ];

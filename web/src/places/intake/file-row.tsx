@@ -159,7 +159,7 @@ function Shine({
 }
 
 const signs = {
-  wrong: { look: "text-wrong", Icon: AlertTriangle, word: "to settle" },
+  wrong: { look: "text-wrong", Icon: AlertTriangle, word: "to decide" },
   look: { look: "text-ochre", Icon: Info, word: "remark" },
   hint: { look: "text-second", Icon: Info, word: "hint" },
 } as const;

@@ -132,7 +132,7 @@ function More({
           high={0.16}
           places={3}
           step={0.005}
-          onSettle={(dielectric_f0) => put({ dielectric_f0 })}
+          onCommit={(dielectric_f0) => put({ dielectric_f0 })}
         />
         <span className="pl-2 whitespace-nowrap text-second figures" title="Index of refraction">
           n {indexOf(preset.dielectric_f0).toFixed(2)}
@@ -168,7 +168,7 @@ function More({
               low={1}
               high={4096}
               places={0}
-              onSettle={(texels) => put({ padding: { ...padding, texels: Math.round(texels) } })}
+              onCommit={(texels) => put({ padding: { ...padding, texels: Math.round(texels) } })}
             />
           </span>
         )}

@@ -129,7 +129,7 @@ function SlotForm({
           <span className="w-18.5 shrink-0">
             {kindsOfChange.find((one) => one.value === step.do)?.label}
           </span>
-          <StepFields step={step} onSettle={(next) => put(n, next)} />
+          <StepFields step={step} onCommit={(next) => put(n, next)} />
           <Button
             aria-label={`Remove ${step.do}`}
             look="away"
@@ -185,7 +185,7 @@ function SlotForm({
             high={1}
             places={3}
             step={0.01}
-            onSettle={(constant) => onSlot({ ...slot, constant })}
+            onCommit={(constant) => onSlot({ ...slot, constant })}
           />
         </Row>
       )}
@@ -235,7 +235,7 @@ function Multiplied({ slot, multipliers, onSlot }: MultipliedProps) {
               high={1}
               places={2}
               step={0.05}
-              onSettle={(weight) => onSlot({ ...slot, times: { ...times, weight } })}
+              onCommit={(weight) => onSlot({ ...slot, times: { ...times, weight } })}
             />
           </span>
         )}
@@ -260,7 +260,7 @@ function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }
               low={0}
               high={255}
               places={0}
-              onSettle={(to) => onSlot(withSegment(slot, n, { codes: next(Math.round(to)) }))}
+              onCommit={(to) => onSlot(withSegment(slot, n, { codes: next(Math.round(to)) }))}
             />
           </span>
         );
@@ -280,7 +280,7 @@ function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }
                     high={1}
                     places={2}
                     step={0.05}
-                    onSettle={(above) => onSlot(withSegment(slot, n, { above }))}
+                    onCommit={(above) => onSlot(withSegment(slot, n, { above }))}
                   />
                 </span>
               </>
@@ -301,7 +301,7 @@ function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }
   );
 }
 
-function StepFields({ step, onSettle }: { step: Step; onSettle: (step: Step) => void }) {
+function StepFields({ step, onCommit }: { step: Step; onCommit: (step: Step) => void }) {
   const field = (label: string, value: number, change: (value: number) => Step, high = 1) => (
     <NumberField
       label={label}
@@ -310,7 +310,7 @@ function StepFields({ step, onSettle }: { step: Step; onSettle: (step: Step) => 
       high={high}
       places={3}
       step={0.01}
-      onSettle={(next) => onSettle(change(next))}
+      onCommit={(next) => onCommit(change(next))}
     />
   );
   if (step.do === "power")

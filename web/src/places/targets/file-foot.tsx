@@ -56,7 +56,7 @@ export function FileFoot(props: Props) {
           label="Name pattern"
           value={file.name}
           locked={locked}
-          onSettle={(name) => onFacts({ name })}
+          onCommit={(name) => onFacts({ name })}
         />
         <Text
           label="Suffix"
@@ -67,7 +67,7 @@ export function FileFoot(props: Props) {
           }
           value={file.suffix}
           locked={locked || !file.name.includes("{suffix}")}
-          onSettle={(suffix) => onFacts({ suffix })}
+          onCommit={(suffix) => onFacts({ suffix })}
         />
       </div>
       <output
@@ -168,17 +168,17 @@ function Text({
   hint,
   value,
   locked,
-  onSettle,
+  onCommit,
 }: {
   label: string;
   hint?: string | undefined;
   value: string;
   locked: boolean;
-  onSettle: (value: string) => void;
+  onCommit: (value: string) => void;
 }) {
   const [typed, setTyped] = useState<string | null>(null);
   const accept = () => {
-    if (typed !== null && typed !== value) onSettle(typed);
+    if (typed !== null && typed !== value) onCommit(typed);
     setTyped(null);
   };
   return (

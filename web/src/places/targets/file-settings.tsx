@@ -95,7 +95,7 @@ export function FileSettings({
                 low={1}
                 high={100}
                 places={0}
-                onSettle={(quality) => onFacts({ quality: Math.round(quality) })}
+                onCommit={(quality) => onFacts({ quality: Math.round(quality) })}
               />
             </Row>
           )}

@@ -26,7 +26,7 @@ export function TargetBar({ target, targets, state, shelf }: Props) {
         <>
           <TitleField
             value={preset.title}
-            onSettle={(title) => state.change((one) => titled(one, title, others))}
+            onCommit={(title) => state.change((one) => titled(one, title, others))}
           />
           <span className="whitespace-nowrap text-second" title="Deliveries go into this folder">
             to <span className="figures">{preset.id}/</span>
@@ -82,10 +82,10 @@ export function TargetBar({ target, targets, state, shelf }: Props) {
   );
 }
 
-function TitleField({ value, onSettle }: { value: string; onSettle: (value: string) => void }) {
+function TitleField({ value, onCommit }: { value: string; onCommit: (value: string) => void }) {
   const [typed, setTyped] = useState<string | null>(null);
   const accept = () => {
-    if (typed?.trim() && typed !== value) onSettle(typed.trim());
+    if (typed?.trim() && typed !== value) onCommit(typed.trim());
     setTyped(null);
   };
   return (

@@ -92,7 +92,7 @@ export function useTarget(
   const show = (list: TargetPreset[], at: number) => {
     setPast({ list, at });
     const next = list[at];
-    if (next) queue.settle(() => next);
+    if (next) queue.commit(() => next);
   };
   const { list, at } = past;
   return {

@@ -211,7 +211,7 @@ function SetRow({ set, columns, targets, project, titleOf, chosen, onToggle }: R
           <Link to={bench} className="leading-tight hover:text-copper">
             <span className="block font-semibold">{set.name}</span>
             <span className="figures text-second">
-              {texels(set.width, set.height)} · {metres(set.settled_surface.tile_size)}
+              {texels(set.width, set.height)} · {metres(set.prepared_surface.tile_size)}
             </span>
             {set.origin && (
               <span

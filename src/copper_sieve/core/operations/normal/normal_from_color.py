@@ -40,10 +40,10 @@ def normal_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Su
     """
     relief = {name: parameters[name] for name in _RELIEF}
     height = height_from_color(
-        {MapKind.BASE_COLOR: inputs[MapKind.BASE_COLOR]}, _FROM_HEIGHT.settle(relief), surface
+        {MapKind.BASE_COLOR: inputs[MapKind.BASE_COLOR]}, _FROM_HEIGHT.resolve(relief), surface
     )
     if surface.relief is not None:
         share = depth_by_tilt(height[:, :, 0], surface.relief, surface.wrap)
         surface = replace(surface, depth=share * surface.tile_size)
     given = {name: value for name, value in parameters.items() if name not in _RELIEF}
-    return normal_from_height({**inputs, MapKind.HEIGHT: height}, _NORMAL.settle(given), surface)
+    return normal_from_height({**inputs, MapKind.HEIGHT: height}, _NORMAL.resolve(given), surface)

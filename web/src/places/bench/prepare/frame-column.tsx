@@ -17,7 +17,7 @@ import {
 import { type ColumnProps, ToolButton } from "./tool-button";
 
 const cropSides = ["left", "top", "right", "bottom"] as const;
-export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnProps) {
+export function FrameColumn({ prepare, tool, onTool, onMove, onCommit }: ColumnProps) {
   const { frame } = prepare;
   const isPlain = JSON.stringify({ ...frame, aspect: null }) === JSON.stringify(PLAIN_FRAME);
   /** A turn by a quarter takes the crop with it. */
@@ -28,7 +28,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
     // Behind a mirror a turn goes the other way round.
     const turns = (frame.quarter_turns + (frame.mirror ? 4 - by : by)) % 4;
     const back = by === 1 ? 90 : -90;
-    onSettle((draft) =>
+    onCommit((draft) =>
       turningLight((from) => from - back)(framing({ quarter_turns: turns, crop })(draft)),
     );
   }
@@ -39,7 +39,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
       angle: -frame.angle || 0,
       crop: [1 - right, top, 1 - left, bottom],
     });
-    onSettle((draft) => turningLight((from) => 180 - from)(framed(draft)));
+    onCommit((draft) => turningLight((from) => 180 - from)(framed(draft)));
   }
   return (
     <Column title="Frame">
@@ -87,7 +87,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
         unit="°"
         initial={0}
         onMove={(angle) => onMove(framing({ angle }))}
-        onSettle={(angle) => onSettle(framing({ angle }))}
+        onCommit={(angle) => onCommit(framing({ angle }))}
       />
       <div className="flex h-control items-center gap-1">
         <span className="w-10 shrink-0" title="Per cent of the straightened picture">
@@ -102,8 +102,8 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
             low={0}
             high={100}
             step={0.5}
-            onSettle={(value) =>
-              onSettle(framing({ crop: cropSide(cropOf(frame), n, value / 100) }))
+            onCommit={(value) =>
+              onCommit(framing({ crop: cropSide(cropOf(frame), n, value / 100) }))
             }
           />
         ))}
@@ -112,14 +112,14 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
         {frame.corners && (
           <Ratio
             value={frame.aspect ?? null}
-            onSettle={(aspect) => onSettle(framing({ aspect }))}
+            onCommit={(aspect) => onCommit(framing({ aspect }))}
           />
         )}
         <Button
           look="bare"
           className="-mr-2 ml-auto h-field px-2"
           disabled={isPlain}
-          onClick={() => onSettle(framing(PLAIN_FRAME))}
+          onClick={() => onCommit(framing(PLAIN_FRAME))}
         >
           <RotateCcw className="size-3.5" /> Reset frame
         </Button>
@@ -131,16 +131,16 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onSettle }: ColumnP
 /** Width to height of what the corners frame: a ratio or a number, empty as it is seen. */
 function Ratio({
   value,
-  onSettle,
+  onCommit,
 }: {
   value: number | null;
-  onSettle: (value: number | null) => void;
+  onCommit: (value: number | null) => void;
 }) {
   const [typed, setTyped] = useState<string | null>(null);
   const wrong = typed !== null && ratioOf(typed) === undefined;
   function accept() {
     const ratio = typed === null ? undefined : ratioOf(typed);
-    if (ratio !== undefined && ratio !== value) onSettle(ratio);
+    if (ratio !== undefined && ratio !== value) onCommit(ratio);
     setTyped(null);
   }
   return (

@@ -24,7 +24,7 @@ export interface ToolProps {
   shown: Shown;
   /** A change under the hand, and its end. */
   onMove: (change: Change) => void;
-  onSettle: (change?: Change) => void;
+  onCommit: (change?: Change) => void;
 }
 
 const cornerNames = [
@@ -52,7 +52,7 @@ function Veil({ inside, lay }: { inside: readonly (readonly [number, number])[];
   );
 }
 
-export function CornersTool({ prepare, lay, shown, onMove, onSettle }: ToolProps) {
+export function CornersTool({ prepare, lay, shown, onMove, onCommit }: ToolProps) {
   const corners = (prepare.frame.corners ?? PICTURE_CORNERS) as Corners;
   return (
     <>
@@ -68,14 +68,14 @@ export function CornersTool({ prepare, lay, shown, onMove, onSettle }: ToolProps
             const next = corners.map((corner, i) => (i === n ? within(place) : corner)) as Corners;
             if (areConvex(next)) onMove(framing({ corners: next }));
           }}
-          onSettle={onSettle}
+          onCommit={onCommit}
         />
       ))}
     </>
   );
 }
 
-export function CropTool({ prepare, lay, shown, onMove, onSettle }: ToolProps) {
+export function CropTool({ prepare, lay, shown, onMove, onCommit }: ToolProps) {
   const crop = cropOf(prepare.frame);
   const [left, top, right, bottom] = crop;
   const places: Place[] = [
@@ -112,9 +112,9 @@ export function CropTool({ prepare, lay, shown, onMove, onSettle }: ToolProps) {
         onPointerUp={() => {
           const moved = start.current && String(start.current.crop) !== String(crop);
           start.current = null;
-          if (moved) onSettle();
+          if (moved) onCommit();
         }}
-        onDoubleClick={() => onSettle(framing({ crop: WHOLE }))}
+        onDoubleClick={() => onCommit(framing({ crop: WHOLE }))}
       />
       {cornerNames.map((name, n) => (
         <Handle
@@ -124,14 +124,14 @@ export function CropTool({ prepare, lay, shown, onMove, onSettle }: ToolProps) {
           lay={lay}
           shown={shown}
           onMove={(place) => onMove(framing({ crop: cropWith(crop, n, place) }))}
-          onSettle={onSettle}
+          onCommit={onCommit}
         />
       ))}
     </>
   );
 }
 
-export function RulerTool({ prepare, lay, shown, onMove, onSettle }: ToolProps) {
+export function RulerTool({ prepare, lay, shown, onMove, onCommit }: ToolProps) {
   const { ruler } = prepare;
   if (!ruler) return null;
   const at = ([x, y]: readonly [number, number]): Place => [
@@ -173,7 +173,7 @@ export function RulerTool({ prepare, lay, shown, onMove, onSettle }: ToolProps) 
             const length = Math.hypot(next.end[0] - next.start[0], next.end[1] - next.start[1]);
             if (length > 0.006) onMove(preparing({ ruler: { ...ruler, ...next } }));
           }}
-          onSettle={onSettle}
+          onCommit={onCommit}
         />
       ))}
     </>

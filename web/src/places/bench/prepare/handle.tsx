@@ -21,17 +21,17 @@ interface Props {
   lay: Lay;
   shown: Shown;
   onMove: (place: Place) => void;
-  onSettle: () => void;
+  onCommit: () => void;
 }
 
-export function Handle({ label, place, lay, shown, onMove, onSettle }: Props) {
+export function Handle({ label, place, lay, shown, onMove, onCommit }: Props) {
   const [held, setHeld] = useState(false);
   const start = useRef({ x: 0, y: 0, place });
   const [x, y] = place;
   // Moved by keys: kept when the key is let go.
   const nudged = useRef(false);
   function letGo() {
-    if (nudged.current) onSettle();
+    if (nudged.current) onCommit();
     nudged.current = false;
   }
   return (
@@ -60,7 +60,7 @@ export function Handle({ label, place, lay, shown, onMove, onSettle }: Props) {
         onPointerUp={() => {
           setHeld(false);
           const moved = start.current.place !== place;
-          if (moved) onSettle();
+          if (moved) onCommit();
         }}
         onKeyDown={(event) => {
           const turn = {

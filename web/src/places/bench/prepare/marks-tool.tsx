@@ -12,7 +12,7 @@ const CLICK = 8;
 export function MarksTool({
   prepare,
   lay,
-  onSettle,
+  onCommit,
   radius,
 }: ToolProps & { /** Of a spot, as a share of the picture's width. */ radius: number }) {
   const { marks } = prepare;
@@ -24,7 +24,7 @@ export function MarksTool({
   const put = (outline: Place[]) => {
     const there = marks.some((mark) => JSON.stringify(mark.outline) === JSON.stringify(outline));
     if (outline.length < 3 || marks.length >= MOST_MARKS || there) return;
-    onSettle(preparing({ marks: [...marks, { outline }] }));
+    onCommit(preparing({ marks: [...marks, { outline }] }));
   };
   const placeOf = (event: React.PointerEvent): Place => {
     const box = event.currentTarget.getBoundingClientRect();
@@ -115,7 +115,7 @@ export function MarksTool({
             title="Remove this mark"
             className="absolute z-10 grid size-5 -translate-1/2 place-items-center rounded-full bg-ink/85 text-note text-sheet figures hover:bg-wrong"
             style={{ left: lay.left + x * lay.width, top: lay.top + y * lay.height }}
-            onClick={() => onSettle(preparing({ marks: marks.filter((_, i) => i !== n) }))}
+            onClick={() => onCommit(preparing({ marks: marks.filter((_, i) => i !== n) }))}
           >
             {n + 1}
           </button>

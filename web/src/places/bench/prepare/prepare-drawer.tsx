@@ -41,9 +41,9 @@ export function PrepareDrawer(props: Props) {
       onMoving(true);
       state.move(change);
     },
-    onSettle: (change) => {
+    onCommit: (change) => {
       onMoving(false);
-      state.settle(change);
+      state.commit(change);
     },
   };
   return (
@@ -56,7 +56,7 @@ export function PrepareDrawer(props: Props) {
       <SeamsColumn
         prepare={column.prepare}
         seams={seams}
-        onSettle={column.onSettle}
+        onCommit={column.onCommit}
         onChosen={props.onSeamsChosen}
       />
       <ScaleColumn {...column} state={state} />
@@ -72,7 +72,7 @@ function MendColumn({
   tool,
   onTool,
   onMove,
-  onSettle,
+  onCommit,
   radius,
   onRadius,
   setId,
@@ -98,7 +98,7 @@ function MendColumn({
           <Button
             look="bare"
             className="ml-auto -mr-2 h-field px-2"
-            onClick={() => onSettle(preparing({ marks: [] }))}
+            onClick={() => onCommit(preparing({ marks: [] }))}
           >
             Remove all
           </Button>
@@ -114,7 +114,7 @@ function MendColumn({
           unit="%"
           initial={2}
           onMove={(value) => onRadius(value / 100)}
-          onSettle={(value) => onRadius(value / 100)}
+          onCommit={(value) => onRadius(value / 100)}
         />
       )}
       <DialField
@@ -126,7 +126,7 @@ function MendColumn({
         unit="%"
         initial={prepare.light ? 0 : USUAL_STRENGTH * 100}
         onMove={(value) => onMove(withLight({ strength: value / 100 }))}
-        onSettle={(value) => onSettle(withLight({ strength: value / 100 }))}
+        onCommit={(value) => onCommit(withLight({ strength: value / 100 }))}
       />
       <DialField
         label="Lighting scale"
@@ -137,7 +137,7 @@ function MendColumn({
         unit="%"
         initial={LIGHT.scale * 100}
         onMove={(value) => onMove(withLight({ scale: value / 100 }))}
-        onSettle={(value) => onSettle(withLight({ scale: value / 100 }))}
+        onCommit={(value) => onCommit(withLight({ scale: value / 100 }))}
       />
       {state.draft.maps.base_color && (
         <Evening
@@ -145,7 +145,7 @@ function MendColumn({
           by="preparation"
           draft={state.draft}
           moving={moving}
-          onEven={(scale) => onSettle(withLight({ strength: USUAL_STRENGTH, scale }))}
+          onEven={(scale) => onCommit(withLight({ strength: USUAL_STRENGTH, scale }))}
         />
       )}
     </Column>
@@ -160,7 +160,7 @@ function ScaleColumn({
   tool,
   onTool,
   onMove,
-  onSettle,
+  onCommit,
   state,
 }: ColumnProps & { state: DraftState }) {
   const { size, ruler } = prepare;
@@ -173,7 +173,7 @@ function ScaleColumn({
   ];
   function lay() {
     if (!ruler)
-      onSettle(preparing({ ruler: { start: [0.25, 0.5], end: [0.75, 0.5], metres: width / 2 } }));
+      onCommit(preparing({ ruler: { start: [0.25, 0.5], end: [0.75, 0.5], metres: width / 2 } }));
     onTool(tool === "ruler" ? null : "ruler");
   }
   return (
@@ -187,7 +187,7 @@ function ScaleColumn({
           value={String(size?.longer_side ?? 0)}
           options={options}
           onChange={(value) =>
-            onSettle(
+            onCommit(
               preparing({
                 size: Number(value)
                   ? { longer_side: Number(value), square: size?.square ?? false }
@@ -201,7 +201,7 @@ function ScaleColumn({
           disabled={!size}
           title="Stretches the shorter side to the longer one"
           look="toggle"
-          onClick={() => size && onSettle(preparing({ size: { ...size, square: !size.square } }))}
+          onClick={() => size && onCommit(preparing({ size: { ...size, square: !size.square } }))}
         >
           Square
         </Button>
@@ -220,7 +220,7 @@ function ScaleColumn({
           unit="m"
           initial={1}
           onMove={(value) => onMove(withWidth(value, facts))}
-          onSettle={(value) => onSettle(withWidth(value, facts))}
+          onCommit={(value) => onCommit(withWidth(value, facts))}
         />
       )}
       <div className="flex h-control items-center gap-2">
@@ -237,14 +237,14 @@ function ScaleColumn({
               places={3}
               step={0.01}
               unit="m"
-              onSettle={(value) => onSettle(preparing({ ruler: { ...ruler, metres: value } }))}
+              onCommit={(value) => onCommit(preparing({ ruler: { ...ruler, metres: value } }))}
             />
             <Button
               look="bare"
               className="-mr-2 h-field px-2"
               onClick={() => {
                 // The width that it gave stays.
-                onSettle((draft) => preparing({ ruler: null })(withWidth(width, facts)(draft)));
+                onCommit((draft) => preparing({ ruler: null })(withWidth(width, facts)(draft)));
                 if (tool === "ruler") onTool(null);
               }}
             >

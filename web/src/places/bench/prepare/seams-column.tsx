@@ -32,21 +32,21 @@ type Seams = NonNullable<Preparation["seams"]>;
 interface Props {
   prepare: Preparation;
   seams: SeamsState;
-  onSettle: (change: Change) => void;
+  onCommit: (change: Change) => void;
   /** A way was chosen: time to look at the tile. */
   onChosen: () => void;
 }
 
-export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props) {
+export function SeamsColumn({ prepare, seams: state, onCommit, onChosen }: Props) {
   const { ways: found, measuring, error } = state;
   const chosen = prepare.seams?.method ?? "none";
   const before = found && Object.values(found.ways)[0]?.before;
   function choose(method: string) {
-    if (method === "none") return onSettle(preparing({ seams: null }));
+    if (method === "none") return onCommit(preparing({ seams: null }));
     const way = found?.ways[method as Method];
     if (!way) return;
     const seams: Seams = { ...way.seams, by_measure: method === found?.chosen };
-    onSettle(preparing({ seams }));
+    onCommit(preparing({ seams }));
     onChosen();
   }
   return (
@@ -114,7 +114,7 @@ export function SeamsColumn({ prepare, seams: state, onSettle, onChosen }: Props
         </p>
       )}
       {error && <p className="text-small text-wrong">{error}</p>}
-      <Overlap seams={prepare.seams} onSettle={onSettle} />
+      <Overlap seams={prepare.seams} onCommit={onCommit} />
     </Column>
   );
 }
@@ -187,15 +187,15 @@ function Row({
 /** By how much the borders overlap, for who knows the structure's period better. */
 function Overlap({
   seams,
-  onSettle,
+  onCommit,
 }: {
   seams: Seams | null | undefined;
-  onSettle: (change: Change) => void;
+  onCommit: (change: Change) => void;
 }) {
   const [across = 0, down = 0] = seams?.overlap ?? [];
   const idle = !seams || seams.method === "gradient";
   const put = (overlap: [number, number]) =>
-    seams && onSettle(preparing({ seams: { ...seams, overlap, by_measure: false } }));
+    seams && onCommit(preparing({ seams: { ...seams, overlap, by_measure: false } }));
   return (
     <div className="mt-px flex items-center gap-1.5">
       <span
@@ -215,7 +215,7 @@ function Overlap({
             high={45}
             step={0.1}
             unit="%"
-            onSettle={(value) => put(n ? [across, value / 100] : [value / 100, down])}
+            onCommit={(value) => put(n ? [across, value / 100] : [value / 100, down])}
           />
         </span>
       ))}

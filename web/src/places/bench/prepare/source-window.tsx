@@ -74,9 +74,9 @@ export function SourceWindow(props: Props) {
           onMoving(true);
           state.move(change);
         },
-        onSettle: (change) => {
+        onCommit: (change) => {
           onMoving(false);
-          state.settle(change ?? ((draft) => draft));
+          state.commit(change ?? ((draft) => draft));
         },
       }
     : null;

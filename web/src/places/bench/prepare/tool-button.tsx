@@ -11,7 +11,7 @@ export interface ColumnProps {
   tool: Tool | null;
   onTool: (tool: Tool | null) => void;
   onMove: (change: Change) => void;
-  onSettle: (change: Change) => void;
+  onCommit: (change: Change) => void;
 }
 
 /** A button that puts a tool on the picture, and takes it off again. */

@@ -58,11 +58,11 @@ export function useSeams(
   const followedTo = data?.chosen ?? (data?.refused ? seams?.method : undefined);
   // Of what is prepared now, not of what was before the last change.
   const best = followedTo && asked === body ? data?.ways[followedTo]?.seams : undefined;
-  const { settle } = state;
+  const { commit } = state;
   useEffect(() => {
     if (!followed || !best || !seams) return;
     if (best.method === seams.method && String(best.overlap) === String(seams.overlap)) return;
-    settle(preparing({ seams: best }), true);
-  }, [followed, best, seams, settle]);
+    commit(preparing({ seams: best }), true);
+  }, [followed, best, seams, commit]);
   return { ways: data, measuring: isFetching || asked !== body, error: error?.message ?? null };
 }
