@@ -26,8 +26,9 @@ from copper_sieve.core.models.manifest import (
 from copper_sieve.core.models.slot import Component, Slot
 
 # A lossy file that differs by so many codes on average holds what it should. One of noise differs
-# by more, but not in the means of 16 x 16 texels: by so many codes at most, on average over the picture.
-# Noise at quality 95 comes to 0.1 and in BC1, the worst, to 3; channels that are swapped to tens.
+# by more, but not in the means of 16 x 16 texels: by so many codes at most, on average over the
+# picture. Noise at quality 95 comes to 0.1 and in BC1, the worst, to 3; channels that are swapped
+# to tens.
 _LOSSY_MEAN = 3.0
 _BLOCK = 16
 _FINE, _COARSE = 1.5, 4.5
