@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Annotated
 
 from fastapi import Query, Request
 
 from copper_sieve.core.errors import PictureTooLargeError
+from copper_sieve.services.context import Context
 
 RAW_BODY = {
     "requestBody": {
@@ -18,8 +21,19 @@ RAW_BODY = {
 FileName = Annotated[str, Query(min_length=1, max_length=1000)]
 
 
-async def receive(request: Request, path: Path, name: str, limit: int) -> None:
-    """Write a body to a file as it arrives; refuses it as soon as it passes the limit."""
+@asynccontextmanager
+async def received(context: Context, request: Request, name: str) -> AsyncIterator[Path]:
+    """The body of a request as a file, which is gone at the end of the `async with` block.
+
+    Raises PictureTooLargeError as soon as it passes the limit.
+    """
+    with context.incoming() as folder:
+        path = folder / "incoming"
+        await _write(request, path, name, context.settings.max_bytes)
+        yield path
+
+
+async def _write(request: Request, path: Path, name: str, limit: int) -> None:
     received = 0
     problem: OSError | None = None
     with path.open("wb") as file:

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep, RecognizerDep
-from copper_sieve.api.receiving import RAW_BODY, FileName, receive
+from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.arrivals import (
     AcceptedRead,
     AddedRead,
@@ -43,9 +43,7 @@ async def add_arrival(  # noqa: PLR0917
 
     `name` may have folders before it, as a dropped folder's files do.
     """
-    with context.incoming() as folder:
-        path = folder / "incoming"
-        await receive(request, path, name, context.settings.max_bytes)
+    async with received(context, request, name) as path:
         added = await run_in_threadpool(arrivals.add, context, project, path, name, batch)
     recognizer.wake(arriving=True)
     return AddedRead(

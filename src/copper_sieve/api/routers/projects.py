@@ -9,7 +9,7 @@ from fastapi.concurrency import run_in_threadpool
 
 from copper_sieve import __version__
 from copper_sieve.api.deps import AccessDep, ContextDep
-from copper_sieve.api.receiving import RAW_BODY, FileName, receive
+from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.projects import (
     HealthRead,
     LimitsRead,
@@ -75,9 +75,7 @@ async def take_in(
     that map begins no set (an opacity, an occlusion): it is for Intake.
     """
     sources.check_beginning(name, kind)
-    with context.incoming() as folder:
-        path = folder / "incoming"
-        await receive(request, path, name, context.settings.max_bytes)
+    async with received(context, request, name) as path:
         taken = await run_in_threadpool(sources.take_in, context, project, path, name, kind=kind)
     return TakenInRead(
         sha256=taken.sha256,
@@ -95,8 +93,6 @@ async def take_in_map(
     kind: MapKind, request: Request, context: ContextDep, name: FileName
 ) -> MapTakenInRead:
     """Take in one picture file to be a map of a set that is there."""
-    with context.incoming() as folder:
-        path = folder / "incoming"
-        await receive(request, path, name, context.settings.max_bytes)
+    async with received(context, request, name) as path:
         facts, definition = await run_in_threadpool(sources.take_in_map, context, path, name, kind)
     return MapTakenInRead(facts=SourceFactsRead.model_validate(facts), definition=definition)

@@ -1,7 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { shownNumber, stepOf } from "@/parts/dial-field";
 import { bytes, metres, texels } from "@/parts/figures";
-import { refusal } from "@/places/tray/take-in";
 import { leaning, linear, meaningOf } from "./readout";
 
 const kind = (meaning: "color" | "data" | "normal", name: string) =>
@@ -37,14 +36,5 @@ describe("figures", () => {
     expect(stepOf(0, 0.02)).toBeCloseTo(0.0001);
     expect(shownNumber(0.5, 0.005)).toBe("0.500");
     expect(shownNumber(4, 0.05)).toBe("4.00");
-  });
-});
-
-describe("refusal before sending", () => {
-  const health = { limits: { max_bytes: 1000, max_side: 10 } } as never;
-  it("names the file, the reason and the way out", () => {
-    expect(refusal({ name: "a.png", size: 0 }, health)).toContain("a.png is an empty file");
-    expect(refusal({ name: "a.png", size: 1001 }, health)).toContain("the limit is 1.0 kB");
-    expect(refusal({ name: "a.png", size: 1000 }, health)).toBeNull();
   });
 });

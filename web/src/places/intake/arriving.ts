@@ -1,7 +1,11 @@
 // Files on their way in: dropped, pasted or picked, with their folders, a few at a time.
+import type { QueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { create } from "zustand";
-import { addArrival } from "@/api/client";
+import { addArrival, type HealthRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
+import { bytes } from "@/parts/figures";
 import { useLatest } from "@/parts/latest";
 import { notify } from "@/parts/notices";
 
@@ -29,8 +33,18 @@ export function needsSorting(files: Incoming[]): boolean {
   return files.length > 1 || files.some(({ path }) => /\.(zip|glb|gltf)$/i.test(path));
 }
 
-/** Send files to Intake; `onSome` is called whenever some more have arrived. */
-export async function arrive(project: string, files: Incoming[], onSome: () => void) {
+/** Why a file is not sent at all; null when it can be. */
+export function refusal(file: { name: string; size: number }, health: HealthRead): string | null {
+  if (file.size === 0) return `${file.name} is an empty file: export or copy it again`;
+  const most = health.limits.max_bytes;
+  if (file.size > most)
+    return `${file.name} has ${bytes(file.size)}, the limit is ${bytes(most)}: reduce it, or raise SIEVE_MAX_BYTES`;
+  return null;
+}
+
+/** Send files to Intake, a few at a time; its table is asked for anew as they arrive. */
+export async function arrive(client: QueryClient, project: string, files: Incoming[]) {
+  const onSome = () => void refresh(client, ["intake", project]);
   const batch = crypto.randomUUID();
   const before = useArriving.getState();
   const running = before.done < before.total;
@@ -39,6 +53,7 @@ export async function arrive(project: string, files: Incoming[], onSome: () => v
     done: running ? before.done : 0,
     refused: running ? before.refused : [],
   });
+  const health = await client.ensureQueryData(queries.health());
   const queue = [...files];
   let shown = performance.now();
   const refuse = (name: string, message: string) =>
@@ -47,6 +62,8 @@ export async function arrive(project: string, files: Incoming[], onSome: () => v
     const next = queue.shift();
     if (!next) return;
     try {
+      const why = refusal(next.file, health);
+      if (why) throw new Error(why);
       const added = await addArrival(project, next.file, next.path, batch);
       for (const one of added.refused) refuse(one.name, one.message);
     } catch (error) {

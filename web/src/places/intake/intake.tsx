@@ -38,8 +38,7 @@ export function Intake() {
   const groups = useMemo(() => groupsOf(rows), [rows]);
   const chosen = useChosen(groups.flatMap(([, some]) => some.map((one) => one.id)));
   const actions = useIntakeActions(project, (changed) => setCorrected(changed[0]?.batch ?? null));
-  const take = (found: ReturnType<typeof picked>) =>
-    void arrive(project, found, () => refresh(client, ["intake", project]));
+  const take = (found: ReturnType<typeof picked>) => void arrive(client, project, found);
   useIncoming(take, setOver);
 
   const open = rows.filter((row) => row.state === "recognized" && !row.problem);

@@ -2,12 +2,19 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { ApiError, type HealthRead, type TakenInRead, takeIn } from "@/api/client";
+import { ApiError, type TakenInRead, takeIn } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
-import { bytes, words } from "@/parts/figures";
+import { words } from "@/parts/figures";
 import { notify } from "@/parts/notices";
-import { arrive, type Incoming, needsSorting, picked, useIncoming } from "@/places/intake/arriving";
+import {
+  arrive,
+  type Incoming,
+  needsSorting,
+  picked,
+  refusal,
+  useIncoming,
+} from "@/places/intake/arriving";
 
 /** What a new picture is: told by its name, or said beforehand. */
 export const takenAs = [
@@ -18,15 +25,6 @@ export const takenAs = [
 ] as const;
 
 export type TakenAs = (typeof takenAs)[number]["value"];
-
-/** Why a file cannot be taken in, before a byte of it is sent; null when it can. */
-export function refusal(file: { name: string; size: number }, health: HealthRead): string | null {
-  if (file.size === 0) return `${file.name} is an empty file: export or copy it again`;
-  const most = health.limits.max_bytes;
-  if (file.size > most)
-    return `${file.name} has ${bytes(file.size)}, the limit is ${bytes(most)}: reduce it, or raise SIEVE_MAX_BYTES`;
-  return null;
-}
 
 async function takeAll(
   client: QueryClient,
@@ -76,7 +74,7 @@ export function useTakeIn(project: string, as: TakenAs, onTaken: (taken: TakenIn
   async function take(found: Incoming[]) {
     if (found.length === 0) return;
     const sort = (some: Incoming[]) => {
-      void arrive(project, some, () => refresh(client, ["intake", project]));
+      void arrive(client, project, some);
       navigate(`/${project}/intake`);
     };
     if (as === "name" && needsSorting(found)) {
