@@ -216,6 +216,12 @@ def test_smaller_files_with_mips_are_numbered_and_held_against_their_maps(
             address = f"/api/deliveries/{asked['id']}/parts/0/files/{name}/channels/{letter}"
             view = client.get(address).json()
             assert (view["largest"], _picture(view["held"]).shape) == (0, (24, 32))
+        color = next(one["name"] for one in part["manifest"]["files"] if "BC" in one["name"])
+        address = f"/api/deliveries/{asked['id']}/parts/0/files/{color}/channels/G"
+        view = client.get(address).json()  # a color: the map before is shown as light is stored
+        assert view["words"] == "base color g"
+        np.testing.assert_array_equal(_picture(view["map"]), _picture(view["held"]))
+        assert not _picture(view["difference"]).any()
     old = f"/api/deliveries/{asked['id'] - 1}/parts/0/files/wall_v001_MRA.dds/channels/R"
     answer = client.get(old)
     assert (answer.status_code, answer.json()["code"]) == (409, "replaced")

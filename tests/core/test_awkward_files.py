@@ -16,10 +16,11 @@ import pytest
 import tifffile
 from PIL import Image
 
-from copper_sieve.core.codecs import read_picture
+from copper_sieve.core.codecs import Limits, read_picture
 from copper_sieve.core.errors import PictureError
 from copper_sieve.core.ingest.recognize import recognize_file
 from copper_sieve.core.ingest.unpack import unpack
+from copper_sieve.core.models.naming import safe_file_name
 
 _GREY = np.add.outer(np.arange(40) * 3, np.arange(56) * 2).astype(np.uint8)
 _RGB = np.dstack([_GREY, np.flipud(_GREY), np.fliplr(_GREY)])
@@ -230,3 +231,22 @@ def test_a_dangerous_archive_is_refused_before_it_is_unpacked(
     with pytest.raises(PictureError, match=word):
         list(unpack(tmp_path / "a.zip", tmp_path / "into"))
     assert not list((tmp_path / "into").iterdir())
+
+
+def test_a_file_as_large_as_the_limit_is_unpacked(tmp_path: Path) -> None:
+    with zipfile.ZipFile(tmp_path / "a.zip", "w") as archive:
+        archive.writestr("fits.png", bytes(range(100)))
+    (tmp_path / "into").mkdir()
+    limits = Limits(max_bytes=100)
+    assert [one.name for one in unpack(tmp_path / "a.zip", tmp_path / "into", limits)] == [
+        "fits.png"
+    ]
+    with pytest.raises(PictureError, match=r"fits\.png has"):
+        list(unpack(tmp_path / "a.zip", tmp_path / "into", Limits(max_bytes=99)))
+
+
+@pytest.mark.parametrize("length", [199, 200, 201, 400])
+def test_names_of_files_are_cut_to_two_hundred_bytes(length: int) -> None:
+    name = safe_file_name("w" * (length - 4) + ".png")
+    assert (len(name), name[-5:]) == (min(length, 200), "w.png")
+    assert len(safe_file_name("ü" * 150 + ".png").encode()) == 200

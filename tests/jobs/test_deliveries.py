@@ -42,7 +42,8 @@ def test_a_delivery_is_done_proven_and_fetched(
     codes = np.asarray(Image.open(io.BytesIO(orm)))
     assert codes.shape == (128, 128, 3)
     small = client.get(f"/api/deliveries/{row.id}/parts/0/files/T_wall_ORM.tga/picture.png")
-    assert small.status_code == 200
+    assert (small.status_code, small.headers["content-type"]) == (200, "image/png")
+    assert Image.open(io.BytesIO(small.content)).size == (128, 128)
     (view,) = client.get(f"/api/projects/{project}/sets").json()
     to = ("gltf-metal-rough", "orm-y-down")
     assert {view["readiness"][target] for target in to} == {"delivered"}

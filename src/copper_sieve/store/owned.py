@@ -32,9 +32,8 @@ class OwnedFolder:
         self.close()
 
 
-def clear_dead(parent: Path) -> int:
-    """Remove what dead processes left in a folder of such folders; returns how many there were."""
-    cleared = 0
+def clear_dead(parent: Path) -> None:
+    """Remove what dead processes left in a folder of such folders."""
     for path in parent.iterdir() if parent.is_dir() else ():
         try:
             handle = os.open(path, os.O_RDONLY)
@@ -49,7 +48,5 @@ def clear_dead(parent: Path) -> int:
                 shutil.rmtree(path, ignore_errors=True)
             else:
                 path.unlink(missing_ok=True)
-            cleared += 1
         finally:
             os.close(handle)
-    return cleared

@@ -1,13 +1,13 @@
 // Two materials side by side on the same shape, under the same light, turned together.
 import { useMemo, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
-import { Choice } from "@/parts/choice";
 import { Segmented } from "@/parts/segmented";
 import type { Pictures } from "@/places/bench/shown";
-import { type Shape, type Surrounding, shapes, surroundings } from "./choices";
+import { type Shape, type Surrounding, shapes } from "./choices";
 import { Eye } from "./eye";
 import { Lamp, type Light } from "./lamp";
 import { Stage } from "./stage";
+import { SurroundingChoice } from "./surrounding-choice";
 
 interface Props {
   sides: { title: string; pictures: Pictures }[];
@@ -25,14 +25,7 @@ export default function LitPair({ sides, surface, aspect }: Props) {
     <div>
       <div className="mb-2 flex items-center gap-2">
         <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
-        <span className="w-34.5">
-          <Choice
-            label="Surrounding"
-            value={around}
-            options={surroundings}
-            onChange={(value) => setAround(value as Surrounding)}
-          />
-        </span>
+        <SurroundingChoice value={around} onChange={setAround} />
         <span className="text-small text-second">
           Drag in a window to turn both; drag the lamp to light both.
         </span>

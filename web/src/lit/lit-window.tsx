@@ -3,7 +3,6 @@ import { Layers } from "lucide-react";
 import { memo, useMemo, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { Button } from "@/parts/button";
-import { Choice } from "@/parts/choice";
 import { useCommands } from "@/parts/commands";
 import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
@@ -14,6 +13,7 @@ import { lineOf } from "./drawing/messages";
 import { Eye } from "./eye";
 import { Lamp, type Light } from "./lamp";
 import { keysOf, Stage } from "./stage";
+import { SurroundingChoice } from "./surrounding-choice";
 
 const repeats = [
   { value: "1", label: "×1" },
@@ -128,14 +128,7 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
         <Segmented label="Repeat" value={repeat} options={repeats} onChange={setRepeat} />
       </div>
       <div className="absolute bottom-2.5 left-2.5 flex items-center gap-2">
-        <span className="w-34.5">
-          <Choice
-            label="Surrounding"
-            value={around}
-            options={surroundings}
-            onChange={(value) => setAround(value as Surrounding)}
-          />
-        </span>
+        <SurroundingChoice value={around} onChange={setAround} />
         <Button
           aria-pressed={displaced}
           title="Move the surface by the height (D)"

@@ -9,7 +9,6 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
-from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
@@ -21,7 +20,7 @@ from copper_sieve.core.operations.occlusion.horizon import (
     TILE_ROWS,
     TILE_WIDTH,
     arccot,
-    prepare_search,
+    over_horizons,
     raise_horizon,
     slopes_of_run,
 )
@@ -61,25 +60,13 @@ def ambient_occlusion_from_height(
     shade = memoized(
         "ambient_occlusion_from_height", height,
         (parameters["radius"], parameters["quality"], surface),
-        lambda: _shade(height, parameters, surface),
+        lambda: over_horizons(_visibility, height, parameters, surface),
     )  # fmt: skip
     if parameters["softness"]:
         shade = np.clip(blur(shade, parameters["softness"], wrap=surface.wrap), 0, 1)
     if parameters["intensity"] != 1:
         shade = np.power(shade, np.float32(parameters["intensity"]))
     return shade[:, :, None]
-
-
-def _shade(height: Float, parameters: Mapping[str, Any], surface: Surface) -> Float:
-    search = prepare_search(
-        height[:, :, 0], surface, radius=parameters["radius"], quality=parameters["quality"]
-    )
-    shade = array_pool.empty(*height.shape[:2])
-    _visibility(
-        search.atlas, search.starts, search.levels, search.steps, search.directions,
-        search.border, shade,
-    )  # fmt: skip
-    return shade
 
 
 @njit(

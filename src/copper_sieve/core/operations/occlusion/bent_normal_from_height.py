@@ -9,7 +9,6 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
-from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Inputs, Surface, operation
@@ -19,7 +18,7 @@ from copper_sieve.core.operations.occlusion.horizon import (
     TILE_ROWS,
     TILE_WIDTH,
     arccot,
-    prepare_search,
+    over_horizons,
     raise_horizon,
     slopes_of_run,
 )
@@ -45,16 +44,7 @@ def bent_normal_from_height(
 
     inputs : height (H, W, 1) float32, [0, 1]. Returns (H, W, 3) float32, unit vectors, Y up.
     """
-    search = prepare_search(
-        inputs[MapKind.HEIGHT][:, :, 0], surface,
-        radius=parameters["radius"], quality=parameters["quality"],
-    )  # fmt: skip
-    out = array_pool.empty(*inputs[MapKind.HEIGHT].shape[:2], 3)
-    _open_direction(
-        search.atlas, search.starts, search.levels, search.steps, search.directions,
-        search.border, out,
-    )  # fmt: skip
-    return out
+    return over_horizons(_open_direction, inputs[MapKind.HEIGHT], parameters, surface, 3)
 
 
 @njit(

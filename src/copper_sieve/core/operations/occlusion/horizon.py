@@ -5,7 +5,9 @@ Shared by what needs to know how much of the sky a point sees, and which part of
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit, prange
@@ -65,6 +67,30 @@ def prepare_search(height: Float, surface: Surface, *, radius: float, quality: s
     angles = 2 * np.pi * (np.arange(azimuths) + 0.5) / azimuths
     directions = np.stack([np.cos(angles), np.sin(angles)], axis=1).astype(np.float32)
     return Search(atlas, starts, levels, steps, directions, border)
+
+
+def over_horizons(
+    kernel: Callable[..., None],
+    height: Float,
+    parameters: Mapping[str, Any],
+    surface: Surface,
+    *channels: int,
+) -> Float:
+    """What a kernel makes of the horizons of every texel.
+
+    kernel : takes the fields of a `Search` and the array that it fills
+    height : (H, W, 1) float32, [0, 1]; parameters : those of `REACH` and `QUALITY`
+    Returns (H, W, *channels) float32.
+    """
+    search = prepare_search(
+        height[:, :, 0], surface, radius=parameters["radius"], quality=parameters["quality"]
+    )
+    out = array_pool.empty(*height.shape[:2], *channels)
+    kernel(
+        search.atlas, search.starts, search.levels, search.steps, search.directions,
+        search.border, out,
+    )  # fmt: skip
+    return out
 
 
 def _distances(reach: float) -> Float:
