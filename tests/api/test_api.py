@@ -12,7 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from copper_sieve.core.errors import NoRoomError
+from copper_sieve.core.errors import DatabaseAwayError, NoRoomError
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.services import sets
 from copper_sieve.services.context import Context
@@ -395,3 +395,16 @@ def test_a_full_disk_is_told_as_one(
     answer = client.put(f"/api/sets/{wall['id']}", json=as_update(wall))
     assert (answer.status_code, answer.json()["code"]) == (507, "no_room")
     assert "free some there" in answer.json()["message"]
+
+
+def test_health_says_that_the_database_is_away(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    assert client.get("/api/health").status_code == 200
+
+    def gone(_: object) -> None:
+        raise DatabaseAwayError
+
+    monkeypatch.setattr("copper_sieve.store.projects.answer", gone)
+    answer = client.get("/api/health")
+    assert (answer.status_code, answer.headers["retry-after"]) == (503, "1")

@@ -257,6 +257,21 @@ def test_what_is_seldom_meant_is_remarked_upon(tmp_path: Path) -> None:
     said = " ".join(remark.text for remark in room.pack(same, lossy).remarks)
     assert "R, G and B of roughness hold the same" in said
     assert "bends normals" in said
+    usual = " ".join(
+        one.text for one in room.pack(grey("roughness"), {**lossy, "format": "png"}).remarks
+    )
+    assert "hold the same" not in usual
+    assert "bends normals" not in usual
+
+
+def test_padding_asks_for_an_opacity_only_where_there_is_one(tmp_path: Path) -> None:
+    room = Room(tmp_path / "out", {"roughness": codes()})
+    padded = room.pack(grey("roughness"), padding={"mode": "texels", "texels": 4})
+    assert MapKind.OPACITY not in padded.wanted
+    cut = Room(tmp_path / "cut", {"roughness": codes(), "opacity": codes()})
+    assert MapKind.OPACITY not in cut.pack(grey("roughness")).wanted
+    padded = cut.pack(grey("roughness"), padding={"mode": "texels", "texels": 4})
+    assert MapKind.OPACITY in padded.wanted
 
 
 _WRONG: list[tuple[Callable[[], Any], str]] = [

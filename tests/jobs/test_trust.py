@@ -155,6 +155,8 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
     path.write_bytes(content[:-1] + bytes([content[-1] ^ 1]))  # one bit, the same size
     part = client.get(address).json()["parts"][0]
     assert part["lies"] == "changed"
+    listed = client.get(f"/api/projects/{project}/deliveries").json()  # looks at no byte
+    assert next(one for one in listed if one["id"] == row.id)["parts"][0]["lies"] == "own"
     assert part["lies_text"] == f"{path} was changed since it was delivered"
     assert client.get(f"{address}/files.zip").status_code == 409
     path.write_bytes(content)

@@ -203,6 +203,15 @@ def test_a_tile_that_is_cropped_or_rotated_is_none_any_more(
     assert light.wrap is (meet and "seams" not in steps)
 
 
+@pytest.mark.parametrize(
+    ("turns", "meet"), [(0, "across"), (1, "down"), (2, "across"), (3, "down")]
+)
+def test_borders_turn_with_the_picture(wall: Wall, turns: int, meet: str) -> None:
+    tile = wall.texture_set.model_copy(update={"surface": SurfaceSpec(wrap="across")})
+    one = prepared(tile, frame={"quarter_turns": turns})
+    assert geometry_of(one, wall.sizes).surface.wrap == meet
+
+
 def test_the_guide_is_the_base_color_s_picture_else_the_largest() -> None:
     normal, height = Imported(source=OTHER), Imported(source=SHA, channels="R")
     sizes = {SHA: (64, 64), OTHER: (128, 128)}

@@ -11,9 +11,9 @@ from typing import Any
 
 import cv2
 import numpy as np
+import scipy  # its parts are loaded when they are used
 from numba import njit, prange
 from numpy.typing import NDArray
-from scipy import fft
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import Wrap, as_wrap, pad
@@ -45,12 +45,16 @@ def transform(field: Float, *, wrap: Wrap | bool) -> Spectrum:
     """
     meet = as_wrap(wrap)
     if meet.across and meet.down:
-        return np.asarray(fft.rfft2(field, workers=-1))
+        return np.asarray(scipy.fft.rfft2(field, workers=-1))
     if meet.across:
-        return np.asarray(fft.rfft(fft.dct(field, axis=0, workers=-1), axis=1, workers=-1))
+        return np.asarray(
+            scipy.fft.rfft(scipy.fft.dct(field, axis=0, workers=-1), axis=1, workers=-1)
+        )
     if meet.down:
-        return np.asarray(fft.rfft(fft.dct(field, axis=1, workers=-1), axis=0, workers=-1))
-    return np.asarray(fft.dctn(field, workers=-1))
+        return np.asarray(
+            scipy.fft.rfft(scipy.fft.dct(field, axis=1, workers=-1), axis=0, workers=-1)
+        )
+    return np.asarray(scipy.fft.dctn(field, workers=-1))
 
 
 def transform_back(spectrum: Spectrum, shape: tuple[int, ...], *, wrap: Wrap | bool) -> Float:
@@ -58,15 +62,15 @@ def transform_back(spectrum: Spectrum, shape: tuple[int, ...], *, wrap: Wrap | b
     meet = as_wrap(wrap)
     height, width = shape
     if meet.across and meet.down:
-        back = fft.irfft2(spectrum, s=shape, workers=-1, overwrite_x=True)
+        back = scipy.fft.irfft2(spectrum, s=shape, workers=-1, overwrite_x=True)
     elif meet.across:
-        half = fft.irfft(spectrum, n=width, axis=1, workers=-1)
-        back = fft.idct(half, axis=0, workers=-1, overwrite_x=True)
+        half = scipy.fft.irfft(spectrum, n=width, axis=1, workers=-1)
+        back = scipy.fft.idct(half, axis=0, workers=-1, overwrite_x=True)
     elif meet.down:
-        half = fft.irfft(spectrum, n=height, axis=0, workers=-1)
-        back = fft.idct(half, axis=1, workers=-1, overwrite_x=True)
+        half = scipy.fft.irfft(spectrum, n=height, axis=0, workers=-1)
+        back = scipy.fft.idct(half, axis=1, workers=-1, overwrite_x=True)
     else:
-        back = fft.idctn(spectrum, workers=-1, overwrite_x=True)
+        back = scipy.fft.idctn(spectrum, workers=-1, overwrite_x=True)
     return np.asarray(back, dtype=np.float32)
 
 
@@ -74,11 +78,11 @@ def frequencies(shape: tuple[int, ...], *, wrap: Wrap | bool) -> tuple[Float, Fl
     """Of a spectrum's columns and of its rows, in cycles per texel, with their sign."""
     meet = as_wrap(wrap)
     height, width = shape
-    fx = fft.rfftfreq(width) if meet.across else np.arange(width) / (2 * width)
+    fx = scipy.fft.rfftfreq(width) if meet.across else np.arange(width) / (2 * width)
     if not meet.down:
         fy = np.arange(height) / (2 * height)
     else:
-        fy = fft.fftfreq(height) if meet.across else fft.rfftfreq(height)
+        fy = scipy.fft.fftfreq(height) if meet.across else scipy.fft.rfftfreq(height)
     return np.asarray(fx, np.float32), np.asarray(fy, np.float32)
 
 
@@ -107,11 +111,11 @@ def filter_directed(
     padded = pad(field, border, wrap) if border else field
     height, width = padded.shape
     tile = field.shape[1]
-    fx = (fft.rfftfreq(width) * tile).astype(np.float32)
-    fy = (fft.fftfreq(height) * tile).astype(np.float32)
-    spectrum = fft.rfft2(padded, workers=-1)
+    fx = (scipy.fft.rfftfreq(width) * tile).astype(np.float32)
+    fy = (scipy.fft.fftfreq(height) * tile).astype(np.float32)
+    spectrum = scipy.fft.rfft2(padded, workers=-1)
     spectrum *= response(fx[None, :], fy[:, None])
-    back = fft.irfft2(spectrum, s=padded.shape, workers=-1)
+    back = scipy.fft.irfft2(spectrum, s=padded.shape, workers=-1)
     inside = slice(border, -border or None)
     return np.ascontiguousarray(back[inside, inside], dtype=np.float32)
 

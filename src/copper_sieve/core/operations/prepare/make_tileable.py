@@ -21,9 +21,8 @@ from typing import Any, Literal
 
 import cv2
 import numpy as np
+import scipy  # its parts are loaded when they are used
 from numpy.typing import NDArray
-from scipy import fft
-from scipy.ndimage import gaussian_filter1d
 
 from copper_sieve.core.errors import ParameterError, ShapeError
 from copper_sieve.core.image.map_kind import Meaning
@@ -40,7 +39,6 @@ from copper_sieve.core.operations.prepare.structure import PictureStructure, Str
 
 Method = Literal["gradient", "blend", "cut"]
 METHODS: tuple[Method, ...] = ("gradient", "blend", "cut")
-
 MOST_OVERLAP = 0.45  # of the side
 _USUAL_OVERLAP = 0.2
 _OVERLAPS = (0.08, 0.4)
@@ -386,14 +384,16 @@ def _periodic(values: Float, *, slow: bool) -> Float:
     bend[0, 0] = 1
     out = np.empty_like(values)
     for n in range(values.shape[2]):
-        spectrum = fft.rfft2(jump[:, :, n], workers=-1)
+        spectrum = scipy.fft.rfft2(jump[:, :, n], workers=-1)
         spectrum /= bend
         spectrum[0, 0] = 0
-        out[:, :, n] = values[:, :, n] - fft.irfft2(spectrum, s=(height, width), workers=-1)
+        out[:, :, n] = values[:, :, n] - scipy.fft.irfft2(spectrum, s=(height, width), workers=-1)
     return out
 
 
 def _smooth_line(values: Float) -> Float:
     """(N, C), smoothed around its end."""
     sigma = max(1.0, len(values) * _BORDER)
-    return np.asarray(gaussian_filter1d(values, sigma, axis=0, mode="wrap"), dtype=np.float32)
+    return np.asarray(
+        scipy.ndimage.gaussian_filter1d(values, sigma, axis=0, mode="wrap"), dtype=np.float32
+    )

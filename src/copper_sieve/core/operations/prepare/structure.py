@@ -13,13 +13,14 @@ measure of coherence).
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from typing import Literal
 
 import cv2
 import numpy as np
+import scipy  # its parts are loaded when they are used
 from numba import njit, prange
 from numpy.typing import NDArray
-from scipy.fft import dct
 
 from copper_sieve.core.image.raster import Float
 
@@ -158,15 +159,16 @@ def _pieces(smooth: Float, places: Places, step: int, piece: int) -> Float:
     rows = (places[:, 0, None] + line) % smooth.shape[0]
     columns = (places[:, 1, None] + line) % smooth.shape[1]
     cut = smooth[rows[:, :, None], columns[:, None, :]]
-    low = np.einsum("ua,naqc->nuqc", _BASES[piece], cut, optimize=True)
-    low = np.einsum("vq,nuqc->nuvc", _BASES[piece], low, optimize=True)
+    low = np.einsum("ua,naqc->nuqc", _basis(piece), cut, optimize=True)
+    low = np.einsum("vq,nuqc->nuvc", _basis(piece), low, optimize=True)
     return np.asarray(low.reshape(len(places), -1), np.float32)
 
 
-_BASES: dict[int, Float] = {
-    piece: np.asarray(dct(np.eye(piece), norm="ortho", axis=0)[:_COEFFICIENTS], np.float32)
-    for piece in {piece for _, piece in _SCALES}
-}
+@cache
+def _basis(piece: int) -> Float:
+    """The lowest cosines along a piece, (coefficients, piece)."""
+    cosines = scipy.fft.dct(np.eye(piece), norm="ortho", axis=0)
+    return np.asarray(cosines[:_COEFFICIENTS], np.float32)
 
 
 def _nearest(
