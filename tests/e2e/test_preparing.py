@@ -79,7 +79,7 @@ def test_a_photo_from_intake_is_made_to_tile(served: Served, page: Page, tmp_pat
 def _close_the_seams(served: Served, page: Page, set_id: int) -> None:
     page.goto(f"{served.place}/bench/{set_id}/height")
     settled(page)
-    page.get_by_role("link", name="Source ◇ as imported").click()
+    page.get_by_role("link", name="Source ◇ unchanged").click()
     settled(page)
     before = _base_color(page, served)
     assert seam_visibility(before).visibility > 5

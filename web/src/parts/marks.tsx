@@ -4,7 +4,7 @@ import type { MapDefinition } from "@/api/client";
 
 /** How a map comes about, told by shape: square imported, ring derived, dot a constant. */
 export const origins = {
-  imported: { mark: "□", word: "came in" },
+  imported: { mark: "□", word: "imported" },
   derived: { mark: "○", word: "derived" },
   constant: { mark: "●", word: "constant" },
 } as const satisfies Record<MapDefinition["how"], { mark: string; word: string }>;

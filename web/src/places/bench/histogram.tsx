@@ -83,7 +83,7 @@ export function Histogram({ shown, kind, channel }: Props) {
   return (
     <figure
       aria-label="Histogram"
-      className="pointer-events-none absolute right-2.5 bottom-2.5 rounded-sm border border-rule bg-card/95 px-2 pt-1.5 pb-1"
+      className="pointer-events-none absolute right-23 bottom-2.5 rounded-sm border border-rule bg-card/95 px-2 pt-1.5 pb-1"
     >
       <svg viewBox="0 0 255 60" width={255} height={60} aria-hidden="true" className="block">
         {(kind.kind === "base_color" || kind.kind === "diffuse") && (

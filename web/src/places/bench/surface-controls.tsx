@@ -41,7 +41,7 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
       {given ? (
         // As high as the choice, so that the windows keep their size from map to map.
         <div className="h-15">
-          <Labelled label="Relief" hint="The normals that came in say how steep it is">
+          <Labelled label="Relief" hint="The imported normals say how steep it is">
             <span className="text-second">as its normals say</span>
           </Labelled>
         </div>

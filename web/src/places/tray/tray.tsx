@@ -314,7 +314,7 @@ function Readiness({
 function Legend() {
   return (
     <p className="flex gap-5 pt-2.5 text-small text-second">
-      <span>{origins.imported.mark} came in</span>
+      <span>{origins.imported.mark} imported</span>
       <span>{origins.derived.mark} derived</span>
       <span>
         <span className="figures">0.7</span> constant

@@ -67,7 +67,7 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
             low=0.02, high=0.25, unit="tile", group="Light",
         ),
         Parameter(
-            "shading", "Relief from shading", 0.0,
+            "shading", "From shading", 0.0,
             "how much of the relief is read from lit and shaded sides; for hard light",
             group="Light",
         ),
@@ -78,7 +78,7 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
             group="Relief",
         ),
         Parameter(
-            "calm", "Suppress grain", 0.5,
+            "calm", "Degrain", 0.5,
             "how much fine grain without a larger form around it is treated as color, not shape",
             group="Relief",
         ),

@@ -33,7 +33,7 @@ export function HeadCard({ prepare, guide, address, chosen }: Props) {
         <span className="min-w-0 leading-tight">
           <span className="block truncate font-semibold">Source</span>
           <span className={`text-small ${steps ? "text-copper" : "text-second"}`}>
-            {steps === 0 ? "◇ as imported" : `◆ ${steps} ${steps === 1 ? "step" : "steps"}`}
+            {steps === 0 ? "◇ unchanged" : `◆ ${steps} ${steps === 1 ? "step" : "steps"}`}
           </span>
         </span>
       </Link>
