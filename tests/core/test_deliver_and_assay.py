@@ -115,7 +115,7 @@ def _repack(path: Path) -> None:
         ("T_wall_N.tga", _shrink, "its size is 64 x 47, not 64 x 48"),
         ("T_wall_BC.tga", _cut, "cut short or damaged"),
         ("T_wall_BC.tga", Path.unlink, "the file is missing"),
-        ("T_wall_BC.tga", _repack, "its bytes differ .* every channel holds its due"),
+        ("T_wall_BC.tga", _repack, "its bytes differ .* every channel holds what it should"),
     ],
 )
 def test_the_assay_names_file_and_fault(

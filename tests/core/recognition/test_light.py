@@ -42,7 +42,6 @@ def test_the_azimuth_of_a_lamp(kind: str, azimuth: int) -> None:
 def test_light_from_above_is_even(kind: str) -> None:
     found = light_of_color(lit(relief(kind, 3, SIDE), 0, elevation=90))
     assert not found.lit
-    assert not found.row()["lit"]
 
 
 def test_a_picture_s_codes_and_one_that_is_flat() -> None:

@@ -63,11 +63,11 @@ function draft(contrast: number): Draft {
   } as unknown as Draft;
 }
 
-function shown(first: Draft) {
+function shown(first: Draft, whole = false) {
   const seenSide = { current: 2000 };
   const props = (now: Draft, moving: boolean) => ({
     ...{ set, draft: now, moving, fullSide: 1024, focus: "height" as MapKind, seenSide },
-    whole: false,
+    whole,
   });
   const { result, rerender } = renderHook((given: ReturnType<typeof props>) => usePreview(given), {
     initialProps: props(first, false),
@@ -128,4 +128,23 @@ it("says what is wrong, and goes on with the next change", async () => {
   await answered(2);
   await waitFor(() => expect(result.current.error).toBeNull());
   expect(result.current.pictures.height?.key).toBe("height 2");
+});
+
+it("takes an answer that was given up for no error", async () => {
+  const { result, move } = shown(draft(1));
+  await answered(0);
+  await waitFor(() => expect(asked()).toHaveLength(2));
+  move(draft(2), true); // the hand moves while all of them are on their way
+  await act(async () => asked()[1]?.fail(new DOMException("given up", "AbortError")));
+  await waitFor(() => expect(asked()[2]?.contrast).toBe(2));
+  expect(result.current.error).toBeNull();
+});
+
+it("works all out small while a step of the preparation moves", async () => {
+  const { move } = shown(draft(1), true);
+  await answered(0);
+  await answered(1);
+  move(draft(2), true);
+  await waitFor(() => expect(asked().length).toBeGreaterThan(2));
+  expect(asked()[2]?.side).toBeLessThan(asked()[1]?.side ?? 0);
 });
