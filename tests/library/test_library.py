@@ -50,7 +50,7 @@ def test_a_photo_is_made_into_the_files_that_the_command_makes(photo: Path, tmp_
 
 
 def test_a_set_is_changed_into_another_and_stays_itself(photo: Path) -> None:
-    wall = cs.TextureSet.from_files(photo, wrap=False)
+    wall = cs.MapSet.from_files(photo, wrap=False)
     assert (wall.name, wall.size, wall.kinds[0]) == ("old_wall", (96, 64), "base_color")
     flat = wall.with_parameters("height", contrast=0).with_surface(depth=0.01)
     metal = flat.with_value("metallic", 1.0)
@@ -117,10 +117,10 @@ def test_what_is_guessed_is_noted_with_what_says_otherwise(photo: Path, tmp_path
     slopes = np.random.default_rng(7).integers(100, 156, (32, 32, 3), np.uint8)
     slopes[:, :, 2] = 250  # noise: nothing tells which way its green grows
     Image.fromarray(slopes).save(tmp_path / "old_wall_normal.png")
-    guessed = cs.TextureSet.from_files(photo, tmp_path / "old_wall_normal.png")
+    guessed = cs.MapSet.from_files(photo, tmp_path / "old_wall_normal.png")
     note = next(one for one in guessed.notes if one.stated_by == "normal_y")
     assert str(note).endswith("; normal_y= says otherwise")
-    stated = cs.TextureSet.from_maps(
+    stated = cs.MapSet.from_maps(
         {"base_color": photo, "normal": tmp_path / "old_wall_normal.png"}, normal_y="down"
     )
     assert not [one for one in stated.notes if one.stated_by == "normal_y"]

@@ -16,7 +16,7 @@ from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.recognition.names import read_name
 from copper_sieve.library import documents
-from copper_sieve.library.texture_set import TextureSet
+from copper_sieve.library.map_set import MapSet
 from copper_sieve.settings import load_settings
 from copper_sieve.store.cache import MemoryCache
 
@@ -28,7 +28,7 @@ def run(arguments: argparse.Namespace) -> int:
     presets = [documents.target(target) for target in dict.fromkeys(arguments.target)]
     if arguments.out.exists() and not arguments.out.is_dir():
         raise DeliveryError(f"{arguments.out} is a file: give a folder to --out")
-    texture_set = TextureSet.from_files(
+    texture_set = MapSet.from_files(
         arguments.photo,
         *arguments.maps,
         name=arguments.set_name,

@@ -18,6 +18,7 @@ from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.core.tools.convert import Rule
 from copper_sieve.library.deriving import DerivedMap, derive
 from copper_sieve.library.making import make, operations, rules
+from copper_sieve.library.map_set import MapSet
 from copper_sieve.library.pictures import (
     Converted,
     channel,
@@ -29,12 +30,39 @@ from copper_sieve.library.pictures import (
     write_picture,
 )
 from copper_sieve.library.sources import Note
-from copper_sieve.library.texture_set import TextureSet
 
 __all__ = [
-    "Assay", "Converted", "Delivered", "DerivedMap", "Encoding", "Limits", "Manifest", "MapKind",
-    "NormalY", "Note", "Operation", "Picture", "PictureError", "Preparation", "Raster", "Recipe",
-    "Rule", "SieveError",
-    "TargetPreset", "TextureSet", "assay", "channel", "convert", "derive", "inspect", "make",
-    "operations", "pack", "read_picture", "rules", "split", "targets", "write_picture",
+    "Assay",
+    "Converted",
+    "Delivered",
+    "DerivedMap",
+    "Encoding",
+    "Limits",
+    "Manifest",
+    "MapKind",
+    "MapSet",
+    "NormalY",
+    "Note",
+    "Operation",
+    "Picture",
+    "PictureError",
+    "Preparation",
+    "Raster",
+    "Recipe",
+    "Rule",
+    "SieveError",
+    "TargetPreset",
+    "assay",
+    "channel",
+    "convert",
+    "derive",
+    "inspect",
+    "make",
+    "operations",
+    "pack",
+    "read_picture",
+    "rules",
+    "split",
+    "targets",
+    "write_picture",
 ]  # fmt: skip

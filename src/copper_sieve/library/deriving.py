@@ -90,7 +90,7 @@ def derive(
     parameters : by name, or by `kind.name` for a map on the way
     longer_side : texels; default: as the file
     normal_y : direction of green of normal maps, in and out; default: in as measured, out up
-    wrap, relief : the surface; see `TextureSet.from_files`
+    wrap, relief : the surface; see `MapSet.from_files`
     Raises PictureError, PlanError, ParameterError.
     """
     sources = sources or LocalSources()

@@ -9,7 +9,7 @@ from typing import Any
 from copper_sieve.core.export.deliver import Delivered
 from copper_sieve.core.operations import OPERATIONS, Operation
 from copper_sieve.core.tools.convert import RULES, Rule
-from copper_sieve.library.texture_set import TextureSet
+from copper_sieve.library.map_set import MapSet
 
 
 def make(
@@ -26,10 +26,10 @@ def make(
     maps : further files, told apart by their names
     targets : ids of built-in ones, or JSON files; each gets a folder of its id in `out`
     longer_side : texels; default: as the target says
-    how : as `TextureSet.from_files` takes it: name, normal_y, wrap, relief
+    how : as `MapSet.from_files` takes it: name, normal_y, wrap, relief
     Nothing is written before all of them are known to be possible. Raises SieveError.
     """
-    texture_set = TextureSet.from_files(photo, *maps, **how)
+    texture_set = MapSet.from_files(photo, *maps, **how)
     exports = [texture_set.plan(target, longer_side) for target in targets]
     return {
         export.preset.id: texture_set.deliver(export, Path(out) / export.preset.id)

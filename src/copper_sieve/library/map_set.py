@@ -35,7 +35,7 @@ from copper_sieve.library.taking_in import WrapChoice
 
 
 @dataclass(frozen=True)
-class TextureSet:
+class MapSet:
     """Maps of one surface. A change gives a new set, the one before stays as it is.
 
     definition : what each map is or how it is made; see `SetDefinition`
@@ -58,7 +58,7 @@ class TextureSet:
         wrap: WrapChoice = "auto",
         relief: float | str | None = None,
         limits: Limits | None = None,
-    ) -> TextureSet:
+    ) -> MapSet:
         """A set of a photo of a surface, and of further maps that their names tell apart.
 
         What is missing is derived: a set of one photo has a height, normals, an occlusion, a
@@ -87,7 +87,7 @@ class TextureSet:
         wrap: WrapChoice = "auto",
         relief: float | str | None = None,
         limits: Limits | None = None,
-    ) -> TextureSet:
+    ) -> MapSet:
         """A set of files whose kinds are stated, the first of which gives it its name.
 
         For the rest see `from_files`. Raises PictureError, PlanError, ParameterError.
@@ -143,7 +143,7 @@ class TextureSet:
         """
         return raster_to_picture(self.map(kind, longer_side), bits, bits == 32, NormalY(normal_y))
 
-    def with_surface(self, **given: Any) -> TextureSet:
+    def with_surface(self, **given: Any) -> MapSet:
         """With its surface as stated: tile_size and depth in metres, relief in degrees, wrap.
 
         Raises ParameterError.
@@ -151,24 +151,24 @@ class TextureSet:
         surface = with_surface(self.definition.surface, given)
         return self._with(self.definition.model_copy(update={"surface": surface}))
 
-    def with_parameters(self, kind: MapKind | str, **parameters: Any) -> TextureSet:
+    def with_parameters(self, kind: MapKind | str, **parameters: Any) -> MapSet:
         """With parameters of the operation that makes a map. Raises ParameterError."""
         wanted = kind_of(kind)
         if wanted not in self.definition.maps:
             raise MissingMapError(f"{self.name} has no {wanted} map: derive it first")
         return self._with(with_parameters(self.definition, wanted, parameters))
 
-    def with_derived(self, kind: MapKind | str, operation: str, **parameters: Any) -> TextureSet:
+    def with_derived(self, kind: MapKind | str, operation: str, **parameters: Any) -> MapSet:
         """With a map made by an operation of that name. Raises ParameterError, PlanError."""
         wanted, found = kind_of(kind), get_operation(operation)
         made = self.definition.with_map(wanted, Derived(operation=found.name))
         return self._with(with_parameters(made, wanted, parameters))
 
-    def with_value(self, kind: MapKind | str, *value: float) -> TextureSet:
+    def with_value(self, kind: MapKind | str, *value: float) -> MapSet:
         """With a map of one value: a number, or red, green and blue in linear light."""
         return self._with(self.definition.with_map(kind_of(kind), Constant(value=value)))
 
-    def with_recipe(self, recipe: Recipe | Path | str) -> TextureSet:
+    def with_recipe(self, recipe: Recipe | Path | str) -> MapSet:
         """With its maps made as a recipe says; what it cannot say here is noted.
 
         recipe : one, or the JSON file of one. Raises RecipeError.
@@ -178,7 +178,7 @@ class TextureSet:
         notes = [Note(f"recipe, {kind}: {reason}") for kind, reason in applied.kept.items()]
         return self._with(applied.texture_set, *notes)
 
-    def prepared(self, preparation: Preparation | Path | str) -> TextureSet:
+    def prepared(self, preparation: Preparation | Path | str) -> MapSet:
         """With its pictures prepared first: framed, mended, evened, made to tile, measured.
 
         preparation : one, or a JSON file of one, or the manifest of a delivery that tells of one
@@ -219,5 +219,5 @@ class TextureSet:
             token=documents.token(), cache=cache, on_progress=on_progress,
         )  # fmt: skip
 
-    def _with(self, definition: SetDefinition, *notes: Note) -> TextureSet:
+    def _with(self, definition: SetDefinition, *notes: Note) -> MapSet:
         return replace(self, definition=definition, notes=(*self.notes, *notes))
