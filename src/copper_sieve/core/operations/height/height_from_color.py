@@ -67,7 +67,7 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
             low=0.02, high=0.25, unit="tile", group="Light",
         ),
         Parameter(
-            "shading", "From shading", 0.0,
+            "shading", "Shading", 0.0,
             "how much of the relief is read from lit and shaded sides; for hard light",
             group="Light",
         ),
