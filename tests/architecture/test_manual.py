@@ -9,7 +9,6 @@ import sys
 from pathlib import Path
 
 import copper_sieve as cs
-from copper_sieve.core.errors import SieveError
 
 ROOT = Path(__file__).parents[2]
 # Told by what gives them, and described with the files that they are in.
@@ -40,4 +39,3 @@ def test_its_first_script_is_true() -> None:
     text = (ROOT / "docs" / "manual" / "scripts.md").read_text("utf-8")
     used = set(re.findall(r"\bcs\.(\w+)", text))
     assert used <= set(cs.__all__)
-    assert issubclass(cs.PictureError, SieveError)

@@ -14,10 +14,12 @@ export function Choice({ label, value, options, onChange }: Props) {
     <Select.Root value={value} onValueChange={onChange}>
       <Select.Trigger
         aria-label={label}
-        className="flex h-field w-full items-center justify-between gap-1 truncate rounded-sm border border-rule bg-card px-2"
+        className="flex h-field w-full items-center justify-between gap-1 rounded-sm border border-rule bg-card px-2"
       >
-        <Select.Value />
-        <Select.Icon>
+        <span className="truncate">
+          <Select.Value />
+        </span>
+        <Select.Icon className="shrink-0">
           <ChevronDown className="size-3.5 text-second" />
         </Select.Icon>
       </Select.Trigger>

@@ -31,7 +31,7 @@ export function IntakeBar(props: Props) {
       <h1 className="text-title font-semibold">Intake</h1>
       <span className="figures text-second">{counts}</span>
       <Progress waiting={waiting} rows={rows} />
-      <label className="ml-auto flex min-w-48 items-center gap-1.5 text-second">
+      <label className="ml-auto flex items-center gap-1.5 text-second">
         <input
           type="checkbox"
           className="accent-copper"

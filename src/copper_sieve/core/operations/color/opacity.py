@@ -74,7 +74,7 @@ def opacity_from_lightness(
 @operation(
     "opacity_from_picture",
     version=1,
-    title="From a mask: black is transparent",
+    title="Black is transparent",
     output=MapKind.OPACITY,
     inputs=(),
     slots=(
