@@ -16,7 +16,6 @@ from collections import OrderedDict
 from datetime import datetime
 from pathlib import Path
 
-import fsspec
 import numpy as np
 
 from copper_sieve.core.graph.evaluate import Cache
@@ -100,6 +99,8 @@ class FolderCache:
     """
 
     def __init__(self, place: str, limit: int) -> None:
+        import fsspec  # here, since the headless commands keep their pixels in memory
+
         self._files, self._root = fsspec.core.url_to_fs(place)
         self._is_local = "file" in self._files.protocol
         self._limit = limit

@@ -7,7 +7,6 @@ from pathlib import Path
 
 from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.codecs.documents.gltf import (
-    encode_gltf,
     held_by_gltf,
     read_glb_images,
     read_gltf_files,
@@ -117,6 +116,9 @@ def write_document(
     """Write one document into the folder that holds the textures."""
     path = folder / name
     if spec.format in ("glb", "gltf"):
+        # Here, since its library takes long to load and few targets write glTF.
+        from copper_sieve.core.codecs.documents.gltf_writing import encode_gltf
+
         data = encode_gltf(material, folder, one_file=spec.format == "glb")
     elif spec.format == "materialx":
         data = encode_materialx(material, spec.model)
