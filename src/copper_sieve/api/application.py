@@ -28,11 +28,13 @@ from copper_sieve.api.routers import (
     sets,
     sources,
     targets,
+    tray,
     vocabulary,
 )
 from copper_sieve.api.schemas.common import ErrorAnswer
 from copper_sieve.services.context import Context
 from copper_sieve.services.preview import Previewer
+from copper_sieve.services.projects import purge
 from copper_sieve.services.recognizer import Recognizer
 from copper_sieve.services.resting import Rest
 
@@ -47,7 +49,7 @@ def web_folder() -> Path:
     return base / "web" / "dist"
 
 
-_ROUTERS = (projects, sources, sets, arrivals, recipes, targets, vocabulary, deliveries)
+_ROUTERS = (projects, tray, sources, sets, arrivals, recipes, targets, vocabulary, deliveries)
 _ANSWERS: dict[int | str, dict[str, Any]] = {
     status: {"model": ErrorAnswer}
     for status in (400, 401, 403, 404, 405, 408, 409, 413, 421, 422, 503, 507)
@@ -64,6 +66,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         if context:
             app.state.rest.start()
+            await run_in_threadpool(purge, context)
         yield
         if context:
             await run_in_threadpool(app.state.recognizer.stop)

@@ -23,8 +23,10 @@ class Context:
 
     enqueue(connection, delivery_id) puts the delivery in the queue, unless it waits there already
     recognitions : of files in Intake by their numbers, as far as they were read; see `arrange`
-    compared : by delivery and target, the target as it was compared with what was delivered, and
-        whether it was the same; see `readiness_of`
+    compared : by the key of a delivered preset and the target's id, the target as it was compared
+        with that preset, and whether it was the same; see `delivered_of`
+    problems : of sets by their numbers, the version that was looked at and why it cannot be read,
+        None where it can
     """
 
     settings: Settings
@@ -32,7 +34,8 @@ class Context:
     enqueue: Callable[[Transaction, int], None]
     memory: MemoryCache = field(default_factory=MemoryCache)
     recognitions: dict[int, Recognition] = field(default_factory=dict)
-    compared: dict[tuple[int, str], tuple[TargetPreset, bool]] = field(default_factory=dict)
+    compared: dict[tuple[str, str], tuple[TargetPreset, bool]] = field(default_factory=dict)
+    problems: dict[int, tuple[int, str | None]] = field(default_factory=dict)
     folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
 

@@ -10,7 +10,7 @@ import numpy as np
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import ParameterError, PlanError
 from copper_sieve.core.graph.evaluate import computing, evaluate
-from copper_sieve.core.graph.geometry import Sizes, geometry_of
+from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
@@ -22,6 +22,7 @@ from copper_sieve.core.operations.color.color_key import Doubt, doubt_of
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.drafts import looked_at, small_color
+from copper_sieve.store.database import Transaction
 from copper_sieve.store.sources import source_measures
 
 _SIDE = 1024  # texels of the longer side at which a reading is derived
@@ -53,17 +54,23 @@ def readings(
     """
     texture_set, sizes = looked_at(context, set_id, draft)
     geometry = geometry_of(texture_set, sizes)
-    azimuth = None
-    if geometry.guide:
-        source = geometry.guide[1].source
-        with context.database.transaction() as connection:
-            measured = source_measures(connection, [source]).get(source)
-        if measured and measured.light and measured.light.lit:
-            azimuth = round(geometry.azimuth(measured.light.azimuth)) % 180
+    with context.database.transaction() as connection:
+        azimuth = measured_azimuth(connection, geometry)
     return [
         ReadingView(one, _lit(context, one.texture_set, sizes))
         for one in readings_of(texture_set, about, azimuth)
     ]
+
+
+def measured_azimuth(connection: Transaction, geometry: Geometry) -> float | None:
+    """From where a set's guide is lit but for 180 degrees, as it is prepared; None: evenly."""
+    if geometry.guide is None:
+        return None
+    source = geometry.guide[1].source
+    measured = source_measures(connection, [source]).get(source)
+    if measured is None or measured.light is None or not measured.light.lit:
+        return None
+    return round(geometry.azimuth(measured.light.azimuth)) % 180
 
 
 def _lit(context: Context, texture_set: SetDefinition, sizes: Sizes) -> bytes:

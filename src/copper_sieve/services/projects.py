@@ -2,15 +2,69 @@
 
 from __future__ import annotations
 
+from copper_sieve.core.errors import ConflictError
+from copper_sieve.core.models.naming import slug
 from copper_sieve.services.context import Context
-from copper_sieve.store import projects
+from copper_sieve.services.tray.placing import copy_into
+from copper_sieve.store import projects, texture_sets
+from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project
 
+KEPT_DAYS = 30  # for which what was thrown away can be brought back
+_LONGEST_SLUG = 56  # with a number after it within the rule of the table
 
-def list_all(context: Context) -> list[Project]:
-    """All projects with their number of sets, oldest first."""
+
+def list_all(context: Context, *, deleted: bool = False) -> list[Project]:
+    """All projects with their number of sets, oldest first; else those that were thrown away."""
     with context.database.transaction() as connection:
-        return projects.list_projects(connection)
+        return projects.list_projects(connection, deleted=deleted)
+
+
+def create(context: Context, title: str, copy_of: str | None = None) -> Project:
+    """A new project, empty or with a copy of every set of another; its address follows its title.
+
+    Raises NotFoundError for another that is not there.
+    """
+    with context.database.transaction() as connection:
+        other = projects.get_project(connection, copy_of) if copy_of else None
+        project = _add(connection, title)
+        if other:
+            for kept in texture_sets.list_sets(connection, other.id):
+                copy_into(connection, kept, project.id)
+        return project
+
+
+def _add(connection: Transaction, title: str) -> Project:
+    base = slug(title).lower().replace("_", "-").replace(".", "-")[:_LONGEST_SLUG].strip("-")
+    base = base or "project"
+    for n in range(1, 1000):
+        name = base if n == 1 else f"{base}-{n}"
+        if name not in _TAKEN and (made := projects.add_project(connection, name, title)):
+            return made
+    raise ConflictError(f"there are very many projects called {title}: choose another title")
+
+
+_TAKEN = {"api", "assets", "help", "docs", "projects"}  # addresses of other things
+
+
+def change(
+    context: Context, project_slug: str, *, title: str | None = None, deleted: bool | None = None
+) -> Project:
+    """Rename a project, throw it away or bring it back. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        project = projects.get_project(connection, project_slug, deleted=deleted is not None)
+        was_deleted = project.deleted_at is not None
+        return projects.change_project(
+            connection, project_slug, title or project.title,
+            deleted=was_deleted if deleted is None else deleted,
+        )  # fmt: skip
+
+
+def purge(context: Context) -> None:
+    """Forget for good what was thrown away more than 30 days ago."""
+    with context.database.transaction() as connection:
+        projects.purge(connection, KEPT_DAYS)
+        texture_sets.purge(connection, KEPT_DAYS)
 
 
 def check_database(context: Context) -> None:

@@ -1,56 +1,64 @@
-"""How a set stands with each target: not delivered, delivered as it is, or changed since."""
+"""How sets stand with each target: not delivered, delivered as they are, or changed since."""
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Literal
 
 from pydantic import ValidationError
 
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
-from copper_sieve.services.targets import Target, all_targets
+from copper_sieve.services.targets import all_targets
 from copper_sieve.store import deliveries
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.deliveries import LatestPart
-from copper_sieve.store.texture_sets import KeptSet
 
+Delivered = Literal["delivered", "stale"]
 Readiness = Literal["ready", "delivered", "stale"]
-_MOST_KEPT = 50_000
+_MOST_KEPT = 10_000
+
+
+def delivered_of(
+    context: Context,
+    connection: Transaction,
+    project_id: int,
+    ids: Collection[int] | None = None,
+) -> dict[int, dict[str, Delivered]]:
+    """For each set of a project by target, where it was delivered to it.
+
+    ids : of these sets only. Presets that were compared once are not compared again.
+    """
+    targets = {key: one.preset for key, one in all_targets(connection).items()}
+    found: dict[int, dict[str, Delivered]] = {}
+    for part in deliveries.latest_parts(connection, project_id, ids):
+        preset = targets.get(part.target_id)
+        if preset is not None:
+            same = part.same_set and _same_preset(context, connection, part, preset)
+            found.setdefault(part.set_id, {})[part.target_id] = "delivered" if same else "stale"
+    return found
 
 
 def readiness_of(
-    context: Context, connection: Transaction, sets: list[KeptSet]
+    context: Context, connection: Transaction, project_id: int, ids: Collection[int]
 ) -> dict[int, dict[str, Readiness]]:
-    """For each set, by target. What was compared once is not compared again."""
-    targets = all_targets(connection)
-    delivered = {
-        (part.set_id, part.target_id): part
-        for project_id in {one.project_id for one in sets}
-        for part in deliveries.latest_parts(connection, project_id)
-    }
-    return {
-        one.id: {
-            target_id: _readiness(context, one, target, delivered.get((one.id, target_id)))
-            for target_id, target in targets.items()
-        }
-        for one in sets
-    }
+    """For each of some sets of a project, for every target there is."""
+    delivered = delivered_of(context, connection, project_id, ids)
+    every: dict[str, Readiness] = dict.fromkeys(all_targets(connection), "ready")
+    return {one: {**every, **delivered.get(one, {})} for one in ids}
 
 
-def _readiness(
-    context: Context, kept: KeptSet, target: Target, part: LatestPart | None
-) -> Readiness:
-    if part is None:
-        return "ready"
-    if part.definition != kept.stored:
-        return "stale"
-    key = part.delivery_id, target.preset.id  # what was delivered does not change
+def _same_preset(
+    context: Context, connection: Transaction, part: LatestPart, preset: TargetPreset
+) -> bool:
+    key = part.preset_key, preset.id
     known = context.compared.get(key)
-    if known is None or known[0] != target.preset:
+    if known is None or known[0] != preset:
         if len(context.compared) >= _MOST_KEPT:
             context.compared.clear()
-        known = context.compared[key] = target.preset, _is(part.preset, target.preset)
-    return "delivered" if known[1] else "stale"
+        stored = deliveries.part_preset(connection, part)
+        known = context.compared[key] = preset, _is(stored, preset)
+    return known[1]
 
 
 def _is(stored: dict[str, object], preset: TargetPreset) -> bool:

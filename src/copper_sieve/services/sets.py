@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from copper_sieve.core.codecs.encoders.png import encode_png
@@ -15,6 +16,7 @@ from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.readiness import Readiness, readiness_of
+from copper_sieve.services.tray.lit import lit_key, lit_plan
 from copper_sieve.store import texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
@@ -29,7 +31,7 @@ _WORKING_SIDE = 1024
 class SetView:
     """A set as the interface shows it.
 
-    keys : content keys of its maps' thumbnails
+    keys : content keys of its maps' thumbnails; lit : of its picture under the light
     readiness : by target
     tiling, light : of its guide, where they were measured: the first as it came in, the second as
         the preparation turns it
@@ -40,6 +42,7 @@ class SetView:
     texture_set: SetDefinition
     geometry: Geometry
     keys: dict[MapKind, str]
+    lit: str
     readiness: dict[str, Readiness]
     can_undo: bool
     can_redo: bool
@@ -47,12 +50,18 @@ class SetView:
     light: LightFacts | None
 
 
-def list_views(context: Context, project_slug: str) -> list[SetView]:
-    """All sets of a project by name, but those that cannot be read; see `unreadable`."""
+def list_views(
+    context: Context, project_slug: str, ids: Collection[int] | None = None
+) -> list[SetView]:
+    """The sets of a project by name, but those that cannot be read; see `unreadable`.
+
+    ids : these only
+    """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        kept = texture_sets.list_sets(connection, project.id)
-        return _views(context, connection, [one for one in kept if _problem(one) is None])
+        kept = texture_sets.list_sets(connection, project.id, ids)
+        readable = [one for one in kept if _problem(context, one) is None]
+        return _views(context, connection, readable)
 
 
 def unreadable(context: Context, project_slug: str) -> dict[int, str]:
@@ -60,16 +69,21 @@ def unreadable(context: Context, project_slug: str) -> dict[int, str]:
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = texture_sets.list_sets(connection, project.id)
-    return {one.id: text for one in kept if (text := _problem(one)) is not None}
+    return {one.id: text for one in kept if (text := _problem(context, one)) is not None}
 
 
-def _problem(kept: KeptSet) -> str | None:
-    try:
-        definition = kept.definition()
-        plan(definition, dict.fromkeys(definition.sources(), (1, 1)))
-    except SieveError as error:
-        return error.message
-    return None
+def _problem(context: Context, kept: KeptSet) -> str | None:
+    """Why a set cannot be read or planned; looked at once for each version of it."""
+    version, text = context.problems.get(kept.id, (0, None))
+    if version != kept.version:
+        text = None
+        try:
+            definition = kept.definition()
+            plan(definition, dict.fromkeys(definition.sources(), (1, 1)))
+        except SieveError as error:
+            text = error.message
+        context.problems[kept.id] = kept.version, text
+    return text
 
 
 def get_view(context: Context, set_id: int) -> SetView:
@@ -119,7 +133,7 @@ def _views(context: Context, connection: Transaction, kept: list[KeptSet]) -> li
     sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
     measures = source_measures(connection, sizes)
     history = texture_sets.history_positions(connection, list(sets))
-    readiness = readiness_of(context, connection, kept)
+    readiness = readiness_of(context, connection, kept[0].project_id, list(sets)) if kept else {}
     views = []
     for one in kept:
         texture_set = sets[one.id]
@@ -134,6 +148,7 @@ def _views(context: Context, connection: Transaction, kept: list[KeptSet]) -> li
                 texture_set=texture_set,
                 geometry=geometry,
                 keys=_thumbnail_plan(texture_set, sizes, geometry).outputs,
+                lit=lit_key(lit_plan(texture_set, sizes, geometry)),
                 readiness=readiness[one.id],
                 can_undo=can_undo,
                 can_redo=can_redo,

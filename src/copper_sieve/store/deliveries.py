@@ -96,13 +96,18 @@ class KeptDelivery:
 
 @dataclass(frozen=True, slots=True)
 class LatestPart:
-    """The newest part of a set for a target that was delivered whole."""
+    """The newest part of a set for a target that was delivered whole.
+
+    same_set : the set reads as it did then
+    preset_key : the same for presets that read the same; see `part_preset`
+    """
 
     set_id: int
     target_id: str
-    definition: Document
-    preset: Document
+    same_set: bool
+    preset_key: str
     delivery_id: int
+    n: int
 
     @classmethod
     def from_row(cls, row: Row) -> LatestPart:
@@ -260,10 +265,19 @@ def unfinished(connection: Transaction) -> list[Unfinished]:
     return [Unfinished(row["id"], row["state"], row["id"] in waiting) for row in rows]
 
 
-def latest_parts(connection: Transaction, project_id: int) -> list[LatestPart]:
-    """For each set and target the newest part that was delivered whole."""
-    rows = connection.execute(_SQL["latest_parts"], {"project_id": project_id})
-    return [LatestPart.from_row(row) for row in rows]
+def latest_parts(
+    connection: Transaction, project_id: int, ids: Collection[int] | None = None
+) -> list[LatestPart]:
+    """For each set and target the newest part that was delivered whole; of `ids` or of all sets."""
+    asked = {"project_id": project_id, "ids": None if ids is None else list(ids)}
+    return [LatestPart.from_row(row) for row in connection.execute(_SQL["latest_parts"], asked)]
+
+
+def part_preset(connection: Transaction, part: LatestPart) -> Document:
+    """The preset of a part as JSON has it."""
+    asked = {"delivery_id": part.delivery_id, "n": part.n}
+    row = connection.execute(_SQL["part_preset"], asked).fetchone()
+    return dict(row["preset"]) if row else {}
 
 
 def asked_before(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.store.database import Row, Transaction, statements
@@ -12,17 +13,24 @@ _SQL = statements("projects")
 
 @dataclass(frozen=True, slots=True)
 class Project:
-    """A project; `sets` is how many it holds, where that was asked for."""
+    """A project.
+
+    sets, changed_at : how many sets it holds and when one changed last, where that was asked for
+    deleted_at : when it was thrown away; None while it is in use
+    """
 
     id: int
     slug: str
     title: str
+    created_at: datetime
+    deleted_at: datetime | None = None
     sets: int = 0
+    changed_at: datetime | None = None
 
     @classmethod
     def from_row(cls, row: Row) -> Project:
         """As a statement gives it."""
-        return cls(row["id"], row["slug"], row["title"], row.get("sets", 0))
+        return cls(**row)
 
 
 def answer(connection: Transaction) -> None:
@@ -36,14 +44,38 @@ def ensure_project(connection: Transaction, slug: str, title: str) -> Project:
     return get_project(connection, slug)
 
 
-def list_projects(connection: Transaction) -> list[Project]:
-    """All projects with their number of sets, oldest first."""
-    return [Project.from_row(row) for row in connection.execute(_SQL["list_projects"])]
+def list_projects(connection: Transaction, *, deleted: bool = False) -> list[Project]:
+    """All projects with their number of sets, oldest first; else those that were thrown away."""
+    rows = connection.execute(_SQL["list_projects"], {"deleted": deleted})
+    return [Project.from_row(row) for row in rows]
 
 
-def get_project(connection: Transaction, slug: str) -> Project:
-    """One project. Raises NotFoundError."""
+def get_project(connection: Transaction, slug: str, *, deleted: bool = False) -> Project:
+    """One project. Raises NotFoundError, also for one that was thrown away unless `deleted`."""
     row = connection.execute(_SQL["get_project"], {"slug": slug}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no project {slug}")
+    project = Project.from_row(row)
+    if project.deleted_at and not deleted:
+        raise NotFoundError(f"{project.title} was thrown away: bring it back on the start page")
+    return project
+
+
+def add_project(connection: Transaction, slug: str, title: str) -> Project | None:
+    """A new project, or None where its slug is taken, if only by one that was thrown away."""
+    row = connection.execute(_SQL["add_project"], {"slug": slug, "title": title}).fetchone()
+    return Project.from_row(row) if row else None
+
+
+def change_project(connection: Transaction, slug: str, title: str, *, deleted: bool) -> Project:
+    """Rename a project, throw it away or bring it back. Raises NotFoundError."""
+    asked = {"slug": slug, "title": title, "deleted": deleted}
+    row = connection.execute(_SQL["change_project"], asked).fetchone()
+    if row is None:
+        raise NotFoundError(f"there is no project {slug}")
     return Project.from_row(row)
+
+
+def purge(connection: Transaction, days: int) -> int:
+    """Forget for good what was thrown away so many days ago; returns how many projects."""
+    return connection.execute(_SQL["purge"], {"days": days}).rowcount

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -23,6 +24,8 @@ class KeptSet:
 
     stored : its definition as JSON has it, however old it is; see `definition`
     version : counts its changes; a change states which one it was made upon
+    tags, notes : what people say of it; no change of the set
+    deleted_at : when it was thrown away; None while it is in use
     """
 
     id: int
@@ -31,13 +34,16 @@ class KeptSet:
     stored: dict[str, Any]
     version: int
     updated_at: datetime
+    tags: tuple[str, ...] = ()
+    notes: str = ""
+    deleted_at: datetime | None = None
 
     @classmethod
     def from_row(cls, row: Row) -> KeptSet:
         """As a statement gives it."""
         return cls(
             row["id"], row["project_id"], row["name"], row["definition"], row["version"],
-            row["updated_at"],
+            row["updated_at"], tuple(row["tags"]), row["notes"], row["deleted_at"],
         )  # fmt: skip
 
     def definition(self) -> SetDefinition:
@@ -53,16 +59,26 @@ class KeptSet:
             ) from error
 
 
-def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition) -> KeptSet:
-    """Store a new set under the first free name: name, name_2, name_3 …, within the rule."""
+def taken_names(connection: Transaction, project_id: int) -> set[str]:
+    """The names of a project's sets in small letters; nobody else takes one until we are done."""
     connection.execute(_SQL["lock_project"], {"project_id": project_id})
     rows = connection.execute(_SQL["taken_names"], {"project_id": project_id})
-    taken = {row["name"].lower() for row in rows}
-    name, n = texture_set.name, 1
-    while name.lower() in taken:
+    return {row["name"].lower() for row in rows}
+
+
+def free_name(name: str, taken: Collection[str]) -> str:
+    """The first free one of name, name_2, name_3 …, within the rule; see `taken_names`."""
+    free, n = name, 1
+    while free.lower() in taken:
         n += 1
         ending = f"_{n}"
-        name = texture_set.name[: LONGEST_NAME - len(ending)] + ending
+        free = name[: LONGEST_NAME - len(ending)] + ending
+    return free
+
+
+def add_set(connection: Transaction, project_id: int, texture_set: SetDefinition) -> KeptSet:
+    """Store a new set under the first free name."""
+    name = free_name(texture_set.name, taken_names(connection, project_id))
     named = SetDefinition.model_validate({**texture_set.model_dump(), "name": name})
     row = connection.execute(
         _SQL["insert_set"], {"project_id": project_id, "name": name, "definition": _json(named)}
@@ -84,18 +100,38 @@ def _link_sources(connection: Transaction, set_id: int, texture_set: SetDefiniti
         connection.execute(_SQL["insert_set_source"], {"set_id": set_id, "sha256": sha256})
 
 
-def list_sets(connection: Transaction, project_id: int) -> list[KeptSet]:
-    """All sets of a project by name."""
-    rows = connection.execute(_SQL["list_sets"], {"project_id": project_id})
-    return [KeptSet.from_row(row) for row in rows]
+def list_sets(
+    connection: Transaction,
+    project_id: int,
+    ids: Collection[int] | None = None,
+    *,
+    deleted: bool = False,
+) -> list[KeptSet]:
+    """The sets of a project by name: all, or those of `ids`; else those that were thrown away."""
+    asked = {
+        "project_id": project_id,
+        "deleted": deleted,
+        "ids": None if ids is None else list(ids),
+    }
+    return [KeptSet.from_row(row) for row in connection.execute(_SQL["list_sets"], asked)]
 
 
-def get_set(connection: Transaction, set_id: int) -> KeptSet:
-    """One set. Raises NotFoundError."""
+def count_sets(connection: Transaction, project_id: int, *, deleted: bool) -> int:
+    """How many sets a project has, or how many of it were thrown away."""
+    asked = {"project_id": project_id, "deleted": deleted}
+    row = connection.execute(_SQL["count_sets"], asked).fetchone()
+    return int(row["n"]) if row else 0
+
+
+def get_set(connection: Transaction, set_id: int, *, deleted: bool = False) -> KeptSet:
+    """One set. Raises NotFoundError, also for one that was thrown away unless `deleted`."""
     row = connection.execute(_SQL["get_set"], {"id": set_id}).fetchone()
     if row is None:
         raise NotFoundError(f"there is no texture set {set_id}")
-    return KeptSet.from_row(row)
+    kept = KeptSet.from_row(row)
+    if kept.deleted_at and not deleted:
+        raise NotFoundError(f"{kept.name} was thrown away: bring it back on the Tray")
+    return kept
 
 
 def set_of_source(connection: Transaction, project_id: int, sha256: str) -> KeptSet | None:
@@ -140,7 +176,64 @@ def step_history(connection: Transaction, set_id: int, version: int, step: int) 
     found = connection.execute(_SQL["history_definition"], {"id": set_id, "n": n}).fetchone()
     assert found is not None
     state = SetDefinition.model_validate(found["definition"])
-    return _show(connection, set_id, version, n, state)
+    # A name belongs to the Tray: what the Bench undoes leaves it as it is.
+    named = state.model_copy(update={"name": get_set(connection, set_id).name})
+    return _show(connection, set_id, version, n, named)
+
+
+def rename_set(connection: Transaction, set_id: int, texture_set: SetDefinition) -> KeptSet:
+    """Call a set as a definition does, which else is its own; no step that the Bench undoes.
+
+    The name must be free unless the set is thrown away, see `taken_names`.
+    """
+    asked = {"id": set_id, "name": texture_set.name, "definition": _json(texture_set)}
+    row = connection.execute(_SQL["rename_set"], asked).fetchone()
+    assert row is not None
+    return KeptSet.from_row(row)
+
+
+def set_labels(connection: Transaction, set_id: int, tags: Collection[str], notes: str) -> None:
+    """What is said about a set."""
+    asked = {"id": set_id, "tags": list(tags), "notes": notes}
+    connection.execute(_SQL["set_labels"], asked)
+
+
+def set_deleted(connection: Transaction, set_id: int, *, deleted: bool) -> None:
+    """Throw a set away, or bring it back under its name, which must be free."""
+    connection.execute(_SQL["set_deleted"], {"id": set_id, "deleted": deleted})
+
+
+def move_set(connection: Transaction, set_id: int, project_id: int) -> None:
+    """Give a set to another project, where its name must be free."""
+    connection.execute(_SQL["set_project"], {"id": set_id, "project_id": project_id})
+
+
+def copy_sources(connection: Transaction, of: int, to: int) -> None:
+    """Every picture that one set holds or held is one of another set too."""
+    connection.execute(_SQL["copy_sources"], {"id": to, "other": of})
+
+
+def purge(connection: Transaction, days: int) -> int:
+    """Forget for good what was thrown away so many days ago; returns how many sets that were."""
+    return connection.execute(_SQL["purge"], {"days": days}).rowcount
+
+
+@dataclass(frozen=True, slots=True)
+class References:
+    """What refers to a set.
+
+    delivered : how many deliveries hold it
+    under_way : the number of one that is being made of it
+    """
+
+    delivered: int
+    under_way: int | None
+
+
+def references(connection: Transaction, ids: Collection[int]) -> dict[int, References]:
+    """What refers to each of some sets."""
+    rows = connection.execute(_SQL["references"], {"ids": list(ids)})
+    return {row["id"]: References(row["delivered"], row["under_way"]) for row in rows}
 
 
 def history_positions(connection: Transaction, ids: list[int]) -> dict[int, tuple[bool, bool]]:
@@ -161,8 +254,9 @@ def _show(
 ) -> KeptSet:
     row = connection.execute(
         _SQL["update_set"],
-        {"id": set_id, "version": version, "definition": _json(texture_set), "history_n": n},
-    ).fetchone()
+        {"id": set_id, "version": version, "definition": _json(texture_set), "history_n": n,
+         "name": texture_set.name},
+    ).fetchone()  # fmt: skip
     if row is None:
         current = get_set(connection, set_id)
         raise ConflictError(

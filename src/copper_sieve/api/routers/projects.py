@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
 
 from copper_sieve import __version__
@@ -13,6 +13,8 @@ from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.projects import (
     HealthRead,
     LimitsRead,
+    ProjectChange,
+    ProjectCreate,
     ProjectRead,
     UnreadableRead,
 )
@@ -43,15 +45,35 @@ def health(context: ContextDep, access: AccessDep) -> HealthRead:
 
 
 @router.get("/projects")
-def all_projects(context: ContextDep) -> list[ProjectRead]:
-    """All projects."""
-    return [ProjectRead(**asdict(one)) for one in projects.list_all(context)]
+def all_projects(context: ContextDep, deleted: bool = False) -> list[ProjectRead]:
+    """All projects, oldest first; else those that were thrown away and can be brought back."""
+    return [ProjectRead.model_validate(one) for one in projects.list_all(context, deleted=deleted)]
+
+
+@router.post("/projects", status_code=201)
+def add_project(body: ProjectCreate, context: ContextDep) -> ProjectRead:
+    """A new project, empty or with copies of the sets of another."""
+    return ProjectRead.model_validate(projects.create(context, body.title, body.copy_of))
+
+
+@router.patch("/projects/{project}")
+def change_project(project: str, body: ProjectChange, context: ContextDep) -> ProjectRead:
+    """Rename a project, throw it away, or bring it back."""
+    changed = projects.change(context, project, title=body.title, deleted=body.deleted)
+    return ProjectRead.model_validate(changed)
 
 
 @router.get("/projects/{project}/sets")
-def project_sets(project: str, context: ContextDep) -> list[SetRead]:
-    """The texture sets of a project, by name."""
-    return [read_set(view) for view in sets.list_views(context, project)]
+def project_sets(
+    project: str,
+    context: ContextDep,
+    ids: Annotated[list[int] | None, Query(max_length=200)] = None,
+) -> list[SetRead]:
+    """The texture sets of a project by name, with everything about them; those of `ids`, or all.
+
+    Of hundreds ask for the ones that are in view: `/api/projects/{project}/tray` lists them all.
+    """
+    return [read_set(view) for view in sets.list_views(context, project, ids)]
 
 
 @router.get("/projects/{project}/unreadable-sets")

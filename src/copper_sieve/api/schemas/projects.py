@@ -1,14 +1,40 @@
 """Projects."""
 
-from copper_sieve.api.schemas.common import Answer
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import Field, StringConstraints
+
+from copper_sieve.api.schemas.common import Answer, Request
+
+Title = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
 
 
 class ProjectRead(Answer):
-    """A project in the switcher."""
+    """A project on the start page and in the switcher."""
 
     slug: str
     title: str
     sets: int
+    created_at: datetime
+    changed_at: datetime | None = Field(description="when a set of it changed last")
+    deleted_at: datetime | None = Field(description="when it was thrown away")
+
+
+class ProjectCreate(Request):
+    """A new project; with `copy_of`, the slug of another, it holds copies of that one's sets."""
+
+    title: Title
+    copy_of: str | None = None
+
+
+class ProjectChange(Request):
+    """Another title; thrown away, or brought back (for 30 days). What is not given stays."""
+
+    title: Title | None = None
+    deleted: bool | None = None
 
 
 class LimitsRead(Answer):

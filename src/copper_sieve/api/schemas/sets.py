@@ -57,6 +57,7 @@ class SetRead(Answer):
     prepared_surface: SurfaceSpec = Field(description="as it is once the set is prepared")
     prepare: Preparation
     maps: list[MapRead]
+    lit: str = Field(description="address of a small picture of the set under the reference light")
     shelf: dict[MapKind, list[MapDefinition]]
     origin: Origin | None
     readiness: dict[str, Literal["ready", "delivered", "stale"]]
@@ -150,6 +151,7 @@ def read_set(view: SetView) -> SetRead:
             )
             for kind, definition in view.texture_set.maps.items()
         ],
+        lit=f"/api/sets/{view.id}/lit.png?key={view.lit}",
         shelf={kind: list(ways) for kind, ways in view.texture_set.shelf.items()},
         origin=view.texture_set.origin,
         readiness=dict(view.readiness),

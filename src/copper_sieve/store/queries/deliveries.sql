@@ -64,12 +64,20 @@ where task_name = 'deliver' and status = 'doing'
   and (args ->> 'delivery_id')::bigint = %(id)s
 
 -- name: latest_parts
--- For each set and target of a project, the newest part that was delivered whole.
+-- For each set and target of a project, the newest part that was delivered whole, and whether the
+-- set still reads as it did then.
 select distinct on (p.set_id, p.target_id)
-  p.set_id, p.target_id, p.definition, p.preset, p.delivery_id, p.n, d.finished_at
-from delivery_part p join delivery d on d.id = p.delivery_id
-where d.project_id = %(project_id)s and p.manifest is not null and p.set_id is not null
+  p.set_id, p.target_id, p.definition_key = s.definition_key as same_set, p.preset_key,
+  p.delivery_id, p.n
+from delivery_part p
+  join delivery d on d.id = p.delivery_id
+  join texture_set s on s.id = p.set_id
+where d.project_id = %(project_id)s and p.manifest is not null and s.deleted_at is null
+  and (%(ids)s::bigint[] is null or p.set_id = any(%(ids)s))
 order by p.set_id, p.target_id, p.delivery_id desc
+
+-- name: part_preset
+select preset from delivery_part where delivery_id = %(delivery_id)s and n = %(n)s
 
 -- name: asked_before
 -- How often a set was asked for a target, before a delivery or in all.

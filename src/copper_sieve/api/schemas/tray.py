@@ -1,0 +1,63 @@
+"""The Tray's light list, and changes of many sets at once."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import Field
+
+from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.services.tray.changes import Change
+
+
+class TrayRowRead(Answer):
+    """One set in the list; everything else of it is told by `/api/projects/{project}/sets`."""
+
+    id: int
+    version: int
+    name: str
+    tags: list[str]
+    notes: str
+    maps: dict[MapKind, Literal["imported", "derived", "constant"]]
+    card: str | None = Field(description="the source card that it came in with")
+    updated_at: datetime
+    deleted_at: datetime | None
+    delivered: dict[str, Literal["delivered", "stale"]] = Field(
+        description="by target, where the set was delivered to it"
+    )
+
+
+class TrayRead(Answer):
+    """The sets of a project by name; undo and redo are the titles of what would be done."""
+
+    rows: list[TrayRowRead]
+    undo: str | None
+    redo: str | None
+    thrown_away: int
+
+
+class ChangeAsk(Request):
+    """A change of some sets; `dry` only says what would be done."""
+
+    set_ids: list[int] = Field(min_length=1, max_length=10_000)
+    change: Change
+    dry: bool = False
+
+
+class ToldRead(Answer):
+    """A sentence about some sets."""
+
+    text: str
+    set_ids: list[int]
+
+
+class ChangedRead(Answer):
+    """What was done, or would be; `kept` are the sets that stay as they are, by reason."""
+
+    title: str
+    changed: list[int]
+    made: list[int]
+    kept: list[ToldRead]
+    told: list[ToldRead]

@@ -1,0 +1,157 @@
+"""Edits of a set that are made on one or on hundreds alike. Nothing here knows where sets are kept.
+
+Each takes a definition and gives a new one; one that would change nothing gives an equal one.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+from copper_sieve.core.models.texture_set import (
+    NAME_RULE,
+    Constant,
+    Derived,
+    Imported,
+    MapDefinition,
+    SetDefinition,
+)
+from copper_sieve.core.operations import get_operation
+
+
+def renamed(texture_set: SetDefinition, name: str) -> SetDefinition:
+    """The same set under another name. Raises ParameterError for a name that breaks the rule."""
+    if not re.match(NAME_RULE, name):
+        raise ParameterError(
+            f"{name!r} cannot be the name of a set: begin with a letter or a digit, use letters, "
+            "digits, _ . and - only, at most 100"
+        )
+    return texture_set.model_copy(update={"name": name})
+
+
+def with_words_replaced(texture_set: SetDefinition, find: str, into: str) -> SetDefinition:
+    """The set with every place of its name that reads `find` (in any case) replaced.
+
+    Raises ParameterError where nothing is looked for, or the new name breaks the rule.
+    """
+    if not find:
+        raise ParameterError("say what is to be found in the names")
+    changed = re.sub(re.escape(find), lambda _: into, texture_set.name, flags=re.IGNORECASE)
+    return texture_set if changed == texture_set.name else renamed(texture_set, changed)
+
+
+def with_width(texture_set: SetDefinition, metres: float) -> SetDefinition:
+    """The set of another real width (metres across its guide); a depth that was given keeps."""
+    if not 0 < metres <= 1000:
+        raise ParameterError("a surface is wider than 0 and at most 1000 metres")
+    surface = texture_set.surface.model_copy(update={"tile_size": metres})
+    return texture_set.model_copy(update={"surface": surface})
+
+
+def with_relief(texture_set: SetDefinition, degrees: float) -> SetDefinition:
+    """The set with another mean tilt of its relief; a depth that was given by hand is given up."""
+    update = {"relief": degrees, "depth": None}
+    surface = texture_set.surface.model_validate({**texture_set.surface.model_dump(), **update})
+    return texture_set.model_copy(update={"surface": surface})
+
+
+def with_constant(
+    texture_set: SetDefinition, kind: MapKind, value: tuple[float, ...]
+) -> SetDefinition:
+    """The set with one value for a whole map; the way it was made stays on the shelf.
+
+    Raises ParameterError for a wrong number of numbers.
+    """
+    constant = Constant(value=value)
+    return _with_way(texture_set, kind, constant).checked()
+
+
+def _with_way(texture_set: SetDefinition, kind: MapKind, way: MapDefinition) -> SetDefinition:
+    """A map made another way; the way before stays on the shelf, the new one leaves it."""
+    before = texture_set.maps.get(kind)
+    if before == way:
+        return texture_set
+    shelf = [one for one in texture_set.shelf.get(kind, ()) if one != way]
+    if before is not None:
+        shelf.insert(0, before)
+    shelves = {**texture_set.shelf, kind: tuple(shelf)}
+    return texture_set.model_copy(
+        update={
+            "maps": {**texture_set.maps, kind: way},
+            "shelf": {one: ways for one, ways in shelves.items() if ways},
+        }
+    )
+
+
+def with_green_turned(texture_set: SetDefinition) -> SetDefinition:
+    """The set with every normal map that came in read the other way: green up as down.
+
+    Those on its shelf and those that an operation takes in are turned with it.
+    """
+    maps = {kind: _turned(kind, way) for kind, way in texture_set.maps.items()}
+    shelf = {
+        kind: tuple(_turned(kind, way) for way in ways) for kind, ways in texture_set.shelf.items()
+    }
+    return texture_set.model_copy(update={"maps": maps, "shelf": shelf})
+
+
+def _turned(kind: MapKind, way: MapDefinition) -> MapDefinition:
+    if isinstance(way, Imported) and kind.facts.meaning is Meaning.NORMAL:
+        other = NormalY.DOWN if way.normal_y is NormalY.UP else NormalY.UP
+        return way.model_copy(update={"normal_y": other})
+    if isinstance(way, Derived):
+        takes = {slot.name: slot.takes for slot in get_operation(way.operation).slots}
+        slots = {
+            name: _turned(takes[name], filling) if isinstance(filling, Imported) else filling
+            for name, filling in way.slots.items()
+        }
+        return way.model_copy(update={"slots": slots})
+    return way
+
+
+@dataclass(frozen=True, slots=True)
+class Merged:
+    """Two sets that became one.
+
+    taken : maps of the other that the set shows now; shelved : those that lie on its shelf, since
+        it has such a map that came in; left : those that did not come along, with the reason
+    """
+
+    texture_set: SetDefinition
+    taken: tuple[MapKind, ...]
+    shelved: tuple[MapKind, ...]
+    left: dict[MapKind, str]
+
+
+def merged(into: SetDefinition, other: SetDefinition) -> Merged:
+    """The maps of another set that came in, or are one value, as further maps of a set.
+
+    A picture takes the place of a map that the set derives. Where the set has a picture of its own,
+    the other one lies on the shelf, one click away. What the other set derives is left: the set
+    derives its own.
+    """
+    out, taken, shelved = into, [], []
+    left: dict[MapKind, str] = {}
+    for kind, way in other.maps.items():
+        present = out.maps.get(kind)
+        if way == present:
+            left[kind] = "it is the same"
+        elif not _came_in(way) and not (isinstance(way, Constant) and present is None):
+            left[kind] = "one value" if isinstance(way, Constant) else "it is derived"
+        elif present is None or not _came_in(present):
+            out = _with_way(out, kind, way)
+            taken.append(kind)
+        else:
+            shelf = (*(one for one in out.shelf.get(kind, ()) if one != way), way)
+            out = out.model_copy(update={"shelf": {**out.shelf, kind: shelf}})
+            shelved.append(kind)
+    return Merged(out, tuple(taken), tuple(shelved), left)
+
+
+def _came_in(way: MapDefinition) -> bool:
+    """Whether it holds a picture of its own: the file itself, or one that it adjusts."""
+    if isinstance(way, Derived):
+        return any(isinstance(one, Imported) for one in way.slots.values())
+    return isinstance(way, Imported)

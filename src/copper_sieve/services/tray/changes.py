@@ -1,0 +1,143 @@
+"""What can be asked of one set or of hundreds, as it comes over HTTP.
+
+To add one: a class here, and a function in `doing` (of what it does to a definition) or `placing`
+(of where sets are) that carries it out.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.readings import About
+from copper_sieve.core.models.relief import STEEPEST_RELIEF
+from copper_sieve.core.models.texture_set import LONGEST_NAME
+
+Tag = Annotated[str, Field(pattern=r"^[^\s,](?:[^,\n]{0,38}[^\s,])?$")]
+
+
+class Rename(Model):
+    """Another name for one set; the files that are delivered of it follow."""
+
+    do: Literal["rename"]
+    name: str = Field(max_length=LONGEST_NAME)
+
+
+class ReplaceInNames(Model):
+    """Every place in the names that reads so, in any case, reads otherwise."""
+
+    do: Literal["replace_in_names"]
+    find: str = Field(min_length=1, max_length=LONGEST_NAME)
+    into: str = Field(default="", max_length=LONGEST_NAME)
+
+
+class ChangeTags(Model):
+    """Tags that sets get and lose."""
+
+    do: Literal["tags"]
+    add: list[Tag] = Field(default_factory=list, max_length=20)
+    remove: list[Tag] = Field(default_factory=list, max_length=20)
+
+
+class ChangeNotes(Model):
+    """What is noted of sets, in free words; replaces what was noted before."""
+
+    do: Literal["notes"]
+    text: str = Field(max_length=4000)
+
+
+class Delete(Model):
+    """Throw sets away; they can be brought back for 30 days."""
+
+    do: Literal["delete"]
+
+
+class BringBack(Model):
+    """Bring back sets that were thrown away, under a free name."""
+
+    do: Literal["bring_back"]
+
+
+class Duplicate(Model):
+    """A copy of every set, under the next free name."""
+
+    do: Literal["duplicate"]
+
+
+class Move(Model):
+    """Give sets to another project."""
+
+    do: Literal["move"]
+    project: str
+
+
+class Merge(Model):
+    """The maps of sets come in as further maps of one; the others are thrown away."""
+
+    do: Literal["merge"]
+    into: int
+
+
+class ChangeWidth(Model):
+    """Another real width of the surface, in metres."""
+
+    do: Literal["width"]
+    metres: float = Field(gt=0, le=1000)
+
+
+class ChangeRelief(Model):
+    """Another mean tilt of the relief, in degrees; a depth that was given by hand is given up."""
+
+    do: Literal["relief"]
+    degrees: float = Field(ge=0, le=STEEPEST_RELIEF)
+
+
+class ChooseReading(Model):
+    """One of the readings of a photo that the first touch shows, by its name."""
+
+    do: Literal["reading"]
+    about: About
+    name: str = Field(max_length=80)
+
+
+class SetConstant(Model):
+    """One value for a whole map."""
+
+    do: Literal["constant"]
+    kind: MapKind
+    value: tuple[float, ...] = Field(min_length=1, max_length=3)
+
+
+class TurnGreen(Model):
+    """Read the normals that came in the other way: green up as down.
+
+    card : only in sets that came in with this source card
+    """
+
+    do: Literal["turn_green"]
+    card: str | None = None
+
+
+class UseCard(Model):
+    """The source card that sets are said to come from: its name, licence and place."""
+
+    do: Literal["card"]
+    name: str = Field(max_length=80)
+
+
+class UseRecipe(Model):
+    """Make the maps the way a recipe does."""
+
+    do: Literal["recipe"]
+    recipe_id: int
+
+
+Change = Annotated[
+    Rename | ReplaceInNames | ChangeTags | ChangeNotes | Delete | BringBack | Duplicate | Move
+    | Merge | ChangeWidth | ChangeRelief | ChooseReading | SetConstant | TurnGreen | UseCard
+    | UseRecipe,
+    Field(discriminator="do"),
+]  # fmt: skip

@@ -1,0 +1,81 @@
+"""What each change does to the definition of one set."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from copper_sieve.core.errors import ConflictError, NotFoundError, ParameterError
+from copper_sieve.core.graph.geometry import geometry_of
+from copper_sieve.core.models import set_edits
+from copper_sieve.core.models.origin import Origin
+from copper_sieve.core.models.readings import readings_of
+from copper_sieve.core.models.recipe import apply_recipe
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.services.first_touch import measured_azimuth
+from copper_sieve.services.tray import changes
+from copper_sieve.services.tray.changes import Change
+from copper_sieve.store import arrivals, recipes
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.sources import source_sizes
+
+# Gives the set as it is then; raises SieveError where it cannot be done to this one.
+Edit = Callable[[SetDefinition], SetDefinition]
+
+
+def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
+    """What a change does to each definition, with its title; None where it does nothing to them.
+
+    Raises NotFoundError where the change names something that is not there.
+    """
+    match wanted:
+        case changes.ChangeWidth(metres=metres):
+            return f"width {metres:g} m", lambda one: set_edits.with_width(one, metres)
+        case changes.ChangeRelief(degrees=degrees):
+            return f"relief {degrees:g}°", lambda one: set_edits.with_relief(one, degrees)
+        case changes.SetConstant(kind=kind, value=value):
+            text = ", ".join(f"{v:g}" for v in value)
+            title = f"{kind.facts.title.lower()} {text}"
+            return title, lambda one: set_edits.with_constant(one, kind, value)
+        case changes.TurnGreen():
+            return "green turned", lambda one: _with_green_turned(one, wanted)
+        case changes.UseCard(name=name):
+            origin = _origin(connection, name)
+            return f"card {name}", lambda one: one.model_copy(update={"origin": origin})
+        case changes.UseRecipe(recipe_id=recipe_id):
+            recipe = recipes.get_recipe(connection, recipe_id).recipe()
+            known = set(source_sizes(connection, recipe.sources()))
+            return (
+                f"recipe {recipe.name}",
+                lambda one: apply_recipe(recipe, one, known_sources=known).texture_set,
+            )
+        case changes.ChooseReading():
+            return f"read as {wanted.name}", lambda one: _reading(connection, one, wanted)
+    return None
+
+
+def _with_green_turned(texture_set: SetDefinition, wanted: changes.TurnGreen) -> SetDefinition:
+    card = texture_set.origin.card if texture_set.origin else None
+    if wanted.card is not None and card != wanted.card:
+        raise ConflictError(f"it does not come from {wanted.card}")
+    turned = set_edits.with_green_turned(texture_set)
+    if turned == texture_set:
+        raise ConflictError("it has no normals that came in")
+    return turned
+
+
+def _origin(connection: Transaction, name: str) -> Origin:
+    card = arrivals.get_card(connection, name)
+    if card is None:
+        raise NotFoundError(f"there is no source card {name}")
+    return Origin(card=card.name, licence=card.licence, where=card.where)
+
+
+def _reading(
+    connection: Transaction, texture_set: SetDefinition, wanted: changes.ChooseReading
+) -> SetDefinition:
+    geometry = geometry_of(texture_set, source_sizes(connection, texture_set.sources()))
+    azimuth = measured_azimuth(connection, geometry)
+    found = {one.name: one for one in readings_of(texture_set, wanted.about, azimuth)}
+    if wanted.name not in found:
+        raise ParameterError(f"it can be read as {', '.join(found)}")
+    return found[wanted.name].texture_set

@@ -1,0 +1,84 @@
+"""All sets of a project in one light list: what can be told without planning any of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from copper_sieve.services.context import Context
+from copper_sieve.services.readiness import Delivered, delivered_of
+from copper_sieve.store import texture_sets, tray_changes
+from copper_sieve.store.projects import get_project
+from copper_sieve.store.texture_sets import KeptSet
+
+
+@dataclass(frozen=True, slots=True)
+class TrayRow:
+    """One set in the list.
+
+    maps : for each kind how it is made: imported, derived, constant
+    card : the source card that it came in with
+    delivered : by target, where it was delivered to it
+    """
+
+    id: int
+    version: int
+    name: str
+    tags: tuple[str, ...]
+    notes: str
+    maps: dict[str, str]
+    card: str | None
+    updated_at: datetime
+    deleted_at: datetime | None
+    delivered: dict[str, Delivered]
+
+
+@dataclass(frozen=True, slots=True)
+class TrayList:
+    """The sets of a project by name.
+
+    undo, redo : the title of the change that would be taken back or done again next
+    thrown_away : how many sets can be brought back
+    """
+
+    rows: tuple[TrayRow, ...]
+    undo: str | None
+    redo: str | None
+    thrown_away: int
+
+
+def tray(context: Context, project_slug: str, *, deleted: bool = False) -> TrayList:
+    """The light list of a project, or of what was thrown away in it. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        kept = texture_sets.list_sets(connection, project.id, deleted=deleted)
+        others = texture_sets.count_sets(connection, project.id, deleted=True)
+        delivered = {} if deleted else delivered_of(context, connection, project.id)
+        undo, redo = (
+            tray_changes.next_change(connection, project.id, undone=undone)
+            for undone in (False, True)
+        )
+    return TrayList(
+        tuple(_row(one, delivered.get(one.id, {})) for one in kept),
+        undo.title if undo else None,
+        redo.title if redo else None,
+        others,
+    )
+
+
+def _row(kept: KeptSet, delivered: dict[str, Delivered]) -> TrayRow:
+    """Out of the definition as it is stored: the list stands, however a set reads."""
+    stored = kept.stored
+    maps = stored.get("maps") or {}
+    return TrayRow(
+        id=kept.id,
+        version=kept.version,
+        name=kept.name,
+        tags=kept.tags,
+        notes=kept.notes,
+        maps={kind: str(way.get("how", "")) for kind, way in maps.items()},
+        card=(stored.get("origin") or {}).get("card"),
+        updated_at=kept.updated_at,
+        deleted_at=kept.deleted_at,
+        delivered=delivered,
+    )

@@ -1,0 +1,65 @@
+"""A set lit: its maps under the reference shader, small, kept by what they are computed from."""
+
+from __future__ import annotations
+
+import hashlib
+
+import numpy as np
+
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.graph.evaluate import computing, evaluate
+from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
+from copper_sieve.core.graph.plan import Plan, plan
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.raster import Raster
+from copper_sieve.core.image.shading import Material, shade
+from copper_sieve.core.models.texture_set import Constant, SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.services.display import displayed
+from copper_sieve.store import texture_sets
+from copper_sieve.store.sources import source_sizes
+
+_SIDE = 144  # texels of the longer side, at most
+_WORKING_SIDE = 1024  # so that fine relief is still there
+_F0 = 0.04
+# What a set without such a map is lit with.
+_STAND_IN = {
+    MapKind.BASE_COLOR: Constant(value=(0.5, 0.5, 0.5)),
+    MapKind.METALLIC: Constant(value=(0.0,)),
+    MapKind.ROUGHNESS: Constant(value=(0.6,)),
+    MapKind.NORMAL: Constant(value=(0.0, 0.0, 1.0)),
+}
+_VERSION = "lit 1"  # of what is done here with the maps
+
+
+def lit_plan(texture_set: SetDefinition, sizes: Sizes, geometry: Geometry) -> Plan:
+    """What a lit picture is computed from; see `lit_key`."""
+    missing = {kind: one for kind, one in _STAND_IN.items() if kind not in texture_set.maps}
+    complete = texture_set.model_copy(update={"maps": {**texture_set.maps, **missing}})
+    return plan(
+        complete, sizes, wanted=list(_STAND_IN), longer_side=min(_SIDE, max(geometry.size)),
+        compute_side=_WORKING_SIDE, geometry=geometry,
+    )  # fmt: skip
+
+
+def lit_key(graph: Plan) -> str:
+    """The same for pictures that are the same."""
+    held = " ".join([_VERSION, *(graph.outputs[kind] for kind in _STAND_IN)])
+    return hashlib.sha256(held.encode()).hexdigest()[:32]
+
+
+def lit_picture(context: Context, set_id: int) -> tuple[str, bytes]:
+    """Key and PNG bytes of a set's lit picture. Raises NotFoundError, PlanError."""
+    with context.database.transaction() as connection:
+        texture_set = texture_sets.get_set(connection, set_id).definition()
+        sizes = source_sizes(connection, texture_set.sources())
+    graph = lit_plan(texture_set, sizes, geometry_of(texture_set, sizes))
+    key = lit_key(graph)
+    light = context.cache.get(key)
+    if light is None:
+        rasters = evaluate(graph, context.load_source, cache=context.cache)
+        with computing:
+            maps = {kind: one.pixels for kind, one in rasters.items()}
+            light = np.ascontiguousarray(shade(Material.of(maps, _F0)))
+        context.cache.put(key, light)
+    return key, encode_png(displayed(Raster(light, Meaning.COLOR)))

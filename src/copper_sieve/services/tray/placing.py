@@ -1,0 +1,221 @@
+"""Changes of where sets are and what they are called: each gives the steps that it made."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+from copper_sieve.core.errors import ConflictError, SieveError
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.models import set_edits
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.services.tray import changes
+from copper_sieve.store import texture_sets
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.projects import Project, get_project
+from copper_sieve.store.sources import source_sizes
+from copper_sieve.store.texture_sets import KeptSet
+from copper_sieve.store.tray_changes import Step
+
+
+@dataclass
+class Outcome:
+    """What became of a change so far.
+
+    title : what was done, without the number of sets
+    kept : the sets that stay as they are, with the reason
+    told : sentences about the sets in them
+    made : sets that were not there before
+    """
+
+    title: str
+    steps: list[Step] = field(default_factory=list)
+    kept: dict[int, str] = field(default_factory=dict)
+    told: list[tuple[str, list[int]]] = field(default_factory=list)
+    made: list[int] = field(default_factory=list)
+
+
+def rename(
+    connection: Transaction, project: Project, sets: Sequence[KeptSet], wanted: changes.Rename
+) -> Outcome:
+    """Call one set otherwise. Raises ConflictError for several, or a name that is taken."""
+    if len(sets) != 1:
+        raise ConflictError("choose one set to give it a name of its own")
+    return _renamed(
+        connection, project, sets, f"renamed {wanted.name}",
+        lambda one: set_edits.renamed(one, wanted.name),
+    )  # fmt: skip
+
+
+def replace_in_names(
+    connection: Transaction,
+    project: Project,
+    sets: Sequence[KeptSet],
+    wanted: changes.ReplaceInNames,
+) -> Outcome:
+    """Replace a piece of the names. Raises ConflictError where two would be called the same."""
+    return _renamed(
+        connection, project, sets, f"{wanted.find} in names became {wanted.into or 'nothing'}",
+        lambda one: set_edits.with_words_replaced(one, wanted.find, wanted.into),
+    )  # fmt: skip
+
+
+def _renamed(
+    connection: Transaction,
+    project: Project,
+    sets: Sequence[KeptSet],
+    title: str,
+    edit: Callable[[SetDefinition], SetDefinition],
+) -> Outcome:
+    out = Outcome(title)
+    # Names are given away all at once, so that two sets can change theirs.
+    taken = texture_sets.taken_names(connection, project.id) - {one.name.lower() for one in sets}
+    wanted: list[tuple[KeptSet, SetDefinition]] = []
+    for kept in sets:
+        after = edit(kept.definition())
+        if after.name.lower() in taken:
+            raise ConflictError(f"{after.name} would be the name of two sets: nothing was renamed")
+        taken.add(after.name.lower())
+        if after.name == kept.name:
+            out.kept[kept.id] = "its name stays"
+        else:
+            wanted.append((kept, after))
+    for kept, _ in wanted:  # out of each other's way first
+        texture_sets.set_deleted(connection, kept.id, deleted=True)
+    for kept, after in wanted:
+        texture_sets.rename_set(connection, kept.id, after)
+        out.steps.append(Step(kept.id, "name", kept.name, after.name))
+    for kept, _ in wanted:
+        texture_sets.set_deleted(connection, kept.id, deleted=False)
+    return out
+
+
+def label(
+    connection: Transaction,
+    sets: Sequence[KeptSet],
+    wanted: changes.ChangeTags | changes.ChangeNotes,
+) -> Outcome:
+    """Give sets tags and take some, or note something of them."""
+    out = Outcome("tags" if isinstance(wanted, changes.ChangeTags) else "notes")
+    for kept in sets:
+        tags, notes = kept.tags, kept.notes
+        if isinstance(wanted, changes.ChangeTags):
+            gone = {one.lower() for one in wanted.remove}
+            there = [one for one in tags if one.lower() not in gone]
+            new = {
+                one.lower(): one for one in wanted.add if one.lower() not in map(str.lower, there)
+            }
+            tags = (*there, *new.values())
+        else:
+            notes = wanted.text
+        if (tags, notes) == (kept.tags, kept.notes):
+            out.kept[kept.id] = "it is so already"
+            continue
+        texture_sets.set_labels(connection, kept.id, tags, notes)
+        out.steps.append(
+            Step(kept.id, "labels", [list(kept.tags), kept.notes], [list(tags), notes])
+        )
+    return out
+
+
+def delete(connection: Transaction, sets: Sequence[KeptSet]) -> Outcome:
+    """Throw sets away."""
+    out = Outcome("thrown away")
+    for kept in sets:
+        texture_sets.set_deleted(connection, kept.id, deleted=True)
+        out.steps.append(Step(kept.id, "deleted", False, True))
+    return out
+
+
+def bring_back(connection: Transaction, project: Project, sets: Sequence[KeptSet]) -> Outcome:
+    """Bring sets back; one whose name is taken meanwhile gets the next free one."""
+    out = Outcome("brought back")
+    taken = texture_sets.taken_names(connection, project.id)
+    for kept in sets:
+        name = texture_sets.free_name(kept.name, taken)
+        taken.add(name.lower())
+        if name != kept.name:
+            out.told.append((f"{kept.name} is taken: it comes back as {name}", [kept.id]))
+            named = set_edits.renamed(kept.definition(), name)
+            texture_sets.rename_set(connection, kept.id, named)
+            out.steps.append(Step(kept.id, "name", kept.name, name))
+        texture_sets.set_deleted(connection, kept.id, deleted=False)
+        out.steps.append(Step(kept.id, "deleted", True, False))
+    return out
+
+
+def duplicate(connection: Transaction, project: Project, sets: Sequence[KeptSet]) -> Outcome:
+    """Copies beside the sets."""
+    out = Outcome("copied")
+    for kept in sets:
+        out.made.append(copy_into(connection, kept, project.id).id)
+        out.steps.append(Step(out.made[-1], "deleted", True, False))
+    return out
+
+
+def copy_into(connection: Transaction, kept: KeptSet, project_id: int) -> KeptSet:
+    """A copy of a set with its labels and all of its pictures, under the next free name."""
+    copy = texture_sets.add_set(connection, project_id, kept.definition())
+    texture_sets.set_labels(connection, copy.id, kept.tags, kept.notes)
+    texture_sets.copy_sources(connection, kept.id, copy.id)
+    return copy
+
+
+def move(
+    connection: Transaction, project: Project, sets: Sequence[KeptSet], wanted: changes.Move
+) -> Outcome:
+    """Give sets to another project; one whose name is taken there stays."""
+    other = get_project(connection, wanted.project)
+    if other.id == project.id:
+        raise ConflictError(f"they are in {project.title} already")
+    out = Outcome(f"moved to {other.title}")
+    taken = texture_sets.taken_names(connection, other.id)
+    for kept in sets:
+        if kept.name.lower() in taken:
+            out.kept[kept.id] = f"{other.title} has a set {kept.name}"
+            continue
+        texture_sets.move_set(connection, kept.id, other.id)
+        out.steps.append(Step(kept.id, "project", project.id, other.id))
+    return out
+
+
+def merge(connection: Transaction, sets: Sequence[KeptSet], wanted: changes.Merge) -> Outcome:
+    """Bring the maps of sets into one of them and throw the others away.
+
+    Raises ConflictError where the one is not among the sets, or is the only one.
+    """
+    into = next((one for one in sets if one.id == wanted.into), None)
+    if into is None or len(sets) < 2:
+        raise ConflictError("choose at least two sets, and which of them stays")
+    out = Outcome(f"merged into {into.name}")
+    definition = into.definition()
+    for other in sets:
+        if other.id == into.id:
+            continue
+        found = set_edits.merged(definition, other.definition())
+        definition = found.texture_set
+        for kinds, words in ((found.taken, "comes in"), (found.shelved, "lies on the shelf")):
+            if kinds:
+                names = ", ".join(kind.facts.title.lower() for kind in kinds)
+                out.told.append((f"{other.name}: {names} {words}", [other.id]))
+        if not found.taken and not found.shelved:
+            out.told.append((f"{other.name} holds nothing that {into.name} lacks", [other.id]))
+    if definition != into.definition():
+        out.steps.append(changed_definition(connection, into, definition))
+    others = delete(connection, [one for one in sets if one.id != into.id])
+    out.steps.extend(others.steps)
+    return out
+
+
+def changed_definition(connection: Transaction, kept: KeptSet, definition: SetDefinition) -> Step:
+    """Store another definition of a set, as a state that its Bench can undo.
+
+    Raises SieveError where it cannot be computed; then nothing is stored.
+    """
+    definition.checked()
+    sizes = source_sizes(connection, definition.sources())
+    if missing := definition.sources() - set(sizes):
+        raise SieveError(f"its source {min(missing)[:12]} is not there")
+    plan(definition, sizes)
+    after = texture_sets.update_set(connection, kept.id, kept.version, definition)
+    return Step(kept.id, "definition", kept.version, after.version)
