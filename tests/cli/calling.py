@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import os
 import subprocess
 import sys
@@ -15,6 +17,18 @@ from copper_sieve.cli.__main__ import main
 
 
 def sieve(*words: object) -> subprocess.CompletedProcess[str]:
+    """Run here, which is much quicker; see `sieve_apart`."""
+    arguments = [str(word) for word in words]
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        try:
+            status = main(arguments)
+        except SystemExit as stop:
+            status = int(stop.code or 0)
+    return subprocess.CompletedProcess(arguments, status, out.getvalue(), err.getvalue())
+
+
+def sieve_apart(*words: object) -> subprocess.CompletedProcess[str]:
     """Run in a process of its own, with the database and the web out of reach."""
     program = (
         "import sys\n"

@@ -11,14 +11,14 @@ import pytest
 from PIL import Image
 
 from copper_sieve.cli.__main__ import main
-from tests.cli.calling import read, refused, sieve
+from tests.cli.calling import read, refused, sieve, sieve_apart
 from tests.conftest import MakePhoto, photo_codes
 from tests.core.recognition.maps import encoded, normals, relief
 
 
 def test_make_delivers_to_both_targets(make_photo: MakePhoto, tmp_path: Path) -> None:
     photo, out = make_photo("brick_color.png", size=(256, 192)), tmp_path / "out"
-    done = sieve(
+    done = sieve_apart(
         "make",
         photo,
         "--target",
@@ -48,7 +48,7 @@ def test_make_delivers_to_both_targets(make_photo: MakePhoto, tmp_path: Path) ->
     for target in summary["targets"]:
         assert target["assay"]["ok"]
         assert all(Path(f["path"]).stat().st_size == f["bytes"] for f in target["files"])
-        assert sieve("assay", target["folder"]).returncode == 0
+        assert sieve_apart("assay", target["folder"]).returncode == 0
     down = read(out / "orm-y-down" / "T_brick_N.tga").astype(int)
     up = read(out / "gltf-metal-rough" / "brick_normal.png").astype(int)
     np.testing.assert_array_equal(down, np.where([0, 1, 0], 255 - up, up))

@@ -36,13 +36,13 @@ class Served:
         return f"{self.address}/lantern-row"
 
 
-def start_demo(home: Path, *, anew: bool = False) -> Served:
+def start_demo(home: Path) -> Served:
     """Start ./sieve's own process for the demo and wait for its address.
 
-    anew : it draws its pictures itself; otherwise an empty home is filled with a copy of one that
-        was started and stopped once in this run of the tests
+    An empty home is filled with a copy of one that was started with nothing, drew its pictures and
+    was stopped, once in this run of the tests.
     """
-    if RUN in os.environ and not anew and not any(home.iterdir()):
+    if RUN in os.environ and not any(home.iterdir()):
         subprocess.run(["cp", "-a", f"{_drawn_home(os.environ[RUN])}/.", str(home)], check=True)
     return _started(home)
 

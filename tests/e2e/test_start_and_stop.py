@@ -50,7 +50,7 @@ def processes_of(home: Path) -> list[str]:
 
 
 def test_two_at_once_share_the_cluster_and_leave_nothing_behind(home: Path) -> None:
-    first = start_demo(home, anew=True)
+    first = start_demo(home)
     second = start_demo(home)
     try:
         assert first.address != second.address

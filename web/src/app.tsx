@@ -49,7 +49,7 @@ export function Frame() {
   useDropGuard();
   const navigate = useNavigate();
   const { data: projects } = useQuery(queries.projects());
-  const { data: sets } = useQuery(queries.sets(project));
+  const { data: tray } = useQuery(queries.tray(project));
   useCommands([
     ...places.map((place, n) => ({
       id: `place-${place.path}`,
@@ -57,7 +57,7 @@ export function Frame() {
       keys: `Ctrl+${n + 1}`,
       run: () => navigate(`/${project}/${place.path}`),
     })),
-    ...(sets ?? []).map((set) => ({
+    ...(tray?.rows ?? []).map((set) => ({
       id: `set-${set.id}`,
       label: `Open ${set.name}`,
       run: () => navigate(`/${project}/bench/${set.id}`),

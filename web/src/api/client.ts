@@ -6,6 +6,11 @@ import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 export type SetRead = Schemas["SetRead"];
+export type TrayRow = Schemas["TrayRowRead"];
+export type TrayRead = Schemas["TrayRead"];
+export type ProjectRead = Schemas["ProjectRead"];
+export type Change = Schemas["ChangeAsk"]["change"];
+export type ChangedRead = Schemas["ChangedRead"];
 export type MapRead = Schemas["MapRead"];
 export type MapKind = Schemas["MapKind"];
 export type MapDefinition = MapRead["definition"];

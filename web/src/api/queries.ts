@@ -3,6 +3,7 @@ import { keepPreviousData, queryOptions } from "@tanstack/react-query";
 import {
   answer,
   api,
+  type Change,
   type DeliveryRead,
   type MapKind,
   type Schemas,
@@ -23,8 +24,11 @@ export const queries = {
       queryFn: () => answer(api.GET("/api/health")),
       staleTime: Number.POSITIVE_INFINITY,
     }),
-  projects: () =>
-    queryOptions({ queryKey: ["projects"], queryFn: () => answer(api.GET("/api/projects")) }),
+  projects: (deleted = false) =>
+    queryOptions({
+      queryKey: deleted ? ["projects", "thrown away"] : ["projects"],
+      queryFn: () => answer(api.GET("/api/projects", { params: { query: { deleted } } })),
+    }),
   vocabulary: () =>
     queryOptions({
       queryKey: ["vocabulary"],
@@ -41,19 +45,39 @@ export const queries = {
         answer(api.POST("/api/target-trials", { body: { preset, set_id: setId ?? 0 } })),
       enabled: setId !== null,
     }),
-  sets: (project: string) =>
+  /** All sets of a project in a light list; else those that were thrown away. */
+  tray: (project: string, deleted = false) =>
     queryOptions({
-      queryKey: ["sets", project],
+      queryKey: deleted ? ["tray", project, "thrown away"] : ["tray", project],
       queryFn: () =>
-        answer(api.GET("/api/projects/{project}/sets", { params: { path: { project } } })),
+        answer(
+          api.GET("/api/projects/{project}/tray", {
+            params: { path: { project }, query: { deleted } },
+          }),
+        ),
     }),
   unreadable: (project: string) =>
     queryOptions({
-      queryKey: ["sets", project, "unreadable"],
+      queryKey: ["tray", project, "unreadable"],
       queryFn: () =>
         answer(
           api.GET("/api/projects/{project}/unreadable-sets", { params: { path: { project } } }),
         ),
+    }),
+  /** What a change would do. */
+  look: (project: string, setIds: number[], change: Change) =>
+    queryOptions({
+      queryKey: ["look", project, setIds, change],
+      queryFn: () =>
+        answer(
+          api.POST("/api/projects/{project}/changes", {
+            params: { path: { project } },
+            body: { set_ids: setIds, change, dry: true },
+          }),
+        ),
+      retry: false,
+      staleTime: 0,
+      gcTime: 10_000,
     }),
   set: (id: number) =>
     queryOptions({

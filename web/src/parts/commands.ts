@@ -60,12 +60,10 @@ export function written(event: Pick<KeyboardEvent, "key" | "ctrlKey" | "metaKey"
 /** Is the key meant for a field that is being typed in? */
 export function isTyping(target: EventTarget | null, ctrl: boolean): boolean {
   if (!(target instanceof HTMLElement)) return false;
+  if (!ctrl && target.closest("[role=listbox], [role=menu], [role=dialog]")) return true;
   if (target instanceof HTMLInputElement && ["checkbox", "radio", "file"].includes(target.type))
     return false;
-  return (
-    target.matches("input, textarea, select, [contenteditable]") ||
-    (!ctrl && target.closest("[role=listbox], [role=menu], [role=dialog]") !== null)
-  );
+  return target.matches("input, textarea, select, [contenteditable]");
 }
 
 /** Run the command of a pressed key. */

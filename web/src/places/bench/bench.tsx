@@ -12,8 +12,9 @@ import { SetOnBench } from "./set-on-bench";
 /** Without a set in the address, the Bench opens on the first one. */
 export function BenchDoor() {
   const project = useProject();
-  const { data: sets } = useQuery(queries.sets(project));
-  if (!sets) return null;
+  const { data: tray } = useQuery(queries.tray(project));
+  if (!tray) return null;
+  const sets = tray.rows;
   const last = recalled(`bench/${project}`);
   const first = sets.find((one) => String(one.id) === last) ?? sets[0];
   if (first) return <Navigate to={`/${project}/bench/${first.id}`} replace />;

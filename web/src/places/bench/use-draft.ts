@@ -104,7 +104,7 @@ export function useDraft(set: SetRead, project: string): DraftState {
   const onSaved = useCallback(
     (saved: SetRead) => {
       client.setQueryData(queries.set(saved.id).queryKey, saved);
-      void refresh(client, queries.sets(project).queryKey);
+      void refresh(client, queries.tray(project).queryKey);
     },
     [client, project],
   );

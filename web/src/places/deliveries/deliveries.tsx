@@ -23,7 +23,7 @@ export function Deliveries() {
   const navigate = useNavigate();
   const client = useQueryClient();
   const [params, setParams] = useSearchParams();
-  const { data: sets = [] } = useQuery(queries.sets(project));
+  const sets = useQuery(queries.tray(project)).data?.rows ?? [];
   const { data: targets = [] } = useQuery(queries.targets());
   // The address remembers the choice; the state answers at once.
   const [chosen, setChosen] = useState(() => ({
@@ -83,7 +83,7 @@ export function Deliveries() {
             options={sets.map((set) => ({
               value: String(set.id),
               label: set.name,
-              note: `${set.width} × ${set.height}`,
+              note: set.tags.join(", "),
             }))}
             chosen={setIds.map(String)}
             onToggle={(value) => toggle("sets", value)}

@@ -22,7 +22,7 @@ export function DeliveryPage() {
   const { data: delivery, error } = useQuery(queries.delivery(id));
   const state = delivery?.state;
   useEffect(() => {
-    if (state === "done") void refresh(client, queries.sets(project).queryKey);
+    if (state === "done") void refresh(client, queries.tray(project).queryKey);
   }, [state, client, project]);
   const cancel = useMutation({
     mutationFn: () =>

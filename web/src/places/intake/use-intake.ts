@@ -29,7 +29,7 @@ export function useIntakeActions(
   onChanged: (rows: ArrivalRead[]) => void,
 ): IntakeActions {
   const client = useQueryClient();
-  const fresh = () => refresh(client, ["intake", project], queries.sets(project).queryKey);
+  const fresh = () => refresh(client, ["intake", project], queries.tray(project).queryKey);
   const change = useMutation({
     mutationFn: (given: { rows: ArrivalRead[]; change: AssignmentChange }) =>
       done(api.PATCH("/api/arrivals", { body: { ids: idsOf(given.rows), change: given.change } })),

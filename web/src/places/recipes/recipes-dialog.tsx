@@ -19,12 +19,14 @@ import { DialogFrame } from "@/parts/dialog-frame";
 import { words } from "@/parts/figures";
 import { notify } from "@/parts/notices";
 
+type Named = Pick<SetRead, "id" | "name">;
+
 interface Props {
   project: string;
   /** The set whose settings may be saved or used elsewhere. */
   of?: SetRead;
   /** The sets that a recipe is applied to; default: `of`. */
-  sets?: SetRead[];
+  sets?: Named[];
   onClose: () => void;
 }
 
@@ -45,7 +47,7 @@ export function RecipesDialog({ project, of, sets, onClose }: Props) {
     setApplied(found);
     notify("good", summary(found));
     const changed = found.map((one) => queries.set(one.set_id).queryKey);
-    await refresh(client, queries.sets(project).queryKey, ...changed);
+    await refresh(client, queries.tray(project).queryKey, ...changed);
   }
   const stayed = applied.flatMap((one) =>
     Object.entries(one.kept).map(([kind, reason]) => ({ set: one.set_name, kind, reason })),
@@ -119,7 +121,7 @@ function Saved({
   targets,
   onApplied,
 }: {
-  targets: SetRead[];
+  targets: Named[];
   onApplied: (applied: AppliedRead[]) => void;
 }) {
   const client = useQueryClient();
@@ -228,8 +230,8 @@ function Elsewhere({
   of: SetRead;
   onApplied: (applied: AppliedRead[]) => void;
 }) {
-  const { data: sets = [] } = useQuery(queries.sets(project));
-  const others = sets.filter((one) => one.id !== of.id);
+  const { data: tray } = useQuery(queries.tray(project));
+  const others = (tray?.rows ?? []).filter((one) => one.id !== of.id);
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
   const use = useMutation({
     mutationFn: () =>

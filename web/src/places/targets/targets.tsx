@@ -4,7 +4,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Clock3 } from "lucide-react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
-import type { Schemas, SetRead, TargetRead } from "@/api/client";
+import type { Schemas, SetRead, TargetRead, TrayRow } from "@/api/client";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Choice } from "@/parts/choice";
@@ -85,7 +85,8 @@ interface OnGridProps {
 function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
   const project = useProject();
   const navigate = useNavigate();
-  const { data: sets = [] } = useQuery(queries.sets(project));
+  const { data: tray } = useQuery(queries.tray(project));
+  const sets = tray?.rows ?? [];
   const { data: vocabulary } = useQuery(queries.vocabulary());
   const [triedOn, setTriedOn] = useRemembered(`tried/${project}`);
   const [all, setAll] = useState(false);
@@ -99,7 +100,8 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
   const state = useTarget(target, renamed);
   const { preset } = state;
   const shelf = useShelf(target, preset, targets);
-  const set = sets.find((one) => String(one.id) === triedOn) ?? sets[0];
+  const tried = sets.find((one) => String(one.id) === triedOn) ?? sets[0];
+  const { data: set } = useQuery({ ...queries.set(tried?.id ?? 0), enabled: tried !== undefined });
   const {
     data: trial,
     isFetching,
@@ -176,7 +178,7 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
 interface TrialProps {
   own: boolean;
   state: TargetState;
-  sets: SetRead[];
+  sets: TrayRow[];
   set: SetRead | undefined;
   onSet: (id: string) => void;
   all: boolean;
@@ -249,9 +251,9 @@ function Told({ trial }: { trial: Schemas["TrialRead"] }) {
 }
 
 /** Deliveries for this target that no longer hold what it would write now. */
-function Stale({ sets, targetId }: { sets: SetRead[]; targetId: string }) {
+function Stale({ sets, targetId }: { sets: TrayRow[]; targetId: string }) {
   const project = useProject();
-  const stale = sets.filter((one) => one.readiness[targetId] === "stale");
+  const stale = sets.filter((one) => one.delivered[targetId] === "stale");
   if (stale.length === 0) return null;
   const ids = stale.map((one) => one.id).join(",");
   return (

@@ -1,8 +1,8 @@
 // Which targets have a column of their own on the Tray: those that one works for.
 import { Check, ChevronDown } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { useState } from "react";
-import type { SetRead, TargetPreset } from "@/api/client";
+import { useMemo, useState } from "react";
+import type { TargetPreset, TrayRow } from "@/api/client";
 
 const KEPT = "sieve:shown-targets";
 const AT_FIRST = ["gltf-metal-rough", "orm-y-down"];
@@ -15,20 +15,30 @@ function remembered(project: string): string[] | null {
   }
 }
 
+const NO_TARGETS: TargetPreset[] = [];
+
 /** The targets that are shown: as chosen, and always those that something was delivered to. */
-export function useShownTargets(project: string, targets: TargetPreset[], sets: SetRead[]) {
+export function useShownTargets(
+  project: string,
+  targets: TargetPreset[] = NO_TARGETS,
+  rows: readonly TrayRow[],
+) {
   const [chosen, setChosen] = useState(() => remembered(project) ?? AT_FIRST);
-  const used = new Set(
-    sets.flatMap((set) => targets.filter((one) => set.readiness[one.id] !== "ready")),
+  const used = useMemo(() => {
+    const ids = new Set(rows.flatMap((row) => Object.keys(row.delivered)));
+    return new Set(targets.filter((one) => ids.has(one.id)));
+  }, [rows, targets]);
+  const shown = useMemo(
+    () => targets.filter((one) => chosen.includes(one.id) || used.has(one)),
+    [targets, chosen, used],
   );
-  const isShown = (one: TargetPreset) => chosen.includes(one.id) || used.has(one);
   function toggle(id: string) {
     const next = chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id];
     const all = JSON.parse(localStorage.getItem(KEPT) ?? "{}");
     localStorage.setItem(KEPT, JSON.stringify({ ...all, [project]: next }));
     setChosen(next);
   }
-  return { shown: targets.filter(isShown), chosen, used, toggle };
+  return { shown, chosen, used, toggle };
 }
 
 type Props = Omit<ReturnType<typeof useShownTargets>, "shown"> & { targets: TargetPreset[] };

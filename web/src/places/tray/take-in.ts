@@ -57,7 +57,7 @@ async function takeAll(
         notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
     }
   }
-  await refresh(client, queries.sets(project).queryKey);
+  await refresh(client, queries.tray(project).queryKey);
   return taken;
 }
 

@@ -1,0 +1,379 @@
+// What is asked before many sets are changed: one small form for each kind of change.
+import { useQuery } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import type { Change, MapKind, TrayRow, VocabularyRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { Choice } from "@/parts/choice";
+import { NumberField } from "@/parts/number-field";
+
+export interface FormProps {
+  rows: TrayRow[];
+  project: string;
+  /** The change as it is said now; null while something is missing. */
+  onChange: (change: Change | null) => void;
+}
+
+export interface ChangeForm {
+  title: string;
+  /** On the button, before the number of sets. */
+  verb: string;
+  Form: (props: FormProps) => ReactNode;
+}
+
+const field = "h-control w-full rounded-sm border border-rule bg-card px-2";
+
+function Labelled({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    // biome-ignore lint/a11y/noLabelWithoutControl: the control is among its children
+    <label className="mb-2.5 block">
+      <span className="mb-1 block text-small font-medium text-second">{label}</span>
+      {children}
+    </label>
+  );
+}
+
+function RenameForm({ rows, onChange }: FormProps) {
+  const [name, setName] = useState(rows[0]?.name ?? "");
+  return (
+    <Labelled label="Name">
+      <input
+        className={field}
+        value={name}
+        maxLength={100}
+        onChange={(event) => {
+          const next = event.target.value;
+          setName(next);
+          onChange(next && next !== rows[0]?.name ? { do: "rename", name: next } : null);
+        }}
+      />
+    </Labelled>
+  );
+}
+
+function ReplaceForm({ onChange }: FormProps) {
+  const [said, setSaid] = useState({ find: "", into: "" });
+  const say = (more: Partial<typeof said>) => {
+    const next = { ...said, ...more };
+    setSaid(next);
+    onChange(next.find ? { do: "replace_in_names", ...next } : null);
+  };
+  return (
+    <>
+      <Labelled label="Find in the names">
+        <input
+          className={field}
+          value={said.find}
+          onChange={(event) => say({ find: event.target.value })}
+        />
+      </Labelled>
+      <Labelled label="Put in its place">
+        <input
+          className={field}
+          value={said.into}
+          onChange={(event) => say({ into: event.target.value })}
+        />
+      </Labelled>
+    </>
+  );
+}
+
+const listed = (text: string) => [
+  ...new Set(
+    text
+      .split(",")
+      .map((one) => one.trim())
+      .filter(Boolean),
+  ),
+];
+
+function TagsForm({ rows, onChange }: FormProps) {
+  const there = [...new Set(rows.flatMap((row) => row.tags))].sort();
+  const [said, setSaid] = useState<{ add: string; remove: string[] }>({ add: "", remove: [] });
+  const say = (more: Partial<typeof said>) => {
+    const next = { ...said, ...more };
+    setSaid(next);
+    const add = listed(next.add);
+    onChange(add.length + next.remove.length > 0 ? { do: "tags", add, remove: next.remove } : null);
+  };
+  return (
+    <>
+      <Labelled label="Add tags, with commas between them">
+        <input
+          className={field}
+          value={said.add}
+          onChange={(event) => say({ add: event.target.value })}
+        />
+      </Labelled>
+      {there.length > 0 && (
+        <fieldset className="mb-2.5">
+          <legend className="mb-1 text-small font-medium text-second">Take away</legend>
+          <span className="flex flex-wrap gap-x-4 gap-y-1">
+            {there.map((tag) => (
+              <label key={tag} className="inline-flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="accent-copper"
+                  checked={said.remove.includes(tag)}
+                  onChange={(event) =>
+                    say({
+                      remove: event.target.checked
+                        ? [...said.remove, tag]
+                        : said.remove.filter((one) => one !== tag),
+                    })
+                  }
+                />
+                {tag}
+              </label>
+            ))}
+          </span>
+        </fieldset>
+      )}
+    </>
+  );
+}
+
+function NotesForm({ rows, onChange }: FormProps) {
+  const same = rows.every((row) => row.notes === rows[0]?.notes);
+  const [text, setText] = useState(same ? (rows[0]?.notes ?? "") : "");
+  return (
+    <Labelled label={same ? "Note" : "Note (takes the place of different ones)"}>
+      <textarea
+        className="h-28 w-full rounded-sm border border-rule bg-card p-2"
+        value={text}
+        maxLength={4000}
+        onChange={(event) => {
+          setText(event.target.value);
+          onChange({ do: "notes", text: event.target.value });
+        }}
+      />
+    </Labelled>
+  );
+}
+
+function WidthForm({ onChange }: FormProps) {
+  const [metres, setMetres] = useState<number | null>(null);
+  return (
+    <Labelled label="Real width of the surface">
+      <span className="flex w-40">
+        <NumberField
+          label="Width"
+          value={metres}
+          low={0.001}
+          high={1000}
+          places={3}
+          unit="m"
+          onCommit={(next) => {
+            setMetres(next);
+            onChange({ do: "width", metres: next });
+          }}
+        />
+      </span>
+    </Labelled>
+  );
+}
+
+function ReliefForm({ onChange }: FormProps) {
+  const { data: vocabulary } = useQuery(queries.vocabulary());
+  const [degrees, setDegrees] = useState<number | null>(null);
+  const say = (next: number) => {
+    setDegrees(next);
+    onChange({ do: "relief", degrees: next });
+  };
+  return (
+    <Labelled label="Mean tilt of the relief">
+      <span className="flex items-center gap-2">
+        <span className="flex w-28">
+          <NumberField label="Relief" value={degrees} low={0} high={45} unit="°" onCommit={say} />
+        </span>
+        {Object.entries(vocabulary?.reliefs ?? {}).map(([name, value]) => (
+          <button
+            key={name}
+            type="button"
+            className="rounded-sm border border-rule bg-sheet px-2 hover:bg-card"
+            onClick={() => say(value)}
+          >
+            {name} {value}°
+          </button>
+        ))}
+      </span>
+    </Labelled>
+  );
+}
+
+const WAYS = [
+  { value: "way_up/as it is", label: "light is high" },
+  { value: "way_up/inside out", label: "dark is high (inside out)" },
+  { value: "light/even", label: "lit evenly" },
+];
+
+function ReadingForm({ onChange }: FormProps) {
+  const [value, setValue] = useState("");
+  return (
+    <Labelled label="The photos are taken so that">
+      <Choice
+        label="Reading"
+        value={value}
+        options={WAYS}
+        onChange={(next) => {
+          const [about, name] = next.split("/") as ["way_up" | "light", string];
+          setValue(next);
+          onChange({ do: "reading", about, name });
+        }}
+      />
+    </Labelled>
+  );
+}
+
+function ConstantForm({ onChange }: FormProps) {
+  const { data: vocabulary } = useQuery(queries.vocabulary());
+  const kinds = (vocabulary?.kinds ?? []).filter((one) => one.meaning !== "normal");
+  const [said, setSaid] = useState<{ kind: MapKind; value: number | null }>({
+    kind: "roughness",
+    value: null,
+  });
+  const say = (more: Partial<typeof said>) => {
+    const next = { ...said, ...more };
+    setSaid(next);
+    const { kind, value } = next;
+    onChange(value === null ? null : { do: "constant", kind, value: valuesOf(kinds, kind, value) });
+  };
+  return (
+    <>
+      <Labelled label="Map">
+        <Choice
+          label="Map"
+          value={said.kind}
+          options={kinds.map((one) => ({ value: one.kind, label: one.title }))}
+          onChange={(kind) => say({ kind: kind as MapKind })}
+        />
+      </Labelled>
+      <Labelled label="Its one value, 0 to 1 (a color is grey, in linear light)">
+        <span className="flex w-28">
+          <NumberField
+            label="Value"
+            value={said.value}
+            low={0}
+            high={1}
+            places={3}
+            step={0.01}
+            onCommit={(value) => say({ value })}
+          />
+        </span>
+      </Labelled>
+    </>
+  );
+}
+
+function valuesOf(kinds: VocabularyRead["kinds"], kind: MapKind, value: number): number[] {
+  const color = kinds.find((one) => one.kind === kind)?.meaning === "color";
+  return color ? [value, value, value] : [value];
+}
+
+function CardForm({ onChange }: FormProps) {
+  const { data: cards = [] } = useQuery(queries.cards());
+  const [name, setName] = useState("");
+  if (cards.length === 0)
+    return <p className="mb-2.5 text-second">There is no source card yet: Intake makes them.</p>;
+  return (
+    <Labelled label="They come from">
+      <Choice
+        label="Source card"
+        value={name}
+        options={cards.map((one) => ({ value: one.name, label: one.name }))}
+        onChange={(next) => {
+          setName(next);
+          onChange({ do: "card", name: next });
+        }}
+      />
+    </Labelled>
+  );
+}
+
+function GreenForm({ rows, onChange }: FormProps) {
+  const cards = [...new Set(rows.flatMap((row) => row.card ?? []))].sort();
+  const [card, setCard] = useState("");
+  const options = [
+    { value: "", label: "all that are chosen" },
+    ...cards.map((one) => ({ value: one, label: `only those from ${one}` })),
+  ];
+  return (
+    <fieldset className="mb-2.5">
+      <legend className="mb-1 text-small font-medium text-second">
+        Normal maps that came in are read the other way: green up as down, and back
+      </legend>
+      {options.map((one) => (
+        <label key={one.value} className="flex items-center gap-2 py-0.5">
+          <input
+            type="radio"
+            name="turned"
+            className="accent-copper"
+            checked={card === one.value}
+            onChange={() => {
+              setCard(one.value);
+              onChange({ do: "turn_green", card: one.value || null });
+            }}
+          />
+          {one.label}
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+function MoveForm({ project, onChange }: FormProps) {
+  const { data: projects = [] } = useQuery(queries.projects());
+  const [to, setTo] = useState("");
+  const others = projects.filter((one) => one.slug !== project);
+  if (others.length === 0)
+    return <p className="mb-2.5 text-second">There is no other project yet.</p>;
+  return (
+    <Labelled label="To the project">
+      <Choice
+        label="Project"
+        value={to}
+        options={others.map((one) => ({ value: one.slug, label: one.title }))}
+        onChange={(next) => {
+          setTo(next);
+          onChange({ do: "move", project: next });
+        }}
+      />
+    </Labelled>
+  );
+}
+
+function MergeForm({ rows, onChange }: FormProps) {
+  const [into, setInto] = useState("");
+  return (
+    <Labelled label="All become one; the others are thrown away. What stays is">
+      <Choice
+        label="The set that stays"
+        value={into}
+        options={rows.map((row) => ({ value: String(row.id), label: row.name }))}
+        onChange={(next) => {
+          setInto(next);
+          onChange({ do: "merge", into: Number(next) });
+        }}
+      />
+    </Labelled>
+  );
+}
+
+const None = () => null;
+
+export const forms = {
+  rename: { title: "Rename", verb: "Rename", Form: RenameForm },
+  replace: { title: "Find and replace in names", verb: "Rename", Form: ReplaceForm },
+  tags: { title: "Tags", verb: "Tag", Form: TagsForm },
+  notes: { title: "Note", verb: "Note it of", Form: NotesForm },
+  width: { title: "Surface width", verb: "Change", Form: WidthForm },
+  relief: { title: "Relief", verb: "Change", Form: ReliefForm },
+  reading: { title: "How the photo is read", verb: "Change", Form: ReadingForm },
+  constant: { title: "One value for a map", verb: "Change", Form: ConstantForm },
+  green: { title: "Turn green", verb: "Turn green of", Form: GreenForm },
+  card: { title: "Source card", verb: "Change", Form: CardForm },
+  move: { title: "Move to another project", verb: "Move", Form: MoveForm },
+  merge: { title: "Merge into one", verb: "Merge", Form: MergeForm },
+  delete: { title: "Throw away", verb: "Throw away", Form: None },
+} as const satisfies Record<string, ChangeForm>;
+
+export type FormName = keyof typeof forms;

@@ -1,0 +1,125 @@
+// What can be done with the sets that are chosen.
+import { ChevronDown } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { TrayRow } from "@/api/client";
+import { Button, buttonClass } from "@/parts/button";
+import { RecipesDialog } from "@/places/recipes/recipes-dialog";
+import { ChangeDialog } from "./change-dialog";
+import { type FormName, forms } from "./change-forms";
+import type { useChange } from "./use-change";
+
+interface Props {
+  rows: TrayRow[];
+  project: string;
+  changing: ReturnType<typeof useChange>;
+  onNone: () => void;
+}
+
+const menu: FormName[][] = [
+  ["rename", "replace", "tags", "notes"],
+  ["width", "relief", "reading", "constant", "green", "card"],
+  ["move", "merge", "delete"],
+];
+const needs: Partial<Record<FormName, (count: number) => boolean>> = {
+  rename: (count) => count === 1,
+  merge: (count) => count > 1 && count <= 50,
+};
+
+export function ChosenSets({ rows, project, changing, onNone }: Props) {
+  const [open, setOpen] = useState<FormName | "recipe" | null>(null);
+  const ids = rows.map((row) => row.id);
+  const { change } = changing;
+  const close = () => setOpen(null);
+  const link = "no-underline hover:text-sheet hover:underline";
+  return (
+    <section
+      aria-label="Sets that are chosen"
+      className="mt-3 flex h-11 shrink-0 items-center gap-4 rounded-md bg-ink px-4 text-sheet"
+    >
+      <span className="font-semibold">
+        {rows.length} {rows.length === 1 ? "set" : "sets"} chosen
+      </span>
+      <Button look="link" className={link} onClick={onNone}>
+        Choose none
+      </Button>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger
+          className={`ml-auto ${link} inline-flex items-center gap-1`}
+          disabled={change.isPending}
+        >
+          {change.isPending ? "Changing…" : "Change"}
+          <ChevronDown className="size-3.5" aria-hidden="true" />
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            side="top"
+            align="end"
+            sideOffset={8}
+            className="z-30 rounded-sm border border-rule bg-card py-1"
+          >
+            {menu.map((names, n) => (
+              <DropdownMenu.Group
+                key={names[0]}
+                className={n > 0 ? "mt-1 border-t border-rule pt-1" : ""}
+              >
+                {names.map((name) => (
+                  <Item
+                    key={name}
+                    label={`${forms[name].title}…`}
+                    disabled={!(needs[name]?.(rows.length) ?? true)}
+                    onSelect={() => setOpen(name)}
+                  />
+                ))}
+                {n === 0 && (
+                  <Item
+                    label="Duplicate"
+                    onSelect={() => change.mutate({ ids, change: { do: "duplicate" } })}
+                  />
+                )}
+              </DropdownMenu.Group>
+            ))}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <Button look="link" className={link} onClick={() => setOpen("recipe")}>
+        Apply a recipe…
+      </Button>
+      <Link to={`/${project}/deliveries?sets=${ids.join(",")}`} className={buttonClass("main")}>
+        Deliver…
+      </Link>
+      {open === "recipe" && <RecipesDialog project={project} sets={rows} onClose={close} />}
+      {open && open !== "recipe" && (
+        <ChangeDialog
+          name={open}
+          rows={rows}
+          project={project}
+          onClose={close}
+          onDo={(wanted) => {
+            change.mutate({ ids, change: wanted });
+            close();
+          }}
+        />
+      )}
+    </section>
+  );
+}
+
+interface ItemProps {
+  label: string;
+  disabled?: boolean;
+  onSelect: () => void;
+}
+
+function Item({ label, disabled = false, onSelect }: ItemProps) {
+  return (
+    <DropdownMenu.Item
+      disabled={disabled}
+      onSelect={onSelect}
+      className="cursor-pointer px-3 py-1 outline-none data-disabled:text-second data-disabled:opacity-50 data-highlighted:bg-copper-pale"
+    >
+      {label}
+    </DropdownMenu.Item>
+  );
+}

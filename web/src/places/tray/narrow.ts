@@ -1,0 +1,136 @@
+// Finding sets among hundreds: words and terms that narrow the list, its order, and its groups.
+import type { TrayRow } from "@/api/client";
+
+/** The terms that can stand before a colon, with what they are about. */
+export const terms = {
+  tag: "sets with this tag",
+  card: "sets that came in with this source card",
+  has: "sets that have this map",
+  lacks: "sets without this map",
+  imported: "sets whose map came in",
+  derived: "sets whose map is derived",
+  is: "stale, delivered or new: how it stands with the targets shown",
+} as const;
+
+type Term = keyof typeof terms;
+export type Wanted = { term: Term | "word"; value: string };
+
+/** What was typed, in parts; a value with spaces stands in quotes: card:"Field kit". */
+export function parsed(text: string): Wanted[] {
+  return [...text.matchAll(/(?:(\w+):)?(?:"([^"]*)"?|(\S+))/g)].flatMap((found): Wanted[] => {
+    const value = (found[2] ?? found[3] ?? "").toLowerCase();
+    const term = found[1]?.toLowerCase();
+    if (term === undefined) {
+      const begun = value.endsWith(":") && value.slice(0, -1) in terms; // more is being typed
+      return value && !begun ? [{ term: "word", value }] : [];
+    }
+    if (term in terms) return value ? [{ term: term as Term, value }] : [];
+    return [{ term: "word", value: found[0].toLowerCase() }];
+  });
+}
+
+/** A term as it is typed. */
+export function typed(term: Term, value: string): string {
+  return `${term}:${/\s/.test(value) ? `"${value}"` : value}`;
+}
+
+/** How a set stands with the targets that are shown. */
+export function standing(row: TrayRow, shown: readonly string[]): "stale" | "delivered" | "new" {
+  const states = shown.flatMap((id) => row.delivered[id] ?? []);
+  if (states.includes("stale")) return "stale";
+  return states.length > 0 ? "delivered" : "new";
+}
+
+/** A map's name as it is typed: "base color", "base_color", "normal". */
+function kindIn(row: TrayRow, name: string, how?: string): boolean {
+  const wanted = name.replaceAll(/[\s-]+/g, "_");
+  return Object.entries(row.maps).some(
+    ([kind, made]) => kind.includes(wanted) && (how === undefined || made === how),
+  );
+}
+
+function fits(row: TrayRow, { term, value }: Wanted, shown: readonly string[]): boolean {
+  const same = (text: string) => text.toLowerCase().includes(value);
+  switch (term) {
+    case "tag":
+      return row.tags.some((tag) => tag.toLowerCase() === value);
+    case "card":
+      return row.card?.toLowerCase() === value;
+    case "has":
+      return kindIn(row, value);
+    case "lacks":
+      return !kindIn(row, value);
+    case "imported":
+    case "derived":
+      return kindIn(row, value, term);
+    case "is":
+      return standing(row, shown) === value;
+    case "word":
+      return [row.name, row.card ?? "", row.notes, ...row.tags].some(same);
+  }
+}
+
+/** The rows that fit everything that was typed. */
+export function narrowed(rows: TrayRow[], text: string, shown: readonly string[]): TrayRow[] {
+  const wanted = parsed(text);
+  if (wanted.length === 0) return rows;
+  return rows.filter((row) => wanted.every((one) => fits(row, one, shown)));
+}
+
+export const orders = [
+  { value: "name", label: "name" },
+  { value: "changed", label: "last changed" },
+  { value: "standing", label: "what is stale" },
+] as const;
+export type Order = (typeof orders)[number]["value"];
+
+const RANK = { stale: 0, new: 1, delivered: 2 };
+const natural = new Intl.Collator(undefined, { numeric: true, sensitivity: "base" });
+
+/** The same rows in another order; those that are alike stand by name. */
+export function ordered(rows: TrayRow[], order: Order, shown: readonly string[]): TrayRow[] {
+  const byName = (a: TrayRow, b: TrayRow) => natural.compare(a.name, b.name);
+  const compare = {
+    name: byName,
+    changed: (a: TrayRow, b: TrayRow) => b.updated_at.localeCompare(a.updated_at) || byName(a, b),
+    standing: (a: TrayRow, b: TrayRow) =>
+      RANK[standing(a, shown)] - RANK[standing(b, shown)] || byName(a, b),
+  }[order];
+  return [...rows].sort(compare);
+}
+
+export const groupings = [
+  { value: "none", label: "no groups" },
+  { value: "tag", label: "by tag" },
+  { value: "card", label: "by source card" },
+  { value: "letters", label: "by name's beginning" },
+] as const;
+export type Grouping = (typeof groupings)[number]["value"];
+
+export interface Group {
+  title: string;
+  rows: TrayRow[];
+}
+
+/** Rows in groups, in the order in which they come; what belongs to none comes last. */
+export function grouped(rows: TrayRow[], by: Grouping): Group[] {
+  if (by === "none") return [{ title: "", rows }];
+  const found = new Map<string, TrayRow[]>();
+  for (const row of rows) {
+    const title = titleOf(row, by);
+    const some = found.get(title);
+    if (some) some.push(row);
+    else found.set(title, [row]);
+  }
+  return [...found]
+    .sort(([a], [b]) => Number(a === "") - Number(b === "") || natural.compare(a, b))
+    .map(([title, some]) => ({ title: title || nothing[by], rows: some }));
+}
+
+const nothing = { tag: "no tag", card: "no source card", letters: "" };
+
+function titleOf(row: TrayRow, by: Exclude<Grouping, "none">): string {
+  if (by === "tag") return row.tags[0] ?? "";
+  if (by === "card") return row.card ?? "";
+  return row.name.split(/[_\-.]|(?<=\D)(?=\d)/)[0] ?? "";
+}

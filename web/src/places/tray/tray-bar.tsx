@@ -1,0 +1,84 @@
+// The Tray's upper edge: how many sets there are, which targets are shown, taking pictures in.
+import { useQuery } from "@tanstack/react-query";
+import { Plus } from "lucide-react";
+import { type RefObject, useState } from "react";
+import { useNavigate } from "react-router";
+import type { TrayRow } from "@/api/client";
+import { queries } from "@/api/queries";
+import { Button } from "@/parts/button";
+import { Choice } from "@/parts/choice";
+import { useEndings } from "@/parts/pictures";
+import { type TakenAs, takenAs, useTakeIn } from "./take-in";
+
+/** Taking pictures in on the Tray; a single new one opens on the Bench. */
+export function useTaking(project: string) {
+  const navigate = useNavigate();
+  const [as, setAs] = useState<TakenAs>("name");
+  const taking = useTakeIn(project, as, (taken) => {
+    const only = taken[0];
+    if (taken.length === 1 && only)
+      navigate(`/${project}/bench/${only.set_id}/height`, { state: { isNew: true } });
+  });
+  return { ...taking, as, setAs };
+}
+
+interface Props {
+  rows: TrayRow[] | undefined;
+  taking: ReturnType<typeof useTaking>;
+  picker: RefObject<HTMLInputElement | null>;
+  children: React.ReactNode;
+}
+
+export function TrayBar({ rows, taking, picker, children }: Props) {
+  const { takenIn } = useEndings();
+  const { busy, take, as, setAs } = taking;
+  return (
+    <div className="flex h-bar shrink-0 items-center gap-3">
+      <h1 className="text-title font-semibold">Tray</h1>
+      <span className="figures text-second">{rows ? countsOf(rows) : ""}</span>
+      <span role="status" className="ml-auto text-second">
+        {busy}
+      </span>
+      <input
+        ref={picker}
+        type="file"
+        multiple
+        hidden
+        accept={takenIn}
+        aria-label="Pictures to take in"
+        onChange={(event) => {
+          take(event.target.files);
+          event.target.value = "";
+        }}
+      />
+      {children}
+      <span className="text-second">New pictures are</span>
+      <span className="w-33">
+        <Choice
+          label="New pictures are"
+          value={as}
+          options={takenAs}
+          onChange={(next) => setAs(next as TakenAs)}
+        />
+      </span>
+      <Button look="main" disabled={busy !== null} onClick={() => picker.current?.click()}>
+        <Plus className="size-4" /> Take in…
+      </Button>
+    </div>
+  );
+}
+
+function countsOf(rows: TrayRow[]): string {
+  const maps = rows.reduce((n, row) => n + Object.keys(row.maps).length, 0);
+  return `${rows.length} ${rows.length === 1 ? "set" : "sets"} · ${maps} maps`;
+}
+
+/** Sets that are left out everywhere, each with the reason. */
+export function Unreadable({ project }: { project: string }) {
+  const { data = [] } = useQuery(queries.unreadable(project));
+  return data.map((one) => (
+    <p key={one.id} role="alert" className="mb-2 rounded-md bg-wrong-pale p-3 text-wrong">
+      △ {one.why}.
+    </p>
+  ));
+}

@@ -1,0 +1,70 @@
+// Changing many sets: done as one, told in a sentence, taken back as one.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answer, api, type Change, type ChangedRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
+import { useCommands } from "@/parts/commands";
+import { notify } from "@/parts/notices";
+
+function told(done: ChangedRead, names: Map<number, string>): string {
+  const kept = done.kept.map(({ text, set_ids: ids }) => {
+    const who = ids.length === 1 ? (names.get(ids[0] ?? 0) ?? "1 set") : `${ids.length} sets`;
+    return text.startsWith(who) ? `${text}.` : `${who} not: ${text}.`;
+  });
+  return [`${done.title}.`, ...kept].join(" ");
+}
+
+export function useChange(project: string) {
+  const client = useQueryClient();
+  const { data: tray } = useQuery(queries.tray(project));
+  const path = { params: { path: { project } } };
+  const names = () => new Map(tray?.rows.map((row) => [row.id, row.name]));
+  const fresh = () =>
+    refresh(client, queries.tray(project).queryKey, ["set"], queries.projects().queryKey, [
+      "dry-run",
+    ]);
+  const turn = useMutation({
+    mutationFn: (way: "undo" | "redo") =>
+      answer(
+        way === "undo"
+          ? api.POST("/api/projects/{project}/changes/undo", path)
+          : api.POST("/api/projects/{project}/changes/redo", path),
+      ),
+    onSuccess: async (done) => {
+      notify(done.changed.length > 0 ? "good" : "wrong", told(done, names()));
+      await fresh();
+    },
+  });
+  const change = useMutation({
+    mutationFn: ({ ids, change: wanted }: { ids: number[]; change: Change }) =>
+      answer(
+        api.POST("/api/projects/{project}/changes", {
+          ...path,
+          body: { set_ids: ids, change: wanted, dry: false },
+        }),
+      ),
+    onSuccess: async (done) => {
+      const some = done.changed.length + done.made.length > 0;
+      const undo = { label: "Undo", run: () => turn.mutate("undo") };
+      notify(some ? "good" : "wrong", told(done, names()), some ? undo : undefined);
+      await fresh();
+    },
+  });
+  useCommands([
+    {
+      id: "undo",
+      label: tray?.undo ? `Undo ${tray.undo}` : "Undo",
+      keys: "Ctrl+Z",
+      disabled: !tray?.undo,
+      run: () => turn.mutate("undo"),
+    },
+    {
+      id: "redo",
+      label: tray?.redo ? `Redo ${tray.redo}` : "Redo",
+      keys: "Ctrl+Shift+Z",
+      disabled: !tray?.redo,
+      run: () => turn.mutate("redo"),
+    },
+  ]);
+  return { change, turn, undo: tray?.undo ?? null, redo: tray?.redo ?? null };
+}

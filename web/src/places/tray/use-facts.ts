@@ -1,0 +1,58 @@
+// Everything about the sets that are in view: asked for together, and only of those.
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { answer, api, type SetRead, type TrayRow } from "@/api/client";
+
+const TOGETHER = 50; // milliseconds in which questions become one; a row that scrolls by asks nothing
+
+interface Waiting {
+  resolve: (set: SetRead) => void;
+  reject: (error: Error) => void;
+}
+
+const waiting = new Map<string, Map<number, Waiting>>();
+
+/** One set, asked for with all others of this moment. */
+export function factsOf(project: string, id: number, signal?: AbortSignal): Promise<SetRead> {
+  return new Promise((resolve, reject) => {
+    const some = waiting.get(project) ?? new Map<number, Waiting>();
+    if (!waiting.has(project)) {
+      waiting.set(project, some);
+      setTimeout(() => {
+        waiting.delete(project);
+        void ask(project, some);
+      }, TOGETHER);
+    }
+    some.set(id, { resolve, reject });
+    signal?.addEventListener("abort", () => some.delete(id));
+  });
+}
+
+async function ask(project: string, some: Map<number, Waiting>) {
+  const ids = [...some.keys()];
+  if (ids.length === 0) return;
+  try {
+    const found = await answer(
+      api.GET("/api/projects/{project}/sets", { params: { path: { project }, query: { ids } } }),
+    );
+    const byId = new Map(found.map((one) => [one.id, one]));
+    for (const [id, { resolve, reject }] of some) {
+      const set = byId.get(id);
+      if (set) resolve(set);
+      else reject(new Error("this set cannot be read"));
+    }
+  } catch (error) {
+    for (const { reject } of some.values()) reject(error as Error);
+  }
+}
+
+/** The facts of a row; while it changes, those before. */
+export function useFacts(project: string, row: TrayRow): SetRead | undefined {
+  const { data } = useQuery({
+    queryKey: ["set-facts", row.id, row.version],
+    queryFn: ({ signal }) => factsOf(project, row.id, signal),
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  return data;
+}

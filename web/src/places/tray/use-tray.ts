@@ -1,0 +1,64 @@
+// What the Tray shows of its sets: found, ordered, grouped; kept in the address and remembered.
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useMemo, useState } from "react";
+import { useSearchParams } from "react-router";
+import type { MapKind, TargetPreset, TrayRow } from "@/api/client";
+import { queries } from "@/api/queries";
+import { useRemembered } from "@/parts/remembered";
+import { type Grouping, grouped, groupings, narrowed, type Order, ordered, orders } from "./narrow";
+import type { Arrangement } from "./narrow-bar";
+
+function one<T extends string>(known: readonly { value: T }[], wanted: string | null, usual: T): T {
+  return known.find(({ value }) => value === wanted)?.value ?? usual;
+}
+
+export function useArrangement(project: string) {
+  const [params, setParams] = useSearchParams();
+  const [find, setFind] = useState(params.get("find") ?? "");
+  const [order, setOrder] = useRemembered(`order/${project}`);
+  const [grouping, setGrouping] = useRemembered(`groups/${project}`);
+  const arrangement: Arrangement = {
+    find,
+    order: one<Order>(orders, order, "name"),
+    grouping: one<Grouping>(groupings, grouping, "none"),
+  };
+  function arrange(change: Partial<Arrangement>) {
+    if (change.find !== undefined) {
+      setFind(change.find);
+      setParams(change.find ? { find: change.find } : {}, { replace: true });
+    }
+    if (change.order) setOrder(change.order);
+    if (change.grouping) setGrouping(change.grouping);
+  }
+  return { arrangement, arrange };
+}
+
+/** The groups of rows as they are shown, and their sets from top to bottom. */
+export function useShownRows(
+  rows: TrayRow[],
+  { find, order, grouping }: Arrangement,
+  targets: TargetPreset[],
+) {
+  const text = useDeferredValue(find); // what is typed is never held up
+  const shown = useMemo(() => targets.map((target) => target.id), [targets]);
+  const groups = useMemo(
+    () => grouped(ordered(narrowed(rows, text, shown), order, shown), grouping),
+    [rows, text, shown, order, grouping],
+  );
+  const ids = useMemo(() => groups.flatMap((group) => group.rows.map((row) => row.id)), [groups]);
+  return { groups, ids };
+}
+
+/** What a map is called, by its kind. */
+export function useTitles(): ReadonlyMap<MapKind, string> {
+  const { data: vocabulary } = useQuery(queries.vocabulary());
+  return useMemo(
+    () => new Map(vocabulary?.kinds.map((kind) => [kind.kind, kind.title])),
+    [vocabulary],
+  );
+}
+
+/** Map kinds that some set has, in the order in which they come. */
+export function columnsOf(rows: readonly TrayRow[]): MapKind[] {
+  return [...new Set(rows.flatMap((row) => Object.keys(row.maps) as MapKind[]))];
+}
