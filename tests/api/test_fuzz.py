@@ -21,7 +21,7 @@ from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.conftest import MakePhoto
 
-_EACH = 6  # requests of each kind to one address
+_EACH = 7  # requests of each kind to one address
 _LISTS = ("set_ids", "target_ids")
 _UNSENT = {"content-length", "host", "transfer-encoding"}
 

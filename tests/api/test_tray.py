@@ -194,6 +194,9 @@ def test_copied_moved_and_merged(
 ) -> None:
     made = ask([sets[0]["id"]], "duplicate")["made"]
     assert client.get(f"/api/sets/{made[0]}").json()["name"] == "wall_a_2"
+    third = ask(made, "duplicate")["made"]  # a copy of a copy counts on
+    assert client.get(f"/api/sets/{third[0]}").json()["name"] == "wall_a_3"
+    turn(client, project, "undo")
     other = client.post("/api/projects", json={"title": f"Other {project}"}).json()["slug"]
     ask([made[0], sets[1]["id"]], "move", project=other)
     assert set(rows(client, other)) == {"wall_a_2", "wall_b"}

@@ -24,7 +24,7 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     served: Served, page: Page, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     photo = make_photo("garden_path.png", size=(256, 256), seed=11)
-    page.goto(f"{served.place}/tray")
+    page.goto(f"{served.place}/tray?find=tatami_weave")
     expect(page.get_by_role("link", name="tatami_weave")).to_be_visible()
     drop(page, photo)
     page.wait_for_url("**/bench/*/height", timeout=SLOW)
@@ -40,7 +40,7 @@ def test_drop_a_photo_move_a_slider_deliver_and_check_the_zip(
     assert height["detail"] == pytest.approx(detail, abs=0.006)
 
     # The Tray knows it, and the folder holds the same files as the zip.
-    page.goto(f"{served.place}/tray")
+    page.goto(f"{served.place}/tray?find=garden_path")
     row = page.get_by_role("row", name="garden_path")
     expect(row.get_by_text("delivered")).to_have_count(2)
     folder = served.home / "deliveries" / "lantern-row"
@@ -185,9 +185,9 @@ def test_deleting_the_cache_while_the_server_runs_loses_nothing(
     settled(page)
     assert flat_key(page) == before
     np.testing.assert_array_equal(screen(page, "Flat"), picture)
-    page.goto(f"{served.place}/tray")
+    page.goto(f"{served.place}/tray?find=cached")
     thumbs = page.get_by_role("row", name="cached").locator("img")
-    expect(thumbs).to_have_count(5)
+    expect(thumbs).to_have_count(6)  # lit, and five maps
     for thumb in thumbs.all():  # those of other sets load when they come into sight
         thumb.scroll_into_view_if_needed()
         expect(thumb).to_have_js_property("complete", True)

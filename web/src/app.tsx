@@ -1,7 +1,7 @@
 // The frame: mark, project, places in the order of work, running work.
 import { useQuery } from "@tanstack/react-query";
-import { Keyboard } from "lucide-react";
-import { Popover } from "radix-ui";
+import { ChevronDown, Keyboard } from "lucide-react";
+import { DropdownMenu, Popover } from "radix-ui";
 import { Suspense, useEffect } from "react";
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { isUnderWay, queries } from "@/api/queries";
@@ -57,6 +57,7 @@ export function Frame() {
       keys: `Ctrl+${n + 1}`,
       run: () => navigate(`/${project}/${place.path}`),
     })),
+    { id: "projects", label: "Go to all projects", run: () => navigate("/projects") },
     ...(tray?.rows ?? []).map((set) => ({
       id: `set-${set.id}`,
       label: `Open ${set.name}`,
@@ -144,23 +145,42 @@ function OpenToAll() {
   );
 }
 
+/** The project that is open; the others, and the page of all. */
 function ProjectSwitcher({ project, title }: { project: string; title: string }) {
-  const { data: projects } = useQuery(queries.projects());
-  if (!projects || projects.length < 2)
-    return <span className="ml-2.5 font-semibold">{title}</span>;
+  const { data: projects = [] } = useQuery(queries.projects());
+  const item = "block max-w-80 truncate px-3 py-1 outline-none data-highlighted:bg-copper-pale";
   return (
-    <select
-      aria-label="Project"
-      className="ml-2 bg-transparent font-semibold"
-      value={project}
-      onChange={(event) => location.assign(`/${event.target.value}/tray`)}
-    >
-      {projects.map((one) => (
-        <option key={one.slug} value={one.slug}>
-          {one.title}
-        </option>
-      ))}
-    </select>
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        title="Projects"
+        className="ml-1 flex h-8 max-w-60 items-center gap-1.5 rounded-md px-1.5 font-semibold hover:bg-sheet"
+      >
+        <span className="truncate">{title}</span>
+        <ChevronDown className="size-3.5 shrink-0 text-second" aria-hidden="true" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="start"
+          className="z-30 max-h-[70vh] overflow-auto rounded-sm border border-rule bg-card py-1"
+        >
+          {projects.map((one) => (
+            <DropdownMenu.Item key={one.slug} asChild>
+              <a
+                className={`${item} ${one.slug === project ? "font-semibold" : ""}`}
+                href={`/${one.slug}/tray`}
+              >
+                {one.title} <span className="font-normal text-second figures">{one.sets}</span>
+              </a>
+            </DropdownMenu.Item>
+          ))}
+          <DropdownMenu.Item asChild>
+            <Link className={`${item} mt-1 border-t border-rule pt-1.5`} to="/projects">
+              All projects…
+            </Link>
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }
 

@@ -30,8 +30,9 @@ const client = new QueryClient({
 function Door() {
   const { data: projects, error } = useQuery(queries.projects());
   if (error) return <p className="p-8">The server cannot be reached: {error.message}</p>;
-  const first = projects?.[0];
-  return first ? <Navigate to={`/${first.slug}/tray`} replace /> : null;
+  if (!projects) return null;
+  const [only, ...others] = projects;
+  return <Navigate to={only && others.length === 0 ? `/${only.slug}/tray` : "/projects"} replace />;
 }
 
 function ProjectDoor() {
@@ -39,6 +40,9 @@ function ProjectDoor() {
 }
 
 // Each place is a part of its own, which comes when somebody goes there.
+const Projects = loaded(async () => ({
+  default: (await import("@/places/projects/projects")).Projects,
+}));
 const Tray = loaded(async () => ({ default: (await import("@/places/tray/tray")).Tray }));
 const Intake = loaded(async () => ({ default: (await import("@/places/intake/intake")).Intake }));
 const BenchDoor = loaded(async () => ({
@@ -57,6 +61,7 @@ const DeliveryPage = loaded(async () => ({
 
 const router = createBrowserRouter([
   { path: "/", element: <Door />, errorElement: <PlaceFault /> },
+  { path: "/projects", element: <Projects />, errorElement: <PlaceFault /> },
   {
     path: "/:project",
     element: <Frame />,

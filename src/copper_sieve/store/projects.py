@@ -15,7 +15,8 @@ _SQL = statements("projects")
 class Project:
     """A project.
 
-    sets, changed_at : how many sets it holds and when one changed last, where that was asked for
+    sets, changed_at, latest : how many sets it holds, when one changed last, and up to five that
+        did, where that was asked for
     deleted_at : when it was thrown away; None while it is in use
     """
 
@@ -26,11 +27,12 @@ class Project:
     deleted_at: datetime | None = None
     sets: int = 0
     changed_at: datetime | None = None
+    latest: tuple[int, ...] = ()
 
     @classmethod
     def from_row(cls, row: Row) -> Project:
         """As a statement gives it."""
-        return cls(**row)
+        return cls(**{**row, "latest": tuple(row.get("latest", ()))})
 
 
 def answer(connection: Transaction) -> None:

@@ -2694,6 +2694,11 @@ export interface components {
              * @description when it was thrown away
              */
             deleted_at: string | null;
+            /**
+             * Latest
+             * @description up to five sets that changed last
+             */
+            latest: number[];
         };
         /**
          * ProofRead

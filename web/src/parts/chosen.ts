@@ -1,5 +1,6 @@
 // Choosing some rows of a list: one, a range from the last one, all.
-import { useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
+import { useLatest } from "./latest";
 
 export interface Chosen {
   ids: ReadonlySet<number>;
@@ -19,24 +20,29 @@ export function rangeOf(order: readonly number[], from: number, to: number): num
 export function useChosen(order: readonly number[]): Chosen {
   const [ids, setIds] = useState<ReadonlySet<number>>(new Set());
   const last = useRef<number | null>(null);
-  return {
-    ids,
-    choose: (id, extend) => {
-      const from = last.current;
-      last.current = id;
-      setIds((before) => {
-        const after = new Set(before);
-        if (extend && from !== null) for (const one of rangeOf(order, from, id)) after.add(one);
-        else if (!after.delete(id)) after.add(id);
-        return after;
-      });
-    },
-    chooseAll: (some, chosen) =>
-      setIds((before) => {
-        const after = new Set(before);
-        for (const id of some) chosen ? after.add(id) : after.delete(id);
-        return after;
-      }),
-    clear: () => setIds(new Set()),
-  };
+  const latest = useLatest(order);
+  const acts = useMemo<Omit<Chosen, "ids">>(
+    () => ({
+      choose: (id, extend) => {
+        const from = last.current;
+        last.current = id;
+        setIds((before) => {
+          const after = new Set(before);
+          if (extend && from !== null)
+            for (const one of rangeOf(latest.current, from, id)) after.add(one);
+          else if (!after.delete(id)) after.add(id);
+          return after;
+        });
+      },
+      chooseAll: (some, chosen) =>
+        setIds((before) => {
+          const after = new Set(before);
+          for (const id of some) chosen ? after.add(id) : after.delete(id);
+          return after;
+        }),
+      clear: () => setIds(new Set()),
+    }),
+    [latest],
+  );
+  return useMemo(() => ({ ids, ...acts }), [ids, acts]);
 }

@@ -21,6 +21,7 @@ class ProjectRead(Answer):
     created_at: datetime
     changed_at: datetime | None = Field(description="when a set of it changed last")
     deleted_at: datetime | None = Field(description="when it was thrown away")
+    latest: list[int] = Field(description="up to five sets that changed last")
 
 
 class ProjectCreate(Request):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
@@ -154,8 +155,15 @@ def duplicate(connection: Transaction, project: Project, sets: Sequence[KeptSet]
 
 
 def copy_into(connection: Transaction, kept: KeptSet, project_id: int) -> KeptSet:
-    """A copy of a set with its labels and all of its pictures, under the next free name."""
-    copy = texture_sets.add_set(connection, project_id, kept.definition())
+    """A copy of a set with its labels and all of its pictures, under the next free name.
+
+    A copy of a copy counts on: of wall and wall_2, wall_2 is copied as wall_3.
+    """
+    definition = kept.definition()
+    base = re.sub(r"_\d+$", "", kept.name)
+    if base.lower() in texture_sets.taken_names(connection, project_id):
+        definition = set_edits.renamed(definition, base)
+    copy = texture_sets.add_set(connection, project_id, definition)
     texture_sets.set_labels(connection, copy.id, kept.tags, kept.notes)
     texture_sets.copy_sources(connection, kept.id, copy.id)
     return copy

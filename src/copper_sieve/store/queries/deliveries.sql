@@ -14,7 +14,8 @@ select * from delivery where project_id = %(project_id)s order by id desc limit 
 select * from delivery where id = %(id)s
 
 -- name: list_parts
-select * from delivery_part where delivery_id = any(%(ids)s) order by delivery_id, n
+select delivery_id, n, set_id, target_id, definition, preset, longer_side, folder, manifest, assay
+from delivery_part where delivery_id = any(%(ids)s) order by delivery_id, n
 
 -- name: begin
 update delivery set state = 'running', started_at = now(), attempts = attempts + 1, error = null

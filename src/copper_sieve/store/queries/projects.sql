@@ -4,7 +4,9 @@ on conflict (slug) do nothing
 
 -- name: list_projects
 select p.id, p.slug, p.title, p.created_at, p.deleted_at, count(s.id) as sets,
-  greatest(p.created_at, max(s.updated_at)) as changed_at
+  greatest(p.created_at, max(s.updated_at)) as changed_at,
+  (coalesce(array_agg(s.id order by s.updated_at desc, s.id) filter (where s.id is not null), '{}'))[1:5]
+    as latest
 from project p left join texture_set s on s.project_id = p.id and s.deleted_at is null
 where (p.deleted_at is not null) = %(deleted)s
 group by p.id order by p.id

@@ -69,7 +69,7 @@ where set_id = %(id)s and (n >= %(n)s or n < %(n)s - %(kept)s)
 insert into texture_set_history (set_id, n, definition) values (%(id)s, %(n)s, %(definition)s)
 
 -- name: rename_set
--- No state that the Bench can undo; a set that is thrown away can be renamed as well.
+-- No state that the Bench can undo. A set that is thrown away can be renamed as well.
 update texture_set
 set definition = %(definition)s, name = %(name)s, version = version + 1, updated_at = now()
 where id = %(id)s

@@ -358,7 +358,9 @@ function MergeForm({ rows, onChange }: FormProps) {
   );
 }
 
-const None = () => null;
+const DeleteForm = () => (
+  <p className="mb-1">For 30 days they can be brought back, from the lower edge of the Tray.</p>
+);
 
 export const forms = {
   rename: { title: "Rename", verb: "Rename", Form: RenameForm },
@@ -373,7 +375,7 @@ export const forms = {
   card: { title: "Source card", verb: "Change", Form: CardForm },
   move: { title: "Move to another project", verb: "Move", Form: MoveForm },
   merge: { title: "Merge into one", verb: "Merge", Form: MergeForm },
-  delete: { title: "Throw away", verb: "Throw away", Form: None },
+  delete: { title: "Throw away", verb: "Throw away", Form: DeleteForm },
 } as const satisfies Record<string, ChangeForm>;
 
 export type FormName = keyof typeof forms;

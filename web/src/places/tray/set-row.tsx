@@ -4,7 +4,7 @@ import { memo } from "react";
 import { Link } from "react-router";
 import type { MapKind, MapRead, SetRead, TargetPreset, TrayRow } from "@/api/client";
 import { metres, texels } from "@/parts/figures";
-import { Badge, Hint, origins } from "@/parts/marks";
+import { Badge, origins } from "@/parts/marks";
 import { useFacts } from "./use-facts";
 
 export const ROW = 76;
@@ -93,9 +93,9 @@ function Names({
           ? `${texels(facts.width, facts.height)} · ${metres(facts.prepared_surface.tile_size)}`
           : "…"}
         {row.notes && (
-          <Hint text={row.notes}>
+          <span title={row.notes}>
             <NotebookPen className="ml-1.5 inline size-3.5" aria-label={`Note: ${row.notes}`} />
-          </Hint>
+          </span>
         )}
       </span>
       {(row.tags.length > 0 || row.card) && (
@@ -106,7 +106,10 @@ function Names({
             .join(" · ")}
         >
           {row.tags.map((tag) => (
-            <span key={tag} className="mr-1 rounded-sm border border-rule bg-sheet px-1">
+            <span
+              key={tag}
+              className="mr-1 inline-block rounded-sm border border-rule bg-sheet px-1 leading-snug"
+            >
               {tag}
             </span>
           ))}
@@ -134,21 +137,20 @@ function MapCell({ how, map, title, to }: CellProps) {
   const value =
     definition?.how === "constant" && definition.value.length === 1 ? definition.value[0] : null;
   return (
-    <Hint text={`${title}: ${origin.word}`}>
-      <Link
-        to={to}
-        aria-label={[title, origin.word, value].filter((one) => one !== null).join(", ")}
-        className="relative mx-auto block size-15 overflow-hidden rounded-sm border border-rule bg-ground"
-      >
-        {value !== null && (
-          <span className="grid size-full place-items-center bg-sheet figures">{value}</span>
-        )}
-        {value === null && map && (
-          <img src={map.thumbnail} alt="" loading="lazy" className="size-full object-cover" />
-        )}
-        <OriginMark how={how} />
-      </Link>
-    </Hint>
+    <Link
+      to={to}
+      title={`${title}: ${origin.word}`}
+      aria-label={[title, origin.word, value].filter((one) => one !== null).join(", ")}
+      className="relative mx-auto block size-15 overflow-hidden rounded-sm border border-rule bg-ground"
+    >
+      {value !== null && (
+        <span className="grid size-full place-items-center bg-sheet figures">{value}</span>
+      )}
+      {value === null && map && (
+        <img src={map.thumbnail} alt="" loading="lazy" className="size-full object-cover" />
+      )}
+      <OriginMark how={how} />
+    </Link>
   );
 }
 
@@ -183,15 +185,13 @@ function Standing({ row, target, project }: StandingProps) {
   const state = row.delivered[target.id] ?? "ready";
   const { tone, text, why } = standings[state];
   return (
-    <Hint text={why}>
-      <Link to={`/${project}/deliveries?sets=${row.id}&targets=${target.id}`}>
-        <Badge tone={tone}>
-          {state === "delivered" && <Check className="size-3.5" aria-hidden="true" />}
-          {state === "stale" && <Clock3 className="size-3.5" aria-hidden="true" />}
-          {text}
-        </Badge>
-      </Link>
-    </Hint>
+    <Link title={why} to={`/${project}/deliveries?sets=${row.id}&targets=${target.id}`}>
+      <Badge tone={tone}>
+        {state === "delivered" && <Check className="size-3.5" aria-hidden="true" />}
+        {state === "stale" && <Clock3 className="size-3.5" aria-hidden="true" />}
+        {text}
+      </Badge>
+    </Link>
   );
 }
 

@@ -1,6 +1,6 @@
 // The sets as a table; of a long one only the rows that are in sight are there.
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useCallback, useMemo, useRef } from "react";
+import { memo, useCallback, useMemo, useRef } from "react";
 import type { MapKind, TargetPreset } from "@/api/client";
 import type { Chosen } from "@/parts/chosen";
 import { useLatest } from "@/parts/latest";
@@ -16,7 +16,8 @@ interface Props extends Pick<RowProps, "columns" | "targets" | "project" | "titl
 
 type Line = { title: string; ids: number[] } | { row: RowProps["row"] };
 
-export function SetsTable({ groups, chosen, columns, targets, project, titles }: Props) {
+export const SetsTable = memo(function SetsTable(props: Props) {
+  const { groups, chosen, columns, targets, project, titles } = props;
   const scroller = useRef<HTMLElement>(null);
   const lines = useMemo(() => linesOf(groups), [groups]);
   const virtual = useVirtualizer({
@@ -84,7 +85,7 @@ export function SetsTable({ groups, chosen, columns, targets, project, titles }:
       </table>
     </section>
   );
-}
+});
 
 function linesOf(groups: Group[]): Line[] {
   return groups.flatMap(({ title, rows }): Line[] => [

@@ -80,7 +80,7 @@ export function Tray() {
           <ThrownAway project={project} count={tray.thrown_away} changing={changing} />
         </div>
       )}
-      {tray && rows.length <= FEW && (
+      {tray && rows.length <= FEW && picks.length === 0 && (
         <DropHere
           over={taking.over}
           title={

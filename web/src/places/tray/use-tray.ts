@@ -41,9 +41,10 @@ export function useShownRows(
 ) {
   const text = useDeferredValue(find); // what is typed is never held up
   const shown = useMemo(() => targets.map((target) => target.id), [targets]);
+  const all = useMemo(() => ordered(rows, order, shown), [rows, order, shown]);
   const groups = useMemo(
-    () => grouped(ordered(narrowed(rows, text, shown), order, shown), grouping),
-    [rows, text, shown, order, grouping],
+    () => grouped(narrowed(all, text, shown), grouping),
+    [all, text, shown, grouping],
   );
   const ids = useMemo(() => groups.flatMap((group) => group.rows.map((row) => row.id)), [groups]);
   return { groups, ids };

@@ -1,0 +1,164 @@
+"""The Tray with a thousand sets, and what is done there to many of them; projects."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from playwright.sync_api import APIRequestContext, Page, expect
+
+from tests.e2e.conftest import Served
+from tests.e2e.driving import SLOW
+from tests.e2e.test_accessible import violations
+
+pytestmark = pytest.mark.browser
+
+
+def post(request: APIRequestContext, address: str, body: dict[str, Any]) -> Any:
+    answer = request.post(address, data=body)
+    assert answer.ok, answer.text()
+    return answer.json()
+
+
+@pytest.fixture
+def own(served: Served, page: Page) -> Iterator[str]:
+    """The address of a project of one's own, with copies of the demo's sets."""
+    api = f"{served.address}/api/projects"
+    slug = post(page.request, api, {"title": "Own sets", "copy_of": "lantern-row"})["slug"]
+    rows = page.request.get(f"{api}/{slug}/tray").json()["rows"]
+    names = {"tatami_weave", "terrazzo_counter", "paper_lantern", "lace_blind", "hammered_copper"}
+    others = [row["id"] for row in rows if row["name"] not in names]  # of other tests
+    if others:
+        post(page.request, f"{api}/{slug}/changes",
+             {"set_ids": others, "change": {"do": "delete"}})  # fmt: skip
+    yield slug
+    page.request.patch(f"{api}/{slug}", data={"deleted": True})
+
+
+def choose_in_menu(page: Page, item: str) -> None:
+    page.get_by_role("button", name="Change", exact=True).click()
+    page.get_by_role("menuitem", name=item).click()
+
+
+def names(page: Page, served: Served, own: str) -> set[str]:
+    rows = page.request.get(f"{served.address}/api/projects/{own}/tray").json()["rows"]
+    return {row["name"] for row in rows}
+
+
+def test_a_set_is_renamed_thrown_away_and_brought_back(
+    served: Served, page: Page, own: str
+) -> None:
+    page.goto(f"{served.address}/{own}/tray")
+    page.get_by_role("checkbox", name="Choose lace_blind").click()
+    choose_in_menu(page, "Rename")
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("textbox", name="Name").fill("tatami_weave")
+    expect(dialog.get_by_text("would be the name of two sets")).to_be_visible()
+    expect(dialog.get_by_role("button", name="Rename")).to_be_disabled()
+    dialog.get_by_role("textbox", name="Name").fill("window_lace")
+    dialog.get_by_role("button", name="Rename 1 set").click()
+    expect(page.get_by_role("link", name="window_lace")).to_be_visible()
+    choose_in_menu(page, "Throw away")
+    page.get_by_role("button", name="Throw away 1 set").click()
+    expect(page.get_by_role("link", name="window_lace")).to_have_count(0)
+    page.get_by_role("button", name="thrown away…").click()
+    row = page.get_by_role("listitem").filter(has_text="window_lace")
+    row.get_by_role("button", name="Bring back").click()
+    expect(page.get_by_role("link", name="window_lace")).to_be_visible()
+    page.locator("body").press("Control+z")  # the bringing back
+    expect(page.get_by_role("link", name="window_lace")).to_have_count(0)
+    for _ in range(2):  # the throwing away, the renaming
+        page.locator("body").press("Control+z")
+        page.wait_for_timeout(300)
+    expect(page.get_by_role("link", name="lace_blind")).to_be_visible()
+    assert "lace_blind" in names(page, served, own)
+
+
+def test_many_are_changed_at_once_after_a_look(served: Served, page: Page, own: str) -> None:
+    page.goto(f"{served.address}/{own}/tray")
+    page.get_by_role("checkbox", name="Choose hammered_copper").click()
+    page.get_by_role("checkbox", name="Choose terrazzo_counter").click(modifiers=["Shift"])
+    expect(page.get_by_text("5 sets chosen")).to_be_visible()
+    choose_in_menu(page, "Tags")
+    page.get_by_role("textbox", name="Add tags").fill("house, wet")
+    page.get_by_role("button", name="Tag 5 sets").click()
+    expect(page.get_by_role("status").filter(has_text="5 sets: tags.")).to_be_visible()
+    choose_in_menu(page, "Turn green")
+    expect(page.get_by_text("it has no normals that came in")).to_be_visible()
+    page.get_by_role("button", name="Turn green of 1 set").click()
+    expect(page.get_by_role("status").filter(has_text="1 set: green turned")).to_be_visible()
+    find = page.get_by_role("textbox", name="Find sets")
+    find.fill("tag:house imported:normal")
+    expect(page.get_by_role("row")).to_have_count(2)  # with the head
+    expect(page.get_by_role("link", name="hammered_copper").first).to_be_visible()
+    find.press("Escape")
+    undo = page.get_by_role("status").filter(has_text="green turned").get_by_role("button")
+    undo.filter(has_text="Undo").click()
+    expect(page.get_by_role("status").filter(has_text="taken back")).to_be_visible()
+    assert violations(page) == []
+
+
+def test_a_thousand_sets_are_found_and_chosen(served: Served, page: Page, own: str) -> None:
+    changes = f"{served.address}/api/projects/{own}/changes"
+    while len(now := _ids(page, served, own)) < 1000:
+        body = {"set_ids": now[: 1000 - len(now)], "change": {"do": "duplicate"}}
+        assert page.request.post(changes, data=body, timeout=SLOW).ok
+    lace = sum(name.startswith("lace") for name in names(page, served, own))
+    assert lace > 100
+    page.goto(f"{served.address}/{own}/tray")
+    expect(page.get_by_text("1000 sets")).to_be_visible(timeout=SLOW)
+    assert page.get_by_role("row").count() < 40  # only those in sight
+    page.locator("body").press("/")
+    find = page.get_by_role("textbox", name="Find sets")
+    expect(find).to_be_focused()
+    find.press_sequentially("lace")
+    expect(page.get_by_role("status").filter(has_text=f"{lace} of 1000")).to_be_visible()
+    assert page.url.endswith("tray?find=lace")
+    page.get_by_role("checkbox", name="Choose all sets that are shown").click()
+    expect(page.get_by_text(f"{lace} sets chosen")).to_be_visible()
+    page.get_by_role("button", name="Choose none").click()
+    # By keys: a range from the first row down.
+    page.get_by_role("checkbox", name="Choose lace_blind", exact=True).focus()
+    page.keyboard.press("Space")
+    for _ in range(30):  # beyond what was in sight
+        page.keyboard.press("Shift+ArrowDown")
+    expect(page.get_by_text("31 sets chosen")).to_be_visible()
+    page.keyboard.press("Control+a")
+    expect(page.get_by_text(f"{lace} sets chosen")).to_be_visible()
+
+
+def _ids(page: Page, served: Served, own: str) -> list[int]:
+    answer = page.request.get(f"{served.address}/api/projects/{own}/tray")
+    return [row["id"] for row in answer.json()["rows"]]
+
+
+def test_projects_are_made_copied_and_thrown_away(served: Served, page: Page) -> None:
+    page.goto(f"{served.address}/projects")
+    page.get_by_role("button", name="New project").click()
+    page.get_by_role("textbox", name="Title").fill("North Quay")
+    page.get_by_role("button", name="Make it").click()
+    card = page.get_by_role("listitem").filter(has_text="North Quay")
+    expect(card.get_by_text("no sets yet")).to_be_visible()
+    assert violations(page) == []
+    card.get_by_role("link").click()
+    page.wait_for_url(re.compile("/north-quay[^/]*/tray"))
+    expect(page.get_by_text("Drop a photo of a surface")).to_be_visible()
+    page.get_by_title("Projects").click()
+    page.get_by_role("menuitem", name="All projects").click()
+    page.get_by_role("button", name="More for North Quay").click()
+    page.get_by_role("menuitem", name="Rename").click()
+    page.get_by_role("textbox", name="Title").fill("South Quay")
+    page.get_by_role("button", name="Rename").click()
+    page.get_by_role("button", name="More for South Quay").click()
+    page.get_by_role("menuitem", name="Throw away").click()
+    page.get_by_role("button", name="Throw away").click()
+    away = page.get_by_role("region", name="Thrown away")
+    expect(away.get_by_text("South Quay")).to_be_visible()
+    away.get_by_role("button", name="Bring back South Quay").click()
+    expect(page.get_by_role("button", name="More for South Quay")).to_be_visible()
+    page.get_by_role("button", name="More for South Quay").click()
+    page.get_by_role("menuitem", name="Throw away").click()
+    page.get_by_role("button", name="Throw away").click()
+    expect(away.get_by_text("South Quay")).to_be_visible()
