@@ -97,3 +97,10 @@ def read_set(page: Page, served: Served) -> dict[str, dict]:
     """The definitions of the maps of the set on the Bench, as the server has them."""
     one = page.request.get(f"{served.address}/api/sets/{set_of(page)}").json()
     return {each["kind"]: each["definition"] for each in one["maps"]}
+
+
+def choose_target(page: Page, title: str) -> None:
+    """Give a target a column of its own on the Tray and the board."""
+    page.get_by_role("button", name="Targets shown").click()
+    page.get_by_role("menuitemcheckbox", name=title).click()
+    page.keyboard.press("Escape")

@@ -32,7 +32,7 @@ PLACES: dict[str, Callable[[Page], Locator]] = {
     "tray": lambda page: page.get_by_role("columnheader").first,
     "intake": lambda page: page.get_by_role("heading", name="Intake"),
     "targets": lambda page: page.get_by_role("columnheader").first,
-    "deliveries": lambda page: page.get_by_role("checkbox").first,
+    "deliveries": lambda page: page.get_by_role("columnheader").first,
 }
 
 

@@ -87,8 +87,7 @@ def _move_the_slider(page: Page) -> None:
 def _deliver(served: Served, page: Page, out: Path) -> dict[str, bytes]:
     """Read what will be written, deliver, watch, fetch; every file of the zip."""
     page.get_by_role("link", name="Deliver…").click()
-    for target in ("glTF metal/rough", "ORM packed"):
-        page.get_by_role("checkbox", name=target).check()
+    page.get_by_role("button", name="Choose all of garden_path").click()
     for name in ("T_garden_path_ORM.tga", "garden_path.glb", "garden_path_normal.png"):
         expect(page.get_by_role("cell", name=name, exact=True)).to_be_visible()
     assert not (served.home / "deliveries" / "lantern-row" / "orm-y-down" / "garden_path").exists()

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Served
-from tests.e2e.driving import SLOW, choose
+from tests.e2e.driving import SLOW, choose, choose_target
 
 pytestmark = pytest.mark.browser
 
@@ -100,8 +100,8 @@ def test_a_copy_is_rebuilt_on_the_grid_and_undone(served: Served, page: Page) ->
 def _deliver_and_look_at_a_channel(served: Served, page: Page) -> None:
     """It can be delivered like any other, and what was written is held against its source."""
     page.goto(f"{served.place}/deliveries")
-    page.get_by_role("checkbox", name=re.compile("hammered_copper")).check()
-    page.get_by_role("checkbox", name=re.compile("Forge")).check()
+    choose_target(page, "Forge")
+    page.get_by_role("button", name=re.compile("hammered_copper for Forge: never")).click()
     expect(page.get_by_text("T_hammered_copper_Mix.tga")).to_be_visible(timeout=SLOW)
     expect(page.get_by_text("A roughness, inverted")).to_be_visible()
 

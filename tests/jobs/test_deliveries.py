@@ -27,7 +27,7 @@ def test_a_delivery_is_done_proven_and_fetched(
     set_id = set_of(real, project, make_photo(size=(128, 128), seed=31), tmp_path)
     targets = ["orm-y-down", "gltf-metal-rough"]
     start_worker()
-    row = deliveries.ask(real, project, [set_id], targets)
+    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], targets))
     row = wait_for(real, row.id, {"done", "failed"})
     assert (row.state, row.error, row.progress) == ("done", None, 1.0)
     for part in row.parts:
@@ -64,7 +64,7 @@ def test_a_killed_worker_leaves_nothing_half_written_and_the_delivery_is_finishe
 ) -> None:
     set_id = set_of(real, project, make_photo(size=(1500, 1500), seed=32), tmp_path)
     worker = start_worker()
-    row = deliveries.ask(real, project, [set_id], ["gltf-metal-rough"])
+    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], ["gltf-metal-rough"]))
     folder = row.parts[0].folder
     part_folder = Place(folder, str(row.id)).working
     end = time.monotonic() + 60
@@ -86,7 +86,7 @@ def test_after_three_deaths_a_delivery_is_reported_failed(
     real: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(real, project, make_photo(seed=33), tmp_path)
-    row = deliveries.ask(real, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     with real.database.transaction() as connection:
         connection.execute(
             "update delivery set state = 'running', attempts = 3 where id = %s", [row.id]
@@ -101,7 +101,7 @@ def test_a_living_worker_is_left_alone(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=34), tmp_path)
-    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     with context.database.held_lock(row.id) as held:  # as a worker holds it
         assert held
         with context.database.transaction() as connection:
@@ -120,7 +120,7 @@ def test_a_stopped_worker_puts_its_delivery_back(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=35), tmp_path)
-    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     delivering.run(context, row.id, lambda: True)
     assert deliveries.get(context, row.id).state == "queued"
     delivering.run(context, row.id)
@@ -129,14 +129,14 @@ def test_a_stopped_worker_puts_its_delivery_back(
 
 def test_cancelling(context: Context, project: str, make_photo: MakePhoto, tmp_path: Path) -> None:
     set_id = set_of(context, project, make_photo(seed=36), tmp_path)
-    waiting = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    waiting = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     assert deliveries.cancel(context, waiting.id).state == "cancelled"
     delivering.run(context, waiting.id)
     assert deliveries.get(context, waiting.id).state == "cancelled"
     client = TestClient(make_application(context), base_url="http://127.0.0.1")
     again = client.post(f"/api/deliveries/{waiting.id}/cancel")
     assert (again.status_code, again.json()["code"]) == (409, "conflict")
-    running = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    running = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     with context.database.transaction() as connection:  # asked for while it runs
         connection.execute(
             "update delivery set cancel_requested = true where id = %s", [running.id]
@@ -150,10 +150,10 @@ def test_a_delivery_that_fails_says_why_and_keeps_the_previous_one(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=37), tmp_path)
-    first = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    first = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     delivering.run(context, first.id)
     folder = first.parts[0].folder
-    second = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    second = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     (folder / "manifest.json").unlink()  # now the files there are nobody's
     delivering.run(context, second.id)
     row = deliveries.get(context, second.id)
@@ -167,7 +167,7 @@ def test_a_lost_job_is_found_again(
 ) -> None:
     set_id = set_of(real, project, make_photo(seed=38), tmp_path)
     enqueue, real.enqueue = real.enqueue, lambda *_: None  # the process dies before this
-    row = deliveries.ask(real, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     real.enqueue = enqueue
     assert row.id in delivering.recover(real)
     assert row.id not in delivering.recover(real)  # it waits in the queue now

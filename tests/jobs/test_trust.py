@@ -47,11 +47,11 @@ def set_id(context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 def test_a_delivery_of_two_parts_is_all_or_nothing(
     context: Context, project: str, set_id: int
 ) -> None:
-    first = deliveries.ask(context, project, [set_id], TWO)
+    first = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
     delivering.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
-    second = deliveries.ask(context, project, [set_id], TWO)
+    second = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
     folder = second.parts[1].folder
     (folder / "manifest.json").unlink()  # the last one cannot be replaced any more
     del before[str(folder / "manifest.json")]
@@ -67,10 +67,10 @@ def test_a_delivery_of_two_parts_is_all_or_nothing(
 def test_what_could_not_be_taken_back_is_told(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    first = deliveries.ask(context, project, [set_id], TWO)
+    first = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
     delivering.run(context, first.id)
     make_metal(context, set_id)
-    second = deliveries.ask(context, project, [set_id], TWO)
+    second = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
     one, other = (part.folder for part in second.parts)
     real = Path.rename
 
@@ -97,10 +97,10 @@ def test_the_job_and_the_delivery_are_there_together_or_not_at_all(
 
     real.enqueue = dies
     with pytest.raises(RuntimeError):
-        deliveries.ask(real, project, [set_id], TWO)
+        deliveries.ask(real, project, deliveries.each_to_each([set_id], TWO))
     assert deliveries.list_all(real, project) == []
     real.enqueue = real_enqueue
-    row = deliveries.ask(real, project, [set_id], TWO)
+    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], TWO))
     with real.database.transaction() as connection:
         jobs = connection.execute(
             "select args from procrastinate_jobs where status = 'todo' and"
@@ -114,9 +114,11 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     context: Context, project: str, set_id: int
 ) -> None:
     client = TestClient(make_application(context), base_url="http://127.0.0.1")
-    first = deliveries.ask(context, project, [set_id], TWO)
+    first = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
     delivering.run(context, first.id)
-    again = deliveries.ask(context, project, [set_id], TWO)  # the same bytes: both own them
+    again = deliveries.ask(
+        context, project, deliveries.each_to_each([set_id], TWO)
+    )  # the same bytes: both own them
     delivering.run(context, again.id)
     assert client.get(f"/api/deliveries/{first.id}/files.zip").status_code == 200
     make_metal(context, set_id)
@@ -145,7 +147,7 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
     context: Context, project: str, set_id: int
 ) -> None:
     client = TestClient(make_application(context), base_url="http://127.0.0.1")
-    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     delivering.run(context, row.id)
     folder = row.parts[0].folder
     address = f"/api/deliveries/{row.id}"
@@ -169,7 +171,7 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
 def test_a_file_replaced_while_its_zip_is_fetched_breaks_the_zip(
     context: Context, project: str, set_id: int
 ) -> None:
-    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     delivering.run(context, row.id)
     path = row.parts[0].folder / "T_wall_N.tga"
     pieces = delivered.contents(path)
@@ -185,7 +187,7 @@ def test_two_workers_and_one_folder(
     start_worker()
     rows = []
     for _ in range(3):
-        rows.append(deliveries.ask(real, project, [set_id], TWO))
+        rows.append(deliveries.ask(real, project, deliveries.each_to_each([set_id], TWO)))
         make_metal(real, set_id)
     rows = [wait_for(real, row.id, {"done", "failed"}) for row in rows]
     assert [(row.state, row.error) for row in rows] == [("done", None)] * 3
@@ -205,7 +207,7 @@ def test_killed_connections_are_no_failure(
     real: Context, project: str, make_photo: MakePhoto, tmp_path: Path, start_worker: StartWorker
 ) -> None:
     set_id = set_of(real, project, make_photo(size=(1200, 1200), seed=42), tmp_path)
-    row = deliveries.ask(real, project, [set_id], TWO)
+    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], TWO))
     worker = start_worker()
     wait_for(real, row.id, {"running"})
     for _ in range(4):
@@ -231,7 +233,7 @@ def test_killed_connections_are_no_failure(
 def test_a_delivery_that_waits_again_is_not_half_done(
     context: Context, project: str, set_id: int
 ) -> None:
-    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     for counts, attempts in ((True, 1), (False, 1)):
         with context.database.transaction() as connection:
             attempt = store.begin(connection, row.id)
@@ -247,7 +249,7 @@ def test_a_delivery_that_waits_again_is_not_half_done(
 def test_an_attempt_that_was_given_up_ends_nothing(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
         with context.database.transaction() as connection:  # as a worker does that saw no lock
@@ -265,7 +267,7 @@ def test_an_attempt_that_was_given_up_ends_nothing(
 def test_whoever_computes_is_seen_to_live(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     seen: list[bool] = []
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
@@ -282,7 +284,7 @@ def test_whoever_computes_is_seen_to_live(
 def test_a_delivery_goes_on_while_the_database_is_away(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     real, away, went = context.database.transaction, threading.Event(), threading.Event()
 
     def transaction():  # type: ignore[no-untyped-def]
@@ -308,7 +310,7 @@ def test_a_delivery_goes_on_while_the_database_is_away(
 def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, [set_id], ["orm-y-down"])
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     place = Place(row.parts[0].folder, str(row.id))
     seen: list[list[int]] = []
 
@@ -333,11 +335,11 @@ def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
 def test_a_death_after_the_swap_is_settled_by_what_was_noted(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch, noted: bool
 ) -> None:
-    first = deliveries.ask(context, project, [set_id], TWO)
+    first = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
     delivering.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
-    row = deliveries.ask(context, project, [set_id], TWO)
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
 
     note = delivering._Run._note_parts
 

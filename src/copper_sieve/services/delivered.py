@@ -79,16 +79,22 @@ def standings(
     closely : compare every byte (of files that were touched since the last time), not only which
         manifest lies there and which files, how large
     """
-    folders = {part.folder for one in found for part in one.parts if part.manifest}
+    return standings_of(context, [part for one in found for part in one.parts], closely=closely)
+
+
+def standings_of(
+    context: Context, parts: list[KeptPart], *, closely: bool
+) -> dict[tuple[int, int], Standing]:
+    """The same of some parts."""
+    folders = {part.folder for part in parts if part.manifest}
     with context.database.transaction() as connection:
         written = deliveries.written_to(connection, folders)
     by_folder: dict[Path, list[WrittenPart]] = {}
     for other in written:
         by_folder.setdefault(other.folder, []).append(other)
     return {
-        (one.id, part.n): _standing(part, by_folder.get(part.folder, []), closely)
-        for one in found
-        for part in one.parts
+        (part.delivery_id, part.n): _standing(part, by_folder.get(part.folder, []), closely)
+        for part in parts
     }
 
 

@@ -3,13 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from contextlib import suppress
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Literal
 
-from copper_sieve.core.errors import ConflictError, DeliveryError, NotFoundError, SieveError
+from copper_sieve.core.errors import (
+    ConflictError,
+    DeliveryError,
+    NotFoundError,
+    SieveError,
+    UnreadableError,
+)
 from copper_sieve.core.export.deliver import replaced_files
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
+from copper_sieve.core.graph.geometry import Sizes
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
@@ -18,6 +27,10 @@ from copper_sieve.store import deliveries, texture_sets
 from copper_sieve.store.deliveries import KeptDelivery, NewPart
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
+from copper_sieve.store.texture_sets import KeptSet
+
+Cell = tuple[int, str]  # a set and a target, by their ids
+Heavy = Literal["blocked", "error", "warning", "info"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,86 +51,158 @@ class DryRunPart:
         return self.preset.id
 
 
+def each_to_each(set_ids: Iterable[int], target_ids: Iterable[str]) -> list[Cell]:
+    """Every set for every target."""
+    targets = list(dict.fromkeys(target_ids))
+    return [(set_id, target_id) for set_id in dict.fromkeys(set_ids) for target_id in targets]
+
+
 def dry_run(
-    context: Context,
-    project_slug: str,
-    set_ids: Iterable[int],
-    target_ids: Iterable[str],
-    longer_side: int | None = None,
+    context: Context, project_slug: str, cells: Iterable[Cell], longer_side: int | None = None
 ) -> list[DryRunPart]:
     """Every file that a delivery would write, before anything is computed or written.
 
-    What cannot be delivered has an `error` instead of a export. Raises NotFoundError.
+    What cannot be delivered has an `error` instead of an export. Raises NotFoundError,
+    UnknownTargetError.
     """
-    parts = []
+    wanted = list(dict.fromkeys(cells))
+    ids = list(dict.fromkeys(set_id for set_id, _ in wanted))
     with context.database.transaction() as connection:
-        presets = [find_target(connection, target_id) for target_id in dict.fromkeys(target_ids)]
         project = get_project(connection, project_slug)
-        for set_id in dict.fromkeys(set_ids):
-            kept = texture_sets.get_set(connection, set_id)
-            if kept.project_id != project.id:
-                raise NotFoundError(f"there is no texture set {set_id} in {project_slug}")
-            texture_set = kept.definition()
-            sizes = source_sizes(connection, texture_set.sources())
-            for preset in presets:
-                folder = context.settings.delivery_root / project_slug / preset.id / kept.name
-                number = 1 + deliveries.asked_before(connection, set_id, preset.id)
-                parts.append(
-                    _dry_part(set_id, texture_set, preset, sizes, folder, project_slug,
-                              longer_side, number)
-                )  # fmt: skip
+        presets = {
+            target_id: find_target(connection, target_id)
+            for target_id in dict.fromkeys(target_id for _, target_id in wanted)
+        }
+        kept = {one.id: one for one in texture_sets.list_sets(connection, project.id, ids)}
+        if missing := set(ids) - set(kept):
+            raise NotFoundError(f"there is no texture set {min(missing)} in {project_slug}")
+        readable = _readable(kept.values())
+        sources = {s for one in readable.values() for s in one.sources()}
+        sizes = source_sizes(connection, sources)
+        asked = deliveries.asked_for(connection, ids)
+    root = context.settings.delivery_root / project_slug
+    parts = []
+    for set_id, target_id in wanted:
+        folder = root / presets[target_id].id / kept[set_id].name
+        part = DryRunPart(set_id, None, presets[target_id], kept[set_id].name, folder, {}, None)
+        if definition := readable.get(set_id):
+            number = 1 + asked.get((set_id, target_id), 0)
+            part = _planned(part, definition, sizes, project_slug, longer_side, number)
+        else:
+            part = replace(part, error="it cannot be read: see the Tray")
+        parts.append(part)
     return parts
 
 
-def _dry_part(  # noqa: PLR0917
-    set_id: int,
+def _readable(kept: Iterable[KeptSet]) -> dict[int, SetDefinition]:
+    found = {}
+    for one in kept:
+        with suppress(UnreadableError):
+            found[one.id] = one.definition()
+    return found
+
+
+def _planned(  # noqa: PLR0917
+    part: DryRunPart,
     texture_set: SetDefinition,
-    preset: TargetPreset,
-    sizes: dict[str, tuple[int, int]],
-    folder: Path,
+    sizes: Sizes,
     project_slug: str,
     longer_side: int | None,
     number: int,
 ) -> DryRunPart:
-    export, states, error = None, {}, None
+    """The same part with what it would write, or what is in the way."""
     try:
         export = plan_export(
-            preset, texture_set, sizes, longer_side=longer_side, project=project_slug,
+            part.preset, texture_set, sizes, longer_side=longer_side, project=project_slug,
             delivery=number,
         )  # fmt: skip
-        states = replaced_files(folder, export)
-        if foreign := [name for name, state in states.items() if state == "foreign"]:
-            error = (
-                f"{foreign[0]} is already in {folder} and was not written by a delivery: "
-                "move it away"
-            )
+        states = replaced_files(part.folder, export)
     except SieveError as problem:
-        error = problem.message
-    return DryRunPart(set_id, export, preset, texture_set.name, folder, states, error)
+        return replace(part, error=problem.message)
+    error = None
+    if foreign := [name for name, state in states.items() if state == "foreign"]:
+        error = (
+            f"{foreign[0]} is already in {part.folder} and was not written by a delivery: "
+            "move it away"
+        )
+    return replace(part, export=export, states=states, error=error)
+
+
+@dataclass(frozen=True, slots=True)
+class Cause:
+    """Something to know of some parts, told once.
+
+    weight : blocked, where these cannot be delivered; else as a remark's
+    """
+
+    weight: Heavy
+    text: str
+    cells: tuple[Cell, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What a delivery of many parts would be.
+
+    shown : the first parts with their files; the rest is in the figures
+    files, replaced : how many files would be written, and how many of them take the place of one
+    blocked : how many parts cannot be delivered
+    """
+
+    shown: tuple[DryRunPart, ...]
+    parts: int
+    files: int
+    replaced: int
+    blocked: int
+    causes: tuple[Cause, ...]
+
+
+_SHOWN = 12
+_RANK: tuple[Heavy, ...] = ("blocked", "error", "warning", "info")
+
+
+def look(
+    context: Context, project_slug: str, cells: Iterable[Cell], longer_side: int | None = None
+) -> Look:
+    """A dry run of any number of parts in short: figures, and each cause once. Raises as that."""
+    parts = dry_run(context, project_slug, cells, longer_side)
+    causes: dict[tuple[Heavy, str], list[Cell]] = {}
+    for part in parts:
+        told: list[tuple[Heavy, str]] = [("blocked", part.error)] if part.error else []
+        told += [(one.weight, one.text) for one in (part.export.remarks if part.export else ())]
+        for cause in told:
+            causes.setdefault(cause, []).append((part.set_id, part.target_id))
+    states = [state for part in parts for state in part.states.values()]
+    order = sorted(causes.items(), key=lambda one: (_RANK.index(one[0][0]), -len(one[1])))
+    return Look(
+        tuple(parts[:_SHOWN]),
+        len(parts),
+        len(states),
+        states.count("replaces"),
+        sum(1 for part in parts if part.error),
+        tuple(Cause(weight, text, tuple(some)) for (weight, text), some in order),
+    )
 
 
 def ask(
-    context: Context,
-    project_slug: str,
-    set_ids: Iterable[int],
-    target_ids: Iterable[str],
-    longer_side: int | None = None,
+    context: Context, project_slug: str, cells: Iterable[Cell], longer_side: int | None = None
 ) -> KeptDelivery:
-    """Ask for a delivery of sets x targets as they are now; it waits in the queue.
+    """Ask for a delivery of sets as they are now; it waits in the queue.
 
     Raises DeliveryError when any part cannot be delivered; then nothing is asked for.
     """
-    planned = dry_run(context, project_slug, set_ids, target_ids, longer_side)
+    planned = dry_run(context, project_slug, cells, longer_side)
     if not planned:
         raise DeliveryError("nothing to deliver: choose at least one set and one target")
     for part in planned:
         if part.error:
             raise DeliveryError(f"{part.set_name} for {part.target_id}: {part.error}")
+    ids = list({part.set_id for part in planned})
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        definitions = {
-            part.set_id: texture_sets.get_set(connection, part.set_id).stored for part in planned
-        }
+        kept = {one.id: one for one in texture_sets.list_sets(connection, project.id, ids)}
+        if set(ids) - set(kept):
+            raise ConflictError("a set was thrown away in the meantime: look again")
         delivery_id = deliveries.add_delivery(
             connection,
             project.id,
@@ -125,7 +210,7 @@ def ask(
                 NewPart(
                     part.set_id,
                     part.target_id,
-                    definitions[part.set_id],
+                    kept[part.set_id].stored,
                     part.preset.model_dump(mode="json"),
                     longer_side,
                     part.folder,

@@ -290,6 +290,36 @@ def asked_before(
     return int(row["n"]) if row else 0
 
 
+def asked_for(connection: Transaction, ids: Collection[int]) -> dict[tuple[int, str], int]:
+    """How often each of some sets was asked for each target."""
+    rows = connection.execute(_SQL["asked_for"], {"ids": list(ids)})
+    return {(row["set_id"], row["target_id"]): row["n"] for row in rows}
+
+
+@dataclass(frozen=True, slots=True)
+class AskedPart:
+    """The newest delivery that was asked of a set for a target, and how far it is."""
+
+    set_id: int
+    target_id: str
+    delivery_id: int
+    state: State
+    progress: float
+    error: str | None
+
+
+def latest_asked(connection: Transaction, project_id: int) -> list[AskedPart]:
+    """For each set and target of a project the newest delivery that was not cancelled."""
+    rows = connection.execute(_SQL["latest_asked"], {"project_id": project_id})
+    return [AskedPart(**row) for row in rows]
+
+
+def latest_whole(connection: Transaction, project_id: int, ids: Collection[int]) -> list[KeptPart]:
+    """For each of some sets and each target the newest part that was delivered whole."""
+    rows = connection.execute(_SQL["latest_whole"], {"project_id": project_id, "ids": list(ids)})
+    return [KeptPart.from_row(row) for row in rows]
+
+
 def written_to(connection: Transaction, folders: Collection[Path]) -> list[WrittenPart]:
     """Every part that was delivered into one of these folders, the newest first."""
     names = [str(folder) for folder in folders]

@@ -167,18 +167,46 @@ export const queries = {
       queryFn: () => answer(api.GET("/api/sources/{sha256}", { params: { path: { sha256 } } })),
       staleTime: Number.POSITIVE_INFINITY,
     }),
-  dryRun: (project: string, setIds: number[], targetIds: string[]) =>
+  /** How each set stands with each target. */
+  board: (project: string) =>
     queryOptions({
-      queryKey: ["dry-run", project, setIds, targetIds],
+      queryKey: ["board", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/board", { params: { path: { project } } })),
+      refetchInterval: ({ state: { data } }) =>
+        data?.some((cell) => cell.state === "running" || cell.state === "waiting")
+          ? 2 * BUSY_EVERY
+          : 2 * CALM_EVERY,
+    }),
+  /** Which cells of some sets have lost the files that were delivered. */
+  /** `underWay` : how many cells are; they are looked at again when that changes. */
+  lying: (project: string, ids: number[], underWay: number) =>
+    queryOptions({
+      queryKey: ["board", project, "lying", ids, underWay],
       queryFn: () =>
         answer(
-          api.POST("/api/projects/{project}/dry-runs", {
-            params: { path: { project } },
-            body: { set_ids: setIds, target_ids: targetIds },
+          api.GET("/api/projects/{project}/board/lying", {
+            params: { path: { project }, query: { ids } },
           }),
         ),
-      enabled: setIds.length > 0 && targetIds.length > 0,
+      enabled: ids.length > 0,
+      refetchInterval: 2 * CALM_EVERY,
+    }),
+  /** What a delivery of cells would be. */
+  lookAt: (project: string, cells: Schemas["CellAsk"][]) =>
+    queryOptions({
+      queryKey: ["dry-run", project, cells],
+      queryFn: () =>
+        answer(
+          api.POST("/api/projects/{project}/looks", {
+            params: { path: { project } },
+            body: { set_ids: [], target_ids: [], cells },
+          }),
+        ),
+      enabled: cells.length > 0,
+      retry: false,
       staleTime: 0,
+      gcTime: 10_000,
     }),
   deliveries: (project: string) =>
     queryOptions({

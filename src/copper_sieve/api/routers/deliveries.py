@@ -2,24 +2,30 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 from zipstream import ZIP_DEFLATED, ZIP_STORED, ZipStream
 
 from copper_sieve.api.deps import ContextDep
 from copper_sieve.api.schemas.deliveries import (
+    BoardCellRead,
     ChannelViewRead,
     DeliveryCreate,
     DeliveryRead,
     DryRunPartRead,
+    LookRead,
+    LyingRead,
     read_channel_view,
     read_delivery,
     read_dry_run,
+    read_look,
 )
 from copper_sieve.core.codecs import CODECS, read_picture
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.ingest.sources import thumbnail
-from copper_sieve.services import delivered, deliveries
+from copper_sieve.services import board, delivered, deliveries
 from copper_sieve.services.channel_view import channel_view
 from copper_sieve.services.context import Context
 from copper_sieve.store.deliveries import KeptDelivery
@@ -31,14 +37,34 @@ router = APIRouter(prefix="/api", tags=["deliveries"])
 @router.post("/projects/{project}/dry-runs")
 def dry_run(project: str, body: DeliveryCreate, context: ContextDep) -> list[DryRunPartRead]:
     """Every file a delivery would write; nothing is computed or written."""
-    parts = deliveries.dry_run(context, project, body.set_ids, body.target_ids, body.longer_side)
+    parts = deliveries.dry_run(context, project, body.pairs(), body.longer_side)
     return [read_dry_run(part) for part in parts]
+
+
+@router.post("/projects/{project}/looks")
+def look(project: str, body: DeliveryCreate, context: ContextDep) -> LookRead:
+    """A dry run of any number of parts in short: figures, and each cause once."""
+    return read_look(deliveries.look(context, project, body.pairs(), body.longer_side))
+
+
+@router.get("/projects/{project}/board")
+def board_of(project: str, context: ContextDep) -> list[BoardCellRead]:
+    """How each set stands with each target; what is not told was never delivered."""
+    return [BoardCellRead.model_validate(one) for one in board.board(context, project)]
+
+
+@router.get("/projects/{project}/board/lying")
+def lying(
+    project: str, context: ContextDep, ids: Annotated[list[int], Query(max_length=200)]
+) -> list[LyingRead]:
+    """The cells of some sets whose files were replaced, changed by hand or taken away."""
+    return [LyingRead.model_validate(one) for one in board.lying(context, project, ids)]
 
 
 @router.post("/projects/{project}/deliveries", status_code=202)
 def ask(project: str, body: DeliveryCreate, context: ContextDep) -> DeliveryRead:
     """Ask for a delivery; a worker carries it out."""
-    asked = deliveries.ask(context, project, body.set_ids, body.target_ids, body.longer_side)
+    asked = deliveries.ask(context, project, body.pairs(), body.longer_side)
     return _read(context, asked)
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.core.export.export_plan import PackedFile
@@ -14,16 +14,37 @@ from copper_sieve.core.models.assay import Assay
 from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.services.channel_view import AMPLIFIED, ChannelView
 from copper_sieve.services.delivered import Lies, Standing
-from copper_sieve.services.deliveries import DryRunPart
+from copper_sieve.services.deliveries import Cell, DryRunPart, Look, each_to_each
 from copper_sieve.store.deliveries import KeptDelivery, KeptPart
 
 
-class DeliveryCreate(Request):
-    """Which sets go to which targets; each to each."""
+class CellAsk(Request):
+    """One set for one target."""
 
-    set_ids: list[int] = Field(min_length=1)
-    target_ids: list[str] = Field(min_length=1)
+    set_id: int
+    target_id: str
+
+
+class DeliveryCreate(Request):
+    """Which sets go to which targets: each of `set_ids` to each of `target_ids`, and `cells`."""
+
+    set_ids: list[int] = Field(default_factory=list)
+    target_ids: list[str] = Field(default_factory=list)
+    cells: list[CellAsk] = Field(default_factory=list, max_length=100_000)
     longer_side: int | None = Field(default=None, ge=1, le=16384)
+
+    @model_validator(mode="after")
+    def _something(self) -> DeliveryCreate:
+        if bool(self.set_ids) != bool(self.target_ids) or not (self.set_ids or self.cells):
+            raise ValueError("choose at least one set and one target")
+        return self
+
+    def pairs(self) -> list[Cell]:
+        """Set and target of every part."""
+        return [
+            *each_to_each(self.set_ids, self.target_ids),
+            *((one.set_id, one.target_id) for one in self.cells),
+        ]
 
 
 class DryChannelRead(Answer):
@@ -71,6 +92,46 @@ class DryRunPartRead(Answer):
     other_files: dict[str, str]
     remarks: list[RemarkRead]
     error: str | None
+
+
+class CauseRead(Answer):
+    """Something to know of some parts, told once; blocked ones cannot be delivered."""
+
+    weight: Literal["blocked", "error", "warning", "info"]
+    text: str
+    cells: int
+    set_ids: list[int] = Field(description="of up to twenty of them")
+
+
+class LookRead(Answer):
+    """What a delivery of many parts would be: figures, each cause once, and the first parts."""
+
+    shown: list[DryRunPartRead]
+    parts: int
+    files: int
+    replaced: int
+    blocked: int
+    causes: list[CauseRead]
+
+
+class BoardCellRead(Answer):
+    """One set for one target, where it was ever asked for."""
+
+    set_id: int
+    target_id: str
+    state: Literal["delivered", "stale", "waiting", "running", "failed"]
+    delivery_id: int | None
+    progress: float
+    error: str | None
+
+
+class LyingRead(Answer):
+    """A cell whose files do not lie there any more as they were delivered."""
+
+    set_id: int
+    target_id: str
+    lies: Lies
+    text: str
 
 
 class DeliveryPartRead(Answer):
@@ -143,6 +204,26 @@ def read_dry_run(part: DryRunPart) -> DryRunPartRead:
             for remark in (export.remarks if export else ())
         ],
         error=part.error,
+    )
+
+
+def read_look(found: Look) -> LookRead:
+    """The answer for a look at many parts."""
+    return LookRead(
+        shown=[read_dry_run(part) for part in found.shown],
+        parts=found.parts,
+        files=found.files,
+        replaced=found.replaced,
+        blocked=found.blocked,
+        causes=[
+            CauseRead(
+                weight=one.weight,
+                text=one.text,
+                cells=len(one.cells),
+                set_ids=[set_id for set_id, _ in one.cells[:20]],
+            )
+            for one in found.causes
+        ],
     )
 
 

@@ -50,7 +50,8 @@ def describe(
 ) -> Material:
     """The material that the files of a target make together."""
     surface = texture_set.surface
-    uses = {kind: use for kind in MapKind if (use := _use(files, kind))}
+    held = {slot.map for file in files for slot in file.slots.values()}
+    uses = {kind: use for kind in MapKind if kind in held and (use := _use(files, kind))}
     values = {
         kind: one.value
         for kind, one in texture_set.maps.items()

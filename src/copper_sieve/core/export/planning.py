@@ -114,11 +114,7 @@ def plan_export(
     check_distinct([file.name for file in files] + list(documents))
     _remark_on_size(resolver, texture_set, sizes, geometry, files)
     _remark_on_padding(resolver, preset)
-    material = describe(resolver.texture_set, preset, size, files)
-    for name, document in zip(documents, preset.documents, strict=True):
-        if kinds := left_out(material, document, files):
-            titles = " and ".join(kind.facts.title.lower() for kind in kinds)
-            resolver.note("warning", f"{name} does not take the {titles}: not where it reads one")
+    _remark_on_documents(resolver, preset, size, files, documents)
     _remark_on_left_out(resolver, texture_set, preset, files)
     return ExportPlan(
         resolver.texture_set, geometry, preset, size, tuple(files), documents,
@@ -266,6 +262,23 @@ def _inputs_of(texture_set: SetDefinition, kinds: set[MapKind]) -> set[MapKind]:
                 found.add(kind)
                 waiting.append(kind)
     return found
+
+
+def _remark_on_documents(
+    resolver: _Resolver,
+    preset: TargetPreset,
+    size: Size,
+    files: list[PackedFile],
+    documents: tuple[str, ...],
+) -> None:
+    """Maps that files hold and a document cannot take from them."""
+    if not documents:
+        return
+    material = describe(resolver.texture_set, preset, size, files)
+    for name, document in zip(documents, preset.documents, strict=True):
+        if kinds := left_out(material, document, files):
+            titles = " and ".join(kind.facts.title.lower() for kind in kinds)
+            resolver.note("warning", f"{name} does not take the {titles}: not where it reads one")
 
 
 def _is_neutral(texture_set: SetDefinition, kind: MapKind) -> bool:

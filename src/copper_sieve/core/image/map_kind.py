@@ -54,7 +54,7 @@ class MapKind(StrEnum):
     @property
     def facts(self) -> KindFacts:
         """Meaning, components, neutral value and title of this kind."""
-        return _FACTS.get(self) or _data(self.value.replace("_", " ").capitalize(), 0.0)
+        return _FACTS[self]
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,3 +110,5 @@ _FACTS: dict[MapKind, KindFacts] = {
     MapKind.EMISSIVE: _color("Emissive", 0.0),
     MapKind.EMISSIVE_STRENGTH: _data("Emissive strength", 0.0),
 }
+for _kind in MapKind:  # the rest are plain masks
+    _FACTS.setdefault(_kind, _data(_kind.value.replace("_", " ").capitalize(), 0.0))

@@ -86,6 +86,31 @@ select count(*) as n from delivery_part
 where set_id = %(set_id)s and target_id = %(target_id)s
   and (%(before)s::bigint is null or delivery_id < %(before)s)
 
+-- name: asked_for
+-- How often each set was asked for each target.
+select set_id, target_id, count(*) as n from delivery_part
+where set_id = any(%(ids)s) group by set_id, target_id
+
+-- name: latest_asked
+-- For each set and target of a project, the newest delivery that was asked of it.
+select distinct on (p.set_id, p.target_id)
+  p.set_id, p.target_id, p.delivery_id, d.state, d.progress, d.error
+from delivery_part p
+  join delivery d on d.id = p.delivery_id
+  join texture_set s on s.id = p.set_id
+where d.project_id = %(project_id)s and s.project_id = d.project_id and s.deleted_at is null
+  and d.state <> 'cancelled'
+order by p.set_id, p.target_id, p.delivery_id desc
+
+-- name: latest_whole
+-- For each of some sets and each target, the newest part that was delivered whole.
+select distinct on (p.set_id, p.target_id)
+  p.delivery_id, p.n, p.set_id, p.target_id, p.definition, p.preset, p.longer_side, p.folder,
+  p.manifest, p.assay
+from delivery_part p join delivery d on d.id = p.delivery_id
+where d.project_id = %(project_id)s and p.set_id = any(%(ids)s) and p.manifest is not null
+order by p.set_id, p.target_id, p.delivery_id desc
+
 -- name: written_to
 select delivery_id, n, folder, manifest from delivery_part
 where folder = any(%(folders)s) and manifest is not null order by delivery_id desc

@@ -12,7 +12,7 @@ import { Button, buttonClass } from "@/parts/button";
 import { bytes, underRoot, words } from "@/parts/figures";
 import { useTitle } from "@/parts/title";
 import { type ChannelOf, ChannelViewer } from "./channel-viewer";
-import { StateBadge } from "./deliveries";
+import { StateBadge } from "./history";
 
 export function DeliveryPage() {
   useTitle("Delivery");

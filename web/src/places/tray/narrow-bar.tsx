@@ -13,7 +13,9 @@ export interface Arrangement {
   grouping: Grouping;
 }
 
-interface Props extends Arrangement {
+interface Props extends Omit<Arrangement, "grouping"> {
+  /** Null where there are no groups to choose. */
+  grouping: Grouping | null;
   rows: TrayRow[];
   shown: number;
   field: RefObject<HTMLInputElement | null>;
@@ -62,14 +64,16 @@ export function NarrowBar({ rows, shown, find, order, grouping, field, onChange 
           onChange={(next) => onChange({ order: next as Order })}
         />
       </span>
-      <span className="w-44">
-        <Choice
-          label="Groups"
-          value={grouping}
-          options={groupings}
-          onChange={(next) => onChange({ grouping: next as Grouping })}
-        />
-      </span>
+      {grouping && (
+        <span className="w-44">
+          <Choice
+            label="Groups"
+            value={grouping}
+            options={groupings}
+            onChange={(next) => onChange({ grouping: next as Grouping })}
+          />
+        </span>
+      )}
     </search>
   );
 }

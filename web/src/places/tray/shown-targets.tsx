@@ -17,21 +17,23 @@ function remembered(project: string): string[] | null {
 
 const NO_TARGETS: TargetPreset[] = [];
 
-/** The targets that are shown: as chosen, and always those that something was delivered to. */
+/** The targets that are shown: as chosen, those wanted now, those that something was delivered to. */
 export function useShownTargets(
   project: string,
   targets: TargetPreset[] = NO_TARGETS,
   rows: readonly TrayRow[],
+  wanted: readonly string[] = [],
 ) {
   const [chosen, setChosen] = useState(() => remembered(project) ?? AT_FIRST);
   const used = useMemo(() => {
     const ids = new Set(rows.flatMap((row) => Object.keys(row.delivered)));
     return new Set(targets.filter((one) => ids.has(one.id)));
   }, [rows, targets]);
-  const shown = useMemo(
-    () => targets.filter((one) => chosen.includes(one.id) || used.has(one)),
-    [targets, chosen, used],
-  );
+  const more = wanted.join(",");
+  const shown = useMemo(() => {
+    const ids = new Set([...chosen, ...more.split(",")]);
+    return targets.filter((one) => ids.has(one.id) || used.has(one));
+  }, [targets, chosen, used, more]);
   function toggle(id: string) {
     const next = chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id];
     const all = JSON.parse(localStorage.getItem(KEPT) ?? "{}");

@@ -25,7 +25,15 @@ export function useArrangement(project: string) {
   function arrange(change: Partial<Arrangement>) {
     if (change.find !== undefined) {
       setFind(change.find);
-      setParams(change.find ? { find: change.find } : {}, { replace: true });
+      const find = change.find;
+      setParams(
+        (before) => {
+          if (find) before.set("find", find);
+          else before.delete("find");
+          return before;
+        },
+        { replace: true },
+      );
     }
     if (change.order) setOrder(change.order);
     if (change.grouping) setGrouping(change.grouping);

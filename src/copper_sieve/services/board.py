@@ -1,0 +1,78 @@
+"""The board of deliveries: how each set stands with each target."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from typing import Literal
+
+from copper_sieve.services.context import Context
+from copper_sieve.services.delivered import Lies, standings_of
+from copper_sieve.services.readiness import delivered_of
+from copper_sieve.store import deliveries
+from copper_sieve.store.projects import get_project
+
+State = Literal["delivered", "stale", "waiting", "running", "failed"]
+_UNDER_WAY: dict[str, State] = {"queued": "waiting", "running": "running", "failed": "failed"}
+
+
+@dataclass(frozen=True, slots=True)
+class BoardCell:
+    """One set for one target, where it was ever asked for.
+
+    delivery_id : of the delivery that the state is about
+    progress : of that delivery, 0 to 1; error : why it failed
+    """
+
+    set_id: int
+    target_id: str
+    state: State
+    delivery_id: int | None = None
+    progress: float = 0.0
+    error: str | None = None
+
+
+def board(context: Context, project_slug: str) -> list[BoardCell]:
+    """Every cell of a project that is not empty. Raises NotFoundError.
+
+    A delivery that is under way, or failed last, says more than what was delivered before it.
+    """
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        delivered = delivered_of(context, connection, project.id)
+        asked = deliveries.latest_asked(connection, project.id)
+    cells = {
+        (set_id, target_id): BoardCell(set_id, target_id, state)
+        for set_id, by_target in delivered.items()
+        for target_id, state in by_target.items()
+    }
+    for one in asked:
+        if state := _UNDER_WAY.get(one.state):
+            cells[one.set_id, one.target_id] = BoardCell(
+                one.set_id, one.target_id, state, one.delivery_id, one.progress, one.error
+            )
+    return list(cells.values())
+
+
+@dataclass(frozen=True, slots=True)
+class Lying:
+    """What became of the files of a cell that was delivered: they are not its own any more."""
+
+    set_id: int
+    target_id: str
+    lies: Lies
+    text: str
+
+
+def lying(context: Context, project_slug: str, ids: Collection[int]) -> list[Lying]:
+    """The cells of some sets whose files were replaced, changed by hand or taken away."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        parts = deliveries.latest_whole(connection, project.id, ids)
+    found = standings_of(context, parts, closely=False)
+    told = []
+    for part in parts:
+        standing = found[part.delivery_id, part.n]
+        if part.set_id is not None and standing.lies not in ("own", "nothing"):
+            told.append(Lying(part.set_id, part.target_id, standing.lies, standing.text))
+    return told

@@ -1,0 +1,125 @@
+"""The board through the API: how cells stand, a look at many, what became of their files."""
+
+from __future__ import annotations
+
+import shutil
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from copper_sieve.services import delivering
+from copper_sieve.services.context import Context
+from tests.conftest import MakePhoto
+
+TARGETS = ["orm-y-down", "separate-png"]
+
+
+@pytest.fixture
+def ids(client: TestClient, project: str, make_photo: MakePhoto) -> list[int]:
+    """Two sets."""
+    for seed in (51, 52):
+        photo = make_photo(f"floor{seed}.png", size=(32, 32), seed=seed)
+        client.post(f"/api/projects/{project}/sources?name={photo.name}",
+                    content=photo.read_bytes())  # fmt: skip
+    return [row["id"] for row in client.get(f"/api/projects/{project}/tray").json()["rows"]]
+
+
+def board(client: TestClient, project: str) -> dict[tuple[int, str], dict[str, Any]]:
+    found = client.get(f"/api/projects/{project}/board").json()
+    return {(one["set_id"], one["target_id"]): one for one in found}
+
+
+def deliver(client: TestClient, context: Context, project: str, body: dict[str, Any]) -> int:
+    asked = client.post(f"/api/projects/{project}/deliveries", json=body)
+    assert asked.status_code == 202, asked.text
+    delivering.run(context, asked.json()["id"])
+    return int(asked.json()["id"])
+
+
+def test_cells_tell_how_they_stand(
+    client: TestClient, context: Context, project: str, ids: list[int]
+) -> None:
+    assert board(client, project) == {}
+    cells = [
+        {"set_id": ids[0], "target_id": TARGETS[0]},
+        {"set_id": ids[1], "target_id": TARGETS[1]},
+    ]
+    waiting = client.post(f"/api/projects/{project}/deliveries", json={"cells": cells}).json()
+    assert {key: one["state"] for key, one in board(client, project).items()} == {
+        (ids[0], TARGETS[0]): "waiting",
+        (ids[1], TARGETS[1]): "waiting",
+    }
+    delivering.run(context, waiting["id"])
+    assert board(client, project)[ids[0], TARGETS[0]]["state"] == "delivered"
+    change = {"set_ids": [ids[0]], "change": {"do": "width", "metres": 2}}
+    client.post(f"/api/projects/{project}/changes", json=change)
+    assert board(client, project)[ids[0], TARGETS[0]]["state"] == "stale"
+    assert board(client, project)[ids[1], TARGETS[1]]["state"] == "delivered"
+    stopped = client.post(f"/api/projects/{project}/deliveries", json={"cells": cells}).json()
+    client.post(f"/api/deliveries/{stopped['id']}/cancel")
+    assert board(client, project)[ids[0], TARGETS[0]]["state"] == "stale"  # as before it
+
+
+def test_a_failed_delivery_says_more_than_what_was_before(
+    client: TestClient, context: Context, project: str, ids: list[int]
+) -> None:
+    body = {"set_ids": [ids[0]], "target_ids": [TARGETS[0]]}
+    deliver(client, context, project, body)
+    folder = context.settings.delivery_root / project / TARGETS[0]
+    failing = client.post(f"/api/projects/{project}/deliveries", json=body).json()
+    shutil.rmtree(folder)
+    folder.write_bytes(b"a file in the way")
+    delivering.run(context, failing["id"])
+    cell = board(client, project)[ids[0], TARGETS[0]]
+    assert (cell["state"], cell["delivery_id"]) == ("failed", failing["id"])
+    assert cell["error"]
+
+
+def test_what_became_of_the_files_is_told_for_the_sets_in_sight(
+    client: TestClient, context: Context, project: str, ids: list[int]
+) -> None:
+    deliver(client, context, project, {"set_ids": ids, "target_ids": TARGETS})
+    address = f"/api/projects/{project}/board/lying"
+    assert client.get(address, params={"ids": ids}).json() == []
+    root = context.settings.delivery_root / project
+    names = [row["name"] for row in client.get(f"/api/projects/{project}/tray").json()["rows"]]
+    shutil.rmtree(root / TARGETS[0] / names[0])
+    next((root / TARGETS[1] / names[1]).glob("*.png")).write_bytes(b"painted over")
+    told = client.get(address, params={"ids": ids}).json()
+    assert {(one["set_id"], one["target_id"]): one["lies"] for one in told} == {
+        (ids[0], TARGETS[0]): "gone",
+        (ids[1], TARGETS[1]): "changed",
+    }
+    assert client.get(address, params={"ids": [ids[0]]}).json()[0]["lies"] == "gone"
+
+
+def test_a_look_tells_each_cause_once(
+    client: TestClient, context: Context, project: str, ids: list[int]
+) -> None:
+    client.post(f"/api/projects/{project}/changes",
+                json={"set_ids": [ids[0]], "change": {"do": "duplicate"}})  # fmt: skip
+    ids = [row["id"] for row in client.get(f"/api/projects/{project}/tray").json()["rows"]]
+    body = {"set_ids": ids, "target_ids": TARGETS}
+    found = client.post(f"/api/projects/{project}/looks", json=body).json()
+    details = client.post(f"/api/projects/{project}/dry-runs", json=body).json()
+    assert (found["parts"], found["blocked"], found["replaced"]) == (6, 0, 0)
+    assert found["files"] == sum(len(one["files"]) + len(one["other_files"]) for one in details)
+    texts = [cause["text"] for cause in found["causes"]]
+    assert len(texts) == len(set(texts))
+    told = sum(len(one["remarks"]) for one in details)
+    assert sum(cause["cells"] for cause in found["causes"]) == told
+    folder = context.settings.delivery_root / project / TARGETS[0] / details[0]["set_name"]
+    folder.mkdir(parents=True)
+    (folder / details[0]["files"][0]["name"]).write_bytes(b"not ours")
+    blocked = client.post(f"/api/projects/{project}/looks", json=body).json()
+    assert blocked["blocked"] == 1
+    assert blocked["causes"][0]["weight"] == "blocked"
+    assert client.post(f"/api/projects/{project}/deliveries", json=body).status_code == 409
+
+
+def test_nothing_chosen_is_told(client: TestClient, project: str, ids: list[int]) -> None:
+    for body in ({}, {"set_ids": ids}, {"target_ids": TARGETS}):
+        assert client.post(f"/api/projects/{project}/looks", json=body).status_code == 422
+    unknown = {"cells": [{"set_id": ids[0], "target_id": "nowhere"}]}
+    assert client.post(f"/api/projects/{project}/looks", json=unknown).status_code == 404

@@ -1,0 +1,82 @@
+"""Deliveries as a board: cells chosen, looked at, delivered; what becomes of them."""
+
+from __future__ import annotations
+
+import re
+import shutil
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import Served
+from tests.e2e.driving import SLOW
+from tests.e2e.test_accessible import violations
+from tests.e2e.test_tray import own, post  # noqa: F401
+
+pytestmark = pytest.mark.browser
+ORM = "ORM packed, Y−"
+
+
+def cell(page: Page, name: str, word: str) -> None:
+    """It says so."""
+    label = re.compile(f"^{name} for {re.escape(ORM)}: {word}")
+    expect(page.get_by_role("button", name=label)).to_be_visible(timeout=SLOW)
+
+
+def test_a_column_is_delivered_and_what_changes_is_stale(
+    served: Served,
+    page: Page,
+    own: str,  # noqa: F811
+) -> None:
+    api = f"{served.address}/api/projects/{own}"
+    page.goto(f"{served.address}/{own}/deliveries")
+    page.get_by_role("button", name=f"Choose all for {ORM}").click()
+    under = page.get_by_role("region", name="What will be written")
+    expect(under.get_by_text("5 cells chosen")).to_be_visible()
+    expect(under.get_by_text("takes no opacity: left out").first).to_be_visible()
+    assert violations(page) == []
+    under.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
+    cell(page, "tatami_weave", "up to date")
+    cell(page, "terrazzo_counter", "up to date")
+
+    rows = {row["name"]: row["id"] for row in page.request.get(f"{api}/tray").json()["rows"]}
+    some = [rows["tatami_weave"], rows["lace_blind"]]
+    post(page.request, f"{api}/changes", {"set_ids": some, "change": {"do": "width", "metres": 3}})
+    gone = served.home / "deliveries" / own / "orm-y-down" / "hammered_copper"
+    shutil.rmtree(gone)
+    page.reload()
+    cell(page, "tatami_weave", "stale")
+    cell(page, "hammered_copper", "gone")
+    page.get_by_role("button", name="Everything stale").click()
+    expect(under.get_by_text("3 cells chosen")).to_be_visible()
+    under.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
+    cell(page, "lace_blind", "up to date")
+    cell(page, "hammered_copper", "up to date")
+    assert (gone / "manifest.json").is_file()
+    page.get_by_role("button", name="So far…").click()
+    listed = page.get_by_role("region", name="Delivered so far").get_by_role("listitem")
+    expect(listed).to_have_count(2)
+
+
+def test_cells_are_chosen_by_keys_and_what_is_in_the_way_is_told(
+    served: Served,
+    page: Page,
+    own: str,  # noqa: F811
+) -> None:
+    page.goto(f"{served.address}/{own}/deliveries")
+    first = page.get_by_role("button", name=re.compile("^hammered_copper for glTF"))
+    first.focus()
+    page.keyboard.press("Enter")
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("Shift+ArrowDown")
+    under = page.get_by_role("region", name="What will be written")
+    expect(under.get_by_text("4 cells chosen")).to_be_visible()
+    folder = served.home / "deliveries" / own / "orm-y-down" / "lace_blind"
+    folder.mkdir(parents=True)
+    (folder / "T_lace_blind_BC.tga").write_bytes(b"somebody else's")
+    page.reload()
+    page.get_by_role("button", name="Choose all of lace_blind").click()
+    expect(under.get_by_text("in the way: T_lace_blind_BC.tga is already in")).to_be_visible()
+    expect(under.get_by_role("button", name=re.compile("^Deliver"))).to_be_disabled()
+    page.keyboard.press("Escape")
+    expect(under).to_have_count(0)

@@ -1,0 +1,188 @@
+// The board: a row per set, a column per target, a cell that tells how they stand.
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { memo, useCallback, useRef } from "react";
+import type { BoardCellRead, LyingRead, TargetPreset, TrayRow } from "@/api/client";
+import { useLatest } from "@/parts/latest";
+import { type Cell, type ChosenCells, cellOf, keyOf, type State } from "./cells";
+
+const ROW = 34;
+
+interface Props {
+  rows: TrayRow[];
+  targets: TargetPreset[];
+  cells: ReadonlyMap<string, BoardCellRead>;
+  lying: ReadonlyMap<string, LyingRead>;
+  chosen: ChosenCells;
+  onSeen: (ids: number[]) => void;
+}
+
+export const Board = memo(function Board(props: Props) {
+  const { rows, targets, cells, lying, chosen, onSeen } = props;
+  const scroller = useRef<HTMLElement>(null);
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    getItemKey: (index) => rows[index]?.id ?? index,
+    overscan: 6,
+    onChange: ({ isScrolling, range }) => {
+      if (range && !isScrolling)
+        onSeen(rows.slice(range.startIndex, range.endIndex + 1).map((row) => row.id));
+    },
+  });
+  const latest = useLatest({ rows, targets, chosen, virtual });
+  const onStep = useCallback(
+    (row: number, column: number, [down, right]: readonly [number, number], extend: boolean) => {
+      const now = latest.current;
+      const [r, c] = [row + down, column + right];
+      const [set, target] = [now.rows[r], now.targets[c]];
+      if (!set || !target) return;
+      if (extend) now.chosen.choose(keyOf(set.id, target.id), true);
+      now.virtual.scrollToIndex(r, { align: "auto" });
+      const seek = (tries: number) => {
+        const found = scroller.current?.querySelector<HTMLElement>(`[data-cell="${r}/${c}"]`);
+        if (found) found.focus({ preventScroll: true });
+        else if (tries > 0) requestAnimationFrame(() => seek(tries - 1));
+      };
+      seek(10);
+    },
+    [latest],
+  );
+  const items = virtual.getVirtualItems();
+  const above = items[0]?.start ?? 0;
+  const below = virtual.getTotalSize() - (items.at(-1)?.end ?? 0);
+  return (
+    <section
+      ref={scroller}
+      aria-label="Board"
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, also by keys
+      tabIndex={0}
+      className="min-h-32 overflow-auto rounded-md border border-rule bg-card"
+    >
+      <table className="w-full border-collapse" aria-rowcount={rows.length + 1}>
+        <thead className="sticky top-0 z-10">
+          <tr className="h-8 bg-sheet text-small text-second shadow-[0_1px_0_var(--color-rule)]">
+            <th className="min-w-64 px-3 text-left font-medium">Texture set</th>
+            {targets.map((target) => (
+              <th key={target.id} className="min-w-32 px-1 font-medium">
+                <button
+                  type="button"
+                  aria-label={`Choose all for ${target.title}`}
+                  title={target.note}
+                  className="h-7 w-full rounded-sm hover:bg-card hover:text-ink"
+                  onClick={() => chosen.toggle(rows.map((row) => keyOf(row.id, target.id)))}
+                >
+                  {target.title}
+                </button>
+              </th>
+            ))}
+            <td className="w-full" />
+          </tr>
+        </thead>
+        <tbody>
+          <Gap height={above} />
+          {items.map((item) => {
+            const row = rows[item.index];
+            if (!row) return null;
+            return (
+              <tr key={row.id} className="h-8.5 border-b border-rule">
+                <th scope="row" className="px-1 text-left font-medium">
+                  <button
+                    type="button"
+                    aria-label={`Choose all of ${row.name}`}
+                    className="h-7 w-full max-w-80 truncate rounded-sm px-2 text-left hover:bg-sheet"
+                    onClick={() => chosen.toggle(targets.map((one) => keyOf(row.id, one.id)))}
+                  >
+                    {row.name}
+                  </button>
+                </th>
+                {targets.map((target, column) => {
+                  const key = keyOf(row.id, target.id);
+                  return (
+                    <td key={target.id} className="p-0.5">
+                      <CellButton
+                        cell={cellOf(cells.get(key), lying.get(key))}
+                        label={`${row.name} for ${target.title}`}
+                        chosen={chosen.keys.has(key)}
+                        place={`${item.index}/${column}`}
+                        onChoose={(extend) => chosen.choose(key, extend)}
+                        onStep={(by, extend) => onStep(item.index, column, by, extend)}
+                      />
+                    </td>
+                  );
+                })}
+              </tr>
+            );
+          })}
+          <Gap height={below} />
+        </tbody>
+      </table>
+    </section>
+  );
+});
+
+/** The rows that are not there, as high as they would be. */
+function Gap({ height }: { height: number }) {
+  if (height <= 0) return null;
+  return (
+    <tr>
+      <td style={{ height }} />
+    </tr>
+  );
+}
+
+/** Each state by a sign of its own, a color, and a word. */
+const looks: Record<State, { sign: string; look: string }> = {
+  never: { sign: "·", look: "text-second" },
+  delivered: { sign: "✓", look: "text-verdigris" },
+  stale: { sign: "◷", look: "text-ink italic" },
+  waiting: { sign: "…", look: "text-second" },
+  running: { sign: "▸", look: "text-verdigris" },
+  failed: { sign: "✕", look: "text-wrong font-medium" },
+  replaced: { sign: "!", look: "text-ochre" },
+  changed: { sign: "!", look: "text-ochre" },
+  gone: { sign: "!", look: "text-ochre" },
+};
+
+const STEPS: Record<string, readonly [number, number]> = {
+  ArrowDown: [1, 0],
+  ArrowUp: [-1, 0],
+  ArrowRight: [0, 1],
+  ArrowLeft: [0, -1],
+};
+
+interface CellProps {
+  cell: Cell;
+  label: string;
+  chosen: boolean;
+  place: string;
+  onChoose: (extend: boolean) => void;
+  onStep: (by: readonly [number, number], extend: boolean) => void;
+}
+
+function CellButton({ cell, label, chosen, place, onChoose, onStep }: CellProps) {
+  const { sign, look } = looks[cell.state];
+  const box = chosen
+    ? "border-copper bg-copper-pale"
+    : "border-transparent hover:border-rule hover:bg-sheet";
+  return (
+    <button
+      type="button"
+      data-cell={place}
+      aria-pressed={chosen}
+      aria-label={`${label}: ${cell.word}`}
+      title={cell.why}
+      className={`flex h-7 w-full items-center justify-center gap-1.5 rounded-sm border text-list ${box} ${look}`}
+      onClick={(event) => onChoose(event.shiftKey)}
+      onKeyDown={(event) => {
+        const by = STEPS[event.key];
+        if (!by) return;
+        event.preventDefault();
+        onStep(by, event.shiftKey);
+      }}
+    >
+      <span aria-hidden="true">{sign}</span>
+      <span className="figures">{cell.word}</span>
+    </button>
+  );
+}

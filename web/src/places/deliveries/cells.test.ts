@@ -1,0 +1,56 @@
+import { act, renderHook } from "@testing-library/react";
+import { describe, expect, it } from "vitest";
+import type { BoardCellRead } from "@/api/client";
+import { cellOf, keyOf, partsOf, rectangle, useChosenCells } from "./cells";
+
+// @vitest-environment jsdom
+const cell = (more: Partial<BoardCellRead>): BoardCellRead => ({
+  set_id: 1,
+  target_id: "a",
+  state: "delivered",
+  delivery_id: 7,
+  progress: 0,
+  error: null,
+  ...more,
+});
+const lying = (lies: "own" | "replaced") => ({ set_id: 1, target_id: "a", lies, text: "by 9" });
+
+describe("a cell", () => {
+  it("says what is under way before what was", () => {
+    expect(cellOf(undefined, undefined).word).toBe("never");
+    expect(cellOf(cell({}), undefined).word).toBe("up to date");
+    expect(cellOf(cell({ state: "running", progress: 0.404 }), lying("replaced")).word).toBe(
+      "40 %",
+    );
+    expect(cellOf(cell({ state: "failed", error: "no disk" }), undefined).why).toBe("no disk");
+    expect(cellOf(cell({}), lying("replaced"))).toMatchObject({ state: "replaced", why: "by 9" });
+    expect(cellOf(cell({ state: "stale" }), lying("own")).state).toBe("stale");
+  });
+
+  it("is known by set and target, whatever signs the target has", () => {
+    expect(partsOf(keyOf(12, "a:b"))).toEqual({ set_id: 12, target_id: "a:b" });
+  });
+});
+
+describe("choosing", () => {
+  const rows = [3, 1, 2];
+  const targets = ["a", "b", "c"];
+
+  it("takes the rectangle between two cells, from either corner", () => {
+    const all = ["3:a", "3:b", "1:a", "1:b"];
+    expect(rectangle(rows, targets, "3:a", "1:b")).toEqual(all);
+    expect(rectangle(rows, targets, "1:b", "3:a")).toEqual(all);
+    expect(rectangle(rows, targets, "9:a", "1:b")).toEqual([]);
+  });
+
+  it("extends from the last cell, and turns a column on and off", () => {
+    const { result } = renderHook(() => useChosenCells(rows, targets, () => ["2:c"]));
+    act(() => result.current.choose("3:a", false));
+    act(() => result.current.choose("1:b", true));
+    expect([...result.current.keys].sort()).toEqual(["1:a", "1:b", "2:c", "3:a", "3:b"]);
+    act(() => result.current.toggle(["1:a", "3:a", "2:a"]));
+    expect(result.current.keys.has("2:a")).toBe(true);
+    act(() => result.current.toggle(["1:a", "3:a", "2:a"]));
+    expect([...result.current.keys].sort()).toEqual(["1:b", "2:c", "3:b"]);
+  });
+});

@@ -1,0 +1,129 @@
+// The cells of the board: how each is told, and which are chosen.
+import { useMemo, useState } from "react";
+import type { BoardCellRead, LyingRead, TrayRow } from "@/api/client";
+
+export type State =
+  | "never"
+  | "delivered"
+  | "stale"
+  | "waiting"
+  | "running"
+  | "failed"
+  | "replaced"
+  | "changed"
+  | "gone";
+
+export interface Cell {
+  state: State;
+  /** In the cell. */
+  word: string;
+  /** In words that tell more. */
+  why: string;
+  delivery: number | null;
+}
+
+/** A cell by the set's number and the target's id. */
+export const keyOf = (set: number, target: string) => `${set}:${target}`;
+
+export function partsOf(key: string): { set_id: number; target_id: string } {
+  const at = key.indexOf(":");
+  return { set_id: Number(key.slice(0, at)), target_id: key.slice(at + 1) };
+}
+
+const NEVER: Cell = { state: "never", word: "never", why: "Not delivered yet", delivery: null };
+const plain = {
+  delivered: { word: "up to date", why: "Delivered and proven as it is now" },
+  stale: { word: "stale", why: "Changed since it was delivered" },
+  waiting: { word: "waiting", why: "Waits for a worker" },
+} as const;
+
+/** What a cell says: what is under way first, then what became of its files, then if it is old. */
+export function cellOf(cell: BoardCellRead | undefined, lying: LyingRead | undefined): Cell {
+  if (!cell) return NEVER;
+  const delivery = cell.delivery_id;
+  switch (cell.state) {
+    case "running":
+      return {
+        state: "running",
+        word: `${Math.round(cell.progress * 100)} %`,
+        why: `Delivery ${delivery} is being made`,
+        delivery,
+      };
+    case "failed":
+      return { state: "failed", word: "failed", why: cell.error ?? "It failed", delivery };
+    case "waiting":
+      return { state: "waiting", ...plain.waiting, delivery };
+    default:
+  }
+  if (lying && lying.lies !== "own" && lying.lies !== "nothing")
+    return { state: lying.lies, word: lying.lies, why: lying.text, delivery };
+  return { state: cell.state, ...plain[cell.state], delivery };
+}
+
+/** The cells of a rectangle from one corner to the other, in the order that is shown. */
+export function rectangle(
+  rows: readonly number[],
+  targets: readonly string[],
+  from: string,
+  to: string,
+): string[] {
+  const [a, b] = [partsOf(from), partsOf(to)];
+  const between = <T>(all: readonly T[], one: T, other: T) => {
+    const [m, n] = [all.indexOf(one), all.indexOf(other)];
+    return m < 0 || n < 0 ? [] : all.slice(Math.min(m, n), Math.max(m, n) + 1);
+  };
+  const across = between(targets, a.target_id, b.target_id);
+  return between(rows, a.set_id, b.set_id).flatMap((set) => across.map((one) => keyOf(set, one)));
+}
+
+export interface ChosenCells {
+  keys: ReadonlySet<string>;
+  /** Choose a cell or leave it; with `extend`, the rectangle from the last one that was touched. */
+  choose: (key: string, extend: boolean) => void;
+  /** Choose some or, where all of them are chosen, none of them. */
+  toggle: (keys: string[]) => void;
+  put: (keys: Iterable<string>) => void;
+}
+
+export function useChosenCells(
+  rows: readonly number[],
+  targets: readonly string[],
+  first: () => string[],
+): ChosenCells {
+  const [{ keys, last }, set] = useState<{ keys: ReadonlySet<string>; last: string | null }>(
+    () => ({ keys: new Set(first()), last: null }),
+  );
+  return useMemo(
+    () => ({
+      keys,
+      choose: (key, extend) => {
+        const next = new Set(keys);
+        if (extend && last) for (const one of rectangle(rows, targets, last, key)) next.add(one);
+        else if (!next.delete(key)) next.add(key);
+        set({ keys: next, last: extend && last ? last : key }); // a rectangle keeps its corner
+      },
+      toggle: (some) => {
+        const next = new Set(keys);
+        const all = some.every((one) => keys.has(one));
+        for (const one of some) all ? next.delete(one) : next.add(one);
+        set({ keys: next, last });
+      },
+      put: (some) => set({ keys: new Set(some), last }),
+    }),
+    [keys, last, rows, targets],
+  );
+}
+
+/** Of sets that are gone, or targets that are not shown, nothing is delivered. */
+export function stillThere(
+  keys: ReadonlySet<string>,
+  rows: readonly TrayRow[],
+  targets: readonly { id: string }[],
+): string[] {
+  const sets = new Set(rows.map((row) => row.id));
+  const shown = new Set(targets.map((one) => one.id));
+  return [...keys].filter((key) => {
+    const { set_id, target_id } = partsOf(key);
+    return sets.has(set_id) && shown.has(target_id);
+  });
+}

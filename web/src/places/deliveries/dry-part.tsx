@@ -1,0 +1,103 @@
+// One set for one target, before it is delivered: every file, and what it will hold.
+import { useQuery } from "@tanstack/react-query";
+import type { DryRunPartRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { underRoot, words } from "@/parts/figures";
+import { RemarkLine } from "@/parts/marks";
+
+/** What the channels of a file hold, in a line: "R occlusion · G roughness · B metallic". */
+export function contentsOf(
+  channels: { channel: string; map: string | null; constant?: number | null; holds?: string }[],
+): string {
+  const [first] = channels;
+  const plain = channels.every((one) => one.channel === "A" || !/[,;×]/.test(one.holds ?? ""));
+  const maps = new Set(channels.filter((one) => one.channel !== "A").map((one) => one.map));
+  if (plain && maps.size === 1 && first?.map && channels.length > 1) {
+    const alpha = channels.find((one) => one.channel === "A");
+    const inAlpha = alpha && (alpha.holds ?? words(alpha.map ?? String(alpha.constant)));
+    return `${words(first.map)}${inAlpha ? ` · A ${inAlpha}` : ""}`;
+  }
+  return channels
+    .map((one) => `${one.channel} ${one.holds ?? words(one.map ?? String(one.constant))}`)
+    .join(" · ");
+}
+
+const states = {
+  new: "new",
+  replaces: "replaces an earlier delivery",
+  foreign: "not written here",
+} as const;
+
+export function DryPart({ part, title }: { part: DryRunPartRead; title: string | undefined }) {
+  const root = useQuery(queries.health()).data?.delivery_root;
+  return (
+    <div className="mb-5 last:mb-0">
+      <div className="mb-1 flex items-baseline gap-2.5">
+        <h2 className="font-semibold">{part.set_name}</h2>
+        <span className="text-second">for {title ?? part.target_id}</span>
+        <span className="ml-auto truncate text-second figures" title={part.folder}>
+          {underRoot(part.folder, root)}/
+        </span>
+      </div>
+      {part.error && (
+        <p className="rounded-sm bg-wrong-pale px-3 py-1.5 text-wrong">△ {part.error}</p>
+      )}
+      <table className="w-full table-fixed border-collapse">
+        <colgroup>
+          <col className="w-[27%]" />
+          <col />
+          <col className="w-26" />
+          <col className="w-26" />
+          <col className="w-16" />
+          <col className="w-24" />
+        </colgroup>
+        <tbody>
+          {part.files.map((file) => (
+            <tr key={file.name} className="h-8 border-t border-rule">
+              <td className="truncate figures font-medium">{file.name}</td>
+              <td className="px-3">
+                {contentsOf(file.channels)}
+                {file.channels.some((one) => one.map === "normal") && ` · green ${part.normal_y}`}
+              </td>
+              <td className="px-3 text-second">
+                {file.encoding === "srgb" ? "sRGB" : "linear data"}
+              </td>
+              <td className="text-right figures">
+                {file.width} × {file.height}
+              </td>
+              <td className="pl-3 text-right whitespace-nowrap figures">
+                {file.bits} bit
+                {(file.tiles || file.mips) && (
+                  <span className="block text-note leading-none text-second">
+                    {[file.tiles && "tiles", file.mips && "mips"].filter(Boolean).join(" · ")}
+                  </span>
+                )}
+              </td>
+              <td className="pl-3 text-right text-second">{states[file.state]}</td>
+            </tr>
+          ))}
+          {Object.entries(part.other_files).map(([name, state]) => (
+            <tr key={name} className="h-8 border-t border-rule">
+              <td className="truncate figures font-medium">{name}</td>
+              <td className="px-3" colSpan={4}>
+                {aboutDocument(name)}
+              </td>
+              <td className="pl-3 text-right text-second">
+                {states[state as keyof typeof states] ?? state}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {part.remarks.map((remark) => (
+        <RemarkLine key={remark.text} {...remark} />
+      ))}
+    </div>
+  );
+}
+
+function aboutDocument(name: string): string {
+  if (/\.(glb|usdz)$/.test(name)) return "carries the textures above";
+  if (name === "manifest.json") return "every file, channel and checksum";
+  return "joins the textures above to a material";
+}

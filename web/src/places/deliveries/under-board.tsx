@@ -1,0 +1,109 @@
+// Under the board: what the chosen cells would write, told before it is done.
+import type { UseQueryResult } from "@tanstack/react-query";
+import { FolderOutput } from "lucide-react";
+import type { LookRead, TargetPreset, TrayRow } from "@/api/client";
+import { Button } from "@/parts/button";
+import { DryPart } from "./dry-part";
+
+interface Props {
+  count: number;
+  look: UseQueryResult<LookRead>;
+  targets: TargetPreset[];
+  rows: TrayRow[];
+  asking: boolean;
+  onDeliver: () => void;
+  onNone: () => void;
+}
+
+export function UnderBoard(props: Props) {
+  const { count, look, targets, rows, asking, onDeliver, onNone } = props;
+  const { data, error } = look;
+  const ready = data && !look.isPlaceholderData && data.parts === count && data.blocked === 0;
+  return (
+    <section
+      aria-label="What will be written"
+      className="mt-3 flex min-h-60 grow basis-0 overflow-hidden rounded-md border border-rule bg-card"
+    >
+      <div className="flex w-80 shrink-0 flex-col border-r border-rule bg-sheet p-4">
+        <p className="font-semibold">
+          {count} {count === 1 ? "cell" : "cells"} chosen
+        </p>
+        <p aria-live="polite" className="mb-2 text-second figures">
+          {data ? told(data) : "looking…"}
+        </p>
+        <section
+          aria-label="Remarks"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, also by keys
+          tabIndex={0}
+          className="min-h-0 grow overflow-auto"
+        >
+          {error && <p className="text-wrong">△ {error.message}</p>}
+          {data?.causes.map((cause) => (
+            <CauseLine key={`${cause.weight} ${cause.text}`} cause={cause} rows={rows} />
+          ))}
+        </section>
+        <div className="flex gap-2 pt-3">
+          <Button look="main" disabled={!ready || asking} onClick={onDeliver}>
+            <FolderOutput className="size-4" aria-hidden="true" />
+            {data ? `Deliver ${data.files} files` : "Deliver"}
+          </Button>
+          <Button look="bare" onClick={onNone}>
+            Choose none
+          </Button>
+        </div>
+      </div>
+      <section
+        aria-label="Files"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, also by keys
+        tabIndex={0}
+        className="min-w-0 grow overflow-auto p-4"
+      >
+        {data?.shown.map((part) => (
+          <DryPart
+            key={`${part.set_id}-${part.target_id}`}
+            part={part}
+            title={targets.find((one) => one.id === part.target_id)?.title}
+          />
+        ))}
+        {data && data.parts > data.shown.length && (
+          <p className="text-second">
+            … and the files of {data.parts - data.shown.length} more cells.
+          </p>
+        )}
+      </section>
+    </section>
+  );
+}
+
+function told(data: LookRead): string {
+  const files = `${data.files} ${data.files === 1 ? "file" : "files"}`;
+  const replaced = data.replaced > 0 ? ` · ${data.replaced} replace earlier ones` : "";
+  const blocked = data.blocked > 0 ? ` · ${data.blocked} blocked` : "";
+  return files + replaced + blocked;
+}
+
+const weights = {
+  blocked: { word: "in the way", look: "text-wrong font-medium" },
+  error: { word: "will be wrong", look: "text-wrong font-medium" },
+  warning: { word: "worth a look", look: "text-ochre" },
+  info: { word: "as expected", look: "text-second" },
+} as const;
+
+const NAMED = 3;
+
+/** A cause, once, with the sets that it is about. */
+function CauseLine({ cause, rows }: { cause: LookRead["causes"][number]; rows: TrayRow[] }) {
+  const { word, look } = weights[cause.weight];
+  const ids = [...new Set(cause.set_ids)];
+  const names = ids.slice(0, NAMED).map((id) => rows.find((row) => row.id === id)?.name ?? id);
+  const more = cause.cells > names.length ? ` and more, ${cause.cells} cells` : "";
+  return (
+    <p className={`mb-1.5 text-small leading-snug ${look}`}>
+      {word}: {cause.text}
+      <span className="block font-normal text-second">
+        {names.join(", ")}
+        {more}
+      </span>
+    </p>
+  );
+}
