@@ -75,9 +75,7 @@ def _visit(address: str, out: Path) -> None:
 
         tatami = sets["tatami_weave"]
         page.goto(f"{place}/deliveries?sets={tatami}&targets=gltf-metal-rough,orm-y-down")
-        page.get_by_role("button", name="Deliver 10 files").wait_for()
-        shoot("delivery-dry-run")
-        page.get_by_role("button", name="Deliver 10 files").click()
+        page.get_by_role("button", name="Deliver 10 files").click(timeout=60_000)
         page.get_by_role("link", name="Download zip").wait_for(timeout=60_000)
         shoot("delivery-assay")
         bench("tatami_weave", "height")
@@ -102,11 +100,34 @@ def _visit(address: str, out: Path) -> None:
         shoot("recipes")
         _fill_intake(page, place)
         shoot("intake")
-        page.goto(f"{place}/tray")
-        page.get_by_role("link", name="tatami_weave").wait_for()
-        shoot("tray")
+        _many(page, address, shoot)
         _targets(page, place, choose, shoot)
         _prepare(page, lambda: bench("tatami_weave", "prepare"), shoot)
+
+
+def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:
+    """All sets at once: the Tray with some chosen, the board, the page of all projects."""
+    api, place = f"{address}/api/projects", f"{address}/lantern-row"
+    rows = page.request.get(f"{api}/lantern-row/tray").json()["rows"]
+    ids = {row["name"]: row["id"] for row in rows}
+    for tags, names in {
+        "shop": ["terrazzo_counter", "hammered_copper"],
+        "window": ["lace_blind", "paper_lantern"],
+    }.items():
+        body = {"set_ids": [ids[one] for one in names], "change": {"do": "tags", "add": [tags]}}
+        page.request.post(f"{api}/lantern-row/changes", data=body)
+    page.goto(f"{place}/tray")
+    page.get_by_role("checkbox", name="Choose lace_blind").click()
+    page.get_by_role("checkbox", name="Choose paper_lantern").click()
+    shoot("tray")
+    page.goto(f"{place}/deliveries")
+    page.get_by_role("button", name="Choose all for ORM packed").click()
+    page.get_by_role("region", name="What will be written").get_by_role("table").first.wait_for()
+    shoot("board")
+    page.request.post(api, data={"title": "Lantern Row at night", "copy_of": "lantern-row"})
+    page.goto(f"{address}/projects")
+    page.get_by_role("link", name="Lantern Row at night").wait_for()
+    shoot("projects")
 
 
 def _readings(page: Page, shoot: Callable[[str], None]) -> None:
