@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -162,3 +163,22 @@ def test_projects_are_made_copied_and_thrown_away(served: Served, page: Page) ->
     page.get_by_role("menuitem", name="Throw away").click()
     page.get_by_role("button", name="Throw away").click()
     expect(away.get_by_text("South Quay")).to_be_visible()
+
+
+def test_a_project_is_packed_and_taken_in(
+    served: Served, page: Page, own: str, tmp_path: Path
+) -> None:
+    page.goto(f"{served.address}/projects")
+    page.get_by_role("button", name="More for Own sets").first.click()
+    with page.expect_download() as waiting:
+        page.get_by_role("menuitem", name="Pack as one file").click()
+    packed = tmp_path / "own.zip"
+    waiting.value.save_as(packed)
+    before = page.get_by_role("listitem").filter(has_text="Own sets").count()
+    page.get_by_label("Packed project").set_input_files(packed)
+    expect(page.get_by_text("Own sets is in.")).to_be_visible(timeout=SLOW)
+    cards = page.get_by_role("listitem").filter(has_text="Own sets")
+    expect(cards).to_have_count(before + 1)
+    slug = (cards.last.get_by_role("link").get_attribute("href") or "").split("/")[1]
+    assert names(page, served, slug) == names(page, served, own)
+    page.request.patch(f"{served.address}/api/projects/{slug}", data={"deleted": True})

@@ -22,14 +22,18 @@ FileName = Annotated[str, Query(min_length=1, max_length=1000)]
 
 
 @asynccontextmanager
-async def received(context: Context, request: Request, name: str) -> AsyncIterator[Path]:
+async def received(
+    context: Context, request: Request, name: str, limit: int | None = None
+) -> AsyncIterator[Path]:
     """The body of a request as a file, which is gone at the end of the `async with` block.
+
+    limit : in bytes; default: that of one picture
 
     Raises PictureTooLargeError as soon as it passes the limit.
     """
     with context.incoming() as folder:
         path = folder / "incoming"
-        await _write(request, path, name, context.settings.max_bytes)
+        await _write(request, path, name, limit or context.settings.max_bytes)
         yield path
 
 

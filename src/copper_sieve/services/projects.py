@@ -27,14 +27,15 @@ def create(context: Context, title: str, copy_of: str | None = None) -> Project:
     """
     with context.database.transaction() as connection:
         other = projects.get_project(connection, copy_of) if copy_of else None
-        project = _add(connection, title)
+        project = add_titled(connection, title)
         if other:
             for kept in texture_sets.list_sets(connection, other.id):
                 copy_into(connection, kept, project.id)
         return project
 
 
-def _add(connection: Transaction, title: str) -> Project:
+def add_titled(connection: Transaction, title: str) -> Project:
+    """An empty project whose address follows its title. Raises ConflictError."""
     base = slug(title).lower().replace("_", "-").replace(".", "-")[:_LONGEST_SLUG].strip("-")
     base = base or "project"
     for n in range(1, 1000):

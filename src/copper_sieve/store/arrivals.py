@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -152,7 +152,12 @@ def delete_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
     """Forget arrivals, and the bytes of those that nothing else uses."""
     rows = connection.execute(_SQL["delete_arrivals"], {"ids": list(ids)}).fetchall()
     sha256s = [row["sha256"] for row in rows]
-    connection.execute(_SQL["delete_unused_source"], {"sha256s": sha256s})
+    delete_unused_sources(connection, sha256s)
+
+
+def delete_unused_sources(connection: Transaction, sha256s: Collection[str]) -> None:
+    """Let go of the bytes of pictures that no set, file in Intake or recipe holds."""
+    connection.execute(_SQL["delete_unused_source"], {"sha256s": list(sha256s)})
 
 
 def list_cards(connection: Transaction) -> list[SourceCard]:

@@ -154,6 +154,11 @@ export function addArrival(
   return send(`/api/projects/${project}/arrivals`, file, { name: path, batch });
 }
 
+/** Make a project of a file that a project was packed as. */
+export function takeInProject(file: File): Promise<ProjectRead> {
+  return send("/api/project-archives", file);
+}
+
 export interface PreviewedMap {
   key: string;
   width: number;

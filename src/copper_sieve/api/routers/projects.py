@@ -6,6 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import StreamingResponse
 
 from copper_sieve import __version__
 from copper_sieve.api.deps import AccessDep, ContextDep
@@ -26,7 +27,8 @@ from copper_sieve.api.schemas.sets import (
     read_set,
 )
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.services import projects, sets, sources
+from copper_sieve.core.ingest.unpack import MOST_BYTES
+from copper_sieve.services import project_archive, projects, sets, sources
 
 router = APIRouter(prefix="/api", tags=["projects"])
 
@@ -61,6 +63,22 @@ def change_project(project: str, body: ProjectChange, context: ContextDep) -> Pr
     """Rename a project, throw it away, or bring it back."""
     changed = projects.change(context, project, title=body.title, deleted=body.deleted)
     return ProjectRead.model_validate(changed)
+
+
+@router.get("/projects/{project}/archive.zip", response_class=StreamingResponse)
+def pack_project(project: str, context: ContextDep) -> StreamingResponse:
+    """The whole project as a zip that is made while it is sent: its sets, and every original."""
+    name, stream = project_archive.pack(context, project)
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return StreamingResponse(stream, 200, headers, "application/zip")
+
+
+@router.post("/project-archives", status_code=201, openapi_extra=RAW_BODY)
+async def unpack_project(request: Request, context: ContextDep, name: FileName) -> ProjectRead:
+    """Make a project of such an archive, sent as the raw body."""
+    async with received(context, request, name, MOST_BYTES) as path:
+        made = await run_in_threadpool(project_archive.unpack, context, path, name)
+    return ProjectRead.model_validate(made)
 
 
 @router.get("/projects/{project}/sets")

@@ -80,7 +80,7 @@ def _unzip(path: Path, into: Path, limits: Limits) -> Iterator[Unpacked]:
     try:
         with zipfile.ZipFile(path) as archive:
             entries = [one for one in archive.infolist() if not one.is_dir()]
-            _check(path, entries)
+            check_entries(path, entries)
             for n, entry in enumerate(entries):
                 inner = PurePosixPath(entry.filename.replace("\\", "/"))
                 if _is_no_picture(inner.name) or "__MACOSX" in inner.parts:
@@ -107,8 +107,11 @@ def _unzip(path: Path, into: Path, limits: Limits) -> Iterator[Unpacked]:
         ) from error
 
 
-def _check(path: Path, entries: list[zipfile.ZipInfo]) -> None:
-    """What an archive states is checked before any of it is unpacked."""
+def check_entries(path: Path, entries: list[zipfile.ZipInfo]) -> None:
+    """What an archive states is checked before any of it is unpacked.
+
+    path : names it in errors. Raises NotAPictureError, PictureTooLargeError.
+    """
     for entry in entries:
         inner = PurePosixPath(entry.filename.replace("\\", "/"))
         if inner.is_absolute() or ".." in inner.parts or ":" in entry.filename:

@@ -2,9 +2,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { MoreHorizontal, Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useRef, useState } from "react";
 import { Link } from "react-router";
-import { answer, api, type ProjectRead, type Schemas } from "@/api/client";
+import { answer, api, type ProjectRead, type Schemas, takeInProject } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { AwayBanner } from "@/parts/away-banner";
@@ -33,7 +33,8 @@ export function Projects() {
         <div className="mx-auto max-w-240">
           <div className="flex h-16 items-center gap-3">
             <h1 className="text-title font-semibold">Projects</h1>
-            <Button look="main" className="ml-auto" onClick={() => setAsked({ what: "new" })}>
+            <TakeIn />
+            <Button look="main" onClick={() => setAsked({ what: "new" })}>
               <Plus className="size-4" aria-hidden="true" /> New project
             </Button>
           </div>
@@ -75,6 +76,38 @@ export function Projects() {
       <NoticeStack />
       {asked && <Ask asked={asked} onClose={() => setAsked(null)} />}
     </div>
+  );
+}
+
+/** Takes in a project that was packed here or elsewhere. */
+function TakeIn() {
+  const client = useQueryClient();
+  const picker = useRef<HTMLInputElement>(null);
+  const take = useMutation({
+    mutationFn: takeInProject,
+    onSuccess: async (made) => {
+      notify("good", `${made.title} is in.`);
+      await refresh(client, queries.projects().queryKey);
+    },
+  });
+  return (
+    <>
+      <input
+        ref={picker}
+        type="file"
+        hidden
+        accept=".zip"
+        aria-label="Packed project"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) take.mutate(file);
+          event.target.value = "";
+        }}
+      />
+      <Button className="ml-auto" disabled={take.isPending} onClick={() => picker.current?.click()}>
+        {take.isPending ? "Taking it in…" : "Take in a packed project…"}
+      </Button>
+    </>
   );
 }
 
@@ -122,6 +155,11 @@ function Card({ project, onAsk }: CardProps) {
           >
             <Item onSelect={() => onAsk({ what: "rename", project })}>Rename…</Item>
             <Item onSelect={() => onAsk({ what: "copy", project })}>Duplicate…</Item>
+            <DropdownMenu.Item asChild>
+              <a className={item} href={`/api/projects/${project.slug}/archive.zip`} download>
+                Pack as one file
+              </a>
+            </DropdownMenu.Item>
             <Item onSelect={() => onAsk({ what: "away", project })}>Throw away…</Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
@@ -130,12 +168,11 @@ function Card({ project, onAsk }: CardProps) {
   );
 }
 
+const item = "block cursor-pointer px-3 py-1 outline-none data-highlighted:bg-copper-pale";
+
 function Item({ children, onSelect }: { children: ReactNode; onSelect: () => void }) {
   return (
-    <DropdownMenu.Item
-      onSelect={onSelect}
-      className="cursor-pointer px-3 py-1 outline-none data-highlighted:bg-copper-pale"
-    >
+    <DropdownMenu.Item onSelect={onSelect} className={item}>
       {children}
     </DropdownMenu.Item>
   );

@@ -1,0 +1,149 @@
+"""A whole project as one archive, and an archive as a project."""
+
+from __future__ import annotations
+
+import shutil
+import zipfile
+import zlib
+from collections.abc import Iterator
+from pathlib import Path
+
+from pydantic import ValidationError
+from zipstream import ZIP_DEFLATED, ZIP_STORED, ZipStream
+
+from copper_sieve.core.codecs import read_spec
+from copper_sieve.core.codecs.checksums import file_sha256
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import DamagedPictureError, NotAPictureError
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.ingest.sources import examine, thumbnail
+from copper_sieve.core.ingest.unpack import check_entries
+from copper_sieve.core.models.naming import safe_file_name
+from copper_sieve.core.models.project_file import (
+    FILE_NAME,
+    ORIGINALS,
+    OriginalInFile,
+    ProjectFile,
+    SetInFile,
+)
+from copper_sieve.services.context import Context
+from copper_sieve.services.projects import add_titled
+from copper_sieve.store import sources, texture_sets
+from copper_sieve.store.arrivals import delete_unused_sources
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.projects import Project, get_project
+
+_MOST_JSON = 256 * 1024**2
+
+
+def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
+    """A file name and the archive's bytes, made while they are sent. Raises NotFoundError.
+
+    Raises UnreadableError where a set of the project cannot be read: an archive holds all of them.
+    """
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        kept = texture_sets.list_sets(connection, project.id)
+        sets = tuple(
+            SetInFile(definition=one.definition(), tags=one.tags, notes=one.notes) for one in kept
+        )
+        held = sorted({sha256 for one in sets for sha256 in one.definition.sources()})
+        found = [sources.get_source(connection, sha256) for sha256 in held]
+    originals = tuple(OriginalInFile(sha256=one.sha256, name=one.name) for one in found)
+    file = ProjectFile(title=project.title, sets=sets, originals=originals)
+    stream = ZipStream(compress_type=ZIP_STORED)
+    text = file.model_dump_json(indent=1).encode()
+    stream.add(text, FILE_NAME, compress_type=ZIP_DEFLATED, compress_level=6)
+    for one in found:
+        chunks = sources.read_chunks(context.database, one.sha256)
+        stream.add(chunks, ORIGINALS + one.sha256, size=one.bytes)
+    return f"{project.slug}.zip", iter(stream)
+
+
+def unpack(context: Context, path: Path, name: str) -> Project:
+    """Make a project of an archive, under its own title.
+
+    Raises NotAPictureError for a file that is no such archive, DamagedPictureError where something
+    is missing or changed, ConflictError; then nothing is kept.
+    """
+    new: list[str] = []
+    try:
+        with zipfile.ZipFile(path) as archive:
+            check_entries(path.with_name(name), archive.infolist())
+            file = _read(archive, name)
+            needed = {sha256 for one in file.sets for sha256 in one.definition.sources()}
+            if missing := needed - {one.sha256 for one in file.originals}:
+                lacks = min(missing)[:12]
+                raise DamagedPictureError(f"{name} lacks the picture {lacks}: pack it again")
+            for one in file.originals:
+                if one.sha256 in needed and _store(context, archive, one, path.parent, name):
+                    new.append(one.sha256)
+        with context.database.transaction() as connection:
+            return _made(connection, file)
+    except BaseException as error:
+        with context.database.transaction() as connection:
+            delete_unused_sources(connection, new)
+        if isinstance(error, _NO_ARCHIVE):
+            raise NotAPictureError(
+                f"{name} is no archive of a project ({error}): pack the project again"
+            ) from error
+        raise
+
+
+_NO_ARCHIVE = (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError)
+
+
+def _read(archive: zipfile.ZipFile, name: str) -> ProjectFile:
+    try:
+        entry = archive.getinfo(FILE_NAME)
+    except KeyError as error:
+        raise NotAPictureError(
+            f"{name} holds no {FILE_NAME}: it is no archive of a project"
+        ) from error
+    if entry.file_size > _MOST_JSON:
+        raise NotAPictureError(f"{name}: its {FILE_NAME} is larger than any project's")
+    try:
+        return ProjectFile.model_validate_json(archive.read(entry))
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"])
+        raise NotAPictureError(
+            f"{name}: its {FILE_NAME} cannot be read ({place}: {first['msg']}): it is damaged, or "
+            "of a newer version"
+        ) from error
+
+
+def _store(
+    context: Context, archive: zipfile.ZipFile, one: OriginalInFile, folder: Path, name: str
+) -> bool:
+    """Keep one picture; true where it was not there before."""
+    inside = folder / "original"
+    inside.mkdir(exist_ok=True)
+    path = inside / safe_file_name(one.name)
+    try:
+        with archive.open(ORIGINALS + one.sha256) as source, path.open("wb") as target:
+            shutil.copyfileobj(source, target, 1 << 20)
+    except KeyError as error:
+        raise DamagedPictureError(f"{name} lacks the picture {one.name}: pack it again") from error
+    if file_sha256(path) != one.sha256:
+        raise DamagedPictureError(f"{name}: the picture {one.name} was changed: pack it again")
+    read_spec(path, context.settings.limits)  # its size is known to be allowed before it is decoded
+    facts, picture = examine(path, context.settings.limits)
+    small = encode_png(thumbnail(picture))
+    with context.database.transaction() as connection:
+        new = sources.add_source(
+            connection, path, sha256=one.sha256, name=facts.name, facts=facts.file_facts(),
+            thumbnail=small,
+        )  # fmt: skip
+    path.unlink()
+    return new
+
+
+def _made(connection: Transaction, file: ProjectFile) -> Project:
+    project = add_titled(connection, file.title)
+    for one in file.sets:
+        definition = one.definition.checked()
+        plan(definition, sources.source_sizes(connection, definition.sources()))
+        kept = texture_sets.add_set(connection, project.id, definition)
+        texture_sets.set_labels(connection, kept.id, one.tags, one.notes)
+    return project
