@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import base64
+import io
 import shutil
+from html.parser import HTMLParser
 from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from PIL import Image
 
 from copper_sieve.services import delivering
 from copper_sieve.services.context import Context
@@ -123,3 +127,66 @@ def test_nothing_chosen_is_told(client: TestClient, project: str, ids: list[int]
         assert client.post(f"/api/projects/{project}/looks", json=body).status_code == 422
     unknown = {"cells": [{"set_id": ids[0], "target_id": "nowhere"}]}
     assert client.post(f"/api/projects/{project}/looks", json=unknown).status_code == 404
+
+
+def test_a_contact_sheet_shows_what_was_delivered(
+    client: TestClient, context: Context, project: str, ids: list[int]
+) -> None:
+    body = {"set_ids": ids, "target_ids": TARGETS}
+    waiting = client.post(f"/api/projects/{project}/deliveries", json=body).json()
+    early = client.get(f"/api/deliveries/{waiting['id']}/sheet.html")
+    assert early.status_code == 409
+    assert "has delivered nothing" in early.json()["message"]
+    delivering.run(context, waiting["id"])
+    page = client.get(f"/api/deliveries/{waiting['id']}/sheet.html")
+    assert page.headers["content-type"].startswith("text/html")
+    found = _Read()
+    found.feed(page.text)
+    delivery = client.get(f"/api/deliveries/{waiting['id']}").json()
+    for part in delivery["parts"]:
+        assert f"{part['set_name']} for {part['manifest']['target_title']}" in found.text
+        for file in part["manifest"]["files"]:
+            assert file["name"] in found.text
+    assert "32 texels per metre" in found.text
+    assert "green down" in found.text
+    assert found.outside == []
+    maps, files = 6, [len(part["manifest"]["files"]) for part in delivery["parts"]]
+    channels = [
+        len(file["channels"]) for part in delivery["parts"] for file in part["manifest"]["files"]
+    ]
+    assert len(found.pictures) == 4 * (1 + maps) + sum(files) + sum(channels)
+    for data in found.pictures:
+        with Image.open(io.BytesIO(base64.b64decode(data))) as picture:
+            picture.verify()
+    with Image.open(
+        io.BytesIO(client.get(f"/api/deliveries/{waiting['id']}/sheet.png").content)
+    ) as one:
+        assert one.size[0] == 1600
+        assert len(set(one.convert("L").getdata())) > 100
+    # A file that is gone is told; the rest still stands.
+    gone = delivery["parts"][0]
+    shutil.rmtree(gone["folder"])
+    later = client.get(f"/api/deliveries/{waiting['id']}/sheet.html").text
+    assert "is no longer there: deliver" in later
+
+
+class _Read(HTMLParser):
+    """The texts of a page, the pictures in it, and whatever it would fetch."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.text, self.pictures, self.outside = "", [], []
+
+    def handle_data(self, data: str) -> None:
+        self.text += data
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        for name, value in attrs:
+            if name in ("src", "href") and value:
+                head, _, data = value.partition("base64,")
+                if head == "data:image/png;":
+                    self.pictures.append(data)
+                else:
+                    self.outside.append(value)
+        if tag in ("script", "link", "iframe"):
+            self.outside.append(tag)

@@ -177,6 +177,15 @@ def _thumbnail_plan(
     )  # fmt: skip
 
 
+def map_pictures(
+    context: Context, texture_set: SetDefinition, sizes: Sizes
+) -> dict[MapKind, bytes]:
+    """A small PNG of every map of a set. Raises PlanError, NotFoundError."""
+    graph = _thumbnail_plan(texture_set, sizes, geometry_of(texture_set, sizes))
+    rasters = evaluate(graph, context.load_source, cache=context.cache)
+    return {kind: encode_png(displayed(rasters[kind])) for kind in texture_set.maps}
+
+
 def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, bytes]:
     """Content key and PNG bytes of one map's thumbnail. Raises NotFoundError, MissingMapError."""
     with context.database.transaction() as connection:

@@ -28,6 +28,9 @@ from copper_sieve.core.ingest.sources import thumbnail
 from copper_sieve.services import board, delivered, deliveries
 from copper_sieve.services.channel_view import channel_view
 from copper_sieve.services.context import Context
+from copper_sieve.services.sheet import page
+from copper_sieve.services.sheet.contents import sheet
+from copper_sieve.services.sheet.picture import png as sheet_png
 from copper_sieve.store.deliveries import KeptDelivery
 
 _PACKED = {".glb", ".usdz", *(one.ending for one in CODECS.values() if one.packed)}
@@ -103,6 +106,18 @@ def files(delivery_id: int, context: ContextDep) -> StreamingResponse:
         stream.add(delivered.contents(path), name, size=path.stat().st_size, compress_type=way)
     headers = {"Content-Disposition": f'attachment; filename="delivery-{delivery_id:04d}.zip"'}
     return StreamingResponse(iter(stream), 200, headers, "application/zip")
+
+
+@router.get("/deliveries/{delivery_id}/sheet.html", response_class=StreamingResponse)
+def sheet_page(delivery_id: int, context: ContextDep) -> StreamingResponse:
+    """The contact sheet as one page that holds everything: no script, nothing from outside."""
+    return StreamingResponse(page.html(sheet(context, delivery_id)), media_type="text/html")
+
+
+@router.get("/deliveries/{delivery_id}/sheet.png", response_class=Response)
+def sheet_picture(delivery_id: int, context: ContextDep) -> Response:
+    """The contact sheet of its first 24 parts as a picture."""
+    return Response(sheet_png(sheet(context, delivery_id)), media_type="image/png")
 
 
 @router.get("/deliveries/{delivery_id}/parts/{n}/files/{name}/picture.png", response_class=Response)

@@ -11,7 +11,7 @@ from copper_sieve.core.graph.evaluate import computing, evaluate
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.plan import Plan, plan
 from copper_sieve.core.image.map_kind import MapKind, Meaning
-from copper_sieve.core.image.raster import Raster
+from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.image.shading import Material, shade
 from copper_sieve.core.models.texture_set import Constant, SetDefinition
 from copper_sieve.services.context import Context
@@ -33,12 +33,14 @@ _EXPOSURE = np.float32(0.72)  # so that white paper keeps its relief
 _VERSION = "lit 2"  # of what is done here with the maps
 
 
-def lit_plan(texture_set: SetDefinition, sizes: Sizes, geometry: Geometry) -> Plan:
-    """What a lit picture is computed from; see `lit_key`."""
+def lit_plan(
+    texture_set: SetDefinition, sizes: Sizes, geometry: Geometry, side: int = _SIDE
+) -> Plan:
+    """What a lit picture of that longer side is computed from; see `lit_key`."""
     missing = {kind: one for kind, one in _STAND_IN.items() if kind not in texture_set.maps}
     complete = texture_set.model_copy(update={"maps": {**texture_set.maps, **missing}})
     return plan(
-        complete, sizes, wanted=list(_STAND_IN), longer_side=min(_SIDE, max(geometry.size)),
+        complete, sizes, wanted=list(_STAND_IN), longer_side=min(side, max(geometry.size)),
         compute_side=_WORKING_SIDE, geometry=geometry,
     )  # fmt: skip
 
@@ -58,9 +60,20 @@ def lit_picture(context: Context, set_id: int) -> tuple[str, bytes]:
     key = lit_key(graph)
     light = context.cache.get(key)
     if light is None:
-        rasters = evaluate(graph, context.load_source, cache=context.cache)
-        with computing:
-            maps = {kind: one.pixels for kind, one in rasters.items()}
-            light = shade(Material.of(maps, _F0)) * _EXPOSURE
+        light = _light(context, graph)
         context.cache.put(key, light)
     return key, encode_png(displayed(Raster(light, Meaning.COLOR)))
+
+
+def lit_of(context: Context, texture_set: SetDefinition, sizes: Sizes, side: int) -> bytes:
+    """PNG bytes of any definition, lit. Raises NotFoundError, PlanError."""
+    graph = lit_plan(texture_set, sizes, geometry_of(texture_set, sizes), side)
+    return encode_png(displayed(Raster(_light(context, graph), Meaning.COLOR)))
+
+
+def _light(context: Context, graph: Plan) -> Float:
+    """(H, W, 3) float32, linear light."""
+    rasters = evaluate(graph, context.load_source, cache=context.cache)
+    with computing:
+        maps = {kind: one.pixels for kind, one in rasters.items()}
+        return np.ascontiguousarray(shade(Material.of(maps, _F0)) * _EXPOSURE)

@@ -52,6 +52,27 @@ export function DeliveryPage() {
             <X className="size-4" /> {delivery.cancel_requested ? "Stopping…" : "Cancel"}
           </Button>
         )}
+        {delivery.state === "done" && (
+          <span className="flex items-center gap-3 text-second">
+            Contact sheet:
+            <a
+              href={`/api/deliveries/${delivery.id}/sheet.html`}
+              target="_blank"
+              rel="noreferrer"
+              className="underline hover:text-copper"
+            >
+              page
+            </a>
+            <a
+              href={`/api/deliveries/${delivery.id}/sheet.png`}
+              target="_blank"
+              rel="noreferrer"
+              className="underline hover:text-copper"
+            >
+              picture
+            </a>
+          </span>
+        )}
         {delivery.state === "done" && isWhole && (
           <a
             href={`/api/deliveries/${delivery.id}/files.zip`}

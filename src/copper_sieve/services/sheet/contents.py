@@ -1,0 +1,160 @@
+"""What a contact sheet shows of a delivery: every set lit, its maps, its files by channel."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import dataclass
+from datetime import datetime
+
+from copper_sieve.core.codecs import read_picture
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import DeliveryError, NotFoundError, SieveError
+from copper_sieve.core.export.export_plan import ExportPlan
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.image.resize import averaged
+from copper_sieve.core.ingest.sources import thumbnail
+from copper_sieve.core.models.manifest import FileEntry, Manifest
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.services.delivered import delivered_file
+from copper_sieve.services.deliveries import get
+from copper_sieve.services.delivering import packing_of
+from copper_sieve.services.sets import map_pictures
+from copper_sieve.services.tray.lit import lit_of
+from copper_sieve.store.deliveries import KeptDelivery, KeptPart
+
+_LIT_SIDE, _PICTURE_SIDE, _CHANNEL_SIDE = 320, 160, 72
+
+
+@dataclass(frozen=True, slots=True)
+class SheetPicture:
+    """A PNG with its words."""
+
+    words: str
+    png: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class SheetFile:
+    """A delivered file: its facts in words, and its pictures where it still lies there."""
+
+    name: str
+    facts: str
+    picture: bytes | None
+    channels: tuple[SheetPicture, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class SheetPart:
+    """One set for one target.
+
+    facts, origin : in words, empty where nothing is known
+    """
+
+    set_name: str
+    target: str
+    facts: str
+    origin: str
+    lit: bytes | None
+    maps: tuple[SheetPicture, ...]
+    files: tuple[SheetFile, ...]
+    remarks: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """A delivery; its parts are made while they are taken."""
+
+    delivery_id: int
+    finished_at: datetime | None
+    count: int
+    parts: Iterator[SheetPart]
+
+
+def sheet(context: Context, delivery_id: int) -> Sheet:
+    """The contact sheet of a delivery. Raises NotFoundError, DeliveryError before it is done."""
+    delivery = get(context, delivery_id)
+    done = [part for part in delivery.parts if part.manifest]
+    if not done:
+        raise DeliveryError(f"delivery {delivery_id} has delivered nothing that could be shown")
+    parts = (_part(context, delivery, part) for part in done)
+    return Sheet(delivery.id, delivery.finished_at, len(done), parts)
+
+
+def _part(context: Context, delivery: KeptDelivery, part: KeptPart) -> SheetPart:
+    manifest = Manifest.model_validate(part.manifest)
+    definition = SetDefinition.model_validate(part.definition)
+    export, sizes = packing_of(context, part)
+    lit: bytes | None = None
+    maps: tuple[SheetPicture, ...] = ()
+    with suppress(SieveError):  # a set that can be computed no more still has its files
+        lit = lit_of(context, definition, sizes, _LIT_SIDE)
+        pictures = map_pictures(context, definition, sizes)
+        maps = tuple(
+            SheetPicture(f"{kind.facts.title}, {definition.maps[kind].how}", png)
+            for kind, png in pictures.items()
+        )
+    return SheetPart(
+        set_name=manifest.set,
+        target=manifest.target_title,
+        facts=_facts(manifest, export),
+        origin=_origin(manifest),
+        lit=lit,
+        maps=maps,
+        files=tuple(_file(context, delivery.id, part, one, export) for one in manifest.files),
+        remarks=manifest.remarks,
+    )
+
+
+def _facts(manifest: Manifest, export: ExportPlan) -> str:
+    width = export.geometry.surface.tile_size
+    density = export.size[0] / width
+    return " · ".join(
+        [
+            f"{export.size[0]} × {export.size[1]} texels",
+            f"{width:.3g} m wide",
+            f"{density:.0f} texels per metre",
+            f"green {manifest.normal_y}",
+        ]
+    )
+
+
+def _origin(manifest: Manifest) -> str:
+    origin = manifest.origin
+    if origin is None:
+        return ""
+    licence = f"licence: {origin.licence}" if origin.licence else "no licence is stated"
+    return " · ".join(one for one in (f"from {origin.card}", licence, origin.where) if one)
+
+
+def _file(
+    context: Context, delivery_id: int, part: KeptPart, entry: FileEntry, export: ExportPlan
+) -> SheetFile:
+    facts = (
+        f"{entry.width} × {entry.height}, {entry.bits} bit, "
+        f"{'sRGB' if entry.encoding is Encoding.SRGB else 'linear data'}, {_bytes(entry.bytes)}"
+    )
+    try:
+        picture = read_picture(delivered_file(context, delivery_id, part.n, entry.name))[1]
+    except (NotFoundError, SieveError) as error:
+        return SheetFile(entry.name, f"{facts}; {error.message}", None, ())
+    planned = next((one for one in export.files if one.name == entry.name), None)
+    words = {letter: slot.words() for letter, slot in planned.slots.items()} if planned else {}
+    channels = tuple(
+        SheetPicture(f"{one.channel} {words.get(one.channel, one.map or '')}".strip(),
+                     _channel(picture, one.channel))
+        for one in entry.channels
+    )  # fmt: skip
+    return SheetFile(entry.name, facts, encode_png(thumbnail(picture, _PICTURE_SIDE)), channels)
+
+
+def _channel(picture: Picture, name: str) -> bytes:
+    """A channel's codes as they are, small and grey."""
+    codes = averaged(picture.channel(name), _CHANNEL_SIDE)
+    narrow = Picture(codes[:, :, None], ("Y",), Encoding.LINEAR)
+    return encode_png(thumbnail(narrow, _CHANNEL_SIDE) if codes.dtype.kind == "f" else narrow)
+
+
+def _bytes(count: int) -> str:
+    return f"{count / 1e6:.1f} MB" if count >= 1e6 else f"{count / 1e3:.0f} kB"
