@@ -78,7 +78,7 @@ export function useTarget(
         );
         onRenamed(before, saved.id);
       }
-      void refresh(client, queryKey, ["sets"]); // what is stale by the change as well
+      void refresh(client, queryKey, ["tray"], ["board"]); // what is stale by the change as well
     },
     [client, onRenamed],
   );
