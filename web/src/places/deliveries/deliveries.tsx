@@ -93,7 +93,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
   const targetIds = useMemo(() => shown.map((one) => one.id), [shown]);
   const chosen = useChosenCells(ids, targetIds, () => first);
   const cells = useCells(project);
-  const { lying, onSeen } = useLying(project, rows, cells);
+  const { lying, onSeen } = useLying(project, cells);
   const keys = stillThere(chosen.keys, rows, shown);
   const { look, deliver } = useDelivering(project, keys);
   const every = ids.flatMap((id) => targetIds.map((target) => keyOf(id, target)));
@@ -162,14 +162,12 @@ function useCells(project: string): ReadonlyMap<string, BoardCellRead> {
 }
 
 /** What became of the files of the sets that are in sight. */
-function useLying(project: string, rows: TrayRow[], cells: ReadonlyMap<string, BoardCellRead>) {
+function useLying(project: string, cells: ReadonlyMap<string, BoardCellRead>) {
   const [seen, setSeen] = useState<number[]>([]);
   const known = useMemo(() => {
-    const there = new Set(
-      rows.filter((row) => Object.keys(row.delivered).length > 0).map((row) => row.id),
-    );
+    const there = new Set([...cells.values()].map((one) => one.set_id));
     return seen.filter((id) => there.has(id)).slice(0, 200);
-  }, [seen, rows]);
+  }, [seen, cells]);
   const underWay = useMemo(
     () => [...cells.values()].filter((one) => one.state === "waiting" || one.state === "running"),
     [cells],
