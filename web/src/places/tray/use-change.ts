@@ -20,9 +20,12 @@ export function useChange(project: string) {
   const path = { params: { path: { project } } };
   const names = () => new Map(tray?.rows.map((row) => [row.id, row.name]));
   const fresh = () =>
-    refresh(client, queries.tray(project).queryKey, ["set"], queries.projects().queryKey, [
-      "dry-run",
-    ]);
+    refresh(
+      client,
+      queries.tray(project).queryKey,
+      queries.projects().queryKey,
+      ...["set", "board", "dry-run"].map((key) => [key]),
+    );
   const turn = useMutation({
     mutationFn: (way: "undo" | "redo") =>
       answer(
