@@ -59,6 +59,10 @@ const DeliveryPage = loaded(async () => ({
   default: (await import("@/places/deliveries/delivery-page")).DeliveryPage,
 }));
 
+const ComparePage = loaded(async () => ({
+  default: (await import("@/places/deliveries/compare-page")).ComparePage,
+}));
+
 const router = createBrowserRouter([
   { path: "/", element: <Door />, errorElement: <PlaceFault /> },
   { path: "/projects", element: <Projects />, errorElement: <PlaceFault /> },
@@ -75,6 +79,11 @@ const router = createBrowserRouter([
       { path: "bench/:setId/:kind?", element: <Bench />, errorElement: <PlaceFault /> },
       { path: "deliveries", element: <Deliveries />, errorElement: <PlaceFault /> },
       { path: "deliveries/:deliveryId", element: <DeliveryPage />, errorElement: <PlaceFault /> },
+      {
+        path: "deliveries/:deliveryId/compare/:otherId",
+        element: <ComparePage />,
+        errorElement: <PlaceFault />,
+      },
       { path: "*", element: <ProjectDoor />, errorElement: <PlaceFault /> },
     ],
   },

@@ -11,14 +11,17 @@ from copper_sieve.core.codecs import reopen
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.export.channels import stored
+from copper_sieve.core.export.export_plan import PackedFile
 from copper_sieve.core.export.file_maps import FileMaps, graph_of
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.image.encoding import dequantize, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
+from copper_sieve.core.models.slot import Slot
 from copper_sieve.services.context import Context
 from copper_sieve.services.delivered import delivered_file
 from copper_sieve.services.deliveries import get
 from copper_sieve.services.delivering import packing_of
+from copper_sieve.store.deliveries import KeptPart
 
 _SIDE = 512
 AMPLIFIED = 16  # the difference's picture, so that a code can be seen
@@ -48,36 +51,56 @@ def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: 
     """
     path = delivered_file(context, delivery_id, n, name)
     part = next(one for one in get(context, delivery_id).parts if one.n == n)
-    packing, sizes = packing_of(context, part)
-    file = next((one for one in packing.files if one.name == name), None)
-    if file is None or letter not in file.slots:
-        raise NotFoundError(f"{name} has no channel {letter}")
-    slot = file.slots[letter]
-    narrowed = replace(packing, files=(file,))
-    graph = graph_of(packing, sizes, narrowed.wanted)
-    rasters = evaluate(graph, context.load_source, cache=context.cache)
-    maps = FileMaps(narrowed.with_depth(rasters.depth), rasters)
-    index = list(file.slots).index(letter)
-    expected = maps.picture(file).codes[:, :, index]
-    held = reopen(path)[:, :, index]
-    before = None
+    made = computed(context, part, name, letter)
+    expected = made.codes
+    held = reopen(path)[:, :, made.index]
+    slot, before = made.slot, None
     if slot.map:
-        light = file.spec.encoding is Encoding.SRGB and letter != "A"
-        before = stored(maps.at(file.size)[slot.map], slot.map, slot.component, as_light=light)
+        light = made.file.spec.encoding is Encoding.SRGB and letter != "A"
+        map_there = made.maps.at(made.file.size)[slot.map]
+        before = stored(map_there, slot.map, slot.component, as_light=light)
     apart = np.abs(held.astype(np.float64) - expected.astype(np.float64))
     share = dequantize(held) - dequantize(expected)
     return ChannelView(
         words=slot.words(),
-        held=_png(dequantize(held)),
-        expected=_png(dequantize(expected)),
-        map=None if before is None else _png(before),
-        difference=_png(np.abs(share) * AMPLIFIED),
+        held=channel_png(dequantize(held)),
+        expected=channel_png(dequantize(expected)),
+        map=None if before is None else channel_png(before),
+        difference=channel_png(np.abs(share) * AMPLIFIED),
         largest=apart.max().item(),
         mean=float(apart.mean()),
     )
 
 
-def _png(values: Float) -> bytes:
+@dataclass(frozen=True, slots=True)
+class Computed:
+    """A channel of a delivered file, computed anew from the set as it was then.
+
+    codes : (H, W) as the file should hold them; index : of the channel in the file
+    """
+
+    file: PackedFile
+    slot: Slot
+    index: int
+    maps: FileMaps
+    codes: Codes
+
+
+def computed(context: Context, part: KeptPart, name: str, letter: str) -> Computed:
+    """Raises NotFoundError where the part has no such file or channel."""
+    packing, sizes = packing_of(context, part)
+    file = next((one for one in packing.files if one.name == name), None)
+    if file is None or letter not in file.slots:
+        raise NotFoundError(f"{name} has no channel {letter}")
+    narrowed = replace(packing, files=(file,))
+    graph = graph_of(packing, sizes, narrowed.wanted)
+    rasters = evaluate(graph, context.load_source, cache=context.cache)
+    maps = FileMaps(narrowed.with_depth(rasters.depth), rasters)
+    index = list(file.slots).index(letter)
+    return Computed(file, file.slots[letter], index, maps, maps.picture(file).codes[:, :, index])
+
+
+def channel_png(values: Float) -> bytes:
     """A grey picture, reduced without blurring single texels away."""
     codes: Codes = quantize(values, 8)
     longer = max(codes.shape)

@@ -20,9 +20,12 @@ State = Literal["queued", "running", "done", "failed", "cancelled"]
 
 @dataclass(frozen=True, slots=True)
 class NewPart:
-    """One set for one target that is asked for; set and preset as JSON has them."""
+    """One set for one target that is asked for; set and preset as JSON has them.
 
-    set_id: int
+    set_id : None where the set is gone and only its definition is left
+    """
+
+    set_id: int | None
     target_id: str
     definition: Document
     preset: Document
@@ -288,6 +291,14 @@ def asked_before(
         _SQL["asked_before"], {"set_id": set_id, "target_id": target_id, "before": delivery_id}
     ).fetchone()
     return int(row["n"]) if row else 0
+
+
+def project_of(connection: Transaction, delivery_id: int) -> int:
+    """The number of a delivery's project. Raises NotFoundError."""
+    row = connection.execute(_SQL["get_delivery"], {"id": delivery_id}).fetchone()
+    if row is None:
+        raise NotFoundError(f"there is no delivery {delivery_id}")
+    return int(row["project_id"])
 
 
 def asked_for(connection: Transaction, ids: Collection[int]) -> dict[tuple[int, str], int]:

@@ -208,6 +208,47 @@ export const queries = {
       staleTime: 0,
       gcTime: 10_000,
     }),
+  /** What a later delivery wrote otherwise. */
+  compared: (earlier: number, later: number) =>
+    queryOptions({
+      queryKey: ["compared", earlier, later],
+      queryFn: () =>
+        answer(
+          api.GET("/api/deliveries/{delivery_id}/compared/{other_id}", {
+            params: { path: { delivery_id: earlier, other_id: later } },
+          }),
+        ),
+    }),
+  comparedChannel: (of: {
+    earlier: number;
+    n: number;
+    later: number;
+    otherN: number;
+    file: string;
+    letter: string;
+  }) =>
+    queryOptions({
+      queryKey: ["compared-channel", of],
+      queryFn: () =>
+        answer(
+          api.GET(
+            "/api/deliveries/{delivery_id}/parts/{n}/compared/{other_id}/{other_n}/files/{name}/channels/{letter}",
+            {
+              params: {
+                path: {
+                  delivery_id: of.earlier,
+                  n: of.n,
+                  other_id: of.later,
+                  other_n: of.otherN,
+                  name: of.file,
+                  letter: of.letter,
+                },
+              },
+            },
+          ),
+        ),
+      staleTime: Number.POSITIVE_INFINITY,
+    }),
   deliveries: (project: string) =>
     queryOptions({
       queryKey: ["deliveries", project],

@@ -8,16 +8,19 @@ from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 from zipstream import ZIP_DEFLATED, ZIP_STORED, ZipStream
 
-from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.deps import IMMUTABLE, ContextDep
 from copper_sieve.api.schemas.deliveries import (
     BoardCellRead,
     ChannelViewRead,
+    ComparedChannelRead,
+    ComparedPartRead,
     DeliveryCreate,
     DeliveryRead,
     DryRunPartRead,
     LookRead,
     LyingRead,
     read_channel_view,
+    read_compared_channel,
     read_delivery,
     read_dry_run,
     read_look,
@@ -25,7 +28,7 @@ from copper_sieve.api.schemas.deliveries import (
 from copper_sieve.core.codecs import CODECS, read_picture
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.ingest.sources import thumbnail
-from copper_sieve.services import board, delivered, deliveries
+from copper_sieve.services import board, delivered, deliveries, history
 from copper_sieve.services.channel_view import channel_view
 from copper_sieve.services.context import Context
 from copper_sieve.services.sheet import page
@@ -83,6 +86,38 @@ def project_deliveries(project: str, context: ContextDep) -> list[DeliveryRead]:
 def one_delivery(delivery_id: int, context: ContextDep) -> DeliveryRead:
     """One delivery: how far it is, its assay when it is done, and if its files lie there still."""
     return _read(context, deliveries.get(context, delivery_id))
+
+
+@router.post("/deliveries/{delivery_id}/again", status_code=202)
+def deliver_again(delivery_id: int, context: ContextDep) -> DeliveryRead:
+    """Ask for a delivery once more, of the sets and targets as they were then."""
+    return _read(context, history.again(context, delivery_id))
+
+
+@router.get("/deliveries/{delivery_id}/compared/{other_id}")
+def compare(delivery_id: int, other_id: int, context: ContextDep) -> list[ComparedPartRead]:
+    """What a later delivery (`other_id`) wrote otherwise: only the parts that differ."""
+    found = history.compare(context, delivery_id, other_id)
+    return [ComparedPartRead.model_validate(one) for one in found]
+
+
+@router.get(
+    "/deliveries/{delivery_id}/parts/{n}/compared/{other_id}/{other_n}/files/{name}/channels/{letter}"
+)
+def compare_channel(  # noqa: PLR0917
+    delivery_id: int, n: int, other_id: int, other_n: int, name: str, letter: str,
+    context: ContextDep,
+) -> ComparedChannelRead:  # fmt: skip
+    """A channel of a file in two deliveries, computed anew from the sets as they were then."""
+    found = history.compare_channel(context, (delivery_id, n), (other_id, other_n), name, letter)
+    return read_compared_channel(found)
+
+
+@router.get("/deliveries/{delivery_id}/parts/{n}/lit.png", response_class=Response)
+def lit_part(delivery_id: int, n: int, context: ContextDep) -> Response:
+    """The set of a part as it was delivered, under the reference light."""
+    data = history.lit_part(context, delivery_id, n)
+    return Response(data, 200, IMMUTABLE, "image/png")
 
 
 @router.post("/deliveries/{delivery_id}/cancel")

@@ -15,6 +15,7 @@ from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.services.channel_view import AMPLIFIED, ChannelView
 from copper_sieve.services.delivered import Lies, Standing
 from copper_sieve.services.deliveries import Cell, DryRunPart, Look, each_to_each
+from copper_sieve.services.history import ComparedChannel
 from copper_sieve.store.deliveries import KeptDelivery, KeptPart
 
 
@@ -185,6 +186,49 @@ class ChannelViewRead(Answer):
     amplified: int
     largest: float
     mean: float
+
+
+class ComparedFileRead(Answer):
+    """A file of two deliveries; of a changed one, the channels whose codes differ."""
+
+    name: str
+    kind: Literal["same", "changed", "added", "gone"]
+    channels: list[str]
+    words: str
+
+
+class ComparedPartRead(Answer):
+    """One set for one target in an earlier and a later delivery; `maps` came out otherwise."""
+
+    set_name: str
+    target_id: str
+    n: int | None
+    other_n: int | None
+    maps: list[str]
+    files: list[ComparedFileRead]
+
+
+class ComparedChannelRead(Answer):
+    """A channel in two deliveries: data URLs; differences are shares of the stored range."""
+
+    before: str
+    after: str
+    difference: str
+    amplified: int
+    largest: float
+    mean: float
+
+
+def read_compared_channel(found: ComparedChannel) -> ComparedChannelRead:
+    """The answer for a channel in two deliveries."""
+    return ComparedChannelRead(
+        before=png_url(found.before),
+        after=png_url(found.after),
+        difference=png_url(found.difference),
+        amplified=found.amplified,
+        largest=found.largest,
+        mean=found.mean,
+    )
 
 
 def read_dry_run(part: DryRunPart) -> DryRunPartRead:

@@ -128,6 +128,13 @@ class UseCard(Model):
     name: str = Field(max_length=80)
 
 
+class Restore(Model):
+    """As the sets were when a delivery was asked for; their names stay."""
+
+    do: Literal["restore"]
+    delivery_id: int
+
+
 class UseRecipe(Model):
     """Make the maps the way a recipe does."""
 
@@ -138,6 +145,6 @@ class UseRecipe(Model):
 Change = Annotated[
     Rename | ReplaceInNames | ChangeTags | ChangeNotes | Delete | BringBack | Duplicate | Move
     | Merge | ChangeWidth | ChangeRelief | ChooseReading | SetConstant | TurnGreen | UseCard
-    | UseRecipe,
+    | Restore | UseRecipe,
     Field(discriminator="do"),
 ]  # fmt: skip

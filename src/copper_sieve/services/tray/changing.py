@@ -110,7 +110,7 @@ def _edited(connection: Transaction, sets: Sequence[KeptSet], title: str, edit: 
         try:
             with connection.transaction():
                 before = kept.definition()
-                after = edit(before)
+                after = edit(kept.id, before)
                 if after == before:
                     out.kept[kept.id] = "it is so already"
                 else:

@@ -14,12 +14,12 @@ from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.first_touch import measured_azimuth
 from copper_sieve.services.tray import changes
 from copper_sieve.services.tray.changes import Change
-from copper_sieve.store import arrivals, recipes
+from copper_sieve.store import arrivals, deliveries, recipes
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.sources import source_sizes
 
-# Gives the set as it is then; raises SieveError where it cannot be done to this one.
-Edit = Callable[[SetDefinition], SetDefinition]
+# Gives the set of that number as it is then; raises SieveError where it cannot be done to this one.
+Edit = Callable[[int, SetDefinition], SetDefinition]
 
 
 def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
@@ -29,27 +29,32 @@ def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
     """
     match wanted:
         case changes.ChangeWidth(metres=metres):
-            return f"width {metres:g} m", lambda one: set_edits.with_width(one, metres)
+            return f"width {metres:g} m", lambda _, one: set_edits.with_width(one, metres)
         case changes.ChangeRelief(degrees=degrees):
-            return f"relief {degrees:g}°", lambda one: set_edits.with_relief(one, degrees)
+            return f"relief {degrees:g}°", lambda _, one: set_edits.with_relief(one, degrees)
         case changes.SetConstant(kind=kind, value=value):
             text = ", ".join(f"{v:g}" for v in value)
             title = f"{kind.facts.title.lower()} {text}"
-            return title, lambda one: set_edits.with_constant(one, kind, value)
+            return title, lambda _, one: set_edits.with_constant(one, kind, value)
         case changes.TurnGreen():
-            return "green turned", lambda one: _with_green_turned(one, wanted)
+            return "green turned", lambda _, one: _with_green_turned(one, wanted)
         case changes.UseCard(name=name):
             origin = _origin(connection, name)
-            return f"card {name}", lambda one: one.model_copy(update={"origin": origin})
+            return f"card {name}", lambda _, one: one.model_copy(update={"origin": origin})
         case changes.UseRecipe(recipe_id=recipe_id):
             recipe = recipes.get_recipe(connection, recipe_id).recipe()
             known = set(source_sizes(connection, recipe.sources()))
             return (
                 f"recipe {recipe.name}",
-                lambda one: apply_recipe(recipe, one, known_sources=known).texture_set,
+                lambda _, one: apply_recipe(recipe, one, known_sources=known).texture_set,
+            )
+        case changes.Restore(delivery_id=delivery_id):
+            before = _delivered(connection, delivery_id)
+            return f"as in delivery {delivery_id}", lambda number, one: _restored(
+                before, number, one
             )
         case changes.ChooseReading():
-            return f"read as {wanted.name}", lambda one: _reading(connection, one, wanted)
+            return f"read as {wanted.name}", lambda _, one: _reading(connection, one, wanted)
     return None
 
 
@@ -79,3 +84,20 @@ def _reading(
     if wanted.name not in found:
         raise ParameterError(f"it can be read as {', '.join(found)}")
     return found[wanted.name].texture_set
+
+
+def _delivered(connection: Transaction, delivery_id: int) -> dict[int, SetDefinition]:
+    """The sets of a delivery as they were when it was asked for, by their numbers."""
+    return {
+        part.set_id: SetDefinition.model_validate(part.definition)
+        for part in deliveries.get_delivery(connection, delivery_id).parts
+        if part.set_id is not None
+    }
+
+
+def _restored(
+    before: dict[int, SetDefinition], number: int, texture_set: SetDefinition
+) -> SetDefinition:
+    if number not in before:
+        raise ConflictError("it is not in that delivery")
+    return before[number].model_copy(update={"name": texture_set.name})

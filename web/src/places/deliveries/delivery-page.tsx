@@ -13,6 +13,7 @@ import { bytes, underRoot, words } from "@/parts/figures";
 import { useTitle } from "@/parts/title";
 import { type ChannelOf, ChannelViewer } from "./channel-viewer";
 import { StateBadge } from "./history";
+import { OldDelivery } from "./old-delivery";
 
 export function DeliveryPage() {
   useTitle("Delivery");
@@ -52,27 +53,7 @@ export function DeliveryPage() {
             <X className="size-4" /> {delivery.cancel_requested ? "Stopping…" : "Cancel"}
           </Button>
         )}
-        {delivery.state === "done" && (
-          <span className="flex items-center gap-3 text-second">
-            Contact sheet:
-            <a
-              href={`/api/deliveries/${delivery.id}/sheet.html`}
-              target="_blank"
-              rel="noreferrer"
-              className="underline hover:text-copper"
-            >
-              page
-            </a>
-            <a
-              href={`/api/deliveries/${delivery.id}/sheet.png`}
-              target="_blank"
-              rel="noreferrer"
-              className="underline hover:text-copper"
-            >
-              picture
-            </a>
-          </span>
-        )}
+        {delivery.state === "done" && <OldDelivery delivery={delivery} />}
         {delivery.state === "done" && isWhole && (
           <a
             href={`/api/deliveries/${delivery.id}/files.zip`}
