@@ -122,7 +122,7 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     delivering.run(context, again.id)
     assert client.get(f"/api/deliveries/{first.id}/files.zip").status_code == 200
     make_metal(context, set_id)
-    later = deliveries.ask(context, project, [set_id], TWO[:1])
+    later = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO[:1]))
     delivering.run(context, later.id)
     parts = client.get(f"/api/deliveries/{first.id}").json()["parts"]
     assert [(part["lies"], part["replaced_by"]) for part in parts] == [
