@@ -80,3 +80,62 @@ def test_cells_are_chosen_by_keys_and_what_is_in_the_way_is_told(
     expect(under.get_by_role("button", name=re.compile("^Deliver"))).to_be_disabled()
     page.keyboard.press("Escape")
     expect(under).to_have_count(0)
+
+
+def test_two_deliveries_are_compared_and_the_sets_of_one_restored(
+    served: Served,
+    page: Page,
+    own: str,  # noqa: F811
+) -> None:
+    api = f"{served.address}/api/projects/{own}"
+    rows = {row["name"]: row["id"] for row in page.request.get(f"{api}/tray").json()["rows"]}
+    some = [rows["lace_blind"], rows["hammered_copper"]]
+    first = _delivered(page, served, api, some)
+    post(page.request, f"{api}/changes",
+         {"set_ids": some[:1],
+          "change": {"do": "constant", "kind": "roughness", "value": [0.9]}})  # fmt: skip
+    second = _delivered(page, served, api, some)
+    page.goto(f"{served.address}/{own}/deliveries/{second}")
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Compare with another").click()
+    page.wait_for_url(f"**/deliveries/{first}/compare/{second}")
+    part = page.get_by_role("region", name="lace_blind for orm-y-down")
+    expect(part.get_by_text("Maps that differ: roughness.")).to_be_visible()
+    expect(page.get_by_role("region", name="hammered_copper")).to_have_count(0)  # the same
+    expect(part.get_by_role("img", name=f"lit, delivery {first}")).to_have_js_property(
+        "complete", True
+    )
+    assert violations(page) == []
+    part.get_by_role("button", name="Compare G of").click()
+    viewer = page.get_by_role("dialog")
+    expect(viewer.get_by_text("of 255 apart")).to_be_visible(timeout=SLOW)
+    page.keyboard.press("Escape")
+
+    page.goto(f"{served.address}/{own}/deliveries/{first}")
+    expect(page.get_by_text("! proven then, but replaced by").first).to_be_visible()
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Restore its sets").click()
+    done = page.get_by_role("status").filter(has_text=f"1 set: as in delivery {first}.")
+    expect(done).to_contain_text("hammered_copper not: it is so already")
+    page.get_by_role("button", name="More").click()
+    with page.context.expect_page() as opened:
+        page.get_by_role("menuitem", name="Contact sheet, as a page").click()
+    sheet = opened.value
+    expect(sheet.get_by_role("heading", name="lace_blind for ORM packed")).to_be_visible()
+    sheet.close()
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Deliver it again").click()
+    page.wait_for_url(re.compile(rf"/deliveries/(?!{first}$)\d+$"))
+    expect(page.get_by_text("proven", exact=True)).to_be_visible(timeout=SLOW)
+
+
+def _delivered(page: Page, served: Served, api: str, ids: list[int]) -> int:
+    body = {"set_ids": ids, "target_ids": ["orm-y-down"]}
+    number = int(post(page.request, f"{api}/deliveries", body)["id"])
+    for _ in range(240):
+        found = page.request.get(f"{served.address}/api/deliveries/{number}").json()
+        if found["state"] not in ("queued", "running"):
+            break
+        page.wait_for_timeout(250)
+    assert found["state"] == "done", found
+    return number

@@ -65,32 +65,44 @@ export function ComparePage() {
           ✓ Both wrote the same, byte for byte.
         </p>
       )}
-      {parts?.map((part) => (
-        <ComparedPart key={`${part.set_name} ${part.target_id}`} part={part} pair={pair} />
-      ))}
+      {parts
+        ?.filter((part) => part.n !== null && part.other_n !== null)
+        .map((part) => (
+          <ComparedPart key={`${part.set_name} ${part.target_id}`} part={part} pair={pair} />
+        ))}
+      <OnlyIn of={pair.earlier} parts={parts?.filter((part) => part.other_n === null)} />
+      <OnlyIn of={pair.later} parts={parts?.filter((part) => part.n === null)} />
     </div>
+  );
+}
+
+/** What one of them delivered and the other did not. */
+function OnlyIn({ of, parts = [] }: { of: number; parts?: Part[] | undefined }) {
+  if (parts.length === 0) return null;
+  const names = parts.map((part) => `${part.set_name} for ${part.target_id}`);
+  return (
+    <p className="mb-2 text-second">
+      Only in delivery {of}: {names.join(", ")}.
+    </p>
   );
 }
 
 function ComparedPart({ part, pair }: { part: Part; pair: Pair }) {
   const [viewed, setViewed] = useState<{ file: string; letter: string } | null>(null);
-  const both = part.n !== null && part.other_n !== null;
   const same = part.files.filter((one) => one.kind === "same").length;
   return (
     <section
       aria-label={`${part.set_name} for ${part.target_id}`}
       className="mb-3 flex gap-5 rounded-md border border-rule bg-card p-4"
     >
-      <Lit of={pair.earlier} n={part.n} words={`delivery ${pair.earlier}`} />
-      <Lit of={pair.later} n={part.other_n} words={`delivery ${pair.later}`} />
+      <Lit of={pair.earlier} n={part.n ?? 0} words={`delivery ${pair.earlier}`} />
+      <Lit of={pair.later} n={part.other_n ?? 0} words={`delivery ${pair.later}`} />
       <div className="min-w-0 grow">
         <h2 className="font-semibold">
           {part.set_name} <span className="font-normal text-second">for {part.target_id}</span>
         </h2>
         <p className="mb-2 text-second">
-          {part.n === null && "not in the earlier one"}
-          {part.other_n === null && "not in the later one"}
-          {both && (part.maps.length > 0 ? `Maps that differ: ${part.maps.join(", ")}.` : "")}
+          {part.maps.length > 0 ? `Maps that differ: ${part.maps.join(", ")}.` : ""}
         </p>
         <ul>
           {part.files
@@ -109,7 +121,7 @@ function ComparedPart({ part, pair }: { part: Part; pair: Pair }) {
           </p>
         )}
       </div>
-      {viewed && both && (
+      {viewed && (
         <Viewer
           pair={pair}
           n={part.n ?? 0}
@@ -123,18 +135,14 @@ function ComparedPart({ part, pair }: { part: Part; pair: Pair }) {
 }
 
 /** A set as it was delivered, under the same light as the other. */
-function Lit({ of, n, words }: { of: number; n: number | null; words: string }) {
+function Lit({ of, n, words }: { of: number; n: number; words: string }) {
   return (
     <figure className="w-52 shrink-0">
-      {n === null ? (
-        <div className="hatched aspect-square w-full rounded-sm bg-paper" />
-      ) : (
-        <img
-          src={`/api/deliveries/${of}/parts/${n}/lit.png`}
-          alt={`lit, ${words}`}
-          className="aspect-square w-full rounded-sm bg-ground object-cover"
-        />
-      )}
+      <img
+        src={`/api/deliveries/${of}/parts/${n}/lit.png`}
+        alt={`lit, ${words}`}
+        className="aspect-square w-full rounded-sm bg-ground object-cover"
+      />
       <figcaption className="pt-1 text-list text-second">{words}</figcaption>
     </figure>
   );
