@@ -282,3 +282,20 @@ def test_what_was_thrown_away_long_ago_is_forgotten(
         )
     purge(context)
     assert set(rows(client, project, deleted=True)) == {"wall_b"}
+
+
+def test_a_change_is_seen_lit_before_it_is_made(
+    client: TestClient, project: str, sets: list[dict], ask: Any
+) -> None:
+    address = f"/api/sets/{sets[0]['id']}/lit-changes"
+    now = client.post(address, json={}).content
+    red = {"do": "constant", "kind": "base_color", "value": [0.8, 0.05, 0.05]}
+    seen = client.post(address, json={"change": red})
+    assert seen.content.startswith(b"\x89PNG")
+    assert seen.content != now
+    assert client.post(address, json={}).content == now  # nothing was changed
+    ask([sets[0]["id"]], **red)
+    assert client.post(address, json={}).content == seen.content
+    refused = client.post(address, json={"change": {"do": "turn_green"}})
+    assert "no normals that came in" in refused.json()["message"]
+    assert client.post(address, json={"change": {"do": "delete"}}).status_code == 409

@@ -13,7 +13,8 @@ from playwright.sync_api import Page, expect
 from copper_sieve.cli.__main__ import main
 from tests.conftest import MakePhoto
 from tests.e2e.conftest import Served
-from tests.e2e.driving import bench_of, choose, flat_key, read_set, screen, settled
+from tests.e2e.driving import SLOW, bench_of, choose, flat_key, read_set, screen, settled
+from tests.e2e.test_accessible import violations
 
 pytestmark = pytest.mark.browser
 
@@ -214,9 +215,16 @@ def test_sets_on_the_tray_get_a_recipe_together(
         page.get_by_role("checkbox", name=f"Choose {name}").check()
     page.get_by_role("button", name="Apply a recipe…").click()
     row = page.get_by_role("listitem").filter(has_text="Even")
-    row.get_by_role("button", name="Apply to 2 sets").click()
-    expect(page.get_by_role("status").filter(has_text="2 sets: ")).to_be_visible()
-    page.get_by_role("button", name="Close").first.click()
+    row.get_by_role("button", name="On the wall…").click()
+    wall = page.get_by_role("dialog")
+    card = wall.get_by_role("button", name="row47, before")
+    for words in ("before", "after"):
+        expect(card.get_by_role("img", name=f"row47, {words}")).to_be_visible(timeout=SLOW)
+    assert violations(page) == []
+    card.click()  # it stays
+    expect(wall.get_by_text("1 of 2 taken")).to_be_visible()
+    wall.get_by_role("button", name="Change 1 set").click()
+    expect(page.get_by_role("status").filter(has_text="1 set: recipe Even.")).to_be_visible()
     cell = page.get_by_role("row", name="row46").get_by_role("link", name="Roughness, constant")
     expect(cell).to_be_visible()
 

@@ -154,6 +154,30 @@ export function addArrival(
   return send(`/api/projects/${project}/arrivals`, file, { name: path, batch });
 }
 
+/** A set as it is, or as a change would make it, lit: a data URL. */
+export async function litChange(
+  setId: number,
+  change: Change | null,
+  signal: AbortSignal,
+): Promise<string> {
+  const response = await watched(
+    new Request(`/api/sets/${setId}/lit-changes`, {
+      method: "POST",
+      body: JSON.stringify({ change }),
+      headers: { "Content-Type": "application/json" },
+      signal,
+    }),
+  );
+  if (!response.ok) throw failure(await response.json().catch(() => null), response.status);
+  const picture = await response.blob();
+  return new Promise((resolve, reject) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(String(reader.result));
+    reader.onerror = () => reject(reader.error);
+    reader.readAsDataURL(picture);
+  });
+}
+
 /** Make a project of a file that a project was packed as. */
 export function takeInProject(file: File): Promise<ProjectRead> {
   return send("/api/project-archives", file);

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
-from copper_sieve.api.schemas.tray import ChangeAsk, ChangedRead, TrayRead
+from copper_sieve.api.schemas.tray import ChangeAsk, ChangedRead, LitChangeAsk, TrayRead
 from copper_sieve.services.tray import changing, listing, lit
 
 router = APIRouter(prefix="/api", tags=["tray"])
@@ -34,6 +34,13 @@ def undo_change(project: str, context: ContextDep) -> ChangedRead:
 def redo_change(project: str, context: ContextDep) -> ChangedRead:
     """Do again what was taken back last."""
     return ChangedRead.model_validate(changing.undo(context, project, again=True))
+
+
+@router.post("/sets/{set_id}/lit-changes", response_class=Response)
+def lit_change(set_id: int, body: LitChangeAsk, context: ContextDep) -> Response:
+    """PNG of a set as it is, or as a change would make it, under the reference light."""
+    data = changing.lit_change(context, set_id, body.change)
+    return Response(data, 200, {"Cache-Control": "no-cache"}, "image/png")
 
 
 @router.get("/sets/{set_id}/lit.png", response_class=Response)

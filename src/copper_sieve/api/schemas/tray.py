@@ -46,6 +46,12 @@ class ChangeAsk(Request):
     dry: bool = False
 
 
+class LitChangeAsk(Request):
+    """A change that is only looked at; null shows the set as it is."""
+
+    change: Change | None = None
+
+
 class ToldRead(Answer):
     """A sentence about some sets."""
 

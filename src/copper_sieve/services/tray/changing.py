@@ -10,11 +10,13 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.tray import changes, placing
 from copper_sieve.services.tray.changes import Change
 from copper_sieve.services.tray.doing import Edit, edit_of
+from copper_sieve.services.tray.lit import LIT_SIDE, lit_of
 from copper_sieve.services.tray.placing import Outcome
 from copper_sieve.services.tray.undoing import turn_back
 from copper_sieve.store import texture_sets, tray_changes
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project, get_project
+from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import KeptSet
 from copper_sieve.store.tray_changes import Step
 
@@ -120,6 +122,26 @@ def _edited(connection: Transaction, sets: Sequence[KeptSet], title: str, edit: 
         except SieveError as error:
             out.kept[kept.id] = error.message.removeprefix(f"{kept.name}: ")
     return out
+
+
+def lit_change(context: Context, set_id: int, wanted: Change | None) -> bytes:
+    """PNG of a set as a change would make it, under the reference light; nothing is changed.
+
+    wanted : None shows the set as it is
+
+    Raises NotFoundError, ConflictError for a change that does nothing to definitions, SieveError
+    where it cannot be done to this set.
+    """
+    with context.database.transaction() as connection:
+        definition = texture_sets.get_set(connection, set_id).definition()
+        after = definition
+        if wanted is not None:
+            found = edit_of(connection, wanted)
+            if found is None:
+                raise ConflictError("this change does not change how a set looks")
+            after = found[1](set_id, definition).checked()
+        sizes = source_sizes(connection, after.sources())
+    return lit_of(context, after, sizes, LIT_SIDE)
 
 
 def _references(connection: Transaction, sets: Sequence[KeptSet], wanted: Change) -> list[Told]:

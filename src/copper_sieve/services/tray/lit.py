@@ -20,6 +20,7 @@ from copper_sieve.store import texture_sets
 from copper_sieve.store.sources import source_sizes
 
 _SIDE = 144  # texels of the longer side, at most
+LIT_SIDE = 288  # of one that is judged
 _WORKING_SIDE = 1024  # so that fine relief is still there
 _F0 = 0.04
 # What a set without such a map is lit with.

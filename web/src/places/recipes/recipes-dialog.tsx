@@ -27,6 +27,10 @@ interface Props {
   of?: SetRead;
   /** The sets that a recipe is applied to; default: `of`. */
   sets?: Named[];
+  /** Applies a recipe to the sets in another way than one by one. */
+  onApply?: ((recipe: RecipeRead) => void) | undefined;
+  /** See it on the wall first. */
+  onWall?: ((recipe: RecipeRead) => void) | undefined;
   onClose: () => void;
 }
 
@@ -39,7 +43,7 @@ export function summary(applied: AppliedRead[]): string {
   return `${applied.length} sets: ${maps} in all.`;
 }
 
-export function RecipesDialog({ project, of, sets, onClose }: Props) {
+export function RecipesDialog({ project, of, sets, onApply, onWall, onClose }: Props) {
   const client = useQueryClient();
   const targets = sets ?? (of ? [of] : []);
   const [applied, setApplied] = useState<AppliedRead[]>([]);
@@ -59,7 +63,7 @@ export function RecipesDialog({ project, of, sets, onClose }: Props) {
       onClose={onClose}
     >
       {of && <Save of={of} />}
-      <Saved targets={targets} onApplied={show} />
+      <Saved targets={targets} onApplied={show} onApply={onApply} onWall={onWall} />
       {of && <Elsewhere project={project} of={of} onApplied={show} />}
       {stayed.length > 0 && (
         <section aria-label="Not changed" className="mt-4 rounded-md bg-ochre-pale p-3">
@@ -117,13 +121,12 @@ function Save({ of }: { of: SetRead }) {
   );
 }
 
-function Saved({
-  targets,
-  onApplied,
-}: {
+interface SavedProps extends Pick<Props, "onApply" | "onWall"> {
   targets: Named[];
   onApplied: (applied: AppliedRead[]) => void;
-}) {
+}
+
+function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
   const client = useQueryClient();
   const picker = useRef<HTMLInputElement>(null);
   const { data: recipes = [] } = useQuery(queries.recipes());
@@ -191,9 +194,14 @@ function Saved({
                 {one.maps.map(words).join(", ")}
               </span>
             </span>
+            {onWall && (
+              <Button disabled={ids.length === 0} onClick={() => onWall(one)}>
+                On the wall…
+              </Button>
+            )}
             <Button
               disabled={ids.length === 0 || apply.isPending}
-              onClick={() => apply.mutate(one.id)}
+              onClick={() => (onApply ? onApply(one) : apply.mutate(one.id))}
             >
               {to}
             </Button>

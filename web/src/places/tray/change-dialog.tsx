@@ -12,6 +12,8 @@ interface Props {
   rows: TrayRow[];
   project: string;
   onDo: (change: Change) => void;
+  /** See it on the wall first; for changes of how sets look. */
+  onWall: (change: Change) => void;
   onClose: () => void;
 }
 
@@ -21,7 +23,7 @@ const atOnce: Partial<Record<FormName, Change>> = {
   green: { do: "turn_green", card: null },
 };
 
-export function ChangeDialog({ name, rows, project, onDo, onClose }: Props) {
+export function ChangeDialog({ name, rows, project, onDo, onWall, onClose }: Props) {
   const { title, verb, Form }: ChangeForm = forms[name];
   const [change, setChange] = useState<Change | null>(atOnce[name] ?? null);
   const looked = useDeferredValue(change);
@@ -51,6 +53,11 @@ export function ChangeDialog({ name, rows, project, onDo, onClose }: Props) {
           {change && look.data && <Looked data={look.data} rows={rows} />}
         </div>
         <div className="mt-3 flex justify-end gap-2">
+          {"seen" in forms[name] && (
+            <Button className="mr-auto" disabled={!ready} onClick={() => change && onWall(change)}>
+              See them on the wall…
+            </Button>
+          )}
           <Button look="bare" onClick={onClose}>
             Leave it
           </Button>

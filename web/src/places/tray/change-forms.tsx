@@ -17,6 +17,8 @@ export interface ChangeForm {
   title: string;
   /** On the button, before the number of sets. */
   verb: string;
+  /** It changes how sets look, so that it can be seen on the wall. */
+  seen?: true;
   Form: (props: FormProps) => ReactNode;
 }
 
@@ -368,10 +370,10 @@ export const forms = {
   tags: { title: "Tags", verb: "Tag", Form: TagsForm },
   notes: { title: "Note", verb: "Note it of", Form: NotesForm },
   width: { title: "Surface width", verb: "Change", Form: WidthForm },
-  relief: { title: "Relief", verb: "Change", Form: ReliefForm },
-  reading: { title: "How the photo is read", verb: "Change", Form: ReadingForm },
-  constant: { title: "One value for a map", verb: "Change", Form: ConstantForm },
-  green: { title: "Turn green", verb: "Turn green of", Form: GreenForm },
+  relief: { title: "Relief", verb: "Change", Form: ReliefForm, seen: true },
+  reading: { title: "How the photo is read", verb: "Change", Form: ReadingForm, seen: true },
+  constant: { title: "One value for a map", verb: "Change", Form: ConstantForm, seen: true },
+  green: { title: "Turn green", verb: "Turn green of", Form: GreenForm, seen: true },
   card: { title: "Source card", verb: "Change", Form: CardForm },
   move: { title: "Move to another project", verb: "Move", Form: MoveForm },
   merge: { title: "Merge into one", verb: "Merge", Form: MergeForm },

@@ -3,12 +3,13 @@ import { ChevronDown } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { Link } from "react-router";
-import type { TrayRow } from "@/api/client";
+import type { Change, TrayRow } from "@/api/client";
 import { Button, buttonClass } from "@/parts/button";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { ChangeDialog } from "./change-dialog";
 import { type FormName, forms } from "./change-forms";
 import type { useChange } from "./use-change";
+import { Wall } from "./wall";
 
 interface Props {
   rows: TrayRow[];
@@ -29,6 +30,7 @@ const needs: Partial<Record<FormName, (count: number) => boolean>> = {
 
 export function ChosenSets({ rows, project, changing, onNone }: Props) {
   const [open, setOpen] = useState<FormName | "recipe" | null>(null);
+  const [wall, setWall] = useState<{ title: string; change: Change } | null>(null);
   const ids = rows.map((row) => row.id);
   const { change } = changing;
   const close = () => setOpen(null);
@@ -89,13 +91,42 @@ export function ChosenSets({ rows, project, changing, onNone }: Props) {
       <Link to={`/${project}/deliveries?sets=${ids.join(",")}`} className={buttonClass("main")}>
         Deliver…
       </Link>
-      {open === "recipe" && <RecipesDialog project={project} sets={rows} onClose={close} />}
+      {open === "recipe" && (
+        <RecipesDialog
+          project={project}
+          sets={rows}
+          onClose={close}
+          onApply={({ id }) => {
+            change.mutate({ ids, change: { do: "recipe", recipe_id: id } });
+            close();
+          }}
+          onWall={({ id, name }) => {
+            setWall({ title: `Recipe ${name}`, change: { do: "recipe", recipe_id: id } });
+            close();
+          }}
+        />
+      )}
+      {wall && (
+        <Wall
+          {...wall}
+          rows={rows}
+          onClose={() => setWall(null)}
+          onTake={(taken) => {
+            change.mutate({ ids: taken, change: wall.change });
+            setWall(null);
+          }}
+        />
+      )}
       {open && open !== "recipe" && (
         <ChangeDialog
           name={open}
           rows={rows}
           project={project}
           onClose={close}
+          onWall={(wanted) => {
+            setWall({ title: forms[open].title, change: wanted });
+            close();
+          }}
           onDo={(wanted) => {
             change.mutate({ ids, change: wanted });
             close();
