@@ -8,6 +8,7 @@ import shutil
 from html.parser import HTMLParser
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
@@ -161,8 +162,14 @@ def test_a_contact_sheet_shows_what_was_delivered(
     with Image.open(
         io.BytesIO(client.get(f"/api/deliveries/{waiting['id']}/sheet.png").content)
     ) as one:
-        assert one.size[0] == 1600
-        assert len(set(one.convert("L").getdata())) > 100
+        codes = np.asarray(one)
+    assert codes.shape[1] == 1600
+    boxes = [int((codes[:, 40] == 255).all(axis=1).sum())]  # the white cards, a row for each part
+    assert boxes == [4 * (220 + 2 * 14 + 1)]
+    for n in range(4):  # the lit picture of each lies in its card
+        top = 90 + n * (220 + 3 * 14) + 14
+        lit = codes[top : top + 220, 46 : 46 + 220]
+        assert len(np.unique(lit.reshape(-1, 3), axis=0)) > 50
     # A file that is gone is told; the rest still stands.
     gone = delivery["parts"][0]
     shutil.rmtree(gone["folder"])

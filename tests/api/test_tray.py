@@ -203,11 +203,15 @@ def test_copied_moved_and_merged(
     turn(client, project, "undo")
     assert set(rows(client, project)) == {"wall_a", "wall_a_2", "wall_b", "wall_c"}
     done = ask([sets[0]["id"], sets[1]["id"]], "merge", into=sets[0]["id"])
-    assert "wall_b: base color lies on the shelf" in [one["text"] for one in done["told"]]
+    told = [one["text"] for one in done["told"]]
+    assert "wall_b: base color lies on the shelf" in told
+    assert not any("holds nothing" in one for one in told)
     one = client.get(f"/api/sets/{sets[0]['id']}").json()
     source = next(m["definition"]["source"] for m in sets[1]["maps"] if m["kind"] == "base_color")
     assert [way["source"] for way in one["shelf"]["base_color"]] == [source]
     assert "wall_b" not in rows(client, project)
+    again = ask([sets[0]["id"], made[0]], "merge", into=sets[0]["id"], dry=True)
+    assert "wall_a_2 holds nothing that wall_a lacks" in [one["text"] for one in again["told"]]
     turn(client, project, "undo")
     assert "wall_b" in rows(client, project)
     assert client.get(f"/api/sets/{sets[0]['id']}").json()["shelf"] == {}

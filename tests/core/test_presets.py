@@ -19,6 +19,7 @@ from copper_sieve.core.models.assignment import Assignment, imports_of
 from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, slug
 from copper_sieve.core.models.slot import Slot
+from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition, compose
 from copper_sieve.core.recognition.names import kind_from_name, normal_y_from_name
 from copper_sieve.core.targets.catalog import builtin_targets, get_target
@@ -210,6 +211,27 @@ def test_a_color_beside_an_alpha_stays_one_map() -> None:
     maps = imports_of(said, SHA, tuple("RGBA"), Encoding.SRGB, cut_out=True)
     assert maps[MapKind.SPECULAR_COLOR] == Imported(source=SHA, channels="RGB")
     assert maps[MapKind.GLOSSINESS].channels == "A"
+
+
+def test_only_the_color_of_a_cut_out_brings_its_opacity() -> None:
+    for kind in (MapKind.BASE_COLOR, MapKind.EMISSIVE):
+        said = Assignment(set_name="a", map=kind)
+        maps = imports_of(said, SHA, tuple("RGBA"), Encoding.SRGB, cut_out=True)
+        assert (MapKind.OPACITY in maps) == (kind is MapKind.BASE_COLOR)
+
+
+def test_a_card_is_offered_where_one_fits_best() -> None:
+    marks = ("bc", "n", "r")
+    full = SourceCard(name="full", marks={"bc": MapKind.BASE_COLOR, "n": MapKind.NORMAL,
+                                          "r": MapKind.ROUGHNESS})  # fmt: skip
+    most = SourceCard(name="most", marks={"bc": MapKind.BASE_COLOR, "n": MapKind.NORMAL})
+    few = SourceCard(name="few", marks={"bc": MapKind.BASE_COLOR})
+    assert offered_card(marks, [few, most, full]) is full
+    assert offered_card(marks, [few, most]) is most
+    assert offered_card(marks, [few]) is None
+    twin = full.model_copy(update={"name": "twin"})
+    assert offered_card(marks, [full, most, twin]) is None
+    assert offered_card(marks, []) is None
 
 
 @pytest.mark.parametrize(

@@ -103,5 +103,12 @@ def test_merging_brings_pictures_and_leaves_what_is_derived() -> None:
     assert found.texture_set.maps[MapKind.BASE_COLOR] == COLOR
     assert found.texture_set.shelf[MapKind.BASE_COLOR] == (HEIGHT,)
     assert found.left[MapKind.ROUGHNESS] in ("it is derived", "it is the same")
+    even = Constant(value=(0.2, 0.1, 0.0))
+    lit = other.with_map(MapKind.EMISSIVE, even)
+    assert set_edits.merged(into, lit).texture_set.maps[MapKind.EMISSIVE] == even
+    own = into.with_map(MapKind.EMISSIVE, Constant(value=(0.0, 0.0, 0.0)))
+    kept = set_edits.merged(own, lit)
+    assert kept.left[MapKind.EMISSIVE] == "one value"
+    assert kept.texture_set.maps[MapKind.EMISSIVE] == own.maps[MapKind.EMISSIVE]
     again = set_edits.merged(found.texture_set, other)
     assert again.texture_set == found.texture_set

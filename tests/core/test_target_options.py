@@ -272,6 +272,28 @@ def test_padding_asks_for_an_opacity_only_where_there_is_one(tmp_path: Path) -> 
     assert MapKind.OPACITY not in cut.pack(grey("roughness")).wanted
     padded = cut.pack(grey("roughness"), padding={"mode": "texels", "texels": 4})
     assert MapKind.OPACITY in padded.wanted
+    told = [one.text for one in padded.remarks]
+    assert "padded beyond the opacity, 4 texels" in told
+    without = room.pack(grey("roughness"), padding={"mode": "texels", "texels": 4})
+    assert not any("padded" in one.text for one in without.remarks)
+
+
+def test_green_down_and_inverted_is_green_up(tmp_path: Path) -> None:
+    room = Room(tmp_path / "out", {"normal": np.random.default_rng(3).integers(
+        40, 216, (SIDE, SIDE, 3), np.uint8)})  # fmt: skip
+
+    def green(invert: int, normal_y: str) -> np.ndarray:
+        changes = [{"do": "invert"}] * invert
+        slot = {"map": "normal", "component": "y", "changes": changes}
+        spec = {"name": f"g{invert}{normal_y}", "suffix": "g", "format": "png",
+                "encoding": "linear", "channels": {"R": slot}}  # fmt: skip
+        room.deliver(spec, normal_y=normal_y)
+        return room.read(f"g{invert}{normal_y}.png").astype(int)
+
+    up = green(0, "up")
+    np.testing.assert_array_equal(green(1, "down"), up)
+    np.testing.assert_array_equal(green(2, "up"), up)
+    np.testing.assert_array_equal(green(1, "up"), 255 - up)
 
 
 _WRONG: list[tuple[Callable[[], Any], str]] = [

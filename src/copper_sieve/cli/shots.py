@@ -124,10 +124,50 @@ def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:
     page.get_by_role("button", name="Choose all for ORM packed").click()
     page.get_by_role("region", name="What will be written").get_by_role("table").first.wait_for()
     shoot("board")
+    _wall_and_compare(page, place, shoot)
     page.request.post(api, data={"title": "Lantern Row at night", "copy_of": "lantern-row"})
     page.goto(f"{address}/projects")
     page.get_by_role("link", name="Lantern Row at night").wait_for()
     shoot("projects")
+
+
+def _wall_and_compare(page: Page, place: str, shoot: Callable[[str], None]) -> None:
+    """More relief for all, on the wall; what that made of a delivery."""
+    page.goto(f"{place}/tray")
+    page.get_by_role("checkbox", name="Choose all sets").click()
+    page.get_by_role("button", name="Change", exact=True).click()
+    page.get_by_role("menuitem", name="Relief").click()
+    page.get_by_role("button", name="rough 18°").click()
+    page.get_by_role("button", name="See them on the wall").click()
+    page.get_by_role("img", name="terrazzo_counter, after").wait_for(timeout=60_000)
+    page.get_by_role("button", name="tatami_weave, before").click()
+    shoot("wall")
+    page.get_by_role("button", name=re.compile(r"^Change \d+ sets")).click()
+    page.get_by_role("status").filter(has_text="relief 18°").wait_for()
+    for _ in range(2):  # before and after one more change
+        page.goto(f"{place}/deliveries")
+        page.get_by_role("button", name="Choose all for ORM packed").click()
+        page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
+        stale = page.get_by_role(
+            "button", name=re.compile("for ORM packed.*(%|waiting|stale|never)")
+        )
+        stale.first.wait_for()
+        while stale.count():
+            page.wait_for_timeout(500)
+        page.goto(f"{place}/tray")
+        page.get_by_role("checkbox", name="Choose paper_lantern").click()
+        page.get_by_role("button", name="Change", exact=True).click()
+        page.get_by_role("menuitem", name="Relief").click()
+        page.get_by_role("button", name="gentle").click()
+        page.get_by_role("button", name="Change 1 set").click()
+        page.wait_for_timeout(1500)
+    page.goto(f"{place}/deliveries")
+    page.get_by_role("button", name="So far").click()
+    page.get_by_role("region", name="Delivered so far").get_by_role("link").first.click()
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Compare with another").click()
+    page.get_by_role("img", name="lit").first.wait_for(timeout=60_000)
+    shoot("compare")
 
 
 def _readings(page: Page, shoot: Callable[[str], None]) -> None:

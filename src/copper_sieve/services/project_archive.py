@@ -11,7 +11,6 @@ from pathlib import Path
 from pydantic import ValidationError
 from zipstream import ZIP_DEFLATED, ZIP_STORED, ZipStream
 
-from copper_sieve.core.codecs import read_spec
 from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import DamagedPictureError, NotAPictureError
@@ -127,7 +126,6 @@ def _store(
         raise DamagedPictureError(f"{name} lacks the picture {one.name}: pack it again") from error
     if file_sha256(path) != one.sha256:
         raise DamagedPictureError(f"{name}: the picture {one.name} was changed: pack it again")
-    read_spec(path, context.settings.limits)  # its size is known to be allowed before it is decoded
     facts, picture = examine(path, context.settings.limits)
     small = encode_png(thumbnail(picture))
     with context.database.transaction() as connection:

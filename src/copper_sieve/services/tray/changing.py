@@ -125,7 +125,7 @@ def _edited(connection: Transaction, sets: Sequence[KeptSet], title: str, edit: 
 
 
 def lit_change(context: Context, set_id: int, wanted: Change | None) -> bytes:
-    """PNG of a set as a change would make it, under the reference light; nothing is changed.
+    """PNG of a set as a change would make it, lit from low on one side; nothing is changed.
 
     wanted : None shows the set as it is
 
@@ -141,7 +141,7 @@ def lit_change(context: Context, set_id: int, wanted: Change | None) -> bytes:
                 raise ConflictError("this change does not change how a set looks")
             after = found[1](set_id, definition).checked()
         sizes = source_sizes(connection, after.sources())
-    return lit_of(context, after, sizes, LIT_SIDE)
+    return lit_of(context, after, sizes, LIT_SIDE, raking=True)
 
 
 def _references(connection: Transaction, sets: Sequence[KeptSet], wanted: Change) -> list[Told]:

@@ -12,7 +12,7 @@ from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.plan import Plan, plan
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
-from copper_sieve.core.image.shading import Material, shade
+from copper_sieve.core.image.shading import RAKING, Material, shade
 from copper_sieve.core.models.texture_set import Constant, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
@@ -23,6 +23,7 @@ _SIDE = 144  # texels of the longer side, at most
 LIT_SIDE = 288  # of one that is judged
 _WORKING_SIDE = 1024  # so that fine relief is still there
 _F0 = 0.04
+_RAKING_SKY = 0.3
 # What a set without such a map is lit with.
 _STAND_IN = {
     MapKind.BASE_COLOR: Constant(value=(0.5, 0.5, 0.5)),
@@ -66,15 +67,27 @@ def lit_picture(context: Context, set_id: int) -> tuple[str, bytes]:
     return key, encode_png(displayed(Raster(light, Meaning.COLOR)))
 
 
-def lit_of(context: Context, texture_set: SetDefinition, sizes: Sizes, side: int) -> bytes:
-    """PNG bytes of any definition, lit. Raises NotFoundError, PlanError."""
+def lit_of(
+    context: Context,
+    texture_set: SetDefinition,
+    sizes: Sizes,
+    side: int,
+    *,
+    raking: bool = False,
+) -> bytes:
+    """PNG bytes of any definition, lit. Raises NotFoundError, PlanError.
+
+    raking : the light comes from low on the upper left, so that relief can be judged
+    """
     graph = lit_plan(texture_set, sizes, geometry_of(texture_set, sizes), side)
-    return encode_png(displayed(Raster(_light(context, graph), Meaning.COLOR)))
+    return encode_png(displayed(Raster(_light(context, graph, raking=raking), Meaning.COLOR)))
 
 
-def _light(context: Context, graph: Plan) -> Float:
+def _light(context: Context, graph: Plan, *, raking: bool = False) -> Float:
     """(H, W, 3) float32, linear light."""
     rasters = evaluate(graph, context.load_source, cache=context.cache)
     with computing:
         maps = {kind: one.pixels for kind, one in rasters.items()}
-        return np.ascontiguousarray(shade(Material.of(maps, _F0)) * _EXPOSURE)
+        material = Material.of(maps, _F0)
+        light = shade(material, RAKING, sky=_RAKING_SKY) if raking else shade(material)
+        return np.ascontiguousarray(light * _EXPOSURE)
