@@ -144,23 +144,15 @@ def _wall_and_compare(page: Page, place: str, shoot: Callable[[str], None]) -> N
     shoot("wall")
     page.get_by_role("button", name=re.compile(r"^Change \d+ sets")).click()
     page.get_by_role("status").filter(has_text="relief 18°").wait_for()
-    for _ in range(2):  # before and after one more change
-        page.goto(f"{place}/deliveries")
-        page.get_by_role("button", name="Choose all for ORM packed").click()
-        page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
-        stale = page.get_by_role(
-            "button", name=re.compile("for ORM packed.*(%|waiting|stale|never)")
-        )
-        stale.first.wait_for()
-        while stale.count():
-            page.wait_for_timeout(500)
-        page.goto(f"{place}/tray")
-        page.get_by_role("checkbox", name="Choose paper_lantern").click()
-        page.get_by_role("button", name="Change", exact=True).click()
-        page.get_by_role("menuitem", name="Relief").click()
-        page.get_by_role("button", name="gentle").click()
-        page.get_by_role("button", name="Change 1 set").click()
-        page.wait_for_timeout(1500)
+    _deliver_all(page, place)
+    page.goto(f"{place}/tray")
+    page.get_by_role("checkbox", name="Choose paper_lantern").click()
+    page.get_by_role("button", name="Change", exact=True).click()
+    page.get_by_role("menuitem", name="Relief").click()
+    page.get_by_role("button", name="gentle").click()
+    page.get_by_role("button", name="Change 1 set").click()
+    page.get_by_role("status").filter(has_text="1 set: relief").wait_for()
+    _deliver_all(page, place)
     page.goto(f"{place}/deliveries")
     page.get_by_role("button", name="So far").click()
     page.get_by_role("region", name="Delivered so far").get_by_role("link").first.click()
@@ -168,6 +160,17 @@ def _wall_and_compare(page: Page, place: str, shoot: Callable[[str], None]) -> N
     page.get_by_role("menuitem", name="Compare with another").click()
     page.get_by_role("img", name="lit").first.wait_for(timeout=60_000)
     shoot("compare")
+
+
+def _deliver_all(page: Page, place: str) -> None:
+    """A column of the board, until every cell is up to date."""
+    page.goto(f"{place}/deliveries")
+    page.get_by_role("button", name="Choose all for ORM packed").click()
+    page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
+    under_way = page.get_by_role("button", name=re.compile("for ORM packed.*(%|waiting)$"))
+    under_way.first.wait_for()
+    while under_way.count():
+        page.wait_for_timeout(500)
 
 
 def _readings(page: Page, shoot: Callable[[str], None]) -> None:
