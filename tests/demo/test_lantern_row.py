@@ -15,7 +15,10 @@ from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.texture_set import Imported, SetDefinition
 from copper_sieve.demo.environments import SURROUNDINGS
 from copper_sieve.demo.lantern_row import SCENARIOS, scenario_set
+from copper_sieve.services import projects
 from copper_sieve.services.context import Context
+from copper_sieve.services.tray import changes
+from copper_sieve.services.tray.changing import change, undo
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.texture_sets import list_sets
 
@@ -58,7 +61,23 @@ def test_the_demo_is_filled_once_and_keeps_what_people_did(context: Context) -> 
     from copper_sieve.demo.lantern_row import fill_demo
 
     fill_demo(context, with_pictures=True)
-    fill_demo(context, with_pictures=True)
+    with context.database.transaction() as connection:
+        project = get_project(connection, "lantern-row")
+        kept = {one.name: one.id for one in list_sets(connection, project.id)}
+    ids = [kept["lace_blind"]]
+    wanted = changes.Rename(do="rename", name="window_lace")
+    change(context, "lantern-row", ids, wanted, dry=False)
+    gone = [kept["paper_lantern"]]
+    change(context, "lantern-row", gone, changes.Delete(do="delete"), dry=False)
+    fill_demo(context, with_pictures=True)  # the renamed and the thrown away one do not come again
+    with context.database.transaction() as connection:
+        names = {one.name for one in list_sets(connection, project.id)}
+    assert names == {*SCENARIOS, "window_lace"} - {"lace_blind", "paper_lantern"}
+    projects.change(context, "lantern-row", deleted=True)
+    fill_demo(context, with_pictures=True)  # nor does a whole project
+    projects.change(context, "lantern-row", deleted=False)
+    for _ in range(2):
+        undo(context, "lantern-row", again=False)
     with context.database.transaction() as connection:
         project = get_project(connection, "lantern-row")
         kept = list_sets(connection, project.id)

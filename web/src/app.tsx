@@ -1,10 +1,11 @@
 // The frame: mark, project, places in the order of work, running work.
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { ChevronDown, Keyboard } from "lucide-react";
 import { DropdownMenu, Popover } from "radix-ui";
-import { Suspense, useEffect } from "react";
+import { Suspense, useEffect, useRef } from "react";
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
-import { isUnderWay, queries } from "@/api/queries";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
 import { AwayBanner } from "@/parts/away-banner";
 import { allCommands, useCommands } from "@/parts/commands";
 import { Hint } from "@/parts/marks";
@@ -185,8 +186,15 @@ function ProjectSwitcher({ project, title }: { project: string; title: string })
 }
 
 function RunningWork({ project }: { project: string }) {
-  const { data: all } = useQuery(queries.deliveries(project));
-  const running = all?.filter(isUnderWay) ?? [];
+  const client = useQueryClient();
+  const { data: running = [] } = useQuery(queries.work(project));
+  const before = useRef(0);
+  useEffect(() => {
+    // What ended has changed how sets stand.
+    if (running.length < before.current)
+      void refresh(client, ["tray", project], ["board", project], ["deliveries", project]);
+    before.current = running.length;
+  }, [client, project, running.length]);
   const share = running.reduce((sum, one) => sum + one.progress, 0) / (running.length || 1);
   const around = 2 * Math.PI * 7;
   return (

@@ -32,6 +32,7 @@ from copper_sieve.api.routers import (
     vocabulary,
 )
 from copper_sieve.api.schemas.common import ErrorAnswer
+from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.services.context import Context
 from copper_sieve.services.preview import Previewer
 from copper_sieve.services.projects import purge
@@ -66,7 +67,8 @@ def make_application(context: Context | None = None, access: Access | None = Non
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         if context:
             app.state.rest.start()
-            await run_in_threadpool(purge, context)
+            with suppress(DatabaseAwayError):  # another start will do
+                await run_in_threadpool(purge, context)
         yield
         if context:
             await run_in_threadpool(app.state.recognizer.stop)

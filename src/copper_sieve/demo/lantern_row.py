@@ -28,7 +28,7 @@ from copper_sieve.demo.terrazzo_counter import draw_terrazzo_counter
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in_map
 from copper_sieve.store.projects import ensure_project
-from copper_sieve.store.texture_sets import add_set, list_sets
+from copper_sieve.store.texture_sets import add_set, picture_names
 
 Further = Callable[[Mapping[str, Imported]], dict[MapKind, MapDefinition]]
 
@@ -168,17 +168,17 @@ def fill_demo(
 ) -> None:
     """Make sure that there is a project; with pictures, that it holds the demo's sets.
 
-    A set that is there already stays as people left it. `between` is called before each picture is
-    drawn or taken in; it may end all by an exception.
+    A set stays as people left it: changed, renamed, thrown away. `between` is called before each
+    picture is drawn or taken in; it may end all by an exception.
     """
     slug, title = ("lantern-row", "Lantern Row") if with_pictures else ("first", "First project")
     with context.database.transaction() as connection:
         project = ensure_project(connection, slug, title)
-        there = {one.name for one in list_sets(connection, project.id)}
-    if not with_pictures:
+        known = picture_names(connection, project.id)
+    if not with_pictures or project.deleted_at:
         return
     for name, scenario in SCENARIOS.items():
-        if name in there:
+        if any(one == f"{name}.png" or one.startswith(f"{name}_") for one in known):
             continue
         between()
         pictures: dict[str, Imported] = {}

@@ -235,6 +235,13 @@ def list_all(context: Context, project_slug: str) -> list[KeptDelivery]:
         return deliveries.list_deliveries(connection, project.id)
 
 
+def under_way(context: Context, project_slug: str) -> list[KeptDelivery]:
+    """The deliveries of a project that wait or run, the newest first; without their parts."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        return deliveries.under_way(connection, project.id)
+
+
 def cancel(context: Context, delivery_id: int) -> KeptDelivery:
     """Ask a delivery to stop. Raises ConflictError when it has ended already."""
     with context.database.transaction() as connection:

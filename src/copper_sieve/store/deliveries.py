@@ -171,6 +171,12 @@ def list_deliveries(connection: Transaction, project_id: int) -> list[KeptDelive
     return _with_parts(connection, rows)
 
 
+def under_way(connection: Transaction, project_id: int) -> list[KeptDelivery]:
+    """The deliveries of a project that wait or run, the newest first; without their parts."""
+    rows = connection.execute(_SQL["under_way"], {"project_id": project_id})
+    return [KeptDelivery.from_row(row, ()) for row in rows]
+
+
 def get_delivery(connection: Transaction, delivery_id: int) -> KeptDelivery:
     """One delivery with its parts. Raises NotFoundError."""
     row = connection.execute(_SQL["get_delivery"], {"id": delivery_id}).fetchone()

@@ -41,9 +41,9 @@ def answer(connection: Transaction) -> None:
 
 
 def ensure_project(connection: Transaction, slug: str, title: str) -> Project:
-    """The project of that slug, made if it is not there."""
+    """The project of that slug, made if it is not there; also one that was thrown away."""
     connection.execute(_SQL["insert_project"], {"slug": slug, "title": title})
-    return get_project(connection, slug)
+    return get_project(connection, slug, deleted=True)
 
 
 def list_projects(connection: Transaction, *, deleted: bool = False) -> list[Project]:

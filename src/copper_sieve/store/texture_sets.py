@@ -66,6 +66,12 @@ def taken_names(connection: Transaction, project_id: int) -> set[str]:
     return {row["name"].lower() for row in rows}
 
 
+def picture_names(connection: Transaction, project_id: int) -> set[str]:
+    """What the pictures were called that a project's sets hold or held, thrown away or not."""
+    rows = connection.execute(_SQL["picture_names"], {"project_id": project_id})
+    return {row["name"] for row in rows}
+
+
 def free_name(name: str, taken: Collection[str]) -> str:
     """The first free one of name, name_2, name_3 …, within the rule; see `taken_names`."""
     free, n = name, 1

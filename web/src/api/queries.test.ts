@@ -18,12 +18,12 @@ it("asks for a delivery as long as it is under way, and no longer", () => {
     expect(again(queries.delivery(1), delivery(state))).toBe(false);
 });
 
-it("asks for the list often while something runs, and goes on asking when nothing does", () => {
-  const busy = again(queries.deliveries("p"), [delivery("done"), delivery("running")]);
-  const calm = again(queries.deliveries("p"), [delivery("done")]);
+it("asks for what is under way often while something is, and goes on asking when nothing is", () => {
+  const busy = again(queries.work("p"), [{}]);
+  const calm = again(queries.work("p"), []);
   expect(busy).toBeLessThanOrEqual(500);
   expect(calm).toBeGreaterThan(Number(busy)); // somebody else may deliver
-  expect(again(queries.deliveries("p"), undefined)).toBe(calm);
+  expect(again(queries.work("p"), undefined)).toBe(calm);
 });
 
 it("asks for Intake while files wait to be recognized", () => {

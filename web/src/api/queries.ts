@@ -254,7 +254,14 @@ export const queries = {
       queryKey: ["deliveries", project],
       queryFn: () =>
         answer(api.GET("/api/projects/{project}/deliveries", { params: { path: { project } } })),
-      refetchInterval: (query) => (query.state.data?.some(isUnderWay) ? BUSY_EVERY : CALM_EVERY),
+    }),
+  /** Deliveries that wait or run, in short. */
+  work: (project: string) =>
+    queryOptions({
+      queryKey: ["work", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/work", { params: { path: { project } } })),
+      refetchInterval: ({ state: { data } }) => (data?.length ? BUSY_EVERY : CALM_EVERY),
     }),
   /** A channel of a delivered file against what it was made of. */
   channel: (of: { delivery: number; part: number; file: string; letter: string }) =>

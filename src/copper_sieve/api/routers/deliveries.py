@@ -19,6 +19,7 @@ from copper_sieve.api.schemas.deliveries import (
     DryRunPartRead,
     LookRead,
     LyingRead,
+    WorkRead,
     read_channel_view,
     read_compared_channel,
     read_delivery,
@@ -72,6 +73,12 @@ def ask(project: str, body: DeliveryCreate, context: ContextDep) -> DeliveryRead
     """Ask for a delivery; a worker carries it out."""
     asked = deliveries.ask(context, project, body.pairs(), body.longer_side)
     return _read(context, asked)
+
+
+@router.get("/projects/{project}/work")
+def work(project: str, context: ContextDep) -> list[WorkRead]:
+    """The deliveries of a project that wait or run, in short: a light thing to ask for often."""
+    return [WorkRead.model_validate(one) for one in deliveries.under_way(context, project)]
 
 
 @router.get("/projects/{project}/deliveries")

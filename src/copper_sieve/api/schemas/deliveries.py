@@ -154,6 +154,16 @@ class DeliveryPartRead(Answer):
     replaced_by: int | None
 
 
+class WorkRead(Answer):
+    """A delivery that waits or runs, in short."""
+
+    id: int
+    state: Literal["queued", "running"]
+    progress: float
+    step: str
+    cancel_requested: bool
+
+
 class DeliveryRead(Answer):
     """A delivery and how far it is."""
 

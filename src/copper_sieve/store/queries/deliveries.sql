@@ -10,6 +10,11 @@ values (%(delivery_id)s, %(n)s, %(set_id)s, %(target_id)s, %(definition)s, %(pre
 -- name: list_deliveries
 select * from delivery where project_id = %(project_id)s order by id desc limit 200
 
+-- name: under_way
+-- Without their parts: many ask for it, and often.
+select * from delivery
+where project_id = %(project_id)s and state in ('queued', 'running') order by id desc
+
 -- name: get_delivery
 select * from delivery where id = %(id)s
 
@@ -73,7 +78,8 @@ select distinct on (p.set_id, p.target_id)
 from delivery_part p
   join delivery d on d.id = p.delivery_id
   join texture_set s on s.id = p.set_id
-where d.project_id = %(project_id)s and p.manifest is not null and s.deleted_at is null
+where d.project_id = %(project_id)s and s.project_id = d.project_id
+  and p.manifest is not null and s.deleted_at is null
   and (%(ids)s::bigint[] is null or p.set_id = any(%(ids)s))
 order by p.set_id, p.target_id, p.delivery_id desc
 

@@ -26,6 +26,12 @@ from texture_set where id = %(id)s
 -- Two sets that arrive at once must not take the same name.
 select id from project where id = %(project_id)s for update
 
+-- name: picture_names
+-- What the pictures were called that any set of a project holds or held, also if it was thrown away.
+select distinct s.name
+from source s join texture_set_source u using (sha256) join texture_set t on t.id = u.set_id
+where t.project_id = %(project_id)s
+
 -- name: taken_names
 select name from texture_set where project_id = %(project_id)s and deleted_at is null
 

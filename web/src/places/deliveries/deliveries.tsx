@@ -4,7 +4,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { useDeferredValue, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { answer, api, type BoardCellRead, type TargetPreset, type TrayRow } from "@/api/client";
-import { isUnderWay, queries } from "@/api/queries";
+import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
@@ -201,7 +201,7 @@ function useDelivering(project: string, keys: string[]) {
       ),
     onSuccess: (delivery) => {
       client.setQueryData(queries.delivery(delivery.id).queryKey, delivery);
-      void refresh(client, queries.deliveries(project).queryKey, queries.board(project).queryKey);
+      void refresh(client, ["work"], ["deliveries"], queries.board(project).queryKey);
       if (cells.length <= 2) navigate(`/${project}/deliveries/${delivery.id}`);
     },
   });
@@ -210,8 +210,7 @@ function useDelivering(project: string, keys: string[]) {
 
 /** Deliveries that wait or are being made. */
 function UnderWay({ project }: { project: string }) {
-  const { data: all = [] } = useQuery(queries.deliveries(project));
-  const some = all.filter(isUnderWay);
+  const { data: some = [] } = useQuery(queries.work(project));
   if (some.length === 0) return null;
   return (
     <p className="flex shrink-0 gap-4 pt-2 text-second" role="status">
