@@ -32,7 +32,7 @@ from copper_sieve.store.arrivals import delete_unused_sources
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project, get_project
 
-_MOST_JSON = 256 * 1024**2
+_MOST_JSON = 64 * 1024**2  # of ten thousand sets and more
 
 
 def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
