@@ -18,7 +18,7 @@ from copper_sieve.core.errors import (
 from copper_sieve.core.export.deliver import replaced_files
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
-from copper_sieve.core.graph.geometry import Sizes
+from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
@@ -81,13 +81,14 @@ def dry_run(
         sizes = source_sizes(connection, sources)
         asked = deliveries.asked_for(connection, ids)
     root = context.settings.delivery_root / project_slug
+    geometries: dict[int, Geometry] = {}  # worked out once for all targets of a set
     parts = []
     for set_id, target_id in wanted:
         folder = root / presets[target_id].id / kept[set_id].name
         part = DryRunPart(set_id, None, presets[target_id], kept[set_id].name, folder, {}, None)
         if definition := readable.get(set_id):
             number = 1 + asked.get((set_id, target_id), 0)
-            part = _planned(part, definition, sizes, project_slug, longer_side, number)
+            part = _planned(part, definition, sizes, geometries, project_slug, longer_side, number)
         else:
             part = replace(part, error="it cannot be read: see the Tray")
         parts.append(part)
@@ -106,15 +107,18 @@ def _planned(  # noqa: PLR0917
     part: DryRunPart,
     texture_set: SetDefinition,
     sizes: Sizes,
+    geometries: dict[int, Geometry],
     project_slug: str,
     longer_side: int | None,
     number: int,
 ) -> DryRunPart:
     """The same part with what it would write, or what is in the way."""
     try:
+        if part.set_id not in geometries:
+            geometries[part.set_id] = geometry_of(texture_set, sizes)
         export = plan_export(
             part.preset, texture_set, sizes, longer_side=longer_side, project=project_slug,
-            delivery=number,
+            delivery=number, geometry=geometries[part.set_id],
         )  # fmt: skip
         states = replaced_files(part.folder, export)
     except SieveError as problem:

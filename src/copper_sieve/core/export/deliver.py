@@ -65,6 +65,8 @@ class Staged:
 def replaced_files(folder: Path, export: ExportPlan) -> dict[str, str]:
     """For each file that will be written: "new", "replaces" (ours) or "foreign" (blocked)."""
     names = [*(file.name for file in export.files), *export.documents, FILE_NAME]
+    if not folder.is_dir() and not folder.exists():
+        return dict.fromkeys(names, "new")
     ours = own_files(folder)
     states = {True: "replaces", False: "foreign"}
     return {name: states[name in ours] if (folder / name).exists() else "new" for name in names}

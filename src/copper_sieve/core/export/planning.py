@@ -94,13 +94,15 @@ def plan_export(
     longer_side: int | None = None,
     project: str = "",
     delivery: int = 1,
+    geometry: Geometry | None = None,
 ) -> ExportPlan:
     """Say which files a preset makes of a set, before anything is computed.
 
     longer_side overrides the preset's size rule; delivery is the number that {version} shows.
+    geometry : the set's own, where it is known already
     Raises MissingMapError, NamePatternError.
     """
-    geometry = geometry_of(texture_set, sizes)
+    geometry = geometry or geometry_of(texture_set, sizes)
     rule = preset.size.side(max(geometry.size))
     size = fit_size(*geometry.size, rule if longer_side is None else longer_side)
     resolver = _Resolver(prepared(texture_set, geometry), preset.dielectric_f0)
