@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
@@ -10,6 +12,8 @@ from fastapi.testclient import TestClient
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.services.context import Context
 from copper_sieve.services.projects import purge
+from copper_sieve.services.tray import changing
+from copper_sieve.store import tray_changes
 from copper_sieve.store.arrivals import put_card
 from tests.conftest import MakePhoto
 
@@ -303,3 +307,26 @@ def test_a_change_is_seen_lit_before_it_is_made(
     refused = client.post(address, json={"change": {"do": "turn_green"}})
     assert "no normals that came in" in refused.json()["message"]
     assert client.post(address, json={"change": {"do": "delete"}}).status_code == 409
+
+
+def test_two_undos_at_once_take_back_two_changes(
+    client: TestClient, project: str, sets: list[dict], ask: Any, context: Context,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
+    found = tray_changes.next_change
+
+    def slowly(*given: Any, **more: Any) -> Any:  # so that all are at it before one has ended
+        change = found(*given, **more)
+        time.sleep(0.15)
+        return change
+
+    monkeypatch.setattr(tray_changes, "next_change", slowly)
+    for tag in ("one", "two", "three", "four"):
+        ask(ids_of(sets), "tags", add=[tag])
+    with ThreadPoolExecutor(4) as threads:
+        done = list(threads.map(lambda _: changing.undo(context, project, again=False), range(4)))
+    assert [one.kept for one in done] == [()] * 4
+    assert rows(client, project)["wall_a"]["tags"] == []
+    for _ in range(4):
+        turn(client, project, "redo")
+    assert rows(client, project)["wall_a"]["tags"] == ["one", "two", "three", "four"]

@@ -72,7 +72,6 @@ def test_a_set_is_renamed_thrown_away_and_brought_back(
     expect(page.get_by_role("link", name="window_lace")).to_have_count(0)
     for _ in range(2):  # the throwing away, the renaming
         page.locator("body").press("Control+z")
-        page.wait_for_timeout(300)
     expect(page.get_by_role("link", name="lace_blind")).to_be_visible()
     assert "lace_blind" in names(page, served, own)
 

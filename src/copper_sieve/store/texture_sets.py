@@ -59,9 +59,14 @@ class KeptSet:
             ) from error
 
 
+def lock_project(connection: Transaction, project_id: int) -> None:
+    """Nobody else gives names or changes many sets of a project until we are done."""
+    connection.execute(_SQL["lock_project"], {"project_id": project_id})
+
+
 def taken_names(connection: Transaction, project_id: int) -> set[str]:
     """The names of a project's sets in small letters; nobody else takes one until we are done."""
-    connection.execute(_SQL["lock_project"], {"project_id": project_id})
+    lock_project(connection, project_id)
     rows = connection.execute(_SQL["taken_names"], {"project_id": project_id})
     return {row["name"].lower() for row in rows}
 

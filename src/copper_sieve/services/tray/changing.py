@@ -57,6 +57,7 @@ def change(
     """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
+        texture_sets.lock_project(connection, project.id)
         sets = _chosen(connection, project, set_ids, deleted=isinstance(wanted, changes.BringBack))
         told = _references(connection, sets, wanted)
         outcome = _do(connection, project, sets, wanted)
@@ -188,6 +189,7 @@ def undo(context: Context, project_slug: str, *, again: bool) -> Changed:
     """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
+        texture_sets.lock_project(connection, project.id)  # a hand may press the keys twice
         found = tray_changes.next_change(connection, project.id, undone=again)
         if found is None:
             raise ConflictError(f"there is nothing to {'redo' if again else 'undo'} on the Tray")

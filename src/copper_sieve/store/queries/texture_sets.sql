@@ -23,7 +23,7 @@ select id, project_id, name, definition, version, updated_at, tags, notes, delet
 from texture_set where id = %(id)s
 
 -- name: lock_project
--- Two sets that arrive at once must not take the same name.
+-- Two sets that arrive at once must not take the same name, nor one undo be done twice.
 select id from project where id = %(project_id)s for update
 
 -- name: picture_names

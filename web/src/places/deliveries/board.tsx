@@ -3,6 +3,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, useCallback, useRef } from "react";
 import type { BoardCellRead, LyingRead, TargetPreset, TrayRow } from "@/api/client";
 import { useLatest } from "@/parts/latest";
+import { focusOnceDrawn, Gap } from "@/parts/long-table";
 import { type Cell, type ChosenCells, cellOf, keyOf, type State } from "./cells";
 
 const ROW = 34;
@@ -39,12 +40,7 @@ export const Board = memo(function Board(props: Props) {
       if (!set || !target) return;
       if (extend) now.chosen.choose(keyOf(set.id, target.id), true);
       now.virtual.scrollToIndex(r, { align: "auto" });
-      const seek = (tries: number) => {
-        const found = scroller.current?.querySelector<HTMLElement>(`[data-cell="${r}/${c}"]`);
-        if (found) found.focus({ preventScroll: true });
-        else if (tries > 0) requestAnimationFrame(() => seek(tries - 1));
-      };
-      seek(10);
+      focusOnceDrawn(scroller.current, `[data-cell="${r}/${c}"]`);
     },
     [latest],
   );
@@ -80,7 +76,7 @@ export const Board = memo(function Board(props: Props) {
           </tr>
         </thead>
         <tbody>
-          <Gap height={above} />
+          <Gap height={above} across={targets.length + 2} />
           {items.map((item) => {
             const row = rows[item.index];
             if (!row) return null;
@@ -114,22 +110,12 @@ export const Board = memo(function Board(props: Props) {
               </tr>
             );
           })}
-          <Gap height={below} />
+          <Gap height={below} across={targets.length + 2} />
         </tbody>
       </table>
     </section>
   );
 });
-
-/** The rows that are not there, as high as they would be. */
-function Gap({ height }: { height: number }) {
-  if (height <= 0) return null;
-  return (
-    <tr>
-      <td style={{ height }} />
-    </tr>
-  );
-}
 
 /** Each state by a sign of its own, a color, and a word. */
 const looks: Record<State, { sign: string; look: string }> = {

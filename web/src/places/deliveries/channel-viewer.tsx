@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { queries } from "@/api/queries";
 import { WideDialog } from "@/parts/wide-dialog";
+import { PictureRow } from "./picture-row";
 
 export interface ChannelOf {
   delivery: number;
@@ -13,7 +14,7 @@ export interface ChannelOf {
 export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => void }) {
   const { data: view, error } = useQuery(queries.channel(of));
   const figures = view && [
-    view.map && { title: "the map, unchanged", picture: view.map },
+    ...(view.map ? [{ title: "the map, unchanged", picture: view.map }] : []),
     { title: "expected", picture: view.expected },
     { title: "in the file", picture: view.held },
     { title: `difference × ${view.amplified}`, picture: view.difference },
@@ -32,21 +33,7 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
     >
       {view && (
         <>
-          <div className="flex gap-3">
-            {figures?.map(
-              (one) =>
-                one && (
-                  <figure key={one.title} className="min-w-0 flex-1">
-                    <img
-                      src={one.picture}
-                      alt={one.title}
-                      className="aspect-square w-full rounded-sm bg-ground object-contain [image-rendering:pixelated]"
-                    />
-                    <figcaption className="pt-1 text-list text-second">{one.title}</figcaption>
-                  </figure>
-                ),
-            )}
-          </div>
+          <PictureRow pictures={figures ?? []} />
           <p className={`pt-3 figures ${view.largest === 0 ? "text-verdigris" : "text-ochre"}`}>
             {view.largest === 0
               ? "✓ every texel as expected"

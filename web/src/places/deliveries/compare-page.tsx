@@ -9,6 +9,7 @@ import { Choice } from "@/parts/choice";
 import { when } from "@/parts/figures";
 import { useTitle } from "@/parts/title";
 import { WideDialog } from "@/parts/wide-dialog";
+import { PictureRow } from "./picture-row";
 
 type Part = Schemas["ComparedPartRead"];
 type File = Part["files"][number];
@@ -216,18 +217,7 @@ function Viewer({ pair, n, otherN, file, letter, onClose }: ViewerProps) {
     >
       {data && (
         <>
-          <div className="flex gap-3">
-            {figures?.map((one) => (
-              <figure key={one.title} className="min-w-0 flex-1">
-                <img
-                  src={one.picture}
-                  alt={one.title}
-                  className="aspect-square w-full rounded-sm bg-ground object-contain [image-rendering:pixelated]"
-                />
-                <figcaption className="pt-1 text-list text-second">{one.title}</figcaption>
-              </figure>
-            ))}
-          </div>
+          <PictureRow pictures={figures ?? []} />
           <p className="pt-3 figures text-second">
             up to {(data.largest * CODES).toFixed(1)} of 255 apart, {(data.mean * CODES).toFixed(2)}{" "}
             on average

@@ -4,6 +4,7 @@ import { memo, useCallback, useMemo, useRef } from "react";
 import type { MapKind, TargetPreset } from "@/api/client";
 import type { Chosen } from "@/parts/chosen";
 import { useLatest } from "@/parts/latest";
+import { focusOnceDrawn, Gap } from "@/parts/long-table";
 import type { Group } from "./narrow";
 import { ROW, type RowProps, SetRow } from "./set-row";
 
@@ -44,12 +45,7 @@ export const SetsTable = memo(function SetsTable(props: Props) {
       if (!line || !("row" in line)) return;
       if (extend) now.chooseAll([id, line.row.id], true);
       list.scrollToIndex(next, { align: "auto" });
-      const seek = (tries: number) => {
-        const box = scroller.current?.querySelector<HTMLElement>(`[data-row="${line.row.id}"]`);
-        if (box) box.focus({ preventScroll: true });
-        else if (tries > 0) requestAnimationFrame(() => seek(tries - 1));
-      };
-      seek(10);
+      focusOnceDrawn(scroller.current, `[data-row="${line.row.id}"]`);
     },
     [latest],
   );
@@ -97,16 +93,6 @@ function linesOf(groups: Group[]): Line[] {
 function keyOf(line: Line | undefined): string | number {
   if (!line) return "";
   return "row" in line ? line.row.id : `group ${line.title}`;
-}
-
-/** The rows that are not there, as high as they would be. */
-function Gap({ height, across }: { height: number; across: number }) {
-  if (height <= 0) return null;
-  return (
-    <tr>
-      <td colSpan={across} style={{ height }} />
-    </tr>
-  );
 }
 
 interface HeadsProps {
