@@ -39,6 +39,10 @@ class Settings(BaseSettings):
     database_url: str = Field(default="", validation_alias="DATABASE_URL")
     cache_url: str = Field(default="", description="folder or fsspec URL; default: home/cache")
     cache_bytes: int = Field(default=4 * 1024**3, ge=0)
+    memory: int = Field(
+        default=0, ge=0, description="bytes for all workers of a machine; default: two thirds of it"
+    )
+    workers: int = Field(default=1, ge=1, le=64, description="worker processes beside the server")
     deliveries: Path | None = Field(default=None, description="delivery root")
     host: str = Field(default="127.0.0.1", description="address to listen at")
     hosts: str = Field(default="", description="further names that we are called by, with commas")

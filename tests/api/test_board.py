@@ -147,10 +147,13 @@ def test_a_contact_sheet_shows_what_was_delivered(
     found = _Read()
     found.feed(page.text)
     delivery = client.get(f"/api/deliveries/{waiting['id']}").json()
+    address = f"/api/deliveries/{waiting['id']}/parts"
     for part in delivery["parts"]:
+        part.update(client.get(f"{address}/{part['n']}").json())
         assert f"{part['set_name']} for {part['manifest']['target_title']}" in found.text
         for file in part["manifest"]["files"]:
             assert file["name"] in found.text
+    assert found.text.count("G roughness") == 2  # of the packed file of each set
     assert "32 texels per metre" in found.text
     assert "green down" in found.text
     assert found.outside == []

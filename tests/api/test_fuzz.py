@@ -31,7 +31,7 @@ def _known(client: TestClient, context: Context, project: str, set_id: int) -> d
     body = {"set_ids": [set_id], "target_ids": ["orm-y-down"]}
     delivery = client.post(f"/api/projects/{project}/deliveries", json=body).json()
     delivering.run(context, delivery["id"])
-    part = client.get(f"/api/deliveries/{delivery['id']}").json()["parts"][0]
+    part = client.get(f"/api/deliveries/{delivery['id']}/parts/0").json()
     source = next(
         one["definition"]["source"]
         for one in client.get(f"/api/sets/{set_id}").json()["maps"]

@@ -126,7 +126,7 @@ def test_a_delivery_holds_the_prepared_set_and_says_how(
     answer = client.post(f"/api/projects/{project}/deliveries", json=body)
     assert answer.status_code in (200, 201, 202), answer.text
     delivering.run(context, answer.json()["id"])
-    part = client.get(f"/api/deliveries/{answer.json()['id']}").json()["parts"][0]
+    part = client.get(f"/api/deliveries/{answer.json()['id']}/parts/0").json()
     manifest = part["manifest"]
     assert manifest["prepare"] == kept["prepare"]
     assert manifest["surface"]["wrap"]

@@ -122,7 +122,8 @@ def _picture(files: dict[str, bytes]) -> str:
 
 
 def _other_bytes(files: dict[str, bytes]) -> None:
-    files[_picture(files)] += b"more"
+    last = [name for name in files if name.startswith("originals/")][-1]
+    files[last] += b"more"  # the others are stored by then
 
 
 def _lost(files: dict[str, bytes]) -> None:

@@ -216,7 +216,8 @@ def test_smaller_files_with_mips_are_numbered_and_held_against_their_maps(
             address = f"/api/deliveries/{asked['id']}/parts/0/files/{name}/channels/{letter}"
             view = client.get(address).json()
             assert (view["largest"], _picture(view["held"]).shape) == (0, (24, 32))
-        color = next(one["name"] for one in part["manifest"]["files"] if "BC" in one["name"])
+        whole = client.get(f"/api/deliveries/{asked['id']}/parts/0").json()
+        color = next(one["name"] for one in whole["manifest"]["files"] if "BC" in one["name"])
         address = f"/api/deliveries/{asked['id']}/parts/0/files/{color}/channels/G"
         view = client.get(address).json()  # a color: the map before is shown as light is stored
         assert view["words"] == "base color g"

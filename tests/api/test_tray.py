@@ -13,7 +13,7 @@ from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.services.context import Context
 from copper_sieve.services.projects import purge
 from copper_sieve.services.tray import changing
-from copper_sieve.store import tray_changes
+from copper_sieve.store import projects, texture_sets, tray_changes
 from copper_sieve.store.arrivals import put_card
 from tests.conftest import MakePhoto
 
@@ -248,12 +248,14 @@ def test_green_is_turned_for_all_from_one_card(
 
 
 def test_a_lit_picture_follows_the_set(
-    client: TestClient, project: str, sets: list[dict], ask: Any
+    client: TestClient, project: str, sets: list[dict], ask: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     address = f"/api/sets/{sets[0]['id']}/lit.png"
     first = client.get(address)
     assert first.content.startswith(b"\x89PNG")
-    assert client.get(address).content == first.content
+    with monkeypatch.context() as quick:  # it is computed once
+        quick.setattr("copper_sieve.services.tray.lit._light", None)
+        assert client.get(address).content == first.content
     ask([sets[0]["id"]], "constant", kind="base_color", value=[0.9, 0.1, 0.1])
     assert client.get(address).content != first.content
 
@@ -330,3 +332,17 @@ def test_two_undos_at_once_take_back_two_changes(
     for _ in range(4):
         turn(client, project, "redo")
     assert rows(client, project)["wall_a"]["tags"] == ["one", "two", "three", "four"]
+
+
+def test_two_changes_at_once_wait_for_each_other(
+    client: TestClient, project: str, sets: list[dict], ask: Any, context: Context
+) -> None:
+    with ThreadPoolExecutor(1) as threads:
+        with context.database.transaction() as connection:  # somebody changes the project
+            found = projects.get_project(connection, project)
+            texture_sets.lock_project(connection, found.id)
+            asked = threads.submit(ask, ids_of(sets), "tags", add=["late"])
+            with pytest.raises(TimeoutError):
+                asked.result(0.4)
+        asked.result(10)
+    assert rows(client, project)["wall_a"]["tags"] == ["late"]

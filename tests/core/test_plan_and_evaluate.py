@@ -196,3 +196,12 @@ def test_constants_stay_exactly_what_they_are(wall: Wall) -> None:
     pixels = evaluate(graph, wall.load)[MapKind.METALLIC].pixels
     assert (pixels == np.float32(0.25)).all()
     assert wall.loads == []
+
+
+def test_a_picture_is_decoded_once_for_all_maps_that_it_holds(wall: Wall) -> None:
+    packed = wall.texture_set
+    for kind, channel in (("roughness", "R"), ("metallic", "G"), ("opacity", "B")):
+        imported = Imported(source=SHA, channels=channel)
+        packed = packed.with_map(MapKind(kind), imported)
+    evaluate(plan(packed, wall.sizes), wall.load)
+    assert wall.loads == [SHA]

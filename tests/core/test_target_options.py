@@ -363,3 +363,29 @@ def test_gpu_textures_are_delivered_with_all_their_levels(
     data[level[f"{format_} {way}"]] ^= 0xFF  # a byte of a smaller level
     path.write_bytes(data)
     assert any("mips differs" in one for one in assay_folder(room.folder).problems())
+
+
+def test_without_padding_what_is_cut_out_keeps_its_colors(tmp_path: Path) -> None:
+    opacity = np.zeros((SIDE, SIDE), dtype=np.uint8)
+    opacity[4:9, 4:9] = 255
+    art = codes(SIDE, SIDE, 3)
+    room = Room(tmp_path / "out", {"base_color": art, "opacity": opacity})
+    room.deliver(color(), grey("opacity"), padding={"mode": "none"})
+    np.testing.assert_array_equal(room.read("one_base_color.png"), art)
+
+
+def test_a_smaller_roughness_takes_what_its_normals_lose(tmp_path: Path) -> None:
+    bumpy = np.zeros((SIDE, SIDE, 3), dtype=np.uint8) + 255
+    bumpy[:, ::2, 0], bumpy[:, 1::2, 0], bumpy[:, :, 1] = 60, 196, 128  # left, right, left …
+    smooth = np.full((SIDE, SIDE), 51, dtype=np.uint8)
+    room = Room(tmp_path / "out", {"normal": bumpy, "roughness": smooth})
+    room.deliver(grey("roughness", size={"mode": "half"}))
+    assert room.read("one_roughness.png").min() > 100
+
+
+def test_what_is_brighter_than_white_is_white_before_it_is_changed(tmp_path: Path) -> None:
+    room = Room(tmp_path / "out", {"base_color": codes(SIDE, SIDE, 3)})
+    room.texture_set = room.texture_set.with_map(MapKind.EMISSIVE, Constant(value=(3.0, 1.0, 0.0)))
+    darker = {"changes": [{"do": "power", "exponent": 2}, "invert", {"do": "power", "exponent": 1}]}
+    room.deliver(color("emissive", encoding="linear", slot=darker))
+    np.testing.assert_array_equal(room.read("one_emissive.png")[0, 0], [0, 0, 255])

@@ -15,7 +15,7 @@ from copper_sieve.jobs.queue import enqueuer
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in
-from copper_sieve.store.deliveries import KeptDelivery
+from copper_sieve.store.delivery_rows import KeptDelivery
 
 StartWorker = Callable[[], subprocess.Popen]
 

@@ -6,17 +6,22 @@ import io
 import signal
 import time
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
+import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
 from copper_sieve.api.application import make_application
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.placing import Place
-from copper_sieve.services import deliveries, delivering
+from copper_sieve.core.targets.catalog import builtin_targets
+from copper_sieve.services import deliveries, delivering, recovering
 from copper_sieve.services.context import Context
+from copper_sieve.services.machine import this_machine
+from copper_sieve.store import delivery_parts
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import StartWorker, nothing_half_written, set_of, wait_for
 
@@ -66,7 +71,7 @@ def test_a_killed_worker_leaves_nothing_half_written_and_the_delivery_is_finishe
     worker = start_worker()
     row = deliveries.ask(real, project, deliveries.each_to_each([set_id], ["gltf-metal-rough"]))
     folder = row.parts[0].folder
-    part_folder = Place(folder, str(row.id)).working
+    part_folder = Place(folder, str(row.parts[0].number)).working
     end = time.monotonic() + 60
     while not part_folder.exists():  # in the middle of writing
         assert time.monotonic() < end
@@ -77,7 +82,7 @@ def test_a_killed_worker_leaves_nothing_half_written_and_the_delivery_is_finishe
     assert not folder.exists()  # the hidden working folder is all there is
     start_worker()
     row = wait_for(real, row.id, {"done", "failed"})
-    assert (row.state, row.attempts) == ("done", 2)
+    assert (row.state, row.parts[0].attempts) == ("done", 2)
     assert assay_folder(folder).ok
     assert nothing_half_written(real)
 
@@ -89,9 +94,10 @@ def test_after_three_deaths_a_delivery_is_reported_failed(
     row = deliveries.ask(real, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     with real.database.transaction() as connection:
         connection.execute(
-            "update delivery set state = 'running', attempts = 3 where id = %s", [row.id]
+            "update delivery_part set state = 'running', attempts = 3 where delivery_id = %s",
+            [row.id],
         )
-    assert row.id not in delivering.recover(real)
+    assert row.id not in recovering.recover(real)
     row = deliveries.get(real, row.id)
     assert row.state == "failed"
     assert "died 3 times" in row.error
@@ -102,18 +108,20 @@ def test_a_living_worker_is_left_alone(
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=34), tmp_path)
     row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
-    with context.database.held_lock(row.id) as held:  # as a worker holds it
+    with context.database.held_lock(row.parts[0].number) as held:  # as a worker holds it
         assert held
         with context.database.transaction() as connection:
-            connection.execute("update delivery set state = 'running' where id = %s", [row.id])
-        assert row.id not in delivering.recover(context)
+            connection.execute(
+                "update delivery_part set state = 'running' where delivery_id = %s", [row.id]
+            )
+        assert row.id not in recovering.recover(context)
         delivering.run(context, row.id)  # a second worker does nothing
         assert deliveries.get(context, row.id).state == "running"
-    assert row.id in delivering.recover(context)
+    assert row.id in recovering.recover(context)
     delivering.run(context, row.id)
     delivering.run(context, row.id)  # a doubled job does nothing
     done = deliveries.get(context, row.id)
-    assert (done.state, done.attempts) == ("done", 1)
+    assert (done.state, done.parts[0].attempts) == ("done", 1)
 
 
 def test_a_stopped_worker_puts_its_delivery_back(
@@ -136,14 +144,53 @@ def test_cancelling(context: Context, project: str, make_photo: MakePhoto, tmp_p
     client = TestClient(make_application(context), base_url="http://127.0.0.1")
     again = client.post(f"/api/deliveries/{waiting.id}/cancel")
     assert (again.status_code, again.json()["code"]) == (409, "conflict")
-    running = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
-    with context.database.transaction() as connection:  # asked for while it runs
-        connection.execute(
-            "update delivery set cancel_requested = true where id = %s", [running.id]
-        )
-    delivering.run(context, running.id)
-    assert deliveries.get(context, running.id).state == "cancelled"
+
+
+def test_what_runs_is_given_up_at_once_and_clears_up(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
+    set_id = set_of(context, project, make_photo(seed=36), tmp_path)
+    row = deliveries.ask(
+        context, project, deliveries.each_to_each([set_id], ["orm-y-down", "separate-png"])
+    )
+    seen: list[str] = []
+
+    def load(sha256: str) -> object:
+        seen.append(deliveries.cancel(context, row.id).state)  # while it runs
+        return Context.load_source(context, sha256)
+
+    monkeypatch.setattr(context, "load_source", load)
+    delivering.run(context, row.id)
+    assert seen == ["cancelled"]
+    assert [one.state for one in deliveries.get(context, row.id).parts] == ["cancelled"] * 2
     assert not list(context.settings.delivery_root.rglob("*.tga"))
+    assert nothing_half_written(context)
+    with context.database.transaction() as connection:
+        assert delivery_parts.open_parts(connection) == []  # it has cleared up
+    monkeypatch.undo()
+    assert deliveries.retry(context, row.id).state == "queued"
+    delivering.run(context, row.id)
+    assert deliveries.get(context, row.id).state == "done"
+
+
+def test_what_a_dead_worker_left_of_a_cancelled_part_is_cleared_up(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    set_id = set_of(context, project, make_photo(seed=36), tmp_path)
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    (part,) = row.parts
+    machine = this_machine(context.settings)
+    with context.database.transaction() as connection:
+        assert delivery_parts.begin(connection, part.number, machine)
+    left = Place(part.folder, str(part.number)).working
+    left.mkdir(parents=True)  # and here the worker dies
+    (left / "half.tga").write_bytes(b"half")
+    deliveries.cancel(context, row.id)
+    recovering.recover(context)
+    assert nothing_half_written(context)
+    with context.database.transaction() as connection:
+        assert delivery_parts.open_parts(connection) == []
 
 
 def test_a_delivery_that_fails_says_why_and_keeps_the_previous_one(
@@ -153,7 +200,10 @@ def test_a_delivery_that_fails_says_why_and_keeps_the_previous_one(
     first = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     delivering.run(context, first.id)
     folder = first.parts[0].folder
-    second = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    second = deliveries.ask(
+        context, project, deliveries.each_to_each([set_id], ["orm-y-down"]),
+        deliveries.Wish(anew=True),
+    )  # fmt: skip
     (folder / "manifest.json").unlink()  # now the files there are nobody's
     delivering.run(context, second.id)
     row = deliveries.get(context, second.id)
@@ -169,6 +219,123 @@ def test_a_lost_job_is_found_again(
     enqueue, real.enqueue = real.enqueue, lambda *_: None  # the process dies before this
     row = deliveries.ask(real, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     real.enqueue = enqueue
-    assert row.id in delivering.recover(real)
-    assert row.id not in delivering.recover(real)  # it waits in the queue now
+    assert row.id in recovering.recover(real)
+    assert row.id not in recovering.recover(real)  # it waits in the queue now
     deliveries.cancel(real, row.id)
+
+
+def files_with_times(folder: Path) -> dict[str, tuple[int, int]]:
+    return {one.name: (one.stat().st_ino, one.stat().st_mtime_ns) for one in folder.iterdir()}
+
+
+def test_what_lies_there_already_is_done_at_once_and_not_touched(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    set_id = set_of(context, project, make_photo(seed=39), tmp_path)
+    cells = deliveries.each_to_each([set_id], ["orm-y-down", "gltf-metal-rough"])
+    first = deliveries.ask(context, project, cells)
+    delivering.run(context, first.id)
+    before = [files_with_times(part.folder) for part in first.parts]
+    again = deliveries.ask(context, project, cells)  # no worker is asked
+    assert again.state == "done"
+    assert [(part.written, part.kept) for part in again.parts] == [(0, 3), (0, 5)]
+    done = deliveries.get(context, first.id)
+    assert [part.manifest for part in again.parts] == [part.manifest for part in done.parts]
+    assert [part.assay for part in again.parts] == [part.assay for part in done.parts]
+    assert [files_with_times(part.folder) for part in first.parts] == before
+    (first.parts[0].folder / "T_wall_N.tga").unlink()  # then there is something to do
+    third = deliveries.ask(context, project, cells)
+    assert [part.state for part in third.parts] == ["queued", "done"]
+    delivering.run(context, third.id)
+    (part, _) = deliveries.get(context, third.id).parts
+    assert (part.written, part.kept) == (1, 2)
+    after = files_with_times(part.folder)
+    kept = {"T_wall_BC.tga", "T_wall_ORM.tga"}
+    assert {name: after[name] for name in kept} == {name: before[0][name] for name in kept}
+    anew = deliveries.ask(context, project, cells, deliveries.Wish(anew=True))
+    assert [part.state for part in anew.parts] == ["queued", "queued"]
+    delivering.run(context, anew.id)
+    assert [part.written for part in deliveries.get(context, anew.id).parts] == [3, 5]
+
+
+def test_a_few_parts_go_before_a_long_delivery(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    set_id = set_of(context, project, make_photo(seed=40), tmp_path)
+    machine = this_machine(context.settings)
+    *many, last = builtin_targets()
+    long = deliveries.ask(context, project, deliveries.each_to_each([set_id], many))
+    short = deliveries.ask(context, project, deliveries.each_to_each([set_id], [last]))
+    with context.database.transaction() as connection:
+        order = []
+        while (number := delivery_parts.next_part(connection, machine, order)) is not None:
+            order.append(number)
+    due = [part.number for part in (*short.parts, *long.parts)]
+    assert [number for number in order if number in due] == due
+    for one in (long, short):
+        deliveries.cancel(context, one.id)
+
+
+def test_parts_of_a_machine_share_its_memory(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    set_id = set_of(context, project, make_photo(size=(64, 64), seed=41), tmp_path)
+    targets = ["orm-y-down", "separate-png", "gltf-metal-rough"]
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], targets))
+    each = 64 * 64 * 96  # bytes that a part is expected to take
+    small = delivery_parts.Machine("small", 2 * each)
+    tiny, other = delivery_parts.Machine("tiny", 1), delivery_parts.Machine("other", 2 * each)
+    one, two, three = (part.number for part in row.parts)
+    with context.database.transaction() as connection:
+        assert delivery_parts.begin(connection, one, tiny)  # alone, whatever it takes
+        assert delivery_parts.next_part(connection, tiny, [], row.id) is None
+        assert delivery_parts.begin(connection, two, tiny) is None
+        assert delivery_parts.next_part(connection, small, [], row.id) == two
+        assert delivery_parts.begin(connection, two, small)
+        assert delivery_parts.next_part(connection, small, [], row.id) == three  # two fit
+        assert delivery_parts.next_part(connection, other, [three], row.id) is None
+        assert delivery_parts.waiting(connection, row.id) == 1
+        assert delivery_parts.waiting(connection, row.id, [three]) == 0
+    deliveries.cancel(context, row.id)
+
+
+def test_a_worker_waits_for_memory_that_another_one_has(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    set_id = set_of(context, project, make_photo(seed=42), tmp_path)
+    context.settings.memory = 1
+    cells = deliveries.each_to_each([set_id], ["orm-y-down", "separate-png"])
+    row = deliveries.ask(context, project, cells)
+    machine = this_machine(context.settings)
+    with context.database.transaction() as connection:
+        attempt = delivery_parts.begin(connection, row.parts[0].number, machine)
+    assert attempt
+    with ThreadPoolExecutor(1) as threads:
+        running = threads.submit(delivering.run, context, row.id)
+        with pytest.raises(TimeoutError):
+            running.result(0.7)
+        with context.database.transaction() as connection:
+            delivery_parts.fail(connection, attempt, "the other one is done with it")
+        assert running.result(20) == 1
+    assert [part.state for part in deliveries.get(context, row.id).parts] == ["failed", "done"]
+
+
+def test_how_long_it_goes_on_is_told_by_the_last_minute(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    set_id = set_of(context, project, make_photo(seed=43), tmp_path)
+    targets = ["orm-y-down", "separate-png", "gltf-metal-rough", "mra-y-down"]
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], targets))
+    (waits,) = deliveries.under_way(context, project)
+    assert (waits.delivery.state, waits.seconds_left) == ("queued", None)
+    with context.database.transaction() as connection:
+        connection.execute(
+            "update delivery_part set state = 'done', finished_at = now(), progress = 1,"
+            " started_at = now() - interval '10 seconds' where number = %s",
+            [row.parts[0].number],
+        )
+    (runs,) = deliveries.under_way(context, project)
+    assert (runs.delivery.state, runs.delivery.progress) == ("running", 0.25)
+    assert runs.seconds_left == pytest.approx(30, abs=1)  # a quarter in ten seconds
+    deliveries.cancel(context, row.id)
+    assert deliveries.under_way(context, project) == []

@@ -14,13 +14,15 @@ import pytest
 from fastapi.testclient import TestClient
 
 from copper_sieve.api.application import make_application
-from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.core.errors import ConflictError, DatabaseAwayError
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.placing import Place
 from copper_sieve.core.models.texture_set import Constant
-from copper_sieve.services import delivered, deliveries, delivering, sets
+from copper_sieve.services import delivered, deliveries, delivering, recovering, sets
 from copper_sieve.services.context import Context
-from copper_sieve.store import deliveries as store
+from copper_sieve.services.machine import this_machine
+from copper_sieve.store import delivery_parts as store
+from copper_sieve.store.delivery_parts import Attempt
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import StartWorker, nothing_half_written, set_of, wait_for
 
@@ -44,7 +46,7 @@ def set_id(context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
     return set_of(context, project, make_photo(seed=41), tmp_path)
 
 
-def test_a_delivery_of_two_parts_is_all_or_nothing(
+def test_a_part_that_fails_leaves_its_folder_and_the_other_goes_on(
     context: Context, project: str, set_id: int
 ) -> None:
     first = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
@@ -58,10 +60,24 @@ def test_a_delivery_of_two_parts_is_all_or_nothing(
     delivering.run(context, second.id)
     row = deliveries.get(context, second.id)
     assert row.state == "failed"
+    assert row.error.startswith("1 of 2 parts failed: wall for orm-y-down: ")
     assert row.error.endswith("; nothing was replaced")
-    assert files_of(row) == before
-    assert [part.manifest for part in row.parts] == [None, None]
+    now, other = files_of(row), str(row.parts[0].folder)
+    assert {name: data for name, data in now.items() if not name.startswith(other)} == {
+        name: data for name, data in before.items() if not name.startswith(other)
+    }
+    assert [part.state for part in row.parts] == ["done", "failed"]
+    assert assay_folder(row.parts[0].folder).ok
     assert nothing_half_written(context)
+    (folder / "T_wall_N.tga").rename(folder / "mine.tga")
+    for name in folder.glob("T_*"):
+        name.unlink()
+    deliveries.retry(context, row.id)  # what was in the way is gone: only that part is tried again
+    delivering.run(context, row.id)
+    row = deliveries.get(context, row.id)
+    assert [(part.state, part.attempts) for part in row.parts] == [("done", 1), ("done", 1)]
+    with pytest.raises(ConflictError, match="nothing of delivery"):
+        deliveries.retry(context, row.id)
 
 
 def test_what_could_not_be_taken_back_is_told(
@@ -71,17 +87,19 @@ def test_what_could_not_be_taken_back_is_told(
     delivering.run(context, first.id)
     make_metal(context, set_id)
     second = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
-    one, other = (part.folder for part in second.parts)
+    one = second.parts[1].folder
     real = Path.rename
 
     def failing(path: Path, target: Path) -> Path:
-        if target == other or path.name == f".{one.name}.old-{second.id}":
+        if target == one:
             raise OSError(5, "Input/output error")
         return real(path, target)
 
     monkeypatch.setattr(Path, "rename", failing)
     delivering.run(context, second.id)
-    error = deliveries.get(context, second.id).error
+    row = deliveries.get(context, second.id)
+    assert [part.state for part in row.parts] == ["done", "failed"]
+    error = row.error
     assert f"what could not be taken back: {one} " in error
     assert "nothing was replaced" not in error
 
@@ -98,7 +116,7 @@ def test_the_job_and_the_delivery_are_there_together_or_not_at_all(
     real.enqueue = dies
     with pytest.raises(RuntimeError):
         deliveries.ask(real, project, deliveries.each_to_each([set_id], TWO))
-    assert deliveries.list_all(real, project) == []
+    assert delivered.told_of_all(real, project) == []
     real.enqueue = real_enqueue
     row = deliveries.ask(real, project, deliveries.each_to_each([set_id], TWO))
     with real.database.transaction() as connection:
@@ -106,7 +124,7 @@ def test_the_job_and_the_delivery_are_there_together_or_not_at_all(
             "select args from procrastinate_jobs where status = 'todo' and"
             " args->>'delivery_id' = %s", [str(row.id)]
         ).fetchall()  # fmt: skip
-    assert len(jobs) == 1
+    assert len(jobs) == 2  # one for each part
     deliveries.cancel(real, row.id)
 
 
@@ -134,13 +152,28 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     assert lies == {
         first.id: ["replaced", "own"], again.id: ["replaced", "own"], later.id: ["own"]
     }  # fmt: skip
-    name = parts[0]["manifest"]["files"][0]["name"]
+    whole = client.get(f"/api/deliveries/{first.id}/parts/0").json()
+    assert (whole["lies"], whole["replaced_by"]) == ("replaced", later.id)
+    name = whole["manifest"]["files"][0]["name"]
     for address in ("files.zip", f"parts/0/files/{name}/picture.png",
                     f"parts/0/files/{name}/channels/R"):  # fmt: skip
         answer = client.get(f"/api/deliveries/{first.id}/{address}")
         assert (answer.status_code, answer.json()["code"]) == (409, "replaced")
         assert f"replaced by delivery {later.id}" in answer.json()["message"]
     assert client.get(f"/api/deliveries/{later.id}/files.zip").status_code == 200
+
+
+def test_a_manifest_of_another_origin_is_noticed(
+    context: Context, project: str, set_id: int
+) -> None:
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO[:1]))
+    delivering.run(context, row.id)
+    path = row.parts[0].folder / "manifest.json"
+    path.write_text(path.read_text("utf-8").replace('"set": "wall"', '"set": "hall"'), "utf-8")
+    found = delivered.standings(context, [deliveries.get(context, row.id)], closely=False)
+    standing = found[row.id, 0]
+    assert (standing.lies, standing.by) == ("changed", None)
+    assert "a manifest.json of another origin" in standing.text
 
 
 def test_a_folder_changed_or_deleted_by_hand_is_noticed(
@@ -155,8 +188,9 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
     path = folder / "T_wall_N.tga"
     content = path.read_bytes()
     path.write_bytes(content[:-1] + bytes([content[-1] ^ 1]))  # one bit, the same size
-    part = client.get(address).json()["parts"][0]
+    part = client.get(f"{address}/parts/0").json()  # it looks at every byte
     assert part["lies"] == "changed"
+    assert client.get(address).json()["parts"][0]["lies"] == "own"  # looks at no byte
     listed = client.get(f"/api/projects/{project}/deliveries").json()  # looks at no byte
     assert next(one for one in listed if one["id"] == row.id)["parts"][0]["lies"] == "own"
     assert part["lies_text"] == f"{path} was changed since it was delivered"
@@ -236,12 +270,13 @@ def test_a_delivery_that_waits_again_is_not_half_done(
     row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     for counts, attempts in ((True, 1), (False, 1)):
         with context.database.transaction() as connection:
-            attempt = store.begin(connection, row.id)
+            attempt = store.begin(connection, row.parts[0].number, this_machine(context.settings))
             assert attempt is not None
-            assert not store.report(connection, row.id, attempt, 0.6, "writing")
-            store.requeue(connection, row.id, attempt, counts=counts)
-        waits = deliveries.get(context, row.id)
-        assert (waits.state, waits.progress, waits.step) == ("queued", 0.0, "waiting again")
+            assert not store.report(connection, attempt, 0.6, "writing")
+            assert store.requeue(connection, attempt, counts=counts)
+        delivery = deliveries.get(context, row.id)
+        (waits,) = delivery.parts
+        assert (delivery.state, delivery.progress, waits.step) == ("queued", 0.0, "waiting again")
         assert waits.attempts == attempts  # one that could do nothing about it does not count
     deliveries.cancel(context, row.id)
 
@@ -253,7 +288,8 @@ def test_an_attempt_that_was_given_up_ends_nothing(
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
         with context.database.transaction() as connection:  # as a worker does that saw no lock
-            store.requeue(connection, row.id, 1, counts=True)
+            (part,) = row.parts
+            store.requeue(connection, Attempt(part.number, 1, row.id, 0), counts=True)
         return Context.load_source(context, sha256)
 
     monkeypatch.setattr(context, "load_source", load)
@@ -271,7 +307,7 @@ def test_whoever_computes_is_seen_to_live(
     seen: list[bool] = []
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
-        place = Place(row.parts[0].folder, str(row.id))
+        place = Place(row.parts[0].folder, str(row.parts[0].number))
         seen.append(place.is_staged_by_another())  # also where the lock in the database was lost
         return Context.load_source(context, sha256)
 
@@ -304,18 +340,18 @@ def test_a_delivery_goes_on_while_the_database_is_away(
     delivering.run(context, row.id)
     monkeypatch.undo()
     done = deliveries.get(context, row.id)
-    assert (done.state, done.attempts) == ("done", 1)
+    assert (done.state, done.parts[0].attempts) == ("done", 1)
 
 
 def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
-    place = Place(row.parts[0].folder, str(row.id))
+    place = Place(row.parts[0].folder, str(row.parts[0].number))
     seen: list[list[int]] = []
 
     def lost(self: object) -> None:
-        seen.append(delivering.recover(context))  # another worker looks: it is still being staged
+        seen.append(recovering.recover(context))  # another worker looks: it is still being staged
         assert place.working.is_dir()
         raise DatabaseAwayError
 
@@ -325,7 +361,7 @@ def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
     assert len(seen) == 1
     assert row.id not in seen[0]
     again = deliveries.get(context, row.id)
-    assert (again.state, again.attempts) == ("queued", 0)
+    assert (again.state, again.parts[0].attempts) == ("queued", 0)
     assert nothing_half_written(context)
     delivering.run(context, row.id)
     assert deliveries.get(context, row.id).state == "done"
@@ -339,22 +375,23 @@ def test_a_death_after_the_swap_is_settled_by_what_was_noted(
     delivering.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
+    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO[:1]))
+    before = {name: data for name, data in before.items() if TWO[0] in name}
 
-    note = delivering._Run._note_parts
+    note = delivering._Run._note_done
 
     def dies(self, staged):  # type: ignore[no-untyped-def]
         if noted:
             note(self, staged)
         raise DatabaseAwayError  # and the process dies before it hears of it
 
-    monkeypatch.setattr(delivering._Run, "_note_parts", dies)
+    monkeypatch.setattr(delivering._Run, "_note_done", dies)
     monkeypatch.setattr(delivering._Run, "_note_end", lambda *_: None)
     delivering.run(context, row.id)
     monkeypatch.undo()
-    assert deliveries.get(context, row.id).state == "running"
+    assert deliveries.get(context, row.id).state == ("done" if noted else "running")
     assert not nothing_half_written(context)
-    again = delivering.recover(context)
+    again = recovering.recover(context)
     after = deliveries.get(context, row.id)
     if noted:
         assert (row.id in again, after.state) == (False, "done")

@@ -129,3 +129,14 @@ def test_a_full_disk_leaves_no_partial_entry(
     monkeypatch.setattr(np, "save", full)
     FolderCache(str(tmp_path), 10**6).put("aa", pixels(1))
     assert [path for path in tmp_path.rglob("*") if path.is_file()] == []
+
+
+def test_one_folder_for_what_is_half_written_however_much_is_put(tmp_path: Path) -> None:
+    cache = FolderCache(str(tmp_path), 10**6)
+    for n in range(3):
+        cache.put(f"{n}a", pixels(n))
+        assert len(list((tmp_path / "partial").iterdir())) == 1
+    shutil.rmtree(tmp_path / "partial")  # somebody cleans up
+    cache.put("dd", pixels(4))
+    assert cache.get("dd") is not None
+    cache.close()

@@ -63,7 +63,8 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         stack.enter_context(_warming_up())
         fill_demo(context, with_pictures=demo, between=stopping.point)
         stopping.point()
-        stack.enter_context(_worker(dsn))
+        for _ in range(settings.workers):
+            stack.enter_context(_worker(dsn))
         listener = stack.enter_context(_listen(settings.host, port))
         access = _access(settings, demo)
         config = uvicorn.Config(

@@ -14,15 +14,17 @@ import procrastinate
 from procrastinate.exceptions import AlreadyEnqueued
 
 from copper_sieve.core.errors import DatabaseAwayError
-from copper_sieve.services import delivering
+from copper_sieve.services import delivering, recovering
 from copper_sieve.services.context import Context
 from copper_sieve.services.resting import Rest
 from copper_sieve.settings import Settings
+from copper_sieve.store import delivery_parts
 from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.migrating import migrate
 
 _log = logging.getLogger(__name__)
 _RECOVER_EVERY = 3.0  # seconds
+_MOST_JOBS = 16
 PARENT_PIPE = "SIEVE_PARENT_PIPE"  # the environment's name for the pipe to the process above
 
 
@@ -35,21 +37,24 @@ def migrate_all(database: Database) -> list[str]:
 
 
 def enqueuer() -> Callable[[Transaction, int], None]:
-    """A function that queues a delivery, once.
+    """A function that queues a delivery: a job for each of its parts that wait, up to 16.
 
-    It does so in the caller's transaction: a delivery and its job are there together or not at all.
+    A job says only that there is work: whoever takes one up carries out parts until none is left.
+    It queues in the caller's transaction: a delivery and its jobs are there together or not at all.
     """
     # It is never opened: every job goes in over a connection of the caller's.
     app = procrastinate.App(connector=procrastinate.SyncPsycopgConnector())
 
     def enqueue(connection: Transaction, delivery_id: int) -> None:
-        with contextlib.suppress(AlreadyEnqueued), connection.transaction():
-            app.configure_task(
-                "deliver",
-                queue="deliveries",
-                queueing_lock=f"delivery-{delivery_id}",
-                connection=connection,
-            ).defer(delivery_id=delivery_id)
+        waits = delivery_parts.waiting(connection, delivery_id)
+        for n in range(min(waits, _MOST_JOBS)):
+            with contextlib.suppress(AlreadyEnqueued), connection.transaction():
+                app.configure_task(
+                    "deliver",
+                    queue="deliveries",
+                    queueing_lock=f"delivery-{delivery_id}-{n}",
+                    connection=connection,
+                ).defer(delivery_id=delivery_id)
 
     return enqueue
 
@@ -58,7 +63,7 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
     """Run a worker until it is told to stop or its parent dies.
 
     on_stop : takes what is to be called when we are to stop
-    A delivery under way when the stop comes goes back to the queue and leaves nothing behind.
+    A part under way when the stop comes goes back to the queue and leaves nothing behind.
     """
     stopping = threading.Event()
     on_stop(stopping.set)
@@ -72,7 +77,8 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
     @app.task(name="deliver", queue="deliveries")
     def deliver(delivery_id: int) -> None:
         try:
-            delivering.run(context, delivery_id, stopping.is_set)
+            _log.debug("called for delivery %s", delivery_id)
+            delivering.run(context, None, stopping.is_set)
         finally:
             rest.disturb()
 
@@ -123,7 +129,7 @@ async def _watch(context: Context, stopping: threading.Event) -> None:
         if since >= _RECOVER_EVERY:
             since = 0.0
             try:
-                if again := await asyncio.to_thread(delivering.recover, context):
+                if again := await asyncio.to_thread(recovering.recover, context):
                     _log.warning("deliveries queued again: %s", again)
             except DatabaseAwayError:  # the next round tries again
                 _log.warning("the database is away; looking again soon")

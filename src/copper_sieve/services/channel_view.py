@@ -21,7 +21,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.delivered import delivered_file
 from copper_sieve.services.deliveries import get
 from copper_sieve.services.delivering import packing_of
-from copper_sieve.store.deliveries import KeptPart
+from copper_sieve.store.delivery_rows import KeptPart
 
 _SIDE = 512
 AMPLIFIED = 16  # the difference's picture, so that a code can be seen

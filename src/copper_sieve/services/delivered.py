@@ -6,23 +6,28 @@ Nothing is handed out or called proven that is not byte for byte what the delive
 from __future__ import annotations
 
 import json
-import threading
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
-from copper_sieve.core.codecs.checksums import file_sha256
+from copper_sieve.core.codecs.checksums import file_signature, known_sha256
 from copper_sieve.core.errors import ConflictError, NotFoundError, ReplacedError
 from copper_sieve.core.models.manifest import FILE_NAME
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
 from copper_sieve.store import deliveries
-from copper_sieve.store.deliveries import Document, KeptDelivery, KeptPart, WrittenPart
+from copper_sieve.store.delivery_rows import (
+    Document,
+    KeptDelivery,
+    KeptPart,
+    LightPart,
+    WrittenPart,
+    why_failed,
+)
+from copper_sieve.store.projects import get_project
 
 _CHUNK = 1 << 20
-_MOST_KNOWN = 50_000
-_Signature = tuple[int, int, int, int]  # device, inode, size, time of change in ns
 Lies = Literal["nothing", "own", "replaced", "changed", "gone"]
 
 
@@ -39,36 +44,6 @@ class Standing:
     lies: Lies
     text: str = ""
     by: int | None = None
-
-
-class _Digests:
-    """SHA-256 of files, computed once for as long as a file is not touched; safe for threads."""
-
-    def __init__(self) -> None:
-        self._known: dict[Path, tuple[_Signature, str]] = {}
-        self._lock = threading.Lock()
-
-    def of(self, path: Path) -> tuple[_Signature, str]:
-        """Signature and digest. Raises OSError."""
-        signature = _signature(path)
-        with self._lock:
-            known = self._known.get(path)
-        if known and known[0] == signature:
-            return known
-        found = (signature, file_sha256(path))
-        with self._lock:
-            if len(self._known) >= _MOST_KNOWN:
-                self._known.clear()
-            self._known[path] = found
-        return found
-
-
-_digests = _Digests()
-
-
-def _signature(path: Path) -> _Signature:
-    found = path.stat()
-    return found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns
 
 
 def standings(
@@ -126,10 +101,62 @@ def _file_problem(path: Path, entry: Document, closely: bool) -> str | None:
         if not path.is_file():
             return f"{path} is no longer there"
         same = path.stat().st_size == entry["bytes"]
-        same = same and (not closely or _digests.of(path)[1] == entry["sha256"])
+        same = same and (not closely or known_sha256(path) == entry["sha256"])
     except OSError as error:
         return f"{path} cannot be read ({error.strerror})"
     return None if same else f"{path} was changed since it was delivered"
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """A delivery in short: its parts without what makes them heavy.
+
+    standings : how each part lies there now, by its number; empty while it is under way, and where
+        it has so many parts that nobody has asked for them all
+    """
+
+    delivery: KeptDelivery
+    parts: tuple[LightPart, ...]
+    standings: dict[int, Standing]
+
+    @property
+    def error(self) -> str | None:
+        """Why parts of it failed, in words; None where none did."""
+        return why_failed(self.parts)
+
+
+def told(context: Context, delivery_id: int) -> Told:
+    """One delivery in short. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        delivery, parts = deliveries.light_delivery(connection, delivery_id)
+    if delivery.state in ("queued", "running"):
+        return Told(delivery, tuple(parts), {})
+    found = standings(context, [get(context, delivery_id)], closely=False)
+    return Told(delivery, tuple(parts), {n: standing for (_, n), standing in found.items()})
+
+
+_LOOKED_AT = 24  # parts of a delivery of which the list of all deliveries says how they lie there
+
+
+def told_of_all(context: Context, project_slug: str) -> list[Told]:
+    """The newest deliveries of a project in short, the newest first. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        listed = deliveries.light_deliveries(connection, project.id)
+        small = [one.id for one, parts in listed if len(parts) <= _LOOKED_AT]
+        whole = deliveries.parts_of(connection, small)
+    found = standings_of(context, whole, closely=False)
+    by_delivery: dict[int, dict[int, Standing]] = {}
+    for (delivery_id, n), standing in found.items():
+        by_delivery.setdefault(delivery_id, {})[n] = standing
+    return [Told(one, tuple(parts), by_delivery.get(one.id, {})) for one, parts in listed]
+
+
+def delivered_part(context: Context, delivery_id: int, n: int) -> tuple[KeptPart, Standing]:
+    """One part whole, and how it lies there, every byte compared. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        part = deliveries.get_part(connection, delivery_id, n)
+    return part, standings_of(context, [part], closely=True)[delivery_id, n]
 
 
 def _own(context: Context, delivery: KeptDelivery) -> None:
@@ -166,12 +193,12 @@ def delivered_files(context: Context, delivery_id: int) -> list[tuple[Path, str]
 def contents(path: Path) -> Iterator[bytes]:
     """The bytes of a file as it is now, even if it is given much later. Raises ReplacedError then,
     if somebody has replaced it in between."""
-    signature = _signature(path)
+    signature = file_signature(path)[:4]  # a further link to it is no change of it
 
     def pieces() -> Iterator[bytes]:
         try:
             with path.open("rb") as file:
-                if _signature(path) != signature:
+                if file_signature(path)[:4] != signature:
                     raise ReplacedError(f"{path} was replaced while it was fetched")
                 while piece := file.read(_CHUNK):
                     yield piece

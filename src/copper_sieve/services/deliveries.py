@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterable
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Literal
 
@@ -15,16 +16,17 @@ from copper_sieve.core.errors import (
     SieveError,
     UnreadableError,
 )
-from copper_sieve.core.export.deliver import replaced_files
+from copper_sieve.core.export.deliver import Way, replaced_files, untouched
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
+from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
 from copper_sieve.services.targets import find_target
-from copper_sieve.store import deliveries, texture_sets
-from copper_sieve.store.deliveries import KeptDelivery, NewPart
+from copper_sieve.store import deliveries, delivery_parts, texture_sets
+from copper_sieve.store.delivery_rows import Document, KeptDelivery, NewPart, UnderWay
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import KeptSet
@@ -44,6 +46,7 @@ class DryRunPart:
     folder: Path
     states: dict[str, str]
     error: str | None
+    sizes: Sizes = field(default_factory=dict)
 
     @property
     def target_id(self) -> str:
@@ -85,7 +88,9 @@ def dry_run(
     parts = []
     for set_id, target_id in wanted:
         folder = root / presets[target_id].id / kept[set_id].name
-        part = DryRunPart(set_id, None, presets[target_id], kept[set_id].name, folder, {}, None)
+        part = DryRunPart(
+            set_id, None, presets[target_id], kept[set_id].name, folder, {}, None, sizes
+        )
         if definition := readable.get(set_id):
             number = 1 + asked.get((set_id, target_id), 0)
             part = _planned(part, definition, sizes, geometries, project_slug, longer_side, number)
@@ -149,7 +154,9 @@ class Look:
     """What a delivery of many parts would be.
 
     shown : the first parts with their files; the rest is in the figures
-    files, replaced : how many files would be written, and how many of them take the place of one
+    files, replaced : how many files it has, and how many of them take the place of one; those that
+        would come out the same stay as they are
+    left : how many files of earlier deliveries lie there that it does not have
     blocked : how many parts cannot be delivered
     """
 
@@ -157,6 +164,7 @@ class Look:
     parts: int
     files: int
     replaced: int
+    left: int
     blocked: int
     causes: tuple[Cause, ...]
 
@@ -181,27 +189,46 @@ def look(
     return Look(
         tuple(parts[:_SHOWN]),
         len(parts),
-        len(states),
+        len(states) - states.count("left"),
         states.count("replaces"),
+        states.count("left"),
         sum(1 for part in parts if part.error),
         tuple(Cause(weight, text, tuple(some)) for (weight, text), some in order),
     )
 
 
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """How a delivery shall be.
+
+    longer_side : texels, instead of the target's rule
+    removes : files of earlier deliveries that this one does not have are removed; else they stay
+    anew : every file is made, also one that would come out the same
+    """
+
+    longer_side: int | None = None
+    removes: bool = False
+    anew: bool = False
+
+
+USUAL = Wish()
+
+
 def ask(
-    context: Context, project_slug: str, cells: Iterable[Cell], longer_side: int | None = None
+    context: Context, project_slug: str, cells: Iterable[Cell], wish: Wish = USUAL
 ) -> KeptDelivery:
     """Ask for a delivery of sets as they are now; it waits in the queue.
 
     Raises DeliveryError when any part cannot be delivered; then nothing is asked for.
     """
-    planned = dry_run(context, project_slug, cells, longer_side)
+    planned = dry_run(context, project_slug, cells, wish.longer_side)
     if not planned:
         raise DeliveryError("nothing to deliver: choose at least one set and one target")
     for part in planned:
         if part.error:
             raise DeliveryError(f"{part.set_name} for {part.target_id}: {part.error}")
     ids = list({part.set_id for part in planned})
+    lying = _lying(context, planned, wish)
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = {one.id: one for one in texture_sets.list_sets(connection, project.id, ids)}
@@ -216,8 +243,12 @@ def ask(
                     part.target_id,
                     kept[part.set_id].stored,
                     part.preset.model_dump(mode="json"),
-                    longer_side,
+                    wish.longer_side,
                     part.folder,
+                    part.export.memory if part.export else 0,
+                    wish.removes,
+                    wish.anew,
+                    lying.get((part.set_id, part.target_id)),
                 )
                 for part in planned
             ],
@@ -226,20 +257,45 @@ def ask(
     return get(context, delivery_id)
 
 
+_LOOKS_FOR = 3.0  # seconds; workers look at the rest
+
+
+def _lying(
+    context: Context, planned: list[DryRunPart], wish: Wish
+) -> dict[Cell, tuple[Document, Document, int]]:
+    """What lies there already as it would be made: manifest, assay, and how many files."""
+    folders = [part.folder for part in planned if part.folder.is_dir()]
+    if wish.anew or not folders:
+        return {}
+    with context.database.transaction() as connection:
+        proven = deliveries.proven_in_each(connection, folders)
+    found = {}
+    end = time.monotonic() + _LOOKS_FOR
+    for part in planned:
+        if part.export is None or part.folder not in proven:
+            continue
+        checks = {sha: FileCheck.model_validate(one) for sha, one in proven[part.folder].items()}
+        with suppress(SieveError):
+            way = Way(checks, removes=wish.removes)
+            if same := untouched(part.export, part.folder, sizes=part.sizes, way=way):
+                held = same.delivered
+                found[part.set_id, part.target_id] = (
+                    held.manifest.model_dump(mode="json"),
+                    held.assay.model_dump(mode="json"),
+                    same.kept,
+                )
+        if time.monotonic() > end:
+            break
+    return found
+
+
 def get(context: Context, delivery_id: int) -> KeptDelivery:
     """One delivery with its parts. Raises NotFoundError."""
     with context.database.transaction() as connection:
         return deliveries.get_delivery(connection, delivery_id)
 
 
-def list_all(context: Context, project_slug: str) -> list[KeptDelivery]:
-    """The deliveries of a project, newest first."""
-    with context.database.transaction() as connection:
-        project = get_project(connection, project_slug)
-        return deliveries.list_deliveries(connection, project.id)
-
-
-def under_way(context: Context, project_slug: str) -> list[KeptDelivery]:
+def under_way(context: Context, project_slug: str) -> list[UnderWay]:
     """The deliveries of a project that wait or run, the newest first; without their parts."""
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
@@ -247,15 +303,26 @@ def under_way(context: Context, project_slug: str) -> list[KeptDelivery]:
 
 
 def cancel(context: Context, delivery_id: int) -> KeptDelivery:
-    """Ask a delivery to stop. Raises ConflictError when it has ended already."""
+    """Stop a delivery: its parts that wait or run are given up; what was delivered stays.
+
+    Raises ConflictError when it has ended already.
+    """
     with context.database.transaction() as connection:
-        state = deliveries.ask_cancel(connection, delivery_id)
+        given_up = delivery_parts.cancel(connection, delivery_id)
         delivery = deliveries.get_delivery(connection, delivery_id)
-        if state == "queued":
-            deliveries.finish(
-                connection, delivery_id, "cancelled", None, delivery.attempts, was="queued"
-            )
-            delivery = deliveries.get_delivery(connection, delivery_id)
-    if state is None:
+    if not given_up:
         raise ConflictError(f"delivery {delivery_id} has ended already: {delivery.state}")
     return delivery
+
+
+def retry(context: Context, delivery_id: int) -> KeptDelivery:
+    """Try the parts of a delivery again that failed or were cancelled.
+
+    Raises NotFoundError, ConflictError when there are none.
+    """
+    with context.database.transaction() as connection:
+        deliveries.get_delivery(connection, delivery_id)
+        if not delivery_parts.retry(connection, delivery_id):
+            raise ConflictError(f"nothing of delivery {delivery_id} failed")
+        context.enqueue(connection, delivery_id)
+        return deliveries.get_delivery(connection, delivery_id)

@@ -1,7 +1,8 @@
-"""Carry deliveries out in a worker: stage every part, put all in place, note it, clear up.
+"""Carry deliveries out in a worker, part by part: stage it, put it in place, note it, clear up.
 
-A delivery is fenced by its attempt: whoever was given up (its database lock was lost) and goes on
-all the same changes nothing in the database any more.
+Any number of workers on any number of machines help with one delivery: each takes the next part
+that waits and fits into its machine's memory. A part that fails leaves what lay in its folder as it
+was, and the others go on.
 """
 
 from __future__ import annotations
@@ -10,7 +11,6 @@ import logging
 import threading
 import time
 from collections.abc import Callable
-from functools import partial
 from typing import TypeVar
 
 from copper_sieve.core.errors import (
@@ -19,151 +19,173 @@ from copper_sieve.core.errors import (
     PartlyPlacedError,
     SieveError,
 )
-from copper_sieve.core.export.deliver import Staged, stage
+from copper_sieve.core.export.deliver import Staged, Way, stage
 from copper_sieve.core.export.export_plan import ExportPlan
-from copper_sieve.core.export.placing import Place, clear_left_behind, in_place
+from copper_sieve.core.export.placing import in_place
 from copper_sieve.core.export.planning import plan_export
+from copper_sieve.core.graph.geometry import Size
 from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
-from copper_sieve.store import deliveries
-from copper_sieve.store.database import HeldLock
-from copper_sieve.store.deliveries import KeptDelivery, KeptPart, State
+from copper_sieve.services.machine import this_machine
+from copper_sieve.store import deliveries, delivery_parts
+from copper_sieve.store.database import HeldLock, Transaction
+from copper_sieve.store.delivery_parts import Attempt
+from copper_sieve.store.delivery_rows import KeptPart
 from copper_sieve.store.sources import source_sizes
 
 _log = logging.getLogger(__name__)
 T = TypeVar("T")
-_MOST_ATTEMPTS = 3
 _REPORT_EVERY = 0.2  # seconds
-_PATIENCE = 120.0  # seconds that a delivery under way waits for the database to come back
+_PATIENCE = 120.0  # seconds that a part under way waits for the database to come back
 _TRY_EVERY = 0.5
+_LOOK_AGAIN = 0.2  # seconds, for a part that does not fit into the memory that is left
 
 
 def run(
-    context: Context, delivery_id: int, is_stopping: Callable[[], bool] = lambda: False
-) -> None:
-    """Carry a delivery out.
+    context: Context,
+    delivery_id: int | None = None,
+    is_stopping: Callable[[], bool] = lambda: False,
+) -> int:
+    """Carry out parts that wait, of a delivery or of all, until none is left; returns how many.
 
-    An advisory lock is held throughout, so that no second worker takes it up and everybody can see
-    at once when this process dies. A worker that is told to stop puts the delivery back in the
-    queue, and so does one whose lock was lost with the database: that is no failure of the
-    delivery, and no attempt of it.
+    An advisory lock is held for each part throughout, so that no second worker takes it up and
+    everybody can see at once when this process dies. A worker that is told to stop puts its part
+    back, and so does one whose lock was lost with the database: that is no failure of the part, and
+    no attempt of it. Raises DatabaseAwayError.
     """
-    with context.database.held_lock(delivery_id) as lock:
-        if not lock:
-            return
-        with context.database.transaction() as connection:
-            if (attempt := deliveries.begin(connection, delivery_id)) is None:
-                return
-            delivery = deliveries.get_delivery(connection, delivery_id)
-        _Run(context, delivery, attempt, lock, is_stopping).carry_out()
+    machine = this_machine(context.settings)
+    taken: set[int] = set()  # by somebody else in this moment, or given back by us
+    done = 0
+    with context.database.locks() as locks:
+        while True:
+            with context.database.transaction() as connection:
+                number = delivery_parts.next_part(connection, machine, taken, delivery_id)
+                waits = 0 if number else delivery_parts.waiting(connection, delivery_id, taken)
+            if number is None:
+                if not waits or is_stopping():
+                    return done
+                time.sleep(_LOOK_AGAIN)
+                continue
+            with locks.hold(number) as lock:
+                attempt = None
+                if lock:
+                    with context.database.transaction() as connection:
+                        attempt = delivery_parts.begin(connection, number, machine)
+                if attempt is None:
+                    taken.add(number)
+                    continue
+                _Run(context, attempt, lock, is_stopping).carry_out()
+            done += 1
+            if is_stopping():
+                return done
+            taken = {number}  # not again at once, where it was put back
 
 
 class _Run:
-    """One attempt at one delivery."""
+    """One attempt at one part."""
 
     def __init__(
-        self,
-        context: Context,
-        delivery: KeptDelivery,
-        attempt: int,
-        lock: HeldLock,
-        is_stopping: Callable[[], bool],
+        self, context: Context, attempt: Attempt, lock: HeldLock, is_stopping: Callable[[], bool]
     ) -> None:
-        self._context, self._delivery, self._attempt = context, delivery, attempt
+        self._context, self._attempt = context, attempt
         self._lock, self._is_stopping = lock, is_stopping
-        self._reporter = _Reporter(context, delivery.id, attempt, len(delivery.parts))
+        self._reporter = _Reporter(context, attempt)
 
     def carry_out(self) -> None:
         """To the end, whichever it is, and have it noted."""
-        state: State = "done"
         error = None
         try:
             self._deliver()
         except CancelledError:
-            state = "cancelled" if self._reporter.cancelled else "queued"
+            self._note_end(None)
         except DatabaseAwayError:
-            state = "queued"
+            self._note_end(None)
         except PartlyPlacedError as problem:
-            state, error = "failed", problem.message
+            error = problem.message
         except SieveError as problem:
-            state, error = "failed", _with_comfort(problem.message)
+            error = _with_comfort(problem.message)
         except MemoryError:
-            text = "not enough memory for this size: deliver it smaller"
-            state, error = "failed", _with_comfort(text)
+            error = _with_comfort("not enough memory for this size: deliver it smaller")
         except Exception as problem:
-            _log.exception("delivery %s failed", self._delivery.id)
-            state, error = "failed", _with_comfort(f"unexpected error: {problem}")
-        if state != "done":
-            self._note_end(state, error)
+            _log.exception(
+                "delivery %s, part %s failed", self._attempt.delivery_id, self._attempt.n
+            )
+            error = _with_comfort(f"unexpected error: {problem}")
+        if error is not None:
+            self._note_end(error)
 
     def _deliver(self) -> None:
-        staged: list[Staged] = []
-        try:
-            for part in self._delivery.parts:
-                staged.append(self._stage(part))
-            self._reporter.report(len(staged) - 1, "putting the folders in place", always=True)
-            self._lock.check()
-            with in_place(
-                [one.place for one in staged],
-                is_cancelled=self._is_cancelled,
-                undecided=(DatabaseAwayError,),
-            ):
-                self._note_parts(staged)
-        finally:
-            for one in staged:
-                one.place.discard()
-        self._note_end("done", None)
-
-    def _stage(self, part: KeptPart) -> Staged:
-        export, sizes = self._patiently(lambda: packing_of(self._context, part))
+        part, export, sizes, proven = self._patiently(self._prepared)
 
         def load(sha256: str) -> Picture:
             return self._patiently(lambda: self._context.load_source(sha256))
 
-        name = f"{part.set_name}, {part.target_id}"
-        return stage(
+        staged = stage(
             export,
             part.folder,
             sizes=sizes,
             load_source=load,
-            token=str(part.delivery_id),
+            token=str(self._attempt.number),
             cache=self._context.cache,
-            on_progress=lambda share, step: self._reporter.report(
-                part.n + share, f"{name}: {step}"
-            ),
+            way=Way(proven, part.anew, part.removes),
+            on_progress=self._reporter.report,
             is_cancelled=self._is_cancelled,
         )
+        try:
+            self._lock.check()
+            with in_place(
+                [] if staged.is_same else [staged.place],
+                is_cancelled=self._is_cancelled,
+                undecided=(DatabaseAwayError,),
+            ):
+                self._note_done(staged)
+        finally:
+            staged.place.discard()
+        if not staged.is_same:
+            self._note_end(None)
 
-    def _note_parts(self, staged: list[Staged]) -> None:
-        """The parts are delivered from here on: all of them, in one transaction."""
+    def _prepared(self) -> tuple[KeptPart, ExportPlan, dict[str, Size], dict[str, FileCheck]]:
         with self._context.database.transaction() as connection:
-            for part, one in zip(self._delivery.parts, staged, strict=True):
-                noted = deliveries.finish_part(
-                    connection,
-                    part.delivery_id,
-                    part.n,
-                    attempt=self._attempt,
-                    manifest=one.delivered.manifest.model_dump(mode="json"),
-                    assay=one.delivered.assay.model_dump(mode="json"),
-                )
-                if not noted:  # somebody gave us up, or it was cancelled
-                    raise CancelledError
+            part = deliveries.get_part(connection, self._attempt.delivery_id, self._attempt.n)
+            proven = deliveries.proven_in(connection, part.folder)
+            export, sizes = _packing_of(connection, part)
+        checks = {sha: FileCheck.model_validate(check) for sha, check in proven.items()}
+        return part, export, sizes, checks
 
-    def _note_end(self, state: State, error: str | None) -> None:
+    def _note_done(self, staged: Staged) -> None:
+        """The part is delivered from here on."""
+        with self._context.database.transaction() as connection:
+            noted = delivery_parts.finish_part(
+                connection,
+                self._attempt,
+                manifest=staged.delivered.manifest.model_dump(mode="json"),
+                assay=staged.delivered.assay.model_dump(mode="json"),
+                written=staged.written,
+                kept=staged.kept,
+                clearing=not staged.is_same,
+            )
+        if not noted:  # somebody gave us up, or it was cancelled
+            raise CancelledError
+
+    def _note_end(self, error: str | None) -> None:
+        """It failed, with that error; or nothing is left to clear up, and it waits again where it
+        was given up without a cancel."""
+
         def note() -> None:
             with self._context.database.transaction() as connection:
-                if state == "queued":
-                    deliveries.requeue(connection, self._delivery.id, self._attempt, counts=False)
-                    self._context.enqueue(connection, self._delivery.id)
-                else:
-                    deliveries.finish(connection, self._delivery.id, state, error, self._attempt)
+                if error is not None:
+                    delivery_parts.fail(connection, self._attempt, error)
+                elif delivery_parts.requeue(connection, self._attempt, counts=False):
+                    self._context.enqueue(connection, self._attempt.delivery_id)
+                delivery_parts.cleared(connection, self._attempt)
 
         try:
             self._patiently(note)
         except DatabaseAwayError:
-            _log.warning("delivery %s could not be noted as %s", self._delivery.id, state)
+            _log.warning("the end of part %s could not be noted", self._attempt)
 
     def _is_cancelled(self) -> bool:
         return self._reporter.cancelled or self._is_stopping()
@@ -189,96 +211,43 @@ def _with_comfort(error: str) -> str:
 class _Reporter:
     """Stores the progress now and then and learns in return if a cancel was asked for."""
 
-    def __init__(self, context: Context, delivery_id: int, attempt: int, parts: int) -> None:
-        self._context, self._id, self._attempt, self._parts = context, delivery_id, attempt, parts
+    def __init__(self, context: Context, attempt: Attempt) -> None:
+        self._context, self._attempt = context, attempt
         self._last = 0.0
         self._lock = threading.Lock()
         self.cancelled = False
 
-    def report(self, done: float, step: str, *, always: bool = False) -> None:
-        """So many parts are done (with a share of the next), and this is under way."""
+    def report(self, share: float, step: str) -> None:
+        """So much of the part is done, and this is under way."""
         with self._lock:
             now = time.monotonic()
-            if now - self._last < _REPORT_EVERY and not always:
+            if now - self._last < _REPORT_EVERY:
                 return
             self._last = now
             try:
                 with self._context.database.transaction() as connection:
-                    self.cancelled = deliveries.report(
-                        connection, self._id, self._attempt, done / self._parts, step
-                    )
+                    self.cancelled = delivery_parts.report(connection, self._attempt, share, step)
             except DatabaseAwayError:  # the work goes on without a word of it
                 self._last = time.monotonic()
 
 
-def packing_of(context: Context, part: KeptPart) -> tuple[ExportPlan, dict[str, tuple[int, int]]]:
+def packing_of(context: Context, part: KeptPart) -> tuple[ExportPlan, dict[str, Size]]:
     """What a part of a delivery writes, of the set and by the preset as they were when it was asked
     for; and the sizes of the set's sources."""
-    texture_set = SetDefinition.model_validate(part.definition)
     with context.database.transaction() as connection:
-        sizes = source_sizes(connection, texture_set.sources())
-        earlier = deliveries.asked_before(connection, part.set_id, part.target_id, part.delivery_id)
+        return _packing_of(connection, part)
+
+
+def _packing_of(connection: Transaction, part: KeptPart) -> tuple[ExportPlan, dict[str, Size]]:
+    texture_set = SetDefinition.model_validate(part.definition)
+    sizes = source_sizes(connection, texture_set.sources())
+    earlier = deliveries.asked_before(connection, part.set_id, part.target_id, part.delivery_id)
     export = plan_export(
         TargetPreset.model_validate(part.preset),
         texture_set,
         sizes,
         longer_side=part.longer_side,
-        project=part.folder.parent.parent.name,
+        project=part.project,
         delivery=1 + earlier,
     )
     return export, sizes
-
-
-def recover(context: Context) -> list[int]:
-    """Find deliveries whose worker died and those whose job was lost, and queue them again.
-
-    What the dead worker had put in place is kept if all of it was, and taken back if not; what it
-    left half-written is removed. After three attempts a delivery is reported failed. Safe to call
-    at any time from any worker. Returns the deliveries queued again.
-    """
-    with context.database.transaction() as connection:
-        unfinished = deliveries.unfinished(connection)
-    queued = []
-    for one in unfinished:
-        if one.state == "queued" and one.has_job:
-            continue
-        with context.database.held_lock(one.id) as held:
-            if held and _recover_one(context, one.id):
-                queued.append(one.id)
-    return queued
-
-
-def _recover_one(context: Context, delivery_id: int) -> bool:
-    with context.database.transaction() as connection:
-        delivery = deliveries.get_delivery(connection, delivery_id)
-    if delivery.state not in ("queued", "running"):
-        return False
-    places = [Place(part.folder, str(delivery_id)) for part in delivery.parts]
-    is_done = all(part.manifest for part in delivery.parts)
-    stuck = clear_left_behind(places, done=is_done)
-    if stuck is None:  # it only lost its lock with the database, and gives itself up
-        return False
-    with context.database.transaction() as connection:
-        attempt, was = delivery.attempts, delivery.state
-        finish = partial(deliveries.finish, connection, delivery_id, attempt=attempt, was=was)
-        if was == "running":
-            deliveries.close_dead_jobs(connection, delivery_id)
-        if is_done:
-            finish("done", None)
-        elif delivery.cancel_requested:
-            finish("cancelled", None)
-        elif stuck or (was == "running" and attempt >= _MOST_ATTEMPTS):
-            finish("failed", _why(attempt, stuck))
-        else:
-            deliveries.requeue(connection, delivery_id, attempt, counts=True)
-            context.enqueue(connection, delivery_id)
-            return True
-    return False
-
-
-def _why(attempts: int, stuck: list[str]) -> str:
-    times = "once" if attempts == 1 else f"{attempts} times"
-    text = f"the worker died {times} while delivering"
-    if stuck:
-        return f"{text}; what could not be taken back: {'; '.join(stuck)}"
-    return f"{text}; nothing was replaced"

@@ -8,7 +8,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from copper_sieve.core.errors import DeliveryError, NotFoundError, SieveError
+from copper_sieve.core.errors import DeliveryError, SieveError
 from copper_sieve.core.export.deliver import replaced_files
 from copper_sieve.core.image.encoding import dequantize
 from copper_sieve.core.image.raster import Float
@@ -20,7 +20,7 @@ from copper_sieve.services.deliveries import get
 from copper_sieve.services.delivering import packing_of
 from copper_sieve.services.tray.lit import lit_of
 from copper_sieve.store import deliveries
-from copper_sieve.store.deliveries import KeptDelivery, KeptPart, NewPart
+from copper_sieve.store.delivery_rows import KeptDelivery, KeptPart, NewPart
 from copper_sieve.store.sources import source_sizes
 
 Kind = Literal["same", "changed", "added", "gone"]
@@ -158,10 +158,8 @@ def compare_channel(
 
 
 def _part(context: Context, delivery_id: int, n: int) -> KeptPart:
-    found = next((one for one in get(context, delivery_id).parts if one.n == n), None)
-    if found is None:
-        raise NotFoundError(f"delivery {delivery_id} has no part {n}")
-    return found
+    with context.database.transaction() as connection:
+        return deliveries.get_part(connection, delivery_id, n)
 
 
 def lit_part(context: Context, delivery_id: int, n: int) -> bytes:
@@ -178,9 +176,11 @@ def again(context: Context, delivery_id: int) -> KeptDelivery:
     Raises NotFoundError, DeliveryError where something is in the way; then nothing is asked for.
     """
     earlier = get(context, delivery_id)
+    memory = []
     for part in earlier.parts:
         try:
             export, _ = packing_of(context, part)
+            memory.append(export.memory)
             states = replaced_files(part.folder, export)
         except SieveError as error:
             raise DeliveryError(f"{part.set_name} for {part.target_id}: {error.message}") from error
@@ -196,8 +196,8 @@ def again(context: Context, delivery_id: int) -> KeptDelivery:
             project_id,
             [
                 NewPart(part.set_id, part.target_id, part.definition, part.preset,
-                        part.longer_side, part.folder)
-                for part in earlier.parts
+                        part.longer_side, part.folder, expected)
+                for part, expected in zip(earlier.parts, memory, strict=True)
             ],
         )  # fmt: skip
         context.enqueue(connection, asked)

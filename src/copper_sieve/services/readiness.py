@@ -12,7 +12,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.targets import all_targets
 from copper_sieve.store import deliveries
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.deliveries import LatestPart
+from copper_sieve.store.delivery_rows import LatestPart
 
 Delivered = Literal["delivered", "stale"]
 Readiness = Literal["ready", "delivered", "stale"]

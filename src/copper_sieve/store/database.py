@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from functools import cache
 from importlib import resources
 from typing import Any, LiteralString
@@ -76,6 +76,30 @@ class HeldLock:
             self._connection.execute("select 1")
 
 
+class Locks:
+    """A connection for advisory locks, one after the other; get it from `Database.locks`."""
+
+    def __init__(self, connection: Connection[Any]) -> None:
+        self._connection = connection
+
+    @contextmanager
+    def hold(self, number: int) -> Iterator[HeldLock]:
+        """Try to hold an advisory lock; true if it was got. Raises DatabaseAwayError."""
+        with in_our_words():
+            row = self._connection.execute(
+                "select pg_try_advisory_lock(%s::int, %s::int)", [LOCK_SPACE, number]
+            ).fetchone()
+        held = bool(row and row[0])
+        try:
+            yield HeldLock(self._connection, held=held)
+        finally:
+            if held:
+                with suppress(psycopg.Error):  # with its connection the lock is gone anyway
+                    self._connection.execute(
+                        "select pg_advisory_unlock(%s::int, %s::int)", [LOCK_SPACE, number]
+                    )
+
+
 class Database:
     """Connections to PostgreSQL; every use is one transaction."""
 
@@ -108,15 +132,17 @@ class Database:
             yield connection
 
     @contextmanager
-    def held_lock(self, number: int) -> Iterator[HeldLock]:
-        """Try to hold an advisory lock; true if it was got."""
+    def locks(self) -> Iterator[Locks]:
+        """A connection for advisory locks. Raises DatabaseAwayError."""
         with in_our_words():
             connection = Connection.connect(self.dsn, autocommit=True, connect_timeout=3)
         try:
-            with in_our_words():
-                row = connection.execute(
-                    "select pg_try_advisory_lock(%s::int, %s::int)", [LOCK_SPACE, number]
-                ).fetchone()
-            yield HeldLock(connection, held=bool(row and row[0]))
+            yield Locks(connection)
         finally:
             connection.close()
+
+    @contextmanager
+    def held_lock(self, number: int) -> Iterator[HeldLock]:
+        """Try to hold one advisory lock; true if it was got. Raises DatabaseAwayError."""
+        with self.locks() as locks, locks.hold(number) as lock:
+            yield lock

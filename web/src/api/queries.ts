@@ -200,7 +200,7 @@ export const queries = {
         answer(
           api.POST("/api/projects/{project}/looks", {
             params: { path: { project } },
-            body: { set_ids: [], target_ids: [], cells },
+            body: { set_ids: [], target_ids: [], cells, removes: false, anew: false },
           }),
         ),
       enabled: cells.length > 0,
@@ -281,7 +281,19 @@ export const queries = {
       queryKey: ["delivery", id],
       queryFn: () =>
         answer(api.GET("/api/deliveries/{delivery_id}", { params: { path: { delivery_id: id } } })),
-      refetchInterval: (query) =>
-        query.state.data && isUnderWay(query.state.data) ? BUSY_EVERY : false,
+      refetchInterval: ({ state: { data } }) =>
+        data && isUnderWay(data) ? (data.parts.length > 100 ? 5 : 1) * BUSY_EVERY : false,
+    }),
+  /** What a part wrote, and its proof. */
+  deliveredPart: (id: number, n: number) =>
+    queryOptions({
+      queryKey: ["delivery", id, n],
+      queryFn: () =>
+        answer(
+          api.GET("/api/deliveries/{delivery_id}/parts/{n}", {
+            params: { path: { delivery_id: id, n } },
+          }),
+        ),
+      staleTime: 0,
     }),
 };

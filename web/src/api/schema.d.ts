@@ -1115,9 +1115,29 @@ export interface paths {
         };
         /**
          * One Delivery
-         * @description One delivery: how far it is, its assay when it is done, and if its files lie there still.
+         * @description One delivery: how far each part is, and if its files lie there still.
          */
         get: operations["one_delivery"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/parts/{n}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Part
+         * @description What a part wrote, its assay, and if its files lie there byte for byte as it wrote them.
+         */
+        get: operations["one_part"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1217,9 +1237,29 @@ export interface paths {
         put?: never;
         /**
          * Cancel
-         * @description Ask a delivery to stop; what it had not finished is not written.
+         * @description Stop a delivery: parts that wait or run are given up; what was delivered stays.
          */
         post: operations["cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retry
+         * @description Try the parts of a delivery again that failed or were cancelled.
+         */
+        post: operations["retry"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1884,6 +1924,24 @@ export interface components {
             value: number[];
         };
         /**
+         * CountsRead
+         * @description How many parts of a delivery are how far.
+         */
+        CountsRead: {
+            /** Parts */
+            parts: number;
+            /** Queued */
+            queued: number;
+            /** Running */
+            running: number;
+            /** Done */
+            done: number;
+            /** Failed */
+            failed: number;
+            /** Cancelled */
+            cancelled: number;
+        };
+        /**
          * Delete
          * @description Throw sets away; they can be brought back for 30 days.
          */
@@ -1893,6 +1951,23 @@ export interface components {
              * @enum {string}
              */
             do: "delete";
+        };
+        /**
+         * DeliveredPartRead
+         * @description What a part wrote, with its proof, and if its files lie there as it wrote them.
+         */
+        DeliveredPartRead: {
+            manifest: components["schemas"]["Manifest"] | null;
+            assay: components["schemas"]["Assay"] | null;
+            /**
+             * Lies
+             * @enum {string}
+             */
+            lies: "nothing" | "own" | "replaced" | "changed" | "gone";
+            /** Lies Text */
+            lies_text: string;
+            /** Replaced By */
+            replaced_by: number | null;
         };
         /**
          * DeliveryCreate
@@ -1907,12 +1982,26 @@ export interface components {
             cells?: components["schemas"]["CellAsk"][];
             /** Longer Side */
             longer_side?: number | null;
+            /**
+             * Removes
+             * @description remove files of earlier deliveries that this one does not have
+             * @default false
+             */
+            removes: boolean;
+            /**
+             * Anew
+             * @description make every file, also those that would come out the same
+             * @default false
+             */
+            anew: boolean;
         };
         /**
          * DeliveryPartRead
-         * @description One set for one target, with its proof when it is done.
+         * @description One set for one target, in short.
          *
-         *     lies : if its files lie in the folder as it wrote them, and in words where they do not
+         *     written, kept : how many files were made, and how many stayed as they were
+         *     lies : if its files lie in the folder as it wrote them, and in words where they do not; null
+         *         while nobody has looked
          *     replaced_by : the delivery whose files lie there now
          */
         DeliveryPartRead: {
@@ -1926,13 +2015,23 @@ export interface components {
             target_id: string;
             /** Folder */
             folder: string;
-            manifest: components["schemas"]["Manifest"] | null;
-            assay: components["schemas"]["Assay"] | null;
             /**
-             * Lies
+             * State
              * @enum {string}
              */
-            lies: "nothing" | "own" | "replaced" | "changed" | "gone";
+            state: "queued" | "running" | "done" | "failed" | "cancelled";
+            /** Progress */
+            progress: number;
+            /** Step */
+            step: string;
+            /** Error */
+            error: string | null;
+            /** Written */
+            written: number;
+            /** Kept */
+            kept: number;
+            /** Lies */
+            lies: ("nothing" | "own" | "replaced" | "changed" | "gone") | null;
             /** Lies Text */
             lies_text: string;
             /** Replaced By */
@@ -1956,8 +2055,7 @@ export interface components {
             step: string;
             /** Error */
             error: string | null;
-            /** Cancel Requested */
-            cancel_requested: boolean;
+            counts: components["schemas"]["CountsRead"];
             /**
              * Created At
              * Format: date-time
@@ -2008,6 +2106,11 @@ export interface components {
             format: string;
             /** Textures */
             textures: string[];
+            /**
+             * Written Key
+             * @description the same for documents that would come out the same
+             */
+            written_key?: string | null;
         };
         /**
          * DocumentSpec
@@ -2300,6 +2403,11 @@ export interface components {
             lossy: boolean;
             /** Channels */
             channels: components["schemas"]["ChannelEntry"][];
+            /**
+             * Written Key
+             * @description the same for files that would come out the same
+             */
+            written_key?: string | null;
         };
         /**
          * FileSpec
@@ -2544,6 +2652,19 @@ export interface components {
             multiplies: boolean;
         };
         /**
+         * LeftEntry
+         * @description A file of an earlier delivery into the folder that this one does not have; it still lies
+         *     there.
+         */
+        LeftEntry: {
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+            /** Bytes */
+            bytes: number;
+        };
+        /**
          * LightRead
          * @description From where a picture is lit: degrees, but for 180 (0 is right or left, 90 top or bottom).
          */
@@ -2614,6 +2735,11 @@ export interface components {
             files: number;
             /** Replaced */
             replaced: number;
+            /**
+             * Left
+             * @description files of earlier deliveries there that this one does not have
+             */
+            left: number;
             /** Blocked */
             blocked: number;
             /** Causes */
@@ -2687,6 +2813,11 @@ export interface components {
             padding: components["schemas"]["Padding"];
             surface: components["schemas"]["SurfaceSpec"];
             /**
+             * Depth Key
+             * @description content key of the surface's depth, where it was measured
+             */
+            depth_key?: string | null;
+            /**
              * @description what was done to the set's pictures first
              * @default {
              *       "frame": {
@@ -2717,6 +2848,11 @@ export interface components {
              * @default []
              */
             documents: components["schemas"]["DocumentEntry"][];
+            /**
+             * Left
+             * @default []
+             */
+            left: components["schemas"]["LeftEntry"][];
             /**
              * Remarks
              * @description what the reader should know
@@ -4206,6 +4342,8 @@ export interface components {
         /**
          * WorkRead
          * @description A delivery that waits or runs, in short.
+         *
+         *     seconds_left : as fast as it went in the last minute; null where that says nothing yet
          */
         WorkRead: {
             /** Id */
@@ -4219,8 +4357,9 @@ export interface components {
             progress: number;
             /** Step */
             step: string;
-            /** Cancel Requested */
-            cancel_requested: boolean;
+            counts: components["schemas"]["CountsRead"];
+            /** Seconds Left */
+            seconds_left: number | null;
         };
     };
     responses: never;
@@ -12381,6 +12520,137 @@ export interface operations {
             };
         };
     };
+    one_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                n: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveredPartRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     deliver_again: {
         parameters: {
             query?: never;
@@ -12919,6 +13189,136 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    retry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };

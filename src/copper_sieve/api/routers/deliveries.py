@@ -9,22 +9,27 @@ from fastapi.responses import StreamingResponse
 from zipstream import ZIP_DEFLATED, ZIP_STORED, ZipStream
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
-from copper_sieve.api.schemas.deliveries import (
-    BoardCellRead,
+from copper_sieve.api.schemas.channels import (
     ChannelViewRead,
     ComparedChannelRead,
     ComparedPartRead,
+    read_channel_view,
+    read_compared_channel,
+)
+from copper_sieve.api.schemas.deliveries import (
+    BoardCellRead,
+    DeliveredPartRead,
     DeliveryCreate,
     DeliveryRead,
     DryRunPartRead,
     LookRead,
     LyingRead,
     WorkRead,
-    read_channel_view,
-    read_compared_channel,
+    read_delivered_part,
     read_delivery,
     read_dry_run,
     read_look,
+    read_work,
 )
 from copper_sieve.core.codecs import CODECS, read_picture
 from copper_sieve.core.codecs.encoders.png import encode_png
@@ -35,7 +40,6 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.sheet import page
 from copper_sieve.services.sheet.contents import sheet
 from copper_sieve.services.sheet.picture import png as sheet_png
-from copper_sieve.store.deliveries import KeptDelivery
 
 _PACKED = {".glb", ".usdz", *(one.ending for one in CODECS.values() if one.packed)}
 router = APIRouter(prefix="/api", tags=["deliveries"])
@@ -71,34 +75,38 @@ def lying(
 @router.post("/projects/{project}/deliveries", status_code=202)
 def ask(project: str, body: DeliveryCreate, context: ContextDep) -> DeliveryRead:
     """Ask for a delivery; a worker carries it out."""
-    asked = deliveries.ask(context, project, body.pairs(), body.longer_side)
-    return _read(context, asked)
+    asked = deliveries.ask(context, project, body.pairs(), body.wish())
+    return _read(context, asked.id)
 
 
 @router.get("/projects/{project}/work")
 def work(project: str, context: ContextDep) -> list[WorkRead]:
     """The deliveries of a project that wait or run, in short: a light thing to ask for often."""
-    return [WorkRead.model_validate(one) for one in deliveries.under_way(context, project)]
+    return [read_work(one) for one in deliveries.under_way(context, project)]
 
 
 @router.get("/projects/{project}/deliveries")
 def project_deliveries(project: str, context: ContextDep) -> list[DeliveryRead]:
     """The deliveries of a project, newest first."""
-    all_of_them = deliveries.list_all(context, project)
-    lying = delivered.standings(context, all_of_them, closely=False)
-    return [read_delivery(one, lying) for one in all_of_them]
+    return [read_delivery(one) for one in delivered.told_of_all(context, project)]
 
 
 @router.get("/deliveries/{delivery_id}")
 def one_delivery(delivery_id: int, context: ContextDep) -> DeliveryRead:
-    """One delivery: how far it is, its assay when it is done, and if its files lie there still."""
-    return _read(context, deliveries.get(context, delivery_id))
+    """One delivery: how far each part is, and if its files lie there still."""
+    return _read(context, delivery_id)
+
+
+@router.get("/deliveries/{delivery_id}/parts/{n}")
+def one_part(delivery_id: int, n: int, context: ContextDep) -> DeliveredPartRead:
+    """What a part wrote, its assay, and if its files lie there byte for byte as it wrote them."""
+    return read_delivered_part(*delivered.delivered_part(context, delivery_id, n))
 
 
 @router.post("/deliveries/{delivery_id}/again", status_code=202)
 def deliver_again(delivery_id: int, context: ContextDep) -> DeliveryRead:
     """Ask for a delivery once more, of the sets and targets as they were then."""
-    return _read(context, history.again(context, delivery_id))
+    return _read(context, history.again(context, delivery_id).id)
 
 
 @router.get("/deliveries/{delivery_id}/compared/{other_id}")
@@ -129,12 +137,18 @@ def lit_part(delivery_id: int, n: int, context: ContextDep) -> Response:
 
 @router.post("/deliveries/{delivery_id}/cancel")
 def cancel(delivery_id: int, context: ContextDep) -> DeliveryRead:
-    """Ask a delivery to stop; what it had not finished is not written."""
-    return _read(context, deliveries.cancel(context, delivery_id))
+    """Stop a delivery: parts that wait or run are given up; what was delivered stays."""
+    return _read(context, deliveries.cancel(context, delivery_id).id)
 
 
-def _read(context: Context, one: KeptDelivery) -> DeliveryRead:
-    return read_delivery(one, delivered.standings(context, [one], closely=True))
+@router.post("/deliveries/{delivery_id}/retry", status_code=202)
+def retry(delivery_id: int, context: ContextDep) -> DeliveryRead:
+    """Try the parts of a delivery again that failed or were cancelled."""
+    return _read(context, deliveries.retry(context, delivery_id).id)
+
+
+def _read(context: Context, delivery_id: int) -> DeliveryRead:
+    return read_delivery(delivered.told(context, delivery_id))
 
 
 @router.get("/deliveries/{delivery_id}/files.zip", response_class=StreamingResponse)

@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from datetime import datetime
 from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
-from copper_sieve.api.schemas.common import Answer, Request, png_url
+from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.export.export_plan import PackedFile
 from copper_sieve.core.models.assay import Assay
 from copper_sieve.core.models.manifest import Manifest
-from copper_sieve.services.channel_view import AMPLIFIED, ChannelView
-from copper_sieve.services.delivered import Lies, Standing
-from copper_sieve.services.deliveries import Cell, DryRunPart, Look, each_to_each
-from copper_sieve.services.history import ComparedChannel
-from copper_sieve.store.deliveries import KeptDelivery, KeptPart
+from copper_sieve.services.delivered import Lies, Standing, Told
+from copper_sieve.services.deliveries import Cell, DryRunPart, Look, Wish, each_to_each
+from copper_sieve.store.delivery_rows import KeptPart, LightPart, UnderWay
 
 
 class CellAsk(Request):
@@ -33,6 +30,13 @@ class DeliveryCreate(Request):
     target_ids: list[str] = Field(default_factory=list)
     cells: list[CellAsk] = Field(default_factory=list, max_length=100_000)
     longer_side: int | None = Field(default=None, ge=1, le=16384)
+    removes: bool = Field(
+        default=False,
+        description="remove files of earlier deliveries that this one does not have",
+    )
+    anew: bool = Field(
+        default=False, description="make every file, also those that would come out the same"
+    )
 
     @model_validator(mode="after")
     def _something(self) -> DeliveryCreate:
@@ -46,6 +50,10 @@ class DeliveryCreate(Request):
             *each_to_each(self.set_ids, self.target_ids),
             *((one.set_id, one.target_id) for one in self.cells),
         ]
+
+    def wish(self) -> Wish:
+        """How the delivery shall be."""
+        return Wish(self.longer_side, self.removes, self.anew)
 
 
 class DryChannelRead(Answer):
@@ -111,6 +119,7 @@ class LookRead(Answer):
     parts: int
     files: int
     replaced: int
+    left: int = Field(description="files of earlier deliveries there that this one does not have")
     blocked: int
     causes: list[CauseRead]
 
@@ -136,9 +145,11 @@ class LyingRead(Answer):
 
 
 class DeliveryPartRead(Answer):
-    """One set for one target, with its proof when it is done.
+    """One set for one target, in short.
 
-    lies : if its files lie in the folder as it wrote them, and in words where they do not
+    written, kept : how many files were made, and how many stayed as they were
+    lies : if its files lie in the folder as it wrote them, and in words where they do not; null
+        while nobody has looked
     replaced_by : the delivery whose files lie there now
     """
 
@@ -147,6 +158,20 @@ class DeliveryPartRead(Answer):
     set_name: str
     target_id: str
     folder: str
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    progress: float
+    step: str
+    error: str | None
+    written: int
+    kept: int
+    lies: Lies | None
+    lies_text: str
+    replaced_by: int | None
+
+
+class DeliveredPartRead(Answer):
+    """What a part wrote, with its proof, and if its files lie there as it wrote them."""
+
     manifest: Manifest | None
     assay: Assay | None
     lies: Lies
@@ -154,14 +179,29 @@ class DeliveryPartRead(Answer):
     replaced_by: int | None
 
 
+class CountsRead(Answer):
+    """How many parts of a delivery are how far."""
+
+    parts: int
+    queued: int
+    running: int
+    done: int
+    failed: int
+    cancelled: int
+
+
 class WorkRead(Answer):
-    """A delivery that waits or runs, in short."""
+    """A delivery that waits or runs, in short.
+
+    seconds_left : as fast as it went in the last minute; null where that says nothing yet
+    """
 
     id: int
     state: Literal["queued", "running"]
     progress: float
     step: str
-    cancel_requested: bool
+    counts: CountsRead
+    seconds_left: float | None
 
 
 class DeliveryRead(Answer):
@@ -172,73 +212,11 @@ class DeliveryRead(Answer):
     progress: float
     step: str
     error: str | None
-    cancel_requested: bool
+    counts: CountsRead
     created_at: datetime
     started_at: datetime | None
     finished_at: datetime | None
     parts: list[DeliveryPartRead]
-
-
-class ChannelViewRead(Answer):
-    """A channel of a delivered file: pictures (data URLs, PNG), and how far it is from what it
-    should hold.
-
-    map : what it was made of, before its changes; null for constants and shared channels
-    difference : amplified so many times
-    largest, mean : in codes
-    """
-
-    words: str
-    held: str
-    expected: str
-    map: str | None
-    difference: str
-    amplified: int
-    largest: float
-    mean: float
-
-
-class ComparedFileRead(Answer):
-    """A file of two deliveries; of a changed one, the channels whose codes differ."""
-
-    name: str
-    kind: Literal["same", "changed", "added", "gone"]
-    channels: list[str]
-    words: str
-
-
-class ComparedPartRead(Answer):
-    """One set for one target in an earlier and a later delivery; `maps` came out otherwise."""
-
-    set_name: str
-    target_id: str
-    n: int | None
-    other_n: int | None
-    maps: list[str]
-    files: list[ComparedFileRead]
-
-
-class ComparedChannelRead(Answer):
-    """A channel in two deliveries: data URLs; differences are shares of the stored range."""
-
-    before: str
-    after: str
-    difference: str
-    amplified: int
-    largest: float
-    mean: float
-
-
-def read_compared_channel(found: ComparedChannel) -> ComparedChannelRead:
-    """The answer for a channel in two deliveries."""
-    return ComparedChannelRead(
-        before=png_url(found.before),
-        after=png_url(found.after),
-        difference=png_url(found.difference),
-        amplified=found.amplified,
-        largest=found.largest,
-        mean=found.mean,
-    )
 
 
 def read_dry_run(part: DryRunPart) -> DryRunPartRead:
@@ -268,6 +246,7 @@ def read_look(found: Look) -> LookRead:
         parts=found.parts,
         files=found.files,
         replaced=found.replaced,
+        left=found.left,
         blocked=found.blocked,
         causes=[
             CauseRead(
@@ -306,47 +285,61 @@ def _read_file(file: PackedFile, state: Any) -> DryFileRead:
     )
 
 
-def read_delivery(one: KeptDelivery, standings: Mapping[tuple[int, int], Standing]) -> DeliveryRead:
+def read_work(one: UnderWay) -> WorkRead:
+    """The answer for a delivery that waits or runs."""
+    found = one.delivery
+    return WorkRead(
+        id=found.id,
+        state="queued" if found.state == "queued" else "running",
+        progress=found.progress,
+        step=found.step,
+        counts=CountsRead.model_validate(found.counts),
+        seconds_left=one.seconds_left,
+    )
+
+
+def read_delivery(found: Told) -> DeliveryRead:
     """The answer for one delivery, with how each of its parts lies there now."""
-    parts = [_read_part(part, standings[one.id, part.n]) for part in one.parts]
+    one = found.delivery
     return DeliveryRead(
         id=one.id,
         state=one.state,
         progress=one.progress,
         step=one.step,
-        error=one.error,
-        cancel_requested=one.cancel_requested,
+        error=found.error,
+        counts=CountsRead.model_validate(one.counts),
         created_at=one.created_at,
         started_at=one.started_at,
         finished_at=one.finished_at,
-        parts=parts,
+        parts=[_read_part(part, found.standings.get(part.n)) for part in found.parts],
     )
 
 
-def _read_part(part: KeptPart, standing: Standing) -> DeliveryPartRead:
+def _read_part(part: LightPart, standing: Standing | None) -> DeliveryPartRead:
     return DeliveryPartRead(
         n=part.n,
         set_id=part.set_id,
         set_name=part.set_name,
         target_id=part.target_id,
         folder=str(part.folder),
+        state=part.state,
+        progress=part.progress,
+        step=part.step,
+        error=part.error,
+        written=part.written,
+        kept=part.kept,
+        lies=standing.lies if standing else None,
+        lies_text=standing.text if standing else "",
+        replaced_by=standing.by if standing else None,
+    )
+
+
+def read_delivered_part(part: KeptPart, standing: Standing) -> DeliveredPartRead:
+    """The answer for one part whole."""
+    return DeliveredPartRead(
         manifest=None if part.manifest is None else Manifest.model_validate(part.manifest),
         assay=None if part.assay is None else Assay.model_validate(part.assay),
         lies=standing.lies,
         lies_text=standing.text,
         replaced_by=standing.by,
-    )
-
-
-def read_channel_view(view: ChannelView) -> ChannelViewRead:
-    """The answer for one channel of a delivered file."""
-    return ChannelViewRead(
-        words=view.words,
-        held=png_url(view.held),
-        expected=png_url(view.expected),
-        map=None if view.map is None else png_url(view.map),
-        difference=png_url(view.difference),
-        amplified=AMPLIFIED,
-        largest=view.largest,
-        mean=view.mean,
     )

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import mmap
+import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -41,6 +42,35 @@ def file_sha256(path: Path) -> str:
             return hashlib.sha256().hexdigest()
         with mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as held:
             return hashlib.sha256(held).hexdigest()
+
+
+_Signature = tuple[int, int, int, int, int]
+_MOST_KNOWN = 50_000
+_known: dict[Path, tuple[_Signature, str]] = {}
+_knowing = threading.Lock()
+
+
+def file_signature(path: Path) -> _Signature:
+    """What changes with a file: device, inode, size, and the times of change of its content and of
+    its entry in ns. Raises OSError."""
+    found = path.stat()
+    return found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns, found.st_ctime_ns
+
+
+def known_sha256(path: Path) -> str:
+    """SHA-256 of a file, computed once in a process for as long as it is not touched; safe for
+    threads. Raises OSError."""
+    signature = file_signature(path)
+    with _knowing:
+        known = _known.get(path)
+    if known and known[0] == signature:
+        return known[1]
+    digest = file_sha256(path)
+    with _knowing:
+        if len(_known) >= _MOST_KNOWN:
+            _known.clear()
+        _known[path] = (signature, digest)
+    return digest
 
 
 def codes_digest(codes: Codes, way: str = _USUAL) -> str:

@@ -6,16 +6,14 @@ at the end (`placing`): a delivery that fails at any point leaves the previous o
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor, wait
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from copper_sieve.core.codecs import FORMATS, reopen, write_picture
+from copper_sieve.core.codecs import FORMATS, write_picture
 from copper_sieve.core.codecs.checksums import (
-    ChannelFacts,
     channel_facts,
-    codes_digest,
     file_sha256,
 )
 from copper_sieve.core.errors import (
@@ -23,24 +21,31 @@ from copper_sieve.core.errors import (
     DeliveryError,
     ForeignFileError,
 )
-from copper_sieve.core.export.assay import check_written, summary
+from copper_sieve.core.export.assay import summary
 from copper_sieve.core.export.documents import check_document, describe, write_document
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.file_maps import FileMaps, graph_of
-from copper_sieve.core.export.placing import Place, flush, in_place, own_files
-from copper_sieve.core.graph.evaluate import Cache, LoadSource, evaluate
+from copper_sieve.core.export.placing import Place, flush, in_place, names_in
+from copper_sieve.core.export.proving import Written, prove
+from copper_sieve.core.export.reuse import (
+    Earlier,
+    document_key,
+    file_key,
+    left_names,
+    lies_there,
+    manifest_in,
+)
+from copper_sieve.core.graph.evaluate import Cache, LoadSource, Maps, evaluate
 from copper_sieve.core.graph.plan import Plan
-from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.raster import Codes, Raster
+from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.assay import Assay, FileCheck
 from copper_sieve.core.models.manifest import (
     FILE_NAME,
-    ChannelEntry,
+    DocumentEntry,
     FileEntry,
     Manifest,
     MapEntry,
 )
-from copper_sieve.core.models.slot import Slot
 
 _AT_ONCE = 3  # steps of proofs while the next file is packed: two compute, one flushes
 _COMPUTING_SHARE = 0.6  # of the progress; the rest is packing, writing and proving
@@ -56,20 +61,50 @@ class Delivered:
 
 @dataclass(frozen=True, slots=True)
 class Staged:
-    """Files that are written and proven, and still hidden beside the folder that they are for."""
+    """Files that are written and proven, and still hidden beside the folder that they are for.
+
+    written, kept : how many files were made, and how many stay as they were
+    is_same : the folder holds all of it already: there is nothing to put in place
+    """
 
     place: Place
     delivered: Delivered
+    written: int = 0
+    kept: int = 0
+    is_same: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """How a delivery is carried out.
+
+    proven : checks of files by the SHA-256 of their bytes: what stays of these need not be decoded
+        again to be proven
+    anew : every file is made, also one that would come out the same
+    removes : files of an earlier delivery that this one does not have are removed; else they stay
+    """
+
+    proven: Mapping[str, FileCheck] = field(default_factory=dict)
+    anew: bool = False
+    removes: bool = False
+
+
+USUAL = Way()
 
 
 def replaced_files(folder: Path, export: ExportPlan) -> dict[str, str]:
-    """For each file that will be written: "new", "replaces" (ours) or "foreign" (blocked)."""
+    """What becomes of each file in a folder; see `_states`."""
+    return _states(folder, manifest_in(folder), export)
+
+
+def _states(folder: Path, manifest: Manifest | None, export: ExportPlan) -> dict[str, str]:
+    """What becomes of each file: "new", "replaces" (ours), "foreign" (blocked), or "left", where an
+    earlier delivery wrote it and this one does not."""
     names = [*(file.name for file in export.files), *export.documents, FILE_NAME]
-    if not folder.is_dir() and not folder.exists():
-        return dict.fromkeys(names, "new")
-    ours = own_files(folder)
+    ours = names_in(manifest)
     states = {True: "replaces", False: "foreign"}
-    return {name: states[name in ours] if (folder / name).exists() else "new" for name in names}
+    found = {name: states[name in ours] if (folder / name).exists() else "new" for name in names}
+    return {**found, **dict.fromkeys(left_names(folder, manifest, export), "left")}
 
 
 def deliver(
@@ -80,29 +115,35 @@ def deliver(
     load_source: LoadSource,
     token: str,
     cache: Cache | None = None,
+    way: Way = USUAL,
     on_progress: Callable[[float, str], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> Delivered:
     """Compute, pack, write, reopen, compare, and put the folder in place.
 
-    folder : where the files shall be; an earlier delivery there is replaced as a whole, files
-        of others in it are kept
+    folder : where the files shall be; files there that would come out the same stay untouched, as
+        do those of others
     token : names the hidden working folder, so that what a dead process left can be found
     Raises ForeignFileError, DeliveryError, CancelledError; then nothing has changed.
     """
     report = on_progress or (lambda share, text: None)
     staged = stage(
-        export, folder, sizes=sizes, load_source=load_source, token=token, cache=cache,
+        export, folder, sizes=sizes, load_source=load_source, token=token, cache=cache, way=way,
         on_progress=report, is_cancelled=is_cancelled,
     )  # fmt: skip
     try:
         report(0.97, "putting the folder in place")
-        with in_place([staged.place], is_cancelled=is_cancelled):
-            pass
+        put_in_place(staged, is_cancelled=is_cancelled)
     finally:
         staged.place.discard()
     report(1.0, "done")
     return staged.delivered
+
+
+def put_in_place(staged: Staged, *, is_cancelled: Callable[[], bool] | None = None) -> None:
+    """What was staged takes the name of its folder. Raises as `in_place`."""
+    with in_place([] if staged.is_same else [staged.place], is_cancelled=is_cancelled):
+        pass
 
 
 def stage(
@@ -113,12 +154,13 @@ def stage(
     load_source: LoadSource,
     token: str,
     cache: Cache | None = None,
+    way: Way = USUAL,
     on_progress: Callable[[float, str], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> Staged:
     """All of `deliver` but the last step: what is written waits in a hidden folder beside."""
-    report = on_progress or (lambda share, text: None)
-    for name, state in replaced_files(folder, export).items():
+    manifest = manifest_in(folder)
+    for name, state in _states(folder, manifest, export).items():
         if state == "foreign":
             raise ForeignFileError(
                 f"{folder / name} is already there and was not written by a delivery: "
@@ -126,33 +168,13 @@ def stage(
             )
     graph = graph_of(export, sizes)
     place = Place(folder, token)
+    earlier = lies_there(
+        place.folder, manifest, export, graph,
+        proven=way.proven, anew=way.anew, removes=way.removes,
+    )  # fmt: skip
+    stager = _Stager(export, graph, place, earlier, load_source, cache, on_progress, is_cancelled)
     try:
-        working = place.stage()  # before the computing: its lock tells others that we live
-        rasters = evaluate(
-            graph,
-            load_source,
-            cache=cache,
-            on_progress=lambda share: report(share * _COMPUTING_SHARE, "computing maps"),
-            is_cancelled=is_cancelled,
-        )
-        export = export.with_depth(rasters.depth)
-        files, checks = _write_files(
-            working, export, rasters, graph, report=report, is_cancelled=is_cancelled
-        )
-        manifest = _manifest(export, graph, files)
-        material = describe(export.texture_set, export.preset, export.size, export.files)
-        documents = tuple(
-            write_document(working, name, spec, material)
-            for name, spec in zip(export.documents, export.preset.documents, strict=True)
-        )
-        manifest = manifest.model_copy(update={"documents": documents})
-        inside = [check_document(working, entry, manifest) for entry in documents]
-        proof = summary(manifest, [*checks, *inside], [])
-        if not proof.ok:
-            raise DeliveryError("the files do not hold what they should: " + proof.problems()[0])
-        (working / FILE_NAME).write_text(manifest.model_dump_json(indent=2) + "\n", "utf-8")
-        if is_cancelled and is_cancelled():
-            raise CancelledError
+        return stager.untouched() or stager.staged()
     except OSError as error:
         place.discard()
         raise DeliveryError(
@@ -162,118 +184,177 @@ def stage(
     except BaseException:
         place.discard()
         raise
-    return Staged(place, Delivered(manifest, proof))
 
 
-def _write_files(
-    working: Path,
-    export: ExportPlan,
-    rasters: dict[MapKind, Raster],
-    graph: Plan,
-    *,
-    report: Callable[[float, str], None],
-    is_cancelled: Callable[[], bool] | None,
-) -> tuple[list[FileEntry], list[FileCheck]]:
-    """Write every texture, each proven while the next one is packed."""
-    maps = FileMaps(export, rasters)
-    proving: list[Future[tuple[FileEntry, FileCheck]]] = []
-    with ThreadPoolExecutor(_AT_ONCE) as provers:
-        for done, file in enumerate(export.files):
-            if is_cancelled and is_cancelled():
-                raise CancelledError
-            report(_COMPUTING_SHARE + 0.35 * done / len(export.files), f"writing {file.name}")
-            wait(proving[:-1])  # so that no more pictures wait than are looked at
-            picture, mips = maps.picture(file), maps.mips(file)
-            path, levels = working / file.name, [picture.codes, *mips]
-            # A file's proof takes up what was begun before it and so is done before it. Of a
-            # lossy file what it gives back is what it holds, so nothing is known before that.
-            lossy = FORMATS[file.spec.format].loses(file.spec.writing.compression)
-            facts = None if lossy else provers.submit(channel_facts, picture.codes)
-            write_picture(path, picture, file.spec.writing, mips)
-            provers.submit(flush, path)  # now, so that nothing has to be awaited at the end
-            digest = provers.submit(file_sha256, path)
-            written = _Written(path, file, levels, facts, digest)
-            proving.append(provers.submit(_prove, written, graph))
-    results = [one.result() for one in proving]
-    return [entry for entry, _ in results], [check for _, check in results]
+def untouched(
+    export: ExportPlan, folder: Path, *, sizes: Mapping[str, tuple[int, int]], way: Way = USUAL
+) -> Staged | None:
+    """The delivery of a folder that holds all of it already; None where something is to be made.
 
-
-@dataclass(frozen=True, slots=True)
-class _Written:
-    """A file that was just written, and what is being found out about it."""
-
-    path: Path
-    file: PackedFile
-    levels: list[Codes]
-    facts: Future[list[ChannelFacts]] | None  # of its channels as packed; None: it is lossy
-    sha256: Future[str]
-
-
-def _prove(written: _Written, graph: Plan) -> tuple[FileEntry, FileCheck]:
-    """Reopen what was written: what the manifest says of it, and if it holds what it should."""
-    path, file, levels = written.path, written.file, written.levels
-    lossy = written.facts is None
-    found = [reopen(path, n)[:, :, : len(file.slots)] for n in range(len(levels))]
-    facts = written.facts.result() if written.facts else channel_facts(found[0])
-    entry = FileEntry(
-        name=file.name,
-        sha256=written.sha256.result(),
-        bytes=path.stat().st_size,
-        format=file.spec.format,
-        width=file.size[0],
-        height=file.size[1],
-        bits=file.spec.bits,
-        encoding=file.spec.encoding,
-        compression=file.spec.writing.compression
-        or next(iter(FORMATS[file.spec.format].compressions), None),
-        quality=file.spec.quality,
-        tiles=file.spec.tiles,
-        mips_digests=tuple(codes_digest(level) for level in (found if lossy else levels)[1:]),
-        lossy=lossy,
-        channels=tuple(
-            _channel_entry(letter, slot, held, graph)
-            for (letter, slot), held in zip(file.slots.items(), facts, strict=True)
-        ),
+    Nothing is computed or written. Raises PlanError, MissingMapError.
+    """
+    place, manifest = Place(folder, ""), manifest_in(folder)
+    if manifest is None or way.anew:
+        return None
+    graph = graph_of(export, sizes)
+    earlier = lies_there(
+        place.folder, manifest, export, graph, proven=way.proven, removes=way.removes
     )
-    return entry, check_written(path, entry, levels, found)
+    return _Stager(export, graph, place, earlier).untouched()
 
 
-def _channel_entry(letter: str, slot: Slot, held: ChannelFacts, graph: Plan) -> ChannelEntry:
-    return ChannelEntry(
-        channel=letter,
-        map=slot.map,
-        component=slot.component if slot.map else None,
-        times=slot.times,
-        constant=slot.constant,
-        changes=slot.changes,
-        segments=slot.segments,
-        content_key=graph.outputs[slot.map] if slot.map else None,
-        codes_digest=held.digest,
-        minimum=held.minimum,
-        maximum=held.maximum,
-        mean=held.mean,
-    )
+def _none(sha256: str) -> Picture:
+    raise DeliveryError(f"the picture {sha256[:12]} is not at hand")
 
 
-def _manifest(export: ExportPlan, graph: Plan, files: list[FileEntry]) -> Manifest:
-    used = {node.kind: node for node in graph.nodes.values() if not node.passing}
-    used |= {kind: graph.nodes[key] for kind, key in graph.outputs.items()}
-    return Manifest(
-        set=export.texture_set.name,
-        target=export.preset.id,
-        target_title=export.preset.title,
-        normal_y=export.preset.normal_y,
-        dielectric_f0=export.preset.dielectric_f0,
-        height_mid=export.preset.height_mid,
-        height_unit=export.preset.height_unit,
-        padding=export.preset.padding,
-        surface=export.texture_set.surface,
-        prepare=export.texture_set.prepare,
-        origin=export.texture_set.origin,
-        maps={
-            kind.value: MapEntry(content_key=node.key, definition=node.definition)
-            for kind, node in used.items()
-        },
-        files=tuple(files),
-        remarks=tuple(remark.text for remark in export.remarks),
-    )
+@dataclass(slots=True)
+class _Stager:
+    """One delivery on its way into its hidden folder.
+
+    Keys are those of the plan as it is; a depth that is measured is only in what is written.
+    """
+
+    export: ExportPlan
+    graph: Plan
+    place: Place
+    earlier: Earlier
+    load_source: LoadSource = _none
+    cache: Cache | None = None
+    on_progress: Callable[[float, str], None] | None = None
+    is_cancelled: Callable[[], bool] | None = None
+
+    def untouched(self) -> Staged | None:
+        """The delivery whose folder holds all of it already; None where something is to be made."""
+        files, documents = self.earlier.files, self.earlier.documents
+        export = self.export.with_depth(self.earlier.depth(self.graph))
+        if len(files) < len(self.export.files) or len(documents) < len(self.export.documents):
+            return None
+        manifest = self._manifest(
+            export,
+            [files[one.name] for one in export.files],
+            [documents[name] for name in export.documents],
+        )
+        if manifest != self.earlier.manifest:
+            return None
+        proof = summary(manifest, [self.earlier.checks[one.name] for one in manifest.entries], [])
+        return Staged(self.place, Delivered(manifest, proof), 0, len(manifest.entries), True)
+
+    def staged(self) -> Staged:
+        """Write what is to be made, link what stays, prove all of it."""
+        working = self.place.stage()  # before the computing: its lock tells others that we live
+        todo = self.earlier.missing(self.export)
+        rasters = self._computed(todo)
+        export = self.export.with_depth(self.earlier.depth(self.graph) or rasters.depth)
+        left = (one.name for one in self.earlier.left)
+        for name in (*self.earlier.files, *left, *self.earlier.theirs):
+            self.earlier.bring(name, working)
+        made, checks = self._write_files(working, export, todo, rasters) if todo else ([], [])
+        entries = {**self.earlier.files, **{one.name: one for one in made}}
+        files = [entries[file.name] for file in self.export.files]
+        documents, inside = self._write_documents(working, export, files)
+        manifest = self._manifest(export, files, documents)
+        kept = [self.earlier.checks[one.name] for one in files if one.name in self.earlier.files]
+        by_name = {one.name: one for one in [*kept, *checks, *inside]}
+        proof = summary(manifest, [by_name[one.name] for one in manifest.entries], [])
+        if not proof.ok:
+            raise DeliveryError("the files do not hold what they should: " + proof.problems()[0])
+        (working / FILE_NAME).write_text(manifest.model_dump_json(indent=2) + "\n", "utf-8")
+        self._stop_if_cancelled()
+        return Staged(
+            self.place, Delivered(manifest, proof), len(manifest.entries) - len(kept), len(kept)
+        )
+
+    def _computed(self, todo: Sequence[PackedFile]) -> Maps:
+        """The maps that those files take, and the depth where it is measured and not known."""
+        kinds = replace(self.export, files=tuple(todo)).wanted if todo else []
+        depth = None if self.earlier.depth(self.graph) else self.graph.depth
+        keys = {kind: self.graph.outputs[kind] for kind in kinds}
+        return evaluate(
+            Plan(self.graph.nodes, keys, depth),
+            self.load_source,
+            cache=self.cache,
+            on_progress=lambda share: self._report(share * _COMPUTING_SHARE, "computing maps"),
+            is_cancelled=self.is_cancelled,
+        )
+
+    def _write_files(
+        self, working: Path, export: ExportPlan, todo: Sequence[PackedFile], rasters: Maps
+    ) -> tuple[list[FileEntry], list[FileCheck]]:
+        """Write textures, each proven while the next one is packed."""
+        maps = FileMaps(export, rasters)
+        proving: list[Future[tuple[FileEntry, FileCheck]]] = []
+        with ThreadPoolExecutor(_AT_ONCE) as provers:
+            for done, file in enumerate(todo):
+                self._stop_if_cancelled()
+                self._report(_COMPUTING_SHARE + 0.35 * done / len(todo), f"writing {file.name}")
+                wait(proving[:-1])  # so that no more pictures wait than are looked at
+                picture, mips = maps.picture(file), maps.mips(file)
+                path, levels = working / file.name, [picture.codes, *mips]
+                # A file's proof takes up what was begun before it and so is done before it. Of a
+                # lossy file what it gives back is what it holds, so nothing is known before that.
+                lossy = FORMATS[file.spec.format].loses(file.spec.writing.compression)
+                facts = None if lossy else provers.submit(channel_facts, picture.codes)
+                write_picture(path, picture, file.spec.writing, mips)
+                provers.submit(flush, path)  # now, so that nothing has to be awaited at the end
+                digest = provers.submit(file_sha256, path)
+                key = file_key(self.export, self.graph, file)
+                written = Written(path, file, levels, facts, digest, key)
+                proving.append(provers.submit(prove, written, self.graph))
+        results = [one.result() for one in proving]
+        return [entry for entry, _ in results], [check for _, check in results]
+
+    def _write_documents(
+        self, working: Path, export: ExportPlan, files: list[FileEntry]
+    ) -> tuple[list[DocumentEntry], list[FileCheck]]:
+        """Documents are cheap beside textures: all are written, and those that come out the same
+        byte for byte stay the files that they were."""
+        material = describe(export.texture_set, export.preset, export.size, export.files)
+        keys = {one.name: one.written_key or "" for one in files}
+        entries = []
+        for n, (name, spec) in enumerate(
+            zip(export.documents, export.preset.documents, strict=True)
+        ):
+            entry = write_document(working, name, spec, material)
+            key = document_key(self.export, self.graph, n, keys)
+            entries.append(entry.model_copy(update={"written_key": key}))
+            if self.earlier.lies(name, entry.sha256):
+                self.earlier.bring(name, working)
+        manifest = self._manifest(export, files, entries)
+        return entries, [check_document(working, entry, manifest) for entry in entries]
+
+    def _manifest(
+        self, export: ExportPlan, files: list[FileEntry], documents: list[DocumentEntry]
+    ) -> Manifest:
+        graph = self.graph
+        used = {node.kind: node for node in graph.nodes.values() if not node.passing}
+        used |= {kind: graph.nodes[key] for kind, key in graph.outputs.items()}
+        return Manifest(
+            set=export.texture_set.name,
+            target=export.preset.id,
+            target_title=export.preset.title,
+            normal_y=export.preset.normal_y,
+            dielectric_f0=export.preset.dielectric_f0,
+            height_mid=export.preset.height_mid,
+            height_unit=export.preset.height_unit,
+            padding=export.preset.padding,
+            surface=export.texture_set.surface,
+            depth_key=graph.depth,
+            prepare=export.texture_set.prepare,
+            origin=export.texture_set.origin,
+            maps={
+                kind.value: MapEntry(content_key=node.key, definition=node.definition)
+                for kind, node in used.items()
+            },
+            files=tuple(files),
+            documents=tuple(documents),
+            left=self.earlier.left,
+            remarks=tuple(remark.text for remark in export.remarks),
+        )
+
+    def _report(self, share: float, step: str) -> None:
+        if self.on_progress:
+            self.on_progress(share, step)
+
+    def _stop_if_cancelled(self) -> None:
+        if self.is_cancelled and self.is_cancelled():
+            raise CancelledError

@@ -13,6 +13,7 @@ from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import FileSpec, TargetPreset
 
 Weight = Literal["info", "warning", "error"]
+_BYTES_A_TEXEL = 96  # measured; see benchmarks/many_parts.py
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +75,13 @@ class ExportPlan:
     def largest(self) -> int:
         """Texels of the longer side of its largest file."""
         return max(max(file.size) for file in self.files)
+
+    @property
+    def memory(self) -> int:
+        """Bytes that carrying it out is expected to take: maps are derived at the larger of the
+        set's size and the files'."""
+        texels = max(self.geometry.size[0] * self.geometry.size[1], self.size[0] * self.size[1])
+        return texels * _BYTES_A_TEXEL
 
     @property
     def reduction(self) -> Reduction:

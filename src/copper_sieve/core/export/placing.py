@@ -27,20 +27,26 @@ from copper_sieve.core.errors import (
     SieveError,
 )
 from copper_sieve.core.export.assay import read_manifest
-from copper_sieve.core.models.manifest import FILE_NAME
+from copper_sieve.core.models.manifest import FILE_NAME, Manifest
 
 _log = logging.getLogger(__name__)
 _LOOK_AGAIN = 0.05  # seconds, for a folder that another delivery is writing
 _TRIES = 20
 
 
+def names_in(manifest: Manifest | None) -> set[str]:
+    """The names that a delivery wrote, itself included, by its manifest."""
+    if manifest is None:
+        return set()
+    return {FILE_NAME, *(entry.name for entry in (*manifest.entries, *manifest.left))}
+
+
 def own_files(folder: Path) -> set[str]:
     """The names in a folder that a delivery wrote, by the manifest that lies there."""
     try:
-        manifest = read_manifest(folder)
+        return names_in(read_manifest(folder))
     except ManifestError:
         return set()
-    return {FILE_NAME, *(entry.name for entry in manifest.entries)}
 
 
 @dataclass(slots=True)

@@ -56,6 +56,9 @@ class FileEntry(Model):
     )
     lossy: bool = Field(default=False, description="the codes are those that the file gives back")
     channels: tuple[ChannelEntry, ...]
+    written_key: str | None = Field(
+        default=None, description="the same for files that would come out the same"
+    )
 
 
 class DocumentEntry(Model):
@@ -66,6 +69,18 @@ class DocumentEntry(Model):
     bytes: int
     format: str
     textures: tuple[str, ...]
+    written_key: str | None = Field(
+        default=None, description="the same for documents that would come out the same"
+    )
+
+
+class LeftEntry(Model):
+    """A file of an earlier delivery into the folder that this one does not have; it still lies
+    there."""
+
+    name: str
+    sha256: str
+    bytes: int
 
 
 class MapEntry(Model):
@@ -89,6 +104,9 @@ class Manifest(Model):
     height_unit: Literal["share", "metres"] = "share"
     padding: Padding = Padding()
     surface: SurfaceSpec
+    depth_key: str | None = Field(
+        default=None, description="content key of the surface's depth, where it was measured"
+    )
     prepare: Preparation = Field(
         default=Preparation(), description="what was done to the set's pictures first"
     )
@@ -96,6 +114,7 @@ class Manifest(Model):
     maps: dict[str, MapEntry]
     files: tuple[FileEntry, ...]
     documents: tuple[DocumentEntry, ...] = ()
+    left: tuple[LeftEntry, ...] = ()
     remarks: tuple[str, ...] = Field(default=(), description="what the reader should know")
 
     @model_validator(mode="before")

@@ -22,7 +22,7 @@ from copper_sieve.services.deliveries import get
 from copper_sieve.services.delivering import packing_of
 from copper_sieve.services.sets import map_pictures
 from copper_sieve.services.tray.lit import lit_of
-from copper_sieve.store.deliveries import KeptDelivery, KeptPart
+from copper_sieve.store.delivery_rows import KeptDelivery, KeptPart
 
 _LIT_SIDE, _PICTURE_SIDE, _CHANNEL_SIDE = 320, 160, 72
 

@@ -3,71 +3,68 @@ insert into delivery (project_id) values (%(project_id)s) returning id
 
 -- name: insert_part
 insert into delivery_part
-  (delivery_id, n, set_id, target_id, definition, preset, longer_side, folder)
+  (delivery_id, n, set_id, target_id, definition, preset, longer_side, folder, bytes, small, removes,
+  anew, state, progress, manifest, assay, kept, started_at, finished_at)
 values (%(delivery_id)s, %(n)s, %(set_id)s, %(target_id)s, %(definition)s, %(preset)s,
-  %(longer_side)s, %(folder)s)
+  %(longer_side)s, %(folder)s, %(bytes)s, %(small)s, %(removes)s, %(anew)s,
+  case when %(manifest)s::json is null then 'queued' else 'done' end,
+  case when %(manifest)s::json is null then 0 else 1 end, %(manifest)s, %(assay)s, %(kept)s,
+  case when %(manifest)s::json is null then null else now() end,
+  case when %(manifest)s::json is null then null else now() end)
 
 -- name: list_deliveries
-select * from delivery where project_id = %(project_id)s order by id desc limit 200
+select * from delivery_now where project_id = %(project_id)s order by id desc limit 200
 
 -- name: under_way
--- Without their parts: many ask for it, and often.
-select * from delivery
-where project_id = %(project_id)s and state in ('queued', 'running') order by id desc
+-- Without their parts: many ask for it, and often. recent, span: what was done in the last minute
+-- as a share of all, and in how many seconds.
+select d.*, r.recent, r.span
+from delivery_now d cross join lateral (
+  select coalesce(sum(greatest(p.bytes, 1) * case when p.state = 'done' then 1 else p.progress end)
+      filter (where p.state = 'running' or p.finished_at > now() - interval '1 minute'), 0)
+      / sum(greatest(p.bytes, 1)) as recent,
+    extract(epoch from least(now() - min(p.started_at), interval '1 minute')) as span
+  from delivery_part p where p.delivery_id = d.id
+) r
+where d.project_id = %(project_id)s and d.id in (
+  select delivery_id from delivery_part where state in ('queued', 'running')
+) order by d.id desc
 
 -- name: get_delivery
-select * from delivery where id = %(id)s
+select * from delivery_now where id = %(id)s
 
 -- name: list_parts
-select delivery_id, n, set_id, target_id, definition, preset, longer_side, folder, manifest, assay
+select p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
+  p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
+  p.anew, p.written, p.kept, pr.slug as project
+from delivery_part p
+  join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
+where p.delivery_id = any(%(ids)s) order by p.delivery_id, p.n
+
+-- name: light_parts
+select delivery_id, n, set_id, definition ->> 'name' as set_name, target_id, folder, state, progress, step,
+  error, written, kept
 from delivery_part where delivery_id = any(%(ids)s) order by delivery_id, n
 
--- name: begin
-update delivery set state = 'running', started_at = now(), attempts = attempts + 1, error = null
-where id = %(id)s and state = 'queued' returning *
+-- name: get_part
+select p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
+  p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
+  p.anew, p.written, p.kept, pr.slug as project
+from delivery_part p
+  join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
+where p.delivery_id = %(delivery_id)s and p.n = %(n)s
 
--- name: report
--- Tells in the same breath if a cancel was asked for.
-update delivery set progress = %(progress)s, step = %(step)s
-where id = %(id)s and state = 'running' and attempts = %(attempt)s returning cancel_requested
+-- name: proven_in
+-- What was proven of the files that were delivered into a folder last.
+select manifest, assay from delivery_part
+where folder = %(folder)s and manifest is not null and assay is not null
+order by finished_at desc nulls last limit 1
 
--- name: finish_part
--- The delivery's row is locked, so that nobody takes it up between its parts.
-update delivery_part p set manifest = %(manifest)s, assay = %(assay)s
-from (
-  select id from delivery where id = %(delivery_id)s and state = 'running'
-    and attempts = %(attempt)s for update
-) d
-where p.delivery_id = d.id and p.n = %(n)s
-
--- name: finish
-update delivery
-set state = %(state)s, error = %(error)s, finished_at = now(),
-  progress = case when %(state)s = 'done' then 1 else progress end
-where id = %(id)s and state = %(was)s and attempts = %(attempt)s
-
--- name: requeue
-update delivery set state = 'queued', progress = 0, step = 'waiting again',
-  attempts = attempts - case when %(counts)s then 0 else 1 end
-where id = %(id)s and state = 'running' and attempts = %(attempt)s
-
--- name: ask_cancel
-update delivery set cancel_requested = true
-where id = %(id)s and state in ('queued', 'running') returning state
-
--- name: unfinished
-select id, state, attempts from delivery where state in ('queued', 'running') order by id
-
--- name: waiting_jobs
--- Deliveries that have a job waiting in the queue.
-select (args ->> 'delivery_id')::bigint as id from procrastinate_jobs
-where task_name = 'deliver' and status = 'todo'
-
--- name: close_dead_jobs
--- Jobs of a delivery whose worker is gone.
-update procrastinate_jobs set status = 'failed'
-where task_name = 'deliver' and status = 'doing'
-  and (args ->> 'delivery_id')::bigint = %(id)s
+-- name: proven_in_each
+-- The same of many folders.
+select distinct on (folder) folder, manifest, assay from delivery_part
+where folder = any(%(folders)s) and manifest is not null and assay is not null
+order by folder, finished_at desc nulls last
 
 -- name: latest_parts
 -- For each set and target of a project, the newest part that was delivered whole, and whether the
@@ -100,20 +97,22 @@ where set_id = any(%(ids)s) group by set_id, target_id
 -- name: latest_asked
 -- For each set and target of a project, the newest delivery that was asked of it.
 select distinct on (p.set_id, p.target_id)
-  p.set_id, p.target_id, p.delivery_id, d.state, d.progress, d.error
+  p.set_id, p.target_id, p.delivery_id, p.state, p.progress, p.error
 from delivery_part p
   join delivery d on d.id = p.delivery_id
   join texture_set s on s.id = p.set_id
 where d.project_id = %(project_id)s and s.project_id = d.project_id and s.deleted_at is null
-  and d.state <> 'cancelled'
+  and p.state <> 'cancelled'
 order by p.set_id, p.target_id, p.delivery_id desc
 
 -- name: latest_whole
 -- For each of some sets and each target, the newest part that was delivered whole.
 select distinct on (p.set_id, p.target_id)
-  p.delivery_id, p.n, p.set_id, p.target_id, p.definition, p.preset, p.longer_side, p.folder,
-  p.manifest, p.assay
-from delivery_part p join delivery d on d.id = p.delivery_id
+  p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
+  p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
+  p.anew, p.written, p.kept, pr.slug as project
+from delivery_part p
+  join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where d.project_id = %(project_id)s and p.set_id = any(%(ids)s) and p.manifest is not null
 order by p.set_id, p.target_id, p.delivery_id desc
 

@@ -101,8 +101,7 @@ delete from texture_set where deleted_at < now() - %(days)s * interval '1 day'
 -- name: references
 -- What refers to sets: deliveries that hold them, those under way, files in Intake that wait.
 select s.id, count(distinct p.delivery_id) filter (where p.manifest is not null) as delivered,
-  max(d.id) filter (where d.state in ('queued', 'running')) as under_way
+  max(p.delivery_id) filter (where p.state in ('queued', 'running')) as under_way
 from texture_set s
   left join delivery_part p on p.set_id = s.id
-  left join delivery d on d.id = p.delivery_id
 where s.id = any(%(ids)s) group by s.id

@@ -16,7 +16,7 @@ import { useArrangement, useShownRows } from "@/places/tray/use-tray";
 import { Board } from "./board";
 import { keyOf, partsOf, stillThere, useChosenCells } from "./cells";
 import { History } from "./history";
-import { UnderBoard } from "./under-board";
+import { UnderBoard, type Way } from "./under-board";
 
 const NO_ROWS: TrayRow[] = [];
 const NO_TARGETS: TargetPreset[] = [];
@@ -140,7 +140,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
           rows={rows}
           look={look}
           asking={deliver.isPending}
-          onDeliver={() => deliver.mutate()}
+          onDeliver={(way) => deliver.mutate(way)}
           onNone={() => chosen.put([])}
         />
       ) : (
@@ -192,11 +192,11 @@ function useDelivering(project: string, keys: string[]) {
     placeholderData: keepPreviousData,
   });
   const deliver = useMutation({
-    mutationFn: () =>
+    mutationFn: (way: Way) =>
       answer(
         api.POST("/api/projects/{project}/deliveries", {
           params: { path: { project } },
-          body: { set_ids: [], target_ids: [], cells },
+          body: { set_ids: [], target_ids: [], cells, ...way },
         }),
       ),
     onSuccess: (delivery) => {

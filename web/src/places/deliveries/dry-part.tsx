@@ -26,6 +26,7 @@ const states = {
   new: "new",
   replaces: "replaces an earlier delivery",
   foreign: "not written here",
+  left: "stays from before",
 } as const;
 
 export function DryPart({ part, title }: { part: DryRunPartRead; title: string | undefined }) {
@@ -80,7 +81,7 @@ export function DryPart({ part, title }: { part: DryRunPartRead; title: string |
             <tr key={name} className="h-8 border-t border-rule">
               <td className="truncate figures font-medium">{name}</td>
               <td className="px-3" colSpan={4}>
-                {aboutDocument(name)}
+                {state === "left" ? "of an earlier delivery; not in this one" : aboutDocument(name)}
               </td>
               <td className="pl-3 text-right text-second">
                 {states[state as keyof typeof states] ?? state}

@@ -1,6 +1,7 @@
 // Under the board: what the chosen cells would write, told before it is done.
 import type { UseQueryResult } from "@tanstack/react-query";
 import { FolderOutput } from "lucide-react";
+import { type ReactNode, useState } from "react";
 import type { LookRead, TargetPreset, TrayRow } from "@/api/client";
 import { Button } from "@/parts/button";
 import { DryPart } from "./dry-part";
@@ -11,13 +12,21 @@ interface Props {
   targets: TargetPreset[];
   rows: TrayRow[];
   asking: boolean;
-  onDeliver: () => void;
+  onDeliver: (way: Way) => void;
   onNone: () => void;
+}
+
+/** How a delivery is carried out. */
+export interface Way {
+  removes: boolean;
+  anew: boolean;
 }
 
 export function UnderBoard(props: Props) {
   const { count, look, targets, rows, asking, onDeliver, onNone } = props;
   const { data, error } = look;
+  const [way, setWay] = useState<Way>({ removes: false, anew: false });
+  const left = data?.left ?? 0;
   const ready = data && !look.isPlaceholderData && data.parts === count && data.blocked === 0;
   return (
     <section
@@ -42,8 +51,21 @@ export function UnderBoard(props: Props) {
             <CauseLine key={`${cause.weight} ${cause.text}`} cause={cause} rows={rows} />
           ))}
         </section>
+        {left > 0 && (
+          <Choice chosen={way.removes} onChoose={(removes) => setWay({ ...way, removes })}>
+            Remove {left} {left === 1 ? "file" : "files"} of earlier deliveries that this one does
+            not have
+          </Choice>
+        )}
+        <Choice chosen={way.anew} onChoose={(anew) => setWay({ ...way, anew })}>
+          Write every file anew, also those that would come out the same
+        </Choice>
         <div className="flex gap-2 pt-3">
-          <Button look="main" disabled={!ready || asking} onClick={onDeliver}>
+          <Button
+            look="main"
+            disabled={!ready || asking}
+            onClick={() => onDeliver({ ...way, removes: way.removes && left > 0 })}
+          >
             <FolderOutput className="size-4" aria-hidden="true" />
             {data ? `Deliver ${data.files} files` : "Deliver"}
           </Button>
@@ -72,6 +94,26 @@ export function UnderBoard(props: Props) {
         )}
       </section>
     </section>
+  );
+}
+
+interface ChoiceProps {
+  chosen: boolean;
+  onChoose: (chosen: boolean) => void;
+  children: ReactNode;
+}
+
+function Choice({ chosen, onChoose, children }: ChoiceProps) {
+  return (
+    <label className="flex gap-2 pt-2 text-small leading-snug text-second">
+      <input
+        type="checkbox"
+        checked={chosen}
+        onChange={(event) => onChoose(event.target.checked)}
+        className="mt-0.5 accent-verdigris"
+      />
+      <span>{children}</span>
+    </label>
   );
 }
 

@@ -1,0 +1,199 @@
+"""What of an earlier delivery stays as it is: the files that would come out the same.
+
+A file's `written_key` says what it holds and how it is written, so that its bytes need not be made
+to know that they are the same. What lies in the folder is trusted only if its SHA-256 is still the
+one of its manifest.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import shutil
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+from copper_sieve.core.codecs.checksums import known_sha256
+from copper_sieve.core.errors import ManifestError
+from copper_sieve.core.export.assay import check_file, read_manifest
+from copper_sieve.core.export.documents import check_document, describe
+from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
+from copper_sieve.core.graph.plan import Plan
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.assay import FileCheck
+from copper_sieve.core.models.manifest import DocumentEntry, FileEntry, LeftEntry, Manifest
+
+_FILE_VERSION = 1  # a change of how maps become a file's codes or bytes needs a new one
+_DOCUMENT_VERSION = 1  # and one of how documents are written
+
+
+def file_key(export: ExportPlan, graph: Plan, file: PackedFile) -> str:
+    """The same for files of the same name that hold the same codes, written in the same way.
+
+    graph : of the whole plan, whose content keys stand for the pixels of the maps
+    """
+    preset, surface = export.preset, export.texture_set.surface
+    metres = preset.height_unit == "metres" and MapKind.HEIGHT in _kinds(file)
+    return _digest({
+        "version": _FILE_VERSION,
+        "name": file.name,
+        "spec": file.spec.model_dump(mode="json"),
+        "size": file.size,
+        "largest": export.largest,
+        "slots": {letter: slot.model_dump(mode="json") for letter, slot in file.slots.items()},
+        "maps": {kind: graph.outputs[kind] for kind in replace(export, files=(file,)).wanted},
+        "conventions": [preset.normal_y, preset.height_mid],
+        "depth": [surface.depth or graph.depth, surface.tile_size] if metres else None,
+        "padding": [preset.padding.model_dump(mode="json"), str(surface.wrap)],
+        "reduction": export.reduction,
+    })  # fmt: skip
+
+
+def document_key(export: ExportPlan, graph: Plan, n: int, file_keys: Mapping[str, str]) -> str:
+    """The same for a plan's nth document if it says the same and its textures are the same."""
+    material = describe(export.texture_set, export.preset, export.size, export.files)
+    return _digest({
+        "version": _DOCUMENT_VERSION,
+        "name": export.documents[n],
+        "spec": export.preset.documents[n].model_dump(mode="json"),
+        "material": asdict(material),
+        "depth": graph.depth,
+        "files": dict(file_keys),
+    })  # fmt: skip
+
+
+def _kinds(file: PackedFile) -> set[MapKind]:
+    return {kind for slot in file.slots.values() for kind in slot.maps}
+
+
+def _digest(held: dict[str, Any]) -> str:
+    text = json.dumps(held, sort_keys=True, default=str)
+    return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+@dataclass(frozen=True, slots=True)
+class Earlier:
+    """What lies in a folder from an earlier delivery and need not be made again.
+
+    files, documents : entries of its manifest whose files stay, by their names
+    checks : the proof of each of them
+    left : files of it that the new delivery does not have; they stay until somebody removes them
+    theirs : names of such files that somebody has changed since: they are his, and stay
+    manifest : the whole of it; None where there is none
+    """
+
+    folder: Path
+    files: dict[str, FileEntry] = field(default_factory=dict)
+    documents: dict[str, DocumentEntry] = field(default_factory=dict)
+    checks: dict[str, FileCheck] = field(default_factory=dict)
+    left: tuple[LeftEntry, ...] = ()
+    theirs: tuple[str, ...] = ()
+    manifest: Manifest | None = None
+
+    def missing(self, export: ExportPlan) -> tuple[PackedFile, ...]:
+        """The files of a plan that must be made."""
+        return tuple(file for file in export.files if file.name not in self.files)
+
+    def depth(self, graph: Plan) -> float | None:
+        """The measured depth of the set's height in metres, where it was measured of the same."""
+        if self.manifest and graph.depth and self.manifest.depth_key == graph.depth:
+            return self.manifest.surface.depth
+        return None
+
+    def lies(self, name: str, sha256: str) -> bool:
+        """A document of these bytes lies there already."""
+        held = self.manifest.documents if self.manifest else ()
+        return any(
+            one.name == name and one.sha256 == sha256 and _is_whole(self.folder, one)
+            for one in held
+        )
+
+    def bring(self, name: str, working: Path) -> None:
+        """The same file under the working folder: a link where that is possible, so that it keeps
+        its number and its time."""
+        source, target = self.folder / name, working / name
+        target.unlink(missing_ok=True)
+        try:
+            os.link(source, target, follow_symlinks=False)
+        except OSError:
+            shutil.copy2(source, target, follow_symlinks=False)
+
+
+def manifest_in(folder: Path) -> Manifest | None:
+    """The manifest of an earlier delivery, if there is one that can be read."""
+    try:
+        return read_manifest(folder)
+    except ManifestError:
+        return None
+
+
+def lies_there(
+    folder: Path,
+    manifest: Manifest | None,
+    export: ExportPlan,
+    graph: Plan,
+    *,
+    proven: Mapping[str, FileCheck] | None = None,
+    anew: bool = False,
+    removes: bool = False,
+) -> Earlier:
+    """Look at what an earlier delivery, whose manifest lies there, left in a folder.
+
+    proven : checks of files by the SHA-256 of their bytes: these need not be decoded to be proven
+    anew : every file is made, also one that would come out the same
+    removes : what the new delivery does not have goes
+    """
+    if manifest is None:
+        return Earlier(folder)
+    keys = {file.name: file_key(export, graph, file) for file in export.files}
+    wanted = {name: document_key(export, graph, n, keys) for n, name in enumerate(export.documents)}
+    left = _left(folder, manifest, {*keys, *wanted})
+    whole = tuple(one for one in left if _is_whole(folder, one))
+    found = Earlier(
+        folder,
+        left=() if removes else whole,
+        theirs=tuple(one.name for one in left if one not in whole),
+        manifest=manifest,
+    )
+    if anew:
+        return found
+    known = proven or {}
+    for file in manifest.files:
+        if keys.get(file.name) == file.written_key and _is_whole(folder, file):
+            check = known.get(file.sha256) or check_file(folder, file)
+            if check.ok:
+                found.files[file.name], found.checks[file.name] = file, check
+    for one in manifest.documents if len(found.files) == len(keys) else ():
+        if wanted.get(one.name) == one.written_key and _is_whole(folder, one):
+            check = known.get(one.sha256) or check_document(folder, one, manifest)
+            if check.ok:
+                found.documents[one.name], found.checks[one.name] = one, check
+    return found
+
+
+def left_names(folder: Path, manifest: Manifest | None, export: ExportPlan) -> list[str]:
+    """The files of an earlier delivery there that a plan does not have."""
+    if manifest is None:
+        return []
+    names = {*(file.name for file in export.files), *export.documents}
+    return [one.name for one in _left(folder, manifest, names)]
+
+
+def _left(folder: Path, manifest: Manifest, names: set[str]) -> list[LeftEntry]:
+    """What an earlier delivery wrote beside these names, as far as it is there."""
+    return [
+        LeftEntry(name=one.name, sha256=one.sha256, bytes=one.bytes)
+        for one in (*manifest.entries, *manifest.left)
+        if one.name not in names and (folder / one.name).is_file()
+    ]
+
+
+def _is_whole(folder: Path, entry: FileEntry | DocumentEntry | LeftEntry) -> bool:
+    path = folder / entry.name
+    try:
+        return path.stat().st_size == entry.bytes and known_sha256(path) == entry.sha256
+    except OSError:
+        return False

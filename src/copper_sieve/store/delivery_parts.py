@@ -1,0 +1,161 @@
+"""Parts of deliveries on their way: taken up, reported, ended, put back.
+
+A part is fenced by its attempt: whoever was given up (its lock was lost, it was cancelled) and goes
+on all the same changes nothing any more.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from typing import Any
+
+from psycopg.types.json import Json
+
+from copper_sieve.store.database import Transaction, statements
+from copper_sieve.store.delivery_rows import State
+
+_SQL = statements("delivery_parts")
+
+
+@dataclass(frozen=True, slots=True)
+class Machine:
+    """Where parts are carried out; all workers of one share its memory.
+
+    budget : bytes that its parts may take together
+    """
+
+    name: str
+    budget: int
+
+
+@dataclass(frozen=True, slots=True)
+class Attempt:
+    """One attempt at one part: its number, which attempt it is, and which part it is."""
+
+    number: int
+    attempt: int
+    delivery_id: int
+    n: int
+
+
+@dataclass(frozen=True, slots=True)
+class OpenPart:
+    """A part that a worker has in hand, or had when it died; done or cancelled where it only clears
+    up."""
+
+    number: int
+    delivery_id: int
+    n: int
+    state: State
+
+
+def next_part(
+    connection: Transaction, machine: Machine, but: Collection[int], delivery_id: int | None = None
+) -> int | None:
+    """The number of the part that is next on a machine, of a delivery or of all; None where none
+    waits that fits.
+
+    but : numbers of parts that are not meant
+    """
+    asked = {"machine": machine.name, "budget": machine.budget, "but": list(but),
+             "delivery_id": delivery_id}  # fmt: skip
+    row = connection.execute(_SQL["next_part"], asked).fetchone()
+    return None if row is None else int(row["number"])
+
+
+def waiting(
+    connection: Transaction, delivery_id: int | None = None, but: Collection[int] = ()
+) -> int:
+    """How many parts wait, of a delivery or of all, but those with these numbers."""
+    asked = {"delivery_id": delivery_id, "but": list(but)}
+    row = connection.execute(_SQL["waiting"], asked).fetchone()
+    return int(row["n"]) if row else 0
+
+
+def begin(connection: Transaction, number: int, machine: Machine) -> Attempt | None:
+    """From waiting to running; None when it does not wait (any more), or does not fit any more."""
+    connection.execute(_SQL["one_claims"], {"machine": machine.name})
+    asked = {"number": number, "machine": machine.name, "budget": machine.budget}
+    row = connection.execute(_SQL["begin"], asked).fetchone()
+    if row is None:
+        return None
+    return Attempt(number, int(row["attempts"]), int(row["delivery_id"]), int(row["n"]))
+
+
+def report(connection: Transaction, of: Attempt, progress: float, step: str) -> bool:
+    """Store the progress; True when this attempt is to stop."""
+    values = {"number": of.number, "attempt": of.attempt, "progress": progress, "step": step}
+    return connection.execute(_SQL["report"], values).rowcount == 0
+
+
+def finish_part(
+    connection: Transaction,
+    of: Attempt,
+    *,
+    manifest: dict[str, Any],
+    assay: dict[str, Any],
+    written: int,
+    kept: int,
+    clearing: bool,
+) -> bool:
+    """Store what a part wrote and its proof; False when this attempt was given up.
+
+    written, kept : how many files were made, and how many stayed as they were
+    clearing : what was there before still lies aside
+    """
+    values = {
+        "number": of.number,
+        "attempt": of.attempt,
+        "manifest": Json(manifest),
+        "assay": Json(assay),
+        "written": written,
+        "kept": kept,
+        "clearing": clearing,
+    }
+    return connection.execute(_SQL["finish_part"], values).rowcount == 1
+
+
+def fail(connection: Transaction, of: Attempt, error: str) -> None:
+    """End an attempt as failed, if it was not given up."""
+    values = {"number": of.number, "attempt": of.attempt, "error": error}
+    connection.execute(_SQL["fail"], values)
+
+
+def requeue(connection: Transaction, of: Attempt, *, counts: bool) -> bool:
+    """Back to waiting, after its worker was stopped or died; False when it was given up.
+
+    counts : the attempt counts as one; it does not when the part could do nothing about it
+    """
+    values = {"number": of.number, "attempt": of.attempt, "counts": counts}
+    return connection.execute(_SQL["requeue"], values).rowcount == 1
+
+
+def cleared(connection: Transaction, of: Attempt) -> None:
+    """Nothing of an attempt is left to be cleared up."""
+    connection.execute(_SQL["cleared"], {"number": of.number, "attempt": of.attempt})
+
+
+def cancel(connection: Transaction, delivery_id: int) -> int:
+    """Give up all parts of a delivery that wait or run; returns how many."""
+    return connection.execute(_SQL["cancel"], {"id": delivery_id}).rowcount
+
+
+def retry(connection: Transaction, delivery_id: int) -> int:
+    """All parts of a delivery that failed or were cancelled wait again; returns how many."""
+    return connection.execute(_SQL["retry"], {"id": delivery_id}).rowcount
+
+
+def open_parts(connection: Transaction) -> list[OpenPart]:
+    """Parts that some worker has in hand, or had when it died."""
+    return [OpenPart(**row) for row in connection.execute(_SQL["open_parts"])]
+
+
+def without_job(connection: Transaction) -> list[int]:
+    """Deliveries with parts that wait, none that runs, and no job that waits in the queue."""
+    return [int(row["id"]) for row in connection.execute(_SQL["without_job"])]
+
+
+def close_dead_jobs(connection: Transaction) -> None:
+    """Mark jobs whose worker is gone as failed."""
+    connection.execute(_SQL["close_dead_jobs"])

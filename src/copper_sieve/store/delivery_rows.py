@@ -1,0 +1,238 @@
+"""What is kept of deliveries and of their parts, as statements give it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
+from datetime import datetime
+from pathlib import Path
+from typing import Any, Literal
+
+from copper_sieve.store.database import Row
+
+Document = dict[str, Any]
+State = Literal["queued", "running", "done", "failed", "cancelled"]
+_SAYS_SOMETHING = 3.0  # seconds
+
+
+@dataclass(frozen=True, slots=True)
+class NewPart:
+    """One set for one target that is asked for; set and preset as JSON has them.
+
+    set_id : None where the set is gone and only its definition is left
+    bytes : of memory that carrying it out is expected to take
+    removes : files of an earlier delivery that this one does not have are removed
+    anew : every file is made, also one that would come out the same
+    lies : the manifest, the assay and how many files there are, where all of it lies there already
+    """
+
+    set_id: int | None
+    target_id: str
+    definition: Document
+    preset: Document
+    longer_side: int | None
+    folder: Path
+    bytes: int = 0
+    removes: bool = False
+    anew: bool = False
+    lies: tuple[Document, Document, int] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class KeptPart:
+    """One set for one target.
+
+    number : by which it is locked
+    definition, preset : as they were when the delivery was asked for, as JSON has them
+    manifest, assay : what was written and its proof, as JSON has them; None until it is delivered
+    set_id : None when the set is gone
+    progress : 0 to 1; step : what is done, in words
+    attempts : how often a worker began it
+    written, kept : how many files were made, and how many stayed as they were
+    """
+
+    delivery_id: int
+    n: int
+    number: int
+    set_id: int | None
+    target_id: str
+    definition: Document
+    preset: Document
+    longer_side: int | None
+    folder: Path
+    manifest: Document | None
+    assay: Document | None
+    state: State
+    progress: float
+    step: str
+    error: str | None
+    attempts: int
+    removes: bool
+    anew: bool
+    written: int
+    kept: int
+    project: str
+
+    @classmethod
+    def from_row(cls, row: Row) -> KeptPart:
+        """As a statement gives it."""
+        return cls(**{**row, "folder": Path(row["folder"])})
+
+    @property
+    def set_name(self) -> str:
+        """The name that the set had."""
+        return str(self.definition["name"])
+
+    @property
+    def entries(self) -> list[Document]:
+        """Every file and document of its manifest: `name`, `bytes`, `sha256` …"""
+        held = self.manifest or {}
+        return [*held.get("files", ()), *held.get("documents", ())]
+
+
+@dataclass(frozen=True, slots=True)
+class LightPart:
+    """A part without what makes it heavy: what it is made of, and what was written."""
+
+    delivery_id: int
+    n: int
+    set_id: int | None
+    set_name: str
+    target_id: str
+    folder: Path
+    state: State
+    progress: float
+    step: str
+    error: str | None
+    written: int
+    kept: int
+
+    @classmethod
+    def from_row(cls, row: Row) -> LightPart:
+        """As a statement gives it."""
+        return cls(**{**row, "folder": Path(row["folder"])})
+
+
+@dataclass(frozen=True, slots=True)
+class Counts:
+    """How many parts of a delivery are how far."""
+
+    parts: int
+    queued: int
+    running: int
+    done: int
+    failed: int
+    cancelled: int
+
+
+@dataclass(frozen=True, slots=True)
+class KeptDelivery:
+    """A delivery as it is kept, with its parts in order; its state follows from theirs.
+
+    progress : 0 to 1; step : what is done, in words
+    """
+
+    id: int
+    state: State
+    progress: float
+    step: str
+    created_at: datetime
+    started_at: datetime | None
+    finished_at: datetime | None
+    counts: Counts
+    parts: tuple[KeptPart, ...] = ()
+
+    @classmethod
+    def from_row(cls, row: Row, parts: Sequence[KeptPart]) -> KeptDelivery:
+        """As a statement gives it, with its parts."""
+        apart = ("parts", "counts")
+        own = {one.name: row[one.name] for one in fields(cls) if one.name not in apart}
+        counts = Counts(**{one.name: row[one.name] for one in fields(Counts)})
+        return cls(**own, counts=counts, parts=tuple(parts))
+
+    @property
+    def error(self) -> str | None:
+        """Why parts of it failed, in words; None where none did."""
+        return why_failed(self.parts)
+
+
+def why_failed(parts: Sequence[KeptPart | LightPart]) -> str | None:
+    """Why some of a delivery's parts failed, in words; None where none did."""
+    failed = [part for part in parts if part.state == "failed"]
+    if not failed:
+        return None
+    first = f"{failed[0].error}"
+    if len(parts) == 1:
+        return first
+    rest = "" if len(failed) == 1 else f" (and {len(failed) - 1} more)"
+    return (
+        f"{len(failed)} of {len(parts)} parts failed: {failed[0].set_name} for "
+        f"{failed[0].target_id}: {first}{rest}"
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class UnderWay:
+    """A delivery that waits or runs.
+
+    recent, span : the share of it that was done in the last seconds, and in how many
+    """
+
+    delivery: KeptDelivery
+    recent: float
+    span: float
+
+    @property
+    def seconds_left(self) -> float | None:
+        """How long it goes on, as fast as it went in the last minute; None where that says
+        nothing yet."""
+        if self.span < _SAYS_SOMETHING or self.recent <= 0:
+            return None
+        return (1 - self.delivery.progress) / self.recent * self.span
+
+
+@dataclass(frozen=True, slots=True)
+class LatestPart:
+    """The newest part of a set for a target that was delivered whole.
+
+    same_set : the set reads as it did then
+    preset_key : the same for presets that read the same; see `part_preset`
+    """
+
+    set_id: int
+    target_id: str
+    same_set: bool
+    preset_key: str
+    delivery_id: int
+    n: int
+
+    @classmethod
+    def from_row(cls, row: Row) -> LatestPart:
+        """As a statement gives it."""
+        return cls(**{one.name: row[one.name] for one in fields(cls)})
+
+
+@dataclass(frozen=True, slots=True)
+class WrittenPart:
+    """What a delivery wrote into a folder."""
+
+    delivery_id: int
+    folder: Path
+    manifest: Document
+
+    @classmethod
+    def from_row(cls, row: Row) -> WrittenPart:
+        """As a statement gives it."""
+        return cls(row["delivery_id"], Path(row["folder"]), row["manifest"])
+
+
+@dataclass(frozen=True, slots=True)
+class AskedPart:
+    """The newest delivery that was asked of a set for a target, and how far it is."""
+
+    set_id: int
+    target_id: str
+    delivery_id: int
+    state: State
+    progress: float
+    error: str | None

@@ -1,0 +1,232 @@
+// A part that was delivered: its files, and the proof of each of their channels.
+import { useQuery } from "@tanstack/react-query";
+import { Check, ChevronDown, ChevronRight, X } from "lucide-react";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { DeliveredPartRead, DeliveryRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { useProject } from "@/app";
+import { bytes, underRoot, words } from "@/parts/figures";
+import { type ChannelOf, ChannelViewer } from "./channel-viewer";
+
+type PartRead = DeliveryRead["parts"][number];
+
+/** What lies in the folder now instead of the files that this delivery proved. */
+function LiesThere({ part }: { part: Pick<PartRead, "replaced_by" | "lies_text"> }) {
+  const project = useProject();
+  return (
+    <span role="status" className="text-list text-ochre">
+      ! proven then, but{" "}
+      {part.replaced_by ? (
+        <>
+          replaced by{" "}
+          <Link to={`/${project}/deliveries/${part.replaced_by}`} className="underline">
+            delivery {part.replaced_by}
+          </Link>
+        </>
+      ) : (
+        part.lies_text
+      )}
+    </span>
+  );
+}
+
+interface Props {
+  delivery: DeliveryRead;
+  part: PartRead;
+  opened: boolean;
+}
+
+export function DeliveredPart({ delivery, part, opened }: Props) {
+  const [open, setOpen] = useState(opened);
+  const { data: targets = [] } = useQuery(queries.targets());
+  const root = useQuery(queries.health()).data?.delivery_root;
+  const { data: whole } = useQuery({
+    ...queries.deliveredPart(delivery.id, part.n),
+    enabled: open,
+  });
+  const now = whole ?? part;
+  const isOwn = now.lies === "own" || now.lies === null;
+  const title = targets.find((one) => one.id === part.target_id)?.title;
+  return (
+    <section
+      aria-label={`${part.set_name} for ${part.target_id}`}
+      className="mb-2 rounded-md border border-rule bg-card"
+    >
+      <header className="flex items-baseline gap-2.5 rounded-t-md bg-sheet px-4 py-2">
+        <button
+          type="button"
+          aria-expanded={open}
+          aria-label={`Files of ${part.set_name} for ${part.target_id}`}
+          className="self-center text-second hover:text-ink"
+          onClick={() => setOpen(!open)}
+        >
+          {open ? <ChevronDown className="size-4" /> : <ChevronRight className="size-4" />}
+        </button>
+        <h2 className="w-56 shrink-0 truncate font-semibold" title={part.set_name}>
+          {part.set_name}
+        </h2>
+        <span className="w-48 shrink-0 truncate text-second">
+          for {whole?.manifest?.target_title ?? title ?? part.target_id}
+        </span>
+        {isOwn ? <Proven part={part} assay={whole?.assay ?? null} /> : <LiesThere part={now} />}
+        <span className="ml-auto truncate text-second figures" title={part.folder}>
+          {underRoot(part.folder, root)}/
+        </span>
+      </header>
+      {open && whole && <Files delivery={delivery.id} n={part.n} whole={whole} />}
+    </section>
+  );
+}
+
+/** How much was proven, and how much of it was there already. */
+function Proven({ part, assay }: { part: PartRead; assay: DeliveredPartRead["assay"] }) {
+  const channels = assay?.files.reduce((sum, file) => sum + (file.channels?.length ?? 0), 0);
+  const own = assay?.files.filter((file) => file.own_reader).length ?? 0;
+  const files = assay?.files.length ?? part.written + part.kept;
+  const words =
+    part.written === 0 && part.kept > 0
+      ? `all ${files} files as they were: nothing had changed`
+      : `${files} files reopened`;
+  return (
+    <span className="text-list text-verdigris">
+      ✓ {words}
+      {channels !== undefined && `, ${channels} channels as expected`}
+      {part.kept > 0 && part.written > 0 && (
+        <span className="ml-2 text-second">({part.kept} as they were)</span>
+      )}
+      {own > 0 && (
+        <span className="ml-2 text-second">
+          ({own} by the writer's own code: no other reader is at hand)
+        </span>
+      )}
+    </span>
+  );
+}
+
+interface FilesProps {
+  delivery: number;
+  n: number;
+  whole: DeliveredPartRead;
+}
+
+function Files({ delivery, n, whole }: FilesProps) {
+  const { manifest, assay, lies } = whole;
+  const [viewed, setViewed] = useState<ChannelOf | null>(null);
+  if (!manifest || !assay) return null;
+  const checks = new Map(assay.files.map((file) => [file.name, file]));
+  return (
+    <>
+      <ul className="border-t border-rule">
+        {manifest.files.map((file) => (
+          <li
+            key={file.name}
+            className="flex items-center gap-4 border-b border-rule px-4 py-2.5 last:border-b-0"
+          >
+            {lies === "own" || lies === "changed" ? (
+              <img
+                src={`/api/deliveries/${delivery}/parts/${n}/files/${encodeURIComponent(file.name)}/picture.png`}
+                alt={`${file.name} as it lies on the disk`}
+                className="size-18 rounded-sm border border-rule bg-ground object-cover"
+              />
+            ) : (
+              <span className="grid size-18 place-items-center rounded-sm border border-rule bg-sheet text-center text-note text-second">
+                {lies === "replaced" ? "replaced" : "gone"}
+              </span>
+            )}
+            <div className="w-80 leading-snug">
+              <p className="truncate font-medium figures">{file.name}</p>
+              <p className="text-second figures">
+                {file.width} × {file.height} · {file.format.toUpperCase()} {file.bits} bit ·{" "}
+                {bytes(file.bytes)}
+              </p>
+              <p className="text-second">
+                {[
+                  file.encoding === "srgb" ? "sRGB color" : "linear data",
+                  file.tiles && "tiles",
+                  (file.mips_digests?.length ?? 0) > 0 && `${file.mips_digests?.length} mips`,
+                ]
+                  .filter(Boolean)
+                  .join(" · ")}
+              </p>
+            </div>
+            <table className="border-collapse">
+              <thead>
+                <tr className="text-small text-second">
+                  <th className="w-10 text-left font-medium">Ch.</th>
+                  <th className="w-56 text-left font-medium">holds</th>
+                  <th className="w-32 text-right font-medium">largest difference</th>
+                  <th className="w-24 text-right font-medium">mean</th>
+                </tr>
+              </thead>
+              <tbody>
+                {checks.get(file.name)?.channels?.map((channel) => (
+                  <tr key={channel.channel}>
+                    <td className="font-medium">{channel.channel}</td>
+                    <td>
+                      <button
+                        type="button"
+                        disabled={lies === "replaced" || lies === "gone"}
+                        title="Compare it with its source"
+                        aria-label={`Hold ${channel.channel} of ${file.name} against its source`}
+                        className="text-left enabled:underline decoration-rule underline-offset-2 enabled:hover:text-copper"
+                        onClick={() =>
+                          setViewed({
+                            delivery,
+                            part: n,
+                            file: file.name,
+                            letter: channel.channel,
+                          })
+                        }
+                      >
+                        {words(channel.holds)}
+                      </button>
+                      {channel.holds === "normal y" && ` · green ${manifest.normal_y}`}
+                    </td>
+                    <td className="text-right figures">{channel.largest ?? "?"}</td>
+                    <td className="text-right figures">{channel.mean?.toFixed(2) ?? "?"}</td>
+                    <td className="pl-3">
+                      {channel.ok && lies !== "own" ? (
+                        <Check className="size-4 text-second" aria-label="proven then" />
+                      ) : channel.ok ? (
+                        <Check className="size-4 text-verdigris" aria-label="proven" />
+                      ) : (
+                        <X className="size-4 text-wrong" aria-label="differs" />
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </li>
+        ))}
+        {manifest.documents?.map((document) => (
+          <li
+            key={document.name}
+            className="flex items-center gap-4 border-b border-rule px-4 py-2.5 last:border-b-0"
+          >
+            <span className="grid size-18 place-items-center rounded-sm border border-rule bg-sheet figures">
+              .{document.format}
+            </span>
+            <div className="w-80 leading-snug">
+              <p className="truncate font-medium figures">{document.name}</p>
+              <p className="text-second figures">{bytes(document.bytes)}</p>
+            </div>
+            <p className="flex items-center gap-2">
+              {["glb", "usdz"].includes(document.format)
+                ? `carries ${document.textures.length} textures, the same bytes as beside it`
+                : `joins ${document.textures.length} textures that lie beside it`}
+              <Check className="size-4 text-verdigris" aria-label="proven" />
+            </p>
+          </li>
+        ))}
+      </ul>
+      {viewed && <ChannelViewer of={viewed} onClose={() => setViewed(null)} />}
+      {(manifest.remarks ?? []).map((remark) => (
+        <p key={remark} className="px-4 py-1.5 text-list text-second">
+          · {remark}
+        </p>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,87 @@
+// A delivery on its way: how far all of it is, and each part that is not delivered yet.
+import { useQuery } from "@tanstack/react-query";
+import type { DeliveryRead, WorkRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { useProject } from "@/app";
+
+/** How long it goes on, in words; nothing where nobody can tell yet. */
+export function timeLeft(work: Pick<WorkRead, "seconds_left"> | undefined): string {
+  const left = work?.seconds_left;
+  if (left === null || left === undefined) return "";
+  const seconds = Math.max(1, Math.round(left));
+  return `about ${seconds < 90 ? `${seconds} s` : `${Math.round(seconds / 60)} min`} left`;
+}
+
+function Bar({ share, label }: { share: number; label: string }) {
+  return (
+    <div
+      role="progressbar"
+      aria-label={label}
+      aria-valuenow={share}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      className="h-1.5 w-full overflow-hidden rounded-full bg-rule"
+    >
+      <div
+        className="h-full bg-verdigris transition-[width] duration-300"
+        style={{ width: `${share}%` }}
+      />
+    </div>
+  );
+}
+
+export function Progress({ delivery }: { delivery: DeliveryRead }) {
+  const project = useProject();
+  const { data: work } = useQuery(queries.work(project));
+  const { parts, done, running } = delivery.counts;
+  const share = Math.round(delivery.progress * 100);
+  const atWork = running === 0 ? "waiting for a worker" : `${running} at work`;
+  return (
+    <div className="mb-4 rounded-md border border-rule bg-card p-4">
+      <Bar share={share} label="Delivery" />
+      <p className="mt-2 flex text-second">
+        {parts === 1 ? delivery.step || atWork : `${done} of ${parts} parts delivered · ${atWork}`}
+        <span className="ml-auto figures">
+          {share} % {timeLeft(work?.find((one) => one.id === delivery.id))}
+        </span>
+      </p>
+    </div>
+  );
+}
+
+type PartRead = DeliveryRead["parts"][number];
+
+/** A part that waits, runs, failed or was given up, in a line. */
+export function PartUnderWay({ part }: { part: PartRead }) {
+  return (
+    <section
+      aria-label={`${part.set_name} for ${part.target_id}`}
+      className="mb-2 flex min-h-10 items-center gap-2.5 rounded-md border border-rule bg-card px-4 py-1.5"
+    >
+      <h2 className="ml-6.5 w-56 shrink-0 truncate font-semibold" title={part.set_name}>
+        {part.set_name}
+      </h2>
+      <span className="w-48 shrink-0 truncate text-second">for {part.target_id}</span>
+      <span className="min-w-0">
+        <PartState part={part} />
+      </span>
+    </section>
+  );
+}
+
+function PartState({ part }: { part: PartRead }) {
+  if (part.state === "failed") return <span className="text-wrong">△ {part.error}</span>;
+  if (part.state === "cancelled") return <span className="text-second">not delivered</span>;
+  if (part.state !== "running")
+    return <span className="text-second">{part.step || "waiting"}</span>;
+  const share = Math.round(part.progress * 100);
+  return (
+    <span className="flex items-center gap-3">
+      <span className="text-second">{part.step || "beginning"}</span>
+      <span className="w-32">
+        <Bar share={share} label={`${part.set_name} for ${part.target_id}`} />
+      </span>
+      <span className="w-10 text-right figures">{share} %</span>
+    </span>
+  );
+}
