@@ -44,6 +44,9 @@ class Settings(BaseSettings):
     )
     workers: int = Field(default=1, ge=1, le=64, description="worker processes beside the server")
     deliveries: Path | None = Field(default=None, description="delivery root")
+    roots: str = Field(
+        default="", description="further folders that deliveries may go to, with : (; on Windows)"
+    )
     host: str = Field(default="127.0.0.1", description="address to listen at")
     hosts: str = Field(default="", description="further names that we are called by, with commas")
     token: str = Field(default="", description="what everybody must know who uses the server")

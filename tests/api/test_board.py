@@ -75,7 +75,8 @@ def test_a_failed_delivery_says_more_than_what_was_before(
     body = {"set_ids": [ids[0]], "target_ids": [TARGETS[0]]}
     deliver(client, context, project, body)
     folder = context.settings.delivery_root / project / TARGETS[0]
-    failing = client.post(f"/api/projects/{project}/deliveries", json=body).json()
+    anew = {**body, "anew": True}
+    failing = client.post(f"/api/projects/{project}/deliveries", json=anew).json()
     shutil.rmtree(folder)
     folder.write_bytes(b"a file in the way")
     delivering.run(context, failing["id"])

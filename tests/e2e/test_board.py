@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Served
-from tests.e2e.driving import SLOW
+from tests.e2e.driving import SLOW, choose
 from tests.e2e.test_accessible import violations
 from tests.e2e.test_tray import own, post  # noqa: F401
 
@@ -139,3 +139,50 @@ def _delivered(page: Page, served: Served, api: str, ids: list[int]) -> int:
         page.wait_for_timeout(250)
     assert found["state"] == "done", found
     return number
+
+
+def test_where_it_goes_is_chosen_and_checked_while_it_is_typed(
+    served: Served,
+    page: Page,
+    own: str,  # noqa: F811
+) -> None:
+    page.goto(f"{served.address}/{own}/deliveries")
+    page.get_by_role("button", name=f"Where {ORM} goes").click()
+    dialog = page.get_by_role("dialog", name="Where it goes")
+    expect(dialog.get_by_text(f"/deliveries/{own}/orm-y-down/hammered_copper")).to_be_visible()
+    assert violations(page) == []
+    dialog.get_by_role("textbox", name="Layout as a pattern").fill("{material}")
+    expect(dialog.get_by_role("alert")).to_contain_text("there is no {material} here")
+    keep = dialog.get_by_role("button", name="Deliver there from now on")
+    expect(keep).to_be_disabled()
+    dialog.get_by_role("textbox", name="Folder as a path").fill(f"{served.home}/deliveries")
+    page.keyboard.press("Enter")
+    dialog.get_by_role("button", name="New folder").click()
+    dialog.get_by_role("textbox", name="Name of the new folder").fill(f"engine_{own}")
+    page.keyboard.press("Enter")
+    dialog.get_by_role("radio", name=re.compile("^All in one")).click()
+    expect(dialog.get_by_text("Several sets or targets share a folder")).to_be_visible()
+    choose(page, "Format of all files", "PNG")
+    dialog.get_by_role("checkbox", name="BC").uncheck()
+    expect(keep).to_be_enabled()
+    keep.click()
+    expect(dialog).to_be_hidden()
+
+    for name in ("tatami_weave", "lace_blind"):
+        page.get_by_role("button", name=f"{name} for {ORM}: never").click()
+    under = page.get_by_role("region", name="What will be written")
+    expect(under.get_by_text(f"engine_{own}/").first).to_be_visible()
+    under.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
+    expect(page.get_by_text("proven", exact=True)).to_be_visible(timeout=SLOW)
+    page.get_by_role("link", name="Deliveries").last.click()
+    cell(page, "tatami_weave", "up to date")
+    cell(page, "lace_blind", "up to date")
+    lying = {one.name for one in (served.home / "deliveries" / f"engine_{own}").iterdir()}
+    assert lying == {
+        *(f"T_{name}_{suffix}.png" for name in ("tatami_weave", "lace_blind")
+          for suffix in ("ORM", "N")),
+        *(f"{name}.orm-y-down.manifest.json" for name in ("tatami_weave", "lace_blind")),
+    }  # fmt: skip
+    page.get_by_role("button", name=f"Where {ORM} goes").click()
+    dialog.get_by_role("button", name="As usual again").click()
+    cell(page, "tatami_weave", "stale")

@@ -23,6 +23,7 @@ from copper_sieve.api.receiving import RAW_BODY
 from copper_sieve.api.routers import (
     arrivals,
     deliveries,
+    destinations,
     projects,
     recipes,
     sets,
@@ -50,7 +51,18 @@ def web_folder() -> Path:
     return base / "web" / "dist"
 
 
-_ROUTERS = (projects, tray, sources, sets, arrivals, recipes, targets, vocabulary, deliveries)
+_ROUTERS = (
+    projects,
+    tray,
+    sources,
+    sets,
+    arrivals,
+    recipes,
+    targets,
+    vocabulary,
+    deliveries,
+    destinations,
+)
 _ANSWERS: dict[int | str, dict[str, Any]] = {
     status: {"model": ErrorAnswer}
     for status in (400, 401, 403, 404, 405, 408, 409, 413, 421, 422, 503, 507)

@@ -13,7 +13,6 @@ from typing import Literal
 
 from copper_sieve.core.codecs.checksums import file_signature, known_sha256
 from copper_sieve.core.errors import ConflictError, NotFoundError, ReplacedError
-from copper_sieve.core.models.manifest import FILE_NAME
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
 from copper_sieve.store import deliveries
@@ -64,11 +63,13 @@ def standings_of(
     folders = {part.folder for part in parts if part.manifest}
     with context.database.transaction() as connection:
         written = deliveries.written_to(connection, folders)
-    by_folder: dict[Path, list[WrittenPart]] = {}
+    by_place: dict[tuple[Path, str], list[WrittenPart]] = {}
     for other in written:
-        by_folder.setdefault(other.folder, []).append(other)
+        by_place.setdefault((other.folder, other.manifest_name), []).append(other)
     return {
-        (part.delivery_id, part.n): _standing(part, by_folder.get(part.folder, []), closely)
+        (part.delivery_id, part.n): _standing(
+            part, by_place.get((part.folder, part.manifest_name), []), closely
+        )
         for part in parts
     }
 
@@ -80,14 +81,16 @@ def _standing(part: KeptPart, written: list[WrittenPart], closely: bool) -> Stan
     if not folder.is_dir():
         return Standing("gone", f"{folder} is no longer there: deliver {manifest['set']} again")
     try:
-        lies = json.loads((folder / FILE_NAME).read_bytes())
+        lies = json.loads((folder / part.manifest_name).read_bytes())
     except (OSError, ValueError):
-        return Standing("changed", f"the {FILE_NAME} of {folder} was taken away or damaged")
+        return Standing(
+            "changed", f"the {part.manifest_name} of {folder} was taken away or damaged"
+        )
     if lies != manifest:
         later = [one for one in written if one.delivery_id > part.delivery_id]
         newest = next((one for one in later if one.manifest == lies), None)
         if newest is None:
-            return Standing("changed", f"{folder} holds a {FILE_NAME} of another origin")
+            return Standing("changed", f"{folder} holds a {part.manifest_name} of another origin")
         number = newest.delivery_id
         return Standing("replaced", f"replaced by delivery {number}", number)
     for entry in part.entries:
@@ -186,7 +189,7 @@ def delivered_files(context: Context, delivery_id: int) -> list[tuple[Path, str]
     return [
         (part.folder / name, f"{part.target_id}/{part.set_name}/{name}")
         for part in delivery.parts
-        for name in (FILE_NAME, *(entry["name"] for entry in part.entries))
+        for name in (part.manifest_name, *(entry["name"] for entry in part.entries))
     ]
 
 

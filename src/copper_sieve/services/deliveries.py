@@ -23,6 +23,7 @@ from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
+from copper_sieve.services import destinations
 from copper_sieve.services.context import Context
 from copper_sieve.services.targets import find_target
 from copper_sieve.store import deliveries, delivery_parts, texture_sets
@@ -44,6 +45,7 @@ class DryRunPart:
     preset: TargetPreset
     set_name: str
     folder: Path
+    manifest_name: str
     states: dict[str, str]
     error: str | None
     sizes: Sizes = field(default_factory=dict)
@@ -72,10 +74,9 @@ def dry_run(
     ids = list(dict.fromkeys(set_id for set_id, _ in wanted))
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        presets = {
-            target_id: find_target(connection, target_id)
-            for target_id in dict.fromkeys(target_id for _, target_id in wanted)
-        }
+        places = destinations.of_project(context.settings, connection, project.id, project_slug)
+        for target_id in dict.fromkeys(target_id for _, target_id in wanted):
+            find_target(connection, target_id)
         kept = {one.id: one for one in texture_sets.list_sets(connection, project.id, ids)}
         if missing := set(ids) - set(kept):
             raise NotFoundError(f"there is no texture set {min(missing)} in {project_slug}")
@@ -83,13 +84,13 @@ def dry_run(
         sources = {s for one in readable.values() for s in one.sources()}
         sizes = source_sizes(connection, sources)
         asked = deliveries.asked_for(connection, ids)
-    root = context.settings.delivery_root / project_slug
     geometries: dict[int, Geometry] = {}  # worked out once for all targets of a set
     parts = []
     for set_id, target_id in wanted:
-        folder = root / presets[target_id].id / kept[set_id].name
+        place = places[target_id]
+        folder, manifest = place.place(project_slug, kept[set_id].name)
         part = DryRunPart(
-            set_id, None, presets[target_id], kept[set_id].name, folder, {}, None, sizes
+            set_id, None, place.preset, kept[set_id].name, folder, manifest, {}, None, sizes
         )
         if definition := readable.get(set_id):
             number = 1 + asked.get((set_id, target_id), 0)
@@ -97,7 +98,25 @@ def dry_run(
         else:
             part = replace(part, error="it cannot be read: see the Tray")
         parts.append(part)
-    return parts
+    return _apart(parts)
+
+
+def _apart(parts: list[DryRunPart]) -> list[DryRunPart]:
+    """The same; in a folder that several share, no two may write files of the same name."""
+    writes: dict[tuple[Path, str], str] = {}
+    found = []
+    for part in parts:
+        for name in part.states if part.error is None else ():
+            where = part.folder, name.lower()
+            if (other := writes.setdefault(where, part.set_name)) != part.set_name:
+                part = replace(  # noqa: PLW2901
+                    part,
+                    error=f"{other} would write {name} into {part.folder} as well: give each set "
+                    "its own folder, or its name a place in the file names",
+                )
+                break
+        found.append(part)
+    return found
 
 
 def _readable(kept: Iterable[KeptSet]) -> dict[int, SetDefinition]:
@@ -125,7 +144,7 @@ def _planned(  # noqa: PLR0917
             part.preset, texture_set, sizes, longer_side=longer_side, project=project_slug,
             delivery=number, geometry=geometries[part.set_id],
         )  # fmt: skip
-        states = replaced_files(part.folder, export)
+        states = replaced_files(part.folder, export, part.manifest_name)
     except SieveError as problem:
         return replace(part, error=problem.message)
     error = None
@@ -245,6 +264,7 @@ def ask(
                     part.preset.model_dump(mode="json"),
                     wish.longer_side,
                     part.folder,
+                    part.manifest_name,
                     part.export.memory if part.export else 0,
                     wish.removes,
                     wish.anew,
@@ -272,11 +292,12 @@ def _lying(
     found = {}
     end = time.monotonic() + _LOOKS_FOR
     for part in planned:
-        if part.export is None or part.folder not in proven:
+        known = proven.get((part.folder, part.manifest_name))
+        if part.export is None or known is None:
             continue
-        checks = {sha: FileCheck.model_validate(one) for sha, one in proven[part.folder].items()}
+        checks = {sha: FileCheck.model_validate(one) for sha, one in known.items()}
         with suppress(SieveError):
-            way = Way(checks, removes=wish.removes)
+            way = Way(checks, removes=wish.removes, manifest_name=part.manifest_name)
             if same := untouched(part.export, part.folder, sizes=part.sizes, way=way):
                 held = same.delivered
                 found[part.set_id, part.target_id] = (

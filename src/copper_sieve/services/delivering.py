@@ -130,7 +130,7 @@ class _Run:
             load_source=load,
             token=str(self._attempt.number),
             cache=self._context.cache,
-            way=Way(proven, part.anew, part.removes),
+            way=Way(proven, part.anew, part.removes, part.manifest_name),
             on_progress=self._reporter.report,
             is_cancelled=self._is_cancelled,
         )
@@ -150,7 +150,7 @@ class _Run:
     def _prepared(self) -> tuple[KeptPart, ExportPlan, dict[str, Size], dict[str, FileCheck]]:
         with self._context.database.transaction() as connection:
             part = deliveries.get_part(connection, self._attempt.delivery_id, self._attempt.n)
-            proven = deliveries.proven_in(connection, part.folder)
+            proven = deliveries.proven_in(connection, part.folder, part.manifest_name)
             export, sizes = _packing_of(connection, part)
         checks = {sha: FileCheck.model_validate(check) for sha, check in proven.items()}
         return part, export, sizes, checks

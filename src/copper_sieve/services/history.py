@@ -181,7 +181,7 @@ def again(context: Context, delivery_id: int) -> KeptDelivery:
         try:
             export, _ = packing_of(context, part)
             memory.append(export.memory)
-            states = replaced_files(part.folder, export)
+            states = replaced_files(part.folder, export, part.manifest_name)
         except SieveError as error:
             raise DeliveryError(f"{part.set_name} for {part.target_id}: {error.message}") from error
         if foreign := [name for name, state in states.items() if state == "foreign"]:
@@ -196,7 +196,7 @@ def again(context: Context, delivery_id: int) -> KeptDelivery:
             project_id,
             [
                 NewPart(part.set_id, part.target_id, part.definition, part.preset,
-                        part.longer_side, part.folder, expected)
+                        part.longer_side, part.folder, part.manifest_name, expected)
                 for part, expected in zip(earlier.parts, memory, strict=True)
             ],
         )  # fmt: skip

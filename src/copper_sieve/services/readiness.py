@@ -8,11 +8,13 @@ from typing import Literal
 from pydantic import ValidationError
 
 from copper_sieve.core.targets.target_preset import TargetPreset
+from copper_sieve.services import destinations
 from copper_sieve.services.context import Context
 from copper_sieve.services.targets import all_targets
 from copper_sieve.store import deliveries
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.delivery_rows import LatestPart
+from copper_sieve.store.projects import slug_of
 
 Delivered = Literal["delivered", "stale"]
 Readiness = Literal["ready", "delivered", "stale"]
@@ -29,12 +31,17 @@ def delivered_of(
 
     ids : of these sets only. Presets that were compared once are not compared again.
     """
-    targets = {key: one.preset for key, one in all_targets(connection).items()}
+    slug = slug_of(connection, project_id)
+    places = destinations.of_project(context.settings, connection, project_id, slug)
     found: dict[int, dict[str, Delivered]] = {}
     for part in deliveries.latest_parts(connection, project_id, ids):
-        preset = targets.get(part.target_id)
-        if preset is not None:
-            same = part.same_set and _same_preset(context, connection, part, preset)
+        place = places.get(part.target_id)
+        if place is not None:
+            same = (
+                part.same_set
+                and place.place(slug, part.set_name) == (part.folder, part.manifest_name)
+                and _same_preset(context, connection, part, place.preset)
+            )
             found.setdefault(part.set_id, {})[part.target_id] = "delivered" if same else "stale"
     return found
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from copper_sieve.core.export.placing import Place, clear_left_behind
+from copper_sieve.core.export.placing import clear_left_behind
+from copper_sieve.core.export.spreading import place_for
 from copper_sieve.services.context import Context
 from copper_sieve.store import deliveries, delivery_parts
 from copper_sieve.store.delivery_parts import Attempt, OpenPart
@@ -37,7 +38,8 @@ def _recover_part(context: Context, found: OpenPart) -> bool:
         part = deliveries.get_part(connection, found.delivery_id, found.n)
     if part.state in ("queued", "failed"):
         return False
-    place, done = Place(part.folder, str(part.number)), part.state == "done"
+    place = place_for(part.folder, str(part.number), part.manifest_name)
+    done = part.state == "done"
     stuck = clear_left_behind([place], done=done)
     if stuck is None:  # it only lost its lock with the database, and gives itself up
         return False

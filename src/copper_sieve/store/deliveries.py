@@ -105,19 +105,20 @@ def get_part(connection: Transaction, delivery_id: int, n: int) -> KeptPart:
     return KeptPart.from_row(row)
 
 
-def proven_in(connection: Transaction, folder: Path) -> dict[str, Document]:
+def proven_in(connection: Transaction, folder: Path, manifest_name: str) -> dict[str, Document]:
     """Checks of the files that were delivered into a folder last, by the SHA-256 of their bytes."""
-    row = connection.execute(_SQL["proven_in"], {"folder": str(folder)}).fetchone()
+    asked = {"folder": str(folder), "manifest_name": manifest_name}
+    row = connection.execute(_SQL["proven_in"], asked).fetchone()
     return {} if row is None else _proven(row)
 
 
 def proven_in_each(
     connection: Transaction, folders: Collection[Path]
-) -> dict[Path, dict[str, Document]]:
-    """The same of many folders."""
+) -> dict[tuple[Path, str], dict[str, Document]]:
+    """The same of many folders, by folder and name of the manifest."""
     asked = {"folders": [str(one) for one in folders]}
     rows = connection.execute(_SQL["proven_in_each"], asked)
-    return {Path(row["folder"]): _proven(row) for row in rows}
+    return {(Path(row["folder"]), row["manifest_name"]): _proven(row) for row in rows}
 
 
 def _proven(row: Row) -> dict[str, Document]:

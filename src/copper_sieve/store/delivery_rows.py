@@ -20,6 +20,7 @@ class NewPart:
     """One set for one target that is asked for; set and preset as JSON has them.
 
     set_id : None where the set is gone and only its definition is left
+    manifest_name : of the manifest in the folder, which several parts may share
     bytes : of memory that carrying it out is expected to take
     removes : files of an earlier delivery that this one does not have are removed
     anew : every file is made, also one that would come out the same
@@ -32,6 +33,7 @@ class NewPart:
     preset: Document
     longer_side: int | None
     folder: Path
+    manifest_name: str
     bytes: int = 0
     removes: bool = False
     anew: bool = False
@@ -71,6 +73,7 @@ class KeptPart:
     anew: bool
     written: int
     kept: int
+    manifest_name: str
     project: str
 
     @classmethod
@@ -195,7 +198,7 @@ class UnderWay:
 class LatestPart:
     """The newest part of a set for a target that was delivered whole.
 
-    same_set : the set reads as it did then
+    same_set : the set reads as it did then; set_name : as it is called now
     preset_key : the same for presets that read the same; see `part_preset`
     """
 
@@ -205,11 +208,16 @@ class LatestPart:
     preset_key: str
     delivery_id: int
     n: int
+    folder: Path
+    manifest_name: str
+    set_name: str
 
     @classmethod
     def from_row(cls, row: Row) -> LatestPart:
         """As a statement gives it."""
-        return cls(**{one.name: row[one.name] for one in fields(cls)})
+        return cls(
+            **{**{one.name: row[one.name] for one in fields(cls)}, "folder": Path(row["folder"])}
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,12 +226,14 @@ class WrittenPart:
 
     delivery_id: int
     folder: Path
+    manifest_name: str
     manifest: Document
 
     @classmethod
     def from_row(cls, row: Row) -> WrittenPart:
         """As a statement gives it."""
-        return cls(row["delivery_id"], Path(row["folder"]), row["manifest"])
+        folder = Path(row["folder"])
+        return cls(row["delivery_id"], folder, row["manifest_name"], row["manifest"])
 
 
 @dataclass(frozen=True, slots=True)

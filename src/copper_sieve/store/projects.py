@@ -63,6 +63,14 @@ def get_project(connection: Transaction, slug: str, *, deleted: bool = False) ->
     return project
 
 
+def slug_of(connection: Transaction, project_id: int) -> str:
+    """The name of a project in addresses and folders. Raises NotFoundError."""
+    row = connection.execute(_SQL["slug_of"], {"id": project_id}).fetchone()
+    if row is None:
+        raise NotFoundError(f"there is no project {project_id}")
+    return str(row["slug"])
+
+
 def add_project(connection: Transaction, slug: str, title: str) -> Project | None:
     """A new project, or None where its slug is taken, if only by one that was thrown away."""
     row = connection.execute(_SQL["add_project"], {"slug": slug, "title": title}).fetchone()

@@ -66,6 +66,7 @@ def rename_target(connection: Transaction, target_id: str, version: int, new: st
     values = {"id": target_id, "new": new, "version": version}
     if connection.execute(_SQL["rename_target"], values).rowcount == 1:
         connection.execute(_SQL["rename_in_deliveries"], values)
+        connection.execute(_SQL["rename_in_destinations"], values)
 
 
 def delete_target(connection: Transaction, target_id: str) -> None:

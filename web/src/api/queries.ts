@@ -192,6 +192,44 @@ export const queries = {
       enabled: ids.length > 0,
       refetchInterval: 2 * CALM_EVERY,
     }),
+  /** Where the sets of a project go, for every target. */
+  destinations: (project: string) =>
+    queryOptions({
+      queryKey: ["destinations", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/destinations", { params: { path: { project } } })),
+    }),
+  /** Whether a destination can be so, and what comes of it. */
+  destinationLook: (
+    project: string,
+    target: string,
+    wanted: Schemas["DestinationWrite"],
+    example: string,
+  ) =>
+    queryOptions({
+      queryKey: ["destination-look", project, target, wanted, example],
+      queryFn: () =>
+        answer(
+          api.PUT("/api/projects/{project}/destinations/{target_id}", {
+            params: { path: { project, target_id: target }, query: { example } },
+            body: { ...wanted, dry: true },
+          }),
+        ),
+      retry: false,
+      gcTime: 10_000,
+    }),
+  /** The folders in a folder of the server; in the usual one without a path. */
+  folder: (path: string | null) =>
+    queryOptions({
+      queryKey: ["folder", path],
+      queryFn: () => answer(api.GET("/api/folders", { params: { query: path ? { path } : {} } })),
+      retry: false,
+    }),
+  folderRoots: () =>
+    queryOptions({
+      queryKey: ["folder-roots"],
+      queryFn: () => answer(api.GET("/api/folders/roots")),
+    }),
   /** What a delivery of cells would be. */
   lookAt: (project: string, cells: Schemas["CellAsk"][]) =>
     queryOptions({

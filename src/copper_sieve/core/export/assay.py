@@ -36,12 +36,16 @@ _ROWS = 64
 _FLOAT = 0.02  # of the values, in floating point
 
 
-def read_manifest(folder: Path) -> Manifest:
-    """The manifest of a delivered folder. Raises ManifestError."""
-    path = folder / FILE_NAME
+def read_manifest(folder: Path, name: str = FILE_NAME) -> Manifest:
+    """The manifest of a delivered folder.
+
+    name : of the file, where several sets share the folder
+    Raises ManifestError.
+    """
+    path = folder / name
     if not path.is_file():
         raise ManifestError(
-            f"{folder} has no {FILE_NAME}: give the folder of one target, as a delivery wrote it"
+            f"{folder} has no {name}: give the folder of one target, as a delivery wrote it"
         )
     try:
         return Manifest.model_validate_json(path.read_bytes())
@@ -53,15 +57,19 @@ def read_manifest(folder: Path) -> Manifest:
         ) from error
 
 
-def assay_folder(folder: Path) -> Assay:
+def assay_folder(folder: Path, name: str = FILE_NAME) -> Assay:
     """Verify a delivered folder against its manifest, without the sources.
 
+    name : of the manifest, where several sets share the folder
     Raises ManifestError where there is no manifest; what differs is in the result.
     """
-    manifest = read_manifest(folder)
+    manifest = read_manifest(folder, name)
     files = [check_file(folder, entry) for entry in manifest.files]
     documents = [check_document(folder, entry, manifest) for entry in manifest.documents]
     known = {FILE_NAME, *(entry.name for entry in manifest.entries)}
+    if name != FILE_NAME:  # what else lies in a shared folder is nobody's business
+        return summary(manifest, [*files, *documents], [])
+    known |= {one.name for one in manifest.left}
     unknown = sorted(path.name for path in folder.iterdir() if path.name not in known)
     return summary(manifest, [*files, *documents], unknown)
 

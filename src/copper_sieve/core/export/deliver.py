@@ -35,6 +35,7 @@ from copper_sieve.core.export.reuse import (
     lies_there,
     manifest_in,
 )
+from copper_sieve.core.export.spreading import place_for
 from copper_sieve.core.graph.evaluate import Cache, LoadSource, Maps, evaluate
 from copper_sieve.core.graph.plan import Plan
 from copper_sieve.core.image.raster import Picture
@@ -82,26 +83,32 @@ class Way:
         again to be proven
     anew : every file is made, also one that would come out the same
     removes : files of an earlier delivery that this one does not have are removed; else they stay
+    manifest_name : of the manifest; another one than usual where several sets share the folder
     """
 
     proven: Mapping[str, FileCheck] = field(default_factory=dict)
     anew: bool = False
     removes: bool = False
+    manifest_name: str = FILE_NAME
 
 
 USUAL = Way()
 
 
-def replaced_files(folder: Path, export: ExportPlan) -> dict[str, str]:
+def replaced_files(
+    folder: Path, export: ExportPlan, manifest_name: str = FILE_NAME
+) -> dict[str, str]:
     """What becomes of each file in a folder; see `_states`."""
-    return _states(folder, manifest_in(folder), export)
+    return _states(folder, manifest_in(folder, manifest_name), export, manifest_name)
 
 
-def _states(folder: Path, manifest: Manifest | None, export: ExportPlan) -> dict[str, str]:
+def _states(
+    folder: Path, manifest: Manifest | None, export: ExportPlan, manifest_name: str
+) -> dict[str, str]:
     """What becomes of each file: "new", "replaces" (ours), "foreign" (blocked), or "left", where an
     earlier delivery wrote it and this one does not."""
-    names = [*(file.name for file in export.files), *export.documents, FILE_NAME]
-    ours = names_in(manifest)
+    names = [*(file.name for file in export.files), *export.documents, manifest_name]
+    ours = names_in(manifest, manifest_name)
     states = {True: "replaces", False: "foreign"}
     found = {name: states[name in ours] if (folder / name).exists() else "new" for name in names}
     return {**found, **dict.fromkeys(left_names(folder, manifest, export), "left")}
@@ -159,15 +166,15 @@ def stage(
     is_cancelled: Callable[[], bool] | None = None,
 ) -> Staged:
     """All of `deliver` but the last step: what is written waits in a hidden folder beside."""
-    manifest = manifest_in(folder)
-    for name, state in _states(folder, manifest, export).items():
+    manifest = manifest_in(folder, way.manifest_name)
+    for name, state in _states(folder, manifest, export, way.manifest_name).items():
         if state == "foreign":
             raise ForeignFileError(
                 f"{folder / name} is already there and was not written by a delivery: "
                 "move it away or choose another folder"
             )
     graph = graph_of(export, sizes)
-    place = Place(folder, token)
+    place = place_for(folder, token, way.manifest_name)
     earlier = lies_there(
         place.folder, manifest, export, graph,
         proven=way.proven, anew=way.anew, removes=way.removes,
@@ -193,7 +200,8 @@ def untouched(
 
     Nothing is computed or written. Raises PlanError, MissingMapError.
     """
-    place, manifest = Place(folder, ""), manifest_in(folder)
+    place = place_for(folder, "", way.manifest_name)
+    manifest = manifest_in(folder, way.manifest_name)
     if manifest is None or way.anew:
         return None
     graph = graph_of(export, sizes)
@@ -258,7 +266,9 @@ class _Stager:
         proof = summary(manifest, [by_name[one.name] for one in manifest.entries], [])
         if not proof.ok:
             raise DeliveryError("the files do not hold what they should: " + proof.problems()[0])
-        (working / FILE_NAME).write_text(manifest.model_dump_json(indent=2) + "\n", "utf-8")
+        (working / self.place.manifest_name).write_text(
+            manifest.model_dump_json(indent=2) + "\n", "utf-8"
+        )
         self._stop_if_cancelled()
         return Staged(
             self.place, Delivered(manifest, proof), len(manifest.entries) - len(kept), len(kept)

@@ -56,8 +56,9 @@ class ExportPlan:
         slots = [slot for file in self.files for slot in file.slots.values()]
         kinds = [kind for slot in slots for kind in slot.maps]
         kinds += [slot.times.map for slot in slots if slot.times]
-        if self.preset.padding.mode != "none" and MapKind.OPACITY in self.texture_set.maps:
-            kinds.append(MapKind.OPACITY)
+        padding = self.preset.padding
+        if padding.mode != "none" and padding.mask in self.texture_set.maps:
+            kinds.append(padding.mask)
         smaller = any(file.spec.mips or file.spec.size.mode != "source" for file in self.files)
         if smaller and MapKind.NORMAL in self.texture_set.maps and set(GLOSSY) & set(kinds):
             kinds.append(MapKind.NORMAL)  # the roughness takes what it loses

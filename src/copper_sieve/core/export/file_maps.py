@@ -52,18 +52,16 @@ class FileMaps:
 
     def _padded(self, rasters: Maps) -> Maps:
         padding = self._packing.preset.padding
-        opacity = rasters.get(MapKind.OPACITY)
-        if padding.mode == "none" or opacity is None:
+        mask = rasters.get(padding.mask)
+        if padding.mode == "none" or mask is None:
             return rasters
         found = nearest_covered(
-            opacity.pixels[:, :, 0] > padding.above,
+            mask.pixels[:, :, 0] > padding.above,
             reach=padding.texels if padding.mode == "texels" else None,
             wrap=as_wrap(self._packing.texture_set.surface.wrap),
         )
         return {
-            kind: one
-            if kind is MapKind.OPACITY
-            else Raster(gathered(one.pixels, found), one.meaning)
+            kind: one if kind is padding.mask else Raster(gathered(one.pixels, found), one.meaning)
             for kind, one in rasters.items()
         }
 

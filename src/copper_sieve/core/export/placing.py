@@ -34,17 +34,17 @@ _LOOK_AGAIN = 0.05  # seconds, for a folder that another delivery is writing
 _TRIES = 20
 
 
-def names_in(manifest: Manifest | None) -> set[str]:
+def names_in(manifest: Manifest | None, manifest_name: str = FILE_NAME) -> set[str]:
     """The names that a delivery wrote, itself included, by its manifest."""
     if manifest is None:
         return set()
-    return {FILE_NAME, *(entry.name for entry in (*manifest.entries, *manifest.left))}
+    return {manifest_name, *(entry.name for entry in (*manifest.entries, *manifest.left))}
 
 
-def own_files(folder: Path) -> set[str]:
+def own_files(folder: Path, manifest_name: str = FILE_NAME) -> set[str]:
     """The names in a folder that a delivery wrote, by the manifest that lies there."""
     try:
-        return names_in(read_manifest(folder))
+        return names_in(read_manifest(folder, manifest_name), manifest_name)
     except ManifestError:
         return set()
 
@@ -58,6 +58,7 @@ class Place:
 
     wanted: Path
     token: str
+    manifest_name: str = FILE_NAME
     folder: Path = field(init=False)
     _handle: int | None = field(default=None, init=False)
 
@@ -78,6 +79,19 @@ class Place:
     def nothing(self) -> Path:
         """An empty file that says: nothing was there before."""
         return self.folder.parent / f".{self.folder.name}.new-{self.token}"
+
+    @property
+    def lock(self) -> Path:
+        """A file that is locked by whoever puts the folder in place."""
+        return self.folder.parent / f".{self.folder.name}.lock"
+
+    def settle_the_dead(self) -> None:
+        """What deliveries left that died while they put this folder in place is taken back."""
+        name = glob.escape(self.folder.name)
+        for mark in ("old", "new"):
+            start = f".{self.folder.name}.{mark}-"
+            for path in sorted(self.folder.parent.glob(f".{name}.{mark}-*")):
+                Place(self.folder, path.name.removeprefix(start)).take_back()
 
     def stage(self) -> Path:
         """Make the hidden folder anew and lock it for as long as we live."""
@@ -173,8 +187,8 @@ def in_place(
     """
     with contextlib.ExitStack() as locks:
         for place in sorted(places, key=lambda one: str(one.folder)):
-            locks.enter_context(_one_writer(place.folder, is_cancelled))
-            _settle_the_dead(place)
+            locks.enter_context(_one_writer(place.lock, is_cancelled))
+            place.settle_the_dead()
         begun: list[Place] = []
         try:
             for place in places:
@@ -204,7 +218,7 @@ def clear_left_behind(places: Sequence[Place], *, done: bool = False) -> list[st
         return None
     stuck: list[str] = []
     for place in places:
-        with _one_writer(place.folder):
+        with _one_writer(place.lock):
             if done:
                 place.keep()
             else:
@@ -239,19 +253,9 @@ def _told(at: Place, error: BaseException, stuck: list[str]) -> str:
     return f"{reason}; what could not be taken back: {'; '.join(stuck)}"
 
 
-def _settle_the_dead(place: Place) -> None:
-    """What deliveries left that died while they put this folder in place is taken back first."""
-    name = glob.escape(place.folder.name)
-    for mark in ("old", "new"):
-        start = f".{place.folder.name}.{mark}-"
-        for path in sorted(place.folder.parent.glob(f".{name}.{mark}-*")):
-            Place(place.folder, path.name.removeprefix(start)).take_back()
-
-
 @contextlib.contextmanager
-def _one_writer(folder: Path, is_cancelled: Callable[[], bool] | None = None) -> Iterator[None]:
-    """Wait until nobody else puts this folder in place, and keep others from it."""
-    path = folder.parent / f".{folder.name}.lock"
+def _one_writer(path: Path, is_cancelled: Callable[[], bool] | None = None) -> Iterator[None]:
+    """Wait until nobody else puts a folder in place, and keep others from it."""
     while True:
         if is_cancelled and is_cancelled():
             raise CancelledError

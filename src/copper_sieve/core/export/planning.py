@@ -229,10 +229,11 @@ def _written(files: list[PackedFile]) -> list[MapKind]:
 
 
 def _remark_on_padding(resolver: _Resolver, preset: TargetPreset) -> None:
-    if preset.padding.mode == "none" or MapKind.OPACITY not in resolver.texture_set.maps:
+    mask = preset.padding.mask
+    if preset.padding.mode == "none" or mask not in resolver.texture_set.maps:
         return
     far = f"{preset.padding.texels} texels" if preset.padding.mode == "texels" else "to the border"
-    resolver.note("info", f"padded beyond the opacity, {far}")
+    resolver.note("info", f"padded beyond the {mask.facts.title.lower()}, {far}")
 
 
 def _remark_on_left_out(

@@ -24,7 +24,13 @@ from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.graph.plan import Plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.assay import FileCheck
-from copper_sieve.core.models.manifest import DocumentEntry, FileEntry, LeftEntry, Manifest
+from copper_sieve.core.models.manifest import (
+    FILE_NAME,
+    DocumentEntry,
+    FileEntry,
+    LeftEntry,
+    Manifest,
+)
 
 _FILE_VERSION = 1  # a change of how maps become a file's codes or bytes needs a new one
 _DOCUMENT_VERSION = 1  # and one of how documents are written
@@ -122,10 +128,10 @@ class Earlier:
             shutil.copy2(source, target, follow_symlinks=False)
 
 
-def manifest_in(folder: Path) -> Manifest | None:
+def manifest_in(folder: Path, name: str = FILE_NAME) -> Manifest | None:
     """The manifest of an earlier delivery, if there is one that can be read."""
     try:
-        return read_manifest(folder)
+        return read_manifest(folder, name)
     except ManifestError:
         return None
 

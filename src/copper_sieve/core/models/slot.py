@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.models.base import Model, list_of
@@ -133,12 +133,21 @@ def _span(codes: tuple[int, int]) -> str:
 
 
 class Padding(Model):
-    """How far colors and data grow beyond what the opacity covers.
+    """How far colors and data grow beyond what a mask covers.
 
     none; texels : so many; border : all of the rest
-    above : an opacity above this counts as covered
+    mask : the map that says what is covered; without it nothing grows
+    above : a mask above this counts as covered
     """
 
     mode: Literal["none", "texels", "border"] = "none"
     texels: int = Field(default=16, ge=1, le=4096)
     above: Share = 0.0
+    mask: MapKind = MapKind.OPACITY
+
+    @field_validator("mask")
+    @classmethod
+    def _is_a_mask(cls, mask: MapKind) -> MapKind:
+        if mask.facts.meaning is not Meaning.DATA:
+            raise ValueError(f"a {mask.facts.title.lower()} map is no mask: choose one of data")
+        return mask

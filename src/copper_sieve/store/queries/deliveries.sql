@@ -3,10 +3,10 @@ insert into delivery (project_id) values (%(project_id)s) returning id
 
 -- name: insert_part
 insert into delivery_part
-  (delivery_id, n, set_id, target_id, definition, preset, longer_side, folder, bytes, small, removes,
-  anew, state, progress, manifest, assay, kept, started_at, finished_at)
+  (delivery_id, n, set_id, target_id, definition, preset, longer_side, folder, manifest_name, bytes, small,
+  removes, anew, state, progress, manifest, assay, kept, started_at, finished_at)
 values (%(delivery_id)s, %(n)s, %(set_id)s, %(target_id)s, %(definition)s, %(preset)s,
-  %(longer_side)s, %(folder)s, %(bytes)s, %(small)s, %(removes)s, %(anew)s,
+  %(longer_side)s, %(folder)s, %(manifest_name)s, %(bytes)s, %(small)s, %(removes)s, %(anew)s,
   case when %(manifest)s::json is null then 'queued' else 'done' end,
   case when %(manifest)s::json is null then 0 else 1 end, %(manifest)s, %(assay)s, %(kept)s,
   case when %(manifest)s::json is null then null else now() end,
@@ -36,7 +36,7 @@ select * from delivery_now where id = %(id)s
 -- name: list_parts
 select p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
   p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
-  p.anew, p.written, p.kept, pr.slug as project
+  p.anew, p.written, p.kept, p.manifest_name, pr.slug as project
 from delivery_part p
   join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where p.delivery_id = any(%(ids)s) order by p.delivery_id, p.n
@@ -49,7 +49,7 @@ from delivery_part where delivery_id = any(%(ids)s) order by delivery_id, n
 -- name: get_part
 select p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
   p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
-  p.anew, p.written, p.kept, pr.slug as project
+  p.anew, p.written, p.kept, p.manifest_name, pr.slug as project
 from delivery_part p
   join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where p.delivery_id = %(delivery_id)s and p.n = %(n)s
@@ -57,21 +57,23 @@ where p.delivery_id = %(delivery_id)s and p.n = %(n)s
 -- name: proven_in
 -- What was proven of the files that were delivered into a folder last.
 select manifest, assay from delivery_part
-where folder = %(folder)s and manifest is not null and assay is not null
+where folder = %(folder)s and manifest_name = %(manifest_name)s
+  and manifest is not null and assay is not null
 order by finished_at desc nulls last limit 1
 
 -- name: proven_in_each
 -- The same of many folders.
-select distinct on (folder) folder, manifest, assay from delivery_part
+select distinct on (folder, manifest_name) folder, manifest_name, manifest, assay
+from delivery_part
 where folder = any(%(folders)s) and manifest is not null and assay is not null
-order by folder, finished_at desc nulls last
+order by folder, manifest_name, finished_at desc nulls last
 
 -- name: latest_parts
 -- For each set and target of a project, the newest part that was delivered whole, and whether the
 -- set still reads as it did then.
 select distinct on (p.set_id, p.target_id)
   p.set_id, p.target_id, p.definition_key = s.definition_key as same_set, p.preset_key,
-  p.delivery_id, p.n
+  p.delivery_id, p.n, p.folder, p.manifest_name, s.name as set_name
 from delivery_part p
   join delivery d on d.id = p.delivery_id
   join texture_set s on s.id = p.set_id
@@ -110,12 +112,12 @@ order by p.set_id, p.target_id, p.delivery_id desc
 select distinct on (p.set_id, p.target_id)
   p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
   p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
-  p.anew, p.written, p.kept, pr.slug as project
+  p.anew, p.written, p.kept, p.manifest_name, pr.slug as project
 from delivery_part p
   join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where d.project_id = %(project_id)s and p.set_id = any(%(ids)s) and p.manifest is not null
 order by p.set_id, p.target_id, p.delivery_id desc
 
 -- name: written_to
-select delivery_id, n, folder, manifest from delivery_part
+select delivery_id, n, folder, manifest_name, manifest from delivery_part
 where folder = any(%(folders)s) and manifest is not null order by delivery_id desc

@@ -14,6 +14,9 @@ group by p.id order by p.id
 -- name: get_project
 select id, slug, title, created_at, deleted_at from project where slug = %(slug)s
 
+-- name: slug_of
+select slug from project where id = %(id)s
+
 -- name: add_project
 insert into project (slug, title) values (%(slug)s, %(title)s)
 on conflict (slug) do nothing

@@ -20,5 +20,8 @@ update target set id = %(new)s where id = %(id)s and version = %(version)s
 -- name: rename_in_deliveries
 update delivery_part set target_id = %(new)s where target_id = %(id)s
 
+-- name: rename_in_destinations
+update destination set target_id = %(new)s where target_id = %(id)s
+
 -- name: delete_target
 delete from target where id = %(id)s returning id

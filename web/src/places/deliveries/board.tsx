@@ -1,5 +1,6 @@
 // The board: a row per set, a column per target, a cell that tells how they stand.
 import { useVirtualizer } from "@tanstack/react-virtual";
+import { FolderCog } from "lucide-react";
 import { memo, useCallback, useRef } from "react";
 import type { BoardCellRead, LyingRead, TargetPreset, TrayRow } from "@/api/client";
 import { useLatest } from "@/parts/latest";
@@ -14,11 +15,14 @@ interface Props {
   cells: ReadonlyMap<string, BoardCellRead>;
   lying: ReadonlyMap<string, LyingRead>;
   chosen: ChosenCells;
+  /** Targets whose sets go elsewhere than usual. */
+  chosenPlaces: ReadonlySet<string>;
   onSeen: (ids: number[]) => void;
+  onPlace: (target: string) => void;
 }
 
 export const Board = memo(function Board(props: Props) {
-  const { rows, targets, cells, lying, chosen, onSeen } = props;
+  const { rows, targets, cells, lying, chosen, chosenPlaces, onSeen, onPlace } = props;
   const scroller = useRef<HTMLElement>(null);
   const virtual = useVirtualizer({
     count: rows.length,
@@ -60,16 +64,27 @@ export const Board = memo(function Board(props: Props) {
           <tr className="h-8 bg-sheet text-small text-second shadow-[0_1px_0_var(--color-rule)]">
             <th className="min-w-64 px-3 text-left font-medium">Texture set</th>
             {targets.map((target) => (
-              <th key={target.id} className="min-w-32 px-1 font-medium">
-                <button
-                  type="button"
-                  aria-label={`Choose all for ${target.title}`}
-                  title={target.note}
-                  className="h-7 w-full rounded-sm hover:bg-card hover:text-ink"
-                  onClick={() => chosen.toggle(rows.map((row) => keyOf(row.id, target.id)))}
-                >
-                  {target.title}
-                </button>
+              <th key={target.id} className="group min-w-32 px-1 font-medium">
+                <span className="flex items-center">
+                  <button
+                    type="button"
+                    aria-label={`Choose all for ${target.title}`}
+                    title={target.note}
+                    className="h-7 w-full rounded-sm hover:bg-card hover:text-ink"
+                    onClick={() => chosen.toggle(rows.map((row) => keyOf(row.id, target.id)))}
+                  >
+                    {target.title}
+                  </button>
+                  <button
+                    type="button"
+                    aria-label={`Where ${target.title} goes`}
+                    title={`Where ${target.title} goes, and what is wanted otherwise of it`}
+                    className={`px-1 hover:text-copper ${chosenPlaces.has(target.id) ? "text-copper" : ""}`}
+                    onClick={() => onPlace(target.id)}
+                  >
+                    <FolderCog className="size-4" aria-hidden="true" />
+                  </button>
+                </span>
               </th>
             ))}
             <td className="w-full" />

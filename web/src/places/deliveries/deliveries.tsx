@@ -15,6 +15,7 @@ import { TargetsMenu, useShownTargets } from "@/places/tray/shown-targets";
 import { useArrangement, useShownRows } from "@/places/tray/use-tray";
 import { Board } from "./board";
 import { keyOf, partsOf, stillThere, useChosenCells } from "./cells";
+import { DestinationDialog } from "./destination";
 import { History } from "./history";
 import { UnderBoard, type Way } from "./under-board";
 
@@ -93,6 +94,8 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
   const targetIds = useMemo(() => shown.map((one) => one.id), [shown]);
   const chosen = useChosenCells(ids, targetIds, () => first);
   const cells = useCells(project);
+  const [place, setPlace] = useState<string | null>(null);
+  const chosenPlaces = useChosenPlaces(project);
   const { lying, onSeen } = useLying(project, cells);
   const keys = stillThere(chosen.keys, rows, shown);
   const { look, deliver } = useDelivering(project, keys);
@@ -131,7 +134,20 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
           Everything stale <span className="figures text-second">{stale.length}</span>
         </Button>
       </div>
-      <Board rows={inOrder} targets={shown} {...{ cells, lying, chosen, onSeen }} />
+      <Board
+        rows={inOrder}
+        targets={shown}
+        onPlace={setPlace}
+        {...{ cells, lying, chosen, chosenPlaces, onSeen }}
+      />
+      {place && (
+        <DestinationDialog
+          {...{ project }}
+          target={place}
+          example={inOrder[0]?.name ?? "a_set"}
+          onClose={() => setPlace(null)}
+        />
+      )}
       <UnderWay project={project} />
       {keys.length > 0 ? (
         <UnderBoard
@@ -150,6 +166,15 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
         </p>
       )}
     </>
+  );
+}
+
+/** Targets whose sets go elsewhere than usual. */
+function useChosenPlaces(project: string): ReadonlySet<string> {
+  const { data } = useQuery(queries.destinations(project));
+  return useMemo(
+    () => new Set(data?.filter((one) => !one.is_usual).map((one) => one.target_id)),
+    [data],
   );
 }
 

@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { DryRunPartRead } from "@/api/client";
 import { queries } from "@/api/queries";
+import { CopyText } from "@/parts/copy-text";
 import { underRoot, words } from "@/parts/figures";
 import { RemarkLine } from "@/parts/marks";
 
@@ -36,8 +37,12 @@ export function DryPart({ part, title }: { part: DryRunPartRead; title: string |
       <div className="mb-1 flex items-baseline gap-2.5">
         <h2 className="font-semibold">{part.set_name}</h2>
         <span className="text-second">for {title ?? part.target_id}</span>
-        <span className="ml-auto truncate text-second figures" title={part.folder}>
-          {underRoot(part.folder, root)}/
+        <span className="ml-auto min-w-0 text-second">
+          <CopyText
+            text={part.folder}
+            shown={`${underRoot(part.folder, root)}/`}
+            label="Copy the whole path"
+          />
         </span>
       </div>
       {part.error && (

@@ -5,6 +5,7 @@ import type { Schemas, TargetPreset } from "@/api/client";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { NumberField } from "@/parts/number-field";
+import { PaddingMask } from "@/parts/padding-mask";
 import { Segmented } from "@/parts/segmented";
 import { Row } from "./form";
 import { sizeOf, sizeWord } from "./packing";
@@ -149,7 +150,7 @@ function More({
           onChange={(word) => put({ resampling: word as TargetPreset["resampling"] })}
         />
       </Row>
-      <Row label="Padding" title="Beyond what the opacity covers, from the nearest covered texel">
+      <Row label="Padding" title="Beyond what a mask covers, from the nearest covered texel">
         <Choice
           label="Padding"
           value={padding.mode}
@@ -160,6 +161,14 @@ function More({
           ]}
           onChange={(mode) => put({ padding: { ...padding, mode: mode as typeof padding.mode } })}
         />
+        {padding.mode !== "none" && (
+          <span className="ml-1 w-24 shrink-0">
+            <PaddingMask
+              value={padding.mask}
+              onChange={(mask) => put({ padding: { ...padding, mask } })}
+            />
+          </span>
+        )}
         {padding.mode === "texels" && (
           <span className="ml-1 flex w-16">
             <NumberField

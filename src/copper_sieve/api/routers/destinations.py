@@ -1,0 +1,70 @@
+"""Where deliveries go: folders of the server, and each project's choice for each target."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.schemas.destinations import (
+    DestinationRead,
+    DestinationWrite,
+    FolderCreate,
+    FolderRead,
+    folder_of,
+    read_destination,
+    read_folder,
+)
+from copper_sieve.services import destinations
+
+router = APIRouter(prefix="/api", tags=["destinations"])
+_EXAMPLE = "old_brick"
+
+
+@router.get("/folders")
+def folders(
+    context: ContextDep, path: Annotated[str | None, Query(max_length=4096)] = None
+) -> FolderRead:
+    """The folders in a folder that deliveries may go to; in the usual one without `path`."""
+    return read_folder(destinations.browse(context, folder_of(path)))
+
+
+@router.get("/folders/roots")
+def roots(context: ContextDep) -> list[str]:
+    """The folders under which deliveries may go."""
+    return [str(one) for one in destinations.roots(context.settings)]
+
+
+@router.post("/folders", status_code=201)
+def make_folder(body: FolderCreate, context: ContextDep) -> FolderRead:
+    """Make a folder where deliveries may go."""
+    return read_folder(destinations.make_folder(context, Path(body.folder), body.name))
+
+
+@router.get("/projects/{project}/destinations")
+def project_destinations(
+    project: str, context: ContextDep, example: Annotated[str, Query(max_length=100)] = _EXAMPLE
+) -> list[DestinationRead]:
+    """Where the sets of a project go, for every target; `example` is the name of a set."""
+    found = destinations.all_of(context, project)
+    return [read_destination(one, project, example) for one in found]
+
+
+@router.put("/projects/{project}/destinations/{target_id}")
+def choose(
+    project: str, target_id: str, body: DestinationWrite, context: ContextDep,
+    example: Annotated[str, Query(max_length=100)] = _EXAMPLE,
+) -> DestinationRead:  # fmt: skip
+    """Choose where the sets of a project go for a target, and what is wanted otherwise of it."""
+    chosen = destinations.choose(
+        context, project, target_id, Path(body.folder), body.pattern, body.options, dry=body.dry
+    )
+    return read_destination(chosen, project, example)
+
+
+@router.delete("/projects/{project}/destinations/{target_id}")
+def as_usual(project: str, target_id: str, context: ContextDep) -> DestinationRead:
+    """The sets of a project go for a target where they usually do."""
+    return read_destination(destinations.as_usual(context, project, target_id), project, _EXAMPLE)

@@ -1,0 +1,74 @@
+"""What a project wants otherwise of a target, without a copy of it."""
+
+from __future__ import annotations
+
+from pydantic import Field, ValidationError
+
+from copper_sieve.core.codecs import FORMATS
+from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.slot import Padding
+from copper_sieve.core.targets.target_preset import FileSpec, SizeRule, TargetPreset
+
+
+class TargetOptions(Model):
+    """What is said here stands over what the target says.
+
+    longer_side : texels of the longer side of every file that follows the target's size
+    format : of all files
+    off : files that are not written, by their suffix (or name pattern, where they have none)
+    """
+
+    longer_side: int | None = Field(default=None, ge=1, le=16384)
+    format: str | None = None
+    padding: Padding | None = None
+    off: tuple[str, ...] = ()
+
+    def of(self, preset: TargetPreset) -> TargetPreset:
+        """The target as it is wanted. Raises ParameterError for what cannot be."""
+        files = [file for file in preset.files if name_of(file) not in self.off]
+        if not files:
+            raise ParameterError(f"{preset.title} would write no file: leave one of them on")
+        held = preset.model_dump(mode="json")
+        held["files"] = [
+            file.model_dump(mode="json") if self.format is None else _as(file, self.format)
+            for file in files
+        ]
+        if self.longer_side is not None:
+            held["size"] = SizeRule(mode="fixed", longer_side=self.longer_side).model_dump()
+        if self.padding is not None:
+            held["padding"] = self.padding.model_dump(mode="json")
+        try:
+            return TargetPreset.model_validate(held)
+        except ValidationError as error:
+            reason = error.errors()[0]["msg"].removeprefix("Value error, ")
+            raise ParameterError(f"{preset.title} cannot be so: {reason}") from error
+
+
+def name_of(file: FileSpec) -> str:
+    """By which a target's file is turned off."""
+    return file.suffix or file.name
+
+
+def _as(file: FileSpec, format_: str) -> dict[str, object]:
+    """The same file in another format, as near as that can hold it."""
+    held = file.model_dump(mode="json")
+    if format_ == file.format:
+        return held
+    known = FORMATS.get(format_)
+    if known is None:
+        raise ParameterError(f"{format_} is no format that can be written: {', '.join(FORMATS)}")
+    bits = file.bits if file.bits in known.bits else max(known.bits)
+    linear = bits in known.floating_bits
+    held |= {
+        "format": format_,
+        "bits": bits,
+        "encoding": Encoding.LINEAR if linear else file.encoding,
+        "compression": None,
+        "quality": None,
+        "mips": file.mips and known.mips and (known.tiles is False or file.tiles),
+        "tiles": file.tiles and known.tiles,
+        "dither": file.dither and bits == 8,
+    }
+    return held

@@ -1,0 +1,200 @@
+"""Where deliveries go: folders that are allowed, layouts, and what a project wants of a target."""
+
+from __future__ import annotations
+
+import os
+import re
+from dataclasses import dataclass
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from copper_sieve.core.errors import ConflictError, DeliveryError, NotFoundError, ParameterError
+from copper_sieve.core.models.manifest import FILE_NAME
+from copper_sieve.core.models.naming import check_name, expand
+from copper_sieve.core.targets.options import TargetOptions
+from copper_sieve.core.targets.target_preset import TargetPreset
+from copper_sieve.services.context import Context
+from copper_sieve.services.targets import all_targets, find_target
+from copper_sieve.settings import Settings
+from copper_sieve.store import destinations
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.destinations import KeptDestination
+from copper_sieve.store.projects import get_project
+
+USUAL = "{target}/{set}"
+_TOKENS = ("target", "set", "project")
+
+
+@dataclass(frozen=True, slots=True)
+class Destination:
+    """Where the sets of a project go for a target.
+
+    folder : absolute; pattern : of folders in it, with {target}, {set} and {project}
+    preset : the target with what the project wants otherwise
+    is_usual : nobody has chosen anything
+    """
+
+    target_id: str
+    folder: Path
+    pattern: str
+    options: TargetOptions
+    preset: TargetPreset
+    is_usual: bool
+
+    @property
+    def shares(self) -> bool:
+        """Several sets or targets lie in one folder."""
+        return "{set}" not in self.pattern or "{target}" not in self.pattern
+
+    def place(self, project: str, set_name: str) -> tuple[Path, str]:
+        """The folder of a set, and the name of its manifest there.
+
+        A folder that several sets or targets share has a manifest for each.
+        """
+        values = {"target": self.preset.id, "set": set_name, "project": project}
+        folder = self.folder / Path(*parts_of(self.pattern, values))
+        if not self.shares:
+            return folder, FILE_NAME
+        return folder, f"{set_name}.{self.preset.id}.{FILE_NAME}"
+
+
+def parts_of(pattern: str, values: dict[str, str]) -> list[str]:
+    """The folders that a pattern leads to. Raises NamePatternError, ParameterError."""
+    unknown = [one for one in re.findall(r"\{([^{}]*)\}", pattern) if one not in _TOKENS]
+    if unknown:
+        known = ", ".join(f"{{{one}}}" for one in _TOKENS)
+        raise ParameterError(f"{pattern}: there is no {{{unknown[0]}}} here; use {known}")
+    if pattern.startswith(("/", "\\")):
+        raise ParameterError(f"{pattern}: the layout lies in the folder: begin without a slash")
+    return [check_name(expand(one, values)) for one in pattern.split("/") if one]
+
+
+def roots(settings: Settings) -> list[Path]:
+    """The folders under which deliveries may go: SIEVE_ROOTS, and the usual one."""
+    given = [Path(one).expanduser() for one in settings.roots.split(os.pathsep) if one]
+    return list(dict.fromkeys(one.resolve() for one in (settings.delivery_root, *given)))
+
+
+def check_allowed(settings: Settings, folder: Path) -> Path:
+    """The folder itself, links followed, if it is under an allowed one. Raises DeliveryError."""
+    found = folder.resolve()
+    allowed = roots(settings)
+    if not any(found == root or root in found.parents for root in allowed):
+        listed = ", ".join(str(root) for root in allowed)
+        raise DeliveryError(
+            f"{folder} is not under a folder that deliveries may go to ({listed}): choose another, "
+            "or name it in SIEVE_ROOTS when the server is started"
+        )
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Listing:
+    """A folder to choose from.
+
+    parent : None at an allowed root; folders : names, in alphabetical order
+    """
+
+    folder: Path
+    root: Path
+    parent: Path | None
+    folders: tuple[str, ...]
+    is_writable: bool
+
+
+def browse(context: Context, folder: Path | None) -> Listing:
+    """The folders in a folder; of the usual one without. Raises DeliveryError, NotFoundError."""
+    settings = context.settings
+    found = check_allowed(settings, folder or settings.delivery_root)
+    if folder is None:
+        found.mkdir(parents=True, exist_ok=True)
+    try:
+        names = sorted(
+            (one.name for one in found.iterdir() if one.is_dir() and one.name[0] != "."),
+            key=str.lower,
+        )
+    except OSError as error:
+        raise NotFoundError(f"{found} cannot be opened ({error.strerror})") from error
+    root = max((one for one in roots(settings) if one == found or one in found.parents),
+               key=lambda one: len(one.parts))  # fmt: skip
+    parent = None if found == root else found.parent
+    return Listing(found, root, parent, tuple(names), os.access(found, os.W_OK))
+
+
+def make_folder(context: Context, folder: Path, name: str) -> Listing:
+    """Make a folder in an allowed one. Raises DeliveryError, NamePatternError, ConflictError."""
+    made = check_allowed(context.settings, folder) / check_name(name.strip())
+    try:
+        made.mkdir()
+    except FileExistsError as error:
+        raise ConflictError(f"{made} is there already") from error
+    except OSError as error:
+        raise DeliveryError(f"{made} could not be made ({error.strerror})") from error
+    return browse(context, made)
+
+
+def of_project(
+    settings: Settings, connection: Transaction, project_id: int, slug: str
+) -> dict[str, Destination]:
+    """Where the sets of a project go for every target there is."""
+    kept = destinations.of_project(connection, project_id)
+    return {
+        key: _destination(settings, slug, one.preset, kept.get(key))
+        for key, one in all_targets(connection).items()
+    }
+
+
+def _destination(
+    settings: Settings, slug: str, preset: TargetPreset, kept: KeptDestination | None
+) -> Destination:
+    if kept is None:
+        folder = settings.delivery_root / slug
+        return Destination(preset.id, folder, USUAL, TargetOptions(), preset, is_usual=True)
+    try:
+        options = TargetOptions.model_validate(kept.options)
+        wanted = options.of(preset)
+    except (ValidationError, ParameterError):  # the target was changed since
+        options, wanted = TargetOptions(), preset
+    return Destination(preset.id, kept.folder, kept.pattern, options, wanted, is_usual=False)
+
+
+def all_of(context: Context, slug: str) -> list[Destination]:
+    """Where the sets of a project go for every target there is. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, slug)
+        return list(of_project(context.settings, connection, project.id, slug).values())
+
+
+def choose(  # noqa: PLR0917
+    context: Context, slug: str, target_id: str, folder: Path, pattern: str, options: TargetOptions,
+    *, dry: bool = False,
+) -> Destination:  # fmt: skip
+    """Where the sets of a project go for a target from now on.
+
+    dry : nothing is kept, it is only checked
+    Raises NotFoundError, UnknownTargetError, DeliveryError, ParameterError, NamePatternError.
+    """
+    if not folder.is_absolute():
+        raise DeliveryError(f"{folder} is no whole path: begin at the root")
+    parts_of(pattern, dict.fromkeys(_TOKENS, "x"))
+    chosen = check_allowed(context.settings, folder)
+    with context.database.transaction() as connection:
+        project = get_project(connection, slug)
+        preset = find_target(connection, target_id)
+        wanted = options.of(preset)
+        held = options.model_dump(mode="json", exclude_defaults=True)
+        if not dry:
+            destinations.put(
+                connection, project.id, KeptDestination(target_id, chosen, pattern, held)
+            )
+    return Destination(target_id, chosen, pattern, options, wanted, is_usual=False)
+
+
+def as_usual(context: Context, slug: str, target_id: str) -> Destination:
+    """The sets of a project go for a target where they usually do. Raises as `choose`."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, slug)
+        preset = find_target(connection, target_id)
+        destinations.remove(connection, project.id, target_id)
+    return _destination(context.settings, slug, preset, None)

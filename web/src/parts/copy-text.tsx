@@ -1,0 +1,46 @@
+// A text that a click copies whole.
+import { Check, Copy } from "lucide-react";
+import { useState } from "react";
+
+const SAID_FOR = 1600; // milliseconds
+
+interface Props {
+  text: string;
+  /** What is shown of it, where that is shorter. */
+  shown?: string;
+  label: string;
+}
+
+export function CopyText({ text, shown, label }: Props) {
+  const [copied, setCopied] = useState(false);
+  return (
+    <button
+      type="button"
+      title={`${label} ${text}`}
+      className="flex min-w-0 items-center gap-1.5 text-left figures hover:text-copper"
+      onClick={async () => {
+        if (!(await copy(text))) return;
+        setCopied(true);
+        setTimeout(() => setCopied(false), SAID_FOR);
+      }}
+    >
+      <span className="truncate">{shown ?? text}</span>
+      {copied ? (
+        <Check className="size-3.5 shrink-0 text-verdigris" aria-label="copied" />
+      ) : (
+        <Copy className="size-3.5 shrink-0 text-second" aria-hidden="true" />
+      )}
+    </button>
+  );
+}
+
+/** Over plain HTTP from another machine there is no clipboard: then the text can still be marked. */
+async function copy(text: string): Promise<boolean> {
+  try {
+    await navigator.clipboard.writeText(text);
+    return true;
+  } catch {
+    window.prompt("Copy it from here", text);
+    return false;
+  }
+}

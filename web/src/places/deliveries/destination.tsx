@@ -1,0 +1,169 @@
+// Where the sets of a project go for a target, and what the project wants otherwise of it.
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { answer, api, type DestinationRead, type DestinationWrite } from "@/api/client";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
+import { Button } from "@/parts/button";
+import { CopyText } from "@/parts/copy-text";
+import { DialogFrame } from "@/parts/dialog-frame";
+import { Segmented } from "@/parts/segmented";
+import { FolderChooser } from "./folder-chooser";
+import { TargetWishes } from "./target-wishes";
+
+const LAYOUTS = [
+  { value: "{target}/{set}", label: "By target", title: "a folder for each set, in the target's" },
+  { value: "{set}/{target}", label: "By set", title: "a folder for each target, in the set's" },
+  { value: "", label: "All in one", title: "every set's files side by side in the folder itself" },
+] as const;
+
+interface Props {
+  project: string;
+  target: string;
+  /** The name of a set, to show a whole path with. */
+  example: string;
+  onClose: () => void;
+}
+
+export function DestinationDialog({ project, target, example, onClose }: Props) {
+  const { data } = useQuery(queries.destinations(project));
+  const now = data?.find((one) => one.target_id === target);
+  if (!now) return null;
+  return (
+    <DialogFrame
+      title="Where it goes"
+      about={now.title}
+      look="flex max-h-[92vh] w-190 flex-col p-5"
+      onClose={onClose}
+    >
+      <Form key={target} {...{ project, target, example, now, onClose }} />
+    </DialogFrame>
+  );
+}
+
+function Form({ project, target, example, now, onClose }: Props & { now: DestinationRead }) {
+  const [wanted, setWanted] = useState<DestinationWrite>({
+    folder: now.folder,
+    pattern: now.pattern,
+    options: now.options,
+    dry: false,
+  });
+  const put = (some: Partial<DestinationWrite>) => setWanted((before) => ({ ...before, ...some }));
+  const look = useQuery({
+    ...queries.destinationLook(project, target, useDeferredValue(wanted), example),
+    placeholderData: keepPreviousData,
+  });
+  const { keep, asUsual } = useKeeping(project, target, wanted, onClose);
+  const error = look.error ?? keep.error ?? asUsual.error;
+  return (
+    <form
+      className="flex min-h-0 flex-col"
+      onSubmit={(event) => {
+        event.preventDefault();
+        keep.mutate();
+      }}
+    >
+      <div className="grid min-h-0 grid-cols-[1fr_19rem] gap-5">
+        <FolderChooser folder={wanted.folder} onChoose={(folder) => put({ folder })} />
+        <TargetWishes
+          now={now}
+          options={wanted.options ?? {}}
+          onChange={(options) => put({ options })}
+        />
+      </div>
+      <div className="mt-4 flex items-center gap-3">
+        <span className="w-16 shrink-0 text-second">Layout</span>
+        <Segmented
+          label="Layout"
+          value={
+            LAYOUTS.some((one) => one.value === wanted.pattern) ? wanted.pattern || "flat" : ""
+          }
+          options={LAYOUTS.map((one) => ({ ...one, value: one.value || "flat" }))}
+          onChange={(pattern) => put({ pattern: pattern === "flat" ? "" : pattern })}
+        />
+        <input
+          aria-label="Layout as a pattern"
+          title="Folders with {target}, {set} and {project}"
+          placeholder="the folder itself"
+          className="h-field min-w-0 grow rounded-sm border border-rule bg-card px-2 figures"
+          value={wanted.pattern}
+          onChange={(event) => put({ pattern: event.target.value })}
+        />
+      </div>
+      <div aria-live="polite" className="mt-3 min-h-14">
+        {error ? (
+          <p role="alert" className="text-wrong">
+            △ {error.message}
+          </p>
+        ) : (
+          look.data && <Example look={look.data} example={example} />
+        )}
+      </div>
+      <div className="mt-2 flex justify-end gap-2">
+        {!now.is_usual && (
+          <Button className="mr-auto" onClick={() => asUsual.mutate()}>
+            As usual again
+          </Button>
+        )}
+        <Button look="bare" onClick={onClose}>
+          Leave it
+        </Button>
+        <Button type="submit" look="main" disabled={!look.isSuccess || keep.isPending}>
+          Deliver there from now on
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function Example({ look, example }: { look: DestinationRead; example: string }) {
+  return (
+    <>
+      <p className="flex items-center gap-2">
+        <span className="shrink-0 text-second">{example} goes to</span>
+        <CopyText text={look.example} label="Copy the whole path" />
+      </p>
+      {look.shares && (
+        <p className="mt-1 text-small text-second">
+          Several sets or targets share a folder: each keeps a manifest of its own, and only its own
+          files are ever replaced.
+        </p>
+      )}
+    </>
+  );
+}
+
+function useKeeping(
+  project: string,
+  target: string,
+  wanted: DestinationWrite,
+  onClose: () => void,
+) {
+  const client = useQueryClient();
+  const path = { params: { path: { project, target_id: target } } };
+  const onSuccess = async () => {
+    onClose();
+    await refresh(
+      client,
+      queries.destinations(project).queryKey,
+      queries.board(project).queryKey,
+      queries.tray(project).queryKey,
+      ["dry-run", project],
+    );
+  };
+  const keep = useMutation({
+    mutationFn: () =>
+      answer(
+        api.PUT("/api/projects/{project}/destinations/{target_id}", {
+          ...path,
+          body: { ...wanted, dry: false },
+        }),
+      ),
+    onSuccess,
+  });
+  const asUsual = useMutation({
+    mutationFn: () => answer(api.DELETE("/api/projects/{project}/destinations/{target_id}", path)),
+    onSuccess,
+  });
+  return { keep, asUsual };
+}

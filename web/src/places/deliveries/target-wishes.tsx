@@ -1,0 +1,129 @@
+// What a project wants otherwise of a target, without a copy of it: size, format, padding, files.
+import { useQuery } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import type { DestinationRead, DestinationWrite } from "@/api/client";
+import { queries } from "@/api/queries";
+import { Choice } from "@/parts/choice";
+import { NumberField } from "@/parts/number-field";
+import { PaddingMask } from "@/parts/padding-mask";
+
+type Options = NonNullable<DestinationWrite["options"]>;
+
+interface Props {
+  now: DestinationRead;
+  options: Options;
+  onChange: (options: Options) => void;
+}
+
+const AS_THE_TARGET = "as the target";
+const SIZES = ["256", "512", "1024", "2048", "4096", "8192"];
+
+export function TargetWishes({ now, options, onChange }: Props) {
+  const { data: vocabulary } = useQuery(queries.vocabulary());
+  const put = (some: Partial<Options>) => onChange({ ...options, ...some });
+  const off = options.off ?? [];
+  return (
+    <section aria-label="Otherwise than the target" className="min-h-0 overflow-auto">
+      <Row label="Size">
+        <Choice
+          label="Size"
+          value={options.longer_side ? String(options.longer_side) : AS_THE_TARGET}
+          options={[AS_THE_TARGET, ...SIZES].map((value) => ({
+            value,
+            label: value === AS_THE_TARGET ? value : `${value} texels`,
+          }))}
+          onChange={(value) => put({ longer_side: value === AS_THE_TARGET ? null : Number(value) })}
+        />
+      </Row>
+      <Row label="Format">
+        <Choice
+          label="Format of all files"
+          value={options.format ?? AS_THE_TARGET}
+          options={[AS_THE_TARGET, ...(vocabulary?.formats.map((one) => one.name) ?? [])].map(
+            (value) => ({ value, label: value === AS_THE_TARGET ? value : value.toUpperCase() }),
+          )}
+          onChange={(value) => put({ format: value === AS_THE_TARGET ? null : value })}
+        />
+      </Row>
+      <Padding options={options} onChange={(padding) => put({ padding: padding ?? null })} />
+      <fieldset className="mt-3">
+        <legend className="mb-1 text-second">Files that are written</legend>
+        {now.files.map((file) => (
+          <label key={file.name} className="flex h-6 items-center gap-2">
+            <input
+              type="checkbox"
+              className="accent-verdigris"
+              checked={!off.includes(file.name)}
+              onChange={(event) =>
+                put({
+                  off: event.target.checked
+                    ? off.filter((one) => one !== file.name)
+                    : [...off, file.name],
+                })
+              }
+            />
+            <span className="truncate figures">{file.name}</span>
+          </label>
+        ))}
+      </fieldset>
+    </section>
+  );
+}
+
+interface PaddingProps {
+  options: Options;
+  onChange: (padding: Options["padding"]) => void;
+}
+
+function Padding({ options, onChange }: PaddingProps) {
+  const padding = options.padding;
+  return (
+    <>
+      <Row label="Padding">
+        <Choice
+          label="Padding"
+          value={padding?.mode ?? AS_THE_TARGET}
+          options={[
+            { value: AS_THE_TARGET, label: AS_THE_TARGET },
+            { value: "none", label: "none" },
+            { value: "texels", label: "by texels" },
+            { value: "border", label: "to the border" },
+          ]}
+          onChange={(mode) =>
+            onChange(
+              mode === AS_THE_TARGET
+                ? null
+                : { texels: 16, above: 0, mask: "opacity", ...padding, mode: mode as "none" },
+            )
+          }
+        />
+      </Row>
+      {padding && padding.mode !== "none" && (
+        <Row label="beyond">
+          <PaddingMask value={padding.mask} onChange={(mask) => onChange({ ...padding, mask })} />
+          {padding.mode === "texels" && (
+            <span className="ml-1 flex w-20 shrink-0">
+              <NumberField
+                label="Texels of padding"
+                value={padding.texels}
+                low={1}
+                high={4096}
+                places={0}
+                onCommit={(texels) => onChange({ ...padding, texels: Math.round(texels) })}
+              />
+            </span>
+          )}
+        </Row>
+      )}
+    </>
+  );
+}
+
+function Row({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <div className="mb-1.5 flex items-center">
+      <span className="w-18 shrink-0 text-second">{label}</span>
+      {children}
+    </div>
+  );
+}
