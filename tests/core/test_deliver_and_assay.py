@@ -348,3 +348,11 @@ def test_lossy_files_of_pure_noise_are_delivered_and_wrong_ones_are_not(
     with pytest.raises(DeliveryError, match="differs by up to"):
         deliver(export, tmp_path / "other", **given)
     assert not (tmp_path / "other").exists()
+
+
+def test_a_file_where_the_folder_should_be_is_left_alone(wall: Wall, tmp_path: Path) -> None:
+    (tmp_path / "out").write_text("mine", "utf-8")
+    with pytest.raises(ForeignFileError, match="out is a file: move it away"):
+        write(wall, tmp_path / "out")
+    assert [one.name for one in tmp_path.iterdir()] == ["out"]
+    assert (tmp_path / "out").read_text("utf-8") == "mine"

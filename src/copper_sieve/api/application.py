@@ -35,6 +35,7 @@ from copper_sieve.api.routers import (
 from copper_sieve.api.schemas.common import ErrorAnswer
 from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.services.context import Context
+from copper_sieve.services.keeping import Keeper
 from copper_sieve.services.preview import Previewer
 from copper_sieve.services.projects import purge
 from copper_sieve.services.recognizer import Recognizer
@@ -79,11 +80,13 @@ def make_application(context: Context | None = None, access: Access | None = Non
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         if context:
             app.state.rest.start()
+            app.state.keeper.start()
             with suppress(DatabaseAwayError):  # another start will do
                 await run_in_threadpool(purge, context)
         yield
         if context:
             await run_in_threadpool(app.state.recognizer.stop)
+            await run_in_threadpool(app.state.keeper.stop)
             await run_in_threadpool(app.state.rest.stop)
 
     app = FastAPI(
@@ -113,6 +116,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
         app.state.previewer = Previewer(context)
         app.state.recognizer = Recognizer(context)
         app.state.rest = Rest(context.memory)
+        app.state.keeper = Keeper(context)
         _serve_front_end(app, web_folder())
     return app
 

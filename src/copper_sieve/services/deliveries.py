@@ -234,13 +234,21 @@ USUAL = Wish()
 
 
 def ask(
-    context: Context, project_slug: str, cells: Iterable[Cell], wish: Wish = USUAL
+    context: Context,
+    project_slug: str,
+    cells: Iterable[Cell],
+    wish: Wish = USUAL,
+    *,
+    only_possible: bool = False,
 ) -> KeptDelivery:
     """Ask for a delivery of sets as they are now; it waits in the queue.
 
+    only_possible : parts that cannot be delivered are left out
     Raises DeliveryError when any part cannot be delivered; then nothing is asked for.
     """
     planned = dry_run(context, project_slug, cells, wish.longer_side)
+    possible = [part for part in planned if part.error is None]
+    planned = possible if only_possible and possible else planned
     if not planned:
         raise DeliveryError("nothing to deliver: choose at least one set and one target")
     for part in planned:

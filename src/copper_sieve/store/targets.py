@@ -67,6 +67,7 @@ def rename_target(connection: Transaction, target_id: str, version: int, new: st
     if connection.execute(_SQL["rename_target"], values).rowcount == 1:
         connection.execute(_SQL["rename_in_deliveries"], values)
         connection.execute(_SQL["rename_in_destinations"], values)
+        connection.execute(_SQL["rename_in_kept_up"], values)
 
 
 def delete_target(connection: Transaction, target_id: str) -> None:

@@ -13,6 +13,7 @@ export type DeliveredPartRead = Schemas["DeliveredPartRead"];
 export type DestinationRead = Schemas["DestinationRead"];
 export type DestinationWrite = Schemas["DestinationWrite"];
 export type FolderRead = Schemas["FolderRead"];
+export type KeptUpRead = Schemas["KeptUpRead"];
 export type LookRead = Schemas["LookRead"];
 export type WorkRead = Schemas["WorkRead"];
 export type TrayRead = Schemas["TrayRead"];

@@ -9,13 +9,19 @@ function again(options: { refetchInterval?: unknown }, data: unknown): number | 
   return every({ state: { data } } as Query);
 }
 
-const delivery = (state: DeliveryRead["state"]) => ({ state }) as DeliveryRead;
+const delivery = (state: DeliveryRead["state"], parts = 1) =>
+  ({ state, parts: Array.from({ length: parts }) }) as DeliveryRead;
 
 it("asks for a delivery as long as it is under way, and no longer", () => {
   for (const state of ["queued", "running"] as const)
     expect(again(queries.delivery(1), delivery(state))).toBeGreaterThan(0);
   for (const state of ["done", "failed", "cancelled"] as const)
     expect(again(queries.delivery(1), delivery(state))).toBe(false);
+});
+
+it("asks for a delivery of very many parts less often", () => {
+  const often = Number(again(queries.delivery(1), delivery("running")));
+  expect(again(queries.delivery(1), delivery("running", 500))).toBeGreaterThan(2 * often);
 });
 
 it("asks for what is under way often while something is, and goes on asking when nothing is", () => {

@@ -230,6 +230,13 @@ export const queries = {
       queryKey: ["folder-roots"],
       queryFn: () => answer(api.GET("/api/folders/roots")),
     }),
+  /** What is delivered by itself as soon as it changed. */
+  keptUp: (project: string) =>
+    queryOptions({
+      queryKey: ["kept-up", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/kept-up", { params: { path: { project } } })),
+    }),
   /** What a delivery of cells would be. */
   lookAt: (project: string, cells: Schemas["CellAsk"][]) =>
     queryOptions({

@@ -13,11 +13,14 @@ from copper_sieve.api.schemas.destinations import (
     DestinationWrite,
     FolderCreate,
     FolderRead,
+    KeptUpRead,
+    KeptUpWrite,
     folder_of,
     read_destination,
     read_folder,
 )
-from copper_sieve.services import destinations
+from copper_sieve.services import destinations, keeping
+from copper_sieve.store.kept_up import KeptUp
 
 router = APIRouter(prefix="/api", tags=["destinations"])
 _EXAMPLE = "old_brick"
@@ -68,3 +71,17 @@ def choose(
 def as_usual(project: str, target_id: str, context: ContextDep) -> DestinationRead:
     """The sets of a project go for a target where they usually do."""
     return read_destination(destinations.as_usual(context, project, target_id), project, _EXAMPLE)
+
+
+@router.get("/projects/{project}/kept-up")
+def kept_up(project: str, context: ContextDep) -> list[KeptUpRead]:
+    """What a project delivers by itself as soon as it changed."""
+    return [KeptUpRead.model_validate(one) for one in keeping.kept_of(context, project)]
+
+
+@router.put("/projects/{project}/kept-up")
+def keep_up(project: str, body: KeptUpWrite, context: ContextDep) -> list[KeptUpRead]:
+    """Deliver these by themselves from now on, or no longer; answers with all that is."""
+    some = [KeptUp(one.set_id, one.target_id) for one in body.cells]
+    found = keeping.keep(context, project, some, kept=body.kept)
+    return [KeptUpRead.model_validate(one) for one in found]

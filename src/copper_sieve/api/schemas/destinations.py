@@ -65,6 +65,28 @@ class DestinationRead(Answer):
     files: list[TargetFileRead]
 
 
+class KeptUpRead(Answer):
+    """What is delivered by itself: a cell; every set for a target, without a set; every cell that
+    was delivered once, without both."""
+
+    set_id: int | None
+    target_id: str | None
+
+
+class KeptUpCell(Request):
+    """See `KeptUpRead`."""
+
+    set_id: int | None = None
+    target_id: str | None = None
+
+
+class KeptUpWrite(Request):
+    """What is kept up to date from now on, or no longer."""
+
+    cells: list[KeptUpCell] = Field(min_length=1, max_length=100_000)
+    kept: bool
+
+
 def read_folder(found: Listing) -> FolderRead:
     """The answer for a folder."""
     return FolderRead(

@@ -98,7 +98,8 @@ USUAL = Way()
 def replaced_files(
     folder: Path, export: ExportPlan, manifest_name: str = FILE_NAME
 ) -> dict[str, str]:
-    """What becomes of each file in a folder; see `_states`."""
+    """What becomes of each file in a folder; see `_states`. Raises ForeignFileError where a file
+    lies in its place."""
     return _states(folder, manifest_in(folder, manifest_name), export, manifest_name)
 
 
@@ -107,6 +108,8 @@ def _states(
 ) -> dict[str, str]:
     """What becomes of each file: "new", "replaces" (ours), "foreign" (blocked), or "left", where an
     earlier delivery wrote it and this one does not."""
+    if folder.exists() and not folder.is_dir():
+        raise ForeignFileError(f"{folder} is a file: move it away or choose another folder")
     names = [*(file.name for file in export.files), *export.documents, manifest_name]
     ours = names_in(manifest, manifest_name)
     states = {True: "replaces", False: "foreign"}

@@ -1,11 +1,12 @@
 // The board: a row per set, a column per target, a cell that tells how they stand.
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { FolderCog } from "lucide-react";
+import { FolderCog, RefreshCw } from "lucide-react";
 import { memo, useCallback, useRef } from "react";
 import type { BoardCellRead, LyingRead, TargetPreset, TrayRow } from "@/api/client";
 import { useLatest } from "@/parts/latest";
 import { focusOnceDrawn, Gap } from "@/parts/long-table";
 import { type Cell, type ChosenCells, cellOf, keyOf, type State } from "./cells";
+import type { KeptUp } from "./kept-up";
 
 const ROW = 34;
 
@@ -17,12 +18,15 @@ interface Props {
   chosen: ChosenCells;
   /** Targets whose sets go elsewhere than usual. */
   chosenPlaces: ReadonlySet<string>;
+  kept: KeptUp;
+  onKeep: (target: string, kept: boolean) => void;
   onSeen: (ids: number[]) => void;
   onPlace: (target: string) => void;
 }
 
 export const Board = memo(function Board(props: Props) {
-  const { rows, targets, cells, lying, chosen, chosenPlaces, onSeen, onPlace } = props;
+  const { rows, targets, cells, lying, chosen, chosenPlaces, kept, onKeep, onSeen, onPlace } =
+    props;
   const scroller = useRef<HTMLElement>(null);
   const virtual = useVirtualizer({
     count: rows.length,
@@ -70,10 +74,20 @@ export const Board = memo(function Board(props: Props) {
                     type="button"
                     aria-label={`Choose all for ${target.title}`}
                     title={target.note}
-                    className="h-7 w-full rounded-sm hover:bg-card hover:text-ink"
+                    className="h-7 w-full rounded-sm px-1 whitespace-nowrap hover:bg-card hover:text-ink"
                     onClick={() => chosen.toggle(rows.map((row) => keyOf(row.id, target.id)))}
                   >
                     {target.title}
+                  </button>
+                  <button
+                    type="button"
+                    aria-pressed={kept.column(target.id)}
+                    aria-label={`Deliver ${target.title} by itself`}
+                    title={`Deliver every set for ${target.title} by itself, as soon as it changed`}
+                    className="rounded-sm px-1 py-0.5 hover:text-copper aria-pressed:bg-verdigris-pale aria-pressed:text-verdigris"
+                    onClick={() => onKeep(target.id, !kept.column(target.id))}
+                  >
+                    <RefreshCw className="size-3.5" aria-hidden="true" />
                   </button>
                   <button
                     type="button"
@@ -115,6 +129,7 @@ export const Board = memo(function Board(props: Props) {
                         cell={cellOf(cells.get(key), lying.get(key))}
                         label={`${row.name} for ${target.title}`}
                         chosen={chosen.keys.has(key)}
+                        kept={kept.keeps(row.id, target.id, cells.has(key))}
                         place={`${item.index}/${column}`}
                         onChoose={(extend) => chosen.choose(key, extend)}
                         onStep={(by, extend) => onStep(item.index, column, by, extend)}
@@ -156,12 +171,14 @@ interface CellProps {
   cell: Cell;
   label: string;
   chosen: boolean;
+  /** It is delivered by itself. */
+  kept: boolean;
   place: string;
   onChoose: (extend: boolean) => void;
   onStep: (by: readonly [number, number], extend: boolean) => void;
 }
 
-function CellButton({ cell, label, chosen, place, onChoose, onStep }: CellProps) {
+function CellButton({ cell, label, chosen, kept, place, onChoose, onStep }: CellProps) {
   const { sign, look } = looks[cell.state];
   const box = chosen
     ? "border-copper bg-copper-pale"
@@ -171,8 +188,8 @@ function CellButton({ cell, label, chosen, place, onChoose, onStep }: CellProps)
       type="button"
       data-cell={place}
       aria-pressed={chosen}
-      aria-label={`${label}: ${cell.word}`}
-      title={cell.why}
+      aria-label={`${label}: ${cell.word}${kept ? ", delivered by itself" : ""}`}
+      title={kept ? `${cell.why}; delivered by itself` : cell.why}
       className={`flex h-7 w-full items-center justify-center gap-1.5 rounded-sm border text-list ${box} ${look}`}
       onClick={(event) => onChoose(event.shiftKey)}
       onKeyDown={(event) => {
@@ -184,6 +201,7 @@ function CellButton({ cell, label, chosen, place, onChoose, onStep }: CellProps)
     >
       <span aria-hidden="true">{sign}</span>
       <span className="figures">{cell.word}</span>
+      {kept && <RefreshCw className="size-3 text-verdigris" aria-hidden="true" />}
     </button>
   );
 }

@@ -1,6 +1,7 @@
 // Deliveries: the board of sets and targets; under it, what the chosen cells would write.
 
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { RefreshCw } from "lucide-react";
 import { useDeferredValue, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { answer, api, type BoardCellRead, type TargetPreset, type TrayRow } from "@/api/client";
@@ -17,6 +18,7 @@ import { Board } from "./board";
 import { keyOf, partsOf, stillThere, useChosenCells } from "./cells";
 import { DestinationDialog } from "./destination";
 import { History } from "./history";
+import { useKeptUp } from "./kept-up";
 import { UnderBoard, type Way } from "./under-board";
 
 const NO_ROWS: TrayRow[] = [];
@@ -96,6 +98,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
   const cells = useCells(project);
   const [place, setPlace] = useState<string | null>(null);
   const chosenPlaces = useChosenPlaces(project);
+  const { kept, keep } = useKeptUp(project);
   const { lying, onSeen } = useLying(project, cells);
   const keys = stillThere(chosen.keys, rows, shown);
   const { look, deliver } = useDelivering(project, keys);
@@ -130,6 +133,15 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
             onChange={arrange}
           />
         </div>
+        <Button
+          look="toggle"
+          className="h-control"
+          aria-pressed={kept.whole}
+          title="Every cell that was delivered once is delivered by itself, as soon as it changed"
+          onClick={() => keep({ cells: [{}], kept: !kept.whole })}
+        >
+          <RefreshCw className="size-4" aria-hidden="true" /> Keep up to date
+        </Button>
         <Button disabled={stale.length === 0} onClick={() => chosen.put(stale)}>
           Everything stale <span className="figures text-second">{stale.length}</span>
         </Button>
@@ -138,7 +150,8 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
         rows={inOrder}
         targets={shown}
         onPlace={setPlace}
-        {...{ cells, lying, chosen, chosenPlaces, onSeen }}
+        onKeep={(target, wanted) => keep({ cells: [{ target_id: target }], kept: wanted })}
+        {...{ cells, lying, chosen, chosenPlaces, kept, onSeen }}
       />
       {place && (
         <DestinationDialog
@@ -158,6 +171,8 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
           asking={deliver.isPending}
           onDeliver={(way) => deliver.mutate(way)}
           onNone={() => chosen.put([])}
+          kept={keys.every((key) => kept.cell(partsOf(key).set_id, partsOf(key).target_id))}
+          onKeep={(wanted) => keep({ cells: keys.map(partsOf), kept: wanted })}
         />
       ) : (
         <p className="shrink-0 p-4 text-center text-second">

@@ -25,7 +25,7 @@ export function contentsOf(
 
 const states = {
   new: "new",
-  replaces: "replaces an earlier delivery",
+  replaces: "replaces",
   foreign: "not written here",
   left: "stays from before",
 } as const;

@@ -14,6 +14,9 @@ interface Props {
   asking: boolean;
   onDeliver: (way: Way) => void;
   onNone: () => void;
+  /** All that is chosen is delivered by itself. */
+  kept: boolean;
+  onKeep: (kept: boolean) => void;
 }
 
 /** How a delivery is carried out. */
@@ -23,7 +26,7 @@ export interface Way {
 }
 
 export function UnderBoard(props: Props) {
-  const { count, look, targets, rows, asking, onDeliver, onNone } = props;
+  const { count, look, targets, rows, asking, onDeliver, onNone, kept, onKeep } = props;
   const { data, error } = look;
   const [way, setWay] = useState<Way>({ removes: false, anew: false });
   const left = data?.left ?? 0;
@@ -59,6 +62,10 @@ export function UnderBoard(props: Props) {
         )}
         <Choice chosen={way.anew} onChoose={(anew) => setWay({ ...way, anew })}>
           Write every file anew, also those that would come out the same
+        </Choice>
+        <Choice chosen={kept} onChoose={onKeep}>
+          Deliver {count === 1 ? "this cell" : `these ${count} cells`} by{" "}
+          {count === 1 ? "itself" : "themselves"}, as soon as something changed
         </Choice>
         <div className="flex gap-2 pt-3">
           <Button

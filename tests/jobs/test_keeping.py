@@ -1,0 +1,155 @@
+"""Cells, columns and projects that are kept up to date: delivered by themselves once rested."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from copper_sieve.core.errors import NotFoundError, UnknownTargetError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.texture_set import Constant
+from copper_sieve.services import deliveries, delivering, keeping, sets
+from copper_sieve.services.context import Context
+from copper_sieve.services.keeping import Keeper, keep, kept_of
+from copper_sieve.store.kept_up import KeptUp
+from tests.conftest import MakePhoto
+from tests.jobs.conftest import set_of
+
+ORM, PLAIN = "orm-y-down", "separate-png"
+
+
+@pytest.fixture
+def ids(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
+) -> Iterator[list[int]]:
+    """Two sets; at the end nothing is kept up to date any more, in any project."""
+    yield [
+        set_of(context, project, make_photo(f"quay{seed}.png", seed=seed), tmp_path)
+        for seed in (91, 92)
+    ]
+    with context.database.transaction() as connection:
+        connection.execute("delete from kept_up")
+
+
+@pytest.fixture
+def keeper(context: Context, monkeypatch: pytest.MonkeyPatch) -> Keeper:
+    """One that finds every hand rested."""
+    monkeypatch.setattr(keeping, "_REST", 0.0)
+    return Keeper(context)
+
+
+def change(context: Context, set_id: int, value: float) -> None:
+    view = sets.get_view(context, set_id)
+    changed = view.texture_set.with_map(MapKind.METALLIC, Constant(value=(value,)))
+    sets.change(context, set_id, view.version, changed)
+
+
+def cells(context: Context, asked: list[int]) -> set[tuple[int | None, str]]:
+    """What was asked for; and it is carried out."""
+    found = set()
+    for number in asked:
+        found |= {(part.set_id, part.target_id) for part in deliveries.get(context, number).parts}
+        delivering.run(context, number)
+    return found
+
+
+def test_a_cell_is_delivered_once_and_whenever_it_changed(
+    context: Context, project: str, ids: list[int], keeper: Keeper
+) -> None:
+    assert keeper.look() == []
+    keep(context, project, [KeptUp(ids[0], ORM)], kept=True)
+    assert cells(context, keeper.look()) == {(ids[0], ORM)}
+    assert keeper.look() == []
+    change(context, ids[0], 0.5)
+    change(context, ids[1], 0.5)  # nobody keeps that one
+    assert cells(context, keeper.look()) == {(ids[0], ORM)}
+    keep(context, project, [KeptUp(ids[0], ORM)], kept=False)
+    assert kept_of(context, project) == []
+    change(context, ids[0], 0.75)
+    assert keeper.look() == []
+
+
+def test_a_column_takes_new_sets_and_a_project_what_was_delivered_once(
+    context: Context, project: str, ids: list[int], keeper: Keeper, make_photo: MakePhoto,
+    tmp_path: Path,
+) -> None:  # fmt: skip
+    keep(context, project, [KeptUp(None, ORM)], kept=True)
+    assert cells(context, keeper.look()) == {(one, ORM) for one in ids}
+    new = set_of(context, project, make_photo("late.png", seed=93), tmp_path)
+    assert cells(context, keeper.look()) == {(new, ORM)}
+    keep(context, project, [KeptUp(None, ORM)], kept=False)
+    keep(context, project, [KeptUp(None, None)], kept=True)
+    cells(context, [deliveries.ask(context, project, [(new, PLAIN)]).id])
+    for one in (ids[0], new):
+        change(context, one, 0.25)
+    assert cells(context, keeper.look()) == {(ids[0], ORM), (new, ORM), (new, PLAIN)}
+
+
+def test_a_hand_that_has_not_rested_is_waited_for(
+    context: Context, project: str, ids: list[int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(keeping, "_REST", 0.6)
+    time.sleep(0.7)
+    keeper = Keeper(context)
+    keep(context, project, [KeptUp(None, ORM)], kept=True)
+    assert cells(context, keeper.look()) == {(one, ORM) for one in ids}
+    for value in (0.1, 0.2, 0.3):  # a burst
+        change(context, ids[0], value)
+        assert keeper.look() == []
+    time.sleep(0.7)
+    assert len(keeper.look()) == 1
+    assert keeper.look() == []  # one run for all of it
+
+
+def test_what_fails_or_was_cancelled_is_not_tried_until_it_changes(
+    context: Context, project: str, ids: list[int], keeper: Keeper
+) -> None:
+    keep(context, project, [KeptUp(one, ORM) for one in ids], kept=True)
+    (asked,) = keeper.look()
+    deliveries.cancel(context, asked)
+    assert keeper.look() == []
+    change(context, ids[0], 0.5)
+    (asked,) = keeper.look()
+    first = deliveries.get(context, asked).parts[0]
+    change(context, ids[0], 0.6)  # while it waits: the same cell is not asked for twice
+    assert keeper.look() == []
+    first.folder.parent.mkdir(parents=True, exist_ok=True)
+    first.folder.write_text("a file in the way", "utf-8")
+    delivering.run(context, asked)
+    assert deliveries.get(context, asked).state == "failed"
+    assert keeper.look() == []  # the file is still in the way
+    first.folder.unlink()
+    change(context, ids[0], 0.7)
+    assert cells(context, keeper.look()) == {(ids[0], ORM)}
+
+
+def test_of_two_servers_one_keeps(
+    context: Context, project: str, ids: list[int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(keeping, "_REST", 0.0)
+    keep(context, project, [KeptUp(ids[0], ORM)], kept=True)
+    keepers = [Keeper(context, every=0.05) for _ in range(2)]
+    for one in keepers:
+        one.start()
+    end = time.monotonic() + 10
+    while not (waiting := deliveries.under_way(context, project)):
+        assert time.monotonic() < end
+        time.sleep(0.02)
+    time.sleep(0.3)
+    for one in keepers:
+        one.stop()
+    assert [one.delivery.id for one in deliveries.under_way(context, project)] == [
+        one.delivery.id for one in waiting
+    ]
+    deliveries.cancel(context, waiting[0].delivery.id)
+
+
+def test_what_is_not_there_cannot_be_kept(context: Context, project: str, ids: list[int]) -> None:
+    with pytest.raises(UnknownTargetError):
+        keep(context, project, [KeptUp(ids[0], "nowhere")], kept=True)
+    with pytest.raises(NotFoundError):
+        keep(context, project, [KeptUp(10**9, ORM)], kept=True)
+    assert kept_of(context, project) == []
