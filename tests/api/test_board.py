@@ -15,6 +15,8 @@ from PIL import Image
 
 from copper_sieve.services import delivering
 from copper_sieve.services.context import Context
+from copper_sieve.services.sheet.contents import Sheet, SheetPart
+from copper_sieve.services.sheet.picture import png as sheet_png
 from tests.conftest import MakePhoto
 
 TARGETS = ["orm-y-down", "separate-png"]
@@ -204,3 +206,15 @@ class _Read(HTMLParser):
                     self.outside.append(value)
         if tag in ("script", "link", "iframe"):
             self.outside.append(tag)
+
+
+def test_a_picture_of_many_parts_says_how_many_more_there_are() -> None:
+    part = SheetPart("wall", "a target", "1 m wide", "", None, (), (), ())
+    sizes, last = [], []
+    for count in (24, 25):
+        shown = Sheet(7, None, count, iter([part] * count))
+        with Image.open(io.BytesIO(sheet_png(shown))) as one:
+            sizes.append(one.size)
+            last.append(len(np.unique(np.asarray(one)[-40:-10])))
+    assert sizes == [(1600, 90 + 24 * 262), (1600, 90 + 24 * 262 + 50)]
+    assert last[1] > last[0]  # and there it stands

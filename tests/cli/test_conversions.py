@@ -78,6 +78,9 @@ def test_pack_inverts_chooses_channels_and_fills_with_constants(tmp_path: Path) 
     packed = random_codes((SIDE, SIDE, 3), seed=5)
     rough, wide = random_codes((SIDE, SIDE), seed=6), random_codes((SIDE, SIDE), 16, 7)
     orm, gloss = write(tmp_path / "orm.png", packed), write(tmp_path / "rough.png", rough)
+    twice = run("pack", "--slot", f"R={gloss}:invert:invert", "--out", tmp_path / "twice.png")
+    assert twice == 0
+    np.testing.assert_array_equal(seen(tmp_path / "twice.png")[0], rough)
     given = [f"R={orm}#b", f"G={gloss}:invert", "B=0.5", f"A={orm}#G:range=0,0.5:invert"]
     slots = [word for slot in given for word in ("--slot", slot)]
     done = sieve("pack", *slots, "--out", tmp_path / "a.png", "--json")
@@ -261,6 +264,9 @@ def test_convert_says_what_is_wrong(tmp_path: Path, capsys: Said) -> None:
     said = refused(capsys, "convert", base, small, *rule, *out, "--param", "strength=1")
     assert "no parameter strength" in said
     assert "needs files" in refused(capsys, "convert", base, *rule)
+    floating = write(tmp_path / "vase_normal.tif", np.full((8, 8, 3), 0.5, dtype=np.float32))
+    said = refused(capsys, "convert", floating, "--rule", "normal-flip-y", *out)
+    assert "the file is floating point" in said
     here = refused(capsys, "convert", normal, "--rule", "normal-flip-y", "--out", tmp_path)
     assert "would replace the file" in here
     assert not (tmp_path / "out").exists()

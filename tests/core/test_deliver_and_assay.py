@@ -19,7 +19,7 @@ from copper_sieve.core.errors import (
     MissingMapError,
 )
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.deliver import Delivered, deliver, replaced_files
+from copper_sieve.core.export.deliver import Delivered, Way, deliver, replaced_files
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.placing import Place, clear_left_behind
 from copper_sieve.core.export.planning import plan_export
@@ -356,3 +356,25 @@ def test_a_file_where_the_folder_should_be_is_left_alone(wall: Wall, tmp_path: P
         write(wall, tmp_path / "out")
     assert [one.name for one in tmp_path.iterdir()] == ["out"]
     assert (tmp_path / "out").read_text("utf-8") == "mine"
+
+
+def test_progress_only_rises(wall: Wall, tmp_path: Path) -> None:
+    shares: list[float] = []
+    write(wall, tmp_path / "out", on_progress=lambda share, _: shares.append(share))
+    assert shares == sorted(shares)
+    assert (shares[0] < 0.2, shares[-1]) == (True, 1.0)
+
+
+def test_a_document_of_other_bytes_is_found(wall: Wall, tmp_path: Path) -> None:
+    write(wall, tmp_path / "out", "openpbr-separate")
+    (path,) = (tmp_path / "out").glob("*.mtlx")
+    path.write_bytes(path.read_bytes() + b"\n")  # it still says the same
+    assay = assay_folder(tmp_path / "out")
+    assert assay.problems() == [f"{path.name}: its bytes differ from the manifest"]
+
+
+def test_a_folder_keeps_its_rights(wall: Wall, tmp_path: Path) -> None:
+    write(wall, tmp_path / "out")
+    (tmp_path / "out").chmod(0o750)
+    write(wall, tmp_path / "out", way=Way(anew=True))
+    assert (tmp_path / "out").stat().st_mode & 0o777 == 0o750

@@ -70,6 +70,8 @@ def test_the_shipped_manifest_schema_is_the_model_s() -> None:
         {"map": "normal", "constant": 0.5},
         {"map": "roughness", "component": "r"},
         {"constant": 1.5},
+        {"constant": 0.5, "changes": ["invert"]},
+        {"constant": 0.5, "times": {"map": "ambient_occlusion"}},
         {"map": "roughness", "changes": ["sharpen"]},
         {"map": "roughness", "mapp": 1},
     ],

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.e2e.conftest import Served
-from tests.e2e.driving import SLOW, choose
+from tests.e2e.driving import SLOW, choose, settled
 from tests.e2e.test_accessible import violations
 from tests.e2e.test_tray import own, post  # noqa: F401
 
@@ -186,3 +186,33 @@ def test_where_it_goes_is_chosen_and_checked_while_it_is_typed(
     page.get_by_role("button", name=f"Where {ORM} goes").click()
     dialog.get_by_role("button", name="As usual again").click()
     cell(page, "tatami_weave", "stale")
+
+
+def test_what_is_kept_up_to_date_is_delivered_after_a_slider(
+    served: Served,
+    page: Page,
+    own: str,  # noqa: F811
+) -> None:
+    api = f"{served.address}/api/projects/{own}"
+    page.goto(f"{served.address}/{own}/deliveries")
+    page.get_by_role("button", name=f"tatami_weave for {ORM}: never").click()
+    under = page.get_by_role("region", name="What will be written")
+    under.get_by_role("checkbox", name=re.compile("^Deliver this cell by itself")).check()
+    cell(page, "tatami_weave", "up to date, delivered by itself")
+    folder = served.home / "deliveries" / own / "orm-y-down" / "tatami_weave"
+    before = (folder / "T_tatami_weave_N.tga").stat()
+    color = (folder / "T_tatami_weave_BC.tga").stat()
+    rows = {row["name"]: row["id"] for row in page.request.get(f"{api}/tray").json()["rows"]}
+    page.goto(f"{served.address}/{own}/bench/{rows['tatami_weave']}/normal")
+    settled(page)
+    page.get_by_role("slider", name="Strength").focus()
+    for _ in range(3):  # a burst
+        page.keyboard.press("ArrowRight")
+    page.get_by_role("link", name="Deliveries").click()
+    cell(page, "tatami_weave", "stale, delivered by itself")
+    cell(page, "tatami_weave", "up to date, delivered by itself")
+    after = (folder / "T_tatami_weave_N.tga").stat()
+    assert after.st_mtime_ns > before.st_mtime_ns
+    kept = (folder / "T_tatami_weave_BC.tga").stat()
+    assert (kept.st_ino, kept.st_mtime_ns) == (color.st_ino, color.st_mtime_ns)
+    assert len(page.request.get(f"{api}/deliveries").json()) == 2

@@ -35,15 +35,37 @@ export class KeptUp {
   }
 }
 
+interface Asked {
+  cells: Partial<KeptUpRead>[];
+  kept: boolean;
+}
+
+/** What is kept once this is done. */
+export function withKept(before: readonly KeptUpRead[], { cells, kept }: Asked): KeptUpRead[] {
+  const name = (one: Partial<KeptUpRead>) => `${one.set_id ?? ""}:${one.target_id ?? ""}`;
+  const asked = new Map(cells.map((one) => [name(one), one]));
+  const others = before.filter((one) => !asked.has(name(one)));
+  if (!kept) return others;
+  const more = [...asked.values()];
+  return [
+    ...others,
+    ...more.map((one) => ({ set_id: one.set_id ?? null, target_id: one.target_id ?? null })),
+  ];
+}
+
 export function useKeptUp(project: string) {
   const client = useQueryClient();
   const query = queries.keptUp(project);
   const { data } = useQuery(query);
   const kept = useMemo(() => new KeptUp(data ?? []), [data]);
   const keep = useMutation({
-    mutationFn: (body: { cells: Partial<KeptUpRead>[]; kept: boolean }) =>
+    mutationFn: (body: Asked) =>
       answer(api.PUT("/api/projects/{project}/kept-up", { params: { path: { project } }, body })),
+    // The eye sees it at once; the answer says how it is.
+    onMutate: (asked) =>
+      client.setQueryData(query.queryKey, (before) => withKept(before ?? [], asked)),
     onSuccess: (all) => client.setQueryData(query.queryKey, all),
+    onError: () => client.invalidateQueries({ queryKey: query.queryKey }),
   });
   return { kept, keep: keep.mutate };
 }
