@@ -70,12 +70,37 @@ def _parser() -> argparse.ArgumentParser:
 
 def _add_make(command: Command) -> None:
     make = command("make", "from a photo (and further maps) to verified folders, one per target")
-    make.add_argument("photo", type=Path)
+    make.add_argument(
+        "photo", type=Path, nargs="?",
+        help="a photo; or a folder, whose pictures are sorted into sets by their names",
+    )  # fmt: skip
     make.add_argument("maps", type=Path, nargs="*", help="further maps, told by their names")
+    make.add_argument("--sets", action="store_true",
+                      help="the files are of several sets, sorted by their names")  # fmt: skip
+    make.add_argument("--list", type=Path, metavar="FILE", dest="listed",
+                      help="the same of the files and folders in FILE, one a line")  # fmt: skip
+    make.add_argument("--jobs", type=int, default=1, metavar="N", help="sets at once")
+    make.add_argument("--set", dest="set_name", metavar="NAME")
+    _add_making(make)
+    make.add_argument("--json", action="store_true")
+
+    watch = command("watch", "make and deliver what comes into a folder, until it is stopped")
+    watch.add_argument("folder", type=Path, metavar="FOLDER")
+    watch.add_argument("--jobs", type=int, default=1, metavar="N", help="sets at once")
+    watch.add_argument("--once", action="store_true", help="only what is there now")
+    _add_making(watch)
+    watch.add_argument("--json", action="store_true", help="a line of JSON for each set")
+
+
+def _add_making(make: argparse.ArgumentParser) -> None:
+    """What `make` and `watch` say alike: to which targets, where, and how."""
     make.add_argument("--target", action="append", required=True, metavar="ID",
                       help="a built-in target, or a JSON file that was exported")  # fmt: skip
     make.add_argument("--out", type=Path, required=True, metavar="DIR")
-    make.add_argument("--set", dest="set_name", metavar="NAME")
+    make.add_argument(
+        "--card", type=Path, action="append", default=[], metavar="FILE",
+        help="a source card: what its files' names stand for (of several sets)",
+    )  # fmt: skip
     make.add_argument("--recipe", type=Path, metavar="FILE", help="how the maps are derived")
     make.add_argument(
         "--prepare", type=Path, metavar="FILE",
@@ -86,7 +111,6 @@ def _add_make(command: Command) -> None:
         "--normal-y", choices=("up", "down"), help="default: measured, told as a guess"
     )
     options.add_surface(make)
-    make.add_argument("--json", action="store_true")
 
 
 def _add_derive(command: Command) -> None:
@@ -147,6 +171,7 @@ def _add_conversions(command: Command) -> None:
 
 _MODULES = {
     "make": "make",
+    "watch": "watch",
     "derive": "derive",
     "pack": "channels",
     "split": "channels",

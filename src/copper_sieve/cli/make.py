@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from copper_sieve.cli import options
+from copper_sieve.cli import many, options
 from copper_sieve.cli.progress import progress
 from copper_sieve.core.errors import DeliveryError, ManifestError
 from copper_sieve.core.export.assay import read_manifest
@@ -25,6 +25,8 @@ _KEPT_BYTES = 2 * 1024**3  # of maps that the next target may want as well
 
 def run(arguments: argparse.Namespace) -> int:
     """Deliver to every target; nothing is written before all of them are known to be possible."""
+    if many.is_many(arguments):
+        return many.run(arguments)
     presets = [documents.target(target) for target in dict.fromkeys(arguments.target)]
     if arguments.out.exists() and not arguments.out.is_dir():
         raise DeliveryError(f"{arguments.out} is a file: give a folder to --out")
@@ -62,7 +64,8 @@ def run(arguments: argparse.Namespace) -> int:
         for note in notes:
             print(note)
         for result in results:
-            print(f"{result['folder']}: {len(result['files'])} files, every channel proven")
+            same = f", {result['kept']} of them as they were" if result["kept"] else ""
+            print(f"{result['folder']}: {len(result['files'])} files{same}, every channel proven")
             for remark in result["remarks"]:
                 print(f"  {remark}")
     return 0
@@ -119,6 +122,8 @@ def _summary(export: ExportPlan, folder: Path, delivered: Delivered) -> dict[str
             }
             for entry in manifest.entries
         ],
+        "written": delivered.written,
+        "kept": delivered.kept,
         "remarks": list(manifest.remarks),
         "assay": delivered.assay.model_dump(mode="json"),
     }

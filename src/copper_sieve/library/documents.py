@@ -13,6 +13,7 @@ from pydantic_core import from_json, to_json
 from copper_sieve.core.errors import RecipeError
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.recipe import Recipe
+from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.core.targets.target_preset import TargetPreset
 
@@ -34,6 +35,11 @@ def target(given: TargetPreset | Path | str) -> TargetPreset:
 def recipe(path: Path) -> Recipe:
     """A recipe that was exported. Raises RecipeError."""
     return _read(path, "recipe", Recipe.model_validate_json)
+
+
+def card(path: Path) -> SourceCard:
+    """A source card that was exported. Raises RecipeError."""
+    return _read(path, "source card", SourceCard.model_validate_json)
 
 
 def preparation(path: Path) -> Preparation:

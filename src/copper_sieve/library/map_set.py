@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -18,12 +18,14 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture, Raster
 from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.recipe import Recipe, apply_recipe
+from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition, compose
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.targets.target_preset import TargetPreset
-from copper_sieve.library import documents, taking_in
+from copper_sieve.library import documents, recognizing, taking_in
 from copper_sieve.library.deriving import (
     kind_of,
     raster_to_picture,
@@ -102,6 +104,38 @@ class MapSet:
         own_name = slug(name or taking_in.set_name_of(first))
         definition = compose(own_name, imported, surface)
         return cls(definition, sources, files, (*sources.notes, *notes))
+
+    @classmethod
+    def from_recognized(
+        cls,
+        files: Sequence[Path | str],
+        *,
+        name: str | None = None,
+        cards: Sequence[SourceCard] = (),
+        normal_y: NormalY | str | None = None,
+        wrap: WrapChoice = "auto",
+        relief: float | str | None = None,
+        limits: Limits | None = None,
+    ) -> MapSet:
+        """A set of files that are recognized by their names and their values, packed ones too.
+
+        A single file that nothing tells anything of is a photo of the surface.
+        cards : source cards; the one that fits the files' names says what they are
+        For the rest see `from_files`. Raises PictureError, PlanError, ParameterError.
+        """
+        sources = LocalSources(limits)
+        stated = NormalY(normal_y) if normal_y else None
+        found = recognizing.recognized([Path(one) for one in files], sources, cards, stated)
+        facts = [(kind, sources.facts[one.source]) for kind, one in found.imported.items()]
+        given = relief if relief is not None or found.card is None else found.card.relief
+        surface, notes = taking_in.surface_of(facts, wrap=wrap, relief=given)
+        definition = compose(slug(name or found.name), found.imported, surface)
+        if found.card:
+            origin = Origin(
+                card=found.card.name, licence=found.card.licence, where=found.card.where
+            )
+            definition = definition.model_copy(update={"origin": origin})
+        return cls(definition, sources, found.files, (*found.notes, *sources.notes, *notes))
 
     @property
     def name(self) -> str:

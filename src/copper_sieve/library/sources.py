@@ -10,7 +10,7 @@ from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.ingest.sources import SourceFacts, examine, imported_maps, likely_green
 from copper_sieve.core.models.texture_set import Imported
-from copper_sieve.core.recognition.classify import recognize_picture
+from copper_sieve.core.recognition.classify import Recognition, recognize_picture
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +39,16 @@ class LocalSources:
     def add(self, path: Path) -> SourceFacts:
         """Read a file. Raises PictureError naming it and what to do."""
         return self._examined(path)[0]
+
+    def recognize(self, path: Path) -> Recognition:
+        """Read a file and tell what it is. Raises PictureError naming it and what to do."""
+        facts, picture = self._examined(path)
+        loss = loss_of(path, facts.spec.format)
+        return recognize_picture(path.stem, picture, loss=loss)
+
+    def facts_of(self, path: Path) -> SourceFacts:
+        """Of a file that was read."""
+        return next(self.facts[sha] for sha, one in self._paths.items() if one == path)
 
     def add_map(
         self, path: Path, kind: MapKind, stated: NormalY | None = None

@@ -14,6 +14,7 @@ from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
     Assignment,
+    beside,
     guessed,
     imports_of,
     is_specular_set,
@@ -155,7 +156,9 @@ def _arrival(
 ) -> Arrival:
     said, card = kept.change, kept.card
     by = {"map": "guess", "normal_y": "guess"}
-    assignment, mark = _beside(slug(Path(kept.name).stem), guess, stems)
+    assignment, mark = beside(
+        slug(Path(kept.name).stem), guess.assignment, guess.mark, guess.confidence, stems
+    )
     remarks = guess.found.remarks if guess.found else ()
     if assignment.set_name.lower() in specular and assignment.map in AS_SPECULAR:
         was, assignment = (
@@ -180,21 +183,6 @@ def _arrival(
         mark=mark, hint=kept.hint, card=card.name if card else None, set_id=kept.set_id,
         remarks=remarks,
     )  # fmt: skip
-
-
-def _beside(whole: str, guess: _Guess, stems: dict[str, str]) -> tuple[Assignment, str]:
-    """The guess, with what the names of the other files add, and the mark of its map."""
-    lower = whole.lower()
-    if guess.mark:
-        if guess.confidence < 0.9 and lower in stems:
-            update = {"set_name": whole, "map": MapKind.BASE_COLOR}
-            return guess.assignment.model_copy(update=update), ""
-        return guess.assignment, guess.mark
-    for stem in sorted(stems, key=len, reverse=True):
-        rest = lower[len(stem) :]
-        if lower.startswith(stem) and rest[:1] in ("_", "-", ".") and not rest[1:].isdigit():
-            return guess.assignment.model_copy(update={"set_name": stems[stem]}), rest[1:]
-    return guess.assignment, ""
 
 
 def checked(

@@ -54,25 +54,37 @@ _COMPUTING_SHARE = 0.6  # of the progress; the rest is packing, writing and prov
 
 @dataclass(frozen=True, slots=True)
 class Delivered:
-    """What a delivery wrote and what its assay says."""
+    """What a delivery wrote and what its assay says.
+
+    written, kept : how many files were made, and how many stayed as they were
+    """
 
     manifest: Manifest
     assay: Assay
+    written: int = 0
+    kept: int = 0
 
 
 @dataclass(frozen=True, slots=True)
 class Staged:
     """Files that are written and proven, and still hidden beside the folder that they are for.
 
-    written, kept : how many files were made, and how many stay as they were
     is_same : the folder holds all of it already: there is nothing to put in place
     """
 
     place: Place
     delivered: Delivered
-    written: int = 0
-    kept: int = 0
     is_same: bool = False
+
+    @property
+    def written(self) -> int:
+        """How many files were made."""
+        return self.delivered.written
+
+    @property
+    def kept(self) -> int:
+        """How many files stayed as they were."""
+        return self.delivered.kept
 
 
 @dataclass(frozen=True, slots=True)
@@ -248,7 +260,8 @@ class _Stager:
         if manifest != self.earlier.manifest:
             return None
         proof = summary(manifest, [self.earlier.checks[one.name] for one in manifest.entries], [])
-        return Staged(self.place, Delivered(manifest, proof), 0, len(manifest.entries), True)
+        done = Delivered(manifest, proof, 0, len(manifest.entries))
+        return Staged(self.place, done, is_same=True)
 
     def staged(self) -> Staged:
         """Write what is to be made, link what stays, prove all of it."""
@@ -273,9 +286,8 @@ class _Stager:
             manifest.model_dump_json(indent=2) + "\n", "utf-8"
         )
         self._stop_if_cancelled()
-        return Staged(
-            self.place, Delivered(manifest, proof), len(manifest.entries) - len(kept), len(kept)
-        )
+        made_count = len(manifest.entries) - len(kept)
+        return Staged(self.place, Delivered(manifest, proof, made_count, len(kept)))
 
     def _computed(self, todo: Sequence[PackedFile]) -> Maps:
         """The maps that those files take, and the depth where it is measured and not known."""

@@ -5,7 +5,7 @@ A guess, overlaid by a source card that was applied, overlaid by what the user s
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from typing import Literal
 
 from pydantic import Field
@@ -80,6 +80,33 @@ def guessed(found: Recognition, name_of_folder: str = "") -> Assignment:
         two_channels=found.two_channels,
         normal_y=stated_normal_y(found) or (NormalY.UP if found.flat else None),
     )
+
+
+_SURE = 0.9  # of a name: no other file makes another thing of it
+
+
+def beside(
+    whole: str, assignment: Assignment, mark: str, confidence: float, stems: Mapping[str, str]
+) -> tuple[Assignment, str]:
+    """A guess with what the names of the other files add, and the mark of its map.
+
+    "rusty_metal" is no metal beside "rusty_metal_n", and "ladle_shine" belongs to "ladle" beside
+    "ladle_n", even if nobody knows yet what a shine is.
+
+    whole : the file's name without its ending; mark : the words of it that say which map it is
+    stems : names of sets that other files are of, by the same in small letters
+    """
+    lower = whole.lower()
+    if mark:
+        if confidence < _SURE and lower in stems:
+            update = {"set_name": whole, "map": MapKind.BASE_COLOR}
+            return assignment.model_copy(update=update), ""
+        return assignment, mark
+    for stem in sorted(stems, key=len, reverse=True):
+        rest = lower[len(stem) :]
+        if lower.startswith(stem) and rest[:1] in ("_", "-", ".") and not rest[1:].isdigit():
+            return assignment.model_copy(update={"set_name": stems[stem]}), rest[1:]
+    return assignment, ""
 
 
 # What maps are, read as those of a set in the specular workflow.

@@ -1,0 +1,113 @@
+"""./sieve make of many sets: folders, lists, files that are sorted by their names."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Iterable
+from functools import partial
+from pathlib import Path
+
+from copper_sieve.cli import options
+from copper_sieve.core.errors import DeliveryError, ParameterError
+from copper_sieve.library import documents
+from copper_sieve.library.many import (
+    FileSet,
+    Made,
+    ManyWay,
+    make_many,
+    pictures_in,
+    report,
+    sets_among,
+)
+from copper_sieve.settings import load_settings
+from copper_sieve.store.cache import MemoryCache
+
+_KEPT_BYTES = 1 << 30  # of maps that the next target of a set may want as well
+
+
+def is_many(arguments: argparse.Namespace) -> bool:
+    """Several sets are meant, not one of a photo and its maps."""
+    given = [one for one in (arguments.photo, *arguments.maps) if one is not None]
+    return arguments.sets or arguments.listed is not None or any(one.is_dir() for one in given)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Make and deliver every set; 1 where one of them failed."""
+    if arguments.set_name:
+        raise ParameterError("--set names one set, and these are several: leave it out")
+    given = [one for one in (arguments.photo, *arguments.maps) if one is not None]
+    given += _listed(arguments.listed)
+    way = way_of(arguments)
+    sets = sets_among(pictures_in(given), way.cards)
+    if not sets:
+        raise ParameterError("there is no picture in it: give folders or files of pictures")
+    made = []
+    for one in make_many(sets, way, arguments.out, arguments.jobs):
+        made.append(one)
+        if not arguments.json:
+            tell(one, len(made), len(sets))
+    if arguments.json:
+        print(json.dumps(report(made), indent=2))
+    else:
+        counts = report(made)["counts"]
+        print(f"{counts['done']} made, {counts['same']} as they were, {counts['failed']} failed")
+    return 1 if any(one.state == "failed" for one in made) else 0
+
+
+def way_of(arguments: argparse.Namespace) -> ManyWay:
+    """How sets are made, as the options say. Raises SieveError for what cannot be."""
+    if arguments.out.exists() and not arguments.out.is_dir():
+        raise DeliveryError(f"{arguments.out} is a file: give a folder to --out")
+    return ManyWay(
+        targets=tuple(documents.target(one) for one in dict.fromkeys(arguments.target)),
+        cards=tuple(documents.card(one) for one in arguments.card),
+        recipe=documents.recipe(arguments.recipe) if arguments.recipe else None,
+        prepare=documents.preparation(arguments.prepare) if arguments.prepare else None,
+        longer_side=arguments.size,
+        normal_y=arguments.normal_y,
+        wrap=options.wrap_of(arguments),
+        relief=arguments.relief,
+        limits=load_settings().limits,
+        new_cache=partial(MemoryCache, _KEPT_BYTES),
+    )
+
+
+def tell(one: Made, number: int, count: int) -> None:
+    """What became of a set, in a line; a guess and a failure on standard error."""
+    place = f"[{number}/{count}] {one.name}: "
+    if one.state == "failed":
+        sys.stderr.write(f"sieve: {place}{one.error}\n")
+    elif one.state == "same":
+        print(f"{place}as it was", flush=True)
+    else:
+        kept = f", {one.kept} as they were" if one.kept else ""
+        print(f"{place}{one.written} files written{kept}, every channel proven", flush=True)
+        options.tell(f"{one.name}: {note}" for note in one.notes)
+
+
+def _listed(path: Path | None) -> list[Path]:
+    if path is None:
+        return []
+    try:
+        lines = path.read_text("utf-8").splitlines()
+    except OSError as error:
+        raise ParameterError(f"{path} cannot be read ({error.strerror})") from error
+    base = path.parent
+    named = [line.strip() for line in lines if line.strip() and not line.startswith("#")]
+    return [one for name in named for one in _matching(base, name)]
+
+
+def _matching(base: Path, name: str) -> Iterable[Path]:
+    """The files that a line means; it may be a pattern."""
+    if any(sign in name for sign in "*?["):
+        anchor = Path(name).anchor
+        start = Path(anchor) if anchor else base
+        return sorted(start.glob(name.removeprefix(anchor)))
+    return [base / name]
+
+
+def sets_of(folder: Path, way: ManyWay) -> list[FileSet]:
+    """The sets in a folder, as it is now."""
+    return sets_among(pictures_in([folder]), way.cards)

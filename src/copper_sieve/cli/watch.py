@@ -1,0 +1,87 @@
+"""./sieve watch: what comes into a folder, or changes there, is made and delivered."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+import time
+from dataclasses import asdict
+from pathlib import Path
+
+from watchfiles import watch
+
+from copper_sieve.cli.many import sets_of, tell, way_of
+from copper_sieve.core.errors import ParameterError
+from copper_sieve.library.many import FileSet, ManyWay, make_many
+
+_SETTLED = 1.0  # seconds since a file was last written: it is there whole
+_REST_MS = 400
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Until it is stopped; with --once, only what is there now: 1 where a set failed."""
+    folder: Path = arguments.folder
+    if not folder.is_dir():
+        raise ParameterError(f"{folder} is no folder: give one to watch")
+    out, here = arguments.out.resolve(), folder.resolve()
+    if out == here or here in out.parents:
+        raise ParameterError(f"{arguments.out} lies in the folder that is watched: choose another")
+    watcher = _Watcher(folder, arguments.out, way_of(arguments), arguments)
+    failed = watcher.look()
+    if arguments.once:
+        return 1 if failed else 0
+    sys.stderr.write(f"sieve: watching {folder}; Ctrl+C stops it\n")
+    for _ in watch(folder, step=100, debounce=_REST_MS, rust_timeout=1000, yield_on_timeout=True,
+                   raise_interrupt=True):  # fmt: skip
+        watcher.look()
+    return 0
+
+
+class _Watcher:
+    """Looks at a folder whenever something happened in it."""
+
+    def __init__(
+        self, folder: Path, out: Path, way: ManyWay, arguments: argparse.Namespace
+    ) -> None:
+        self._folder, self._out, self._way = folder, out, way
+        self._jobs, self._as_json = arguments.jobs, arguments.json
+        self._told: dict[str, object] = {}  # how the files of a set were when it was last told of
+
+    def look(self) -> bool:
+        """Make what is new or changed and lies there whole; whether something failed."""
+        ready = [one for one in sets_of(self._folder, self._way) if self._is_new(one)]
+        ready = [one for one in ready if _settled(one)]
+        failed = False
+        for n, made in enumerate(make_many(ready, self._way, self._out, self._jobs), 1):
+            failed = failed or made.state == "failed"
+            if self._as_json:
+                print(json.dumps(asdict(made)), flush=True)
+            elif made.state != "same":
+                tell(made, n, len(ready))
+        for one in ready:
+            self._told[one.name] = _stamp(one)
+        return failed
+
+    def _is_new(self, one: FileSet) -> bool:
+        return self._told.get(one.name) != _stamp(one)
+
+
+def _stamp(one: FileSet) -> object:
+    found = []
+    for path in one.files:
+        try:
+            stat = path.stat()
+        except OSError:
+            continue
+        found.append((str(path), stat.st_size, stat.st_mtime_ns, stat.st_ino))
+    return found
+
+
+def _settled(one: FileSet) -> bool:
+    """No file of it was written in the last moment: what is still being copied is waited for."""
+    now = time.time()
+    try:
+        return all(now - path.stat().st_mtime >= _SETTLED for path in one.files)
+    except OSError:  # one has just gone
+        return False
