@@ -339,3 +339,31 @@ def test_how_long_it_goes_on_is_told_by_the_last_minute(
     assert runs.seconds_left == pytest.approx(30, abs=1)  # a quarter in ten seconds
     deliveries.cancel(context, row.id)
     assert deliveries.under_way(context, project) == []
+
+
+def test_each_worker_stays_with_its_set(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    ids = [
+        set_of(context, project, make_photo(f"pier{seed}.png", seed=seed), tmp_path)
+        for seed in (44, 45)
+    ]
+    row = deliveries.ask(
+        context, project, deliveries.each_to_each(ids, ["orm-y-down", "separate-png"])
+    )
+    machine = this_machine(context.settings)
+    with context.database.transaction() as connection:
+        number = delivery_parts.next_part(connection, machine, [], row.id)
+        assert number == row.parts[0].number
+        mine = delivery_parts.begin(connection, number, machine)
+        assert mine and mine.set_id == ids[0]
+        # Another worker takes the set that nobody is at, and the first stays with its own.
+        other = delivery_parts.next_part(connection, machine, [], row.id)
+        assert other == row.parts[2].number
+        assert delivery_parts.begin(connection, other, machine)
+        delivery_parts.fail(connection, mine, "done with it")
+        again = delivery_parts.next_part(connection, machine, [], row.id, mine.set_id)
+        assert again == row.parts[1].number
+        last = delivery_parts.next_part(connection, machine, [again], row.id, mine.set_id)
+        assert last == row.parts[3].number  # better than nothing
+    deliveries.cancel(context, row.id)

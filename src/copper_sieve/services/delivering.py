@@ -58,11 +58,12 @@ def run(
     """
     machine = this_machine(context.settings)
     taken: set[int] = set()  # by somebody else in this moment, or given back by us
+    last_set: int | None = None
     done = 0
     with context.database.locks() as locks:
         while True:
             with context.database.transaction() as connection:
-                number = delivery_parts.next_part(connection, machine, taken, delivery_id)
+                number = delivery_parts.next_part(connection, machine, taken, delivery_id, last_set)
                 waits = 0 if number else delivery_parts.waiting(connection, delivery_id, taken)
             if number is None:
                 if not waits or is_stopping():
@@ -78,7 +79,7 @@ def run(
                     taken.add(number)
                     continue
                 _Run(context, attempt, lock, is_stopping).carry_out()
-            done += 1
+            done, last_set = done + 1, attempt.set_id
             if is_stopping():
                 return done
             taken = {number}  # not again at once, where it was put back

@@ -31,12 +31,16 @@ class Machine:
 
 @dataclass(frozen=True, slots=True)
 class Attempt:
-    """One attempt at one part: its number, which attempt it is, and which part it is."""
+    """One attempt at one part: its number, which attempt it is, and which part it is.
+
+    set_id : of its set, where that is known and still there
+    """
 
     number: int
     attempt: int
     delivery_id: int
     n: int
+    set_id: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,15 +55,20 @@ class OpenPart:
 
 
 def next_part(
-    connection: Transaction, machine: Machine, but: Collection[int], delivery_id: int | None = None
+    connection: Transaction,
+    machine: Machine,
+    but: Collection[int],
+    delivery_id: int | None = None,
+    last_set: int | None = None,
 ) -> int | None:
     """The number of the part that is next on a machine, of a delivery or of all; None where none
     waits that fits.
 
     but : numbers of parts that are not meant
+    last_set : the set whose maps the worker still has
     """
     asked = {"machine": machine.name, "budget": machine.budget, "but": list(but),
-             "delivery_id": delivery_id}  # fmt: skip
+             "delivery_id": delivery_id, "last_set": last_set}  # fmt: skip
     row = connection.execute(_SQL["next_part"], asked).fetchone()
     return None if row is None else int(row["number"])
 
@@ -80,7 +89,7 @@ def begin(connection: Transaction, number: int, machine: Machine) -> Attempt | N
     row = connection.execute(_SQL["begin"], asked).fetchone()
     if row is None:
         return None
-    return Attempt(number, int(row["attempts"]), int(row["delivery_id"]), int(row["n"]))
+    return Attempt(number, row["attempts"], row["delivery_id"], row["n"], row["set_id"])
 
 
 def report(connection: Transaction, of: Attempt, progress: float, step: str) -> bool:

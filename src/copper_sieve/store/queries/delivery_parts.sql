@@ -1,14 +1,24 @@
 -- name: next_part
 -- The part that is to be carried out next of those that fit into a machine's memory: parts that
 -- somebody waits for before those of a long delivery, the older first. Where nothing runs on the
--- machine, any part fits.
-select p.number from delivery_part p,
-  (select count(*) as n, coalesce(sum(bytes), 0) as bytes from delivery_part
-   where state = 'running' and machine = %(machine)s) busy
-where p.state = 'queued' and not (p.number = any(%(but)s))
-  and (%(delivery_id)s::bigint is null or p.delivery_id = %(delivery_id)s)
-  and (busy.n = 0 or busy.bytes + p.bytes <= %(budget)s)
-order by p.small desc, p.delivery_id, p.n limit 1
+-- machine, any part fits. Among the first ones, those of the set that the worker has just had (it
+-- still has its maps), and then those of sets that nobody is at.
+select first.number
+from (
+  select p.number, p.set_id, p.small, p.delivery_id, p.n
+  from delivery_part p,
+    (select count(*) as n, coalesce(sum(bytes), 0) as bytes from delivery_part
+     where state = 'running' and machine = %(machine)s) busy
+  where p.state = 'queued' and not (p.number = any(%(but)s))
+    and (%(delivery_id)s::bigint is null or p.delivery_id = %(delivery_id)s)
+    and (busy.n = 0 or busy.bytes + p.bytes <= %(budget)s)
+  order by p.small desc, p.delivery_id, p.n limit 64
+) first
+order by first.small desc, first.delivery_id,
+  first.set_id is distinct from %(last_set)s::bigint,
+  first.set_id = any(array(select set_id from delivery_part where state = 'running')),
+  first.n
+limit 1
 
 -- name: waiting
 select count(*) as n from delivery_part
@@ -27,7 +37,7 @@ from (select count(*) as n, coalesce(sum(bytes), 0) as bytes from delivery_part
    where state = 'running' and machine = %(machine)s) busy
 where p.number = %(number)s and p.state = 'queued'
   and (busy.n = 0 or busy.bytes + p.bytes <= %(budget)s)
-returning p.attempts, p.delivery_id, p.n
+returning p.attempts, p.delivery_id, p.n, p.set_id
 
 -- name: report
 -- Nothing is found once the attempt is to stop.
