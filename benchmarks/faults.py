@@ -1,9 +1,10 @@
 """Kill what can be killed while sets are delivered, and see that every delivery keeps its word.
 
-usage: PYTHONPATH=src:. .venv/bin/python benchmarks/faults.py [KILLS]    (40 by default)
+usage: PYTHONPATH=src:. .venv/bin/python benchmarks/faults.py [KILLS [WORKERS]]    (40 and 1)
 
-A demo with an empty data folder delivers three of its sets to two targets, again and again. At
-random moments a process is killed with SIGKILL: the worker, the server (which is started again),
+A demo with an empty data folder delivers sets anew, again and again: three of its sets to two
+targets, or with several workers all of its sets to every target there is (84 parts). At
+random moments a process is killed with SIGKILL: a worker, the server (which is started again),
 a backend of PostgreSQL, or its postmaster. At the end every delivery must be done or say why not,
 every folder must hold what an undisturbed delivery of the same sets wrote, byte for byte, and
 nothing hidden, no worker and no passing folder may be left.
@@ -28,9 +29,9 @@ from typing import Any
 from tests.e2e.conftest import Served, start_demo, stop_demo
 
 SETS = ("cedar_lattice", "hammered_copper", "terrazzo_counter")
-TARGETS = ("orm-y-down", "separate-png")
+TARGETS = ["orm-y-down", "separate-png"]
 WHAT = ("worker", "server", "backend", "postmaster")
-PATIENCE = 240.0  # seconds for the last deliveries
+PATIENCE = 420.0  # seconds for the last deliveries
 
 
 def call(served: Served, path: str, body: dict[str, Any] | None = None, tries: int = 60) -> Any:
@@ -79,7 +80,8 @@ def victim(served: Served, what: str) -> int | None:
     if what == "server":
         return served.process.pid
     if what == "worker":
-        return next(iter(of_home(served.home, b"copper_sieve.cli\0work")), None)
+        living = of_home(served.home, b"copper_sieve.cli\0work")
+        return random.choice(living) if living else None
     parent = postmaster(served.home)
     if what == "postmaster" or parent is None:
         return parent
@@ -108,9 +110,9 @@ def digests(folder: Path) -> dict[str, str]:
     }
 
 
-def ask(served: Served, ids: list[int]) -> int:
-    """Ask for a delivery of all sets to all targets; its number."""
-    body = {"set_ids": ids, "target_ids": list(TARGETS)}
+def ask(served: Served, ids: list[int], targets: list[str]) -> int:
+    """Ask for a delivery of sets to targets, every file anew; its number."""
+    body = {"set_ids": ids, "target_ids": targets, "anew": True}
     return int(call(served, "/api/projects/lantern-row/deliveries", body)["id"])
 
 
@@ -120,9 +122,10 @@ def state(served: Served, number: int) -> dict[str, Any]:
     return found
 
 
-def main(kills: int) -> int:
+def main(kills: int, workers: int) -> int:
     """Print what was killed, how the deliveries ended, and what differs or is left."""
     random.seed(7)
+    os.environ["SIEVE_WORKERS"] = str(workers)
     killed: Counter[str] = Counter()
     ends: Counter[str] = Counter()
     errors: list[str] = []
@@ -130,8 +133,11 @@ def main(kills: int) -> int:
         served = start_demo(Path(name))
         try:
             sets = call(served, "/api/projects/lantern-row/sets")
-            ids = [one["id"] for one in sets if one["name"] in SETS]
-            first = ask(served, ids)
+            ids = [one["id"] for one in sets if workers > 1 or one["name"] in SETS]
+            targets = TARGETS
+            if workers > 1:
+                targets = [one["id"] for one in call(served, "/api/targets")]
+            first = ask(served, ids, targets)
             while state(served, first)["state"] in ("queued", "running"):
                 time.sleep(0.2)
             root = served.home / "deliveries"
@@ -139,7 +145,7 @@ def main(kills: int) -> int:
             asked = [first]
             while sum(killed.values()) < kills:
                 if state(served, asked[-1])["state"] not in ("queued", "running"):
-                    asked.append(ask(served, ids))
+                    asked.append(ask(served, ids, targets))
                 time.sleep(random.uniform(0.05, 2.5))
                 what = WHAT[sum(killed.values()) % len(WHAT)]
                 number = victim(served, what)
@@ -164,7 +170,8 @@ def main(kills: int) -> int:
         finally:
             stop_demo(served)
         left = of_home(served.home, b"copper_sieve") + of_home(served.home, b"postgres")
-    print(f"killed: {dict(killed)}; {len(asked)} deliveries of {len(SETS) * len(TARGETS)} parts")
+    parts = len(ids) * len(targets)
+    print(f"killed: {dict(killed)}; {len(asked)} deliveries of {parts} parts, {workers} workers")
     print(f"ended: {dict(ends)}; told: {errors}")
     print(f"of {len(due)} files {len(differs)} differ from an undisturbed run {differs[:3]}")
     print(f"left: {hidden} hidden, {passing} passing, processes {left}")
@@ -172,4 +179,5 @@ def main(kills: int) -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main(int(sys.argv[1]) if len(sys.argv) > 1 else 40))
+    given = [int(word) for word in sys.argv[1:]]
+    sys.exit(main(*given, *(40, 1)[len(given) :]))

@@ -49,7 +49,7 @@ def main(count: int) -> None:
         database = Database(dsn)
         try:
             migrate_all(database)
-            settings = Settings(home=home / "server", cache_bytes=0)
+            settings = Settings(home=home / "server")
             context = Context(settings, database, enqueuer())
             ids = _filled(context, home, count)
             _time(context, dsn, ids, home)
@@ -140,7 +140,7 @@ def _workers(
 ) -> Iterator[tuple[Callable[[], int], Callable[[], float]]]:
     environment = {
         **os.environ, "DATABASE_URL": dsn, "SIEVE_HOME": str(context.settings.home),
-        "SIEVE_CACHE_BYTES": "0",
+        "NUMBA_NUM_THREADS": str(max(1, (os.cpu_count() or 1) // count)),  # as the server does
     }  # fmt: skip
     command = [sys.executable, "-m", "copper_sieve.cli", "work"]
     started = [subprocess.Popen(command, env=environment) for _ in range(count)]

@@ -140,3 +140,19 @@ def test_one_folder_for_what_is_half_written_however_much_is_put(tmp_path: Path)
     cache.put("dd", pixels(4))
     assert cache.get("dd") is not None
     cache.close()
+
+
+def test_a_long_batch_drives_nothing_out_of_the_folder(tmp_path: Path) -> None:
+    near, far = MemoryCache(10**6), FolderCache(str(tmp_path), 10**6)
+    far.put("aa", pixels(1))
+    batch = LayeredCache(near, far, only_near=True)
+    batch.put("bb", pixels(2))
+    assert (near.get("bb") is None, far.get("bb") is None) == (False, True)
+    assert batch.get("aa") is not None  # what is there already is used
+
+
+def test_what_is_larger_than_the_limit_is_never_written(tmp_path: Path) -> None:
+    cache = FolderCache(str(tmp_path), 10)
+    cache.put("aa", pixels(1))
+    assert not list(tmp_path.rglob("*.npy"))
+    assert not (tmp_path / "partial").exists()

@@ -64,7 +64,7 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         fill_demo(context, with_pictures=demo, between=stopping.point)
         stopping.point()
         for _ in range(settings.workers):
-            stack.enter_context(_worker(dsn))
+            stack.enter_context(_worker(dsn, settings.workers))
         listener = stack.enter_context(_listen(settings.host, port))
         access = _access(settings, demo)
         config = uvicorn.Config(
@@ -155,15 +155,19 @@ def _listen(host: str, port: int) -> Iterator[socket.socket]:
 
 
 @contextlib.contextmanager
-def _worker(dsn: str) -> Iterator[None]:
+def _worker(dsn: str, beside: int = 1) -> Iterator[None]:
     """A worker process beside the server, started again when it dies.
 
+    beside : how many there are; several share the cores, which is quicker than all using all
     It holds the reading end of a pipe whose other end is only ours: however we die, and be it
     before the worker has begun to look, it reads the end and goes.
     """
     leaving = threading.Event()
     reading, writing = os.pipe()
     environment = {**os.environ, "DATABASE_URL": dsn, PARENT_PIPE: str(reading)}
+    if beside > 1:
+        threads = str(max(1, (os.cpu_count() or 1) // beside))
+        environment = {"NUMBA_NUM_THREADS": threads, **environment}
     # Whoever looks at a preview goes before.
     command = ["nice", "-n", "10", sys.executable, "-m", "copper_sieve.cli", "work"]
 

@@ -38,10 +38,12 @@ class Context:
     problems: dict[int, tuple[int, str | None]] = field(default_factory=dict)
     folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
+    batch_cache: LayeredCache = field(init=False)
 
     def __post_init__(self) -> None:
         self.folder = FolderCache(self.settings.cache_place, self.settings.cache_bytes)
         self.cache = LayeredCache(self.memory, self.folder)
+        self.batch_cache = LayeredCache(self.memory, self.folder, only_near=True)
 
     def clear_left_behind(self) -> None:
         """Remove what interrupted uploads and full disks left of processes that are gone."""

@@ -130,7 +130,7 @@ class _Run:
             sizes=sizes,
             load_source=load,
             token=str(self._attempt.number),
-            cache=self._context.cache,
+            cache=self._context.cache if part.small else self._context.batch_cache,
             way=Way(proven, part.anew, part.removes, part.manifest_name),
             on_progress=self._reporter.report,
             is_cancelled=self._is_cancelled,

@@ -148,7 +148,10 @@ class FolderCache:
             os.utime(path)
 
     def put(self, key: str, pixels: Float) -> None:
-        """Keep the pixels of a key; a full disk or a lost folder costs only time later."""
+        """Keep the pixels of a key; a full disk or a lost folder costs only time later. What is
+        larger than all that may be kept is not written at all."""
+        if pixels.nbytes > self._limit:
+            return
         path = self._path(key)
         partial = ""
         try:
@@ -212,10 +215,14 @@ def _seconds(when: object) -> float:
 
 
 class LayeredCache:
-    """Memory first, then the folder; what the folder has is brought into memory."""
+    """Memory first, then the folder; what the folder has is brought into memory.
 
-    def __init__(self, near: Cache, far: Cache) -> None:
-        self._near, self._far = near, far
+    only_near : nothing is put into the folder: what is computed once for a long batch would drive
+        out what people look at
+    """
+
+    def __init__(self, near: Cache, far: Cache, *, only_near: bool = False) -> None:
+        self._near, self._far, self._only_near = near, far, only_near
 
     def get(self, key: str) -> Float | None:
         """The pixels of a key, or None."""
@@ -225,6 +232,7 @@ class LayeredCache:
         return pixels
 
     def put(self, key: str, pixels: Float) -> None:
-        """Keep the pixels in both."""
+        """Keep the pixels in both, as far as they are kept."""
         self._near.put(key, pixels)
-        self._far.put(key, pixels)
+        if not self._only_near:
+            self._far.put(key, pixels)

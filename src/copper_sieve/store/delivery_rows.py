@@ -51,6 +51,7 @@ class KeptPart:
     progress : 0 to 1; step : what is done, in words
     attempts : how often a worker began it
     written, kept : how many files were made, and how many stayed as they were
+    small : of a delivery of few parts, which somebody waits for
     """
 
     delivery_id: int
@@ -74,6 +75,7 @@ class KeptPart:
     written: int
     kept: int
     manifest_name: str
+    small: bool
     project: str
 
     @classmethod

@@ -36,7 +36,7 @@ select * from delivery_now where id = %(id)s
 -- name: list_parts
 select p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
   p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
-  p.anew, p.written, p.kept, p.manifest_name, pr.slug as project
+  p.anew, p.written, p.kept, p.manifest_name, p.small, pr.slug as project
 from delivery_part p
   join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where p.delivery_id = any(%(ids)s) order by p.delivery_id, p.n
@@ -49,7 +49,7 @@ from delivery_part where delivery_id = any(%(ids)s) order by delivery_id, n
 -- name: get_part
 select p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
   p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
-  p.anew, p.written, p.kept, p.manifest_name, pr.slug as project
+  p.anew, p.written, p.kept, p.manifest_name, p.small, pr.slug as project
 from delivery_part p
   join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where p.delivery_id = %(delivery_id)s and p.n = %(n)s
@@ -112,7 +112,7 @@ order by p.set_id, p.target_id, p.delivery_id desc
 select distinct on (p.set_id, p.target_id)
   p.delivery_id, p.n, p.number, p.set_id, p.target_id, p.definition, p.preset, p.longer_side,
   p.folder, p.manifest, p.assay, p.state, p.progress, p.step, p.error, p.attempts, p.removes,
-  p.anew, p.written, p.kept, p.manifest_name, pr.slug as project
+  p.anew, p.written, p.kept, p.manifest_name, p.small, pr.slug as project
 from delivery_part p
   join delivery d on d.id = p.delivery_id join project pr on pr.id = d.project_id
 where d.project_id = %(project_id)s and p.set_id = any(%(ids)s) and p.manifest is not null
