@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
+import os
 import signal
 import time
 import zipfile
@@ -15,6 +17,7 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from copper_sieve.api.application import make_application
+from copper_sieve.core.codecs import checksums
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.placing import Place
 from copper_sieve.core.targets.catalog import builtin_targets
@@ -367,3 +370,32 @@ def test_each_worker_stays_with_its_set(
         last = delivery_parts.next_part(connection, machine, [again], row.id, mine.set_id)
         assert last == row.parts[3].number  # better than nothing
     deliveries.cancel(context, row.id)
+
+
+def test_the_digest_of_what_nobody_touched_is_not_worked_out_again(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
+    set_id = set_of(context, project, make_photo(seed=46), tmp_path)
+    cells = deliveries.each_to_each([set_id], ["orm-y-down"])
+    delivering.run(context, deliveries.ask(context, project, cells).id)
+    read: list[str] = []
+
+    def counted(path: Path) -> str:
+        read.append(path.name)
+        return hashlib.sha256(path.read_bytes()).hexdigest()
+
+    monkeypatch.setattr(checksums, "file_sha256", counted)
+    checksums._known.clear()  # as in a server that was started since
+    again = deliveries.ask(context, project, cells)
+    assert (again.state, read) == ("done", [])
+    third = deliveries.ask(context, project, cells)  # its stamps are kept as well
+    assert (third.state, read) == ("done", [])
+    path = again.parts[0].folder / "T_wall_N.tga"
+    stat, whole = path.stat(), path.read_bytes()
+    path.write_bytes(whole[:-1] + bytes([whole[-1] ^ 1]))
+    os.utime(path, ns=(stat.st_atime_ns, stat.st_mtime_ns))  # as large, and as old as it was
+    checksums._known.clear()
+    fourth = deliveries.ask(context, project, cells)
+    assert (fourth.state, read) == ("queued", ["T_wall_N.tga"])
+    deliveries.cancel(context, fourth.id)

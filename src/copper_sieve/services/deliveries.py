@@ -20,14 +20,14 @@ from copper_sieve.core.export.deliver import Way, replaced_files, untouched
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
-from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services import destinations
 from copper_sieve.services.context import Context
+from copper_sieve.services.stamps import checks_of, stamps_of
 from copper_sieve.services.targets import find_target
 from copper_sieve.store import deliveries, delivery_parts, texture_sets
-from copper_sieve.store.delivery_rows import Document, KeptDelivery, NewPart, UnderWay
+from copper_sieve.store.delivery_rows import KeptDelivery, Lying, NewPart, UnderWay
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import KeptSet
@@ -288,10 +288,8 @@ def ask(
 _LOOKS_FOR = 3.0  # seconds; workers look at the rest
 
 
-def _lying(
-    context: Context, planned: list[DryRunPart], wish: Wish
-) -> dict[Cell, tuple[Document, Document, int]]:
-    """What lies there already as it would be made: manifest, assay, and how many files."""
+def _lying(context: Context, planned: list[DryRunPart], wish: Wish) -> dict[Cell, Lying]:
+    """What lies there already as it would be made."""
     folders = [part.folder for part in planned if part.folder.is_dir()]
     if wish.anew or not folders:
         return {}
@@ -303,15 +301,16 @@ def _lying(
         known = proven.get((part.folder, part.manifest_name))
         if part.export is None or known is None:
             continue
-        checks = {sha: FileCheck.model_validate(one) for sha, one in known.items()}
+        checks = checks_of(part.folder, known)
         with suppress(SieveError):
             way = Way(checks, removes=wish.removes, manifest_name=part.manifest_name)
             if same := untouched(part.export, part.folder, sizes=part.sizes, way=way):
                 held = same.delivered
-                found[part.set_id, part.target_id] = (
+                found[part.set_id, part.target_id] = Lying(
                     held.manifest.model_dump(mode="json"),
                     held.assay.model_dump(mode="json"),
                     same.kept,
+                    stamps_of(part.folder, held.manifest),
                 )
         if time.monotonic() > end:
             break

@@ -30,10 +30,11 @@ from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.context import Context
 from copper_sieve.services.machine import this_machine
+from copper_sieve.services.stamps import checks_of, stamps_of
 from copper_sieve.store import deliveries, delivery_parts
 from copper_sieve.store.database import HeldLock, Transaction
 from copper_sieve.store.delivery_parts import Attempt
-from copper_sieve.store.delivery_rows import KeptPart
+from copper_sieve.store.delivery_rows import KeptPart, Stamps
 from copper_sieve.store.sources import source_sizes
 
 _log = logging.getLogger(__name__)
@@ -145,16 +146,14 @@ class _Run:
                 self._note_done(staged)
         finally:
             staged.place.discard()
-        if not staged.is_same:
-            self._note_end(None)
+        self._note_end(None, stamps_of(part.folder, staged.delivered.manifest))
 
     def _prepared(self) -> tuple[KeptPart, ExportPlan, dict[str, Size], dict[str, FileCheck]]:
         with self._context.database.transaction() as connection:
             part = deliveries.get_part(connection, self._attempt.delivery_id, self._attempt.n)
             proven = deliveries.proven_in(connection, part.folder, part.manifest_name)
             export, sizes = _packing_of(connection, part)
-        checks = {sha: FileCheck.model_validate(check) for sha, check in proven.items()}
-        return part, export, sizes, checks
+        return part, export, sizes, checks_of(part.folder, proven)
 
     def _note_done(self, staged: Staged) -> None:
         """The part is delivered from here on."""
@@ -171,7 +170,7 @@ class _Run:
         if not noted:  # somebody gave us up, or it was cancelled
             raise CancelledError
 
-    def _note_end(self, error: str | None) -> None:
+    def _note_end(self, error: str | None, stamps: Stamps | None = None) -> None:
         """It failed, with that error; or nothing is left to clear up, and it waits again where it
         was given up without a cancel."""
 
@@ -181,7 +180,7 @@ class _Run:
                     delivery_parts.fail(connection, self._attempt, error)
                 elif delivery_parts.requeue(connection, self._attempt, counts=False):
                     self._context.enqueue(connection, self._attempt.delivery_id)
-                delivery_parts.cleared(connection, self._attempt)
+                delivery_parts.cleared(connection, self._attempt, stamps)
 
         try:
             self._patiently(note)

@@ -18,6 +18,7 @@ from copper_sieve.store.delivery_rows import (
     LatestPart,
     LightPart,
     NewPart,
+    Proven,
     UnderWay,
     WrittenPart,
 )
@@ -39,9 +40,10 @@ def add_delivery(connection: Transaction, project_id: int, parts: Sequence[NewPa
             "definition": Json(part.definition),
             "preset": Json(part.preset),
             "folder": str(part.folder),
-            "manifest": None if part.lies is None else Json(part.lies[0]),
-            "assay": None if part.lies is None else Json(part.lies[1]),
-            "kept": 0 if part.lies is None else part.lies[2],
+            "manifest": None if part.lies is None else Json(part.lies.manifest),
+            "assay": None if part.lies is None else Json(part.lies.assay),
+            "stamps": None if part.lies is None else Json(part.lies.stamps),
+            "kept": 0 if part.lies is None else part.lies.kept,
         }
         for n, part in enumerate(parts)
     ]
@@ -105,27 +107,20 @@ def get_part(connection: Transaction, delivery_id: int, n: int) -> KeptPart:
     return KeptPart.from_row(row)
 
 
-def proven_in(connection: Transaction, folder: Path, manifest_name: str) -> dict[str, Document]:
-    """Checks of the files that were delivered into a folder last, by the SHA-256 of their bytes."""
+def proven_in(connection: Transaction, folder: Path, manifest_name: str) -> Proven | None:
+    """What was proven of the files that were delivered into a folder last."""
     asked = {"folder": str(folder), "manifest_name": manifest_name}
     row = connection.execute(_SQL["proven_in"], asked).fetchone()
-    return {} if row is None else _proven(row)
+    return None if row is None else Proven.from_row(row)
 
 
 def proven_in_each(
     connection: Transaction, folders: Collection[Path]
-) -> dict[tuple[Path, str], dict[str, Document]]:
+) -> dict[tuple[Path, str], Proven]:
     """The same of many folders, by folder and name of the manifest."""
     asked = {"folders": [str(one) for one in folders]}
     rows = connection.execute(_SQL["proven_in_each"], asked)
-    return {(Path(row["folder"]), row["manifest_name"]): _proven(row) for row in rows}
-
-
-def _proven(row: Row) -> dict[str, Document]:
-    held = row["manifest"]
-    digests = {one["name"]: one["sha256"] for one in (*held["files"], *held.get("documents", ()))}
-    checks = row["assay"]["files"]
-    return {digests[one["name"]]: one for one in checks if one["ok"] and one["name"] in digests}
+    return {(Path(row["folder"]), row["manifest_name"]): Proven.from_row(row) for row in rows}
 
 
 def _with_parts(connection: Transaction, rows: list[Row]) -> list[KeptDelivery]:

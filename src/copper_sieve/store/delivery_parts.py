@@ -13,7 +13,7 @@ from typing import Any
 from psycopg.types.json import Json
 
 from copper_sieve.store.database import Transaction, statements
-from copper_sieve.store.delivery_rows import State
+from copper_sieve.store.delivery_rows import Stamps, State
 
 _SQL = statements("delivery_parts")
 
@@ -140,9 +140,11 @@ def requeue(connection: Transaction, of: Attempt, *, counts: bool) -> bool:
     return connection.execute(_SQL["requeue"], values).rowcount == 1
 
 
-def cleared(connection: Transaction, of: Attempt) -> None:
-    """Nothing of an attempt is left to be cleared up."""
-    connection.execute(_SQL["cleared"], {"number": of.number, "attempt": of.attempt})
+def cleared(connection: Transaction, of: Attempt, stamps: Stamps | None = None) -> None:
+    """Nothing of an attempt is left to be cleared up; its files have these stamps."""
+    held = None if stamps is None else Json(stamps)
+    asked = {"number": of.number, "attempt": of.attempt, "stamps": held}
+    connection.execute(_SQL["cleared"], asked)
 
 
 def cancel(connection: Transaction, delivery_id: int) -> int:

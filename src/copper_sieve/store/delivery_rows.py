@@ -15,6 +15,46 @@ State = Literal["queued", "running", "done", "failed", "cancelled"]
 _SAYS_SOMETHING = 3.0  # seconds
 
 
+Stamps = dict[str, list[int]]  # of files by their names; see `checksums.file_signature`
+
+
+@dataclass(frozen=True, slots=True)
+class Lying:
+    """A part that lies there already as it would be made; manifest and assay as JSON has them.
+
+    kept : how many files there are
+    """
+
+    manifest: Document
+    assay: Document
+    kept: int
+    stamps: Stamps
+
+
+@dataclass(frozen=True, slots=True)
+class Proven:
+    """What was proven of the files that were delivered into a folder last.
+
+    checks : by the SHA-256 of their bytes, as JSON has them
+    digests : SHA-256 by name; stamps : by name, where they are known
+    """
+
+    checks: dict[str, Document]
+    digests: dict[str, str]
+    stamps: Stamps
+
+    @classmethod
+    def from_row(cls, row: Row) -> Proven:
+        """As a statement gives it."""
+        held = row["manifest"]
+        digests = {
+            one["name"]: one["sha256"] for one in (*held["files"], *held.get("documents", ()))
+        }
+        checks = row["assay"]["files"]
+        good = {one["name"]: one for one in checks if one["ok"] and one["name"] in digests}
+        return cls({digests[name]: one for name, one in good.items()}, digests, row["stamps"] or {})
+
+
 @dataclass(frozen=True, slots=True)
 class NewPart:
     """One set for one target that is asked for; set and preset as JSON has them.
@@ -24,7 +64,7 @@ class NewPart:
     bytes : of memory that carrying it out is expected to take
     removes : files of an earlier delivery that this one does not have are removed
     anew : every file is made, also one that would come out the same
-    lies : the manifest, the assay and how many files there are, where all of it lies there already
+    lies : what lies there already, where that is all of it
     """
 
     set_id: int | None
@@ -37,7 +77,7 @@ class NewPart:
     bytes: int = 0
     removes: bool = False
     anew: bool = False
-    lies: tuple[Document, Document, int] | None = None
+    lies: Lying | None = None
 
 
 @dataclass(frozen=True, slots=True)

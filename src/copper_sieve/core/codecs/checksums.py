@@ -6,10 +6,11 @@ A file's SHA-256 is for everyone. A digest of codes only finds damage, so it may
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import mmap
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -71,6 +72,15 @@ def known_sha256(path: Path) -> str:
             _known.clear()
         _known[path] = (signature, digest)
     return digest
+
+
+def remember_sha256(path: Path, signature: Sequence[int], digest: str) -> None:
+    """The digest of a file as somebody has worked it out when it had that signature; it counts only
+    as long as the file still has it."""
+    with contextlib.suppress(OSError):
+        if file_signature(path) == tuple(signature):
+            with _knowing:
+                _known[path] = (file_signature(path), digest)
 
 
 def codes_digest(codes: Codes, way: str = _USUAL) -> str:

@@ -5,6 +5,7 @@
 -- small: of a delivery of few parts, which somebody waits for; they go before the others
 -- removes: files of an earlier delivery that this one does not have are removed
 -- anew: every file is made, also one that would come out the same
+-- stamps: of each file, as they were once it lay there whole; while they are the same, so are its bytes
 -- written, kept: how many files were made, and how many stayed as they were
 alter table delivery_part
   add column number integer generated always as identity unique,
@@ -23,7 +24,8 @@ alter table delivery_part
   add column removes boolean not null default false,
   add column anew boolean not null default false,
   add column written integer not null default 0,
-  add column kept integer not null default 0;
+  add column kept integer not null default 0,
+  add column stamps json;
 
 update delivery_part p set
   state = case when p.manifest is not null then 'done'

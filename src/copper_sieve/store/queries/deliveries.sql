@@ -4,11 +4,13 @@ insert into delivery (project_id) values (%(project_id)s) returning id
 -- name: insert_part
 insert into delivery_part
   (delivery_id, n, set_id, target_id, definition, preset, longer_side, folder, manifest_name, bytes, small,
-  removes, anew, state, progress, manifest, assay, kept, started_at, finished_at)
+  removes, anew, state, progress, manifest, assay, kept, stamps,
+  started_at, finished_at)
 values (%(delivery_id)s, %(n)s, %(set_id)s, %(target_id)s, %(definition)s, %(preset)s,
   %(longer_side)s, %(folder)s, %(manifest_name)s, %(bytes)s, %(small)s, %(removes)s, %(anew)s,
   case when %(manifest)s::json is null then 'queued' else 'done' end,
   case when %(manifest)s::json is null then 0 else 1 end, %(manifest)s, %(assay)s, %(kept)s,
+  %(stamps)s,
   case when %(manifest)s::json is null then null else now() end,
   case when %(manifest)s::json is null then null else now() end)
 
@@ -56,14 +58,14 @@ where p.delivery_id = %(delivery_id)s and p.n = %(n)s
 
 -- name: proven_in
 -- What was proven of the files that were delivered into a folder last.
-select manifest, assay from delivery_part
+select manifest, assay, stamps from delivery_part
 where folder = %(folder)s and manifest_name = %(manifest_name)s
   and manifest is not null and assay is not null
 order by finished_at desc nulls last limit 1
 
 -- name: proven_in_each
 -- The same of many folders.
-select distinct on (folder, manifest_name) folder, manifest_name, manifest, assay
+select distinct on (folder, manifest_name) folder, manifest_name, manifest, assay, stamps
 from delivery_part
 where folder = any(%(folders)s) and manifest is not null and assay is not null
 order by folder, manifest_name, finished_at desc nulls last

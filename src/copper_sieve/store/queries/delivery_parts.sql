@@ -59,7 +59,8 @@ update delivery_part set state = 'queued', progress = 0, step = 'waiting again',
 where number = %(number)s and state = 'running' and attempts = %(attempt)s
 
 -- name: cleared
-update delivery_part set clearing = false where number = %(number)s and attempts = %(attempt)s
+update delivery_part set clearing = false, stamps = coalesce(%(stamps)s, stamps)
+where number = %(number)s and attempts = %(attempt)s
 
 -- name: cancel
 -- What runs is given up at once: its worker clears up as soon as it hears of it.
