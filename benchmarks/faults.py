@@ -122,6 +122,27 @@ def state(served: Served, number: int) -> dict[str, Any]:
     return found
 
 
+def _disturbed(  # noqa: PLR0917
+    served: Served, first: int, ids: list[int], targets: list[str], killed: Counter[str], kills: int
+) -> tuple[list[int], Served]:
+    """Deliver again and again and kill; the deliveries, and the server as it runs at the end."""
+    asked = [first]
+    while sum(killed.values()) < kills:
+        if state(served, asked[-1])["state"] not in ("queued", "running"):
+            asked.append(ask(served, ids, targets))
+        time.sleep(random.uniform(0.05, 2.5))
+        what = WHAT[sum(killed.values()) % len(WHAT)]
+        number = victim(served, what)
+        if number is None:
+            continue
+        os.kill(number, signal.SIGKILL)
+        killed[what] += 1
+        if what == "server":
+            served.process.wait()
+            served = start_demo(served.home)
+    return asked, served
+
+
 def main(kills: int, workers: int) -> int:
     """Print what was killed, how the deliveries ended, and what differs or is left."""
     random.seed(7)
@@ -142,20 +163,7 @@ def main(kills: int, workers: int) -> int:
                 time.sleep(0.2)
             root = served.home / "deliveries"
             due = digests(root)
-            asked = [first]
-            while sum(killed.values()) < kills:
-                if state(served, asked[-1])["state"] not in ("queued", "running"):
-                    asked.append(ask(served, ids, targets))
-                time.sleep(random.uniform(0.05, 2.5))
-                what = WHAT[sum(killed.values()) % len(WHAT)]
-                number = victim(served, what)
-                if number is None:
-                    continue
-                os.kill(number, signal.SIGKILL)
-                killed[what] += 1
-                if what == "server":
-                    served.process.wait()
-                    served = start_demo(served.home)
+            asked, served = _disturbed(served, first, ids, targets, killed, kills)
             end = time.monotonic() + PATIENCE
             for number in asked:
                 while (row := state(served, number))["state"] in ("queued", "running"):

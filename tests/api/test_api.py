@@ -408,15 +408,3 @@ def test_health_says_that_the_database_is_away(
     monkeypatch.setattr("copper_sieve.store.projects.answer", gone)
     answer = client.get("/api/health")
     assert (answer.status_code, answer.headers["retry-after"]) == (503, "1")
-
-
-def test_a_disk_that_fails_is_an_error_in_words(
-    client: TestClient, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    def broken(*_: object) -> None:
-        raise OSError(5, "Input/output error")
-
-    monkeypatch.setattr("copper_sieve.services.projects.check_database", broken)
-    answer = client.get("/api/health")
-    assert (answer.status_code, answer.json()["code"]) == (500, "unexpected")
-    assert "the server's log has more" in answer.json()["message"]
