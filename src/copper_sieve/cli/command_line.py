@@ -37,6 +37,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_make(command)
     _add_derive(command)
     _add_conversions(command)
+    _add_remote(command)
 
     inspect = command("inspect", "print file facts of pictures")
     inspect.add_argument("files", type=Path, nargs="+", metavar="FILE")
@@ -169,9 +170,31 @@ def _add_conversions(command: Command) -> None:
     convert.add_argument("--json", action="store_true")
 
 
+def _add_remote(command: Command) -> None:
+    sets = command("sets", "list the sets of a project on a server, and how they stand")
+    sets.add_argument("--find", metavar="WORDS", help="in names, tags and notes")
+    deliver = command("deliver", "deliver sets of a project on a server, and wait for it")
+    deliver.add_argument("--stale", action="store_true", help="what was delivered and has changed")
+    deliver.add_argument("--target", action="append", default=[], metavar="ID")
+    deliver.add_argument("--set", action="append", default=[], metavar="NAME",
+                         help="default: every set")  # fmt: skip
+    deliver.add_argument("--removes", action="store_true",
+                         help="remove files that a delivery no longer has")  # fmt: skip
+    deliver.add_argument("--anew", action="store_true",
+                         help="write every file, also what would come out the same")  # fmt: skip
+    deliver.add_argument("--no-wait", action="store_true", help="only ask for it")
+    for one in (sets, deliver):
+        one.add_argument("project", metavar="PROJECT")
+        one.add_argument("--server", metavar="URL", help="default: SIEVE_SERVER, or this machine")
+        one.add_argument("--token", help="default: SIEVE_TOKEN")
+        one.add_argument("--json", action="store_true")
+
+
 _MODULES = {
     "make": "make",
     "watch": "watch",
+    "sets": "remote",
+    "deliver": "remote",
     "derive": "derive",
     "pack": "channels",
     "split": "channels",

@@ -1,0 +1,144 @@
+"""./sieve sets and ./sieve deliver: what a server holds, and deliveries of it, from a shell."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+import time
+import urllib.error
+import urllib.request
+from typing import Any
+
+from copper_sieve.core.errors import SetupError, UnknownTargetError
+
+_LOOK_EVERY = 0.5  # seconds
+_PATIENCE = 60.0  # seconds for an answer
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """List the sets of a project, or deliver some of them."""
+    server = Server(arguments.server, arguments.token)
+    if arguments.command == "sets":
+        return _sets(server, arguments)
+    return _deliver(server, arguments)
+
+
+class Server:
+    """A server that runs, here or elsewhere."""
+
+    def __init__(self, address: str | None, token: str | None) -> None:
+        given = address or os.environ.get("SIEVE_SERVER") or "http://127.0.0.1:8420"
+        self.address = given.rstrip("/")
+        self._token = token or os.environ.get("SIEVE_TOKEN", "")
+
+    def call(self, path: str, body: dict[str, Any] | None = None) -> Any:
+        """An answer of the API. Raises SetupError with what the server says."""
+        headers = {"Content-Type": "application/json"}
+        if self._token:
+            headers["Authorization"] = f"Bearer {self._token}"
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(self.address + path, data, headers)
+        try:
+            with urllib.request.urlopen(request, timeout=_PATIENCE) as answer:
+                return json.load(answer)
+        except urllib.error.HTTPError as error:
+            raise SetupError(f"{self.address}: {_said(error)}") from error
+        except (OSError, ValueError) as error:
+            reason = getattr(error, "reason", error)
+            raise SetupError(
+                f"{self.address} does not answer ({reason}): start it, or give --server"
+            ) from error
+
+
+def _said(error: urllib.error.HTTPError) -> str:
+    if error.code == 401:
+        return "it asks for a token: give --token or SIEVE_TOKEN"
+    try:
+        return str(json.load(error)["message"])
+    except (ValueError, KeyError, TypeError):
+        return f"it answered {error.code}"
+
+
+def _sets(server: Server, arguments: argparse.Namespace) -> int:
+    rows = server.call(f"/api/projects/{arguments.project}/tray")["rows"]
+    words = (arguments.find or "").lower().split()
+    rows = [row for row in rows if all(word in _text(row) for word in words)]
+    if arguments.json:
+        print(json.dumps(rows, indent=2))
+        return 0
+    for row in rows:
+        states = ", ".join(f"{target} {state}" for target, state in _states(row).items())
+        print(f"{row['name']}{f': {states}' if states else ''}")
+    return 0
+
+
+def _text(row: dict[str, Any]) -> str:
+    return " ".join([row["name"], row["notes"], *row["tags"]]).lower()
+
+
+def _states(row: dict[str, Any]) -> dict[str, str]:
+    return dict(row["delivered"])
+
+
+def _deliver(server: Server, arguments: argparse.Namespace) -> int:
+    project = f"/api/projects/{arguments.project}"
+    cells = _cells(server, project, arguments)
+    if not cells:
+        print("[]" if arguments.json else "nothing to deliver: all of it is up to date")
+        return 0
+    body = {"cells": cells, "removes": arguments.removes, "anew": arguments.anew}
+    asked = server.call(f"{project}/deliveries", body)
+    if not arguments.json:
+        counts = asked["counts"]
+        print(f"delivery {asked['id']}: {counts['parts']} parts, {counts['done']} as they were")
+    if arguments.no_wait:
+        if arguments.json:
+            print(json.dumps(asked, indent=2))
+        return 0
+    done = _finished(server, asked, quiet=arguments.json)
+    if arguments.json:
+        print(json.dumps(done, indent=2))
+    else:
+        written = sum(part["written"] for part in done["parts"])
+        kept = sum(part["kept"] for part in done["parts"])
+        print(f"{done['state']}: {written} files written, {kept} as they were")
+        for part in done["parts"]:
+            if part["error"]:
+                place = f"{part['set_name']} for {part['target_id']}"
+                sys.stderr.write(f"sieve: {place}: {part['error']}\n")
+    return 0 if done["state"] == "done" else 1
+
+
+def _cells(server: Server, project: str, arguments: argparse.Namespace) -> list[dict[str, Any]]:
+    """What is meant: stale cells, or every named set for every named target."""
+    rows = server.call(f"{project}/tray")["rows"]
+    names = {row["name"]: row["id"] for row in rows}
+    if unknown := [one for one in arguments.set if one not in names]:
+        raise UnknownTargetError(f"there is no set {unknown[0]} in {arguments.project}")
+    ids = [names[one] for one in arguments.set] or list(names.values())
+    if not arguments.stale:
+        if not arguments.target:
+            raise UnknownTargetError("give --target, or --stale for what is out of date")
+        return [{"set_id": one, "target_id": target} for one in ids for target in arguments.target]
+    board = server.call(f"{project}/board")
+    return [
+        {"set_id": cell["set_id"], "target_id": cell["target_id"]}
+        for cell in board
+        if cell["state"] in ("stale", "failed")
+        and cell["set_id"] in ids
+        and (not arguments.target or cell["target_id"] in arguments.target)
+    ]
+
+
+def _finished(server: Server, asked: dict[str, Any], *, quiet: bool) -> dict[str, Any]:
+    shows = not quiet and sys.stderr.isatty()
+    while asked["state"] in ("queued", "running"):
+        time.sleep(_LOOK_EVERY)
+        asked = server.call(f"/api/deliveries/{asked['id']}")
+        if shows:
+            sys.stderr.write(f"\r{asked['progress']:.0%} {asked['step'][:60]:60}")
+    if shows:
+        sys.stderr.write("\r" + " " * 70 + "\r")
+    return asked
