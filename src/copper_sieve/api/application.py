@@ -24,6 +24,7 @@ from copper_sieve.api.routers import (
     arrivals,
     deliveries,
     destinations,
+    hooks,
     projects,
     recipes,
     sets,
@@ -35,6 +36,7 @@ from copper_sieve.api.routers import (
 from copper_sieve.api.schemas.common import ErrorAnswer
 from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.services.context import Context
+from copper_sieve.services.hooks import Teller
 from copper_sieve.services.keeping import Keeper
 from copper_sieve.services.preview import Previewer
 from copper_sieve.services.projects import purge
@@ -63,6 +65,7 @@ _ROUTERS = (
     vocabulary,
     deliveries,
     destinations,
+    hooks,
 )
 _ANSWERS: dict[int | str, dict[str, Any]] = {
     status: {"model": ErrorAnswer}
@@ -81,12 +84,14 @@ def make_application(context: Context | None = None, access: Access | None = Non
         if context:
             app.state.rest.start()
             app.state.keeper.start()
+            app.state.teller.start()
             with suppress(DatabaseAwayError):  # another start will do
                 await run_in_threadpool(purge, context)
         yield
         if context:
             await run_in_threadpool(app.state.recognizer.stop)
             await run_in_threadpool(app.state.keeper.stop)
+            await run_in_threadpool(app.state.teller.stop)
             await run_in_threadpool(app.state.rest.stop)
 
     app = FastAPI(
@@ -117,6 +122,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
         app.state.recognizer = Recognizer(context)
         app.state.rest = Rest(context.memory)
         app.state.keeper = Keeper(context)
+        app.state.teller = Teller(context)
         _serve_front_end(app, web_folder())
     return app
 

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import logging
-import threading
 
-from psycopg_pool import PoolClosed
-
-from copper_sieve.core.errors import DatabaseAwayError, SieveError
+from copper_sieve.core.errors import SieveError
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import Cell
+from copper_sieve.services.lookout import Lookout
 from copper_sieve.services.readiness import delivered_of
 from copper_sieve.services.targets import find_target
 from copper_sieve.store import kept_up, texture_sets
@@ -45,41 +43,12 @@ def keep(context: Context, slug: str, some: list[KeptUp], *, kept: bool) -> list
         return kept_up.of_project(connection, project.id)
 
 
-class Keeper:
-    """One thread that asks for deliveries of what is kept up to date and has changed.
-
-    Of several servers with one database one does it.
-    """
+class Keeper(Lookout):
+    """One thread that asks for deliveries of what is kept up to date and has changed."""
 
     def __init__(self, context: Context, every: float = _EVERY) -> None:
-        self._context, self._every = context, every
-        self._stopping = threading.Event()
+        super().__init__(context, "keeper", _LOCK, self.look, every)
         self._seen: dict[int, str] = {}
-        self._thread = threading.Thread(target=self._run, name="keeper", daemon=True)
-
-    def start(self) -> None:
-        """Begin to look."""
-        self._thread.start()
-
-    def stop(self) -> None:
-        """End the thread."""
-        self._stopping.set()
-        self._thread.join()
-
-    def _run(self) -> None:
-        while not self._stopping.is_set():
-            try:
-                with self._context.database.held_lock(_LOCK) as lock:
-                    while lock and not self._stopping.wait(self._every):
-                        lock.check()
-                        self.look()
-            except PoolClosed:
-                return
-            except DatabaseAwayError:
-                _log.debug("the database is away; looking again soon")
-            except Exception:
-                _log.exception("keeping deliveries up to date failed")
-            self._stopping.wait(self._every)
 
     def look(self) -> list[int]:
         """Ask for what is stale and has rested; returns the deliveries that were asked for."""

@@ -1,0 +1,54 @@
+"""A thread that looks again and again; of several servers with one database, one does it."""
+
+from __future__ import annotations
+
+import logging
+import threading
+from collections.abc import Callable
+
+from psycopg_pool import PoolClosed
+
+from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.services.context import Context
+
+_log = logging.getLogger(__name__)
+_EVERY = 1.0  # seconds
+
+
+class Lookout:
+    """Calls a function every so often while it holds a lock that only one server can hold.
+
+    lock : its number; parts of deliveries have those from 1 on
+    """
+
+    def __init__(
+        self, context: Context, name: str, lock: int, look: Callable[[], object],
+        every: float = _EVERY,
+    ) -> None:  # fmt: skip
+        self._context, self._lock, self._look, self._every = context, lock, look, every
+        self._stopping = threading.Event()
+        self._thread = threading.Thread(target=self._run, name=name, daemon=True)
+
+    def start(self) -> None:
+        """Begin to look."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """End the thread, after the look that it is taking."""
+        self._stopping.set()
+        self._thread.join()
+
+    def _run(self) -> None:
+        while not self._stopping.is_set():
+            try:
+                with self._context.database.held_lock(self._lock) as lock:
+                    while lock and not self._stopping.wait(self._every):
+                        lock.check()
+                        self._look()
+            except PoolClosed:
+                return
+            except DatabaseAwayError:
+                _log.debug("the database is away; looking again soon")
+            except Exception:
+                _log.exception("the %s failed", self._thread.name)
+            self._stopping.wait(self._every)
