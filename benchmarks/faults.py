@@ -143,7 +143,7 @@ def _disturbed(  # noqa: PLR0917
     return asked, served
 
 
-def main(kills: int, workers: int) -> int:
+def main(kills: int, workers: int = 1) -> int:
     """Print what was killed, how the deliveries ended, and what differs or is left."""
     random.seed(7)
     os.environ["SIEVE_WORKERS"] = str(workers)
@@ -177,6 +177,7 @@ def main(kills: int, workers: int) -> int:
             passing = list((served.home / "passing").glob("*"))
         finally:
             stop_demo(served)
+            os.environ.pop("SIEVE_WORKERS")
         left = of_home(served.home, b"copper_sieve") + of_home(served.home, b"postgres")
     parts = len(ids) * len(targets)
     print(f"killed: {dict(killed)}; {len(asked)} deliveries of {parts} parts, {workers} workers")
