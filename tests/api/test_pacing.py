@@ -25,7 +25,8 @@ def served(context: Context, monkeypatch: pytest.MonkeyPatch) -> Iterator[int]:
     monkeypatch.setattr(pacing.Pace.__init__, "__defaults__", ((), 0.5, 600.0))
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
-    server = uvicorn.Server(uvicorn.Config(make_application(context), log_level="error"))
+    app = make_application(context)
+    server = uvicorn.Server(uvicorn.Config(app, log_level="error"))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
     thread.start()
     while not server.started:
@@ -34,6 +35,8 @@ def served(context: Context, monkeypatch: pytest.MonkeyPatch) -> Iterator[int]:
     server.should_exit = True
     server.force_exit = True
     thread.join(20)
+    for one in (app.state.keeper, app.state.teller):  # a forced exit leaves them to the process
+        one.stop()
 
 
 def connect(port: int, request: str) -> socket.socket:
