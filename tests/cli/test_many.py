@@ -8,6 +8,7 @@ import shutil
 import signal
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -18,6 +19,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.export.assay import assay_folder, read_manifest
+from copper_sieve.library import many
 from copper_sieve.library.many import FileSet, pictures_in, sets_among
 from tests.cli.calling import main
 
@@ -180,7 +182,10 @@ def watching(folder: Path, tmp_path: Path) -> Iterator[subprocess.Popen[str]]:
     process = subprocess.Popen(
         command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
     )
+    late = threading.Timer(90, process.kill)  # it never waits for ever
+    late.start()
     yield process
+    late.cancel()
     process.kill()
     process.wait()
 
@@ -221,3 +226,23 @@ def test_what_cannot_be_watched_is_told(folder: Path, tmp_path: Path, capsys: Sa
     assert "lies in the folder that is watched" in capsys.readouterr().err
     assert run("watch", folder, *to, tmp_path / "out", "--once") == 0
     shutil.rmtree(tmp_path / "out")
+
+
+def test_what_changes_while_it_is_made_is_made_again(
+    folder: Path, tmp_path: Path, capsys: Said, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = many.make_one
+
+    def slow(one: FileSet, *more: Any) -> many.Made:
+        made = real(one, *more)
+        if one.name == "deck":  # somebody saves it once more in this moment
+            picture(folder / "deck_roughness.png", 77, grey=True)
+        return made
+
+    monkeypatch.setattr(many, "make_one", slow)
+    make(folder, tmp_path / "out")
+    monkeypatch.undo()
+    capsys.readouterr()
+    make(folder, tmp_path / "out", "--json")
+    states = {one["name"]: one["state"] for one in json.loads(capsys.readouterr().out)["sets"]}
+    assert states == {"deck": "done", "mast": "same", "quay": "same"}

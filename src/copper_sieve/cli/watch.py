@@ -52,6 +52,8 @@ class _Watcher:
         """Make what is new or changed and lies there whole; whether something failed."""
         ready = [one for one in sets_of(self._folder, self._way) if self._is_new(one)]
         ready = [one for one in ready if _settled(one)]
+        # As they are before they are read: what changes meanwhile is new again.
+        stamps = {one.name: _stamp(one) for one in ready}
         failed = False
         for n, made in enumerate(make_many(ready, self._way, self._out, self._jobs), 1):
             failed = failed or made.state == "failed"
@@ -59,8 +61,7 @@ class _Watcher:
                 print(json.dumps(asdict(made)), flush=True)
             elif made.state != "same":
                 tell(made, n, len(ready))
-        for one in ready:
-            self._told[one.name] = _stamp(one)
+        self._told |= stamps
         return failed
 
     def _is_new(self, one: FileSet) -> bool:

@@ -180,11 +180,14 @@ class Record:
             return False
         return all(_lies_whole(Path(folder), sha) for folder, sha in held["folders"].items())
 
-    def put(self, one: FileSet, made: Made) -> None:
-        """Note what became of a set; at once, so that whoever goes on later knows it."""
+    def put(self, one: FileSet, made: Made, stamps: dict[str, list[int]]) -> None:
+        """Note what became of a set; at once, so that whoever goes on later knows it.
+
+        stamps : of its files before they were read: one that has changed since is made again
+        """
         folders = made.folders.values()
         self._sets[one.name] = {
-            "files": _stamps(one.files),
+            "files": stamps,
             "folders": {folder: file_sha256(Path(folder) / FILE_NAME) for folder in folders},
         }
         text = json.dumps({"version": 1, "way": self._way, "sets": self._sets}, indent=1)
@@ -231,9 +234,10 @@ def make_many(sets: Sequence[FileSet], way: ManyWay, out: Path, jobs: int = 1) -
             yield Made(one.name, "same", tuple(map(str, one.files)))
         else:
             todo.append(one)
+    stamps = {one.name: _stamps(one.files) for one in todo}
     for one, made in _each(todo, way, out, jobs):
         if made.state == "done":
-            record.put(one, made)
+            record.put(one, made, stamps[one.name])
         yield made
 
 
