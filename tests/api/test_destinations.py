@@ -137,7 +137,15 @@ def test_two_sets_never_write_the_same_file(
     body = {"set_ids": ids, "target_ids": ["plain-names"]}
     look = client.post(f"/api/projects/{project}/looks", json=body).json()
     assert look["blocked"] == 1
-    assert "dock_a would write surface_base_color.png" in look["causes"][0]["text"]
+    told = look["causes"][0]["text"]
+    assert "dock_a for plain-names would write surface_base_color.png" in told
+    # Nor do two targets of one set.
+    choose(client, project, "gltf-metal-rough", folder=str(root), pattern="")
+    choose(client, project, PLAIN, folder=str(root), pattern="")
+    both = {"set_ids": ids[:1], "target_ids": ["gltf-metal-rough", PLAIN]}
+    look = client.post(f"/api/projects/{project}/looks", json=both).json()
+    assert look["blocked"] == 1
+    assert "dock_a for gltf-metal-rough would write" in look["causes"][0]["text"]
     client.delete("/api/targets/plain-names")
 
 
@@ -191,3 +199,15 @@ def test_a_project_wants_a_target_otherwise(
     lying = {one.name for one in (Path(folder) / ORM / "dock_a").iterdir()}
     assert lying == {"T_dock_a_ORM.png", "T_dock_a_N.png", "manifest.json"}
     assert copy_of(client, ORM, ORM)["files"][0]["format"] == "tga"  # the target stays
+
+
+def test_nothing_goes_where_it_may_not_go_any_more(
+    client: TestClient, context: Context, project: str, ids: list[int], root: Path
+) -> None:
+    choose(client, project, ORM, folder=str(root), pattern="{target}/{set}")
+    context.settings.roots = ""  # the server was started again without it
+    body = {"set_ids": ids[:1], "target_ids": [ORM]}
+    look = client.post(f"/api/projects/{project}/looks", json=body).json()
+    assert "SIEVE_ROOTS" in look["causes"][0]["text"]
+    assert client.post(f"/api/projects/{project}/deliveries", json=body).status_code == 409
+    assert list(root.iterdir()) == []

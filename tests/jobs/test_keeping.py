@@ -11,7 +11,8 @@ import pytest
 from copper_sieve.core.errors import NotFoundError, UnknownTargetError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
-from copper_sieve.services import deliveries, delivering, keeping, sets
+from copper_sieve.core.targets.catalog import get_target
+from copper_sieve.services import deliveries, delivering, keeping, sets, targets
 from copper_sieve.services.context import Context
 from copper_sieve.services.keeping import Keeper, keep, kept_of
 from copper_sieve.store.kept_up import KeptUp
@@ -86,6 +87,16 @@ def test_a_column_takes_new_sets_and_a_project_what_was_delivered_once(
     for one in (ids[0], new):
         change(context, one, 0.25)
     assert cells(context, keeper.look()) == {(ids[0], ORM), (new, ORM), (new, PLAIN)}
+
+
+def test_a_target_that_is_gone_keeps_no_other_from_being_kept(
+    context: Context, project: str, ids: list[int], keeper: Keeper
+) -> None:
+    own = get_target(ORM).model_copy(update={"id": "ours"})
+    targets.add(context, own)
+    keep(context, project, [KeptUp(None, "ours"), KeptUp(ids[0], PLAIN)], kept=True)
+    targets.forget(context, "ours")
+    assert cells(context, keeper.look()) == {(ids[0], PLAIN)}
 
 
 def test_a_hand_that_has_not_rested_is_waited_for(

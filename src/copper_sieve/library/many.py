@@ -17,7 +17,7 @@ from copper_sieve.core.codecs.checksums import file_sha256, known_sha256
 from copper_sieve.core.errors import ManifestError, SieveError, WriteError
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.graph.evaluate import Cache
-from copper_sieve.core.models.assignment import Assignment, beside
+from copper_sieve.core.models.assignment import Assignment, beside, guessed_by_name
 from copper_sieve.core.models.manifest import FILE_NAME
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.preparation import Preparation
@@ -136,7 +136,7 @@ def sets_among(paths: Iterable[Path], cards: Sequence[SourceCard] = ()) -> list[
 
 def _by_name(files: Sequence[Path], cards: Sequence[SourceCard]) -> dict[str, list[Path]]:
     """The files of one folder by the names of their sets."""
-    guesses = {path: guessed_by_name(path, cards) for path in files}
+    guesses = {path: _guess(path, cards) for path in files}
     stems = {one.set_name.lower(): one.set_name for one, mark, _ in guesses.values() if mark}
     groups: dict[str, list[Path]] = {}
     names: dict[str, str] = {}
@@ -146,18 +146,14 @@ def _by_name(files: Sequence[Path], cards: Sequence[SourceCard]) -> dict[str, li
     return groups
 
 
-def guessed_by_name(path: Path, cards: Sequence[SourceCard]) -> tuple[Assignment, str, float]:
+def _guess(path: Path, cards: Sequence[SourceCard]) -> tuple[Assignment, str, float]:
     """The place of a file by its name alone, the mark in it, and how sure that is."""
     lower = path.stem.lower()
     for mark in sorted((m for card in cards for m in (*card.marks, *card.packed)), key=len)[::-1]:
         if lower.endswith(f"_{mark.lower()}"):
             return Assignment(set_name=slug(path.stem[: -len(mark) - 1]), map="none"), mark, 1.0
     read = read_name(path.stem)
-    alone = read.mark and read.stem.lower() == read.mark
-    stem = path.parent.name if alone and path.parent.name else read.stem
-    name = slug(stem if read.tile is None else f"{stem}_{read.tile}")
-    kind = "packed" if read.packed else read.kind or "none"
-    return Assignment(set_name=name, map=kind), read.mark, read.confidence
+    return guessed_by_name(read, path.parent.name), read.mark, read.confidence
 
 
 class Record:

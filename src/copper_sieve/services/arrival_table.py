@@ -16,6 +16,7 @@ from copper_sieve.core.models.assignment import (
     Assignment,
     beside,
     guessed,
+    guessed_by_name,
     imports_of,
     is_specular_set,
     with_card,
@@ -136,8 +137,8 @@ def _guess(one: KeptArrival, known: dict[int, Recognition]) -> _Guess:
     if found:
         return _Guess(found, guessed(found, Path(one.inside).name), found.mark, found.confidence)
     read = read_name(Path(one.name).stem)
-    kind = read.kind or ("packed" if read.packed is not None else "none")
-    return _Guess(None, Assignment(set_name=slug(read.stem), map=kind), read.mark, read.confidence)
+    assignment = guessed_by_name(read, Path(one.inside).name)
+    return _Guess(None, assignment, read.mark, read.confidence)
 
 
 def _recognition(one: KeptArrival, known: dict[int, Recognition]) -> Recognition | None:

@@ -92,7 +92,9 @@ def dry_run(
         part = DryRunPart(
             set_id, None, place.preset, kept[set_id].name, folder, manifest, {}, None, sizes
         )
-        if definition := readable.get(set_id):
+        if error := destinations.not_allowed(context.settings, place):
+            part = replace(part, error=error)
+        elif definition := readable.get(set_id):
             number = 1 + asked.get((set_id, target_id), 0)
             part = _planned(part, definition, sizes, geometries, project_slug, longer_side, number)
         else:
@@ -103,19 +105,20 @@ def dry_run(
 
 def _apart(parts: list[DryRunPart]) -> list[DryRunPart]:
     """The same; in a folder that several share, no two may write files of the same name."""
-    writes: dict[tuple[Path, str], str] = {}
+    writes: dict[tuple[Path, str], DryRunPart] = {}
     found = []
     for part in parts:
         for name in part.states if part.error is None else ():
             where = part.folder, name.lower()
-            if (other := writes.setdefault(where, part.set_name)) != part.set_name:
-                part = replace(  # noqa: PLW2901
-                    part,
-                    error=f"{other} would write {name} into {part.folder} as well: give each set "
-                    "its own folder, or its name a place in the file names",
+            if (other := writes.setdefault(where, part)) is not part:
+                error = (
+                    f"{other.set_name} for {other.target_id} would write {name} into {part.folder} "
+                    "as well: give each a folder of its own, or names that tell them apart"
                 )
+                found.append(replace(part, error=error))
                 break
-        found.append(part)
+        else:
+            found.append(part)
     return found
 
 

@@ -89,6 +89,16 @@ def check_allowed(settings: Settings, folder: Path) -> Path:
     return found
 
 
+def not_allowed(settings: Settings, place: Destination) -> str | None:
+    """Why nothing may go there any more, where SIEVE_ROOTS was changed since it was chosen."""
+    try:
+        if not place.is_usual:
+            check_allowed(settings, place.folder)
+    except DeliveryError as error:
+        return error.message
+    return None
+
+
 @dataclass(frozen=True, slots=True)
 class Listing:
     """A folder to choose from.

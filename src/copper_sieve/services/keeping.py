@@ -10,7 +10,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import Cell
 from copper_sieve.services.lookout import Lookout
 from copper_sieve.services.readiness import delivered_of
-from copper_sieve.services.targets import find_target
+from copper_sieve.services.targets import all_targets, find_target
 from copper_sieve.store import kept_up, texture_sets
 from copper_sieve.store.kept_up import KeptUp, Sign
 from copper_sieve.store.projects import get_project
@@ -69,7 +69,12 @@ class Keeper(Lookout):
         """Cells that are to be delivered now, and whether none has to wait for a hand to rest."""
         with self._context.database.transaction() as connection:
             ids = [one.id for one in texture_sets.list_sets(connection, sign.id)]
-            rules = kept_up.of_project(connection, sign.id)
+            there = all_targets(connection)
+            rules = [
+                rule
+                for rule in kept_up.of_project(connection, sign.id)
+                if rule.target_id is None or rule.target_id in there
+            ]
             delivered = delivered_of(self._context, connection, sign.id)
             restless = kept_up.restless(connection, sign.id, _REST)
             not_now = kept_up.not_now(connection, sign.id)

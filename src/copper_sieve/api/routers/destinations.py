@@ -15,7 +15,6 @@ from copper_sieve.api.schemas.destinations import (
     FolderRead,
     KeptUpRead,
     KeptUpWrite,
-    folder_of,
     read_destination,
     read_folder,
 )
@@ -31,7 +30,7 @@ def folders(
     context: ContextDep, path: Annotated[str | None, Query(max_length=4096)] = None
 ) -> FolderRead:
     """The folders in a folder that deliveries may go to; in the usual one without `path`."""
-    return read_folder(destinations.browse(context, folder_of(path)))
+    return read_folder(destinations.browse(context, Path(path) if path else None))
 
 
 @router.get("/folders/roots")

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
@@ -124,8 +122,3 @@ def read_destination(one: Destination, project: str, example: str) -> Destinatio
             if name not in written
         ],
     )
-
-
-def folder_of(text: str | None) -> Path | None:
-    """A path as it was given; None for none."""
-    return None if text is None else Path(text)

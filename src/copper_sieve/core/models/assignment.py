@@ -18,6 +18,7 @@ from copper_sieve.core.models.relief import Relief
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.recognition.classify import Recognition, stated_normal_y
+from copper_sieve.core.recognition.names import NameReading
 
 Sorted = MapKind | Literal["packed", "none"]
 Channels = dict[str, MapKind | None]
@@ -69,17 +70,25 @@ def _said(change: AssignmentChange, channels: Channels) -> dict[str, object]:
 
 def guessed(found: Recognition, name_of_folder: str = "") -> Assignment:
     """The place that a recognition gives; a file named only by its map is of its folder's set."""
-    alone = found.mark and found.stem.lower() == found.mark
-    stem = name_of_folder if alone and name_of_folder else found.stem
-    if found.tile:
-        stem = f"{stem}_{found.tile}"
     return Assignment(
-        set_name=slug(stem),
+        set_name=_set_of(found, name_of_folder),
         map="packed" if found.channels else found.kind or "none",
         channels={one.name: one.kind for one in found.channels},
         two_channels=found.two_channels,
         normal_y=stated_normal_y(found) or (NormalY.UP if found.flat else None),
     )
+
+
+def guessed_by_name(read: NameReading, name_of_folder: str = "") -> Assignment:
+    """The same by a name alone, while nobody has looked at the picture."""
+    kind = read.kind or ("packed" if read.packed is not None else "none")
+    return Assignment(set_name=_set_of(read, name_of_folder), map=kind)
+
+
+def _set_of(found: Recognition | NameReading, name_of_folder: str) -> str:
+    alone = found.mark and found.stem.lower() == found.mark
+    stem = name_of_folder if alone and name_of_folder else found.stem
+    return slug(f"{stem}_{found.tile}" if found.tile else stem)
 
 
 _SURE = 0.9  # of a name: no other file makes another thing of it

@@ -4,8 +4,7 @@ import type { ReactNode } from "react";
 import type { DestinationRead, DestinationWrite } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Choice } from "@/parts/choice";
-import { NumberField } from "@/parts/number-field";
-import { PaddingMask } from "@/parts/padding-mask";
+import { PaddingReach } from "@/parts/padding-reach";
 
 type Options = NonNullable<DestinationWrite["options"]>;
 
@@ -100,19 +99,7 @@ function Padding({ options, onChange }: PaddingProps) {
       </Row>
       {padding && padding.mode !== "none" && (
         <Row label="beyond">
-          <PaddingMask value={padding.mask} onChange={(mask) => onChange({ ...padding, mask })} />
-          {padding.mode === "texels" && (
-            <span className="ml-1 flex w-20 shrink-0">
-              <NumberField
-                label="Texels of padding"
-                value={padding.texels}
-                low={1}
-                high={4096}
-                places={0}
-                onCommit={(texels) => onChange({ ...padding, texels: Math.round(texels) })}
-              />
-            </span>
-          )}
+          <PaddingReach padding={padding} onChange={onChange} />
         </Row>
       )}
     </>

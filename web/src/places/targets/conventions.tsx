@@ -5,7 +5,7 @@ import type { Schemas, TargetPreset } from "@/api/client";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
 import { NumberField } from "@/parts/number-field";
-import { PaddingMask } from "@/parts/padding-mask";
+import { PaddingReach } from "@/parts/padding-reach";
 import { Segmented } from "@/parts/segmented";
 import { Row } from "./form";
 import { sizeOf, sizeWord } from "./packing";
@@ -161,26 +161,7 @@ function More({
           ]}
           onChange={(mode) => put({ padding: { ...padding, mode: mode as typeof padding.mode } })}
         />
-        {padding.mode !== "none" && (
-          <span className="ml-1 w-24 shrink-0">
-            <PaddingMask
-              value={padding.mask}
-              onChange={(mask) => put({ padding: { ...padding, mask } })}
-            />
-          </span>
-        )}
-        {padding.mode === "texels" && (
-          <span className="ml-1 flex w-16">
-            <NumberField
-              label="Texels of padding"
-              value={padding.texels}
-              low={1}
-              high={4096}
-              places={0}
-              onCommit={(texels) => put({ padding: { ...padding, texels: Math.round(texels) } })}
-            />
-          </span>
-        )}
+        <PaddingReach padding={padding} onChange={(changed) => put({ padding: changed })} />
       </Row>
       <Row label="Height" title="Metres only in floating point files">
         <Choice
