@@ -75,7 +75,10 @@ def test_folders_are_looked_through_under_what_is_allowed(
     (root / "out").symlink_to("/")
     for path in (f"{root}/../", f"{root}/out/etc"):
         assert client.get(f"/api/folders?path={path}").status_code == 409
-    assert client.get(f"/api/folders?path={root}/nowhere").status_code == 404
+    later = client.get(f"/api/folders?path={root}/nowhere").json()
+    assert (later["is_there"], later["is_writable"], later["parent"]) == (False, False, str(root))
+    (root / "notes.txt").write_text("no folder", "utf-8")
+    assert client.get(f"/api/folders?path={root}/notes.txt").status_code == 404
     usual = client.get("/api/folders").json()
     assert usual["folder"] == str(context.settings.delivery_root.resolve())
 

@@ -104,6 +104,7 @@ class Listing:
     """A folder to choose from.
 
     parent : None at an allowed root; folders : names, in alphabetical order
+    is_there : else a delivery makes it
     """
 
     folder: Path
@@ -111,25 +112,27 @@ class Listing:
     parent: Path | None
     folders: tuple[str, ...]
     is_writable: bool
+    is_there: bool
 
 
 def browse(context: Context, folder: Path | None) -> Listing:
     """The folders in a folder; of the usual one without. Raises DeliveryError, NotFoundError."""
     settings = context.settings
     found = check_allowed(settings, folder or settings.delivery_root)
-    if folder is None:
-        found.mkdir(parents=True, exist_ok=True)
+    names: list[str] = []
     try:
         names = sorted(
             (one.name for one in found.iterdir() if one.is_dir() and one.name[0] != "."),
             key=str.lower,
         )
+    except FileNotFoundError:
+        pass
     except OSError as error:
         raise NotFoundError(f"{found} cannot be opened ({error.strerror})") from error
     root = max((one for one in roots(settings) if one == found or one in found.parents),
                key=lambda one: len(one.parts))  # fmt: skip
     parent = None if found == root else found.parent
-    return Listing(found, root, parent, tuple(names), os.access(found, os.W_OK))
+    return Listing(found, root, parent, tuple(names), os.access(found, os.W_OK), found.is_dir())
 
 
 def make_folder(context: Context, folder: Path, name: str) -> Listing:

@@ -2702,6 +2702,11 @@ export interface components {
             folders: string[];
             /** Is Writable */
             is_writable: boolean;
+            /**
+             * Is There
+             * @description else a delivery makes it
+             */
+            is_there: boolean;
         };
         /**
          * FormatRead

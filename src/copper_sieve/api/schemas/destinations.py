@@ -17,6 +17,7 @@ class FolderRead(Answer):
     parent: str | None = Field(description="null at a folder that is allowed")
     folders: list[str]
     is_writable: bool
+    is_there: bool = Field(description="else a delivery makes it")
 
 
 class FolderCreate(Request):
@@ -93,6 +94,7 @@ def read_folder(found: Listing) -> FolderRead:
         parent=None if found.parent is None else str(found.parent),
         folders=list(found.folders),
         is_writable=found.is_writable,
+        is_there=found.is_there,
     )
 
 

@@ -37,7 +37,7 @@ export function FolderChooser({ folder, onChoose }: Props) {
         }}
       />
       <div className="mt-2 h-56 overflow-auto rounded-sm border border-rule bg-card p-1">
-        {error && <p className="p-2 text-second">This folder is not there yet; it will be made.</p>}
+        {error && <p className="p-2 text-wrong">△ {error.message}</p>}
         {data?.parent && (
           <button type="button" className={line} onClick={() => onChoose(data.parent ?? "")}>
             <CornerLeftUp className="size-4 text-second" aria-hidden="true" /> Up to{" "}
@@ -56,7 +56,11 @@ export function FolderChooser({ folder, onChoose }: Props) {
           </button>
         ))}
         {data && data.folders.length === 0 && (
-          <p className="p-2 text-second">There is no folder in it.</p>
+          <p className="p-2 text-second">
+            {data.is_there
+              ? "There is no folder in it."
+              : "It is not there yet: a delivery makes it."}
+          </p>
         )}
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-2">
