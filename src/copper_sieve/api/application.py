@@ -22,6 +22,7 @@ from copper_sieve.api.pacing import Pace
 from copper_sieve.api.receiving import RAW_BODY
 from copper_sieve.api.routers import (
     arrivals,
+    checklist,
     deliveries,
     destinations,
     hooks,
@@ -35,6 +36,7 @@ from copper_sieve.api.routers import (
 )
 from copper_sieve.api.schemas.common import ErrorAnswer
 from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.services.checklist import Overseer
 from copper_sieve.services.context import Context
 from copper_sieve.services.hooks import Teller
 from copper_sieve.services.keeping import Keeper
@@ -57,6 +59,7 @@ def web_folder() -> Path:
 _ROUTERS = (
     projects,
     tray,
+    checklist,
     sources,
     sets,
     arrivals,
@@ -85,6 +88,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
             app.state.rest.start()
             app.state.keeper.start()
             app.state.teller.start()
+            app.state.overseer.start()
             with suppress(DatabaseAwayError):  # another start will do
                 await run_in_threadpool(purge, context)
         yield
@@ -92,6 +96,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
             await run_in_threadpool(app.state.recognizer.stop)
             await run_in_threadpool(app.state.keeper.stop)
             await run_in_threadpool(app.state.teller.stop)
+            await run_in_threadpool(app.state.overseer.stop)
             await run_in_threadpool(app.state.rest.stop)
 
     app = FastAPI(
@@ -123,6 +128,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
         app.state.rest = Rest(context.memory)
         app.state.keeper = Keeper(context)
         app.state.teller = Teller(context)
+        app.state.overseer = Overseer(context, app.state.rest.quiet)
         _serve_front_end(app, web_folder())
     return app
 

@@ -38,6 +38,11 @@ class Lookout:
         self._stopping.set()
         self._thread.join()
 
+    @property
+    def is_stopping(self) -> bool:
+        """Whether a look that takes long is to end soon."""
+        return self._stopping.is_set()
+
     def _run(self) -> None:
         while not self._stopping.is_set():
             try:

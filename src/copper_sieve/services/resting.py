@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import ctypes
 import threading
+import time
 
 from copper_sieve.core.image import array_pool
 from copper_sieve.store.cache import MemoryCache
@@ -23,6 +24,7 @@ class Rest:
         self._memory, self._after = memory, after
         self._changed = threading.Condition()
         self._asked = 0
+        self._last = time.monotonic() - after
         self._stopping = False
         self._thread = threading.Thread(target=self._run, name="rest", daemon=True)
 
@@ -34,7 +36,12 @@ class Rest:
         """Something was asked for."""
         with self._changed:
             self._asked += 1
+            self._last = time.monotonic()
             self._changed.notify()
+
+    def quiet(self) -> float:
+        """Seconds since something was asked for."""
+        return time.monotonic() - self._last
 
     def stop(self) -> None:
         """End the thread."""

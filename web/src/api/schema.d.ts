@@ -313,6 +313,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/checklists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Checklists
+         * @description The checklists of some sets; mends are done by a change `mend` of the Tray.
+         */
+        post: operations["checklists"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/purposes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Purpose
+         * @description Say that a finding is so on purpose, so that it is told no more; or that it is not.
+         */
+        put: operations["say_purpose"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{sha256}": {
         parameters: {
             query?: never;
@@ -1800,7 +1840,7 @@ export interface components {
             /** Set Ids */
             set_ids: number[];
             /** Change */
-            change: components["schemas"]["Rename"] | components["schemas"]["ReplaceInNames"] | components["schemas"]["ChangeTags"] | components["schemas"]["ChangeNotes"] | components["schemas"]["Delete"] | components["schemas"]["BringBack"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Merge"] | components["schemas"]["ChangeWidth"] | components["schemas"]["ChangeRelief"] | components["schemas"]["ChooseReading"] | components["schemas"]["SetConstant"] | components["schemas"]["TurnGreen"] | components["schemas"]["UseCard"] | components["schemas"]["Restore"] | components["schemas"]["UseRecipe"];
+            change: components["schemas"]["Rename"] | components["schemas"]["ReplaceInNames"] | components["schemas"]["ChangeTags"] | components["schemas"]["ChangeNotes"] | components["schemas"]["Delete"] | components["schemas"]["BringBack"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Merge"] | components["schemas"]["ChangeWidth"] | components["schemas"]["ChangeRelief"] | components["schemas"]["ChooseReading"] | components["schemas"]["SetConstant"] | components["schemas"]["TurnGreen"] | components["schemas"]["UseCard"] | components["schemas"]["Restore"] | components["schemas"]["MendFindings"] | components["schemas"]["UseRecipe"];
             /**
              * Dry
              * @default false
@@ -1973,6 +2013,31 @@ export interface components {
             largest: number;
             /** Mean */
             mean: number;
+        };
+        /**
+         * ChecklistRead
+         * @description The checklist of a set.
+         *
+         *     `current` is false while the set as it is now has yet to be looked over; `problem` says why it
+         *     could not be.
+         */
+        ChecklistRead: {
+            /** Set Id */
+            set_id: number;
+            /** Current */
+            current: boolean;
+            /** Problem */
+            problem: string | null;
+            /** Findings */
+            findings: components["schemas"]["FindingRead"][];
+        };
+        /**
+         * ChecklistsAsk
+         * @description The sets that are asked for.
+         */
+        ChecklistsAsk: {
+            /** Set Ids */
+            set_ids: number[];
         };
         /**
          * ChooseReading
@@ -2675,6 +2740,38 @@ export interface components {
             };
         };
         /**
+         * FindingRead
+         * @description One thing that seems wrong, and what would mend it; `mend` is null where nothing does.
+         */
+        FindingRead: {
+            /** Key */
+            key: string;
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ";
+            kind: components["schemas"]["MapKind"];
+            /** Title */
+            title: string;
+            /**
+             * Weight
+             * @enum {string}
+             */
+            weight: "info" | "warning" | "error";
+            /** Text */
+            text: string;
+            /** Evidence */
+            evidence: string;
+            /**
+             * Mend
+             * @description what its mend does, in words
+             */
+            mend: string | null;
+            /** On Purpose */
+            on_purpose: boolean;
+        };
+        /**
          * FolderCreate
          * @description A new folder in one that is allowed.
          */
@@ -2867,7 +2964,7 @@ export interface components {
             source: string;
             /**
              * Channels
-             * @description RG for normals whose z is built again from x and y
+             * @description of the file, in the map's order: of normals x, y and z; two of them are x and y, from which z is built again
              * @default RGB
              */
             channels: string;
@@ -2875,6 +2972,13 @@ export interface components {
             encoding: components["schemas"]["Encoding"];
             /** @default up */
             normal_y: components["schemas"]["NormalY"];
+            /**
+             * Curve
+             * @description of normals and data: the sRGB curve that the values went through by mistake, taken back when they are read: encoded made them lighter, decoded darker
+             * @default none
+             * @enum {string}
+             */
+            curve: "none" | "encoded" | "decoded";
         };
         /**
          * IntakeRead
@@ -3003,7 +3107,7 @@ export interface components {
          */
         LitChangeAsk: {
             /** Change */
-            change?: (components["schemas"]["Rename"] | components["schemas"]["ReplaceInNames"] | components["schemas"]["ChangeTags"] | components["schemas"]["ChangeNotes"] | components["schemas"]["Delete"] | components["schemas"]["BringBack"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Merge"] | components["schemas"]["ChangeWidth"] | components["schemas"]["ChangeRelief"] | components["schemas"]["ChooseReading"] | components["schemas"]["SetConstant"] | components["schemas"]["TurnGreen"] | components["schemas"]["UseCard"] | components["schemas"]["Restore"] | components["schemas"]["UseRecipe"]) | null;
+            change?: (components["schemas"]["Rename"] | components["schemas"]["ReplaceInNames"] | components["schemas"]["ChangeTags"] | components["schemas"]["ChangeNotes"] | components["schemas"]["Delete"] | components["schemas"]["BringBack"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["Merge"] | components["schemas"]["ChangeWidth"] | components["schemas"]["ChangeRelief"] | components["schemas"]["ChooseReading"] | components["schemas"]["SetConstant"] | components["schemas"]["TurnGreen"] | components["schemas"]["UseCard"] | components["schemas"]["Restore"] | components["schemas"]["MendFindings"] | components["schemas"]["UseRecipe"]) | null;
         };
         /**
          * LitProofRead
@@ -3227,6 +3331,22 @@ export interface components {
             plain: number;
             /** Remark */
             remark: string;
+        };
+        /**
+         * MendFindings
+         * @description What a rule of the checklist found in sets, taken away by the change that it proposes.
+         */
+        MendFindings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "mend";
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ";
         };
         /**
          * Merge
@@ -3585,6 +3705,16 @@ export interface components {
             mean: number;
             /** Largest */
             largest: number;
+        };
+        /**
+         * PurposeAsk
+         * @description A finding by its key, and whether it is so on purpose.
+         */
+        PurposeAsk: {
+            /** Finding */
+            finding: string;
+            /** On Purpose */
+            on_purpose: boolean;
         };
         /**
          * Range
@@ -4507,6 +4637,23 @@ export interface components {
             weight: number;
         };
         /**
+         * ToldFindingRead
+         * @description A finding of the checklist in few words.
+         */
+        ToldFindingRead: {
+            /**
+             * Rule
+             * @enum {string}
+             */
+            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ";
+            kind: components["schemas"]["MapKind"];
+            /**
+             * Weight
+             * @enum {string}
+             */
+            weight: "info" | "warning" | "error";
+        };
+        /**
          * ToldRead
          * @description A sentence about some sets.
          */
@@ -4568,6 +4715,11 @@ export interface components {
             delivered: {
                 [key: string]: "delivered" | "stale";
             };
+            /**
+             * Findings
+             * @description open on its checklist, the gravest first
+             */
+            findings: components["schemas"]["ToldFindingRead"][];
         };
         /**
          * TrialCreate
@@ -6727,6 +6879,274 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    checklists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChecklistsAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChecklistRead"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    say_purpose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PurposeAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChecklistRead"];
+                };
             };
             /** @description Bad Request */
             400: {

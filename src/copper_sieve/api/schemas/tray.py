@@ -9,7 +9,16 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.finding import Rule, Weight
 from copper_sieve.services.tray.changes import Change
+
+
+class ToldFindingRead(Answer):
+    """A finding of the checklist in few words."""
+
+    rule: Rule
+    kind: MapKind
+    weight: Weight
 
 
 class TrayRowRead(Answer):
@@ -27,6 +36,7 @@ class TrayRowRead(Answer):
     delivered: dict[str, Literal["delivered", "stale"]] = Field(
         description="by target, where the set was delivered to it"
     )
+    findings: list[ToldFindingRead] = Field(description="open on its checklist, the gravest first")
 
 
 class TrayRead(Answer):

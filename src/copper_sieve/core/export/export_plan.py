@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Literal
 
 from copper_sieve.core.graph.geometry import Geometry
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
+from copper_sieve.core.models.finding import Weight
 from copper_sieve.core.models.slot import Slot
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import FileSpec, TargetPreset
 
-Weight = Literal["info", "warning", "error"]
 _BYTES_A_TEXEL = 96  # measured; see benchmarks/many_parts.py
 
 

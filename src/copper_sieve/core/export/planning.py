@@ -8,11 +8,12 @@ from dataclasses import dataclass, field
 from copper_sieve.core.codecs import CODECS, FORMATS
 from copper_sieve.core.errors import MissingMapError
 from copper_sieve.core.export.documents import describe, left_out
-from copper_sieve.core.export.export_plan import ExportPlan, PackedFile, Remark, Weight
+from copper_sieve.core.export.export_plan import ExportPlan, PackedFile, Remark
 from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of, prepared
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.models.finding import Weight
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, styled
 from copper_sieve.core.models.slot import Missing, Slot
 from copper_sieve.core.models.texture_set import (

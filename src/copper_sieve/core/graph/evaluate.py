@@ -12,11 +12,16 @@ import numpy as np
 
 from copper_sieve.core.errors import CancelledError
 from copper_sieve.core.graph.plan import DEPTH, Node, Plan
-from copper_sieve.core.image.encoding import decode_color, dequantize
+from copper_sieve.core.image.encoding import (
+    decode_color,
+    dequantize,
+    linear_to_srgb,
+    srgb_to_linear,
+)
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.meaning import as_meaning
 from copper_sieve.core.image.normals import encoded_to_vectors, with_rebuilt_z
-from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
+from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
 from copper_sieve.core.image.reduction import nearest, reduced
 from copper_sieve.core.image.resize import resize
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported
@@ -205,7 +210,8 @@ def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raste
 
     Colors become linear light, normals unit vectors with Y up, data stays value for value.
     A color picture read as data gives its red channel where R, G and B are equal, else luminance
-    of the stored values. Raises ChannelError for a channel that is not there.
+    of the stored values. A curve that normals or data went through by mistake is taken back first.
+    Raises ChannelError for a channel that is not there.
     """
     meaning = kind.facts.meaning
     names = tuple(imported.channels)
@@ -217,16 +223,25 @@ def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raste
         if values.shape[2] == 1:
             values = np.repeat(values, 3, axis=2)
     elif meaning is Meaning.NORMAL:
-        encoded = dequantize(codes)
-        if names == ("R", "G"):
+        encoded = _stored(codes, imported)
+        if len(names) == 2:
             encoded = with_rebuilt_z(encoded)
         values = encoded_to_vectors(encoded, imported.normal_y)
     elif codes.shape[2] == 3:
         grey = (codes[:, :, 0] == codes[:, :, 1]).all() and (codes[:, :, 1] == codes[:, :, 2]).all()
-        values = dequantize(codes[:, :, :1]) if grey else _stored_luminance(dequantize(codes))
+        stored = _stored(codes[:, :, :1] if grey else codes, imported)
+        values = stored if grey else _stored_luminance(stored)
     else:
-        values = dequantize(codes)
+        values = _stored(codes, imported)
     return Raster(np.ascontiguousarray(values, dtype=np.float32), meaning)
+
+
+def _stored(codes: Codes, imported: Imported) -> Float:
+    """The values of data as they were before a curve that was no part of them."""
+    values = dequantize(codes)
+    if imported.curve == "encoded":
+        return srgb_to_linear(values)
+    return linear_to_srgb(values) if imported.curve == "decoded" else values
 
 
 def _stored_luminance(values: Float) -> Float:

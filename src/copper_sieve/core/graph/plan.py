@@ -189,6 +189,8 @@ class _Planner:
         content = definition.model_dump(mode="json")
         if isinstance(definition, Imported) and kind.facts.meaning != "normal":
             content.pop("normal_y")
+        if content.get("curve") == "none":  # keys are older than it
+            content.pop("curve")
         origin = {"definition": content, "import": _IMPORT_VERSION}
         if isinstance(definition, Imported) and self._reduction == "nearest":
             key = self._add(kind, definition, {**origin, "nearest": True}, {}, {}, at)

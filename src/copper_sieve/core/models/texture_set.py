@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from copper_sieve.core.errors import ParameterError
-from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.meaning import can_be_read_as
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.wrap import WrapSpec, as_wrap
@@ -52,6 +52,9 @@ class SurfaceSpec(Model):
         return Surface(self.tile_size, self.depth or 0.0, as_wrap(self.wrap), relief)
 
 
+Curve = Literal["none", "encoded", "decoded"]
+
+
 class Imported(Model):
     """A map that came in: a file or some of its channels, by the SHA-256 of the file."""
 
@@ -59,11 +62,24 @@ class Imported(Model):
     source: str = Field(pattern="^[0-9a-f]{64}$")
     channels: str = Field(
         default="RGB",
-        pattern="^(RGB|RG|R|G|B|A)$",
-        description="RG for normals whose z is built again from x and y",
+        pattern="^[RGBA]{1,3}$",
+        description="of the file, in the map's order: of normals x, y and z; two of them are x and "
+        "y, from which z is built again",
     )
     encoding: Encoding = Encoding.SRGB
     normal_y: NormalY = NormalY.UP
+    curve: Curve = Field(
+        default="none",
+        description="of normals and data: the sRGB curve that the values went through by mistake, "
+        "taken back when they are read: encoded made them lighter, decoded darker",
+    )
+
+    @field_validator("channels")
+    @classmethod
+    def _each_once(cls, channels: str) -> str:
+        if len(set(channels)) != len(channels):
+            raise ValueError("name each channel once")
+        return channels
 
 
 class FromMap(Model):
@@ -135,6 +151,8 @@ class SetDefinition(Model):
                 wanted = len(kind.facts.components)
                 if len(definition.value) != wanted:
                     raise ParameterError(f"a constant {kind} takes {wanted} number(s)")
+            else:
+                _check_channels(kind, definition)
         return self
 
     def sources(self) -> set[str]:
@@ -156,9 +174,20 @@ def imported_in(definition: Imported | Derived | Constant) -> list[Imported]:
     return []
 
 
+def _check_channels(kind: MapKind, picture: Imported) -> None:
+    """Colors and data are one channel or all three; only normals are read in another order."""
+    if kind.facts.meaning is Meaning.NORMAL:
+        if len(picture.channels) == 1:
+            raise ParameterError(f"{kind} is read from two or three channels, x first")
+    elif len(picture.channels) > 1 and picture.channels != "RGB":
+        raise ParameterError(f"{kind} is read from one channel or from RGB")
+
+
 def _check_slots(found: Operation, definition: Derived) -> None:
     for name, filling in definition.slots.items():
         slot = found.slot(name)
+        if isinstance(filling, Imported):
+            _check_channels(slot.takes, filling)
         if isinstance(filling, FromMap) and not can_be_read_as(
             filling.kind.facts.meaning, slot.takes.facts.meaning
         ):

@@ -12,6 +12,7 @@ from pydantic import Field
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.finding import Rule
 from copper_sieve.core.models.readings import About
 from copper_sieve.core.models.relief import STEEPEST_RELIEF
 from copper_sieve.core.models.texture_set import LONGEST_NAME
@@ -135,6 +136,13 @@ class Restore(Model):
     delivery_id: int
 
 
+class MendFindings(Model):
+    """What a rule of the checklist found in sets, taken away by the change that it proposes."""
+
+    do: Literal["mend"]
+    rule: Rule
+
+
 class UseRecipe(Model):
     """Make the maps the way a recipe does."""
 
@@ -145,6 +153,6 @@ class UseRecipe(Model):
 Change = Annotated[
     Rename | ReplaceInNames | ChangeTags | ChangeNotes | Delete | BringBack | Duplicate | Move
     | Merge | ChangeWidth | ChangeRelief | ChooseReading | SetConstant | TurnGreen | UseCard
-    | Restore | UseRecipe,
+    | Restore | MendFindings | UseRecipe,
     Field(discriminator="do"),
 ]  # fmt: skip

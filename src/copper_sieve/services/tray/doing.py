@@ -7,10 +7,12 @@ from collections.abc import Callable
 from copper_sieve.core.errors import ConflictError, NotFoundError, ParameterError
 from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.models import set_edits
+from copper_sieve.core.models.finding import TITLES
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.readings import readings_of
 from copper_sieve.core.models.recipe import apply_recipe
 from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.services import checklist
 from copper_sieve.services.first_touch import measured_azimuth
 from copper_sieve.services.tray import changes
 from copper_sieve.services.tray.changes import Change
@@ -52,6 +54,10 @@ def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
             before = _delivered(connection, delivery_id)
             return f"as in delivery {delivery_id}", lambda number, one: _restored(
                 before, number, one
+            )
+        case changes.MendFindings(rule=rule):
+            return f"{TITLES[rule]}, mended", lambda number, one: checklist.mended(
+                connection, number, one, rule
             )
         case changes.ChooseReading():
             return f"read as {wanted.name}", lambda _, one: _reading(connection, one, wanted)

@@ -19,12 +19,13 @@ from copper_sieve.core.operations.numerics.spectrum import blur
 
 # Linear light of sRGB 30 and 240, between which diffuse reflectance of real things lies.
 DARKEST, LIGHTEST = np.float32(0.01298), np.float32(0.87137)
+DARKEST_LEFT = np.float32(0.7) * DARKEST  # sRGB 25: of what is darker a little contrast is kept
 _KNEE = np.float32(0.25)  # share of the range over which the limit comes in
 
 
 @operation(
     "base_color_from_photo",
-    version=1,
+    version=2,
     title="A photo, delit",
     output=MapKind.BASE_COLOR,
     inputs=(),
@@ -55,7 +56,7 @@ _KNEE = np.float32(0.25)  # share of the range over which the limit comes in
                   group="Exposure and white"),
         Parameter(
             "limit", "Plausible range", True,
-            "brings values that no real surface has into sRGB 30 to 240", group="Range",
+            "brings values that no real surface has into sRGB 25 to 240", group="Range",
             form="switch",
         ),
     ),
@@ -147,7 +148,7 @@ def _finish(  # noqa: PLR0917
                     over = (grey - (high - span)) / span
                     eased = high - span + span * over / (np.float32(1) + over)
                 elif grey < low:
-                    eased = low * np.float32(0.7) + np.float32(0.3) * grey
+                    eased = DARKEST_LEFT + np.float32(0.3) * grey
                 share = eased / grey
                 red, green, blue = red * share, green * share, blue * share
                 top = max(red, green, blue)
@@ -156,4 +157,6 @@ def _finish(  # noqa: PLR0917
                     red = eased + (red - eased) * share
                     green = eased + (green - eased) * share
                     blue = eased + (blue - eased) * share
+            elif limit:  # black has no proportions to keep
+                red = green = blue = DARKEST_LEFT
             out[r, c, 0], out[r, c, 1], out[r, c, 2] = red, green, blue

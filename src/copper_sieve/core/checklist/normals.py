@@ -1,0 +1,241 @@
+"""A normal map as it came in: its gamma, the order of its channels, its green, its lengths."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import permutations
+
+import numpy as np
+
+from copper_sieve.core.image.encoding import dequantize, linear_to_srgb, srgb_to_linear
+from copper_sieve.core.image.map_kind import NormalY
+from copper_sieve.core.image.raster import Float, Picture
+from copper_sieve.core.models.finding import Rule, Weight
+from copper_sieve.core.models.texture_set import Curve, Imported
+from copper_sieve.core.recognition.normal_direction import (
+    Direction,
+    Loss,
+    measure_normal_direction,
+)
+
+_SIDE = 2048  # texels of the middle that are looked at
+_STEP = 1 / 255  # values that a curve was taken back from lie on no codes of their own
+_SURE = 0.8
+_FLAT = 0.004  # deviation of a component below which there is no relief
+# Half of a normal map faces straight up but for its tilt, so its x and y have their median at 0.5;
+# the sRGB curve takes that to 0.735, or to 0.214 the other way.
+_CENTER = 0.1
+_ENCODED, _DECODED = (0.66, 0.80), (0.15, 0.29)
+_FACING = 0.6  # least median of z as stored: 78 degrees of tilt
+_UNIT = 0.06  # mean deviation from unit length of vectors as files hold them
+_GAINED = 0.3  # of coherence, from which on another order is the right one
+_OFF = 0.02
+_FAR_OFF = 0.06
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What was found on one picture; `better` reads it rightly, None where no reading does."""
+
+    rule: Rule
+    weight: Weight
+    text: str
+    evidence: str
+    better: Imported | None = None
+    does: str = ""
+
+
+def look_at_normals(picture: Picture, imported: Imported, loss: Loss) -> list[Seen]:
+    """What seems wrong in how a normal map is read, the gravest first.
+
+    What another finding would explain is not told beside it: a map whose gamma is wrong has vectors
+    off unit length as well.
+    """
+    values = {name: _values(picture, name, imported.curve) for name in picture.channels}
+    letters = imported.channels
+    if any(one not in values for one in letters):
+        return []  # reading it says so already
+    if curve := _mistaken_curve(values, letters):
+        return [_curved(imported, curve, values, letters)]
+    orders = _orders(values, letters)
+    if all(values[one].std() < _FLAT for one in letters[:2]) and letters in orders:
+        return []
+    directions = {one: _direction(values, one, picture, loss) for one in orders}
+    best = _best(orders, directions, letters)
+    if best is not None and best != letters:
+        return [_other_order(imported, letters, best, values, directions)]
+    direction = directions.get(letters) or _direction(values, letters, picture, loss)
+    return [*_about_green(imported, direction), *_about_length(imported, values, letters)]
+
+
+def _values(picture: Picture, name: str, curve: Curve) -> Float:
+    codes = picture.channel(name)
+    rows, columns = codes.shape
+    top, left = max(0, (rows - _SIDE) // 2), max(0, (columns - _SIDE) // 2)
+    return _uncurved(dequantize(codes[top : top + _SIDE, left : left + _SIDE]), curve)
+
+
+def _uncurved(values: Float, curve: Curve) -> Float:
+    if curve == "encoded":
+        return srgb_to_linear(values)
+    return linear_to_srgb(values) if curve == "decoded" else values
+
+
+def _mistaken_curve(values: dict[str, Float], letters: str) -> Curve | None:
+    x, y = (float(np.median(values[one])) for one in letters[:2])
+    cases: tuple[tuple[Curve, tuple[float, float]], ...] = (
+        ("encoded", _ENCODED), ("decoded", _DECODED)
+    )  # fmt: skip
+    for curve, (low, high) in cases:
+        if not (low <= x <= high and low <= y <= high):
+            continue
+        undone = {one: _uncurved(values[one], curve) for one in letters}
+        before, after = _length_error(values, letters), _length_error(undone, letters)
+        if len(letters) == 2 or after < 0.7 * before:
+            return curve
+    return None
+
+
+def _curved(imported: Imported, curve: Curve, values: dict[str, Float], letters: str) -> Seen:
+    x, y = (float(np.median(values[one])) for one in letters[:2])
+    what = "lighter" if curve == "encoded" else "darker"
+    return Seen(
+        "wrong_curve", "error",
+        f"its normals went through the sRGB curve and became {what}: they lean to one side",
+        f"half of it lies at ({x:.2f}, {y:.2f}) where (0.50, 0.50) is straight up; "
+        f"the curve takes 0.50 to {0.735 if curve == 'encoded' else 0.214:.2f}",
+        imported.model_copy(update={"curve": curve}),
+        "Take the curve back",
+    )  # fmt: skip
+
+
+def _orders(values: dict[str, Float], letters: str) -> list[str]:
+    """The orders in which the channels are unit vectors that face the eye, the present one first.
+
+    Two letters stand for x and y alone: alpha and green, as some compressed files hold them.
+    """
+    colors = [one for one in "RGB" if one in values]
+    orders = ["".join(one) for one in permutations(colors, 3)] if len(colors) == 3 else []
+    if "A" in values and len(colors) == 3:
+        orders.append("AG")
+    likely = [one for one in orders if _are_normals(values, one)]
+    if letters not in likely and _are_normals(values, letters):
+        likely.append(letters)
+    return sorted(likely, key=lambda one: one != letters)
+
+
+def _are_normals(values: dict[str, Float], letters: str) -> bool:
+    medians = [float(np.median(values[one])) for one in letters]
+    if any(abs(one - 0.5) > _CENTER for one in medians[:2]):
+        return False
+    x, y = (values[one] * 2 - 1 for one in letters[:2])
+    if len(letters) == 2:
+        # Of a picture whose third color says nothing, else any two channels would do.
+        others = [one for one in "RB" if one in values and one not in letters]
+        inside = float((x * x + y * y <= 1.02).mean()) > 0.99
+        varies = min(float(values[one].std()) for one in letters) > _FLAT
+        return inside and varies and all(values[one].std() < _FLAT for one in others)
+    return medians[2] > _FACING and _length_error(values, letters) < _UNIT
+
+
+def _length_error(values: dict[str, Float], letters: str) -> float:
+    if len(letters) == 2:
+        return 0.0
+    square = sum((values[one] * 2 - 1) ** 2 for one in letters)
+    return float(np.abs(np.sqrt(square) - 1).mean())
+
+
+def _direction(values: dict[str, Float], letters: str, picture: Picture, loss: Loss) -> Direction:
+    x, y = (np.ascontiguousarray(values[one]) for one in letters[:2])
+    z = np.ascontiguousarray(values[letters[2]]) if len(letters) == 3 else None
+    whole = picture.codes.dtype.kind == "u"
+    step = 1 / np.iinfo(picture.codes.dtype).max if whole else _STEP
+    return measure_normal_direction(x, y, z, code_step=step, loss=loss)
+
+
+def _best(orders: list[str], directions: dict[str, Direction], letters: str) -> str | None:
+    """The order to read in: the present one, unless another one hangs together far better."""
+    if not orders:
+        return None
+    best = max(orders, key=lambda one: _coherence(directions[one]))
+    if letters not in orders or best == letters:
+        return best
+    gained = _coherence(directions[best]) - _coherence(directions[letters])
+    only = not _is_sure(directions[letters]) and gained > 0
+    return best if _is_sure(directions[best]) and (only or gained > _GAINED) else letters
+
+
+def _coherence(direction: Direction) -> float:
+    """How far the two slopes are those of one relief, in its middle octaves: 0 not, 1 wholly.
+
+    Slopes that are exchanged keep a third of it where a relief runs in all directions alike.
+    """
+    middle = direction.octaves[1:4] or direction.octaves
+    return sum(abs(one.agreement) for one in middle) / len(middle) if middle else 0.0
+
+
+def _is_sure(direction: Direction) -> bool:
+    return direction.y in set(NormalY) and direction.confidence >= _SURE
+
+
+def _other_order(
+    imported: Imported, letters: str, best: str, values: dict[str, Float],
+    directions: dict[str, Direction],
+) -> Seen:  # fmt: skip
+    direction = directions[best]
+    y = NormalY(direction.y) if _is_sure(direction) else imported.normal_y
+    better = imported.model_copy(update={"channels": best, "normal_y": y})
+    if letters in directions and set(best) == set(letters) and best[2:] == letters[2:]:
+        return Seen(
+            "exchanged", "error",
+            "its red and green are exchanged: relief is lit from the wrong side",
+            "the slopes of a relief hang together: "
+            f"as {', '.join(letters)} by {_coherence(directions[letters]):.2f}, as "
+            f"{', '.join(best)} by {_coherence(direction):.2f} of 1",
+            better, f"Read x from {best[0]}, y from {best[1]}",
+        )  # fmt: skip
+    z = values[letters[-1]]
+    guess = "" if _is_sure(direction) or "A" in best else "; which one is x is a guess"
+    return Seen(
+        "swizzled", "error",
+        f"its x and y lie in {best[0]} and {best[1]}"
+        + (f", its z in {best[2]}" if len(best) == 3 else ", and z is left out"),
+        f"half of {letters[-1]} lies below {float(np.median(z)):.2f}, where z is above "
+        f"{_FACING:g} as long as a surface faces the eye{guess}",
+        better, f"Read it as {', '.join(best)}",
+    )  # fmt: skip
+
+
+def _about_green(imported: Imported, direction: Direction) -> list[Seen]:
+    if direction.y == "mixed":
+        return [Seen(
+            "mixed", "warning",
+            "its detail has green in both directions: one part of it is lit from the wrong side",
+            f"{direction.reason}. No reading of the file mends that: get it anew, or derive it",
+        )]  # fmt: skip
+    if not _is_sure(direction) or direction.y == imported.normal_y:
+        return []
+    other = NormalY(direction.y)
+    return [Seen(
+        "green_turned", "error",
+        f"its green is read as growing {imported.normal_y}wards: bumps look like dents along one "
+        "axis",
+        f"{direction.reason} ({direction.confidence:.2f})",
+        imported.model_copy(update={"normal_y": other}), f"Read green as growing {other}wards",
+    )]  # fmt: skip
+
+
+def _about_length(imported: Imported, values: dict[str, Float], letters: str) -> list[Seen]:
+    error = _length_error(values, letters)
+    if error <= _OFF:
+        return []
+    x, y = (values[one] * 2 - 1 for one in letters[:2])
+    fits = float((x * x + y * y <= 1.0).mean()) > 0.995
+    return [Seen(
+        "off_length", "warning" if error > _FAR_OFF else "info",
+        "its vectors are not of unit length; they are normalized when they are read",
+        f"{error:.1%} off on average"
+        + ("; x and y fit into a unit circle" if fits else "; x and y leave the unit circle"),
+        imported.model_copy(update={"channels": letters[:2]}) if fits else None,
+        f"Build z again from {letters[0]} and {letters[1]}",
+    )]  # fmt: skip

@@ -1,0 +1,146 @@
+"""The pictures of a set beside each other: their sizes, their borders, their relief."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from copper_sieve.core.graph.geometry import Geometry, Sizes, own_pictures
+from copper_sieve.core.image.encoding import linear_to_srgb
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.wrap import as_wrap
+from copper_sieve.core.models.finding import Finding, Mend
+from copper_sieve.core.models.preparation import Seams, Size
+from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.recognition.relief import (
+    ReliefHint,
+    relief_by_height,
+    relief_by_occlusion,
+)
+from copper_sieve.core.recognition.tiling import tiling_of_values
+
+_OTHER_SHAPE = 0.01  # difference of width over height
+_CONTRADICTS = -0.15  # correlation
+
+
+def look_at_sizes(texture_set: SetDefinition, sizes: Sizes, geometry: Geometry) -> list[Finding]:
+    """Pictures of another shape than the set's own, which are stretched, or of fewer texels."""
+    if geometry.guide is None:
+        return []
+    wide, high = geometry.source
+    other_shape, fewer = {}, {}
+    for kind, way in texture_set.maps.items():
+        for one in own_pictures(way):
+            size = sizes[one.source]
+            if abs(size[0] * high / (size[1] * wide) - 1) > _OTHER_SHAPE:
+                other_shape[kind] = size
+            elif size[0] < wide:
+                fewer[kind] = size
+    found = []
+    if other_shape:
+        found.append(Finding(
+            rule="sizes_differ", kind=next(iter(other_shape)), weight="error",
+            text="its pictures have different shapes: they are stretched onto each other",
+            evidence=f"{_listed(other_shape)}; the set {wide} × {high}. Crop or export them alike",
+        ))  # fmt: skip
+    elif fewer:
+        small = min(fewer.values())
+        found.append(Finding(
+            rule="sizes_differ", kind=next(iter(fewer)), weight="info",
+            text="some of its pictures have fewer texels than the set: they are enlarged",
+            evidence=f"{_listed(fewer)}; the set {wide} × {high}",
+            mend=_reduced(texture_set, max(small)),
+        ))  # fmt: skip
+    return found
+
+
+def _reduced(texture_set: SetDefinition, side: int) -> Mend | None:
+    if side < 16 or texture_set.prepare.size is not None:
+        return None
+    prepare = texture_set.prepare.model_copy(update={"size": Size(longer_side=side)})
+    return Mend(title=f"Make the set {side} texels", prepare=prepare)
+
+
+def _listed(sizes: Mapping[MapKind, tuple[int, int]]) -> str:
+    return ", ".join(
+        f"{kind.facts.title.lower()} {wide} × {high}" for kind, (wide, high) in sizes.items()
+    )
+
+
+def look_at_borders(
+    texture_set: SetDefinition, geometry: Geometry, maps: Mapping[MapKind, Float]
+) -> list[Finding]:
+    """Borders that are said to meet and do not, and pictures that end where they will repeat.
+
+    maps : prepared, and as large as they are derived, for reducing mends no seam
+    """
+    if geometry.guide is None or texture_set.prepare.seams is not None:
+        return []
+    kind = geometry.guide[0]
+    values = maps.get(kind)
+    if values is None or MapKind.OPACITY in texture_set.maps:  # a cut-out is no tile
+        return []
+    if kind.facts.meaning is Meaning.COLOR:
+        values = linear_to_srgb(values)
+    measured, said = tiling_of_values(values), as_wrap(geometry.surface.wrap)
+    claimed = (said.across and not measured.wrap.across) or (said.down and not measured.wrap.down)
+    if measured.wrap or (not claimed and (said.across or said.down)):
+        return []
+    closed = texture_set.prepare.model_copy(update={"seams": Seams(method="gradient")})
+    return [Finding(
+        rule="not_a_tile", kind=kind, weight="warning" if claimed else "info",
+        text="its borders are said to meet, and do not: repeated, a seam shows" if claimed else
+        "its borders end: repeated, a seam shows",
+        evidence=f"across a border it differs {measured.across:.1f} times as much as inside from "
+        f"left to right, {measured.down:.1f} times from top to bottom",
+        mend=Mend(title="Close its seams; the Bench compares the ways", prepare=closed),
+    )]  # fmt: skip
+
+
+def look_at_relief(texture_set: SetDefinition, maps: Mapping[MapKind, Float]) -> list[Finding]:
+    """Normals whose bumps are dents by another map that came in.
+
+    maps : normal (H, W, 3) unit vectors, height and occlusion (H, W, 1), those that came in
+    """
+    normal = maps.get(MapKind.NORMAL)
+    if normal is None or not _came_in(texture_set, MapKind.NORMAL):
+        return []
+    for kind in (MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION):
+        if kind not in maps or not _came_in(texture_set, kind):
+            continue
+        by = relief_by_height if kind is MapKind.HEIGHT else relief_by_occlusion
+        hint = by(normal, maps[kind][:, :, 0])
+        if hint.correlation < _CONTRADICTS:
+            return [_inside_out(texture_set, kind, hint)]
+        if hint.sense == "upright":
+            return []
+    return []
+
+
+def _came_in(texture_set: SetDefinition, kind: MapKind) -> bool:
+    return bool(own_pictures(texture_set.maps[kind]))
+
+
+def _inside_out(texture_set: SetDefinition, kind: MapKind, hint: ReliefHint) -> Finding:
+    title = kind.facts.title.lower()
+    return Finding(
+        rule="inside_out", kind=MapKind.NORMAL, weight="warning",
+        text=f"its normals have dents where its {title} has bumps: one of the two is inside out",
+        evidence=f"correlation {hint.correlation:.2f} with the slopes of its {title}. Which of the "
+        "two is wrong, the eye tells",
+        mend=_turned_out(texture_set),
+    )  # fmt: skip
+
+
+def _turned_out(texture_set: SetDefinition) -> Mend | None:
+    way = texture_set.maps[MapKind.NORMAL]
+    name = "normal_from_picture"
+    if isinstance(way, Imported):
+        turned = Derived(operation=name, parameters={"invert": True}, slots={"picture": way})
+    elif isinstance(way, Derived) and way.operation == name:
+        now = bool(get_operation(name).resolve(way.parameters)["invert"])
+        turned = way.model_copy(update={"parameters": {**way.parameters, "invert": not now}})
+    else:
+        return None
+    return Mend(title="Turn the normals inside out", maps={MapKind.NORMAL: turned})

@@ -1,0 +1,213 @@
+"""Values that no real surface has, or that fit another map better: colors, metals, roughness."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import cv2
+import numpy as np
+
+from copper_sieve.core.image.encoding import linear_to_srgb, luminance
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.models.finding import Finding, Mend
+from copper_sieve.core.models.texture_set import Derived, Imported, MapDefinition, SetDefinition
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.operations.color.base_color_from_photo import DARKEST_LEFT, LIGHTEST
+from copper_sieve.core.recognition.names import kind_from_name
+
+Maps = Mapping[MapKind, Float]
+
+_TOLERANCE = 1.05  # of a limit, so that rounding and single dark texels are no finding
+_SOME, _MUCH = 0.05, 0.25  # shares of the texels
+_METAL = 0.9
+_LEAST_OF_METAL = 0.02  # of the texels, for anything to be said of it
+# Bare metals reflect 50 % of the light and more (tungsten, iron); what is told as dark is well
+# below that, so that a worn or dusty one is none.
+_DARK_METAL = 0.33
+_END = 0.5 / 255
+_CLIPPED = 0.02
+_LEAST_ROUGH, _MOST_ROUGH = 0.05, 0.98
+_LIKE_GLASS = 0.2
+_APART = 0.2  # correlation, from which hollows and heights differ in roughness
+
+
+def look_at_color(texture_set: SetDefinition, maps: Maps) -> list[Finding]:
+    """A base color beyond what diffuse surfaces reflect, and metals that reflect too little.
+
+    maps : base color (H, W, 3) linear light, and metallic, opacity where the set has them
+    """
+    color = maps.get(MapKind.BASE_COLOR)
+    if color is None:
+        return []
+    seen = _seen(maps, color.shape[:2])
+    metal = maps[MapKind.METALLIC][:, :, 0] > _METAL if MapKind.METALLIC in maps else None
+    light = luminance(color)
+    found = []
+    plain = light[seen & ~metal] if metal is not None else light[seen]
+    if plain.size >= _SOME * light.size:
+        found += _about_range(texture_set, plain)
+    bare = light[seen & metal] if metal is not None else light[:0]
+    if bare.size >= _LEAST_OF_METAL * light.size and np.median(bare) < _DARK_METAL:
+        found.append(Finding(
+            rule="dark_metal", kind=MapKind.BASE_COLOR, weight="warning",
+            text="its metal reflects less than bare metals do: where it is painted, rusted or "
+            "dirty, metallic should be 0",
+            evidence=f"half of it reflects less than {np.median(bare):.0%}; iron reflects 53 %",
+        ))  # fmt: skip
+    return found
+
+
+def _seen(maps: Maps, shape: tuple[int, ...]) -> Any:
+    """Where something is to be seen: beyond a cut-out the color says nothing."""
+    if MapKind.OPACITY in maps:
+        return maps[MapKind.OPACITY][:, :, 0] > 0.5
+    return np.ones(shape, dtype=bool)
+
+
+def _about_range(texture_set: SetDefinition, light: Float) -> list[Finding]:
+    dark = float((light < DARKEST_LEFT / _TOLERANCE).mean())
+    bright = float((light > LIGHTEST * _TOLERANCE).mean())
+    share = max(dark, bright)
+    if share < _SOME:
+        return []
+    what = (
+        "darker than charcoal: no light will show anything there" if dark >= bright
+        else "lighter than fresh snow: it seems to glow"
+    )  # fmt: skip
+    limit = "25" if dark >= bright else "240"
+    low, high = (float(linear_to_srgb(np.percentile(light, one))) * 255 for one in (2, 98))
+    return [Finding(
+        rule="implausible_color", kind=MapKind.BASE_COLOR,
+        weight="warning" if share >= _MUCH else "info",
+        text=f"{share:.0%} of its color is {what}",
+        evidence=f"sRGB {low:.0f} to {high:.0f} (2nd to 98th percentile of what is no metal); "
+        f"hardly anything diffuse lies beyond {limit}",
+        mend=_limited(texture_set),
+    )]  # fmt: skip
+
+
+def _limited(texture_set: SetDefinition) -> Mend | None:
+    """The color brought between sRGB 25 and 240, otherwise as it is."""
+    way = texture_set.maps[MapKind.BASE_COLOR]
+    name, operation = "base_color_from_photo", get_operation("base_color_from_photo")
+    if isinstance(way, Imported):
+        still = {"evenness": 0.0, "crevices": 0.0, "glints": 0.0, "limit": True}
+        limited = Derived(operation=name, parameters=still, slots={"photo": way})
+    elif isinstance(way, Derived) and way.operation == name:
+        if operation.resolve(way.parameters)["limit"]:
+            return None
+        limited = way.model_copy(update={"parameters": {**way.parameters, "limit": True}})
+    else:
+        return None
+    return Mend(title="Bring it into sRGB 25 to 240", maps={MapKind.BASE_COLOR: limited})
+
+
+def look_at_roughness(
+    texture_set: SetDefinition, maps: Maps, file_names: Mapping[str, str]
+) -> list[Finding]:
+    """Roughness that is cut off at its ends, or that fits glossiness better, and the reverse.
+
+    maps : roughness (H, W, 1), and height, metallic where the set has them
+    file_names : of its sources by their SHA-256
+    """
+    rough = maps.get(MapKind.ROUGHNESS)
+    if rough is None:
+        return []
+    values = rough[:, :, 0]
+    found = _clipped(texture_set, values)
+    for kind in (MapKind.ROUGHNESS, MapKind.GLOSSINESS):
+        way = texture_set.maps.get(kind)
+        if isinstance(way, Imported):
+            found += _other_meaning(texture_set, kind, way, values, maps, file_names)
+    return found
+
+
+def _clipped(texture_set: SetDefinition, values: Float) -> list[Finding]:
+    if float(values.std()) < _END:
+        return []
+    smooth, rough = float((values <= _END).mean()), float((values >= 1 - _END).mean())
+    share = max(smooth, rough)
+    if share < _CLIPPED:
+        return []
+    what = "0, a perfect mirror" if smooth >= rough else "1"
+    return [Finding(
+        rule="clipped_roughness", kind=MapKind.ROUGHNESS,
+        weight="warning" if share >= _MUCH or smooth >= _SOME else "info",
+        text=f"{share:.0%} of its roughness is exactly {what}: nothing of its detail is left there",
+        evidence=f"{smooth:.1%} is 0, {rough:.1%} is 1; median {float(np.median(values)):.2f}",
+        mend=_within(texture_set.maps[MapKind.ROUGHNESS]),
+    )]  # fmt: skip
+
+
+def _within(way: MapDefinition) -> Mend | None:
+    limits = {"low": _LEAST_ROUGH, "high": _MOST_ROUGH}
+    if isinstance(way, Imported):
+        kept = Derived(
+            operation="roughness_from_picture", parameters=dict(limits), slots={"picture": way}
+        )
+    elif isinstance(way, Derived):
+        has = {one.name for one in get_operation(way.operation).parameters}
+        if not set(limits) <= has:
+            return None
+        kept = way.model_copy(update={"parameters": {**way.parameters, **limits}})
+    else:
+        return None
+    return Mend(
+        title=f"Keep it within {_LEAST_ROUGH:g} and {_MOST_ROUGH:g}",
+        maps={MapKind.ROUGHNESS: kept},
+    )
+
+
+def _other_meaning(  # noqa: PLR0917
+    texture_set: SetDefinition, kind: MapKind, way: Imported, roughness: Float, maps: Maps,
+    file_names: Mapping[str, str],
+) -> list[Finding]:  # fmt: skip
+    """Whether what came in as the one is rather the other: by its file's name, by its values."""
+    other = MapKind.GLOSSINESS if kind is MapKind.ROUGHNESS else MapKind.ROUGHNESS
+    name = file_names.get(way.source, "")
+    named = kind_from_name(name.rpartition(".")[0] or name)
+    signs = _signs(roughness, maps)
+    if named is kind or (named is not other and not signs):
+        return []
+    if named is other:
+        signs.insert(0, f"its file is called {name}")
+    swapped: dict[MapKind, MapDefinition | None] = {kind: None, other: way}
+    if kind is MapKind.ROUGHNESS:
+        swapped[MapKind.ROUGHNESS] = Derived(operation="roughness_from_glossiness")
+    return [Finding(
+        rule="looks_like_glossiness" if kind is MapKind.ROUGHNESS else "looks_like_roughness",
+        kind=kind, weight="warning" if named is other else "info",
+        text=f"its {kind} looks like {other}: what should be dull shines",
+        evidence="; ".join(signs) + ("" if named is other else ". A guess: look at it lit"),
+        mend=Mend(title=f"Read it as {other}", maps=swapped),
+    )]  # fmt: skip
+
+
+def _signs(roughness: Float, maps: Maps) -> list[str]:
+    """What the values of a roughness say against it; nothing where they fit."""
+    signs = []
+    metal = maps[MapKind.METALLIC][:, :, 0] if MapKind.METALLIC in maps else None
+    bare = float((metal > 0.5).mean()) if metal is not None else 0.0
+    median = float(np.median(roughness))
+    if bare < _SOME and 0 < median < _LIKE_GLASS and float(roughness.std()) > _END:
+        signs.append(f"half of it is smoother than {median:.2f}, as wet or polished things are")
+    if MapKind.HEIGHT in maps:
+        r = _correlation(roughness, _above(maps[MapKind.HEIGHT][:, :, 0]))
+        if r > _APART:
+            signs.append(f"its heights are rougher than its hollows (correlation {r:.2f}), which "
+                         "wear and dust do the other way round")  # fmt: skip
+    return signs
+
+
+def _above(height: Float) -> Float:
+    """How far each place lies above its surroundings."""
+    around = cv2.GaussianBlur(height, (0, 0), max(height.shape) / 50)
+    return np.asarray(height - around, np.float32)
+
+
+def _correlation(a: Float, b: Float) -> float:
+    if float(a.std()) < _END or float(b.std()) < 1e-6:
+        return 0.0
+    return float(np.corrcoef(a.ravel(), b.ravel())[0, 1])

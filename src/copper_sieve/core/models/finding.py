@@ -1,0 +1,95 @@
+"""What is found when a set is looked over: what seems wrong, why, and what would mend it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.texture_set import MapDefinition, SetDefinition, SurfaceSpec
+
+Weight = Literal["info", "warning", "error"]
+Rule = Literal[
+    "wrong_curve", "swizzled", "exchanged", "green_turned", "mixed", "inside_out", "off_length",
+    "looks_like_glossiness", "looks_like_roughness", "implausible_color", "dark_metal",
+    "clipped_roughness", "not_a_tile", "sizes_differ",
+]  # fmt: skip
+
+TITLES: dict[Rule, str] = {
+    "wrong_curve": "wrong gamma",
+    "swizzled": "channels in another order",
+    "exchanged": "red and green exchanged",
+    "green_turned": "green the other way",
+    "mixed": "green both ways",
+    "inside_out": "inside out",
+    "off_length": "vectors off length",
+    "looks_like_glossiness": "looks like glossiness",
+    "looks_like_roughness": "looks like roughness",
+    "implausible_color": "implausible albedo",
+    "dark_metal": "dark metal",
+    "clipped_roughness": "clipped roughness",
+    "not_a_tile": "not a tile",
+    "sizes_differ": "sizes differ",
+}
+
+
+class Mend(Model):
+    """A change of the set that takes a finding away; what it does not name stays.
+
+    title : what it does, in words
+    maps : maps made another way; None takes a map out of the set
+    """
+
+    title: str
+    maps: dict[MapKind, MapDefinition | None] = Field(default_factory=dict)
+    surface: SurfaceSpec | None = None
+    prepare: Preparation | None = None
+
+    def applied(self, texture_set: SetDefinition) -> SetDefinition:
+        """The set with it done; ways that maps were made before lie on their shelves."""
+        shelf = dict(texture_set.shelf)
+        maps = dict(texture_set.maps)
+        for kind, way in self.maps.items():
+            before = maps.get(kind)
+            if way is None:
+                maps.pop(kind, None)
+            else:
+                maps[kind] = way
+            if before is not None and before != way:
+                others = (one for one in shelf.get(kind, ()) if one not in (way, before))
+                shelf[kind] = (before, *others)
+        update = {
+            "maps": maps,
+            "shelf": shelf,
+            "surface": self.surface or texture_set.surface,
+            "prepare": self.prepare or texture_set.prepare,
+        }
+        return texture_set.model_copy(update=update)
+
+
+class Finding(Model):
+    """One thing that seems wrong in a set.
+
+    text : what, as a sentence about the set
+    evidence : the figures that say so; what is only likely is said to be a guess
+    """
+
+    rule: Rule
+    kind: MapKind
+    weight: Weight
+    text: str
+    evidence: str
+    mend: Mend | None = None
+
+    @property
+    def key(self) -> str:
+        """What it is called where a set is said to be so on purpose."""
+        return f"{self.rule}:{self.kind}"
+
+    @property
+    def title(self) -> str:
+        """In a few words."""
+        return TITLES[self.rule]

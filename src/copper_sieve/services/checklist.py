@@ -1,0 +1,139 @@
+"""The lasting checklist: every set looked over in the background, whenever it has changed."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable, Sequence
+
+from copper_sieve.core.checklist.looking_over import RULES_VERSION, checklist_key, look_over
+from copper_sieve.core.errors import ConflictError, NotFoundError, SieveError
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.models.finding import Finding, Rule
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.services.lookout import Lookout
+from copper_sieve.store import checklist, texture_sets
+from copper_sieve.store.cache import MemoryCache
+from copper_sieve.store.checklist import Found, KeptChecklist
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.projects import get_project
+from copper_sieve.store.sources import get_source
+
+_log = logging.getLogger(__name__)
+_LOCK = -2  # of whoever looks sets over; the teller has -1
+_EVERY = 1.0  # seconds
+_REST = 1.5  # seconds without a change of the set
+_QUIET = 1.0  # seconds without a request, in which set after set is looked over
+
+
+def of_project(context: Context, project_slug: str, ids: Sequence[int]) -> list[KeptChecklist]:
+    """The checklists of some sets of a project. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        kept = texture_sets.list_sets(connection, project.id, ids)
+        return checklist.of_sets(connection, [one.id for one in kept])
+
+
+def say(context: Context, set_id: int, finding: str, *, purpose: bool) -> KeptChecklist:
+    """Say that a finding is so on purpose, or no longer. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        texture_sets.get_set(connection, set_id)
+        now = checklist.of_sets(connection, [set_id])[0]
+        if purpose and finding not in {one.key for one in now.found.findings}:
+            raise NotFoundError(f"nothing called {finding} was found in this set")
+        checklist.say(connection, set_id, [finding], purpose=purpose)
+        return checklist.of_sets(connection, [set_id])[0]
+
+
+def mended(
+    connection: Transaction, set_id: int, texture_set: SetDefinition, rule: Rule
+) -> SetDefinition:
+    """A set with what one rule found in it mended, all of it.
+
+    Raises ConflictError where nothing is found, nothing mends it, or the set has changed since it
+    was looked over.
+    """
+    kept = checklist.of_sets(connection, [set_id])
+    found = [one for one in (kept[0].open if kept else []) if one.rule == rule]
+    if not found:
+        raise ConflictError("nothing of that kind is found in it")
+    if kept[0].key != checklist_key(texture_set):
+        raise ConflictError("it has changed since it was looked over: try again in a moment")
+    mends = [one.mend for one in found if one.mend is not None]
+    if not mends:
+        raise ConflictError("no change of the set mends that")
+    for mend in mends:
+        texture_set = mend.applied(texture_set)
+    return texture_set.checked()
+
+
+def looked_over(context: Context, set_id: int) -> None:
+    """Look a set over and keep what is found; copies of a set are looked over once.
+
+    Raises NotFoundError.
+    """
+    with context.database.transaction() as connection:
+        kept = texture_sets.get_set(connection, set_id)
+    key, found = "", None
+    try:
+        texture_set = kept.definition()
+        key = checklist_key(texture_set)
+        with context.database.transaction() as connection:
+            found = checklist.known(connection, key)
+        found = found or Found(tuple(_look(context, texture_set)), None)
+    except NotFoundError:
+        raise
+    except (SieveError, MemoryError) as error:
+        text = error.message if isinstance(error, SieveError) else "too large for the memory"
+        found = Found((), text)
+    with context.database.transaction() as connection:
+        checklist.put(connection, set_id, kept.version, RULES_VERSION, key, found)
+
+
+def _look(context: Context, texture_set: SetDefinition) -> list[Finding]:
+    with context.database.transaction() as connection:
+        files = {sha: get_source(connection, sha).facts for sha in texture_set.sources()}
+    return look_over(texture_set, files, context.load_source, _Passing(context.memory))
+
+
+class _Passing:
+    """Takes what others have computed, and keeps nothing: a thousand sets would displace it."""
+
+    def __init__(self, memory: MemoryCache) -> None:
+        self._memory = memory
+
+    def get(self, key: str) -> Float | None:
+        """The pixels of a key, where somebody works with them now."""
+        return self._memory.get(key)
+
+    def put(self, key: str, pixels: Float) -> None:
+        """Nothing is kept."""
+
+
+class Overseer(Lookout):
+    """One thread that looks sets over once they have rested.
+
+    quiet : seconds since anybody asked the server for anything; while a hand is at work only one
+        set is looked over at a time
+    """
+
+    def __init__(
+        self, context: Context, quiet: Callable[[], float], every: float = _EVERY,
+        rest: float = _REST,
+    ) -> None:  # fmt: skip
+        super().__init__(context, "overseer", _LOCK, self.look, every)
+        self._quiet, self._rest = quiet, rest
+
+    def look(self) -> list[int]:
+        """Look over what is due; returns the numbers of the sets."""
+        done: list[int] = []
+        while not self.is_stopping:
+            with self._context.database.transaction() as connection:
+                due = checklist.next_due(connection, RULES_VERSION, self._rest)
+            if due is None or due in done:
+                return done
+            looked_over(self._context, due)
+            done.append(due)
+            if self._quiet() < _QUIET:
+                return done
+        return done
