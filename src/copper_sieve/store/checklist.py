@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from psycopg.types.json import Jsonb
 
@@ -63,6 +62,14 @@ class Told:
     weight: str
 
 
+@dataclass(frozen=True, slots=True)
+class ToldSet:
+    """A set in few words: whether it was looked over as it is now, and what is open in it."""
+
+    current: bool = False
+    findings: tuple[Told, ...] = ()
+
+
 def next_due(connection: Transaction, rules: int, rest: float) -> int | None:
     """A set that has to be looked over by these rules and has not changed for `rest` seconds."""
     row = connection.execute(_SQL["next_due"], {"rules": rules, "rest": rest}).fetchone()
@@ -92,11 +99,14 @@ def of_sets(connection: Transaction, ids: Sequence[int]) -> list[KeptChecklist]:
     ]
 
 
-def told(connection: Transaction, project_id: int) -> dict[int, list[Told]]:
-    """For each set of a project in which something is open, what it is, the gravest first."""
-    found: dict[int, list[Told]] = defaultdict(list)
-    for row in connection.execute(_SQL["told"], {"project_id": project_id}):
-        found[row["set_id"]].append(Told(row["rule"], row["kind"], row["weight"]))
+def told(connection: Transaction, project_id: int, rules: int) -> dict[int, ToldSet]:
+    """For each set of a project what is open in it by these rules, the gravest first."""
+    found: dict[int, ToldSet] = {}
+    for row in connection.execute(_SQL["told"], {"project_id": project_id, "rules": rules}):
+        one = found.setdefault(row["set_id"], ToldSet(row["current"]))
+        if row["rule"] is not None:
+            told = Told(row["rule"], row["kind"], row["weight"])
+            found[row["set_id"]] = replace(one, findings=(*one.findings, told))
     return found
 
 

@@ -12,6 +12,7 @@ import {
 
 const BUSY_EVERY = 400;
 const CALM_EVERY = 5000;
+const SOON_EVERY = 1500;
 
 export function isUnderWay(delivery: DeliveryRead): boolean {
   return delivery.state === "queued" || delivery.state === "running";
@@ -55,6 +56,25 @@ export const queries = {
             params: { path: { project }, query: { deleted } },
           }),
         ),
+      // Sets are looked over in the background; what is found belongs in the list.
+      refetchInterval: ({ state: { data } }) =>
+        !deleted && data?.rows.some((one) => !one.looked_over) === true && CALM_EVERY,
+    }),
+  /** What seems wrong in sets as they are at a version; asked for until all were looked over. */
+  checklists: (project: string, sets: { id: number; version: number }[]) =>
+    queryOptions({
+      queryKey: ["checklists", project, sets.map((one) => [one.id, one.version])],
+      queryFn: () =>
+        answer(
+          api.POST("/api/projects/{project}/checklists", {
+            params: { path: { project } },
+            body: { set_ids: sets.map((one) => one.id) },
+          }),
+        ),
+      enabled: sets.length > 0,
+      placeholderData: keepPreviousData,
+      refetchInterval: ({ state: { data } }) =>
+        data?.every((one) => one.current) === false && SOON_EVERY,
     }),
   unreadable: (project: string) =>
     queryOptions({

@@ -4716,6 +4716,11 @@ export interface components {
                 [key: string]: "delivered" | "stale";
             };
             /**
+             * Looked Over
+             * @description as it is now
+             */
+            looked_over: boolean;
+            /**
              * Findings
              * @description open on its checklist, the gravest first
              */

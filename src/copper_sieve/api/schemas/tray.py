@@ -36,6 +36,7 @@ class TrayRowRead(Answer):
     delivered: dict[str, Literal["delivered", "stale"]] = Field(
         description="by target, where the set was delivered to it"
     )
+    looked_over: bool = Field(description="as it is now")
     findings: list[ToldFindingRead] = Field(description="open on its checklist, the gravest first")
 
 

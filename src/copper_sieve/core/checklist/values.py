@@ -168,7 +168,7 @@ def _other_meaning(  # noqa: PLR0917
     other = MapKind.GLOSSINESS if kind is MapKind.ROUGHNESS else MapKind.ROUGHNESS
     name = file_names.get(way.source, "")
     named = kind_from_name(name.rpartition(".")[0] or name)
-    signs = _signs(roughness, maps)
+    signs = _signs(texture_set, roughness, maps)
     if named is kind or (named is not other and not signs):
         return []
     if named is other:
@@ -185,7 +185,7 @@ def _other_meaning(  # noqa: PLR0917
     )]  # fmt: skip
 
 
-def _signs(roughness: Float, maps: Maps) -> list[str]:
+def _signs(texture_set: SetDefinition, roughness: Float, maps: Maps) -> list[str]:
     """What the values of a roughness say against it; nothing where they fit."""
     signs = []
     metal = maps[MapKind.METALLIC][:, :, 0] if MapKind.METALLIC in maps else None
@@ -193,7 +193,8 @@ def _signs(roughness: Float, maps: Maps) -> list[str]:
     median = float(np.median(roughness))
     if bare < _SOME and 0 < median < _LIKE_GLASS and float(roughness.std()) > _END:
         signs.append(f"half of it is smoother than {median:.2f}, as wet or polished things are")
-    if MapKind.HEIGHT in maps:
+    # A height that is guessed out of the color says nothing of the roughness.
+    if MapKind.HEIGHT in maps and isinstance(texture_set.maps[MapKind.HEIGHT], Imported):
         r = _correlation(roughness, _above(maps[MapKind.HEIGHT][:, :, 0]))
         if r > _APART:
             signs.append(f"its heights are rougher than its hollows (correlation {r:.2f}), which "

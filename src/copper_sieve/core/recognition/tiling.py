@@ -31,11 +31,15 @@ class Tiling:
     wrap : which of them meet
     across, down : mean difference across the border over the median of the inside, left to right
         and top to bottom; 1 is as inside
+    jump_across, jump_down : the same over the 99th percentile of the inside, in the octave in which
+        that is most: borders that meet stay near 1 even where an edge of the picture lies on them
     """
 
     wrap: Wrap
     across: float
     down: float
+    jump_across: float = 0.0
+    jump_down: float = 0.0
 
     def text(self) -> str:
         """In words, with the figure of the worse border that meets."""
@@ -61,9 +65,10 @@ def tiling_of_values(values: Float) -> Tiling:
     octaves = [values]
     while len(octaves) < _OCTAVES and min(octaves[-1].shape[:2]) >= 2 * _SMALLEST:
         octaves.append(_halved(octaves[-1]))
-    across, visible_across = _meets([np.swapaxes(one, 0, 1) for one in octaves])
+    turned = [np.swapaxes(one, 0, 1) for one in octaves]
+    across, visible_across = _meets(turned)
     down, visible_down = _meets(octaves)
-    return Tiling(Wrap(across, down), visible_across, visible_down)
+    return Tiling(Wrap(across, down), visible_across, visible_down, _jump(turned), _jump(octaves))
 
 
 def _nearer(codes: Float) -> Float:
@@ -98,6 +103,17 @@ def _meets(octaves: list[Float]) -> tuple[bool, float]:
     if strange and border > 1e-6:
         return False, visible
     return all(_beyond_inside(one) <= _INSIDE for one in octaves), visible
+
+
+def _jump(octaves: list[Float]) -> float:
+    """The difference across the border over the 99th percentile of those inside, at its most."""
+    found = [0.0]
+    for one in octaves:
+        inside = np.abs(np.diff(one, axis=0)).mean(axis=(1, 2))
+        most = float(np.percentile(inside, 99)) if len(inside) else 0.0
+        if most > 1e-6:
+            found.append(float(np.abs(one[0] - one[-1]).mean()) / most)
+    return max(found)
 
 
 def _beyond_inside(values: Float) -> float:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from copper_sieve.core.checklist.looking_over import RULES_VERSION
 from copper_sieve.services.context import Context
 from copper_sieve.services.readiness import Delivered, delivered_of
 from copper_sieve.store import checklist, texture_sets, tray_changes
-from copper_sieve.store.checklist import Told
+from copper_sieve.store.checklist import Told, ToldSet
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.texture_sets import KeptSet
 
@@ -20,7 +21,7 @@ class TrayRow:
     maps : for each kind how it is made: imported, derived, constant
     card : the source card that it came in with
     delivered : by target, where it was delivered to it
-    findings : what is open on its checklist, the gravest first
+    looked_over : as it is now; findings : what is open on its checklist, the gravest first
     """
 
     id: int
@@ -33,6 +34,7 @@ class TrayRow:
     updated_at: datetime
     deleted_at: datetime | None
     delivered: dict[str, Delivered]
+    looked_over: bool = False
     findings: tuple[Told, ...] = ()
 
 
@@ -57,20 +59,20 @@ def tray(context: Context, project_slug: str, *, deleted: bool = False) -> TrayL
         kept = texture_sets.list_sets(connection, project.id, deleted=deleted)
         others = texture_sets.count_sets(connection, project.id, deleted=True)
         delivered = {} if deleted else delivered_of(context, connection, project.id)
-        told = {} if deleted else checklist.told(connection, project.id)
+        told = {} if deleted else checklist.told(connection, project.id, RULES_VERSION)
         undo, redo = (
             tray_changes.next_change(connection, project.id, undone=undone)
             for undone in (False, True)
         )
     return TrayList(
-        tuple(_row(one, delivered.get(one.id, {}), told.get(one.id, [])) for one in kept),
+        tuple(_row(one, delivered.get(one.id, {}), told.get(one.id, ToldSet())) for one in kept),
         undo.title if undo else None,
         redo.title if redo else None,
         others,
     )
 
 
-def _row(kept: KeptSet, delivered: dict[str, Delivered], told: list[Told]) -> TrayRow:
+def _row(kept: KeptSet, delivered: dict[str, Delivered], told: ToldSet) -> TrayRow:
     """Out of the definition as it is stored: the list stands, however a set reads."""
     stored = kept.stored
     maps = stored.get("maps") or {}
@@ -85,5 +87,6 @@ def _row(kept: KeptSet, delivered: dict[str, Delivered], told: list[Told]) -> Tr
         updated_at=kept.updated_at,
         deleted_at=kept.deleted_at,
         delivered=delivered,
-        findings=tuple(told),
+        looked_over=told.current,
+        findings=told.findings,
     )

@@ -27,17 +27,20 @@ where s.id = any(%(ids)s) and s.deleted_at is null
 order by s.id
 
 -- name: told
--- What is open in each set of a project, in few words: the list has no room for more.
-select c.set_id, f ->> 'rule' as rule, f ->> 'kind' as kind, f ->> 'weight' as weight
-from checklist c
-  join texture_set s on s.id = c.set_id
-  cross join lateral jsonb_array_elements(c.findings) with ordinality as e(f, n)
+-- For each set of a project whether it was looked over as it is, and what is open in it, in few
+-- words: the list has no room for more.
+select s.id as set_id,
+  coalesce(c.version = s.version and c.rules = %(rules)s, false) as current,
+  f ->> 'rule' as rule, f ->> 'kind' as kind, f ->> 'weight' as weight
+from texture_set s
+  left join checklist c on c.set_id = s.id
+  left join lateral jsonb_array_elements(c.findings) with ordinality as e(f, n)
+    on not exists (
+      select 1 from on_purpose p
+      where p.set_id = c.set_id and p.finding = concat(f ->> 'rule', ':', f ->> 'kind')
+    )
 where s.project_id = %(project_id)s and s.deleted_at is null
-  and not exists (
-    select 1 from on_purpose p
-    where p.set_id = c.set_id and p.finding = concat(f ->> 'rule', ':', f ->> 'kind')
-  )
-order by c.set_id, e.n
+order by s.id, e.n
 
 -- name: say
 insert into on_purpose (set_id, finding) values (%(set_id)s, %(finding)s) on conflict do nothing

@@ -41,6 +41,12 @@ export function useBenchCommands(bench: BenchState) {
       run: () => bench.setReadings((now) => (now ? null : "relief")),
     },
     {
+      id: "checklist",
+      label: "Checklist: what seems wrong with this set",
+      keys: "k",
+      run: () => bench.setChecklist((now) => !now),
+    },
+    {
       id: "recipes",
       label: "Recipes, and settings for other sets",
       keys: "Shift+R",

@@ -8,6 +8,7 @@ import { Button, buttonClass } from "@/parts/button";
 import { metres } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
 import { SavingState } from "@/parts/saving-state";
+import { ChecklistButton } from "@/places/checklist/checklist-button";
 import { bordersInWords } from "./borders";
 import type { DraftState } from "./use-draft";
 
@@ -20,6 +21,10 @@ interface Props {
   state: DraftState;
   deliver: string;
   onRecipes: () => void;
+  project: string;
+  /** The checklist lies over the windows. */
+  checklist: boolean;
+  onChecklist: () => void;
   /** Readings of the photo, lit; absent where nothing is read out of one. */
   onReadings: (() => void) | undefined;
 }
@@ -31,6 +36,9 @@ export function Header({
   error,
   state,
   deliver,
+  project,
+  checklist,
+  onChecklist,
   onRecipes,
   onReadings,
 }: Props) {
@@ -48,6 +56,7 @@ export function Header({
       {error && !away && <Badge tone="wrong">△ {error}</Badge>}
       <span className="ml-auto" />
       <SavingState {...state} />
+      <ChecklistButton project={project} set={set} pressed={checklist} onClick={onChecklist} />
       {onReadings && (
         <Button onClick={onReadings} title="Q">
           <Images className="size-4" /> Readings…

@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Imported, KindRead } from "@/api/client";
 import { queries } from "@/api/queries";
+import { Choice } from "@/parts/choice";
 import { bytes } from "@/parts/figures";
 import { Segmented } from "@/parts/segmented";
 import { Column } from "./column";
@@ -13,6 +14,46 @@ interface Props {
   kind: KindRead;
   definition: Imported & { how: "imported" };
   state: DraftState;
+}
+
+const curves = [
+  { value: "none", label: "values as stored" },
+  { value: "encoded", label: "undo sRGB: too light" },
+  { value: "decoded", label: "undo sRGB: too dark" },
+] as const;
+
+interface OrderProps {
+  definition: Imported;
+  has: string[];
+  onChange: (part: Partial<Imported>) => void;
+}
+
+/** Which channels hold x, y and z, and a curve that they went through by mistake. */
+function OrderAndCurve({ definition, has, onChange }: OrderProps) {
+  const now = definition.channels ?? "RGB";
+  const usual = ["RGB", "RG", "GRB", "BGR", "RBG", ...(has.includes("A") ? ["AG"] : [])];
+  const orders = usual.includes(now) ? usual : [...usual, now];
+  return (
+    <div className="mt-1.5 flex flex-col gap-1.5">
+      <Choice
+        label="Channels of x, y and z"
+        value={now}
+        options={orders.map((value) => ({ value, label: inWords(value) }))}
+        onChange={(channels) => onChange({ channels })}
+      />
+      <Choice
+        label="Curve of the values"
+        value={definition.curve ?? "none"}
+        options={curves}
+        onChange={(curve) => onChange({ curve: curve as NonNullable<Imported["curve"]> })}
+      />
+    </div>
+  );
+}
+
+function inWords(channels: string): string {
+  const [x, y, z] = channels;
+  return `x ${x} · y ${y} · ${z ? `z ${z}` : "z built"}`;
 }
 
 export function ImportedFacts({ kind, definition, state }: Props) {
@@ -68,6 +109,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
               <p className="mt-1 text-small text-second">
                 Y+: green grows towards the top of the picture
               </p>
+              <OrderAndCurve definition={definition} has={facts.channels} onChange={change} />
             </>
           )}
           {kind.meaning === "data" && facts.channels.length > 1 && (

@@ -2,6 +2,7 @@
 import { Suspense, useState } from "react";
 import type { KindRead, MapDefinition, SetRead, VocabularyRead } from "@/api/client";
 import { FaultBoundary, loaded } from "@/parts/fault";
+import { BenchChecklist } from "@/places/checklist/bench-checklist";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { useBenchCommands } from "./bench-commands";
 import { Drawer } from "./drawer";
@@ -40,6 +41,9 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
         error={preview.error}
         state={state}
         deliver={bench.deliver}
+        project={bench.project}
+        checklist={bench.checklist}
+        onChecklist={() => bench.setChecklist((now) => !now)}
         onRecipes={() => bench.setRecipes(true)}
         onReadings={
           bench.isRead ? () => bench.setReadings((now) => (now ? null : "relief")) : undefined
@@ -63,6 +67,16 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
           )
         }
         lit={<Lit bench={bench} />}
+        over={
+          bench.checklist && (
+            <BenchChecklist
+              project={bench.project}
+              set={set}
+              unsaved={state.saving.state !== "saved"}
+              onClose={() => bench.setChecklist(false)}
+            />
+          )
+        }
       />
       <Cards bench={bench} chosen={kind} />
       <div className="mt-2.5 flex min-h-43 shrink-0">

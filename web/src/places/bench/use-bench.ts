@@ -24,11 +24,12 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
   const place = useParams().kind;
   const navigate = useNavigate();
   const state = useDraft(set, project);
-  const isNew = (useLocation().state as { isNew?: boolean } | null)?.isNew === true;
+  const begins = useLocation().state as { isNew?: boolean; checklist?: boolean } | null;
   const [moving, setMoving] = useState(false);
   const [tool, setTool] = useState<Tool | null>(null);
-  const [readings, setReadings] = useState<About | null>(isNew ? "relief" : null);
+  const [readings, setReadings] = useState<About | null>(begins?.isNew === true ? "relief" : null);
   const [recipes, setRecipes] = useState(false);
+  const [checklist, setChecklist] = useState(begins?.checklist === true);
   const [guideKind, setGuideKind] = useState<MapKind>();
   const seenSide = useRef(FULL_SIDE);
   const kinds = Object.keys(state.draft.maps) as MapKind[];
@@ -61,6 +62,7 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
     setParameter(null);
     setTool(null);
     setReadings(null);
+    setChecklist(false);
   });
 
   function pick(color: string) {
@@ -86,7 +88,7 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
     prepare: addressOf(PREPARE),
     open: (one: MapKind | typeof PREPARE) => navigate(addressOf(one), { replace: true }),
     ...{ addressOf, titleOf, seenSide, moving, setMoving, tool, setTool },
-    ...{ readings, setReadings, recipes, setRecipes },
+    ...{ readings, setReadings, recipes, setRecipes, checklist, setChecklist },
     picking: { parameter, pick: setParameter, take: pick, from: pickedFrom(operation, titleOf) },
   };
 }

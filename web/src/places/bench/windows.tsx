@@ -4,7 +4,14 @@ import { useCallback, useRef, useState } from "react";
 const SPLIT_KEPT = "sieve:bench-split";
 
 /** Two windows and a divider between them that is dragged or moved with the arrow keys. */
-export function Windows({ flat, lit }: { flat: React.ReactNode; lit: React.ReactNode }) {
+interface Props {
+  flat: React.ReactNode;
+  lit: React.ReactNode;
+  /** Lies over both, which keep what they show. */
+  over: React.ReactNode;
+}
+
+export function Windows({ flat, lit, over }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const [split, setSplit] = useState(() => Number(localStorage.getItem(SPLIT_KEPT)) || 0.5);
   const put = useCallback((share: number) => {
@@ -13,7 +20,7 @@ export function Windows({ flat, lit }: { flat: React.ReactNode; lit: React.React
     setSplit(kept);
   }, []);
   return (
-    <div ref={frame} className="flex min-h-60 grow">
+    <div ref={frame} className="relative flex min-h-60 grow">
       <div style={{ width: `${split * 100}%` }} className="min-w-0">
         {flat}
       </div>
@@ -40,6 +47,7 @@ export function Windows({ flat, lit }: { flat: React.ReactNode; lit: React.React
         <span className="h-10 w-0.75 rounded-full bg-rule group-hover:bg-copper" />
       </div>
       <div className="min-w-0 grow">{lit}</div>
+      {over && <div className="absolute inset-0 z-10">{over}</div>}
     </div>
   );
 }

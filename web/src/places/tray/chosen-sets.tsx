@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Change, TrayRow } from "@/api/client";
 import { Button, buttonClass } from "@/parts/button";
+import { SetsChecklist } from "@/places/checklist/sets-checklist";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { ChangeDialog } from "./change-dialog";
 import { type FormName, forms } from "./change-forms";
@@ -18,6 +19,13 @@ interface Props {
   onNone: () => void;
 }
 
+interface Walled {
+  title: string;
+  change: Change;
+  /** Of the chosen sets these only. */
+  ids?: number[];
+}
+
 const menu: FormName[][] = [
   ["rename", "replace", "tags", "notes"],
   ["width", "relief", "reading", "constant", "green", "card"],
@@ -29,8 +37,8 @@ const needs: Partial<Record<FormName, (count: number) => boolean>> = {
 };
 
 export function ChosenSets({ rows, project, changing, onNone }: Props) {
-  const [open, setOpen] = useState<FormName | "recipe" | null>(null);
-  const [wall, setWall] = useState<{ title: string; change: Change } | null>(null);
+  const [open, setOpen] = useState<FormName | "recipe" | "checklist" | null>(null);
+  const [wall, setWall] = useState<Walled | null>(null);
   const ids = rows.map((row) => row.id);
   const { change } = changing;
   const close = () => setOpen(null);
@@ -85,6 +93,9 @@ export function ChosenSets({ rows, project, changing, onNone }: Props) {
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
+      <Button look="link" className={link} onClick={() => setOpen("checklist")}>
+        Checklist…
+      </Button>
       <Button look="link" className={link} onClick={() => setOpen("recipe")}>
         Apply a recipe…
       </Button>
@@ -109,7 +120,7 @@ export function ChosenSets({ rows, project, changing, onNone }: Props) {
       {wall && (
         <Wall
           {...wall}
-          rows={rows}
+          rows={wall.ids ? rows.filter((row) => wall.ids?.includes(row.id)) : rows}
           onClose={() => setWall(null)}
           onTake={(taken) => {
             change.mutate({ ids: taken, change: wall.change });
@@ -117,7 +128,19 @@ export function ChosenSets({ rows, project, changing, onNone }: Props) {
           }}
         />
       )}
-      {open && open !== "recipe" && (
+      {open === "checklist" && (
+        <SetsChecklist
+          project={project}
+          rows={rows}
+          onClose={close}
+          onMend={(some, wanted) => change.mutate({ ids: some, change: wanted })}
+          onWall={(title, some, wanted) => {
+            setWall({ title, ids: some, change: wanted });
+            close();
+          }}
+        />
+      )}
+      {open && open !== "recipe" && open !== "checklist" && (
         <ChangeDialog
           name={open}
           rows={rows}

@@ -14,6 +14,8 @@ function row(name: string, more: Partial<TrayRow> = {}): TrayRow {
     updated_at: "2026-01-01T00:00:00Z",
     deleted_at: null,
     delivered: {},
+    looked_over: true,
+    findings: [],
     ...more,
   };
 }
@@ -22,7 +24,11 @@ const names = (rows: TrayRow[]) => rows.map((one) => one.name);
 const rows = [
   row("wall_10", { tags: ["Roof"], delivered: { orm: "stale", web: "delivered" } }),
   row("wall_9", { card: "Field kit", notes: "wet" }),
-  row("floor", { maps: { height: "imported" }, delivered: { orm: "delivered" } }),
+  row("floor", {
+    maps: { height: "imported" },
+    delivered: { orm: "delivered" },
+    findings: [{ rule: "not_a_tile", kind: "height", weight: "info" }],
+  }),
 ];
 const found = (text: string) => names(narrowed(rows, text, ["orm"]));
 
@@ -34,6 +40,13 @@ describe("narrowing", () => {
       { term: "word", value: "odd:thing" },
     ]);
     expect(typed("card", "Field kit")).toBe('card:"Field kit"');
+  });
+
+  it("finds by what is open on the checklist", () => {
+    expect(found("check:any")).toEqual(["floor"]);
+    expect(found('check:"not a tile"')).toEqual(["floor"]);
+    expect(found("check:not_a_tile wall")).toEqual([]);
+    expect(found("check:mixed")).toEqual([]);
   });
 
   it("finds by name, note, tag, card, map and standing, all together", () => {

@@ -9,6 +9,7 @@ export const terms = {
   lacks: "sets without this map",
   imported: "sets whose map came in",
   derived: "sets whose map is derived",
+  check: "sets in whose checklist this is open; check:any for whatever it is",
   is: "stale, delivered or new: how it stands with the targets shown",
 } as const;
 
@@ -63,6 +64,8 @@ function fits(row: TrayRow, { term, value }: Wanted, shown: readonly string[]): 
     case "imported":
     case "derived":
       return kindIn(row, value, term);
+    case "check":
+      return row.findings.some((one) => value === "any" || one.rule === value.replaceAll(" ", "_"));
     case "is":
       return standing(row, shown) === value;
     case "word":

@@ -3,8 +3,9 @@ import { Check, Clock3, NotebookPen } from "lucide-react";
 import { memo } from "react";
 import { Link } from "react-router";
 import type { MapKind, MapRead, SetRead, TargetPreset, TrayRow } from "@/api/client";
-import { metres, texels } from "@/parts/figures";
+import { metres, texels, words } from "@/parts/figures";
 import { Badge, origins } from "@/parts/marks";
+import { weights } from "@/places/checklist/finding";
 import { useFacts } from "./use-facts";
 
 export const ROW = 76;
@@ -92,6 +93,7 @@ function Names({
         {facts
           ? `${texels(facts.width, facts.height)} · ${metres(facts.prepared_surface.tile_size)}`
           : "…"}
+        <Found row={row} bench={bench} />
         {row.notes && (
           <span title={row.notes}>
             <NotebookPen className="ml-1.5 inline size-3.5" aria-label={`Note: ${row.notes}`} />
@@ -117,6 +119,26 @@ function Names({
         </span>
       )}
     </div>
+  );
+}
+
+/** What is open on its checklist, as a sign and a number; a click opens it on the Bench. */
+function Found({ row, bench }: { row: TrayRow; bench: string }) {
+  const grave = row.findings[0];
+  if (!grave) return null;
+  const { Sign, look } = weights[grave.weight];
+  const told = row.findings.map((one) => words(one.rule)).join(", ");
+  return (
+    <Link
+      to={bench}
+      state={{ checklist: true }}
+      title={`Checklist: ${told}`}
+      aria-label={`Checklist of ${row.name}: ${told}`}
+      className={`ml-1.5 inline-flex items-center gap-0.5 align-[-2px] ${look}`}
+    >
+      <Sign className="size-3.5" aria-hidden="true" />
+      {row.findings.length > 1 && <span className="text-note">{row.findings.length}</span>}
+    </Link>
   );
 }
 

@@ -24,7 +24,7 @@ export function useChange(project: string) {
       client,
       queries.tray(project).queryKey,
       queries.projects().queryKey,
-      ...["set", "board", "dry-run"].map((key) => [key]),
+      ...["set", "checklists", "board", "dry-run"].map((key) => [key]),
     );
   const turn = useMutation({
     mutationFn: (way: "undo" | "redo") =>

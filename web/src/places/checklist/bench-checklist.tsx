@@ -1,0 +1,149 @@
+// The checklist of one set, over the Bench's windows: what seems wrong, and the set lit as it is and
+// as the mend would make it.
+import { useQuery } from "@tanstack/react-query";
+import { X } from "lucide-react";
+import { useState } from "react";
+import { type FindingRead, litChange, type SetRead } from "@/api/client";
+import { Button } from "@/parts/button";
+import { words } from "@/parts/figures";
+import { Finding } from "./finding";
+import { useChecklists, useMending } from "./use-checklists";
+
+interface Props {
+  project: string;
+  set: SetRead;
+  /** What the hand changed is not saved yet: a mend would be of another set. */
+  unsaved: boolean;
+  onClose: () => void;
+}
+
+export function BenchChecklist({ project, set, unsaved, onClose }: Props) {
+  const { data, error } = useChecklists(project, [set]);
+  const { mend, say } = useMending(project);
+  const [seen, setSeen] = useState<string | null>(null);
+  const list = data?.[0];
+  const findings = list?.findings ?? [];
+  const looked = findings.find((one) => one.key === seen) ?? findings.find((one) => one.mend);
+  return (
+    <section
+      aria-label="Checklist"
+      className="flex size-full gap-3 rounded-sm border border-rule bg-card p-3"
+    >
+      <div className="flex w-110 shrink-0 flex-col">
+        <h2 className="mb-2 text-lead font-semibold">Checklist</h2>
+        <div className="min-h-0 grow overflow-auto pr-2">
+          {error && <p className="text-wrong">{error.message}</p>}
+          {list?.problem && <p className="text-wrong">{list.problem}.</p>}
+          {list?.current && !list.problem && findings.length === 0 && (
+            <p className="text-second">Nothing seems wrong with this set.</p>
+          )}
+          <ul className="flex flex-col gap-3.5">
+            {findings.map((one) => (
+              <li key={one.key}>
+                <Finding of={one} about={words(one.kind)}>
+                  {one.mend && !one.on_purpose && (
+                    <Button
+                      look="small"
+                      className="py-0.5 font-medium"
+                      disabled={unsaved || !list?.current || mend.isPending}
+                      onFocus={() => setSeen(one.key)}
+                      onMouseEnter={() => setSeen(one.key)}
+                      onClick={() => mend.mutate({ ids: [set.id], rule: one.rule })}
+                    >
+                      {one.mend}
+                    </Button>
+                  )}
+                  <Button
+                    look="link"
+                    className="text-small text-second"
+                    onClick={() =>
+                      say.mutate({ id: set.id, finding: one.key, purpose: !one.on_purpose })
+                    }
+                  >
+                    {one.on_purpose ? "Tell me again" : "It is so on purpose"}
+                  </Button>
+                </Finding>
+              </li>
+            ))}
+          </ul>
+          {list && !list.current && (
+            <p className="mt-3 text-small text-second" aria-live="polite">
+              {findings.length > 0 ? "Of the set before its last change; " : ""}looking it over…
+            </p>
+          )}
+        </div>
+      </div>
+      <Lit set={set} looked={looked} current={list?.current === true} />
+      <Button
+        aria-label="Close the checklist"
+        title="Esc"
+        onClick={onClose}
+        look="sign"
+        className="shrink-0"
+      >
+        <X className="size-4" aria-hidden="true" />
+      </Button>
+    </section>
+  );
+}
+
+interface LitProps {
+  set: SetRead;
+  looked: FindingRead | undefined;
+  current: boolean;
+}
+
+/** As it is, and as the mend that the hand is on would make it. */
+function Lit({ set, looked, current }: LitProps) {
+  const tiled = looked?.rule === "not_a_tile"; // a seam shows where it is repeated
+  const rule = current && looked?.mend && !looked.on_purpose ? looked.rule : null;
+  return (
+    <div className="grid min-w-0 grow grid-cols-2 gap-2">
+      <Picture set={set} rule={null} words="as it is" tiled={tiled} />
+      {rule ? (
+        <Picture set={set} rule={rule} words={looked?.mend ?? ""} tiled={tiled} />
+      ) : (
+        <p className="grid place-items-center rounded-sm border border-dashed border-rule p-4 text-center text-small text-second">
+          {looked ? "No change of the set mends that." : "A mend is shown here before it is done."}
+        </p>
+      )}
+    </div>
+  );
+}
+
+interface PictureProps {
+  set: SetRead;
+  rule: FindingRead["rule"] | null;
+  words: string;
+  tiled: boolean;
+}
+
+function Picture({ set, rule, words: caption, tiled }: PictureProps) {
+  const { data, error } = useQuery({
+    queryKey: ["lit-change", set.id, set.version, rule],
+    queryFn: ({ signal }) => litChange(set.id, rule && { do: "mend", rule }, signal),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+  });
+  return (
+    <figure className="relative min-h-0 overflow-hidden rounded-sm bg-ground">
+      {data && !tiled && (
+        <img src={data} alt={`Lit: ${caption}`} className="size-full object-cover" />
+      )}
+      {data && tiled && (
+        <div
+          role="img"
+          aria-label={`Lit and repeated: ${caption}`}
+          className="size-full bg-center"
+          style={{ backgroundImage: `url(${data})`, backgroundSize: "60%" }}
+        />
+      )}
+      {!data && !error && <span className="absolute p-2 text-small text-sheet">rendering…</span>}
+      {error && <span className="absolute p-2 text-small text-sheet">{error.message}</span>}
+      <figcaption className="absolute inset-x-0 bottom-0 truncate bg-ink/85 px-2 py-1 text-small text-sheet">
+        {caption}
+      </figcaption>
+    </figure>
+  );
+}

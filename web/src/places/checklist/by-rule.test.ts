@@ -1,0 +1,40 @@
+import { expect, it } from "vitest";
+import type { FindingRead } from "@/api/client";
+import { byRule } from "./use-checklists";
+
+function finding(rule: FindingRead["rule"], more: Partial<FindingRead> = {}): FindingRead {
+  return {
+    key: `${rule}:normal`,
+    rule,
+    kind: "normal",
+    title: rule,
+    weight: "info",
+    text: "",
+    evidence: "",
+    mend: null,
+    on_purpose: false,
+    ...more,
+  };
+}
+
+it("puts the gravest first, then what most sets have, and leaves out what is on purpose", () => {
+  const lists = [
+    { set_id: 1, findings: [finding("off_length"), finding("green_turned", { weight: "error" })] },
+    { set_id: 2, findings: [finding("not_a_tile"), finding("off_length")] },
+    { set_id: 3, findings: [finding("not_a_tile", { on_purpose: true })] },
+  ];
+  expect(byRule(lists).map((one) => [one.finding.rule, one.ids])).toEqual([
+    ["green_turned", [1]],
+    ["off_length", [1, 2]],
+    ["not_a_tile", [2]],
+  ]);
+});
+
+it("counts a set once, and keeps apart what is mended in different ways", () => {
+  const down = finding("green_turned", { mend: "down" });
+  const lists = [
+    { set_id: 1, findings: [down, { ...down, key: "green_turned:bent_normal" }] },
+    { set_id: 2, findings: [finding("green_turned", { mend: "up" })] },
+  ];
+  expect(byRule(lists).map((one) => one.ids)).toEqual([[1], [2]]);
+});

@@ -1,0 +1,31 @@
+// How many findings of a set are open, and how grave the gravest is.
+import { ListChecks } from "lucide-react";
+import type { SetRead } from "@/api/client";
+import { Button } from "@/parts/button";
+import { weights } from "./finding";
+import { useChecklists } from "./use-checklists";
+
+interface Props {
+  project: string;
+  set: SetRead;
+  pressed: boolean;
+  onClick: () => void;
+}
+
+export function ChecklistButton({ project, set, pressed, onClick }: Props) {
+  const list = useChecklists(project, [set]).data?.[0];
+  const open = list?.findings.filter((one) => !one.on_purpose) ?? [];
+  const grave = open[0];
+  const { Sign, look } = grave ? weights[grave.weight] : { Sign: ListChecks, look: "" };
+  const told = grave
+    ? open.map((one) => one.title).join(", ")
+    : list?.current
+      ? "Nothing seems wrong"
+      : "Looking it over…";
+  return (
+    <Button onClick={onClick} aria-pressed={pressed} title={`${told} (K)`}>
+      <Sign className={`size-4 ${look}`} aria-hidden="true" /> Checklist
+      {open.length > 0 && <span className="figures">{open.length}</span>}
+    </Button>
+  );
+}

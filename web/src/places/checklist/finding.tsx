@@ -1,0 +1,42 @@
+// One finding: its weight as a sign and in words, what it says, and the figures that say so.
+import { CircleAlert, Info, TriangleAlert } from "lucide-react";
+import type { ReactNode } from "react";
+import type { FindingRead } from "@/api/client";
+
+export const weights = {
+  error: { Sign: CircleAlert, word: "will be wrong", look: "text-wrong" },
+  warning: { Sign: TriangleAlert, word: "worth a look", look: "text-ochre" },
+  info: { Sign: Info, word: "to know", look: "text-second" },
+} as const;
+
+interface Props {
+  of: FindingRead;
+  /** How many sets have it, or which map it is about. */
+  about: string;
+  children: ReactNode;
+}
+
+export function Finding({ of, about, children }: Props) {
+  const { Sign, word, look } = weights[of.weight];
+  return (
+    <div className={`flex gap-2.5 ${of.on_purpose ? "opacity-60" : ""}`}>
+      <Sign className={`mt-0.5 size-4 shrink-0 ${look}`} aria-hidden="true" />
+      <div className="min-w-0 grow">
+        <p className="flex items-baseline gap-2">
+          <span className="font-semibold">{capital(of.title)}</span>
+          <span className="text-small text-second">{about}</span>
+          <span className={`ml-auto text-small whitespace-nowrap ${look}`}>
+            {of.on_purpose ? "on purpose" : word}
+          </span>
+        </p>
+        <p className="text-list">{capital(of.text)}.</p>
+        <p className="text-small text-second figures">{capital(of.evidence)}.</p>
+        <div className="mt-1.5 flex flex-wrap items-center gap-2">{children}</div>
+      </div>
+    </div>
+  );
+}
+
+function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
+}

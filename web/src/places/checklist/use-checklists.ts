@@ -1,0 +1,69 @@
+// The checklists of sets: asked for again until each set was looked over as it is now.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { answer, api, type FindingRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
+import { notify } from "@/parts/notices";
+
+export function useChecklists(project: string, sets: { id: number; version: number }[]) {
+  return useQuery(queries.checklists(project, sets));
+}
+
+/** What can be done about findings: the set is mended, or it is so on purpose. */
+export function useMending(project: string) {
+  const client = useQueryClient();
+  const fresh = (...keys: (readonly unknown[])[]) =>
+    refresh(client, queries.tray(project).queryKey, ["checklists", project], ...keys);
+  const mend = useMutation({
+    mutationFn: ({ ids, rule }: { ids: number[]; rule: FindingRead["rule"] }) =>
+      answer(
+        api.POST("/api/projects/{project}/changes", {
+          params: { path: { project } },
+          body: { set_ids: ids, change: { do: "mend", rule }, dry: false },
+        }),
+      ),
+    onSuccess: async (done) => {
+      const kept = done.kept.map((one) => `${one.text}.`);
+      const some = done.changed.length > 0;
+      notify(some ? "good" : "wrong", [...(some ? [`${done.title}.`] : []), ...kept].join(" "));
+      await fresh(["set"], ["board"], ["dry-run"]);
+    },
+  });
+  const say = useMutation({
+    mutationFn: (said: { id: number; finding: string; purpose: boolean }) =>
+      answer(
+        api.PUT("/api/sets/{set_id}/purposes", {
+          params: { path: { set_id: said.id } },
+          body: { finding: said.finding, on_purpose: said.purpose },
+        }),
+      ),
+    onSuccess: () => fresh(),
+  });
+  return { mend, say };
+}
+
+const RANK = { error: 0, warning: 1, info: 2 };
+
+/** One kind of finding among many sets. */
+export interface RuleAmong {
+  /** The first of them stands for all. */
+  finding: FindingRead;
+  ids: number[];
+}
+
+/** Findings that are open, by rule: the gravest first, then what most sets have. */
+export function byRule(lists: { set_id: number; findings: FindingRead[] }[]): RuleAmong[] {
+  const found = new Map<string, RuleAmong>();
+  for (const { set_id, findings } of lists) {
+    for (const finding of findings) {
+      if (finding.on_purpose) continue;
+      const key = `${finding.rule} ${finding.weight} ${finding.mend}`;
+      const there = found.get(key);
+      if (!there) found.set(key, { finding, ids: [set_id] });
+      else if (!there.ids.includes(set_id)) there.ids.push(set_id);
+    }
+  }
+  return [...found.values()].sort(
+    (a, b) => RANK[a.finding.weight] - RANK[b.finding.weight] || b.ids.length - a.ids.length,
+  );
+}
