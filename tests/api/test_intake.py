@@ -18,6 +18,8 @@ from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.services.context import Context
+from copper_sieve.services.hints import hint_drop
+from copper_sieve.store.projects import get_project
 from copper_sieve.store.texture_sets import get_set
 from tests.conftest import MakePhoto, photo_codes
 from tests.core.recognition.maps import blended, encoded, normals, relief
@@ -293,6 +295,19 @@ def test_an_inverted_relief_is_hinted_at_by_the_height_of_its_set(
     assert "inside out" in row["hint"]
     assert "bay_height.png" in row["hint"]
     assert row["problem"] is None  # a hint stops nobody
+
+
+def test_a_height_of_another_drop_hints_at_nothing(
+    intake: Intake, context: Context, project: str, tmp_path: Path
+) -> None:
+    field = relief("pebbles", 4, 64)
+    vectors = normals(field, 0.5, down=False) * np.array([-1, -1, 1])
+    intake.drop({"cove_height.png": png(tmp_path, "h.png", (field * 255).astype(np.uint8))}, "one")
+    intake.drop({"cove_normal.png": png(tmp_path, "n.png", encoded(vectors))}, "two")
+    with context.database.transaction() as connection:
+        number = get_project(connection, project).id
+    hint_drop(context, number, "two")
+    assert [row["hint"] for row in intake.rows()] == ["", ""]
 
 
 def test_normals_of_two_channels_get_their_z_back(intake: Intake, tmp_path: Path) -> None:

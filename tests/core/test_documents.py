@@ -276,6 +276,27 @@ def test_usd_height_is_metres_from_its_mid_level(write: Write) -> None:
     )
 
 
+@pytest.mark.parametrize(
+    ("unit", "stored"), [("metres", "exr"), ("share", "exr"), ("metres", "png")]
+)
+def test_a_height_that_is_stored_in_metres_is_not_scaled_again(
+    write: Write, unit: str, stored: str
+) -> None:
+    def change(content: dict[str, Any]) -> None:
+        content |= {"id": "made", "documents": [{"format": "usda", "name": "{set}"}]}
+        content["height_unit"] = unit
+        for file in content["files"]:
+            if any(slot["map"] == "height" for slot in file["channels"].values()):
+                file |= {"format": stored, "bits": 32 if stored == "exr" else 16}
+
+    folder = write(changed("openpbr-separate", change))
+    stage = Usd.Stage.Open(str(folder / "wall.usda"))
+    height = UsdShade.Shader(stage.GetPrimAtPath("/wall/Material/Height"))
+    scale = height.GetInput("scale").Get()[0] if height.GetInput("scale") else 1.0
+    metres = unit == "metres" and stored == "exr"
+    assert scale == pytest.approx(1.0 if metres else depth_of(folder), rel=1e-5)
+
+
 def test_a_package_is_aligned_and_a_changed_picture_in_it_is_found(write: Write) -> None:
     folder = write(get_target("usd-preview"))
     path = folder / "wall.usdz"

@@ -17,6 +17,7 @@ from copper_sieve.core.errors import (
     ForeignFileError,
     PartlyPlacedError,
 )
+from copper_sieve.core.export import placing
 from copper_sieve.core.export.placing import Place, clear_left_behind, in_place
 from copper_sieve.core.models.manifest import FILE_NAME, Manifest
 
@@ -228,3 +229,14 @@ def test_what_a_living_process_stages_is_left_alone(tmp_path: Path) -> None:
     place.discard()
     shutil.rmtree(tmp_path / "out", ignore_errors=True)
     assert clear_left_behind([Place(tmp_path / "out", "3")]) == []
+
+
+def test_a_folder_that_another_holds_costs_no_handle(tmp_path: Path) -> None:
+    held_one = placing._locked(tmp_path)
+    assert held_one is not None
+    before = len(list(Path("/proc/self/fd").iterdir()))
+    for _ in range(5):
+        with pytest.raises(BlockingIOError):
+            placing._locked(tmp_path)
+    assert len(list(Path("/proc/self/fd").iterdir())) == before
+    os.close(held_one)

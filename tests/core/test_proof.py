@@ -146,3 +146,18 @@ def test_a_proof_shows_what_a_lossy_file_loses() -> None:
 def test_files_that_make_no_material_prove_nothing() -> None:
     assert proved("cedar_lattice", "voxel-pack-classic") is not None
     assert proved("cedar_lattice", "voxel-pack-two-file") is None
+
+
+def test_z_that_a_file_leaves_out_is_built_again_for_the_proof() -> None:
+    def with_two(channels: str) -> TargetPreset:
+        content = get_target("separate-png").model_dump(mode="json") | {"id": "made"}
+        for file in content["files"]:
+            slots = file["channels"]
+            if slots["R"]["map"] == "normal":
+                for letter in set(slots) - set(channels):
+                    slots[letter] = {"constant": 1.0}
+        return TargetPreset.model_validate(content)
+
+    whole, two = (proved("hammered_copper", with_two(one)) for one in ("RGB", "RG"))
+    assert whole and two
+    assert two.mean < 1.5 * whole.mean + 0.05

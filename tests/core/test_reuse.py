@@ -237,3 +237,28 @@ def test_a_document_depends_on_its_textures_its_material_and_the_depth(wall: Wal
         document_key(replace(export, preset=preset(dielectric_f0=0.08)), graph, 0, files),
     ]
     assert len(set(keys)) == len(keys)
+
+
+@pytest.mark.parametrize(("unit", "differs"), [("metres", {"height"}), ("share", set())])
+def test_only_a_height_in_metres_depends_on_the_width(
+    wall: Wall, unit: str, differs: set[str]
+) -> None:
+    content = get_target(PLAIN).model_dump(mode="json") | {"id": "made", "height_unit": unit}
+    for file in content["files"]:
+        if any(slot["map"] == "height" for slot in file["channels"].values()):
+            file |= {"format": "exr", "bits": 32}
+    target = TargetPreset.model_validate(content)
+    keys = []
+    for width in (1.0, 2.0):
+        # A set whose depth is stated: a measured one depends on the width itself.
+        surface = wall.texture_set.surface.model_copy(update={"tile_size": width, "depth": 0.01})
+        wall.texture_set = wall.texture_set.model_copy(update={"surface": surface})
+        export = planned(wall, target)
+        graph = graph_of(export, wall.sizes)
+        height = next(f for f in export.files if MapKind.HEIGHT in f.slots[min(f.slots)].maps)
+        color = next(f for f in export.files if MapKind.BASE_COLOR in f.slots[min(f.slots)].maps)
+        # The pixels alike, so that only the key's own field can differ.
+        graph.outputs[MapKind.HEIGHT] = graph.outputs[MapKind.BASE_COLOR] = "the same"
+        keys.append({"height": file_key(export, graph, height),
+                     "color": file_key(export, graph, color)})  # fmt: skip
+    assert {name for name in keys[0] if keys[0][name] != keys[1][name]} == differs

@@ -12,9 +12,10 @@ import pytest
 from copper_sieve.core.errors import ConflictError, NotFoundError, UnreadableError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.file_facts import FileFacts
-from copper_sieve.core.models.texture_set import Constant, Imported, SetDefinition, compose
+from copper_sieve.core.models.recipe import Recipe
+from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition, compose
 from copper_sieve.jobs.queue import migrate_all
-from copper_sieve.store import sources, texture_sets
+from copper_sieve.store import arrivals, recipes, sources, texture_sets
 from copper_sieve.store.database import Database, Transaction, statements
 from copper_sieve.store.projects import ensure_project, get_project, list_projects
 
@@ -236,3 +237,19 @@ def test_names_that_broke_their_rule_are_mended(transaction: Transaction) -> Non
     row = texture_sets.get_set(transaction, whole.id)
     assert row.definition().name == row.name
     assert len(row.name) == 100
+
+
+def test_a_recipe_keeps_the_pictures_that_it_mixes_in(
+    transaction: Transaction, tmp_path: Path
+) -> None:
+    (tmp_path / "grain.png").write_bytes(b"grain")
+    (tmp_path / "loose.png").write_bytes(b"loose")
+    held, _ = keep(transaction, tmp_path / "grain.png")
+    loose, _ = keep(transaction, tmp_path / "loose.png")
+    mixed = Derived(operation="normal_from_height", slots={"mixed_in": Imported(source=held)})
+    recipes.put_recipe(transaction, Recipe(name="grained", maps={MapKind.NORMAL: mixed}),
+                       replace=False)  # fmt: skip
+    arrivals.delete_unused_sources(transaction, [held, loose])
+    assert sources.get_source(transaction, held).name == "grain.png"
+    with pytest.raises(NotFoundError):
+        sources.get_source(transaction, loose)
