@@ -1,0 +1,62 @@
+"""The checklist: a sign in the Tray, the finding on the Bench, mended by a click, for many as one."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import Served
+from tests.e2e.driving import SLOW
+from tests.e2e.test_accessible import violations
+from tests.e2e.test_tray import own, post  # noqa: F401
+
+pytestmark = pytest.mark.browser
+
+
+def test_a_wrong_green_is_found_seen_mended_and_undone(
+    served: Served,
+    page: Page,
+    own: str,  # noqa: F811
+) -> None:
+    api = f"{served.address}/api/projects/{own}"
+    page.goto(f"{served.address}/{own}/tray")
+    sign = page.get_by_role("link", name=re.compile("^Checklist of hammered_copper: green turned"))
+    # In many sets alike, with the sets of one card.
+    rows = {row["name"]: row["id"] for row in page.request.get(f"{api}/tray").json()["rows"]}
+    copper = rows["hammered_copper"]
+    post(page.request, f"{api}/changes", {"set_ids": [copper], "change": {"do": "turn_green"}})
+    post(page.request, f"{api}/changes", {"set_ids": [copper], "change": {"do": "duplicate"}})
+    expect(sign).to_be_visible(timeout=SLOW)
+    sign.click()
+    panel = page.get_by_role("region", name="Checklist")
+    expect(panel.get_by_text("Its slopes agree as with green downwards only")).to_be_visible()
+    expect(panel.get_by_role("img", name="Lit: as it is")).to_be_visible(timeout=SLOW)
+    mend = panel.get_by_role("button", name="Read green as growing downwards")
+    expect(panel.get_by_role("img", name="Lit: Read green as growing downwards")).to_be_visible(
+        timeout=SLOW
+    )
+    assert violations(page) == []
+    mend.click()
+    expect(panel.get_by_text("Nothing seems wrong with this set.")).to_be_visible(timeout=SLOW)
+    page.get_by_role("button", name="Undo").click()
+    expect(mend).to_be_visible(timeout=SLOW)
+    panel.get_by_role("button", name="It is so on purpose").click()
+    expect(panel.get_by_text("on purpose", exact=True)).to_be_visible()
+    panel.get_by_role("button", name="Tell me again").click()
+    expect(panel.get_by_text("will be wrong")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(panel).to_be_hidden()
+
+    page.goto(f"{served.address}/{own}/tray")
+    page.get_by_role("textbox", name=re.compile("Find")).fill("check:green_turned")
+    expect(page.get_by_role("checkbox", name=re.compile("^Choose hammered"))).to_have_count(2)
+    page.keyboard.press("Tab")
+    page.keyboard.press("Control+a")
+    page.get_by_role("button", name="Checklist…").click()
+    dialog = page.get_by_role("dialog", name="Checklist")
+    assert violations(page) == []
+    dialog.get_by_role("button", name="Read green as growing downwards in 2 sets").click()
+    expect(page.get_by_text("2 sets: green the other way, mended.")).to_be_visible()
+    expect(dialog.get_by_text("Nothing seems wrong with them.")).to_be_visible(timeout=SLOW)
