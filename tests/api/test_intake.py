@@ -259,9 +259,6 @@ def test_a_file_that_turns_out_damaged_says_so_and_can_be_dismissed(
     assert "cut short" in intake.post("arrivals/acceptances", 409, ids=[row["id"]])["message"]
     intake.post("arrivals/dismissals", 204, ids=[row["id"]])
     assert intake.rows() == []
-    assert (
-        intake.client.get(f"/api/sources/{row['sha256']}").status_code == 404
-    )  # its bytes as well
 
 
 def test_a_file_joins_the_set_of_its_name_that_is_there(intake: Intake, tmp_path: Path) -> None:

@@ -1,4 +1,4 @@
-"""The checklist: a sign in the Tray, the finding on the Bench, mended by a click, for many as one."""
+"""The checklist: a sign in the Tray, the finding on the Bench; mended by a click, and for many."""
 
 from __future__ import annotations
 

@@ -25,6 +25,7 @@ from copper_sieve.api.routers import (
     checklist,
     deliveries,
     destinations,
+    followed,
     hooks,
     projects,
     recipes,
@@ -38,6 +39,7 @@ from copper_sieve.api.schemas.common import ErrorAnswer
 from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.services.checklist import Overseer
 from copper_sieve.services.context import Context
+from copper_sieve.services.following import Follower
 from copper_sieve.services.hooks import Teller
 from copper_sieve.services.keeping import Keeper
 from copper_sieve.services.preview import Previewer
@@ -68,6 +70,7 @@ _ROUTERS = (
     vocabulary,
     deliveries,
     destinations,
+    followed,
     hooks,
 )
 _ANSWERS: dict[int | str, dict[str, Any]] = {
@@ -89,6 +92,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
             app.state.keeper.start()
             app.state.teller.start()
             app.state.overseer.start()
+            app.state.follower.start()
             with suppress(DatabaseAwayError):  # another start will do
                 await run_in_threadpool(purge, context)
         yield
@@ -97,6 +101,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
             await run_in_threadpool(app.state.keeper.stop)
             await run_in_threadpool(app.state.teller.stop)
             await run_in_threadpool(app.state.overseer.stop)
+            await run_in_threadpool(app.state.follower.stop)
             await run_in_threadpool(app.state.rest.stop)
 
     app = FastAPI(
@@ -128,6 +133,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
         app.state.rest = Rest(context.memory)
         app.state.keeper = Keeper(context)
         app.state.teller = Teller(context)
+        app.state.follower = Follower(context, app.state.recognizer.wake)
         app.state.overseer = Overseer(context, app.state.rest.quiet)
         _serve_front_end(app, web_folder())
     return app

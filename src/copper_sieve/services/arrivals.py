@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections import defaultdict
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -71,24 +71,33 @@ def add(context: Context, project_slug: str, path: Path, name: str, batch: str =
     unpacked = path.parent / "inside"
     unpacked.mkdir()
     renamed = path.rename(_into(path.parent / "file", own))
-    found, refused = _examined(context, renamed, unpacked)
-    ids = []
+    found, refused = examined(context, renamed, unpacked)
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        for one in found:
-            add_source(connection, one.file.path, sha256=one.sha256, name=one.file.name,
-                       facts=one.facts, thumbnail=None)  # fmt: skip
-            ids.append(
-                store.add_arrival(
-                    connection,
-                    project.id,
-                    one.sha256,
-                    one.file.name,
-                    inside="/".join(part for part in (folder, one.file.inside) if part),
-                    batch=batch,
-                )
-            )
+        ids = put(connection, project.id, found, folder, batch)
     return Added(batch, tuple(ids), tuple(refused))
+
+
+def put(
+    connection: Transaction, project_id: int, found: Iterable[Examined], folder: str, batch: str
+) -> list[int]:
+    """Store pictures to be recognized; `folder` is where they lay. Returns their numbers."""
+    ids = []
+    for one in found:
+        keep_source(connection, one)
+        inside = "/".join(part for part in (folder, one.file.inside) if part)
+        ids.append(
+            store.add_arrival(
+                connection, project_id, one.sha256, one.file.name, inside=inside, batch=batch
+            )
+        )
+    return ids
+
+
+def keep_source(connection: Transaction, one: Examined) -> None:
+    """Store the bytes of a picture, once."""
+    add_source(connection, one.file.path, sha256=one.sha256, name=one.file.name,
+               facts=one.facts, thumbnail=None)  # fmt: skip
 
 
 def _into(folder: Path, name: str) -> Path:
@@ -97,7 +106,7 @@ def _into(folder: Path, name: str) -> Path:
 
 
 @dataclass(frozen=True, slots=True)
-class _Examined:
+class Examined:
     """A picture that can be taken in, not yet stored."""
 
     file: Unpacked
@@ -105,11 +114,13 @@ class _Examined:
     facts: FileFacts
 
 
-def _examined(
-    context: Context, path: Path, unpacked: Path
-) -> tuple[list[_Examined], list[Refusal]]:
-    """All pictures of a file before any is stored; nobody waits for the database meanwhile."""
-    found: list[_Examined] = []
+def examined(context: Context, path: Path, unpacked: Path) -> tuple[list[Examined], list[Refusal]]:
+    """All pictures of a file before any is stored; nobody waits for the database meanwhile.
+
+    Raises PictureError for a single picture that cannot be read; of a container's pictures those
+    are listed.
+    """
+    found: list[Examined] = []
     refused: list[Refusal] = []
     many = is_container(path)
     for one in unpack(path, unpacked, context.settings.limits):
@@ -122,7 +133,7 @@ def _examined(
             one.path.unlink()
             continue
         facts = file_facts(spec, safe_file_name(one.name), one.path.stat().st_size)
-        found.append(_Examined(one, file_sha256(one.path), facts))
+        found.append(Examined(one, file_sha256(one.path), facts))
     if many and not found and not refused:
         raise NotAPictureError(
             f"{path.name} holds no picture: a glTF file or an archive is taken in for the pictures "
@@ -210,9 +221,15 @@ def delete_card(context: Context, name: str) -> None:
 
 
 def dismiss(context: Context, ids: Collection[int]) -> None:
-    """Forget files that are not in a set; those that are stay in it."""
+    """Take files off the table; those that are in a set stay in it. See `bring_back`."""
     with context.database.transaction() as connection:
-        store.delete_arrivals(connection, ids)
+        store.dismiss_arrivals(connection, ids)
+
+
+def bring_back(context: Context, ids: Collection[int]) -> None:
+    """Put files on the table again, taken off in the last 30 days. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        store.bring_back_arrivals(connection, ids)
 
 
 def accept(context: Context, ids: Collection[int]) -> dict[str, int]:

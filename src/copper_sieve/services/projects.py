@@ -6,7 +6,7 @@ from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.models.naming import slug
 from copper_sieve.services.context import Context
 from copper_sieve.services.tray.placing import copy_into
-from copper_sieve.store import projects, texture_sets
+from copper_sieve.store import arrivals, projects, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project
 
@@ -66,6 +66,7 @@ def purge(context: Context) -> None:
     with context.database.transaction() as connection:
         projects.purge(connection, KEPT_DAYS)
         texture_sets.purge(connection, KEPT_DAYS)
+        arrivals.purge_dismissed(connection, KEPT_DAYS)
 
 
 def check_database(context: Context) -> None:

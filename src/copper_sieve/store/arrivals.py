@@ -148,11 +148,49 @@ def set_accepted(connection: Transaction, ids: Iterable[int], set_id: int | None
     connection.execute(_SQL["set_accepted"], {"ids": list(ids), "set_id": set_id})
 
 
-def delete_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
-    """Forget arrivals, and the bytes of those that nothing else uses."""
-    rows = connection.execute(_SQL["delete_arrivals"], {"ids": list(ids)}).fetchall()
-    sha256s = [row["sha256"] for row in rows]
-    delete_unused_sources(connection, sha256s)
+def dismiss_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
+    """Take files off the table; they can be brought back until they are purged."""
+    connection.execute(_SQL["dismiss_arrivals"], {"ids": list(ids)})
+
+
+def bring_back_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
+    """Put files on the table again. Raises NotFoundError for those that are gone for good."""
+    wanted = set(ids)
+    rows = connection.execute(_SQL["bring_back_arrivals"], {"ids": list(wanted)})
+    if wanted - {row["id"] for row in rows}:
+        raise NotFoundError("they were taken off the table too long ago: take them in again")
+
+
+def purge_dismissed(connection: Transaction, days: int) -> None:
+    """Forget what was taken off more than so many days ago, and bytes that nothing else uses."""
+    rows = connection.execute(_SQL["purge_dismissed"], {"days": days}).fetchall()
+    delete_unused_sources(connection, [row["sha256"] for row in rows])
+
+
+@dataclass(frozen=True, slots=True)
+class Whence:
+    """Where a file came from: the drop or folder, and its place and name there."""
+
+    project_id: int
+    batch: str
+    inside: str
+    name: str
+
+
+def replace_source(
+    connection: Transaction, whence: Whence, before: str, sha256: str
+) -> list[int] | None:
+    """A file holds other bytes now; gives the sets that it is in, None where it never came in."""
+    asked = {"project_id": whence.project_id, "batch": whence.batch, "inside": whence.inside,
+             "name": whence.name, "before": before, "sha256": sha256}  # fmt: skip
+    rows = connection.execute(_SQL["replace_source"], asked).fetchall()
+    return [row["set_id"] for row in rows if row["set_id"] is not None] if rows else None
+
+
+def arrived(connection: Transaction, project_id: int, batch: str) -> set[str]:
+    """The SHA-256 of all that came in with a drop, whatever became of it."""
+    rows = connection.execute(_SQL["arrived"], {"project_id": project_id, "batch": batch})
+    return {row["sha256"] for row in rows}
 
 
 def delete_unused_sources(connection: Transaction, sha256s: Collection[str]) -> None:

@@ -78,8 +78,14 @@ def accept_arrivals(body: ArrivalChoice, context: ContextDep) -> AcceptedRead:
 
 @router.post("/arrivals/dismissals", status_code=204)
 def dismiss_arrivals(body: ArrivalChoice, context: ContextDep) -> None:
-    """Forget files."""
+    """Take files off the table; they can be brought back for 30 days."""
     arrivals.dismiss(context, body.ids)
+
+
+@router.post("/arrivals/returns", status_code=204)
+def bring_back_arrivals(body: ArrivalChoice, context: ContextDep) -> None:
+    """Put files on the table again that were taken off in the last 30 days."""
+    arrivals.bring_back(context, body.ids)
 
 
 @router.post("/arrivals/cards", status_code=204)

@@ -72,6 +72,11 @@ def _starts(path: Path, magic: bytes) -> bool:
         return file.read(len(magic)) == magic
 
 
+def may_be_taken_in(name: str) -> bool:
+    """Whether a file is not plainly something else than pictures, by its name."""
+    return not _is_no_picture(name)
+
+
 def _is_no_picture(name: str) -> bool:
     return Path(name).suffix.lower() in _NO_PICTURES or name.startswith((".", "__MACOSX"))
 

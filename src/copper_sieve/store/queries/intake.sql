@@ -7,21 +7,22 @@ returning id
 select a.id, a.project_id, a.sha256, a.name, a.inside, a.batch, a.state, a.error, a.found, a.hint,
   a.change, a.card, a.set_id, s.facts, s.thumbnail is not null as has_thumbnail
 from arrival a join source s using (sha256)
-where a.project_id = %(project_id)s
+where a.project_id = %(project_id)s and a.dismissed_at is null
 order by a.id
 
 -- name: get_arrivals
 select a.id, a.project_id, a.sha256, a.name, a.inside, a.batch, a.state, a.error, a.found, a.hint,
   a.change, a.card, a.set_id, s.facts, s.thumbnail is not null as has_thumbnail
 from arrival a join source s using (sha256)
-where a.id = any(%(ids)s)
+where a.id = any(%(ids)s) and a.dismissed_at is null
 order by a.id
 
 -- name: lock_arrivals
 select id from arrival where id = any(%(ids)s) order by id for update
 
 -- name: next_waiting
-select id, project_id, sha256, name, batch from arrival where state = 'waiting' order by id limit 1
+select id, project_id, sha256, name, batch from arrival where state = 'waiting' and dismissed_at is null
+order by id limit 1
 
 -- name: set_found
 update arrival set state = 'recognized', found = %(found)s where id = %(id)s and state = 'waiting'
@@ -41,8 +42,27 @@ update arrival set card = %(card)s where id = any(%(ids)s)
 -- name: set_accepted
 update arrival set state = 'accepted', set_id = %(set_id)s where id = any(%(ids)s)
 
--- name: delete_arrivals
-delete from arrival where id = any(%(ids)s) returning sha256
+-- name: dismiss_arrivals
+update arrival set dismissed_at = now() where id = any(%(ids)s) and dismissed_at is null
+
+-- name: bring_back_arrivals
+update arrival set dismissed_at = null where id = any(%(ids)s) returning id
+
+-- name: purge_dismissed
+delete from arrival where dismissed_at < now() - %(days)s * interval '1 day' returning sha256
+
+-- name: replace_source
+-- A file that was changed where it came from: in no set yet it is looked at anew, whatever was said of
+-- it stays.
+update arrival set sha256 = %(sha256)s, hint = '', error = null,
+  state = case when state = 'accepted' then state else 'waiting' end,
+  found = case when state = 'accepted' then found end
+where project_id = %(project_id)s and batch = %(batch)s and inside = %(inside)s
+  and name = %(name)s and sha256 = %(before)s
+returning set_id
+
+-- name: arrived
+select distinct sha256 from arrival where project_id = %(project_id)s and batch = %(batch)s
 
 -- name: delete_unused_source
 -- The bytes go when nothing uses them any more.
