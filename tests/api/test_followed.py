@@ -161,13 +161,14 @@ def test_what_is_no_picture_is_told_and_the_rest_comes_in(
     places: Places, root: Path, follower: Follower
 ) -> None:
     draw(root / "mixed" / "b_color.png", 8)
-    (root / "mixed" / "broken.png").write_bytes(b"\x89PNG\r\n\x1a\n nothing")
+    (root / "mixed" / "deep").mkdir()
+    (root / "mixed" / "deep" / "broken.png").write_bytes(b"\x89PNG\r\n\x1a\n nothing")
     places.follow(root / "mixed")
     assert follower.look() == 1
     (folder,) = places.folders()
     assert len(folder["refused"]) == 1
-    assert folder["refused"][0].startswith("broken.png: ")
-    draw(root / "mixed" / "broken.png", 9)
+    assert folder["refused"][0].startswith("deep/broken.png")
+    draw(root / "mixed" / "deep" / "broken.png", 9)
     assert follower.look() == 1
     assert places.folders()[0]["refused"] == []
 

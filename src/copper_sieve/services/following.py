@@ -132,7 +132,8 @@ class Follower(Lookout):
         except OSError as error:
             _log.info("%s in %s cannot be read yet: %s", file.name, folder.path, error)
         except SieveError as error:
-            problem = error.message.removeprefix(f"{Path(file.name).name}: ")
+            # There may be others of that name in other folders.
+            problem = error.message.replace(Path(file.name).name, file.name, 1)
             with self._context.database.transaction() as connection:
                 # What was read of it before is still what came in.
                 sha256 = before.sha256 if before else None
@@ -185,7 +186,7 @@ class _One:
             unpacked.mkdir()
             many = is_container(copy)
             found, refused = arrivals.examined(self.context, copy, unpacked)
-            problem = "; ".join(f"{one.name}: {one.message}" for one in refused) or None
+            problem = "; ".join(one.message for one in refused) or None
             with self.context.database.transaction() as connection:
                 done = self._put(connection, found, many=many)
                 sha256 = None if many else found[0].sha256

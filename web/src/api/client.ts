@@ -18,6 +18,7 @@ export type LookRead = Schemas["LookRead"];
 export type WorkRead = Schemas["WorkRead"];
 export type FindingRead = Schemas["FindingRead"];
 export type ChecklistRead = Schemas["ChecklistRead"];
+export type FollowedRead = Schemas["FollowedRead"];
 export type TrayRead = Schemas["TrayRead"];
 export type ProjectRead = Schemas["ProjectRead"];
 export type Change = Schemas["ChangeAsk"]["change"];

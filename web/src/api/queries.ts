@@ -104,7 +104,8 @@ export const queries = {
       queryKey: ["set", id],
       queryFn: () => answer(api.GET("/api/sets/{set_id}", { params: { path: { set_id: id } } })),
     }),
-  intake: (project: string, accepted: boolean) =>
+  /** `follows`: files may come in from folders of the server at any time. */
+  intake: (project: string, accepted: boolean, follows = false) =>
     queryOptions({
       queryKey: ["intake", project, accepted],
       queryFn: () =>
@@ -115,7 +116,7 @@ export const queries = {
         ),
       // A long table is not asked for as often.
       refetchInterval: ({ state: { data } }) =>
-        data?.waiting ? (data.rows.length > 100 ? 5 : 2) * BUSY_EVERY : false,
+        data?.waiting ? (data.rows.length > 100 ? 5 : 2) * BUSY_EVERY : follows && CALM_EVERY / 2,
     }),
   cards: () =>
     queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/source-cards")) }),
@@ -244,6 +245,17 @@ export const queries = {
       queryKey: ["folder", path],
       queryFn: () => answer(api.GET("/api/folders", { params: { query: path ? { path } : {} } })),
       retry: false,
+    }),
+  /** Folders of the server that a project takes pictures from. */
+  followed: (project: string) =>
+    queryOptions({
+      queryKey: ["followed", project],
+      queryFn: () =>
+        answer(
+          api.GET("/api/projects/{project}/followed-folders", { params: { path: { project } } }),
+        ),
+      refetchInterval: ({ state: { data } }) =>
+        data?.some((one) => one.looked_at === null) === true ? SOON_EVERY : CALM_EVERY,
     }),
   folderRoots: () =>
     queryOptions({

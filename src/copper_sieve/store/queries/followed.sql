@@ -10,7 +10,7 @@ delete from followed_folder where id = %(id)s and project_id = %(project_id)s re
 select f.id, f.project_id, p.slug, f.path, f.keeps, f.looked_at, f.problem,
   count(x.name) filter (where not x.gone) as files,
   count(x.name) filter (where x.gone) as gone,
-  coalesce(array_agg(concat(x.name, ': ', x.problem) order by x.name)
+  coalesce(array_agg(x.problem order by x.name)
            filter (where x.problem is not null and not x.gone), '{}') as refused
 from followed_folder f
   join project p on p.id = f.project_id

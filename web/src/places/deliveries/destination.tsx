@@ -7,8 +7,8 @@ import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
 import { CopyText } from "@/parts/copy-text";
 import { DialogFrame } from "@/parts/dialog-frame";
+import { FolderChooser } from "@/parts/folder-chooser";
 import { Segmented } from "@/parts/segmented";
-import { FolderChooser } from "./folder-chooser";
 import { TargetWishes } from "./target-wishes";
 
 const LAYOUTS = [
@@ -64,7 +64,7 @@ function Form({ project, target, example, now, onClose }: Props & { now: Destina
       }}
     >
       <div className="grid min-h-0 grid-cols-[1fr_19rem] gap-5">
-        <FolderChooser folder={wanted.folder} onChoose={(folder) => put({ folder })} />
+        <FolderChooser makes folder={wanted.folder} onChoose={(folder) => put({ folder })} />
         <TargetWishes
           now={now}
           options={wanted.options ?? {}}

@@ -1,5 +1,5 @@
 // The head of Intake: how far it is, and the ways to take files in and to accept them.
-import { FolderInput, Plus } from "lucide-react";
+import { FolderInput, FolderSync, Plus } from "lucide-react";
 import type { RefObject } from "react";
 import { Button } from "@/parts/button";
 import { useEndings } from "@/parts/pictures";
@@ -17,6 +17,7 @@ interface Props {
   onAccepted: (accepted: boolean) => void;
   files: RefObject<HTMLInputElement | null>;
   folder: RefObject<HTMLInputElement | null>;
+  onServer: () => void;
   take: Take;
   /** How many files could be accepted. */
   open: number;
@@ -44,6 +45,9 @@ export function IntakeBar(props: Props) {
       <Picker input={folder} label="Folder to take in" take={take} whole />
       <Button onClick={() => folder.current?.click()}>
         <FolderInput className="size-4" /> A folder…
+      </Button>
+      <Button onClick={props.onServer} title="A folder that the server sees, kept in step with it">
+        <FolderSync className="size-4" /> On the server…
       </Button>
       <Button onClick={() => files.current?.click()}>
         <Plus className="size-4" /> Take in…

@@ -17,6 +17,7 @@ import { ChosenBar } from "./chosen-bar";
 import type { Choices } from "./file-row";
 import { Groups } from "./groups";
 import { IntakeBar } from "./intake-bar";
+import { ServerFolders } from "./server-folders";
 import { useIntake, useIntakeActions } from "./use-intake";
 
 const GREY = new Set(["data"]);
@@ -28,6 +29,7 @@ export function Intake() {
   const files = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
   const [accepted, setAccepted] = useState(false);
+  const [server, setServer] = useState(false);
   const [over, setOver] = useState(false);
   const [refusedOffers, setRefusedOffers] = useState<ReadonlySet<string>>(new Set());
   const [corrected, setCorrected] = useState<string | null>(null);
@@ -52,6 +54,13 @@ export function Intake() {
       keys: "Shift+Enter",
       disabled: open.length === 0,
       run: acceptAll,
+    },
+    {
+      id: "undo",
+      label: "Intake: bring back what was taken off the table",
+      keys: "Ctrl+Z",
+      disabled: actions.bringBack === null,
+      run: () => actions.bringBack?.(),
     },
     { id: "intake-pick", label: "Intake: take files in", run: () => files.current?.click() },
     {
@@ -78,11 +87,13 @@ export function Intake() {
         onAccepted={setAccepted}
         files={files}
         folder={folder}
+        onServer={() => setServer(true)}
         take={take}
         open={open.length}
         busy={actions.busy}
         onAcceptAll={acceptAll}
       />
+      {server && <ServerFolders project={project} onClose={() => setServer(false)} />}
       {error && <p className="rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>}
       {offers.map((offer) => (
         <Offer

@@ -1,18 +1,24 @@
 // The sorting table and what can be done with its rows.
+
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { type ArrivalRead, type AssignmentChange, answer, api, done } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { notify } from "@/parts/notices";
 
 export function useIntake(project: string, accepted: boolean) {
-  return useQuery(queries.intake(project, accepted));
+  const { data: followed = [] } = useQuery(queries.followed(project));
+  const follows = followed.some((one) => one.keeps || one.looked_at === null);
+  return useQuery(queries.intake(project, accepted, follows));
 }
 
 export interface IntakeActions {
   change: (rows: ArrivalRead[], change: AssignmentChange) => void;
   accept: (rows: ArrivalRead[]) => void;
   dismiss: (rows: ArrivalRead[]) => void;
+  /** What was taken off last comes back on the table; null where nothing was, since it was opened. */
+  bringBack: (() => void) | null;
   applyCard: (rows: ArrivalRead[], card: string | null) => void;
   makeCard: (
     rows: ArrivalRead[],
@@ -50,9 +56,24 @@ export function useIntakeActions(
     },
     onSettled: fresh,
   });
+  const [off, setOff] = useState<ArrivalRead[][]>([]);
+  const bringBack = useMutation({
+    mutationFn: (rows: ArrivalRead[]) =>
+      done(api.POST("/api/arrivals/returns", { body: { ids: idsOf(rows) } })),
+    onSuccess: (_, rows) => setOff((before) => before.filter((one) => one !== rows)),
+    onSettled: fresh,
+  });
   const dismiss = useMutation({
     mutationFn: (rows: ArrivalRead[]) =>
       done(api.POST("/api/arrivals/dismissals", { body: { ids: idsOf(rows) } })),
+    onSuccess: (_, rows) => {
+      setOff((before) => [...before, rows]);
+      const files = rows.length === 1 ? `${rows[0]?.name} is` : `${rows.length} files are`;
+      notify("good", `${files} off the table.`, {
+        label: "Undo",
+        run: () => bringBack.mutate(rows),
+      });
+    },
     onSettled: fresh,
   });
   const applyCard = useMutation({
@@ -75,6 +96,7 @@ export function useIntakeActions(
     dismiss: (rows) => dismiss.mutate(rows),
     applyCard: (rows, card) => applyCard.mutate({ rows, card }),
     makeCard: (rows, card, then) => makeCard.mutate({ rows, card }, { onSuccess: then }),
+    bringBack: off.length > 0 ? () => bringBack.mutate(off.at(-1) ?? []) : null,
     busy: accept.isPending,
   };
 }

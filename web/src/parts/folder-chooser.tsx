@@ -1,4 +1,4 @@
-// A folder of the server, chosen from those that deliveries may go to.
+// A folder of the server, chosen from those that are open to it.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { CornerLeftUp, Folder, FolderPlus } from "lucide-react";
 import { useState } from "react";
@@ -8,13 +8,15 @@ import { Button } from "@/parts/button";
 
 interface Props {
   folder: string;
+  /** Folders may be made in it; one that is not there yet will be. */
+  makes?: boolean;
   onChoose: (folder: string) => void;
 }
 
 const line =
   "flex h-7 w-full items-center gap-2 rounded-sm px-2 text-left hover:bg-sheet focus-visible:-outline-offset-2";
 
-export function FolderChooser({ folder, onChoose }: Props) {
+export function FolderChooser({ folder, makes = false, onChoose }: Props) {
   const [typed, setTyped] = useState<string | null>(null);
   const { data: roots = [] } = useQuery(queries.folderRoots());
   const { data, error } = useQuery(queries.folder(folder));
@@ -59,12 +61,14 @@ export function FolderChooser({ folder, onChoose }: Props) {
           <p className="p-2 text-second">
             {data.is_there
               ? "There is no folder in it."
-              : "It is not there yet: a delivery makes it."}
+              : makes
+                ? "It is not there yet: a delivery makes it."
+                : "It is not there."}
           </p>
         )}
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-2">
-        {data?.is_writable && <NewFolder inside={data.folder} onMade={onChoose} />}
+        {makes && data?.is_writable && <NewFolder inside={data.folder} onMade={onChoose} />}
         {roots.length > 1 && <span className="ml-auto text-small text-second">Begin at</span>}
         {roots.length > 1 &&
           roots.map((root) => (

@@ -1,0 +1,124 @@
+// Folders of the server: taken in by their path, and kept in step with.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api, done, type FollowedRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
+import { Button } from "@/parts/button";
+import { DialogFrame } from "@/parts/dialog-frame";
+import { when } from "@/parts/figures";
+import { FolderChooser } from "@/parts/folder-chooser";
+import { notify } from "@/parts/notices";
+
+interface Props {
+  project: string;
+  onClose: () => void;
+}
+
+export function ServerFolders({ project, onClose }: Props) {
+  const client = useQueryClient();
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [keeps, setKeeps] = useState(true);
+  const { data: roots = [] } = useQuery(queries.folderRoots());
+  const { data: followed = [] } = useQuery(queries.followed(project));
+  const folder = chosen ?? roots[0] ?? "";
+  const path = { params: { path: { project } } };
+  const fresh = () => refresh(client, queries.followed(project).queryKey, ["intake", project]);
+  const follow = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST("/api/projects/{project}/followed-folders", {
+          ...path,
+          body: { path: folder, keeps },
+        }),
+      ),
+    onSuccess: () => notify("good", `${folder} is being taken in.`),
+    onSettled: fresh,
+  });
+  const forget = useMutation({
+    mutationFn: (id: number) =>
+      done(
+        api.DELETE("/api/projects/{project}/followed-folders/{folder_id}", {
+          params: { path: { project, folder_id: id } },
+        }),
+      ),
+    onSettled: fresh,
+  });
+  return (
+    <DialogFrame
+      title="Folders on the server"
+      look="flex max-h-[90vh] w-160 flex-col p-5"
+      onClose={onClose}
+    >
+      <p className="mb-3 text-list text-second">
+        Every picture in a folder, and in folders of it, comes to Intake. What is written anew there
+        changes in its set as well, and can be undone on the Bench.
+      </p>
+      <FolderChooser folder={folder} onChoose={setChosen} />
+      <div className="mt-3 flex items-center gap-3">
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="accent-copper"
+            checked={keeps}
+            onChange={(event) => setKeeps(event.target.checked)}
+          />
+          Keep in step with it
+        </label>
+        <Button
+          look="main"
+          className="ml-auto"
+          disabled={!folder || follow.isPending}
+          onClick={() => follow.mutate()}
+        >
+          Take it in
+        </Button>
+      </div>
+      {follow.error && <p className="mt-2 text-wrong">△ {follow.error.message}</p>}
+      {followed.length > 0 && (
+        <ul className="mt-4 flex min-h-0 flex-col gap-3 overflow-auto border-t border-rule pt-3">
+          {followed.map((one) => (
+            <Followed key={one.id} of={one} onForget={() => forget.mutate(one.id)} />
+          ))}
+        </ul>
+      )}
+    </DialogFrame>
+  );
+}
+
+const FEW = 3; // files that are named
+
+function Followed({ of, onForget }: { of: FollowedRead; onForget: () => void }) {
+  const files = `${of.files} ${of.files === 1 ? "file" : "files"}`;
+  const gone = of.gone > 0 ? ` · ${of.gone} gone, their sets stay` : "";
+  const at = of.looked_at ? when(of.looked_at) : "";
+  const state = !of.looked_at
+    ? "being looked at…"
+    : of.keeps
+      ? `${files}${gone} · in step at ${at}`
+      : `${files}${gone} · taken in at ${at}`;
+  return (
+    <li className="flex gap-3">
+      <div className="min-w-0 grow">
+        <p className="truncate figures" title={of.path}>
+          {of.path}
+        </p>
+        <p className="text-small text-second" aria-live="polite">
+          {state}
+        </p>
+        {of.problem && <p className="text-small text-wrong">△ {of.problem}</p>}
+        {of.refused.slice(0, FEW).map((text) => (
+          <p key={text} className="text-small text-ochre">
+            △ {text}
+          </p>
+        ))}
+        {of.refused.length > FEW && (
+          <p className="text-small text-ochre">and {of.refused.length - FEW} more</p>
+        )}
+      </div>
+      <Button look="small" className="self-start whitespace-nowrap" onClick={onForget}>
+        {of.keeps ? "Follow no longer" : "Off the list"}
+      </Button>
+    </li>
+  );
+}
