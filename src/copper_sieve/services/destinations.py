@@ -83,8 +83,8 @@ def check_allowed(settings: Settings, folder: Path) -> Path:
     if not any(found == root or root in found.parents for root in allowed):
         listed = ", ".join(str(root) for root in allowed)
         raise DeliveryError(
-            f"{folder} is not under a folder that is open to the server ({listed}): choose another, "
-            "or name it in SIEVE_ROOTS when the server is started"
+            f"{folder} is not under a folder that is open to the server ({listed}): choose "
+            "another, or name it in SIEVE_ROOTS when the server is started"
         )
     return found
 
