@@ -171,7 +171,7 @@ run_tests() {
   step "types (TypeScript)" npm run --silent --prefix web types
   step "unit tests (TypeScript)" npm run --silent --prefix web unit
   # The browser on one core, everything else on the other.
-  step "tests" "$bin/python" -m pytest -n 2 --no-loadscope-reorder "${args[@]}"
+  step "tests" "$bin/python" -m pytest -n 3 --no-loadscope-reorder "${args[@]}"
 }
 
 command="${1:-help}"; [ $# -gt 0 ] && shift

@@ -102,7 +102,7 @@ def test_nothing_is_left_without_inputs_or_in_a_circle() -> None:
 
 def test_recipes_that_make_no_sense_are_refused() -> None:
     only = SetDefinition(name="x", maps={MapKind.BASE_COLOR: Imported(source=A)})
-    with pytest.raises(RecipeError, match="every map came in"):
+    with pytest.raises(RecipeError, match="every map came in or is blended"):
         recipe_of(only, "r")
     good = recipe_of(photo_set(A), "r").model_dump(mode="json")
     for change, says in (

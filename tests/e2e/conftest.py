@@ -19,7 +19,8 @@ from playwright.sync_api import Browser, ConsoleMessage, Page
 from copper_sieve.cli.browser import chromium
 from tests.conftest import RUN
 
-PORT = 8460
+# Each process of the tests begins to look for a free port at one of its own.
+PORT = 8460 + 20 * int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
 
 
 @dataclass

@@ -11,7 +11,7 @@ import pytest
 from playwright.sync_api import APIRequestContext, Page, expect
 
 from tests.e2e.conftest import Served
-from tests.e2e.driving import SLOW
+from tests.e2e.driving import SLOW, settled
 from tests.e2e.test_accessible import violations
 
 pytestmark = pytest.mark.browser
@@ -183,3 +183,34 @@ def test_a_project_is_packed_and_taken_in(
     assert slug != own
     assert names(page, served, slug) == names(page, served, own)
     page.request.patch(f"{served.address}/api/projects/{slug}", data={"deleted": True})
+
+
+def test_two_sets_are_blended_and_the_border_follows_a_slider(
+    served: Served, page: Page, own: str
+) -> None:
+    page.goto(f"{served.address}/{own}/tray")
+    for name in ("terrazzo_counter", "lace_blind"):
+        page.get_by_role("checkbox", name=f"Choose {name}").click()
+    choose_in_menu(page, "Blend two sets…")
+    dialog = page.get_by_role("dialog", name="Blend two sets")
+    assert violations(page) == []
+    dialog.get_by_role("button", name="Exchange").click()
+    dialog.get_by_role("textbox", name="Name").fill("counter_cloth")
+    dialog.get_by_role("button", name="Blend", exact=True).click()
+    expect(page.get_by_title("lace_blind over terrazzo_counter")).to_be_visible(timeout=SLOW)
+    settled(page)
+    page.get_by_role("combobox", name="Mask", exact=True).click()
+    page.get_by_role("option", name="noise", exact=True).click()
+    page.get_by_role("textbox", name="Offset").fill("1")
+    page.keyboard.press("Enter")
+    settled(page)
+    page.get_by_role("combobox", name="Made").click()
+    expect(page.get_by_role("option", name="where the upper set lies")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("saved", exact=True)).to_be_visible(timeout=SLOW)
+    one = next(
+        row for row in page.request.get(f"{served.address}/api/projects/{own}/sets").json()
+        if row["name"] == "counter_cloth"
+    )  # fmt: skip
+    mask = next(m["definition"] for m in one["maps"] if m["kind"] == "mask_1")
+    assert (mask["parameters"]["by"], mask["parameters"]["offset"]) == ("noise", 1)

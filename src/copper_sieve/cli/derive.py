@@ -86,10 +86,13 @@ def _list(as_json: bool) -> None:
         operations = [
             {key: value for key, value in asdict(one).items() if key != "compute"}
             for one in OPERATIONS.values()
+            if not one.blends
         ]
         print(json.dumps({"operations": operations, "surface": surface}, indent=2))
         return
     for one in OPERATIONS.values():
+        if one.blends:  # a command has one set
+            continue
         asked = [*one.inputs, *(slot.name for slot in one.slots if slot.required)]
         print(f"{one.name}: {one.output} from {', '.join(asked)}: {one.title}")
         for slot in one.slots:

@@ -83,6 +83,7 @@ def _visit(address: str, out: Path) -> None:
         shoot("bench-height")
         page.get_by_role("button", name="Histogram").click()
         _readings(page, shoot)
+        _checklist(page, place, shoot)
         bench("tatami_weave", "normal")
         page.get_by_role("radio", name="Wipe").click()
         choose("Against", "Height")
@@ -98,6 +99,7 @@ def _visit(address: str, out: Path) -> None:
         page.get_by_role("button", name="Save", exact=True).click()
         page.get_by_role("region", name="Saved recipes").get_by_text("Thread and net").wait_for()
         shoot("recipes")
+        _blend(page, place, choose, shoot)
         _fill_intake(page, place)
         shoot("intake")
         _many(page, address, shoot)
@@ -179,6 +181,37 @@ def _readings(page: Page, shoot: Callable[[str], None]) -> None:
     page.get_by_role("button", name="rough 18°").wait_for(timeout=60_000)
     shoot("bench-readings")
     page.keyboard.press("Escape")
+
+
+def _checklist(page: Page, place: str, shoot: Callable[[str], None]) -> None:
+    """What was found in a photo whose borders end, and the set as the mend would make it."""
+    page.goto(f"{place}/tray")
+    row = page.get_by_role("row").filter(has=page.get_by_role("link", name="tatami_weave"))
+    row.get_by_role("link", name="Checklist").click(timeout=60_000)
+    page.get_by_role("img", name="Lit and repeated: Close its seams").wait_for(timeout=60_000)
+    shoot("checklist")
+
+
+def _blend(
+    page: Page, place: str, choose: Callable[[str, str], None], shoot: Callable[[str], None]
+) -> None:
+    """Terrazzo over copper in patches, then taken back."""
+    page.goto(f"{place}/tray")
+    for name in ("hammered_copper", "terrazzo_counter"):
+        page.get_by_role("checkbox", name=f"Choose {name}").click()
+    page.get_by_role("button", name="Change", exact=True).click()
+    page.get_by_role("menuitem", name="Blend two sets").click()
+    page.get_by_role("textbox", name="Name").fill("worn_counter")
+    page.get_by_role("button", name="Blend", exact=True).click()
+    page.get_by_role("heading", name="worn_counter").wait_for(timeout=60_000)
+    choose("Mask", "noise")
+    page.wait_for_timeout(3000)
+    page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
+    shoot("blend")
+    page.goto(f"{place}/tray")
+    page.get_by_role("checkbox", name="Choose worn_counter").click()
+    page.keyboard.press("Control+z")
+    page.get_by_role("checkbox", name="Choose worn_counter").wait_for(state="detached")
 
 
 def _targets(

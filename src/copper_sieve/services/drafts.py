@@ -8,10 +8,10 @@ from copper_sieve.core.graph.geometry import Sizes, geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.models.texture_set import Derived, FromPart, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.store.sources import source_sizes
-from copper_sieve.store.texture_sets import get_set
+from copper_sieve.store.texture_sets import KeptSet, get_set
 
 _SIDE = 512  # texels of the longer side that tell enough of a color
 
@@ -26,11 +26,27 @@ def looked_at(
     """
     with context.database.transaction() as connection:
         kept = get_set(connection, set_id)
-        texture_set = (draft or kept.definition()).checked()
+        texture_set = (kept.definition() if draft is None else _whole(draft, kept)).checked()
         sizes = source_sizes(connection, texture_set.sources())
     if missing := texture_set.sources() - set(sizes):
         raise NotFoundError(f"there is no source {min(missing)[:12]}")
     return texture_set, sizes
+
+
+def blends(texture_set: SetDefinition) -> bool:
+    """Whether maps of it are made of maps of the sets that it is blended of."""
+    return any(
+        isinstance(filling, FromPart)
+        for way in texture_set.maps.values() if isinstance(way, Derived)
+        for filling in way.slots.values()
+    )  # fmt: skip
+
+
+def _whole(draft: SetDefinition, kept: KeptSet) -> SetDefinition:
+    """A window sends what it changes; the sets that a set is blended of are none of that."""
+    if not kept.stored.get("parts"):
+        return draft
+    return draft.model_copy(update={"parts": kept.definition().parts})
 
 
 def small_color(context: Context, texture_set: SetDefinition, sizes: Sizes) -> Float:

@@ -53,6 +53,8 @@ def _steps() -> Iterator[Callable[[], object]]:
     codes = np.arange(_SIDE * _SIDE * 3, dtype=np.uint16).reshape(_SIDE, _SIDE, 3).astype(np.uint8)
     picture = Picture(codes, ("R", "G", "B"), Encoding.SRGB)
     for operation in OPERATIONS.values():
+        if operation.blends:
+            continue
         for parameters in (_at_first(operation), _moved(operation)):
             picked = Imported(source=_SHA)
             made = Derived(

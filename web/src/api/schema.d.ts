@@ -233,6 +233,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/blends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Blend Sets
+         * @description Make a new set of two, whose every map follows where the upper one lies.
+         */
+        post: operations["blend_sets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/changes/undo": {
         parameters: {
             query?: never;
@@ -1783,6 +1803,31 @@ export interface components {
             relief?: number | null;
         };
         /**
+         * BlendAsk
+         * @description Two sets to blend: the upper one lies over the lower one, which gives width and size.
+         */
+        BlendAsk: {
+            /** Below */
+            below: number;
+            /** Above */
+            above: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * BlendedRead
+         * @description The set that was made.
+         */
+        BlendedRead: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * BlotchesRead
          * @description Dark places that would be seen to repeat: stops darker, share of the picture, and the scale
          *     of evening that takes them out.
@@ -2357,7 +2402,8 @@ export interface components {
          * Derived
          * @description A map computed by an operation from other maps of the set.
          *
-         *     `slots` says what fills the operation's slots, by their names: a picture or a map of the set.
+         *     `slots` says what fills the operation's slots, by their names: a picture, a map of the set, or
+         *     one of a set that it is blended of.
          */
         Derived: {
             /**
@@ -2373,7 +2419,7 @@ export interface components {
             };
             /** Slots */
             slots?: {
-                [key: string]: components["schemas"]["Imported"] | components["schemas"]["FromMap"];
+                [key: string]: components["schemas"]["Imported"] | components["schemas"]["FromMap"] | components["schemas"]["FromPart"];
             };
         };
         /**
@@ -3002,6 +3048,23 @@ export interface components {
             kind: components["schemas"]["MapKind"];
         };
         /**
+         * FromPart
+         * @description What fills a slot of an operation: a map of one of the sets that this one is blended of.
+         */
+        FromPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            how: "part";
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "below" | "above";
+            kind: components["schemas"]["MapKind"];
+        };
+        /**
          * GuideRead
          * @description The picture by which a set is prepared, and its size as it came in.
          */
@@ -3561,6 +3624,11 @@ export interface components {
             output: components["schemas"]["MapKind"];
             /** Inputs */
             inputs: components["schemas"]["MapKind"][];
+            /**
+             * Blends
+             * @description it takes maps of the sets that a set is blended of
+             */
+            blends: boolean;
             /** Parameters */
             parameters: components["schemas"]["ParameterRead"][];
             /** Slots */
@@ -4221,6 +4289,13 @@ export interface components {
             /** Readiness */
             readiness: {
                 [key: string]: "ready" | "delivered" | "stale";
+            };
+            /**
+             * Blended Of
+             * @description the sets that it is blended of, by name
+             */
+            blended_of: {
+                [key: string]: string;
             };
             /** Can Undo */
             can_undo: boolean;
@@ -6471,6 +6546,140 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangedRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    blend_sets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlendAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlendedRead"];
                 };
             };
             /** @description Bad Request */

@@ -39,7 +39,9 @@ def one_set(set_id: int, context: ContextDep) -> SetRead:
 def change_set(set_id: int, body: SetUpdate, context: ContextDep) -> SetRead:
     """Change a set; 409 when somebody else was faster."""
     kept = sets.get_view(context, set_id).texture_set
-    changed = draft_set(kept.name, body).model_copy(update={"origin": kept.origin})
+    changed = draft_set(kept.name, body).model_copy(
+        update={"origin": kept.origin, "parts": kept.parts}
+    )
     return read_set(sets.change(context, set_id, body.version, changed, amends=body.amends))
 
 

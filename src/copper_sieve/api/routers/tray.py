@@ -5,7 +5,15 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
-from copper_sieve.api.schemas.tray import ChangeAsk, ChangedRead, LitChangeAsk, TrayRead
+from copper_sieve.api.schemas.tray import (
+    BlendAsk,
+    BlendedRead,
+    ChangeAsk,
+    ChangedRead,
+    LitChangeAsk,
+    TrayRead,
+)
+from copper_sieve.services import blending
 from copper_sieve.services.tray import changing, listing, lit
 
 router = APIRouter(prefix="/api", tags=["tray"])
@@ -22,6 +30,13 @@ def change_sets(project: str, body: ChangeAsk, context: ContextDep) -> ChangedRe
     """Change sets as one, or say what that would do; 409 where names would collide."""
     done = changing.change(context, project, body.set_ids, body.change, dry=body.dry)
     return ChangedRead.model_validate(done)
+
+
+@router.post("/projects/{project}/blends", status_code=201)
+def blend_sets(project: str, body: BlendAsk, context: ContextDep) -> BlendedRead:
+    """Make a new set of two, whose every map follows where the upper one lies."""
+    number, name = blending.blend(context, project, body.below, body.above, body.name)
+    return BlendedRead(id=number, name=name)
 
 
 @router.post("/projects/{project}/changes/undo")

@@ -12,7 +12,13 @@ from copper_sieve.core.image.wrap import WrapSpec
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.readings import LIT_SHARE
-from copper_sieve.core.models.texture_set import Imported, MapDefinition, SetDefinition, SurfaceSpec
+from copper_sieve.core.models.texture_set import (
+    Imported,
+    MapDefinition,
+    PartName,
+    SetDefinition,
+    SurfaceSpec,
+)
 from copper_sieve.services.sets import SetView
 
 
@@ -61,6 +67,7 @@ class SetRead(Answer):
     shelf: dict[MapKind, list[MapDefinition]]
     origin: Origin | None
     readiness: dict[str, Literal["ready", "delivered", "stale"]]
+    blended_of: dict[PartName, str] = Field(description="the sets that it is blended of, by name")
     can_undo: bool
     can_redo: bool
     tiling: TilingRead | None = Field(
@@ -155,6 +162,7 @@ def read_set(view: SetView) -> SetRead:
         shelf={kind: list(ways) for kind, ways in view.texture_set.shelf.items()},
         origin=view.texture_set.origin,
         readiness=dict(view.readiness),
+        blended_of={name: part.texture_set.name for name, part in view.texture_set.parts.items()},
         can_undo=view.can_undo,
         can_redo=view.can_redo,
         tiling=TilingRead.model_validate(view.tiling) if view.tiling else None,

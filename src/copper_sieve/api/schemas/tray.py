@@ -10,6 +10,7 @@ from pydantic import Field
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.finding import Rule, Weight
+from copper_sieve.core.models.texture_set import LONGEST_NAME
 from copper_sieve.services.tray.changes import Change
 
 
@@ -55,6 +56,21 @@ class ChangeAsk(Request):
     set_ids: list[int] = Field(min_length=1, max_length=10_000)
     change: Change
     dry: bool = False
+
+
+class BlendAsk(Request):
+    """Two sets to blend: the upper one lies over the lower one, which gives width and size."""
+
+    below: int
+    above: int
+    name: str = Field(default="", max_length=LONGEST_NAME)
+
+
+class BlendedRead(Answer):
+    """The set that was made."""
+
+    id: int
+    name: str
 
 
 class LitChangeAsk(Request):

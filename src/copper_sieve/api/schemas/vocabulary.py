@@ -56,6 +56,7 @@ class OperationRead(Answer):
     title: str
     output: MapKind
     inputs: list[MapKind]
+    blends: bool = Field(description="it takes maps of the sets that a set is blended of")
     parameters: list[ParameterRead]
     slots: list[SlotRead]
 

@@ -78,7 +78,10 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
     prepare, surface = texture_set.prepare, texture_set.surface
     guide = guide_of(texture_set, sizes)
     if guide is None:
-        return Geometry(prepare, None, _WITHOUT_PICTURES, _WITHOUT_PICTURES, surface)
+        size = _WITHOUT_PICTURES
+        if below := texture_set.parts.get("below"):
+            size = geometry_of(below.texture_set, sizes).size
+        return Geometry(prepare, None, size, _wanted(prepare, size), surface)
     source = sizes[guide[1].source]
     finest = _finest_size(prepare, source)
     borders = _borders_before(texture_set)

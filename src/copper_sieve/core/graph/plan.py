@@ -16,11 +16,18 @@ from typing import Any
 
 from copper_sieve.core.errors import MissingMapError, PlanError
 from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of
+from copper_sieve.core.graph.laying import Laid
 from copper_sieve.core.graph.preparing import Preparer, Step
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
 from copper_sieve.core.image.resize import fit_size
-from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition
+from copper_sieve.core.models.texture_set import (
+    Constant,
+    Derived,
+    FromPart,
+    Imported,
+    SetDefinition,
+)
 from copper_sieve.core.operations import Surface, get_operation
 
 _IMPORT_VERSION = 1  # a change of how files become maps needs a new one
@@ -49,7 +56,7 @@ class Node:
     surface: Surface
     parameters: dict[str, Any] = field(default_factory=dict)
     reduction: Reduction | None = None
-    step: Step | None = None
+    step: Step | Laid | None = None
     passing: bool = False
     nearest: bool = False
     measures: bool = False
@@ -112,22 +119,30 @@ def plan(
 class _Planner:
     """Collects the nodes of one plan; maps are derived at the working size."""
 
-    def __init__(
+    def __init__(  # noqa: PLR0917
         self,
         texture_set: SetDefinition,
         sizes: Sizes,
         geometry: Geometry,
         working: Size,
         reduction: Reduction,
+        nodes: dict[str, Node] | None = None,
     ) -> None:
         self._reduction: Reduction = reduction
-        self.nodes: dict[str, Node] = {}
+        self.nodes: dict[str, Node] = {} if nodes is None else nodes
         self._set, self._sizes, self._working = texture_set, sizes, working
+        self._native = geometry.size
+        self._parts: dict[str, _Planner] = {}
         self._surface = geometry.surface.surface()
         self._by_measure = self._surface.relief is not None
         self._keys: dict[MapKind, str] = {}
         self._open: list[MapKind] = []
         self._preparer = Preparer(geometry, sizes, working, self._read, self._step)
+
+    @property
+    def working(self) -> Size:
+        """The size at which maps are derived."""
+        return self._working
 
     def result(self, kind: MapKind, size: Size) -> str:
         """A map of the set at the size that is wanted."""
@@ -206,6 +221,8 @@ class _Planner:
             if isinstance(filling, Imported):
                 put = self._read if slot.laid_over else self._picture
                 inputs[slot.name] = put(slot.takes, filling, self._working)
+            elif isinstance(filling, FromPart):
+                inputs[slot.name] = self._of_part(filling)
             elif filling is not None:
                 inputs[slot.name] = self._visit(filling.kind, kind, self._working)
             elif slot.required:
@@ -219,6 +236,29 @@ class _Planner:
         reads = {name: getattr(self._surface, name) for name in found.surface_reads}
         origin = {"operation": found.name, "version": found.version, "surface": reads}
         return self._add(kind, definition, origin, inputs, parameters, self._working)
+
+    def _of_part(self, filling: FromPart) -> str:
+        """A map of a set that this one is blended of, laid over it as often as it repeats."""
+        part = self._set.parts[filling.part]
+        planner = self._parts.get(filling.part)
+        if planner is None:
+            geometry = geometry_of(part.texture_set, self._sizes)
+            share = max(self._working) / max(self._native)
+            working = fit_size(*geometry.size, max(1, round(max(geometry.size) * share)))
+            planner = _Planner(
+                part.texture_set, self._sizes, geometry, working, self._reduction, self.nodes
+            )
+            self._parts[filling.part] = planner
+        inner = planner.result(filling.kind, planner.working)
+        if part.repeat == 1 and planner.working == self._working:
+            return inner
+        step = Laid(part.repeat)
+        key = _key({**step.content(), "of": inner, "size": self._working})
+        self.nodes[key] = replace(
+            self.nodes[inner], key=key, kind=filling.kind, inputs={"map": inner},
+            size=self._working, parameters={}, step=step, reduction=None, passing=False,
+        )  # fmt: skip
+        return key
 
     def depth(self) -> str | None:
         """The key of the measured depth of the set's height, if it is measured."""

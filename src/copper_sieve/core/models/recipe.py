@@ -16,6 +16,7 @@ from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
     FromMap,
+    FromPart,
     Imported,
     MapDefinition,
     SetDefinition,
@@ -69,12 +70,14 @@ class Applied:
 def recipe_of(texture_set: SetDefinition, name: str) -> Recipe:
     """What of a set can be applied to others: its derived and constant maps.
 
-    Pictures in required slots are the set's own and are left out. Raises RecipeError when every
-    map came in.
+    Pictures in required slots are the set's own and are left out, and so are maps that are blended
+    of two sets. Raises RecipeError when nothing is left.
     """
     maps: dict[MapKind, Derived | Constant] = {}
     for kind, definition in texture_set.maps.items():
         if isinstance(definition, Derived):
+            if any(isinstance(one, FromPart) for one in definition.slots.values()):
+                continue  # the sets that this one is blended of are its own
             required = {s.name for s in get_operation(definition.operation).slots if s.required}
             kept = {
                 slot: filling
@@ -85,7 +88,9 @@ def recipe_of(texture_set: SetDefinition, name: str) -> Recipe:
         elif isinstance(definition, Constant):
             maps[kind] = definition
     if not maps:
-        raise RecipeError(f"{texture_set.name}: every map came in, there is nothing to apply")
+        raise RecipeError(
+            f"{texture_set.name}: every map came in or is blended, there is nothing to apply"
+        )
     surface = texture_set.surface
     return Recipe(
         name=name,

@@ -89,13 +89,25 @@ class FromMap(Model):
     kind: MapKind
 
 
-Filling = Annotated[Imported | FromMap, Field(discriminator="how")]
+PartName = Literal["below", "above"]
+
+
+class FromPart(Model):
+    """What fills a slot of an operation: a map of one of the sets that this one is blended of."""
+
+    how: Literal["part"] = "part"
+    part: PartName
+    kind: MapKind
+
+
+Filling = Annotated[Imported | FromMap | FromPart, Field(discriminator="how")]
 
 
 class Derived(Model):
     """A map computed by an operation from other maps of the set.
 
-    `slots` says what fills the operation's slots, by their names: a picture or a map of the set.
+    `slots` says what fills the operation's slots, by their names: a picture, a map of the set, or
+    one of a set that it is blended of.
     """
 
     how: Literal["derived"] = "derived"
@@ -137,6 +149,9 @@ class SetDefinition(Model):
     origin: Origin | None = Field(
         default=None, description="the source card that its pictures came in with"
     )
+    parts: dict[PartName, Part] = Field(
+        default_factory=dict, description="the sets that this one is blended of, as they were then"
+    )
 
     def checked(self) -> SetDefinition:
         """The same set with every parameter checked; raises ParameterError or PlanError."""
@@ -147,6 +162,7 @@ class SetDefinition(Model):
                     raise ParameterError(f"{found.name} makes {found.output}, not {kind}")
                 found.resolve(definition.parameters)
                 _check_slots(found, definition)
+                self._check_parts(definition)
             elif isinstance(definition, Constant):
                 wanted = len(kind.facts.components)
                 if len(definition.value) != wanted:
@@ -155,14 +171,36 @@ class SetDefinition(Model):
                 _check_channels(kind, definition)
         return self
 
+    def _check_parts(self, definition: Derived) -> None:
+        for name, filling in definition.slots.items():
+            if isinstance(filling, FromPart) and filling.part not in self.parts:
+                raise ParameterError(
+                    f"{definition.operation}: {name} is a map of the set {filling.part}, and this "
+                    "set is blended of none: choose another map"
+                )
+
     def sources(self) -> set[str]:
         """SHA-256 of every file the set is made from, or was and may be again."""
         shelved = [d for ways in self.shelf.values() for d in ways]
-        return {one.source for d in (*self.maps.values(), *shelved) for one in imported_in(d)}
+        own = {one.source for d in (*self.maps.values(), *shelved) for one in imported_in(d)}
+        return own.union(*(part.texture_set.sources() for part in self.parts.values()))
 
     def with_map(self, kind: MapKind, definition: Imported | Derived | Constant) -> SetDefinition:
         """A copy with one map added or replaced."""
         return self.model_copy(update={"maps": {**self.maps, kind: definition}})
+
+
+class Part(Model):
+    """One of the sets that a set is blended of, as it was when they were blended.
+
+    repeat : how often it lies beside itself across the blend, both ways
+    """
+
+    texture_set: SetDefinition
+    repeat: int = Field(default=1, ge=1, le=16)
+
+
+SetDefinition.model_rebuild()
 
 
 def imported_in(definition: Imported | Derived | Constant) -> list[Imported]:
@@ -188,7 +226,7 @@ def _check_slots(found: Operation, definition: Derived) -> None:
         slot = found.slot(name)
         if isinstance(filling, Imported):
             _check_channels(slot.takes, filling)
-        if isinstance(filling, FromMap) and not can_be_read_as(
+        if isinstance(filling, FromMap | FromPart) and not can_be_read_as(
             filling.kind.facts.meaning, slot.takes.facts.meaning
         ):
             raise ParameterError(

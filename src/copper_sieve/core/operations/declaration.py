@@ -155,7 +155,8 @@ class Operation:
     `compute(inputs, parameters, surface)` takes float32 arrays (H, W, C) as `Raster` has them
     and gives one of the output's kind. A change of its pixels needs a new `version`.
     `surface_reads` names the surface's fields the result depends on. A slot that is not filled is
-    not among the inputs. The `default` of its output and inputs is what new sets get; there is one
+    not among the inputs. One that `blends` takes maps of the sets that a set is blended of. The
+    `default` of its output and inputs is what new sets get; there is one
     at most.
     """
 
@@ -169,6 +170,7 @@ class Operation:
     surface_reads: tuple[str, ...] = ()
     slots: tuple[Slot, ...] = ()
     default: bool = False
+    blends: bool = False
 
     def slot(self, name: str) -> Slot:
         """The slot of that name. Raises ParameterError."""
@@ -207,6 +209,7 @@ def operation(
     surface_reads: tuple[str, ...] = (),
     slots: tuple[Slot, ...] = (),
     default: bool = False,
+    blends: bool = False,
 ) -> Callable[[Compute], Compute]:
     """Register the decorated function as the operation of that name.
 
@@ -216,8 +219,9 @@ def operation(
 
     def register(compute: Compute) -> Compute:
         made = Operation(
-            name, version, title, output, inputs, parameters, compute, surface_reads, slots, default
-        )
+            name, version, title, output, inputs, parameters, compute, surface_reads, slots,
+            default, blends,
+        )  # fmt: skip
         if name in OPERATIONS:
             raise ValueError(f"there is an operation {name} already")
         if default and any(slot.required for slot in slots):

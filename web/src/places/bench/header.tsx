@@ -53,6 +53,11 @@ export function Header({
         {Math.round(size.width / surface.tile_size)} px/m
       </span>
       {!troubled && <Badge tone="calm">{bordersInWords(surface.wrap)}</Badge>}
+      {set.blended_of.below && !troubled && (
+        <span title={`${set.blended_of.above} over ${set.blended_of.below}`}>
+          <Badge tone="calm">blended</Badge>
+        </span>
+      )}
       {error && !away && <Badge tone="wrong">△ {error}</Badge>}
       <span className="ml-auto" />
       <SavingState {...state} />

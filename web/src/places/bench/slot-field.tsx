@@ -29,10 +29,20 @@ export function SlotField({ slot, filling, fitting, kinds, titleOf, onFill }: Pr
     enabled: picture !== undefined,
   });
   const meaning = kinds.find((one) => one.kind === slot.takes)?.meaning;
-  const value = !filling ? "none" : filling.how === "map" ? filling.kind : "picture";
+  const part = filling?.how === "part" ? filling : undefined;
+  const value = !filling
+    ? "none"
+    : filling.how === "map"
+      ? filling.kind
+      : filling.how === "part"
+        ? "part"
+        : "picture";
   const options = [
     ...(slot.required ? [] : [{ value: "none", label: "nothing" }]),
     ...fitting.map((kind) => ({ value: kind, label: titleOf(kind).toLowerCase() })),
+    ...(part
+      ? [{ value: "part", label: `${titleOf(part.kind).toLowerCase()}, ${part.part}` }]
+      : []),
     ...(picture ? [{ value: "picture", label: facts?.file_name ?? "a picture" }] : []),
     { value: "another", label: picture ? "another picture…" : "a picture…" },
   ];
@@ -54,7 +64,8 @@ export function SlotField({ slot, filling, fitting, kinds, titleOf, onFill }: Pr
           onChange={(next) => {
             if (next === "another") picker.current?.click();
             else if (next === "none") onFill(undefined);
-            else if (next !== "picture") onFill({ how: "map", kind: next as MapKind });
+            else if (next !== "picture" && next !== "part")
+              onFill({ how: "map", kind: next as MapKind });
           }}
         />
         <input

@@ -101,6 +101,13 @@ export function firstFillings(
   return fillings;
 }
 
+/** Is or was the map made so? What blends two sets cannot be begun anywhere else. */
+function isBlended(draft: Draft, kind: MapKind, operation: string): boolean {
+  const present = draft.maps[kind];
+  if (present && wayOf(present) === operation) return true;
+  return shelvedWay(draft, kind, operation) !== null;
+}
+
 /** Operations that could make the map now: their inputs are there and do not come from it. */
 export function possibleOperations(
   draft: Draft,
@@ -110,6 +117,7 @@ export function possibleOperations(
   return all.filter(
     (one) =>
       one.output === kind &&
+      (!one.blends || isBlended(draft, kind, one.name)) &&
       one.inputs.every((input) => draft.maps[input] && !comesFrom(draft, input, kind, all)),
   );
 }

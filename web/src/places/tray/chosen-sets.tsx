@@ -7,6 +7,7 @@ import type { Change, TrayRow } from "@/api/client";
 import { Button, buttonClass } from "@/parts/button";
 import { SetsChecklist } from "@/places/checklist/sets-checklist";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
+import { BlendDialog } from "./blend-dialog";
 import { ChangeDialog } from "./change-dialog";
 import { type FormName, forms } from "./change-forms";
 import type { useChange } from "./use-change";
@@ -37,7 +38,7 @@ const needs: Partial<Record<FormName, (count: number) => boolean>> = {
 };
 
 export function ChosenSets({ rows, project, changing, onNone }: Props) {
-  const [open, setOpen] = useState<FormName | "recipe" | "checklist" | null>(null);
+  const [open, setOpen] = useState<FormName | "recipe" | "checklist" | "blend" | null>(null);
   const [wall, setWall] = useState<Walled | null>(null);
   const ids = rows.map((row) => row.id);
   const { change } = changing;
@@ -83,10 +84,17 @@ export function ChosenSets({ rows, project, changing, onNone }: Props) {
                   />
                 ))}
                 {n === 0 && (
-                  <Item
-                    label="Duplicate"
-                    onSelect={() => change.mutate({ ids, change: { do: "duplicate" } })}
-                  />
+                  <>
+                    <Item
+                      label="Duplicate"
+                      onSelect={() => change.mutate({ ids, change: { do: "duplicate" } })}
+                    />
+                    <Item
+                      label="Blend two sets…"
+                      disabled={rows.length !== 2}
+                      onSelect={() => setOpen("blend")}
+                    />
+                  </>
                 )}
               </DropdownMenu.Group>
             ))}
@@ -128,6 +136,9 @@ export function ChosenSets({ rows, project, changing, onNone }: Props) {
           }}
         />
       )}
+      {open === "blend" && rows[0] && rows[1] && (
+        <BlendDialog project={project} rows={[rows[0], rows[1]]} onClose={close} />
+      )}
       {open === "checklist" && (
         <SetsChecklist
           project={project}
@@ -140,7 +151,7 @@ export function ChosenSets({ rows, project, changing, onNone }: Props) {
           }}
         />
       )}
-      {open && open !== "recipe" && open !== "checklist" && (
+      {open && open !== "recipe" && open !== "checklist" && open !== "blend" && (
         <ChangeDialog
           name={open}
           rows={rows}

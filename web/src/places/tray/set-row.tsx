@@ -133,7 +133,7 @@ function Found({ row, bench }: { row: TrayRow; bench: string }) {
       to={bench}
       state={{ checklist: true }}
       title={`Checklist: ${told}`}
-      aria-label={`Checklist of ${row.name}: ${told}`}
+      aria-label={`Checklist: ${told}`}
       className={`ml-1.5 inline-flex items-center gap-0.5 align-[-2px] ${look}`}
     >
       <Sign className="size-3.5" aria-hidden="true" />

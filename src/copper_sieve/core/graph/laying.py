@@ -1,0 +1,39 @@
+"""A map of a set that another one is blended of, laid over that one's surface."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import Meaning
+from copper_sieve.core.image.raster import Float, Raster
+from copper_sieve.core.image.resize import resize
+
+_VERSION = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Laid:
+    """A map beside itself so many times, both ways, at another size."""
+
+    repeat: int
+
+    def content(self) -> dict[str, Any]:
+        """All that its result depends on besides its input and its size."""
+        return {"laid": _VERSION, "repeat": self.repeat}
+
+    def run(self, inputs: Mapping[str, Float], meaning: Meaning, size: tuple[int, int]) -> Float:
+        """The map `map` (H, W, C) float32, repeated, of that width and height.
+
+        Where the width is no multiple of `repeat`, each copy is a little larger and all are reduced
+        together, so that none of them is torn.
+        """
+        width, height = size
+        each = -(-width // self.repeat), -(-height // self.repeat)
+        one = resize(Raster(inputs["map"], meaning), *each).pixels
+        if self.repeat > 1:
+            one = np.tile(one, (self.repeat, self.repeat, 1))
+        return resize(Raster(np.ascontiguousarray(one), meaning), width, height).pixels

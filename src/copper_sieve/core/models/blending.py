@@ -1,0 +1,139 @@
+"""A new set of two: where the upper one lies is a map, and every other map follows it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.wrap import Wrap, as_wrap
+from copper_sieve.core.models.texture_set import (
+    Constant,
+    Derived,
+    Filling,
+    FromMap,
+    FromPart,
+    Imported,
+    MapDefinition,
+    Part,
+    PartName,
+    SetDefinition,
+    SurfaceSpec,
+    derive_missing,
+)
+from copper_sieve.core.operations import get_operation
+
+MASKS = (MapKind.MASK_1, MapKind.MASK_2, MapKind.MASK_3, MapKind.MASK_4)
+_MOST_REPEATS = 16
+_DEEPEST_BLEND = 3  # sets of sets of sets
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """A set that is blended, with what is known of its surface once it is prepared.
+
+    surface : its width, its borders; depth : metres between height 0 and 1
+    """
+
+    texture_set: SetDefinition
+    surface: SurfaceSpec
+    depth: float
+
+
+def with_height(texture_set: SetDefinition) -> SetDefinition:
+    """The set with a height: its own, one that is derived, else a flat one."""
+    return _complete(texture_set, [MapKind.HEIGHT])
+
+
+def blended(name: str, below: Measured, above: Measured) -> SetDefinition:
+    """A set whose every map is blended of two sets; they are kept in it as they are now.
+
+    The lower one gives the width and the size. The upper one lies beside itself as often as its own
+    width goes into that, and its relief is as deep as its width is then wide. Borders meet where
+    those of both do. Maps that both derive from their height alone are derived from the blended
+    one.
+    Raises ParameterError where no mask is free, or sets are blended of blends too deep.
+    """
+    if max(_depth_of(one.texture_set) for one in (below, above)) >= _DEEPEST_BLEND:
+        raise ParameterError("a set of sets of sets is blended already: deliver one, take it in")
+    kinds = [*below.texture_set.maps, *above.texture_set.maps, MapKind.HEIGHT]
+    kinds = list(dict.fromkeys(kinds))
+    mask = next((one for one in MASKS if one not in kinds), None)
+    if mask is None:
+        raise ParameterError("all four masks are in use: take one out of the sets first")
+    repeat = _repeats(below.surface.tile_size, above.surface.tile_size)
+    parts = {
+        "below": Part(texture_set=_complete(below.texture_set, kinds)),
+        "above": Part(texture_set=_complete(above.texture_set, kinds), repeat=repeat),
+    }
+    shrunk = below.surface.tile_size / repeat / above.surface.tile_size
+    depths = {"below_depth": _rounded(below.depth), "above_depth": _rounded(above.depth * shrunk)}
+    maps: dict[MapKind, MapDefinition] = {
+        kind: _way(kind, mask, parts["below"], parts["above"], depths) for kind in kinds
+    }
+    maps[mask] = Derived(
+        operation=f"{mask}_from_part_heights", parameters=dict(depths), slots=_heights()
+    )
+    meets = [as_wrap(one.surface.wrap) for one in (below, above)]
+    surface = below.surface.model_copy(update={
+        "depth": max(depths.values()),
+        "wrap": Wrap(all(m.across for m in meets), all(m.down for m in meets)).spec,
+    })  # fmt: skip
+    return SetDefinition.model_validate(
+        {"name": name, "surface": surface, "maps": maps, "parts": parts}
+    ).checked()
+
+
+def _depth_of(texture_set: SetDefinition) -> int:
+    return 1 + max((_depth_of(one.texture_set) for one in texture_set.parts.values()), default=0)
+
+
+def _repeats(below: float, above: float) -> int:
+    return min(_MOST_REPEATS, max(1, round(below / above)))
+
+
+def _rounded(metres: float) -> float:
+    """Within what the parameter allows, to a hundredth of a millimetre."""
+    return min(1.0, max(1e-5, round(metres, 5)))
+
+
+def _complete(texture_set: SetDefinition, kinds: list[MapKind]) -> SetDefinition:
+    """With a map of every kind: derived if it can be, else the value that changes nothing."""
+    maps = dict(texture_set.maps)
+    for kind in kinds:
+        if kind not in maps:
+            maps[kind] = derive_missing(maps, kind) or Constant(value=kind.facts.neutral)
+    return texture_set.model_copy(update={"maps": maps, "shelf": {}})
+
+
+def _way(
+    kind: MapKind, mask: MapKind, below: Part, above: Part, depths: dict[str, float]
+) -> MapDefinition:
+    ways = [one.texture_set.maps[kind] for one in (below, above)]
+    if all(_follows_height(way) for way in ways):
+        return ways[0]
+    if all(isinstance(way, Constant) for way in ways) and ways[0] == ways[1]:
+        return ways[0]
+    operation = get_operation(f"{kind}_from_parts")
+    slots: dict[str, Filling] = {
+        "below": FromPart(part="below", kind=kind),
+        "above": FromPart(part="above", kind=kind),
+        "mask": FromMap(kind=mask),
+    }
+    if any(slot.name == "below_height" for slot in operation.slots):
+        slots |= _heights()
+    asks = {one.name for one in operation.parameters}
+    given = {name: value for name, value in depths.items() if name in asks}
+    return Derived(operation=operation.name, parameters=dict(given), slots=slots)
+
+
+def _follows_height(way: MapDefinition) -> bool:
+    """It is made from the height and nothing else."""
+    if not isinstance(way, Derived) or any(isinstance(f, Imported) for f in way.slots.values()):
+        return False
+    return not way.slots and get_operation(way.operation).inputs == (MapKind.HEIGHT,)
+
+
+def _heights() -> dict[str, Filling]:
+    names: tuple[PartName, PartName] = ("below", "above")
+    return {f"{one}_height": FromPart(part=one, kind=MapKind.HEIGHT) for one in names}

@@ -1,0 +1,145 @@
+"""How much of the upper of two sets lies where: by their heights, and by a mask that is drawn."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import cv2
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
+
+MASKS = (MapKind.MASK_1, MapKind.MASK_2, MapKind.MASK_3, MapKind.MASK_4)
+_GRID = 256  # texels a side at which noise is drawn, so that every size shows the same
+_LEAST = 1 / 512  # of the transition: sharper is no sharper to the eye
+
+DEPTHS = (
+    Parameter("below_depth", "Depth below", 0.01, "depth of the lower set's relief", high=1.0,
+              unit="m", group="Heights"),
+    Parameter("above_depth", "Depth above", 0.01, "depth of the upper set's relief", high=1.0,
+              unit="m", group="Heights"),
+)  # fmt: skip
+
+_SLOTS = (
+    Slot("below_height", "Height below", "the lower set's height", takes=MapKind.HEIGHT,
+         required=True, group="Heights"),
+    Slot("above_height", "Height above", "the upper set's height", takes=MapKind.HEIGHT,
+         required=True, group="Heights"),
+    Slot("drawn", "Drawn by", "a map or picture that is white where the upper set lies",
+         takes=MapKind.DETAIL_MASK, group="Drawn by", laid_over=True),
+)  # fmt: skip
+
+_PARAMETERS = (
+    Parameter("offset", "Offset", 0.0, "more of the upper set, below 0 more of the lower one",
+              low=-1.0, group="Border"),
+    Parameter("transition", "Transition", 0.15, "how softly one passes into the other",
+              group="Border"),
+    Parameter("contrast", "Contrast", 0.7,
+              "how much the heights decide: what stands out comes through; 0 is the mask alone",
+              high=2.0, group="Border"),
+    Parameter("by", "Mask", "evenly", "where the upper set lies, before the heights decide",
+              choices=("evenly", "a map", "gradient", "noise"), group="Mask", form="choice"),
+    Parameter("strength", "Strength", 1.0, "how much the mask decides", high=2.0, group="Mask"),
+    Parameter("angle", "Towards", 90.0, "direction in which a gradient grows; 0 right, 90 up",
+              high=360.0, unit="deg", group="Mask"),
+    Parameter("patch", "Patches", 0.15, "size of the patches of noise", low=0.01, high=0.5,
+              unit="tile", group="Mask"),
+    Parameter("seed", "Variant", 1.0, "each whole number draws other patches", low=0.0, high=99.0,
+              group="Mask"),
+    Parameter("invert", "Inverted", False, "black and white of the mask change places",
+              group="Mask", form="switch"),
+    *DEPTHS,
+)  # fmt: skip
+
+
+def share_of_upper(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """The share of the upper set at each place.
+
+    With heights a below and b above, both over the larger of the two depths, and a mask m in
+    [0, 1]: x = 2 offset + strength (2 m - 1) + 2 contrast (b - a), and the share is a smooth step
+    of x over `transition` about 0.
+
+    inputs : below_height, above_height (H, W, 1) float32, [0, 1]; drawn likewise
+    Returns (H, W, 1) float32, 0 is the lower set, 1 the upper one.
+    """
+    below, above = inputs["below_height"][:, :, 0], inputs["above_height"][:, :, 0]
+    deepest = max(parameters["below_depth"], parameters["above_depth"], 1e-6)
+    apart = above * np.float32(parameters["above_depth"] / deepest)
+    apart = apart - below * np.float32(parameters["below_depth"] / deepest)
+    x = apart * np.float32(2 * parameters["contrast"])
+    x += np.float32(2 * parameters["offset"])
+    mask = _mask(inputs, parameters, surface, (below.shape[0], below.shape[1]))
+    if mask is not None:
+        sign = -1 if parameters["invert"] else 1
+        x = x + (mask * np.float32(2) - np.float32(1)) * np.float32(sign * parameters["strength"])
+    share = x * np.float32(0.5 / max(parameters["transition"], _LEAST)) + np.float32(0.5)
+    np.clip(share, 0, 1, out=share)
+    share = share * share * (np.float32(3) - np.float32(2) * share)
+    return np.asarray(share, dtype=np.float32)[:, :, None]
+
+
+def _mask(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface, shape: tuple[int, int]
+) -> Float | None:
+    by = parameters["by"]
+    if by == "a map":
+        drawn = inputs.get("drawn")
+        return None if drawn is None else drawn[:, :, 0]
+    if by == "gradient":
+        return _gradient(parameters["angle"], surface, shape)
+    if by == "noise":
+        return _noise(parameters["patch"], int(parameters["seed"]), shape)
+    return None
+
+
+def _gradient(angle: float, surface: Surface, shape: tuple[int, int]) -> Float:
+    """Along a direction; where borders meet there and back, in whole waves, so that it tiles."""
+    rows, columns = shape
+    right, up = np.cos(np.radians(angle)), np.sin(np.radians(angle))
+    x = (np.arange(columns, dtype=np.float32) + 0.5) / columns
+    y = 1 - (np.arange(rows, dtype=np.float32) + 0.5) / rows
+    if surface.wrap:
+        across, down = round(float(right)), round(float(up))
+        phase = x[None, :] * across + y[:, None] * down
+        return np.asarray(0.5 - 0.5 * np.cos(2 * np.pi * phase), np.float32)
+    along = x[None, :] * np.float32(right) + y[:, None] * np.float32(up)
+    low, high = min(0.0, right) + min(0.0, up), max(0.0, right) + max(0.0, up)
+    return np.asarray((along - low) / max(high - low, 1e-6), np.float32)
+
+
+def _noise(patch: float, seed: int, shape: tuple[int, int]) -> Float:
+    """Patches of a size that tile, half of them above 0.5; the same at every size."""
+    rng = np.random.default_rng(seed)
+    waves = np.fft.rfft2(rng.standard_normal((_GRID, _GRID)))
+    f = np.hypot(np.fft.fftfreq(_GRID)[:, None] * _GRID, np.fft.rfftfreq(_GRID)[None, :] * _GRID)
+    middle = 0.5 / max(patch, 1e-3)
+    waves *= np.exp(-0.5 * (np.log(np.maximum(f, 1e-3) / middle) / 0.6) ** 2)
+    field = np.fft.irfft2(waves, (_GRID, _GRID))
+    # By rank, so that the share of the picture that is above a value is known.
+    order = field.ravel().argsort().argsort().reshape(field.shape)
+    even = (order / (field.size - 1)).astype(np.float32)
+    edge = 8  # texels around, so that enlarging meets at the borders
+    padded = np.pad(even, edge, mode="wrap")
+    rows, columns = shape
+    wide, high = columns / _GRID, rows / _GRID
+    x = (np.arange(columns, dtype=np.float32) + 0.5) / wide - 0.5 + edge
+    y = (np.arange(rows, dtype=np.float32) + 0.5) / high - 0.5 + edge
+    at_x, at_y = np.meshgrid(x.astype(np.float32), y.astype(np.float32))
+    return np.asarray(np.clip(cv2.remap(padded, at_x, at_y, cv2.INTER_CUBIC), 0, 1), np.float32)
+
+
+for _kind in MASKS:
+    operation(
+        f"{_kind}_from_part_heights",
+        version=1,
+        title="Where the upper set lies",
+        output=_kind,
+        inputs=(),
+        blends=True,
+        surface_reads=("wrap",),
+        slots=_SLOTS,
+        parameters=_PARAMETERS,
+    )(share_of_upper)

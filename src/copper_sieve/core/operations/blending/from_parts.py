@@ -1,0 +1,102 @@
+"""Every map of a set that is blended of two: by the share of the upper one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.normals import normalize
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.blending.from_part_heights import DEPTHS
+from copper_sieve.core.operations.declaration import Inputs, Slot, Surface, operation
+
+_LEAST_Z = np.float32(0.02)
+
+
+def _slots(kind: MapKind) -> tuple[Slot, ...]:
+    title = kind.facts.title.lower()
+    return (
+        Slot("below", "Below", f"the lower set's {title}", takes=kind, required=True,
+             group="Parts"),
+        Slot("above", "Above", f"the upper set's {title}", takes=kind, required=True,
+             group="Parts"),
+        Slot("mask", "Share", "how much of the upper set lies where", takes=MapKind.DETAIL_MASK,
+             required=True, group="Parts"),
+    )  # fmt: skip
+
+
+def value_of_parts(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Colors (linear light) and data, mixed: below + share (above - below). (H, W, C) float32."""
+    below, share = inputs["below"], inputs["mask"]
+    return np.asarray(below + share * (inputs["above"] - below), np.float32)
+
+
+def height_of_parts(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Heights in metres, mixed, over the larger of both depths: (H, W, 1) float32, [0, 1]."""
+    deepest = max(parameters["below_depth"], parameters["above_depth"], 1e-6)
+    below = inputs["below"] * np.float32(parameters["below_depth"] / deepest)
+    above = inputs["above"] * np.float32(parameters["above_depth"] / deepest)
+    return np.asarray(below + inputs["mask"] * (above - below), np.float32)
+
+
+def normal_of_parts(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Slopes, mixed: (H, W, 3) float32, unit vectors, Y up.
+
+    Where both heights are given, the step from one relief to the other has its slope as well: the
+    slope of a mixed height is (1 - s) a' + s b' + s' (b - a).
+    """
+    below, above, share = _slopes(inputs["below"]), _slopes(inputs["above"]), inputs["mask"]
+    slopes = below + share * (above - below)
+    if "below_height" in inputs and "above_height" in inputs:
+        metres = inputs["above_height"][:, :, 0] * np.float32(parameters["above_depth"])
+        metres = metres - inputs["below_height"][:, :, 0] * np.float32(parameters["below_depth"])
+        texel = surface.tile_size / share.shape[1]
+        right, down = _gradient(share[:, :, 0], surface, texel)
+        slopes[:, :, 0] -= right * metres
+        slopes[:, :, 1] += down * metres
+    ones = np.ones((*slopes.shape[:2], 1), np.float32)
+    return normalize(np.concatenate([slopes, ones], axis=2))
+
+
+def _slopes(normal: Float) -> Float:
+    """x/z and y/z."""
+    return np.asarray(normal[:, :, :2] / np.maximum(normal[:, :, 2:], _LEAST_Z), np.float32)
+
+
+def _gradient(values: Float, surface: Surface, texel: float) -> tuple[Float, Float]:
+    """Per metre, to the right and downwards, by central differences."""
+    found = []
+    for axis, meets in ((1, surface.wrap.across), (0, surface.wrap.down)):
+        edges = [(1, 1) if n == axis else (0, 0) for n in (0, 1)]
+        padded = np.pad(values, edges, mode="wrap" if meets else "edge")
+        ahead = padded[2:] if axis == 0 else padded[:, 2:]
+        behind = padded[:-2] if axis == 0 else padded[:, :-2]
+        found.append(np.asarray((ahead - behind) / np.float32(2 * texel), np.float32))
+    return found[0], found[1]
+
+
+_HEIGHTS = (
+    Slot("below_height", "Height below", "the lower set's height", takes=MapKind.HEIGHT,
+         group="Heights"),
+    Slot("above_height", "Height above", "the upper set's height", takes=MapKind.HEIGHT,
+         group="Heights"),
+)  # fmt: skip
+
+for _kind in MapKind:
+    _is_normal = _kind.facts.meaning is Meaning.NORMAL
+    _is_height = _kind is MapKind.HEIGHT
+    _steps = _kind is MapKind.NORMAL
+    operation(
+        f"{_kind}_from_parts",
+        version=1,
+        title="Both sets, blended",
+        output=_kind,
+        inputs=(),
+        blends=True,
+        surface_reads=("wrap", "tile_size") if _is_normal else (),
+        slots=(*_slots(_kind), *(_HEIGHTS if _steps else ())),
+        parameters=DEPTHS if _steps or _is_height else (),
+    )(normal_of_parts if _is_normal else height_of_parts if _is_height else value_of_parts)
