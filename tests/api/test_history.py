@@ -15,6 +15,7 @@ from PIL import Image
 from copper_sieve.services import delivering
 from copper_sieve.services.context import Context
 from tests.api.test_board import deliver
+from tests.api.test_targets import texels
 from tests.conftest import MakePhoto
 
 ORM = "orm-y-down"
@@ -73,6 +74,10 @@ def test_two_deliveries_are_compared_by_file_channel_and_texel(
     before = picture(green["before"]).astype(int)
     assert before.std() > 0
     assert green["largest"] == pytest.approx(np.abs(before - 128).max() / 255, abs=1e-6)
+    head, close = texels(client, f"{address}/G", left=0, upper=0, columns=64, rows=64)
+    assert head["top"] is None
+    np.testing.assert_allclose(close["after"], 128 / 255, atol=1e-6)
+    np.testing.assert_array_equal((close["before"] * 255).round(), before)
     assert client.get(f"{address}/R").json()["largest"] == 0
     assert client.get(f"{address}/A").status_code == 404
     lit = [client.get(f"/api/deliveries/{one}/parts/0/lit.png").content for one in (first, second)]

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import base64
 import io
+import json
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -191,6 +193,36 @@ def _look_at_a_channel(client: TestClient, delivery_id: int) -> None:
     assert np.flatnonzero(touched).tolist() == [10 * 64 + 20]
     assert touched.max() == 16 * view["largest"]
     assert client.get(f"{address}/A").status_code == 404
+    _read_closely(client, f"{address}/G", view["largest"])
+
+
+def _read_closely(client: TestClient, address: str, largest: float) -> None:
+    """The same, texel by texel: of the whole, of a piece, of one that leaves the channel."""
+    head, whole = texels(client, address, left=0, upper=0, columns=64, rows=48)
+    assert (head["width"], head["height"], head["top"]) == (64, 48, 255)
+    apart = np.abs(whole["held"] - whole["expected"])
+    assert np.argwhere(apart).tolist() == [[10, 20]]
+    assert apart.max() == largest
+    assert 0 <= whole["map"].min() <= whole["map"].max() <= 1
+    _, piece = texels(client, address, left=18, upper=9, columns=4, rows=3)
+    for name, values in piece.items():
+        np.testing.assert_array_equal(values, whole[name][9:12, 18:22], err_msg=name)
+    head, edge = texels(client, address, left=60, upper=46, columns=64, rows=64)
+    assert (head["left"], head["upper"], edge["held"].shape) == (60, 46, (2, 4))
+    assert client.get(f"{address}/texels", params={"columns": 5000}).status_code == 422
+
+
+def texels(
+    client: TestClient, address: str, **piece: int
+) -> tuple[dict[str, Any], dict[str, np.ndarray]]:
+    """A piece of a channel: what stands before its values, and those of each state."""
+    answer = client.get(f"{address}/texels", params=piece)
+    assert answer.status_code == 200, answer.text
+    length = int.from_bytes(answer.content[:4], "little")
+    head = json.loads(answer.content[4 : 4 + length])
+    values = np.frombuffer(answer.content, "<f4", offset=4 + length)
+    shape = len(head["planes"]), head["rows"], head["columns"]
+    return head, dict(zip(head["planes"], values.reshape(shape), strict=True))
 
 
 def _picture(url: str) -> np.ndarray:

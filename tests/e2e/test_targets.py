@@ -111,6 +111,13 @@ def _deliver_and_look_at_a_channel(served: Served, page: Page) -> None:
     viewer = page.get_by_role("dialog")
     expect(viewer).to_contain_text("roughness, inverted")
     expect(viewer).to_contain_text("every texel as expected", timeout=SLOW)
+    viewer.get_by_role("radio", name="8 : 1").click()
+    close = viewer.get_by_role("img", name="in the file")
+    expect(close).to_be_visible(timeout=SLOW)
+    close.hover(position={"x": 60, "y": 60})
+    code = r"\d+, \d+: the map, unchanged 0\.\d{4} · expected (\d+) · in the file \1"
+    expect(viewer.get_by_test_id("under")).to_have_text(re.compile(code), timeout=SLOW)
+    viewer.get_by_role("radio", name="Fit").click()
     for title in ("the map, unchanged", "expected", "in the file", "difference × 16"):
         expect(viewer.get_by_role("img", name=title)).to_be_visible()
     page.keyboard.press("Escape")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import cv2
@@ -24,6 +25,7 @@ from copper_sieve.services.delivering import packing_of
 from copper_sieve.store.delivery_rows import KeptPart
 
 _SIDE = 512
+_MOST_KEPT = 160 << 20  # bytes: three states of 4096 x 4096 texels of 16 bits
 AMPLIFIED = 16  # the difference's picture, so that a code can be seen
 
 
@@ -44,25 +46,30 @@ class ChannelView:
     mean: float
 
 
+@dataclass(frozen=True, slots=True)
+class Planes:
+    """A channel in several states, each (H, W), alike in size.
+
+    values : by what they are; codes where `top` is the largest code, else values in [0, 1]
+    """
+
+    words: str
+    values: dict[str, Codes]
+    top: int | None
+
+
 def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: str) -> ChannelView:
     """Compute a channel anew from the maps as they were delivered, and compare.
 
     Raises NotFoundError where the delivery, the file or the channel is not there.
     """
-    path = delivered_file(context, delivery_id, n, name)
-    part = next(one for one in get(context, delivery_id).parts if one.n == n)
-    made = computed(context, part, name, letter)
-    expected = made.codes
-    held = reopen(path)[:, :, made.index]
-    slot, before = made.slot, None
-    if slot.map:
-        light = made.file.spec.encoding is Encoding.SRGB and letter != "A"
-        map_there = made.maps.at(made.file.size)[slot.map]
-        before = stored(map_there, slot.map, slot.component, as_light=light)
+    planes = channel_planes(context, delivery_id, n, name, letter)
+    held, expected = planes.values["held"], planes.values["expected"]
+    before = planes.values.get("map")
     apart = np.abs(held.astype(np.float64) - expected.astype(np.float64))
     share = dequantize(held) - dequantize(expected)
     return ChannelView(
-        words=slot.words(),
+        words=planes.words,
         held=channel_png(dequantize(held)),
         expected=channel_png(dequantize(expected)),
         map=None if before is None else channel_png(before),
@@ -70,6 +77,74 @@ def channel_view(context: Context, delivery_id: int, n: int, name: str, letter: 
         largest=apart.max().item(),
         mean=float(apart.mean()),
     )
+
+
+def channel_planes(context: Context, delivery_id: int, n: int, name: str, letter: str) -> Planes:
+    """A channel as the file holds it (held), as it should be (expected), and the map before its
+    changes, as stored values in [0, 1] (map). Raises as `channel_view`.
+
+    The last one is kept: whoever looks at it closely asks for piece after piece.
+    """
+    path = delivered_file(context, delivery_id, n, name)
+    stat = path.stat()
+    key = f"{delivery_id}/{n}/{name}/{letter} {stat.st_mtime_ns} {stat.st_size}"
+
+    def make() -> Planes:
+        part = next(one for one in get(context, delivery_id).parts if one.n == n)
+        made = computed(context, part, name, letter)
+        held = reopen(path)[:, :, made.index]
+        values = {"held": held, "expected": made.codes}
+        slot = made.slot
+        if slot.map:
+            light = made.file.spec.encoding is Encoding.SRGB and letter != "A"
+            map_there = made.maps.at(made.file.size)[slot.map]
+            values["map"] = stored(map_there, slot.map, slot.component, as_light=light)
+        return Planes(slot.words(), values, _top(held))
+
+    return kept_planes(context, key, make)
+
+
+def kept_planes(context: Context, key: str, make: Callable[[], Planes]) -> Planes:
+    """What was looked at last, or made now; one is kept for all, unless it is very large."""
+    kept = context.looked_at
+    if kept is not None and kept[0] == key:
+        planes: Planes = kept[1]
+        return planes
+    made = make()
+    small = sum(one.nbytes for one in made.values.values()) <= _MOST_KEPT
+    context.looked_at = (key, made) if small else None
+    return made
+
+
+def _top(codes: Codes) -> int | None:
+    return int(np.iinfo(codes.dtype).max) if codes.dtype.kind == "u" else None
+
+
+@dataclass(frozen=True, slots=True)
+class Texels:
+    """A piece of a channel: where it lies, and (rows, columns) float32 of each state.
+
+    width, height : of the whole channel; top : as in `Planes`
+    """
+
+    width: int
+    height: int
+    left: int
+    upper: int
+    top: int | None
+    planes: dict[str, Float]
+
+
+def piece_of(planes: Planes, left: int, upper: int, columns: int, rows: int) -> Texels:
+    """A piece of a channel, as much of it as lies inside."""
+    height, width = next(iter(planes.values.values())).shape
+    left, upper = min(max(left, 0), width - 1), min(max(upper, 0), height - 1)
+    cut = np.s_[upper : upper + rows, left : left + columns]
+    found = {
+        name: np.ascontiguousarray(values[cut], np.float32)
+        for name, values in planes.values.items()
+    }
+    return Texels(width, height, left, upper, planes.top, found)
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from copper_sieve.core.codecs import read_picture
 from copper_sieve.core.image.raster import Picture
@@ -27,6 +28,7 @@ class Context:
         with that preset, and whether it was the same; see `delivered_of`
     problems : of sets by their numbers, the version that was looked at and why it cannot be read,
         None where it can
+    looked_at : the channel that was looked at last, by what it is; see `channel_planes`
     """
 
     settings: Settings
@@ -36,6 +38,7 @@ class Context:
     recognitions: dict[int, Recognition] = field(default_factory=dict)
     compared: dict[tuple[str, str], tuple[TargetPreset, bool]] = field(default_factory=dict)
     problems: dict[int, tuple[int, str | None]] = field(default_factory=dict)
+    looked_at: tuple[str, Any] | None = None
     folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
     batch_cache: LayeredCache = field(init=False)

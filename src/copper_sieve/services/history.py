@@ -14,7 +14,13 @@ from copper_sieve.core.image.encoding import dequantize
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.models.manifest import FileEntry, Manifest
 from copper_sieve.core.models.texture_set import SetDefinition
-from copper_sieve.services.channel_view import AMPLIFIED, channel_png, computed
+from copper_sieve.services.channel_view import (
+    AMPLIFIED,
+    Planes,
+    channel_png,
+    computed,
+    kept_planes,
+)
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
 from copper_sieve.services.delivering import packing_of
@@ -140,12 +146,8 @@ def compare_channel(
     context: Context, earlier: PartAt, later: PartAt, name: str, letter: str
 ) -> ComparedChannel:
     """A channel of a file in two deliveries. Raises NotFoundError where one has it not."""
-    old, new = (
-        dequantize(computed(context, _part(context, *at), name, letter).codes)
-        for at in (earlier, later)
-    )
-    if old.shape != new.shape:  # the earlier one as large as the later one
-        old = np.asarray(cv2.resize(old, new.shape[::-1], interpolation=cv2.INTER_AREA))
+    planes = compared_planes(context, earlier, later, name, letter)
+    old, new = planes.values["before"], planes.values["after"]
     apart: Float = np.abs(new - old)
     return ComparedChannel(
         before=channel_png(old),
@@ -155,6 +157,24 @@ def compare_channel(
         largest=float(apart.max()),
         mean=float(apart.mean()),
     )
+
+
+def compared_planes(
+    context: Context, earlier: PartAt, later: PartAt, name: str, letter: str
+) -> Planes:
+    """The channel in both, as stored values in [0, 1], as large as the later one. Raises as
+    `compare_channel`."""
+
+    def make() -> Planes:
+        old, new = (
+            dequantize(computed(context, _part(context, *at), name, letter).codes)
+            for at in (earlier, later)
+        )
+        if old.shape != new.shape:
+            old = np.asarray(cv2.resize(old, new.shape[::-1], interpolation=cv2.INTER_AREA))
+        return Planes("in two deliveries", {"before": old, "after": new}, None)
+
+    return kept_planes(context, f"{earlier} {later} {name} {letter}", make)
 
 
 def _part(context: Context, delivery_id: int, n: int) -> KeptPart:

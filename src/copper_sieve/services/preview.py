@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Collection, Iterable
+import time
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.graph.evaluate import Cache, evaluate
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
-from copper_sieve.core.graph.plan import Plan, plan
+from copper_sieve.core.graph.plan import Node, Plan, plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Float
-from copper_sieve.core.models.texture_set import SetDefinition, SurfaceSpec
+from copper_sieve.core.models.texture_set import Derived, SetDefinition, SurfaceSpec
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.drafts import blends, looked_at
@@ -22,6 +23,7 @@ from copper_sieve.store.texture_sets import get_set
 # Texels of the longer side at which maps are derived when there is time: what is shown is reduced
 # from that, and agrees with a delivery of any size.
 _SETTLED_SIDE = 2048
+_LEARNS = 0.5  # how much the last time counts against those before
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,12 +62,74 @@ class _DraftCache:
         keeper.put(key, pixels)
 
 
+@dataclass(frozen=True, slots=True)
+class UnderWay:
+    """How far the preview of a window is.
+
+    step : what is done now, in words; share : of the steps that are done, 0 to 1
+    seconds : since it began; seconds_left : by how long such steps took before, None where one of
+        them was never taken
+    """
+
+    step: str
+    share: float
+    seconds: float
+    seconds_left: float | None
+
+
+class _Progress:
+    """Follows one request, and learns how long steps take for a million texels."""
+
+    def __init__(self, pace: dict[str, float]) -> None:
+        self._pace = pace
+        self._nodes: Sequence[Node] = ()
+        self._at = 0
+        self._began = self._stepped = time.monotonic()
+
+    def step(self, nodes: Sequence[Node], at: int) -> None:
+        """The node of that number is next."""
+        now = time.monotonic()
+        if at:
+            before = nodes[at - 1]
+            took = (now - self._stepped) / _millions(before)
+            known = self._pace.get(_sort(before), took)
+            self._pace[_sort(before)] = known + (took - known) * _LEARNS
+        self._nodes, self._at, self._stepped = nodes, at, now
+
+    def told(self) -> UnderWay:
+        """As it is now."""
+        now = time.monotonic()
+        nodes, at = self._nodes, self._at
+        if not nodes:
+            return UnderWay("beginning", 0.0, now - self._began, None)
+        left = [self._pace.get(_sort(one)) for one in nodes[at:]]
+        seconds = None
+        if all(one is not None for one in left):
+            each = [
+                (one or 0) * _millions(node) for one, node in zip(left, nodes[at:], strict=True)
+            ]
+            seconds = max(sum(each) - (now - self._stepped), sum(each[1:]))
+        return UnderWay(nodes[at].words, at / len(nodes), now - self._began, seconds)
+
+
+def _sort(node: Node) -> str:
+    """Nodes of which a million texels take as long."""
+    made = node.definition.operation if isinstance(node.definition, Derived) else ""
+    return f"{node.words} {made}"
+
+
+def _millions(node: Node) -> float:
+    return max(node.size[0] * node.size[1], 1) / 1e6
+
+
 class Previewer:
     """Computes previews of sets as they are or as a window would have them."""
 
     def __init__(self, context: Context) -> None:
         self._context = context
         self._newest: dict[str, int] = {}
+        self._under_way: dict[str, _Progress] = {}
+        self._pace: dict[str, float] = {}
         self._sizes: dict[str, tuple[int, int]] = {}  # of sources, which never change
         self._lock = threading.Lock()
 
@@ -102,13 +166,22 @@ class Previewer:
             compute_side=compute_side or _SETTLED_SIDE,
             geometry=geometry,
         )
+        progress = _Progress(self._pace)
+        with self._lock:
+            self._under_way[window] = progress
         unknown = {kind: key for kind, key in graph.outputs.items() if key not in known}
-        rasters = evaluate(
-            Plan(graph.nodes, unknown, graph.depth),
-            self._context.load_source,
-            cache=_DraftCache(self._context, graph) if draft else self._context.cache,
-            is_cancelled=lambda: self._newest[window] > sequence,
-        )
+        try:
+            rasters = evaluate(
+                Plan(graph.nodes, unknown, graph.depth),
+                self._context.load_source,
+                cache=_DraftCache(self._context, graph) if draft else self._context.cache,
+                is_cancelled=lambda: self._newest[window] > sequence,
+                on_step=progress.step,
+            )
+        finally:
+            with self._lock:
+                if self._under_way.get(window) is progress:
+                    del self._under_way[window]
         maps = {
             kind: PreviewMap(
                 key,
@@ -121,6 +194,18 @@ class Previewer:
         if rasters.depth is not None:
             surface = surface.model_copy(update={"depth": rasters.depth})
         return Previewed(maps, geometry, surface)
+
+    def under_way(self, window: str) -> UnderWay | None:
+        """How far the preview of a window is; None where none is computed."""
+        with self._lock:
+            progress = self._under_way.get(window)
+        return progress.told() if progress else None
+
+    def stop(self, window: str) -> None:
+        """Give up the preview of a window after the step that it is at."""
+        with self._lock:
+            if window in self._newest:
+                self._newest[window] += 1
 
     def _set_and_sizes(
         self, set_id: int, draft: SetDefinition | None

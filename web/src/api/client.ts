@@ -19,6 +19,7 @@ export type WorkRead = Schemas["WorkRead"];
 export type FindingRead = Schemas["FindingRead"];
 export type ChecklistRead = Schemas["ChecklistRead"];
 export type FollowedRead = Schemas["FollowedRead"];
+export type UnderWayRead = Schemas["UnderWayRead"];
 export type TrayRead = Schemas["TrayRead"];
 export type ProjectRead = Schemas["ProjectRead"];
 export type Change = Schemas["ChangeAsk"]["change"];
@@ -185,6 +186,35 @@ export async function litChange(
     reader.onerror = () => reject(reader.error);
     reader.readAsDataURL(picture);
   });
+}
+
+export type TexelsRead = Schemas["TexelsRead"];
+
+/** A piece of a channel: what it is, and the values of each state, row after row. */
+export interface Texels extends TexelsRead {
+  values: Record<string, Float32Array>;
+}
+
+/** A piece of a channel from one of the addresses that end in /texels. */
+export async function texels(
+  address: string,
+  piece: { left: number; upper: number; columns: number; rows: number },
+  signal: AbortSignal,
+): Promise<Texels> {
+  const query = new URLSearchParams(Object.entries(piece).map(([k, v]) => [k, String(v)]));
+  const response = await watched(new Request(`${address}/texels?${query}`, { signal }));
+  if (!response.ok) throw failure(await response.json().catch(() => null), response.status);
+  const data = await response.arrayBuffer();
+  const length = new DataView(data).getUint32(0, true);
+  const text = new TextDecoder().decode(new Uint8Array(data, 4, length));
+  const head = JSON.parse(text) as TexelsRead;
+  const count = head.columns * head.rows;
+  // The values begin anywhere, a typed array only at a multiple of its size.
+  const all = new Float32Array(data.slice(4 + length));
+  const values = Object.fromEntries(
+    head.planes.map((name, n) => [name, all.subarray(n * count, (n + 1) * count)]),
+  );
+  return { ...head, values };
 }
 
 /** Make a project of a file that a project was packed as. */

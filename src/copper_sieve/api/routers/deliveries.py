@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
@@ -13,8 +13,10 @@ from copper_sieve.api.schemas.channels import (
     ChannelViewRead,
     ComparedChannelRead,
     ComparedPartRead,
+    TexelsRead,
     read_channel_view,
     read_compared_channel,
+    texels_bytes,
 )
 from copper_sieve.api.schemas.deliveries import (
     BoardCellRead,
@@ -35,7 +37,7 @@ from copper_sieve.core.codecs import CODECS, read_picture
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.ingest.sources import thumbnail
 from copper_sieve.services import board, delivered, deliveries, history
-from copper_sieve.services.channel_view import channel_view
+from copper_sieve.services.channel_view import channel_planes, channel_view, piece_of
 from copper_sieve.services.context import Context
 from copper_sieve.services.sheet import page
 from copper_sieve.services.sheet.contents import sheet
@@ -190,3 +192,42 @@ def channel(
 ) -> ChannelViewRead:
     """A channel of a delivered file against the map that it was made of."""
     return read_channel_view(channel_view(context, delivery_id, n, name, letter))
+
+
+_PIECE = Annotated[int, Query(ge=1, le=1024)]
+_AT = Annotated[int, Query(ge=0, le=65536)]
+_TEXELS: dict[int | str, dict[str, Any]] = {
+    200: {"content": {"application/octet-stream": {}}, "model": TexelsRead}
+}
+
+
+@router.get(
+    "/deliveries/{delivery_id}/parts/{n}/files/{name}/channels/{letter}/texels",
+    response_class=Response,
+    responses=_TEXELS,
+)
+def channel_texels(  # noqa: PLR0917
+    delivery_id: int, n: int, name: str, letter: str, context: ContextDep, left: _AT = 0,
+    upper: _AT = 0, columns: _PIECE = 256, rows: _PIECE = 256,
+) -> Response:  # fmt: skip
+    """A piece of a channel of a delivered file, texel by texel: `held` in the file, `expected`, and
+    the `map` before its changes."""
+    planes = channel_planes(context, delivery_id, n, name, letter)
+    found = piece_of(planes, left, upper, columns, rows)
+    return Response(texels_bytes(found), media_type="application/octet-stream")
+
+
+@router.get(
+    "/deliveries/{delivery_id}/parts/{n}/compared/{other_id}/{other_n}/files/{name}/channels/{letter}"
+    "/texels",
+    response_class=Response,
+    responses=_TEXELS,
+)
+def compared_texels(  # noqa: PLR0917
+    delivery_id: int, n: int, other_id: int, other_n: int, name: str, letter: str,
+    context: ContextDep, left: _AT = 0, upper: _AT = 0, columns: _PIECE = 256, rows: _PIECE = 256,
+) -> Response:  # fmt: skip
+    """A piece of a channel in two deliveries, texel by texel: `before` and `after`."""
+    planes = history.compared_planes(context, (delivery_id, n), (other_id, other_n), name, letter)
+    found = piece_of(planes, left, upper, columns, rows)
+    return Response(texels_bytes(found), media_type="application/octet-stream")

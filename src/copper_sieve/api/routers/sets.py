@@ -16,6 +16,7 @@ from copper_sieve.api.schemas.bench import (
     ReadingsAsk,
     SeamsMeasure,
     SeamWaysRead,
+    UnderWayRead,
     read_doubt,
     read_evening,
     read_preview,
@@ -92,6 +93,19 @@ def preview(
     text = read_preview(found).model_dump_json().encode()
     content = b"".join([len(text).to_bytes(4, "little"), text, *codes])
     return Response(content, 200, media_type="application/octet-stream")
+
+
+@router.get("/previews/{window}")
+def preview_under_way(window: str, previewer: PreviewerDep) -> UnderWayRead | None:
+    """What the preview of a window is doing, and how long yet; null where none is computed."""
+    found = previewer.under_way(window)
+    return None if found is None else UnderWayRead.model_validate(found)
+
+
+@router.post("/previews/{window}/stop", status_code=204)
+def stop_preview(window: str, previewer: PreviewerDep) -> None:
+    """Give up the preview of a window, after the step that it is at."""
+    previewer.stop(window)
 
 
 @router.post("/sets/{set_id}/seam-measures")

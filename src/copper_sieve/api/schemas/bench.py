@@ -32,6 +32,15 @@ class PreviewCreate(Request):
     known: list[str] = Field(default_factory=list, max_length=1000)
 
 
+class UnderWayRead(Answer):
+    """How far the preview of a window is; `seconds_left` is null where nothing tells."""
+
+    step: str
+    share: float
+    seconds: float
+    seconds_left: float | None
+
+
 class PreviewMapRead(Answer):
     """One map: its codes are `channels` bytes a texel, row 0 at the top; none where it is known."""
 

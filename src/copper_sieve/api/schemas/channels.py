@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from copper_sieve.api.schemas.common import Answer, png_url
-from copper_sieve.services.channel_view import AMPLIFIED, ChannelView
+from copper_sieve.services.channel_view import AMPLIFIED, ChannelView, Texels
 from copper_sieve.services.history import ComparedChannel
 
 
@@ -26,6 +26,24 @@ class ChannelViewRead(Answer):
     amplified: int
     largest: float
     mean: float
+
+
+class TexelsRead(Answer):
+    """What stands before the values of a piece of a channel.
+
+    width, height : of the whole channel; left, upper, columns, rows : of the piece
+    top : the largest code where the values are codes, else null: values in [0, 1]
+    planes : the states whose values follow, each `rows` x `columns` float32, little endian
+    """
+
+    width: int
+    height: int
+    left: int
+    upper: int
+    columns: int
+    rows: int
+    top: int | None
+    planes: list[str]
 
 
 class ComparedFileRead(Answer):
@@ -57,6 +75,18 @@ class ComparedChannelRead(Answer):
     amplified: int
     largest: float
     mean: float
+
+
+def texels_bytes(found: Texels) -> bytes:
+    """The length of a JSON text (four bytes, little endian), that text, and the values."""
+    rows, columns = next(iter(found.planes.values())).shape
+    head = TexelsRead(
+        width=found.width, height=found.height, left=found.left, upper=found.upper,
+        columns=columns, rows=rows, top=found.top, planes=list(found.planes),
+    )  # fmt: skip
+    text = head.model_dump_json().encode()
+    values = [one.astype("<f4").tobytes() for one in found.planes.values()]
+    return b"".join([len(text).to_bytes(4, "little"), text, *values])
 
 
 def read_compared_channel(found: ComparedChannel) -> ComparedChannelRead:

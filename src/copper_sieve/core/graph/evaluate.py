@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Protocol
 
@@ -73,11 +73,13 @@ def evaluate(
     cache: Cache | None = None,
     on_progress: Callable[[float], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
+    on_step: Callable[[Sequence[Node], int], None] | None = None,
 ) -> Maps:
     """Compute the outputs of a plan.
 
     What is in the cache is not computed, nor are its inputs; every other result is freed as soon
-    as nobody needs it, so memory follows the widest cut of the graph. Progress is 0 to 1.
+    as nobody needs it, so memory follows the widest cut of the graph. Progress is 0 to 1;
+    `on_step` is told, before each, all nodes that are computed and which of them is next.
     Raises CancelledError between two nodes when `is_cancelled` says so.
     """
     cache = NoCache() if cache is None else cache
@@ -106,6 +108,8 @@ def evaluate(
     for done, node in enumerate(needed):
         if is_cancelled and is_cancelled():
             raise CancelledError
+        if on_step:
+            on_step(needed, done)
         found[node.key] = _compute(node, wanted, found, pictures)
         # Nobody may change what others read; and kernels are compiled once for what they are given.
         found[node.key].setflags(write=False)

@@ -71,6 +71,18 @@ class Node:
             and not self.measures
         )
 
+    @property
+    def words(self) -> str:
+        """What is done to make it, for people."""
+        title = self.kind.facts.title.lower()
+        if self.measures:
+            return "measuring the relief"
+        if self.reduction:
+            return f"reducing {title}"
+        if self.step is not None:
+            return f"preparing {title}" if isinstance(self.step, Step) else f"laying {title}"
+        return f"deriving {title}" if isinstance(self.definition, Derived) else f"reading {title}"
+
 
 @dataclass(frozen=True, slots=True)
 class Plan:

@@ -19,6 +19,7 @@ import { meaningOf, type Texel } from "./readout";
 import type { Shown } from "./shown";
 import { colorAt } from "./use-pick";
 import { useView, type View } from "./use-view";
+import { type Waiting, waitingInWords } from "./use-waiting";
 
 /** What a wipe can show on its right: another map, or this one as it was at first. */
 export interface Other {
@@ -45,6 +46,8 @@ interface Props {
   kind: KindRead;
   surface: SurfaceSpec;
   settled: boolean;
+  /** What takes long, and a way to give it up. */
+  waiting: Waiting;
   /** The number of the draft that is shown, for the performance marks. */
   shows: number;
   /** Told which draft the window shows now. */
@@ -155,10 +158,32 @@ export function FlatWindow(props: Props) {
         counted={counted}
         onCounted={setCounted}
       />
+      <Waits waiting={props.waiting} />
       <output className="absolute bottom-2.5 left-2.5 whitespace-pre rounded-sm bg-ink/85 px-2 py-0.5 text-sheet figures">
         {reading ?? (drawn ? `${texels.width} × ${texels.height} shown` : "computing…")}
       </output>
     </section>
+  );
+}
+
+/** What is computed once that takes long, how long yet, and giving it up. */
+function Waits({ waiting }: { waiting: Waiting }) {
+  const { underWay, stopped, stop, again } = waiting;
+  if (!underWay && !stopped) return null;
+  return (
+    <div
+      role="status"
+      className="absolute bottom-10 left-2.5 flex items-center gap-2.5 rounded-sm bg-ink/85 px-2 py-1 text-small text-sheet"
+    >
+      {stopped ? "stopped: what is shown is of before" : underWay && waitingInWords(underWay)}
+      <button
+        type="button"
+        className="underline underline-offset-2"
+        onClick={stopped ? again : stop}
+      >
+        {stopped ? "Go on" : "Stop"}
+      </button>
+    </div>
   );
 }
 

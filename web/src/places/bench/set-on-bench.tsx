@@ -113,7 +113,7 @@ interface ChosenProps {
 /** The flat window, with what lies over it: the photo's light, its readings. */
 function Flat({ bench, kind, tiling }: ChosenProps & { tiling: number }) {
   const { set, state, operation, titleOf, picking, readings } = bench;
-  const { pictures, before, facts, settled, shows, painted } = bench.preview;
+  const { pictures, before, facts, settled, shows, waiting, painted } = bench.preview;
   const isPicking = picking.parameter !== null;
   const picked = usePickPicture(set.id, state.draft, kind.kind, operation, pictures, isPicking);
   const was = before[kind.kind];
@@ -134,6 +134,7 @@ function Flat({ bench, kind, tiling }: ChosenProps & { tiling: number }) {
         kind={kind}
         surface={bench.surface}
         settled={settled}
+        waiting={waiting}
         shows={shows}
         onPainted={painted}
         seenSide={bench.seenSide}

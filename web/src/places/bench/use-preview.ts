@@ -7,6 +7,7 @@ import { drawsInSoftware } from "@/lit/renderer";
 import { Budget } from "./budget";
 import { type Pictures, ShownStore } from "./shown";
 import { asked, type Draft } from "./use-draft";
+import { useWaiting, type Waiting } from "./use-waiting";
 
 const MOVING_SIDE = 512;
 /** Pixels of a picture on the screen for which as many texels as while moving are enough. */
@@ -67,6 +68,8 @@ export interface PreviewState {
   settled: boolean;
   /** The number of the draft that the chosen map's picture shows. */
   shows: number;
+  /** What takes long, and a way to give it up. */
+  waiting: Waiting;
   /** To be told by who painted the chosen map's picture, and when. */
   painted: (number: number) => void;
 }
@@ -130,6 +133,8 @@ export function usePreview({
   const [budget] = useState(() => new Budget(drawsInSoftware()));
   const window = useRef(crypto.randomUUID());
   const gone = useRef(false);
+  const waiting = useWaiting(window.current, settled);
+  const { begun, isStopped } = waiting;
 
   useEffect(() => {
     gone.current = false;
@@ -138,12 +143,14 @@ export function usePreview({
     };
   }, []);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked for again after it was stopped
   useEffect(() => {
     const number = wanted.current.number + 1;
     const came = performance.now();
     if (moving && !wanted.current.moving) budget.began(came);
     if (moving) budget.asked(number, came);
     wanted.current = { number, draft, moving, focus, came };
+    begun();
     setSettled(false);
     performance.mark("sieve:draft", { detail: number });
     if (busy.current) {
@@ -226,6 +233,7 @@ export function usePreview({
           const overtaken =
             (problem instanceof ApiError && problem.code === "cancelled") ||
             (problem instanceof DOMException && problem.name === "AbortError");
+          if (isStopped()) break; // it shows what it has, until something changes
           if (!overtaken)
             setError(problem instanceof Error ? problem.message : "The preview failed.");
         }
@@ -233,11 +241,23 @@ export function usePreview({
       busy.current = false;
       setSettled(true);
     })();
-  }, [setId, draft, moving, fullSide, focus, seenSide, whole, budget]);
+  }, [
+    setId,
+    draft,
+    moving,
+    fullSide,
+    focus,
+    seenSide,
+    whole,
+    budget,
+    begun,
+    isStopped,
+    waiting.round,
+  ]);
 
   const painted = useCallback(
     (number: number) => budget.shown(number, performance.now()),
     [budget],
   );
-  return { pictures, lit, before, facts, error, settled, shows, painted };
+  return { pictures, lit, before, facts, error, settled, shows, waiting, painted };
 }

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { queries } from "@/api/queries";
 import { WideDialog } from "@/parts/wide-dialog";
-import { PictureRow } from "./picture-row";
+import { TexelRow } from "./texel-row";
 
 export interface ChannelOf {
   delivery: number;
@@ -33,7 +33,13 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
     >
       {view && (
         <>
-          <PictureRow pictures={figures ?? []} />
+          <TexelRow
+            pictures={figures ?? []}
+            address={`/api/deliveries/${of.delivery}/parts/${of.part}/files/${encodeURIComponent(of.file)}/channels/${of.letter}`}
+            titles={{ map: "the map, unchanged", expected: "expected", held: "in the file" }}
+            apart={["held", "expected"]}
+            amplified={view.amplified}
+          />
           <p className={`pt-3 figures ${view.largest === 0 ? "text-verdigris" : "text-ochre"}`}>
             {view.largest === 0
               ? "✓ every texel as expected"

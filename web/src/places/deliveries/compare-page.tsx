@@ -9,7 +9,7 @@ import { Choice } from "@/parts/choice";
 import { when } from "@/parts/figures";
 import { useTitle } from "@/parts/title";
 import { WideDialog } from "@/parts/wide-dialog";
-import { PictureRow } from "./picture-row";
+import { TexelRow } from "./texel-row";
 
 type Part = Schemas["ComparedPartRead"];
 type File = Part["files"][number];
@@ -217,7 +217,13 @@ function Viewer({ pair, n, otherN, file, letter, onClose }: ViewerProps) {
     >
       {data && (
         <>
-          <PictureRow pictures={figures ?? []} />
+          <TexelRow
+            pictures={figures ?? []}
+            address={`/api/deliveries/${pair.earlier}/parts/${n}/compared/${pair.later}/${otherN}/files/${encodeURIComponent(file)}/channels/${letter}`}
+            titles={{ before: `delivery ${pair.earlier}`, after: `delivery ${pair.later}` }}
+            apart={["after", "before"]}
+            amplified={data.amplified}
+          />
           <p className="pt-3 figures text-second">
             up to {(data.largest * CODES).toFixed(1)} of 255 apart, {(data.mean * CODES).toFixed(2)}{" "}
             on average

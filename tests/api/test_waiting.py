@@ -1,0 +1,94 @@
+"""A preview that takes long: what it does is told, how long yet if that is known; it is stopped."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from copper_sieve.core.operations import OPERATIONS
+from tests.api.conftest import TakeIn
+from tests.conftest import MakePhoto
+
+SLOW = "ambient_occlusion_from_height"
+KINDS = ["ambient_occlusion", "roughness"]
+
+
+class Held:
+    """An operation that waits to be let go."""
+
+    def __init__(self, compute: Any) -> None:
+        self.compute, self.begun, self.go = compute, threading.Event(), threading.Event()
+
+    def __call__(self, *given: Any) -> Any:
+        self.begun.set()
+        assert self.go.wait(20)
+        return self.compute(*given)
+
+
+@pytest.fixture
+def held(monkeypatch: pytest.MonkeyPatch) -> Iterator[Held]:
+    one = Held(OPERATIONS[SLOW].compute)
+    monkeypatch.setitem(OPERATIONS, SLOW, replace(OPERATIONS[SLOW], compute=one))
+    yield one
+    one.go.set()
+
+
+class Asking(threading.Thread):
+    """A preview that is asked for in the background."""
+
+    def __init__(self, client: TestClient, set_id: int, sequence: int, softness: float) -> None:
+        super().__init__()
+        self._client, self._set_id, self._sequence = client, set_id, sequence
+        one = client.get(f"/api/sets/{set_id}").json()
+        maps = {m["kind"]: m["definition"] for m in one["maps"]}
+        changed = {**maps["ambient_occlusion"], "parameters": {"softness": softness}}
+        self._draft = {"surface": one["surface"], "maps": {**maps, "ambient_occlusion": changed}}
+        self.status = 0
+
+    def run(self) -> None:
+        body = {"kinds": KINDS, "window": "w", "sequence": self._sequence, "draft": self._draft}
+        self.status = self._client.post(f"/api/sets/{self._set_id}/previews", json=body).status_code
+
+
+def test_what_is_done_is_told_and_can_be_stopped(
+    client: TestClient, take_in: TakeIn, make_photo: MakePhoto, held: Held
+) -> None:
+    set_id = take_in(make_photo("slow.png", seed=71))["set_id"]
+    assert client.get("/api/previews/w").json() is None
+    first = Asking(client, set_id, 1, 0.001)
+    first.start()
+    assert held.begun.wait(20)
+    told = client.get("/api/previews/w").json()
+    assert told["step"] == "deriving occlusion"
+    assert 0 < told["share"] < 1
+    assert told["seconds_left"] is None  # it was never done before
+    assert client.get("/api/previews/other").json() is None
+    assert client.post("/api/previews/w/stop").status_code == 204
+    held.go.set()
+    first.join()
+    assert first.status == 409
+    assert client.get("/api/previews/w").json() is None
+
+    # What comes after it is computed, and how long it takes is known by then.
+    second = Asking(client, set_id, 2, 0.002)
+    second.start()
+    second.join()
+    assert second.status == 200
+    held.go.clear()
+    held.begun.clear()
+    third = Asking(client, set_id, 3, 0.003)
+    third.start()
+    assert held.begun.wait(20)
+    assert client.get("/api/previews/w").json()["seconds_left"] is not None
+    held.go.set()
+    third.join()
+    assert third.status == 200
+
+
+def test_nothing_is_stopped_where_nothing_runs(client: TestClient) -> None:
+    assert client.post("/api/previews/never/stop").status_code == 204

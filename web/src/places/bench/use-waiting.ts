@@ -1,0 +1,67 @@
+// What a preview that takes over a second does, how long yet, and giving it up.
+import { useCallback, useEffect, useRef, useState } from "react";
+import { answer, api, done, type UnderWayRead } from "@/api/client";
+
+const LONG = 1000;
+const EVERY = 400;
+
+export interface Waiting {
+  /** What is done now; null while nothing has taken long. */
+  underWay: UnderWayRead | null;
+  /** It was given up: what is shown is of an earlier draft, or smaller. */
+  stopped: boolean;
+  stop: () => void;
+  /** Take it up again after it was stopped. */
+  again: () => void;
+  /** Changes when it is taken up again. */
+  round: number;
+  /** A draft is to be shown. */
+  begun: () => void;
+  isStopped: () => boolean;
+}
+
+/** `settled`: nothing is computed. */
+export function useWaiting(window: string, settled: boolean): Waiting {
+  const [underWay, setUnderWay] = useState<UnderWayRead | null>(null);
+  const [stopped, setStopped] = useState(false);
+  const [round, setRound] = useState(0);
+  const giveUp = useRef(false);
+  useEffect(() => {
+    setUnderWay(null);
+    if (settled) return;
+    let timer = setTimeout(look, LONG);
+    let ended = false;
+    async function look() {
+      const call = api.GET("/api/previews/{window}", { params: { path: { window } } });
+      const found = await answer(call).catch(() => null);
+      if (ended) return;
+      setUnderWay(found);
+      timer = setTimeout(look, EVERY);
+    }
+    return () => {
+      ended = true;
+      clearTimeout(timer);
+    };
+  }, [window, settled]);
+  const stop = useCallback(() => {
+    giveUp.current = true;
+    setStopped(true);
+    const call = api.POST("/api/previews/{window}/stop", { params: { path: { window } } });
+    void done(call).catch(() => undefined);
+  }, [window]);
+  const begun = useCallback(() => {
+    giveUp.current = false;
+    setStopped(false);
+  }, []);
+  const again = useCallback(() => setRound((now) => now + 1), []);
+  const isStopped = useCallback(() => giveUp.current, []);
+  return { underWay, stopped, stop, again, round, begun, isStopped };
+}
+
+/** In words: what, how far, and how long yet. */
+export function waitingInWords({ step, share, seconds_left: left }: UnderWayRead): string {
+  const far = `${Math.round(share * 100)} %`;
+  if (left === null) return `${step}, ${far}`;
+  const yet = left < 1.5 ? "a moment yet" : `about ${Math.round(left)} s yet`;
+  return `${step}, ${far}, ${yet}`;
+}
