@@ -126,7 +126,7 @@ export const Board = memo(function Board(props: Props) {
                   return (
                     <td key={target.id} className="p-0.5">
                       <CellButton
-                        cell={cellOf(cells.get(key), lying.get(key))}
+                        cell={cellOf(cells.get(key), lying.get(key), row)}
                         label={`${row.name} for ${target.title}`}
                         chosen={chosen.keys.has(key)}
                         kept={kept.keeps(row.id, target.id, cells.has(key))}
@@ -152,6 +152,7 @@ const looks: Record<State, { sign: string; look: string }> = {
   never: { sign: "·", look: "text-second" },
   delivered: { sign: "✓", look: "text-verdigris" },
   stale: { sign: "◷", look: "text-ink italic" },
+  wrong: { sign: "△", look: "text-wrong" },
   waiting: { sign: "…", look: "text-second" },
   running: { sign: "▸", look: "text-verdigris" },
   failed: { sign: "✕", look: "text-wrong font-medium" },

@@ -1,6 +1,6 @@
 import { act, renderHook } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
-import type { BoardCellRead } from "@/api/client";
+import type { BoardCellRead, TrayRow } from "@/api/client";
 import { cellOf, keyOf, partsOf, rectangle, useChosenCells } from "./cells";
 
 // @vitest-environment jsdom
@@ -13,18 +13,39 @@ const cell = (more: Partial<BoardCellRead>): BoardCellRead => ({
   error: null,
   ...more,
 });
+const fine = { findings: [] };
 const lying = (lies: "own" | "replaced") => ({ set_id: 1, target_id: "a", lies, text: "by 9" });
 
 describe("a cell", () => {
   it("says what is under way before what was", () => {
-    expect(cellOf(undefined, undefined).word).toBe("never");
-    expect(cellOf(cell({}), undefined).word).toBe("up to date");
-    expect(cellOf(cell({ state: "running", progress: 0.404 }), lying("replaced")).word).toBe(
+    expect(cellOf(undefined, undefined, fine).word).toBe("never");
+    expect(cellOf(cell({}), undefined, fine).word).toBe("up to date");
+    expect(cellOf(cell({ state: "running", progress: 0.404 }), lying("replaced"), fine).word).toBe(
       "40 %",
     );
-    expect(cellOf(cell({ state: "failed", error: "no disk" }), undefined).why).toBe("no disk");
-    expect(cellOf(cell({}), lying("replaced"))).toMatchObject({ state: "replaced", why: "by 9" });
-    expect(cellOf(cell({ state: "stale" }), lying("own")).state).toBe("stale");
+    expect(cellOf(cell({ state: "failed", error: "no disk" }), undefined, fine).why).toBe(
+      "no disk",
+    );
+    expect(cellOf(cell({}), lying("replaced"), fine)).toMatchObject({
+      state: "replaced",
+      why: "by 9",
+    });
+    expect(cellOf(cell({ state: "stale" }), lying("own"), fine).state).toBe("stale");
+  });
+
+  it("says what will be wrong where it would be delivered now", () => {
+    const turned = {
+      findings: [
+        { rule: "off_length", kind: "normal", weight: "info" },
+        { rule: "green_turned", kind: "normal", weight: "error" },
+      ],
+    } as Pick<TrayRow, "findings">;
+    const stale = cell({ state: "stale" });
+    expect(cellOf(undefined, undefined, turned).word).toBe("will be wrong");
+    expect(cellOf(stale, undefined, turned)).toMatchObject({ state: "wrong", delivery: 7 });
+    expect(cellOf(stale, undefined, turned).why).toContain("green turned");
+    expect(cellOf(stale, undefined, turned).why).not.toContain("off length");
+    expect(cellOf(cell({}), undefined, turned).state).toBe("delivered");
   });
 
   it("is known by set and target, whatever signs the target has", () => {

@@ -1,11 +1,13 @@
 // The cells of the board: how each is told, and which are chosen.
 import { useMemo, useState } from "react";
 import type { BoardCellRead, LyingRead, TrayRow } from "@/api/client";
+import { words } from "@/parts/figures";
 
 export type State =
   | "never"
   | "delivered"
   | "stale"
+  | "wrong"
   | "waiting"
   | "running"
   | "failed"
@@ -37,9 +39,25 @@ const plain = {
   waiting: { word: "waiting", why: "Waits for a worker" },
 } as const;
 
-/** What a cell says: what is under way first, then what became of its files, then if it is old. */
-export function cellOf(cell: BoardCellRead | undefined, lying: LyingRead | undefined): Cell {
-  if (!cell) return NEVER;
+/** What the checklist of a set says of what would be written; null where nothing will be wrong. */
+function wrongOf(row: Pick<TrayRow, "findings">, now: Cell): Cell | null {
+  const grave = row.findings.filter((one) => one.weight === "error");
+  if (grave.length === 0) return null;
+  const told = grave.map((one) => words(one.rule)).join(", ");
+  const why = `${now.why}; it will be wrong: ${told}, see its checklist`;
+  return { ...now, state: "wrong", word: "will be wrong", why };
+}
+
+/**
+ * What a cell says: what is under way first, then what became of its files, then what would be wrong
+ * if it were delivered now, then if it is old.
+ */
+export function cellOf(
+  cell: BoardCellRead | undefined,
+  lying: LyingRead | undefined,
+  row: Pick<TrayRow, "findings">,
+): Cell {
+  if (!cell) return wrongOf(row, NEVER) ?? NEVER;
   const delivery = cell.delivery_id;
   switch (cell.state) {
     case "running":
@@ -57,7 +75,8 @@ export function cellOf(cell: BoardCellRead | undefined, lying: LyingRead | undef
   }
   if (lying && lying.lies !== "own" && lying.lies !== "nothing")
     return { state: lying.lies, word: lying.lies, why: lying.text, delivery };
-  return { state: cell.state, ...plain[cell.state], delivery };
+  const now: Cell = { state: cell.state, ...plain[cell.state], delivery };
+  return (cell.state === "stale" && wrongOf(row, now)) || now;
 }
 
 /** The cells of a rectangle from one corner to the other, in the order that is shown. */
