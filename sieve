@@ -158,20 +158,28 @@ need_chromium() {
   command -v chromium >/dev/null || debian_packages "Chromium" chromium
 }
 
+check_web() {
+  step "format and lint (TypeScript)" npm run --silent --prefix web check \
+    && step "types (TypeScript)" npm run --silent --prefix web types \
+    && step "unit tests (TypeScript)" npm run --silent --prefix web unit
+}
+
 run_tests() {
   local args=("$@")
   need_python dev; need_postgres; need_web_packages; need_web_and_kernels; need_chromium
   local bin="$venv/bin"
   cd "$root"
   step() { say "check: $1"; shift; "$@"; }
+  # Each half of the checks takes one core; what the second one says is shown at its end.
+  local said web=""; said="$(mktemp)"
+  check_web >"$said" 2>&1 & web=$!
   step "format (Python)" "$bin/ruff" format --check --quiet src tests benchmarks
   step "lint (Python)" "$bin/ruff" check --quiet src tests benchmarks
   step "types (Python)" "$bin/mypy" --no-error-summary
-  step "format and lint (TypeScript)" npm run --silent --prefix web check
-  step "types (TypeScript)" npm run --silent --prefix web types
-  step "unit tests (TypeScript)" npm run --silent --prefix web unit
+  wait "$web" || { cat "$said" >&2; rm -f "$said"; exit 1; }
+  cat "$said" >&2; rm -f "$said"
   # The browser on one core, everything else on the other.
-  step "tests" "$bin/python" -m pytest -n 3 --no-loadscope-reorder "${args[@]}"
+  step "tests" "$bin/python" -m pytest -n 2 --no-loadscope-reorder "${args[@]}"
 }
 
 command="${1:-help}"; [ $# -gt 0 ] && shift

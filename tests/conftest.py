@@ -27,12 +27,6 @@ RUN = "SIEVE_TEST_RUN"
 _FIRST = ("e2e", "faults")  # the longest, each in one process from beginning to end
 
 
-def _half(path: str) -> str:
-    """Of the browser tests every other file: two browsers beside each other, each with its demo."""
-    files = sorted(one.name for one in (Path(__file__).parent / "e2e").glob("test_*.py"))
-    return f"e2e {files.index(Path(path).name) % 2}"
-
-
 def _folder(path: str) -> str:
     return path.removeprefix("tests/").partition("/")[0]
 
@@ -46,15 +40,12 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 class _ByRoom(LoadScopeScheduling):
     """Shares the tests among processes: by folder those that serve something, else by file.
 
-    So each browser has one process, all else the third; they wait for each other's pages and
-    servers often enough that two cores are kept busy by three.
+    So the browser has one core, all else the other.
     """
 
     def _split_scope(self, nodeid: str) -> str:
-        folder, path = _folder(nodeid), nodeid.partition("::")[0]
-        if folder == "e2e":
-            return _half(path)
-        return folder if folder in _FIRST else path
+        folder = _folder(nodeid)
+        return folder if folder in _FIRST else nodeid.partition("::")[0]
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> LoadScopeScheduling:

@@ -24,7 +24,7 @@ MEGABYTE = 1_000_000
 
 
 def test_deliveries_outlive_what_is_killed(capsys: pytest.CaptureFixture[str]) -> None:
-    status = faults.main(kills=8)
+    status = faults.main(kills=6)
     said = capsys.readouterr().out
     assert status == 0, said
     assert "'failed'" not in said
@@ -41,7 +41,7 @@ def test_a_killed_server_leaves_no_worker_behind(after: float) -> None:
         time.sleep(after)
         os.kill(served.process.pid, signal.SIGKILL)
         served.process.wait()
-        end = time.monotonic() + 20
+        end = time.monotonic() + 60  # as many seconds as a busy machine may need
         while faults.of_home(served.home, b"copper_sieve"):
             assert time.monotonic() < end
             time.sleep(0.1)
