@@ -178,8 +178,7 @@ run_tests() {
   step "types (Python)" "$bin/mypy" --no-error-summary
   wait "$web" || { cat "$said" >&2; rm -f "$said"; exit 1; }
   cat "$said" >&2; rm -f "$said"
-  # The browser on one core, everything else on the other; kernels that share a core are quicker alone.
-  export NUMBA_NUM_THREADS=1 OPENCV_FOR_THREADS_NUM=1
+  # The browser on one core, everything else on the other.
   step "tests" "$bin/python" -m pytest -n 2 --no-loadscope-reorder "${args[@]}"
 }
 

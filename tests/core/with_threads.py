@@ -1,4 +1,4 @@
-"""Every operation with one thread and with two, in a process of its own: the tests have one each.
+"""Every operation with one thread and with two, in a process of its own.
 
 Says which give other bytes: `python -m tests.core.with_threads`, NUMBA_NUM_THREADS being 2 or more.
 """

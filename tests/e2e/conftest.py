@@ -63,9 +63,7 @@ def _drawn_home(run: str) -> Path:
 
 
 def _started(home: Path) -> Served:
-    # As people start it: with a database of its own, and all the threads there are.
-    ours = {"DATABASE_URL", "NUMBA_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"}
-    environment = {k: v for k, v in os.environ.items() if k not in ours}
+    environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
     environment |= {"SIEVE_HOME": str(home), "SIEVE_PORT": str(PORT)}
     process = subprocess.Popen(
         [sys.executable, "-m", "copper_sieve.cli", "demo"],

@@ -24,14 +24,14 @@ MEGABYTE = 1_000_000
 
 
 def test_deliveries_outlive_what_is_killed(capsys: pytest.CaptureFixture[str]) -> None:
-    status = faults.main(kills=6)
+    status = faults.main(kills=4)
     said = capsys.readouterr().out
     assert status == 0, said
     assert "'failed'" not in said
 
 
 def test_starts_that_are_cut_short_end_in_order(capsys: pytest.CaptureFixture[str]) -> None:
-    assert starts.main(8, 4.0) == 0, capsys.readouterr().out
+    assert starts.main(6, 3.0) == 0, capsys.readouterr().out
 
 
 @pytest.mark.parametrize("after", [0.0, 1.0])
