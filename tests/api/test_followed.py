@@ -148,13 +148,16 @@ def test_a_file_that_is_still_being_copied_is_waited_for(
     patient = Follower(context, lambda: None, settled=60.0)
     assert patient.look() == 0
     assert places.folders()[0]["looked_at"] is None
-    # One whose time says nothing is told, and read again when it has grown.
+    # One whose time says nothing is told, takes nothing in, and is read once it has grown.
     (root / "slow" / "a_color.png").write_bytes(whole[: len(whole) // 2])
-    assert follower.look() in (0, 1)
+    assert follower.look() == 0
+    (told,) = places.folders()[0]["refused"]
+    assert told.startswith("a_color.png")
+    assert places.rows() == []
     (root / "slow" / "a_color.png").write_bytes(whole)
-    follower.look()
-    assert [row["state"] for row in places.rows()] == ["recognized"]
+    assert follower.look() == 1
     assert places.folders()[0]["refused"] == []
+    assert [row["state"] for row in places.rows()] == ["recognized"]
 
 
 def test_what_is_no_picture_is_told_and_the_rest_comes_in(

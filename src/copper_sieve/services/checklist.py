@@ -6,10 +6,12 @@ import logging
 from collections.abc import Callable, Sequence
 
 from copper_sieve.core.checklist.looking_over import RULES_VERSION, checklist_key, look_over
+from copper_sieve.core.codecs import loss_of
 from copper_sieve.core.errors import ConflictError, NotFoundError, SieveError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.models.finding import Finding, Rule
 from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.recognition.normal_direction import Loss
 from copper_sieve.services.context import Context
 from copper_sieve.services.lookout import Lookout
 from copper_sieve.store import checklist, texture_sets
@@ -93,7 +95,12 @@ def looked_over(context: Context, set_id: int) -> None:
 def _look(context: Context, texture_set: SetDefinition) -> list[Finding]:
     with context.database.transaction() as connection:
         files = {sha: get_source(connection, sha).facts for sha in texture_set.sources()}
-    return look_over(texture_set, files, context.load_source, _Passing(context.memory))
+
+    def lost(sha256: str) -> Loss:
+        with context.incoming() as folder:
+            return loss_of(context.fetch_source(sha256, folder), files[sha256].format)
+
+    return look_over(texture_set, files, context.load_source, _Passing(context.memory), lost)
 
 
 class _Passing:

@@ -8,7 +8,7 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from copper_sieve.core.errors import NotFoundError
-from copper_sieve.core.graph.evaluate import Cache, evaluate
+from copper_sieve.core.graph.evaluate import Cache, Maps, evaluate
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.plan import Node, Plan, plan
 from copper_sieve.core.image.map_kind import MapKind
@@ -166,22 +166,9 @@ class Previewer:
             compute_side=compute_side or _SETTLED_SIDE,
             geometry=geometry,
         )
-        progress = _Progress(self._pace)
-        with self._lock:
-            self._under_way[window] = progress
         unknown = {kind: key for kind, key in graph.outputs.items() if key not in known}
-        try:
-            rasters = evaluate(
-                Plan(graph.nodes, unknown, graph.depth),
-                self._context.load_source,
-                cache=_DraftCache(self._context, graph) if draft else self._context.cache,
-                is_cancelled=lambda: self._newest[window] > sequence,
-                on_step=progress.step,
-            )
-        finally:
-            with self._lock:
-                if self._under_way.get(window) is progress:
-                    del self._under_way[window]
+        cache = _DraftCache(self._context, graph) if draft else self._context.cache
+        rasters = self._followed(Plan(graph.nodes, unknown, graph.depth), cache, window, sequence)
         maps = {
             kind: PreviewMap(
                 key,
@@ -194,6 +181,24 @@ class Previewer:
         if rasters.depth is not None:
             surface = surface.model_copy(update={"depth": rasters.depth})
         return Previewed(maps, geometry, surface)
+
+    def _followed(self, graph: Plan, cache: Cache, window: str, sequence: int) -> Maps:
+        """Compute what a window wants, and let it be told how far that is, and be stopped."""
+        progress = _Progress(self._pace)
+        with self._lock:
+            self._under_way[window] = progress
+        try:
+            return evaluate(
+                graph,
+                self._context.load_source,
+                cache=cache,
+                is_cancelled=lambda: self._newest[window] > sequence,
+                on_step=progress.step,
+            )
+        finally:
+            with self._lock:
+                if self._under_way.get(window) is progress:
+                    del self._under_way[window]
 
     def under_way(self, window: str) -> UnderWay | None:
         """How far the preview of a window is; None where none is computed."""

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.checklist.looking_over import checklist_key, look_over
+from copper_sieve.core.checklist.normals import look_at_normals
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Encoding, Picture
@@ -16,7 +17,7 @@ from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.finding import TITLES, Finding, Mend
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition
 from copper_sieve.store.cache import MemoryCache
-from tests.core.recognition.maps import encoded, normals, relief
+from tests.core.recognition.maps import encoded, jpeg, normals, relief
 
 SIDE = 256
 COLOR, ROUGH, GLOSS = MapKind.BASE_COLOR, MapKind.ROUGHNESS, MapKind.GLOSSINESS
@@ -254,6 +255,24 @@ def test_sizes_that_differ_and_shapes_that_do_not_fit(sources: Sources) -> None:
     assert mended(one, found).prepare.size.longer_side == 128  # type: ignore[union-attr]
     other = a_set({COLOR: color, ROUGH: sources.add(small[:100], "r_roughness.png")})
     assert [(f.rule, f.weight) for f in sources.look(other)] == [("sizes_differ", "error")]
+
+
+@pytest.mark.parametrize("field", ["bricks", "weave", "soft"])
+def test_what_a_lossy_file_lost_is_no_mixed_green(sources: Sources, field: str) -> None:
+    codes = jpeg(encoded(normals(relief(field, 6, SIDE), 0.3, down=False)), 50)
+    picture = sources.add(codes / 255, "n.png")
+    one = a_set({NORMAL: picture})
+    # By the measure for lossless files it would be one.
+    held_to_it = look_at_normals(sources.pictures[picture.source], picture, "none")
+    assert "mixed" in [seen.rule for seen in held_to_it]
+    assert "mixed" not in rules(sources.look(one))  # the values show their blocks
+    # Where they do not, as of a cropped file, the format tells it.
+    cropped = sources.add(codes[:40, :40] / 255, "c.dds")
+    asked = []
+    files = {cropped.source: sources.files[cropped.source]}
+    look_over(a_set({NORMAL: cropped}), files, sources.pictures.__getitem__, MemoryCache(),
+              lambda sha: asked.append(sha) or "heavy")  # fmt: skip
+    assert asked == [cropped.source]
 
 
 def test_the_gravest_come_first(sources: Sources) -> None:

@@ -188,6 +188,17 @@ export async function litChange(
   });
 }
 
+/** An answer of values behind a JSON text: the text, all bytes, and where the values begin. */
+async function unframed<T>(
+  response: Response,
+): Promise<{ head: T; data: ArrayBuffer; at: number }> {
+  if (!response.ok) throw failure(await response.json().catch(() => null), response.status);
+  const data = await response.arrayBuffer();
+  const length = new DataView(data).getUint32(0, true);
+  const text = new TextDecoder().decode(new Uint8Array(data, 4, length));
+  return { head: JSON.parse(text) as T, data, at: 4 + length };
+}
+
 export type TexelsRead = Schemas["TexelsRead"];
 
 /** A piece of a channel: what it is, and the values of each state, row after row. */
@@ -203,14 +214,10 @@ export async function texels(
 ): Promise<Texels> {
   const query = new URLSearchParams(Object.entries(piece).map(([k, v]) => [k, String(v)]));
   const response = await watched(new Request(`${address}/texels?${query}`, { signal }));
-  if (!response.ok) throw failure(await response.json().catch(() => null), response.status);
-  const data = await response.arrayBuffer();
-  const length = new DataView(data).getUint32(0, true);
-  const text = new TextDecoder().decode(new Uint8Array(data, 4, length));
-  const head = JSON.parse(text) as TexelsRead;
+  const { head, data, at } = await unframed<TexelsRead>(response);
   const count = head.columns * head.rows;
   // The values begin anywhere, a typed array only at a multiple of its size.
-  const all = new Float32Array(data.slice(4 + length));
+  const all = new Float32Array(data.slice(at));
   const values = Object.fromEntries(
     head.planes.map((name, n) => [name, all.subarray(n * count, (n + 1) * count)]),
   );
@@ -253,13 +260,10 @@ export async function preview(
       signal: signal ?? null,
     }),
   );
-  if (!response.ok) throw failure(await response.json().catch(() => null), response.status);
-  const data = await response.arrayBuffer();
-  const length = new DataView(data).getUint32(0, true);
-  const text = new TextDecoder().decode(new Uint8Array(data, 4, length));
-  const { maps, ...facts } = JSON.parse(text) as Schemas["PreviewRead"];
+  const { head, data, at: begin } = await unframed<Schemas["PreviewRead"]>(response);
+  const { maps, ...facts } = head;
   const found: Previewed["maps"] = {};
-  let at = 4 + length;
+  let at = begin;
   for (const [kind, one] of Object.entries(maps)) {
     const { key, width, height, channels, bytes } = one;
     const codes = bytes > 0 ? new Uint8Array(data, at, bytes) : null;

@@ -23,6 +23,7 @@ from copper_sieve.api.schemas.bench import (
     read_readings,
     read_ways,
 )
+from copper_sieve.api.schemas.common import framed
 from copper_sieve.api.schemas.sets import SetRead, SetStep, SetUpdate, draft_set, read_set
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.services import evening, first_touch, preparing, sets
@@ -90,8 +91,7 @@ def preview(
         known=body.known,
     )
     codes = (one.codes.data for one in found.maps.values() if one.codes is not None)
-    text = read_preview(found).model_dump_json().encode()
-    content = b"".join([len(text).to_bytes(4, "little"), text, *codes])
+    content = framed(read_preview(found), codes)
     return Response(content, 200, media_type="application/octet-stream")
 
 

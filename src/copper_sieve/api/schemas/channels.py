@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from copper_sieve.api.schemas.common import Answer, png_url
+from copper_sieve.api.schemas.common import Answer, framed, png_url
 from copper_sieve.services.channel_view import AMPLIFIED, ChannelView, Texels
 from copper_sieve.services.history import ComparedChannel
 
@@ -78,15 +78,13 @@ class ComparedChannelRead(Answer):
 
 
 def texels_bytes(found: Texels) -> bytes:
-    """The length of a JSON text (four bytes, little endian), that text, and the values."""
+    """A piece of a channel, as an answer."""
     rows, columns = next(iter(found.planes.values())).shape
     head = TexelsRead(
         width=found.width, height=found.height, left=found.left, upper=found.upper,
         columns=columns, rows=rows, top=found.top, planes=list(found.planes),
     )  # fmt: skip
-    text = head.model_dump_json().encode()
-    values = [one.astype("<f4").tobytes() for one in found.planes.values()]
-    return b"".join([len(text).to_bytes(4, "little"), text, *values])
+    return framed(head, [one.astype("<f4").tobytes() for one in found.planes.values()])
 
 
 def read_compared_channel(found: ComparedChannel) -> ComparedChannelRead:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+from collections.abc import Iterable
 
 from pydantic import BaseModel, ConfigDict
 
@@ -26,6 +27,12 @@ class ErrorAnswer(Answer):
 
     code: str
     message: str
+
+
+def framed(head: BaseModel, values: Iterable[bytes | memoryview]) -> bytes:
+    """The length of a JSON text (four bytes, little endian), that text, and values behind it."""
+    text = head.model_dump_json().encode()
+    return b"".join([len(text).to_bytes(4, "little"), text, *values])
 
 
 def png_url(png: bytes) -> str:

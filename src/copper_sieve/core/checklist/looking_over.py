@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from copper_sieve.core.checklist.normals import Seen, look_at_normals
 from copper_sieve.core.checklist.pictures import look_at_borders, look_at_relief, look_at_sizes
@@ -18,7 +18,8 @@ from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.finding import Finding, Mend
 from copper_sieve.core.models.texture_set import Derived, Imported, MapDefinition, SetDefinition
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.recognition.normal_direction import Loss
+from copper_sieve.core.recognition.content import describe
+from copper_sieve.core.recognition.normal_direction import Loss, loss_seen
 
 RULES_VERSION = 1  # of the rules: what was found by others is looked for again
 _SIDE = 1024  # texels of the longer side of what is looked at, and derived for it
@@ -27,7 +28,6 @@ _LOOKED_AT = (
     MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION,
 )  # fmt: skip
 _RANK = ("error", "warning", "info")
-_LOSSY = {"jpeg": "heavy", "webp": "heavy"}
 
 
 def checklist_key(texture_set: SetDefinition) -> str:
@@ -38,11 +38,16 @@ def checklist_key(texture_set: SetDefinition) -> str:
 
 
 def look_over(
-    texture_set: SetDefinition, files: Mapping[str, FileFacts], load: LoadSource, cache: Cache
+    texture_set: SetDefinition,
+    files: Mapping[str, FileFacts],
+    load: LoadSource,
+    cache: Cache,
+    loss_of: Callable[[str], Loss] = lambda _: "none",
 ) -> list[Finding]:
     """What seems wrong in a set, the gravest first; each set is read and derived once for it.
 
     files : facts of its sources by their SHA-256; load : gives the picture of one
+    loss_of : how much the file of one has changed its values
     Raises PictureError for a source that cannot be read, PlanError for what cannot be derived.
     """
     sizes = {sha: (one.width, one.height) for sha, one in files.items()}
@@ -59,9 +64,9 @@ def look_over(
     names = {sha: one.file_name for sha, one in files.items()}
     found = []
     for kind, slot, picture in _normals_of(texture_set):
-        loss: Loss = "heavy" if files[picture.source].format in _LOSSY else "none"
-        loaded = load(picture.source)
+        loaded, lost = load(picture.source), loss_of(picture.source)
         with computing:
+            loss = loss_seen(lost, describe(loaded))
             found += _of_normals(texture_set, kind, slot, picture, loaded, loss)
     with computing:
         found += [

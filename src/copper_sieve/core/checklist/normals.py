@@ -7,11 +7,11 @@ from itertools import permutations
 
 import numpy as np
 
-from copper_sieve.core.image.encoding import dequantize, linear_to_srgb, srgb_to_linear
+from copper_sieve.core.image.encoding import Curve, dequantize, without_curve
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Float, Picture
 from copper_sieve.core.models.finding import Rule, Weight
-from copper_sieve.core.models.texture_set import Curve, Imported
+from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.recognition.normal_direction import (
     Direction,
     Loss,
@@ -72,13 +72,7 @@ def _values(picture: Picture, name: str, curve: Curve) -> Float:
     codes = picture.channel(name)
     rows, columns = codes.shape
     top, left = max(0, (rows - _SIDE) // 2), max(0, (columns - _SIDE) // 2)
-    return _uncurved(dequantize(codes[top : top + _SIDE, left : left + _SIDE]), curve)
-
-
-def _uncurved(values: Float, curve: Curve) -> Float:
-    if curve == "encoded":
-        return srgb_to_linear(values)
-    return linear_to_srgb(values) if curve == "decoded" else values
+    return without_curve(dequantize(codes[top : top + _SIDE, left : left + _SIDE]), curve)
 
 
 def _mistaken_curve(values: dict[str, Float], letters: str) -> Curve | None:
@@ -89,7 +83,7 @@ def _mistaken_curve(values: dict[str, Float], letters: str) -> Curve | None:
     for curve, (low, high) in cases:
         if not (low <= x <= high and low <= y <= high):
             continue
-        undone = {one: _uncurved(values[one], curve) for one in letters}
+        undone = {one: without_curve(values[one], curve) for one in letters}
         before, after = _length_error(values, letters), _length_error(undone, letters)
         if len(letters) == 2 or after < 0.7 * before:
             return curve

@@ -15,8 +15,7 @@ from copper_sieve.core.graph.plan import DEPTH, Node, Plan
 from copper_sieve.core.image.encoding import (
     decode_color,
     dequantize,
-    linear_to_srgb,
-    srgb_to_linear,
+    without_curve,
 )
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.meaning import as_meaning
@@ -83,24 +82,8 @@ def evaluate(
     Raises CancelledError between two nodes when `is_cancelled` says so.
     """
     cache = NoCache() if cache is None else cache
-    found: dict[str, Float] = {}
-    needed: list[Node] = []
-
-    def collect(key: str) -> None:
-        if key in found or any(node.key == key for node in needed):
-            return
-        pixels = cache.get(key)
-        if pixels is not None:
-            found[key] = pixels
-            return
-        node = wanted.nodes[key]
-        for source in node.inputs.values():
-            collect(source)
-        needed.append(node)
-
     targets = [*wanted.outputs.values(), *([wanted.depth] if wanted.depth else [])]
-    for key in targets:
-        collect(key)
+    found, needed = _known_and_needed(wanted, targets, cache)
     uses = Counter(targets)
     for node in needed:
         uses.update(node.inputs.values())
@@ -127,6 +110,30 @@ def evaluate(
     if wanted.depth:
         maps.depth = _in_metres(found[wanted.depth], wanted.nodes[wanted.depth])
     return maps
+
+
+def _known_and_needed(
+    wanted: Plan, targets: Sequence[str], cache: Cache
+) -> tuple[dict[str, Float], list[Node]]:
+    """What the cache has of what the targets need, and the nodes to compute, inputs first."""
+    found: dict[str, Float] = {}
+    needed: dict[str, Node] = {}
+
+    def collect(key: str) -> None:
+        if key in found or key in needed:
+            return
+        pixels = cache.get(key)
+        if pixels is not None:
+            found[key] = pixels
+            return
+        node = wanted.nodes[key]
+        for source in node.inputs.values():
+            collect(source)
+        needed[key] = node
+
+    for key in targets:
+        collect(key)
+    return found, list(needed.values())
 
 
 def _in_metres(share: Float, node: Node) -> float:
@@ -242,10 +249,7 @@ def picture_to_map(picture: Picture, kind: MapKind, imported: Imported) -> Raste
 
 def _stored(codes: Codes, imported: Imported) -> Float:
     """The values of data as they were before a curve that was no part of them."""
-    values = dequantize(codes)
-    if imported.curve == "encoded":
-        return srgb_to_linear(values)
-    return linear_to_srgb(values) if imported.curve == "decoded" else values
+    return without_curve(dequantize(codes), imported.curve)
 
 
 def _stored_luminance(values: Float) -> Float:

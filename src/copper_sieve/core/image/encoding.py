@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 from numba import njit, prange
 from numpy.typing import ArrayLike
@@ -10,6 +12,7 @@ from copper_sieve.core.errors import RangeError
 from copper_sieve.core.image import array_pool
 from copper_sieve.core.image.raster import Codes, Float
 
+Curve = Literal["none", "encoded", "decoded"]
 REC709_LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
 
 
@@ -43,6 +46,16 @@ def _encode_srgb(light: Float, encoded: Float) -> None:
         v = light[i]
         # NaN fails the comparison and stays what it is.
         encoded[i] = v * slope if not v > knee else factor * v**exponent - offset
+
+
+def without_curve(values: Float, curve: Curve) -> Float:
+    """Values that went through the sRGB curve by mistake, as they were before.
+
+    curve : encoded made them lighter, decoded darker; none: they did not
+    """
+    if curve == "encoded":
+        return srgb_to_linear(values)
+    return linear_to_srgb(values) if curve == "decoded" else values
 
 
 def max_code(bits: int) -> int:

@@ -22,8 +22,8 @@ from copper_sieve.core.models.texture_set import (
     derive_missing,
 )
 from copper_sieve.core.operations import get_operation
+from copper_sieve.core.operations.blending.from_part_heights import MASKS
 
-MASKS = (MapKind.MASK_1, MapKind.MASK_2, MapKind.MASK_3, MapKind.MASK_4)
 _MOST_REPEATS = 16
 _DEEPEST_BLEND = 3  # sets of sets of sets
 

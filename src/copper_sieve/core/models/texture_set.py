@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.image.encoding import Curve
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.meaning import can_be_read_as
 from copper_sieve.core.image.raster import Encoding
@@ -50,9 +51,6 @@ class SurfaceSpec(Model):
         """The same as the operations take it."""
         relief = self.relief if self.depth is None else None
         return Surface(self.tile_size, self.depth or 0.0, as_wrap(self.wrap), relief)
-
-
-Curve = Literal["none", "encoded", "decoded"]
 
 
 class Imported(Model):

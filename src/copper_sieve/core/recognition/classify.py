@@ -13,6 +13,7 @@ from copper_sieve.core.recognition.names import NameReading, read_name
 from copper_sieve.core.recognition.normal_direction import (
     Direction,
     Loss,
+    loss_seen,
     measure_normal_direction,
 )
 from copper_sieve.core.recognition.packed_channels import ChannelGuess, guess_channels
@@ -76,8 +77,7 @@ def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition
     """
     reading, content = read_name(stem), describe(picture)
     given = loss
-    if loss == "none" and content.blocky:
-        loss = "heavy"
+    loss = loss_seen(loss, content)
     found = _judge(reading, content, picture)
     direction = _NO_DIRECTION
     if found.kind is MapKind.NORMAL and "B" in picture.channels:
