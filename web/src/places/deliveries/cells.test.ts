@@ -42,7 +42,11 @@ describe("a cell", () => {
     } as Pick<TrayRow, "findings">;
     const stale = cell({ state: "stale" });
     expect(cellOf(undefined, undefined, turned).word).toBe("will be wrong");
-    expect(cellOf(stale, undefined, turned)).toMatchObject({ state: "wrong", delivery: 7 });
+    expect(cellOf(stale, undefined, turned)).toMatchObject({
+      state: "wrong",
+      word: "stale, will be wrong",
+      delivery: 7,
+    });
     expect(cellOf(stale, undefined, turned).why).toContain("green turned");
     expect(cellOf(stale, undefined, turned).why).not.toContain("off length");
     expect(cellOf(cell({}), undefined, turned).state).toBe("delivered");

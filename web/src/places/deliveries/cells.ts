@@ -45,7 +45,8 @@ function wrongOf(row: Pick<TrayRow, "findings">, now: Cell): Cell | null {
   if (grave.length === 0) return null;
   const told = grave.map((one) => words(one.rule)).join(", ");
   const why = `${now.why}; it will be wrong: ${told}, see its checklist`;
-  return { ...now, state: "wrong", word: "will be wrong", why };
+  const word = now.state === "stale" ? "stale, will be wrong" : "will be wrong";
+  return { ...now, state: "wrong", word, why };
 }
 
 /**
