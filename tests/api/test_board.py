@@ -105,6 +105,37 @@ def test_what_became_of_the_files_is_told_for_the_sets_in_sight(
     assert client.get(address, params={"ids": [ids[0]]}).json()[0]["lies"] == "gone"
 
 
+@pytest.mark.parametrize(
+    ("change", "differ"),
+    [
+        ({"do": "constant", "kind": "metallic", "value": [0.5]}, {TARGETS[0]: 1, TARGETS[1]: 1}),
+        ({"do": "relief", "degrees": 9}, None),
+        ({"do": "replace_in_names", "find": "floor", "into": "wall"}, None),
+        ({"do": "notes", "text": "of the hall"}, {}),
+    ],
+)
+def test_a_stale_cell_says_how_many_files_the_next_delivery_makes(
+    client: TestClient, context: Context, project: str, ids: list[int],
+    change: dict[str, Any], differ: dict[str, int] | None,
+) -> None:  # fmt: skip
+    body = {"set_ids": [ids[0]], "target_ids": TARGETS}
+    deliver(client, context, project, body)
+    address = f"/api/projects/{project}/board/stale"
+    assert client.get(address, params={"ids": ids}).json() == []
+    done = client.post(f"/api/projects/{project}/changes",
+                       json={"set_ids": [ids[0]], "change": change})  # fmt: skip
+    assert done.status_code == 200, done.text
+    found = client.get(address, params={"ids": ids}).json()
+    told = {one["target_id"]: one["differ"] for one in found}
+    assert {one["set_id"] for one in found} <= {ids[0]}
+    if differ is not None:
+        assert told == differ
+    made = client.get(f"/api/deliveries/{deliver(client, context, project, body)}").json()
+    for part in made["parts"]:
+        assert part["written"] == told.get(part["target_id"], 0), part
+    assert client.get(address, params={"ids": ids}).json() == []
+
+
 def test_a_look_tells_each_cause_once(
     client: TestClient, context: Context, project: str, ids: list[int]
 ) -> None:

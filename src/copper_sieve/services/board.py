@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Literal
 
+from copper_sieve.core.errors import SieveError
+from copper_sieve.core.export.file_maps import graph_of
+from copper_sieve.core.export.reuse import differing, manifest_in
 from copper_sieve.services.context import Context
 from copper_sieve.services.delivered import Lies, standings_of
+from copper_sieve.services.deliveries import DryRunPart, dry_run
 from copper_sieve.services.readiness import delivered_of
 from copper_sieve.store import deliveries
 from copper_sieve.store.projects import get_project
@@ -76,3 +81,47 @@ def lying(context: Context, project_slug: str, ids: Collection[int]) -> list[Lyi
         if part.set_id is not None and standing.lies not in ("own", "nothing"):
             told.append(Lying(part.set_id, part.target_id, standing.lies, standing.text))
     return told
+
+
+@dataclass(frozen=True, slots=True)
+class StaleFiles:
+    """A stale cell: how many of its files and documents would come out otherwise, and of how many.
+
+    None of them differs where what changed is not in any file of that target.
+    """
+
+    set_id: int
+    target_id: str
+    differ: int
+    of: int
+
+
+def stale_files(context: Context, project_slug: str, ids: Collection[int]) -> list[StaleFiles]:
+    """The stale cells of some sets by their files; those that cannot be planned are left out.
+
+    Told by keys: no picture is read and nothing computed.
+    """
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        delivered = delivered_of(context, connection, project.id, ids)
+    stale = [
+        (set_id, target_id)
+        for set_id, by_target in delivered.items()
+        for target_id, state in by_target.items()
+        if state == "stale"
+    ]
+    parts = dry_run(context, project_slug, stale) if stale else []
+    return [found for part in parts if (found := _differing(part))]
+
+
+def _differing(part: DryRunPart) -> StaleFiles | None:
+    if part.export is None or part.error:
+        return None
+    manifest = manifest_in(part.folder, part.manifest_name)
+    if manifest is None:  # it goes to another place than before, or was taken away
+        whole = len(part.export.files) + len(part.export.documents)
+        return StaleFiles(part.set_id, part.target_id, whole, whole)
+    with suppress(SieveError):
+        differ, of = differing(manifest, part.export, graph_of(part.export, part.sizes))
+        return StaleFiles(part.set_id, part.target_id, differ, of)
+    return None

@@ -9,6 +9,7 @@ export type SetRead = Schemas["SetRead"];
 export type TrayRow = Schemas["TrayRowRead"];
 export type BoardCellRead = Schemas["BoardCellRead"];
 export type LyingRead = Schemas["LyingRead"];
+export type StaleFilesRead = Schemas["StaleFilesRead"];
 export type DeliveredPartRead = Schemas["DeliveredPartRead"];
 export type DestinationRead = Schemas["DestinationRead"];
 export type DestinationWrite = Schemas["DestinationWrite"];

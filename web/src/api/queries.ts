@@ -199,14 +199,29 @@ export const queries = {
           ? 2 * BUSY_EVERY
           : 2 * CALM_EVERY,
     }),
-  /** Which cells of some sets have lost the files that were delivered. */
-  /** `underWay` : how many cells are; they are looked at again when that changes. */
+  /**
+   * Which cells of some sets have lost the files that were delivered. `underWay` : how many cells
+   * are; they are looked at again when that changes.
+   */
   lying: (project: string, ids: number[], underWay: number) =>
     queryOptions({
       queryKey: ["board", project, "lying", ids, underWay],
       queryFn: () =>
         answer(
           api.GET("/api/projects/{project}/board/lying", {
+            params: { path: { project }, query: { ids } },
+          }),
+        ),
+      enabled: ids.length > 0,
+      refetchInterval: 2 * CALM_EVERY,
+    }),
+  /** How many files of the stale cells of some sets would come out otherwise. */
+  staleFiles: (project: string, ids: number[]) =>
+    queryOptions({
+      queryKey: ["board", project, "stale", ids],
+      queryFn: () =>
+        answer(
+          api.GET("/api/projects/{project}/board/stale", {
             params: { path: { project }, query: { ids } },
           }),
         ),

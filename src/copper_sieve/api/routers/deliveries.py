@@ -26,6 +26,7 @@ from copper_sieve.api.schemas.deliveries import (
     DryRunPartRead,
     LookRead,
     LyingRead,
+    StaleFilesRead,
     WorkRead,
     read_delivered_part,
     read_delivery,
@@ -72,6 +73,14 @@ def lying(
 ) -> list[LyingRead]:
     """The cells of some sets whose files were replaced, changed by hand or taken away."""
     return [LyingRead.model_validate(one) for one in board.lying(context, project, ids)]
+
+
+@router.get("/projects/{project}/board/stale")
+def stale_files(
+    project: str, context: ContextDep, ids: Annotated[list[int], Query(max_length=200)]
+) -> list[StaleFilesRead]:
+    """The stale cells of some sets: how many of their files would come out otherwise."""
+    return [StaleFilesRead.model_validate(one) for one in board.stale_files(context, project, ids)]
 
 
 @router.post("/projects/{project}/deliveries", status_code=202)

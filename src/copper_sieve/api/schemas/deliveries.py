@@ -144,6 +144,15 @@ class LyingRead(Answer):
     text: str
 
 
+class StaleFilesRead(Answer):
+    """A stale cell: how many of its files would come out otherwise, and of how many."""
+
+    set_id: int
+    target_id: str
+    differ: int
+    of: int
+
+
 class DeliveryPartRead(Answer):
     """One set for one target, in short.
 

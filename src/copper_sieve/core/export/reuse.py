@@ -154,8 +154,7 @@ def lies_there(
     """
     if manifest is None:
         return Earlier(folder)
-    keys = {file.name: file_key(export, graph, file) for file in export.files}
-    wanted = {name: document_key(export, graph, n, keys) for n, name in enumerate(export.documents)}
+    keys, wanted = _keys(export, graph)
     left = _left(folder, manifest, {*keys, *wanted})
     whole = tuple(one for one in left if _is_whole(folder, one))
     found = Earlier(
@@ -178,6 +177,22 @@ def lies_there(
             if check.ok:
                 found.documents[one.name], found.checks[one.name] = one, check
     return found
+
+
+def differing(manifest: Manifest, export: ExportPlan, graph: Plan) -> tuple[int, int]:
+    """How many files and documents of a plan would come out otherwise than a manifest has them, and
+    how many there are in all. Nothing is read but the manifest."""
+    keys = {name: key for some in _keys(export, graph) for name, key in some.items()}
+    held = {one.name: one.written_key for one in (*manifest.files, *manifest.documents)}
+    return sum(1 for name, key in keys.items() if held.get(name) != key), len(keys)
+
+
+def _keys(export: ExportPlan, graph: Plan) -> tuple[dict[str, str], dict[str, str]]:
+    """The keys of a plan's files and of its documents, by name."""
+    files = {file.name: file_key(export, graph, file) for file in export.files}
+    return files, {
+        name: document_key(export, graph, n, files) for n, name in enumerate(export.documents)
+    }
 
 
 def left_names(folder: Path, manifest: Manifest | None, export: ExportPlan) -> list[str]:

@@ -2,7 +2,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { FolderCog, RefreshCw } from "lucide-react";
 import { memo, useCallback, useRef } from "react";
-import type { BoardCellRead, LyingRead, TargetPreset, TrayRow } from "@/api/client";
+import type { BoardCellRead, LyingRead, StaleFilesRead, TargetPreset, TrayRow } from "@/api/client";
 import { useLatest } from "@/parts/latest";
 import { focusOnceDrawn, Gap } from "@/parts/long-table";
 import { type Cell, type ChosenCells, cellOf, keyOf, type State } from "./cells";
@@ -15,6 +15,7 @@ interface Props {
   targets: TargetPreset[];
   cells: ReadonlyMap<string, BoardCellRead>;
   lying: ReadonlyMap<string, LyingRead>;
+  staleFiles: ReadonlyMap<string, StaleFilesRead>;
   chosen: ChosenCells;
   /** Targets whose sets go elsewhere than usual. */
   chosenPlaces: ReadonlySet<string>;
@@ -25,8 +26,7 @@ interface Props {
 }
 
 export const Board = memo(function Board(props: Props) {
-  const { rows, targets, cells, lying, chosen, chosenPlaces, kept, onKeep, onSeen, onPlace } =
-    props;
+  const { rows, targets, cells, chosen, chosenPlaces, kept, onKeep, onSeen, onPlace } = props;
   const scroller = useRef<HTMLElement>(null);
   const virtual = useVirtualizer({
     count: rows.length,
@@ -126,7 +126,12 @@ export const Board = memo(function Board(props: Props) {
                   return (
                     <td key={target.id} className="p-0.5">
                       <CellButton
-                        cell={cellOf(cells.get(key), lying.get(key), row)}
+                        cell={cellOf(
+                          cells.get(key),
+                          props.lying.get(key),
+                          row,
+                          props.staleFiles.get(key),
+                        )}
                         label={`${row.name} for ${target.title}`}
                         chosen={chosen.keys.has(key)}
                         kept={kept.keeps(row.id, target.id, cells.has(key))}

@@ -52,6 +52,23 @@ describe("a cell", () => {
     expect(cellOf(cell({}), undefined, turned).state).toBe("delivered");
   });
 
+  it("says how many of its files are stale, once they are known", () => {
+    const stale = cell({ state: "stale" });
+    const files = (differ: number, of: number) => ({ set_id: 1, target_id: "a", differ, of });
+    expect(cellOf(stale, undefined, fine).word).toBe("stale");
+    expect(cellOf(stale, undefined, fine, files(2, 5))).toMatchObject({
+      word: "stale, 2 files",
+      why: "Changed since it was delivered: 2 of 5 files would come out otherwise",
+    });
+    expect(cellOf(stale, undefined, fine, files(1, 1))).toMatchObject({
+      word: "stale, 1 file",
+      why: "Changed since it was delivered: all of 1 file would come out otherwise",
+    });
+    expect(cellOf(stale, undefined, fine, files(0, 5)).word).toBe("stale, 0 files");
+    // What was known before it was delivered again does not count any more.
+    expect(cellOf(cell({}), undefined, fine, files(2, 5)).word).toBe("up to date");
+  });
+
   it("is known by set and target, whatever signs the target has", () => {
     expect(partsOf(keyOf(12, "a:b"))).toEqual({ set_id: 12, target_id: "a:b" });
   });

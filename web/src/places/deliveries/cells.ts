@@ -1,6 +1,6 @@
 // The cells of the board: how each is told, and which are chosen.
 import { useMemo, useState } from "react";
-import type { BoardCellRead, LyingRead, TrayRow } from "@/api/client";
+import type { BoardCellRead, LyingRead, StaleFilesRead, TrayRow } from "@/api/client";
 import { words } from "@/parts/figures";
 
 export type State =
@@ -39,13 +39,26 @@ const plain = {
   waiting: { word: "waiting", why: "Waits for a worker" },
 } as const;
 
+/** How a stale cell is told: by its files, once they are known. */
+function staleOf(files: StaleFilesRead | undefined) {
+  if (!files) return plain.stale;
+  const of = `${files.of} ${files.of === 1 ? "file" : "files"}`;
+  if (files.differ === 0)
+    return { word: "stale, 0 files", why: `${plain.stale.why}; none of its ${of} would differ` };
+  const count = files.differ === files.of ? "all" : files.differ;
+  return {
+    word: `stale, ${files.differ} ${files.differ === 1 ? "file" : "files"}`,
+    why: `${plain.stale.why}: ${count} of ${of} would come out otherwise`,
+  };
+}
+
 /** What the checklist of a set says of what would be written; null where nothing will be wrong. */
 function wrongOf(row: Pick<TrayRow, "findings">, now: Cell): Cell | null {
   const grave = row.findings.filter((one) => one.weight === "error");
   if (grave.length === 0) return null;
   const told = grave.map((one) => words(one.rule)).join(", ");
   const why = `${now.why}; it will be wrong: ${told}, see its checklist`;
-  const word = now.state === "stale" ? "stale, will be wrong" : "will be wrong";
+  const word = now.state === "stale" ? `${now.word}, will be wrong` : "will be wrong";
   return { ...now, state: "wrong", word, why };
 }
 
@@ -57,6 +70,7 @@ export function cellOf(
   cell: BoardCellRead | undefined,
   lying: LyingRead | undefined,
   row: Pick<TrayRow, "findings">,
+  files?: StaleFilesRead,
 ): Cell {
   if (!cell) return wrongOf(row, NEVER) ?? NEVER;
   const delivery = cell.delivery_id;
@@ -76,8 +90,9 @@ export function cellOf(
   }
   if (lying && lying.lies !== "own" && lying.lies !== "nothing")
     return { state: lying.lies, word: lying.lies, why: lying.text, delivery };
-  const now: Cell = { state: cell.state, ...plain[cell.state], delivery };
-  return (cell.state === "stale" && wrongOf(row, now)) || now;
+  if (cell.state === "delivered") return { state: "delivered", ...plain.delivered, delivery };
+  const now: Cell = { state: "stale", ...staleOf(files), delivery };
+  return wrongOf(row, now) ?? now;
 }
 
 /** The cells of a rectangle from one corner to the other, in the order that is shown. */

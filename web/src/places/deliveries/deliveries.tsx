@@ -99,7 +99,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
   const [place, setPlace] = useState<string | null>(null);
   const chosenPlaces = useChosenPlaces(project);
   const { kept, keep } = useKeptUp(project);
-  const { lying, onSeen } = useLying(project, cells);
+  const { lying, staleFiles, onSeen } = useInSight(project, cells);
   const keys = stillThere(chosen.keys, rows, shown);
   const { look, deliver } = useDelivering(project, keys);
   const every = ids.flatMap((id) => targetIds.map((target) => keyOf(id, target)));
@@ -151,7 +151,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
         targets={shown}
         onPlace={setPlace}
         onKeep={(target, wanted) => keep({ cells: [{ target_id: target }], kept: wanted })}
-        {...{ cells, lying, chosen, chosenPlaces, kept, onSeen }}
+        {...{ cells, lying, staleFiles, chosen, chosenPlaces, kept, onSeen }}
       />
       {place && (
         <DestinationDialog
@@ -201,8 +201,8 @@ function useCells(project: string): ReadonlyMap<string, BoardCellRead> {
   );
 }
 
-/** What became of the files of the sets that are in sight. */
-function useLying(project: string, cells: ReadonlyMap<string, BoardCellRead>) {
+/** What became of the files of the sets that are in sight, and which of them would differ. */
+function useInSight(project: string, cells: ReadonlyMap<string, BoardCellRead>) {
   const [seen, setSeen] = useState<number[]>([]);
   const known = useMemo(() => {
     const there = new Set([...cells.values()].map((one) => one.set_id));
@@ -212,15 +212,32 @@ function useLying(project: string, cells: ReadonlyMap<string, BoardCellRead>) {
     () => [...cells.values()].filter((one) => one.state === "waiting" || one.state === "running"),
     [cells],
   );
-  const { data } = useQuery({
-    ...queries.lying(project, useDeferredValue(known), underWay.length),
+  const ids = useDeferredValue(known);
+  const lying = useQuery({
+    ...queries.lying(project, ids, underWay.length),
     placeholderData: keepPreviousData,
   });
-  const lying = useMemo(
-    () => new Map(data?.map((one) => [keyOf(one.set_id, one.target_id), one])),
-    [data],
+  const old = useMemo(() => {
+    const stale = [...cells.values()].filter((one) => one.state === "stale");
+    const sets = new Set(stale.map((one) => one.set_id));
+    return ids.filter((id) => sets.has(id));
+  }, [ids, cells]);
+  const stale = useQuery({
+    ...queries.staleFiles(project, old),
+    placeholderData: keepPreviousData,
+  });
+  return {
+    lying: useByCell(lying.data),
+    staleFiles: useByCell(stale.data),
+    onSeen: setSeen,
+  };
+}
+
+function useByCell<T extends { set_id: number; target_id: string }>(some: T[] | undefined) {
+  return useMemo(
+    () => new Map<string, T>(some?.map((one) => [keyOf(one.set_id, one.target_id), one])),
+    [some],
   );
-  return { lying, onSeen: setSeen };
 }
 
 function useDelivering(project: string, keys: string[]) {
