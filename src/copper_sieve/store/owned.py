@@ -7,6 +7,7 @@ import fcntl
 import os
 import shutil
 import tempfile
+from collections.abc import Iterator
 from pathlib import Path
 
 
@@ -34,6 +35,18 @@ class OwnedFolder:
 
 def clear_dead(parent: Path) -> None:
     """Remove what dead processes left in a folder of such folders."""
+    for path in dead_in(parent):
+        if path.is_dir():
+            shutil.rmtree(path, ignore_errors=True)
+        else:
+            path.unlink(missing_ok=True)
+
+
+def dead_in(parent: Path) -> Iterator[Path]:
+    """What dead processes left in a folder of such folders; each is locked while it is looked at.
+
+    Where a file system has no locks, nobody can tell, and none is given.
+    """
     for path in parent.iterdir() if parent.is_dir() else ():
         try:
             handle = os.open(path, os.O_RDONLY)
@@ -44,9 +57,6 @@ def clear_dead(parent: Path) -> None:
         except OSError:  # its process lives, or nobody can tell
             continue
         else:
-            if path.is_dir():
-                shutil.rmtree(path, ignore_errors=True)
-            else:
-                path.unlink(missing_ok=True)
+            yield path
         finally:
             os.close(handle)

@@ -1,0 +1,34 @@
+"""Folders for what is on its way: who holds one, and what becomes of those that nobody holds."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from copper_sieve.store.owned import OwnedFolder, clear_dead, dead_in
+
+
+def test_only_what_nobody_holds_is_dead_and_cleared(tmp_path: Path) -> None:
+    (tmp_path / "left").mkdir()
+    (tmp_path / "left" / "half").write_bytes(b"half an upload")
+    (tmp_path / "a_file").write_bytes(b"of a full disk")
+    with OwnedFolder(tmp_path) as held:
+        (held / "half").write_bytes(b"on its way")
+        assert {one.name for one in dead_in(tmp_path)} == {"left", "a_file"}
+        clear_dead(tmp_path)
+        assert list(tmp_path.iterdir()) == [held]
+        assert (held / "half").read_bytes() == b"on its way"
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_folder_that_is_not_there_holds_nothing(tmp_path: Path) -> None:
+    assert list(dead_in(tmp_path / "nowhere")) == []
+    clear_dead(tmp_path / "nowhere")
+
+
+def test_one_folder_is_held_once_at_a_time_and_free_afterwards(tmp_path: Path) -> None:
+    one, other = OwnedFolder(tmp_path), OwnedFolder(tmp_path)
+    assert one.path != other.path
+    one.close()
+    assert not one.path.exists()
+    assert list(dead_in(tmp_path)) == []
+    other.close()
