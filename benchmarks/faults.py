@@ -26,8 +26,9 @@ from collections import Counter
 from pathlib import Path
 from typing import Any
 
-from copper_sieve.store.owned import dead_in
 from tests.e2e.conftest import Served, start_demo, stop_demo
+
+from copper_sieve.store.owned import dead_in
 
 SETS = ("cedar_lattice", "hammered_copper", "terrazzo_counter")
 TARGETS = ["orm-y-down", "separate-png"]

@@ -183,7 +183,8 @@ def differing(manifest: Manifest, export: ExportPlan, graph: Plan) -> tuple[int,
     """How many files and documents of a plan would come out otherwise than a manifest has them, and
     how many there are in all. Nothing is read but the manifest."""
     keys = {name: key for some in _keys(export, graph) for name, key in some.items()}
-    held = {one.name: one.written_key for one in (*manifest.files, *manifest.documents)}
+    held = {one.name: one.written_key for one in manifest.files}
+    held |= {one.name: one.written_key for one in manifest.documents}
     return sum(1 for name, key in keys.items() if held.get(name) != key), len(keys)
 
 
