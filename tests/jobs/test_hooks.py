@@ -106,6 +106,24 @@ def test_the_end_of_a_delivery_is_told_once_and_signed(
     assert len(receiver.told) == 1
 
 
+def test_an_address_is_tried_before_there_is_anything_to_tell(
+    context: Context, project: str, receiver: Receiver
+) -> None:
+    client = TestClient(make_application(context), base_url="http://127.0.0.1")
+    made = client.post(f"/api/projects/{project}/hooks", json={"url": receiver.url}).json()
+    tried = client.post(f"/api/hooks/{made['id']}/tries").json()
+    assert (tried["last_error"], tried["last_called_at"] is None) == (None, False)
+    assert "secret" not in tried
+    ((headers, body),) = receiver.told
+    due = "sha256=" + hmac.new(made["secret"].encode(), body, hashlib.sha256).hexdigest()
+    assert (headers[hooks.SIGNATURE], headers[hooks.EVENT]) == (due, "hook.tried")
+    assert json.loads(body)["project"] == project
+    receiver.answer = 503
+    tried = client.post(f"/api/hooks/{made['id']}/tries").json()
+    assert tried["last_error"] == "it answered 503"
+    assert client.post("/api/hooks/999999/tries").status_code == 404
+
+
 def test_a_failed_one_is_told_and_told_again_after_it_was_tried_again(
     context: Context, project: str, set_id: int, receiver: Receiver
 ) -> None:

@@ -25,6 +25,7 @@ from copper_sieve.store.projects import get_project, slug_of
 _log = logging.getLogger(__name__)
 SIGNATURE = "X-Sieve-Signature"  # sha256=, and the HMAC of the body by the hook's secret, in hex
 EVENT = "X-Sieve-Event"
+TRIED = "hook.tried"
 _EVERY = 1.0  # seconds
 _PATIENCE = 10.0  # seconds for an answer
 _MOST_ATTEMPTS = 6  # over about ten minutes
@@ -127,7 +128,10 @@ class Teller(Lookout):
                 delivery, parts = deliveries.light_delivery(connection, one.id)
             told = message(slug, delivery, parts, datetime.now(UTC))
             body = json.dumps(told).encode()
-            failed = [hook for hook in wanted if not self._call(hook, str(told["event"]), body)]
+            event = str(told["event"])
+            failed = [
+                hook for hook in wanted if not _call(self._context, hook, event, body, self._send)
+            ]
             with self._context.database.transaction() as connection:
                 if failed and one.tell_attempts + 1 < _MOST_ATTEMPTS:
                     wait = _FIRST_WAIT * 2**one.tell_attempts
@@ -135,18 +139,34 @@ class Teller(Lookout):
                 else:
                     hooks.told(connection, one.id)
 
-    def _call(self, hook: Hook, event: str, body: bytes) -> bool:
-        headers = {"Content-Type": "application/json", EVENT: event,
-                   SIGNATURE: signature(body, hook.secret)}  # fmt: skip
-        error: str | None = None
-        try:
-            self._send(hook.url, body, headers)
-        except urllib.error.HTTPError as problem:
-            error = f"it answered {problem.code}"
-        except (OSError, ValueError) as problem:
-            error = str(getattr(problem, "reason", problem))
-        if error:
-            _log.warning("hook %s was not told: %s", hook.id, error)
-        with self._context.database.transaction() as connection:
-            hooks.called(connection, hook.id, error)
-        return error is None
+
+def _call(context: Context, hook: Hook, event: str, body: bytes, send: Send) -> bool:
+    """Tell one address and note how it went."""
+    headers = {"Content-Type": "application/json", EVENT: event,
+               SIGNATURE: signature(body, hook.secret)}  # fmt: skip
+    error: str | None = None
+    try:
+        send(hook.url, body, headers)
+    except urllib.error.HTTPError as problem:
+        error = f"it answered {problem.code}"
+    except (OSError, ValueError) as problem:
+        error = str(getattr(problem, "reason", problem))
+    if error:
+        _log.warning("hook %s was not told: %s", hook.id, error)
+    with context.database.transaction() as connection:
+        hooks.called(connection, hook.id, error)
+    return error is None
+
+
+def try_it(context: Context, hook_id: int, send: Send = send) -> Hook:
+    """Call an address now, with nothing to tell, to see if it answers; how that went.
+
+    Raises NotFoundError.
+    """
+    with context.database.transaction() as connection:
+        hook = hooks.get(connection, hook_id)
+        slug = slug_of(connection, hook.project_id)
+    body = {"event": TRIED, "project": slug, "sent_at": datetime.now(UTC).isoformat()}
+    _call(context, hook, TRIED, json.dumps(body).encode(), send)
+    with context.database.transaction() as connection:
+        return hooks.get(connection, hook_id)

@@ -51,6 +51,14 @@ def of_project(connection: Transaction, project_id: int) -> list[Hook]:
     return [Hook(**row) for row in rows]
 
 
+def get(connection: Transaction, hook_id: int) -> Hook:
+    """One address. Raises NotFoundError."""
+    row = connection.execute(_SQL["get"], {"id": hook_id}).fetchone()
+    if row is None:
+        raise NotFoundError(f"there is no hook {hook_id}")
+    return Hook(**row)
+
+
 def remove(connection: Transaction, hook_id: int) -> None:
     """Forget an address. Raises NotFoundError."""
     if connection.execute(_SQL["remove"], {"id": hook_id}).rowcount == 0:

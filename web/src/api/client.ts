@@ -15,6 +15,7 @@ export type DestinationRead = Schemas["DestinationRead"];
 export type DestinationWrite = Schemas["DestinationWrite"];
 export type FolderRead = Schemas["FolderRead"];
 export type KeptUpRead = Schemas["KeptUpRead"];
+export type HookRead = Schemas["HookRead"];
 export type LookRead = Schemas["LookRead"];
 export type WorkRead = Schemas["WorkRead"];
 export type FindingRead = Schemas["FindingRead"];

@@ -228,6 +228,13 @@ export const queries = {
       enabled: ids.length > 0,
       refetchInterval: 2 * CALM_EVERY,
     }),
+  /** Addresses that are told when a delivery has ended. */
+  hooks: (project: string) =>
+    queryOptions({
+      queryKey: ["hooks", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/hooks", { params: { path: { project } } })),
+    }),
   /** Where the sets of a project go, for every target. */
   destinations: (project: string) =>
     queryOptions({

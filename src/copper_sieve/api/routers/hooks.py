@@ -23,6 +23,12 @@ def add_hook(project: str, body: HookCreate, context: ContextDep) -> NewHookRead
     return NewHookRead.model_validate(hooks.add(context, project, body.url, body.secret))
 
 
+@router.post("/hooks/{hook_id}/tries")
+def try_hook(hook_id: int, context: ContextDep) -> HookRead:
+    """Call an address now, with nothing to tell, and say how that went."""
+    return HookRead.model_validate(hooks.try_it(context, hook_id))
+
+
 @router.delete("/hooks/{hook_id}", status_code=204, response_class=Response)
 def forget_hook(hook_id: int, context: ContextDep) -> None:
     """Tell an address no more."""

@@ -6,6 +6,10 @@ returning id, project_id, url, secret, last_called_at, last_error, created_at
 select id, project_id, url, secret, last_called_at, last_error, created_at from hook
 where project_id = %(project_id)s order by id
 
+-- name: get
+select id, project_id, url, secret, last_called_at, last_error, created_at from hook
+where id = %(id)s
+
 -- name: remove
 delete from hook where id = %(id)s
 

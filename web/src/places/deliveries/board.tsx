@@ -68,38 +68,15 @@ export const Board = memo(function Board(props: Props) {
           <tr className="h-8 bg-sheet text-small text-second shadow-[0_1px_0_var(--color-rule)]">
             <th className="min-w-64 px-3 text-left font-medium">Texture set</th>
             {targets.map((target) => (
-              <th key={target.id} className="group min-w-32 px-1 font-medium">
-                <span className="flex items-center">
-                  <button
-                    type="button"
-                    aria-label={`Choose all for ${target.title}`}
-                    title={target.note}
-                    className="h-7 w-full rounded-sm px-1 whitespace-nowrap hover:bg-card hover:text-ink"
-                    onClick={() => chosen.toggle(rows.map((row) => keyOf(row.id, target.id)))}
-                  >
-                    {target.title}
-                  </button>
-                  <button
-                    type="button"
-                    aria-pressed={kept.column(target.id)}
-                    aria-label={`Deliver ${target.title} by itself`}
-                    title={`Deliver every set for ${target.title} by itself, as soon as it changed`}
-                    className="rounded-sm px-1 py-0.5 hover:text-copper aria-pressed:bg-verdigris-pale aria-pressed:text-verdigris"
-                    onClick={() => onKeep(target.id, !kept.column(target.id))}
-                  >
-                    <RefreshCw className="size-3.5" aria-hidden="true" />
-                  </button>
-                  <button
-                    type="button"
-                    aria-label={`Where ${target.title} goes`}
-                    title={`Where ${target.title} goes, and what is wanted otherwise of it`}
-                    className={`px-1 hover:text-copper ${chosenPlaces.has(target.id) ? "text-copper" : ""}`}
-                    onClick={() => onPlace(target.id)}
-                  >
-                    <FolderCog className="size-4" aria-hidden="true" />
-                  </button>
-                </span>
-              </th>
+              <ColumnHead
+                key={target.id}
+                target={target}
+                kept={kept.column(target.id)}
+                elsewhere={chosenPlaces.has(target.id)}
+                onChoose={() => chosen.toggle(rows.map((row) => keyOf(row.id, target.id)))}
+                onKeep={() => onKeep(target.id, !kept.column(target.id))}
+                onPlace={() => onPlace(target.id)}
+              />
             ))}
             <td className="w-full" />
           </tr>
@@ -151,6 +128,53 @@ export const Board = memo(function Board(props: Props) {
     </section>
   );
 });
+
+interface ColumnHeadProps {
+  target: TargetPreset;
+  kept: boolean;
+  elsewhere: boolean;
+  onChoose: () => void;
+  onKeep: () => void;
+  onPlace: () => void;
+}
+
+/** A target: a click chooses its column; beside it are what it keeps and where it goes. */
+function ColumnHead({ target, kept, elsewhere, onChoose, onKeep, onPlace }: ColumnHeadProps) {
+  return (
+    <th className="group min-w-32 px-1 font-medium">
+      <span className="flex items-center">
+        <button
+          type="button"
+          aria-label={`Choose all for ${target.title}`}
+          title={target.note}
+          className="h-7 w-full rounded-sm px-1 whitespace-nowrap hover:bg-card hover:text-ink"
+          onClick={onChoose}
+        >
+          {target.title}
+        </button>
+        <button
+          type="button"
+          aria-pressed={kept}
+          aria-label={`Deliver ${target.title} by itself`}
+          title={`Deliver every set for ${target.title} by itself, as soon as it changed`}
+          className="rounded-sm px-1 py-0.5 hover:text-copper aria-pressed:bg-verdigris-pale aria-pressed:text-verdigris"
+          onClick={onKeep}
+        >
+          <RefreshCw className="size-3.5" aria-hidden="true" />
+        </button>
+        <button
+          type="button"
+          aria-label={`Where ${target.title} goes`}
+          title={`Where ${target.title} goes, and what is wanted otherwise of it`}
+          className={`px-1 hover:text-copper ${elsewhere ? "text-copper" : ""}`}
+          onClick={onPlace}
+        >
+          <FolderCog className="size-4" aria-hidden="true" />
+        </button>
+      </span>
+    </th>
+  );
+}
 
 /** Each state by a sign of its own, a color, and a word. */
 const looks: Record<State, { sign: string; look: string }> = {

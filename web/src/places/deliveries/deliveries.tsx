@@ -1,7 +1,7 @@
 // Deliveries: the board of sets and targets; under it, what the chosen cells would write.
 
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { RefreshCw } from "lucide-react";
+import { BellRing, RefreshCw } from "lucide-react";
 import { useDeferredValue, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { answer, api, type BoardCellRead, type TargetPreset, type TrayRow } from "@/api/client";
@@ -19,6 +19,7 @@ import { keyOf, partsOf, stillThere, useChosenCells } from "./cells";
 import { DestinationDialog } from "./destination";
 import { History } from "./history";
 import { useKeptUp } from "./kept-up";
+import { ToldDialog } from "./told";
 import { UnderBoard, type Way } from "./under-board";
 
 const NO_ROWS: TrayRow[] = [];
@@ -97,6 +98,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
   const chosen = useChosenCells(ids, targetIds, () => first);
   const cells = useCells(project);
   const [place, setPlace] = useState<string | null>(null);
+  const [telling, setTelling] = useState(false);
   const chosenPlaces = useChosenPlaces(project);
   const { kept, keep } = useKeptUp(project);
   const { lying, staleFiles, onSeen } = useInSight(project, cells);
@@ -142,6 +144,14 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
         >
           <RefreshCw className="size-4" aria-hidden="true" /> Keep up to date
         </Button>
+        <Button
+          look="toggle"
+          className="h-control"
+          title="Addresses that are told when a delivery has ended"
+          onClick={() => setTelling(true)}
+        >
+          <BellRing className="size-4" aria-hidden="true" /> Who is told…
+        </Button>
         <Button disabled={stale.length === 0} onClick={() => chosen.put(stale)}>
           Everything stale <span className="figures text-second">{stale.length}</span>
         </Button>
@@ -153,6 +163,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
         onKeep={(target, wanted) => keep({ cells: [{ target_id: target }], kept: wanted })}
         {...{ cells, lying, staleFiles, chosen, chosenPlaces, kept, onSeen }}
       />
+      {telling && <ToldDialog project={project} onClose={() => setTelling(false)} />}
       {place && (
         <DestinationDialog
           {...{ project }}
