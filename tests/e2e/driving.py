@@ -52,6 +52,7 @@ def drawn(page: Page) -> str | None:
             return window?.dataset.wanted?.trim() && window.dataset.wanted === window.dataset.drawn
                 && canvas?.dataset.wanted && canvas.dataset.wanted === canvas.dataset.drawn;
         }""",
+        polling=50,  # by frames, every look would have the whole page drawn once more
         timeout=SLOW,
     )
     return page.locator('[data-testid="lit"]').get_attribute("data-drawn")

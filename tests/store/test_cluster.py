@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import os
 import signal
+import subprocess
+import sys
 import tempfile
 import time
 from collections.abc import Iterator
@@ -145,3 +147,23 @@ def test_the_role_is_no_superuser_also_in_a_cluster_of_the_first_versions(home: 
                 connection.execute("copy old to program 'cat'")
     finally:
         cluster.release()
+
+
+_HOSTILE = """
+import ctypes, sys
+from pathlib import Path
+c = ctypes.CDLL(None)
+c.__register_atfork(None, None, c.pause, None)  # a copy of this process waits for ever
+from copper_sieve.store.cluster import Cluster
+cluster = Cluster(Path(sys.argv[1]), durable=False)
+cluster.start()
+cluster.release()
+print("stopped")
+"""
+
+
+def test_no_copy_of_the_process_is_needed_to_start_and_stop_it(home: Path) -> None:
+    """Libraries with threads hold locks that a forked copy would wait for."""
+    words = [sys.executable, "-c", _HOSTILE, str(home)]
+    done = subprocess.run(words, capture_output=True, text=True, timeout=90, check=False)
+    assert (done.stdout.strip(), done.returncode) == ("stopped", 0), done.stderr

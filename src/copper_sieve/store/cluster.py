@@ -127,7 +127,9 @@ class Cluster:
             self._home.chmod(self._home.stat().st_mode | 0o011)
             os.chown(self._folder, self._owner.pw_uid, self._owner.pw_gid)
             self._folder.chmod(0o700)
-            probe = subprocess.run(["/bin/ls", str(self._folder)], **self._as_owner(), check=False)
+            probe = subprocess.run(
+                self._by_owner("/bin/ls", str(self._folder)), **_QUIETLY, check=False
+            )
             if probe.returncode:
                 raise SetupError(
                     f"the user postgres cannot reach {self._folder}: set SIEVE_HOME to a folder "
@@ -218,10 +220,10 @@ class Cluster:
         if folder is None:
             wanted = f"PostgreSQL server {version or ''}".strip()
             raise SetupError(f"install the {wanted} and start again")
-        how = self._as_owner()
+        how = dict(_QUIETLY)
         if words[0] != "start":  # the server would inherit the pipe, and we would wait for it
             how |= {"stdout": subprocess.PIPE, "stderr": subprocess.STDOUT}
-        done = subprocess.run([str(folder / program), *words], **how, check=False)
+        done = subprocess.run(self._by_owner(str(folder / program), *words), **how, check=False)
         if check and done.returncode:
             reason = (done.stdout or "").strip().splitlines()
             raise SetupError(
@@ -230,19 +232,16 @@ class Cluster:
             )
         return done
 
-    def _as_owner(self) -> dict[str, Any]:
-        how: dict[str, Any] = {
-            "cwd": "/",
-            "text": True,
-            "stdin": subprocess.DEVNULL,
-            "stdout": subprocess.DEVNULL,
-            "stderr": subprocess.DEVNULL,
-            "start_new_session": True,
-            "env": {"PATH": os.environ.get("PATH", ""), "LC_ALL": "C.UTF-8"},
-        }
-        if self._owner:
-            how |= {"user": self._owner.pw_uid, "group": self._owner.pw_gid, "extra_groups": []}
-        return how
+    def _by_owner(self, program: str, *words: str) -> list[str]:
+        """A command as the cluster's owner gives it.
+
+        The new process itself becomes the owner: if `subprocess` did it (`user=`), it would fork a
+        copy of this process, which waits for ever where a library's thread holds a lock then.
+        """
+        if self._owner is None:
+            return [program, *words]
+        owner = str(self._owner.pw_uid), str(self._owner.pw_gid)
+        return [sys.executable, "-I", "-S", "-c", _BECOME, *owner, program, *words]
 
     def _secret(self, user: str) -> Path:
         """The file with a role's password, made when it is not there; only its owner reads it."""
@@ -262,6 +261,19 @@ class Cluster:
         )  # fmt: skip
 
 
+_BECOME = (
+    "import os, sys; user, group, *words = sys.argv[1:]; "
+    "os.setgroups([]); os.setgid(int(group)); os.setuid(int(user)); os.execv(words[0], words)"
+)
+_QUIETLY: dict[str, Any] = {
+    "cwd": "/",
+    "text": True,
+    "stdin": subprocess.DEVNULL,
+    "stdout": subprocess.DEVNULL,
+    "stderr": subprocess.DEVNULL,
+    "start_new_session": True,
+    "env": {"PATH": os.environ.get("PATH", ""), "LC_ALL": "C.UTF-8"},
+}
 _HAS_ROLE = "select 1 from pg_roles where rolname = %s"
 _HAS_DATABASE = "select 1 from pg_database where datname = %s"
 # Everything of ours that the superuser still owns, as the first versions made it.
