@@ -7,8 +7,8 @@ from typing import Literal
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import PlanError
-from copper_sieve.core.graph.evaluate import computing
 from copper_sieve.core.graph.geometry import geometry_of
+from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Raster
 from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition

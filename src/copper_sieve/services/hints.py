@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import defaultdict
 
-from copper_sieve.core.graph.evaluate import computing, picture_to_map
+from copper_sieve.core.graph.evaluate import picture_to_map
+from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding, Float
 from copper_sieve.core.models.texture_set import Imported

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from copper_sieve.core.errors import PlanError
-from copper_sieve.core.graph.evaluate import computing, evaluate
+from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.geometry import guide_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.preparing import PLANNED_SIDE
+from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.operations.prepare.compare_ways import Ways, compare_ways
 from copper_sieve.services.context import Context

@@ -11,6 +11,7 @@ from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.graph.evaluate import Cache, Maps, evaluate
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.plan import Node, Plan, plan
+from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Float
 from copper_sieve.core.models.texture_set import Derived, SetDefinition, SurfaceSpec
@@ -188,13 +189,14 @@ class Previewer:
         with self._lock:
             self._under_way[window] = progress
         try:
-            return evaluate(
-                graph,
-                self._context.load_source,
-                cache=cache,
-                is_cancelled=lambda: self._newest[window] > sequence,
-                on_step=progress.step,
-            )
+            with computing.ahead():
+                return evaluate(
+                    graph,
+                    self._context.load_source,
+                    cache=cache,
+                    is_cancelled=lambda: self._newest[window] > sequence,
+                    on_step=progress.step,
+                )
         finally:
             with self._lock:
                 if self._under_way.get(window) is progress:

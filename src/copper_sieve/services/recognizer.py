@@ -11,7 +11,7 @@ from psycopg_pool import PoolClosed
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import DatabaseAwayError, PictureError
-from copper_sieve.core.graph.evaluate import computing
+from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.ingest.recognize import recognize_file
 from copper_sieve.core.ingest.sources import is_cut_out, light_facts, thumbnail, tiling_facts
 from copper_sieve.core.recognition.light import light_of

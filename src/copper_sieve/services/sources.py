@@ -8,7 +8,7 @@ from pathlib import Path
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import NeedsSortingError
-from copper_sieve.core.graph.evaluate import computing
+from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.ingest.sources import (

@@ -11,8 +11,9 @@ from copper_sieve.core.errors import ConflictError, SieveError, UnknownTargetErr
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.file_maps import FileMaps, as_read_back
 from copper_sieve.core.export.planning import plan_export
-from copper_sieve.core.graph.evaluate import computing, evaluate
+from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture, Raster

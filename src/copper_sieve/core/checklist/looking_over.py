@@ -9,9 +9,10 @@ from collections.abc import Callable, Mapping
 from copper_sieve.core.checklist.normals import Seen, look_at_normals
 from copper_sieve.core.checklist.pictures import look_at_borders, look_at_relief, look_at_sizes
 from copper_sieve.core.checklist.values import look_at_color, look_at_roughness
-from copper_sieve.core.graph.evaluate import Cache, LoadSource, computing, evaluate
+from copper_sieve.core.graph.evaluate import Cache, LoadSource, evaluate
 from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.file_facts import FileFacts

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -12,6 +11,7 @@ import numpy as np
 
 from copper_sieve.core.errors import CancelledError
 from copper_sieve.core.graph.plan import DEPTH, Node, Plan
+from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.encoding import (
     decode_color,
     dequantize,
@@ -29,9 +29,6 @@ from copper_sieve.core.operations.height.relief_depth import depth_by_normals, d
 
 LoadSource = Callable[[str], Picture]
 
-# The numeric kernels use all cores themselves, and not every threading layer of theirs bears
-# being entered from two threads at once.
-computing = threading.Lock()
 _LARGEST_PASSING = 64 << 20  # bytes of a step's result that is kept for the step after it
 
 

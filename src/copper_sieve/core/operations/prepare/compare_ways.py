@@ -128,8 +128,7 @@ def compare_ways(guide: Float, turn: AbstractContextManager[Any] | None = None) 
         pieces = structure_of(guide)
     ways: dict[Method, Way] = {}
     for plan in (TilePlan("gradient"), blend, cut):
-        with turn:
-            ways[plan.method] = Way(plan, report_tile(guide, plan, pieces), things)
+        ways[plan.method] = Way(plan, report_tile(guide, plan, pieces, turn), things)
     if ways[likely].report.before.visibility <= GOOD_VISIBILITY:
         return Ways(None, ways)
     return _choose(ways, likely)

@@ -16,6 +16,7 @@ A. Efros and W. Freeman, "Image quilting for texture synthesis and transfer", 20
 
 from __future__ import annotations
 
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -32,6 +33,7 @@ from copper_sieve.core.operations.prepare.measure_seams import (
     fine_contrast,
     seam_visibility,
 )
+from copper_sieve.core.operations.prepare.overlaps import CLEAR_PERIOD, best_overlaps, best_shift
 from copper_sieve.core.operations.prepare.perceptual import from_perceptual, to_perceptual
 from copper_sieve.core.operations.prepare.seam_cut import cheapest_closed_path
 from copper_sieve.core.operations.prepare.slow_part import slow_part
@@ -40,13 +42,6 @@ from copper_sieve.core.operations.prepare.structure import PictureStructure, Str
 Method = Literal["gradient", "blend", "cut"]
 METHODS: tuple[Method, ...] = ("gradient", "blend", "cut")
 MOST_OVERLAP = 0.45  # of the side
-_USUAL_OVERLAP = 0.2
-_OVERLAPS = (0.08, 0.4)
-_PLANNED_SIDE = 512  # texels at which the overlap is looked for
-_NEARBY = (256, 64)  # parts of a side around it: with a clear period, and without
-_OFF_STEP = 80  # of the side: so far off may a period be that was found in the small
-_AS_GOOD = 0.9  # of the best correlation: periods that fit as well
-_CLEAR_PERIOD = 0.25  # correlation from which the structure's own period decides
 _FEATHER = 8.0  # texels on either side of a cut
 _CUT_PLACES = 2048  # along a side, at which a cut's place is kept
 # Of the overlap: what is larger passes slowly. More where a cut keeps what is smaller as it is.
@@ -116,7 +111,7 @@ def plan_tile(guide: Float, method: Method | None = None) -> TilePlan:
     method = method or likely_method(guide)
     if method == "gradient":
         return TilePlan(method)
-    overlap = _overlaps(_periodic(seen.mean(axis=2, keepdims=True), slow=True))
+    overlap = best_overlaps(_periodic(seen.mean(axis=2, keepdims=True), slow=True))
     across, down = (o / side for o, side in zip(overlap, seen.shape[1::-1], strict=True))
     cuts = plan_cuts(guide, (across, down)) if method == "cut" else None
     return TilePlan(method, (across, down), cuts)
@@ -173,9 +168,29 @@ def structure_of(guide: Float) -> PictureStructure:
     return PictureStructure(_periodic(to_perceptual(guide, _meaning(guide)), slow=True))
 
 
-def report_tile(guide: Float, plan: TilePlan, pieces: PictureStructure | None = None) -> TileReport:
-    """Measure what a plan does to its guide; (H, W, C) float32; pieces : its `structure_of`."""
-    seen = to_perceptual(guide, _meaning(guide))
+def report_tile(
+    guide: Float,
+    plan: TilePlan,
+    pieces: PictureStructure | None = None,
+    turn: AbstractContextManager[Any] | None = None,
+) -> TileReport:
+    """Measure what a plan does to its guide.
+
+    guide : (H, W, C) float32; pieces : its `structure_of`
+    turn : entered for each part of the work, so that others come in between
+    """
+    turn = turn or nullcontext()
+    with turn:
+        seen = to_perceptual(guide, _meaning(guide))
+        after, loss, overlaps = _joined(seen, plan)
+        pieces = pieces or structure_of(guide)
+    structure = pieces.measure(after, overlaps, turn)
+    with turn:
+        return TileReport(seam_visibility(seen), seam_visibility(after), loss, structure)
+
+
+def _joined(seen: Float, plan: TilePlan) -> tuple[Float, float, tuple[int, int]]:
+    """The tile, the share of fine contrast that is lost, and the overlaps in texels."""
     loss, now = 0.0, seen if plan.method == "gradient" else _periodic(seen, slow=True)
     overlaps = [0, 0]
     for axis, share in enumerate(plan.overlap):
@@ -189,8 +204,7 @@ def report_tile(guide: Float, plan: TilePlan, pieces: PictureStructure | None = 
     after = _periodic(now, slow=plan.method != "gradient")
     if plan.method == "gradient":
         loss = _smeared(_periodic(seen, slow=True), after)
-    structure = (pieces or structure_of(guide)).measure(after, (overlaps[0], overlaps[1]))
-    return TileReport(seam_visibility(seen), seam_visibility(after), loss, structure)
+    return after, loss, (overlaps[0], overlaps[1])
 
 
 def _smeared(even: Float, after: Float) -> float:
@@ -250,7 +264,7 @@ def shows_things(guide: Float) -> bool:
     slopes = cv2.Sobel(soft, cv2.CV_32F, 1, 0), cv2.Sobel(soft, cv2.CV_32F, 0, 1)
     if max(_kurtosis(one) for one in (fine, *slopes)) >= _GAUSSIAN:
         return True
-    return max(_best_shift(grey)[1], _best_shift(grey.T)[1]) > _CLEAR_PERIOD
+    return max(best_shift(grey)[1], best_shift(grey.T)[1]) > CLEAR_PERIOD
 
 
 def _kurtosis(values: Float) -> float:
@@ -259,66 +273,6 @@ def _kurtosis(values: Float) -> float:
     spread = max(float(squared.mean()), 1e-18)
     squared *= squared
     return float(squared.mean(dtype=np.float64)) / spread**2 - 3
-
-
-def _overlaps(seen: Float) -> tuple[int, int]:
-    grey = seen.mean(axis=2)
-    return _overlap_of(grey), _overlap_of(np.ascontiguousarray(grey.T))
-
-
-def _overlap_of(grey: Float) -> int:
-    """Texels of overlap: so that a regular structure meets itself, else the usual share."""
-    share, clear = _best_shift(grey)
-    width = grey.shape[1]
-    if clear < _CLEAR_PERIOD:
-        share, reach = 1 - _USUAL_OVERLAP, width // _NEARBY[1]
-    else:
-        share, reach = _in_step(grey, share), width // _NEARBY[0]
-    usual = max(4, width - round(share * width))
-    # Where the tile will end neighboring columns are as alike as there are any nearby; of three, so
-    # that it holds for pictures of another size.
-    near = np.arange(max(4, usual - reach), min(width // 2, usual + reach) + 1)
-    steps = np.abs(np.diff(grey[:, width - near[-1] - 2 : width - near[0] + 2], axis=1))
-    unlike = np.convolve(steps.mean(axis=0), np.ones(3), "valid")[::-1]
-    return int(near[np.argmin(unlike)])
-
-
-def _in_step(grey: Float, share: float) -> float:
-    """The shift near `share` of the width at which the overlapping borders agree best, texel by
-    texel: a period is met exactly, where a small picture of it only tells it roughly."""
-    width = grey.shape[1]
-    usual = width - round(share * width)
-    reach = max(2, width // _OFF_STEP)
-    even = grey - grey.mean()
-    overlaps = range(max(8, usual - reach), min(width // 2, usual + reach) + 1)
-    best = max(overlaps, key=lambda overlap: _alike(even, overlap))
-    return float((width - best) / width)
-
-
-def _alike(fine: Float, overlap: int) -> float:
-    """How much alike the left border and the right one are: 1 where they are the same."""
-    a, b = fine[:, :overlap], fine[:, -overlap:]
-    power = float((a * a).sum() + (b * b).sum())
-    return 2 * float((a * b).sum()) / max(power, 1e-9)
-
-
-def _best_shift(grey: Float) -> tuple[float, float]:
-    """The shift, as a share of the width, at which the borders look most alike, and how much."""
-    scale = min(1.0, _PLANNED_SIDE / max(grey.shape))
-    size = (max(16, round(grey.shape[1] * scale)), max(16, round(grey.shape[0] * scale)))
-    small = cv2.resize(np.ascontiguousarray(grey), size, interpolation=cv2.INTER_AREA)
-    fine = small - cv2.GaussianBlur(small, (0, 0), max(2.0, size[0] / 24))
-    width = size[0]
-    overlaps = np.arange(max(8, round(_OVERLAPS[0] * width)), round(_OVERLAPS[1] * width) + 1)
-    alike = np.array([_alike(fine, int(one)) for one in overlaps])
-    best = int(alike.argmax())
-    if alike[best] > _CLEAR_PERIOD:
-        # Of several periods that fit the one whose overlap is nearest to the usual.
-        padded = np.pad(alike, 1, constant_values=-1)
-        peak = (alike >= padded[:-2]) & (alike >= padded[2:]) & (alike >= _AS_GOOD * alike[best])
-        usual = np.abs(overlaps - _USUAL_OVERLAP * width) + 1e9 * ~peak
-        best = int(usual.argmin())
-    return float((width - overlaps[best]) / width), float(alike[best])
 
 
 def _overlapped(

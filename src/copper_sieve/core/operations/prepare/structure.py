@@ -12,9 +12,10 @@ measure of coherence).
 
 from __future__ import annotations
 
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass
 from functools import cache
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -92,17 +93,26 @@ class PictureStructure:
         inside = places[:_INSIDE]
         return _Scale(step, piece, smooth, places, _pieces(smooth, places, step, piece), inside)
 
-    def measure(self, tile: Float, overlap: tuple[int, int]) -> Structure:
+    def measure(
+        self,
+        tile: Float,
+        overlap: tuple[int, int],
+        turn: AbstractContextManager[Any] | None = None,
+    ) -> Structure:
         """What breaks in a tile.
 
         tile : (h, w, C), as `seen` has it; its left and upper borders are those of the overlaps
         overlap : texels in which the borders overlap, across and down; 0 where they only meet
+        turn : entered for each size of pieces
         """
+        turn = turn or nullcontext()
         worst = Structure(0.0, "across")
         for scale in self._scales:
             if min(tile.shape[:2]) < 2 * scale.piece * scale.step:
                 continue
-            for where, share in self._broken(scale, tile, overlap).items():
+            with turn:
+                found = self._broken(scale, tile, overlap)
+            for where, share in found.items():
                 if share > worst.broken:
                     worst = Structure(share, where)
         return worst

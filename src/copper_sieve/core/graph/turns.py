@@ -1,0 +1,89 @@
+"""Who computes: one thread of this process at a time, and first what a hand waits for."""
+
+from __future__ import annotations
+
+import threading
+from collections import deque
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+
+
+@dataclass(eq=False, slots=True)
+class _Waiting:
+    ahead: bool
+    called: threading.Event = field(default_factory=threading.Event)
+
+
+class Turns:
+    """A lock that is handed on in the order in which its threads came.
+
+    A plain lock is mostly taken again by the thread that has just released it, so that long work in
+    many short turns keeps everybody else out. Here the next one in the row has it; and while a
+    thread is `ahead`, only such threads are called.
+    """
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._row: deque[_Waiting] = deque()
+        self._taken = False
+        self._hurried = 0
+        self._own = threading.local()
+
+    def __enter__(self) -> None:
+        own = _Waiting(ahead=self._is_ahead)
+        with self._lock:
+            if not self._taken and not self._row and (own.ahead or not self._hurried):
+                self._taken = True
+                return
+            self._row.append(own)
+            if not self._taken:
+                self._call_next()
+        try:
+            own.called.wait()
+        except BaseException:  # Ctrl+C in the main thread
+            with self._lock:
+                if own.called.is_set():
+                    self._call_next()
+                else:
+                    self._row.remove(own)
+            raise
+
+    def __exit__(self, *_: object) -> None:
+        with self._lock:
+            self._call_next()
+
+    @contextmanager
+    def ahead(self) -> Iterator[None]:
+        """This thread goes before others, which wait until it is done also between its turns."""
+        depth = getattr(self._own, "depth", 0)
+        with self._lock:
+            self._hurried += 1
+        self._own.depth = depth + 1
+        try:
+            yield
+        finally:
+            self._own.depth = depth
+            with self._lock:
+                self._hurried -= 1
+                if not self._taken:
+                    self._call_next()
+
+    @property
+    def _is_ahead(self) -> bool:
+        return getattr(self._own, "depth", 0) > 0
+
+    def _call_next(self) -> None:
+        """Hand the turn on; the lock is held."""
+        found = next((one for one in self._row if one.ahead), None)
+        if found is None and self._row and not self._hurried:
+            found = self._row[0]
+        self._taken = found is not None
+        if found is not None:
+            self._row.remove(found)
+            found.called.set()
+
+
+# The numeric kernels use all cores themselves, and not every threading layer of theirs bears
+# being entered from two threads at once.
+computing = Turns()
