@@ -10,7 +10,9 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.operations import OPERATIONS
+from copper_sieve.services import preview
 from tests.api.conftest import TakeIn
 from tests.conftest import MakePhoto
 
@@ -92,3 +94,36 @@ def test_what_is_done_is_told_and_can_be_stopped(
 
 def test_nothing_is_stopped_where_nothing_runs(client: TestClient) -> None:
     assert client.post("/api/previews/never/stop").status_code == 204
+
+
+def test_a_preview_is_ahead_of_what_is_measured_meanwhile(
+    client: TestClient, take_in: TakeIn, make_photo: MakePhoto, held: Held,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
+    """Such as seams, or the checklist of another set, which take seconds."""
+    order: list[str] = []
+    evaluate = preview.evaluate
+
+    def told(*given: Any, **more: Any) -> Any:
+        found = evaluate(*given, **more)
+        order.append("preview")
+        return found
+
+    def measure() -> None:
+        with computing:
+            order.append("measured")
+
+    monkeypatch.setattr(preview, "evaluate", told)
+    set_id = take_in(make_photo("behind.png", seed=72))["set_id"]
+    asking = Asking(client, set_id, 1, 0.004)
+    asking.start()
+    assert held.begun.wait(20)
+    measuring = threading.Thread(target=measure)
+    measuring.start()
+    while not computing._row:
+        measuring.join(0.005)
+    held.go.set()
+    asking.join(20)
+    measuring.join(20)
+    assert asking.status == 200
+    assert order == ["preview", "measured"]
