@@ -7,9 +7,11 @@ import io
 from pathlib import Path
 
 import numpy as np
+import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
+from copper_sieve.services import first_touch
 from tests.api.conftest import TakeIn
 from tests.core.recognition.maps import relief
 from tests.core.recognition.test_light import lit
@@ -132,3 +134,14 @@ def test_the_doubt_of_a_key_shrinks_with_a_click_on_the_other_side(
     assert abs(sure["near"] - 0.375) < 0.02
     answer = client.post(f"/api/sets/{one['id']}/key-doubts", json={"kind": "height"})
     assert answer.status_code == 422
+
+
+@pytest.mark.parametrize(("columns", "rows"), [(700, 420), (641, 400), (200, 500), (640, 400)])
+def test_of_a_large_picture_the_middle_is_shown(columns: int, rows: int) -> None:
+    y, x = np.mgrid[0:rows, 0:columns].astype(np.float32)
+    shown = first_touch._middle(np.stack([x, y], axis=2))
+    assert shown.shape[:2] == (min(rows, 400), min(columns, 640))
+    left, right = shown[0, 0, 0], columns - 1 - shown[0, -1, 0]
+    top, bottom = shown[0, 0, 1], rows - 1 - shown[-1, 0, 1]
+    assert abs(left - right) <= 1
+    assert abs(top - bottom) <= 1

@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
+import io
 import time
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from PIL import Image
 
+from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.source_card import SourceCard
+from copper_sieve.core.models.texture_set import Constant, Imported
 from copper_sieve.services.context import Context
 from copper_sieve.services.projects import purge
 from copper_sieve.services.tray import changing
+from copper_sieve.services.tray.lit import lit_of
 from copper_sieve.store import projects, texture_sets, tray_changes
 from copper_sieve.store.arrivals import put_card
+from copper_sieve.store.sources import source_sizes
 from tests.conftest import MakePhoto
 
 
@@ -309,6 +316,25 @@ def test_a_change_is_seen_lit_before_it_is_made(
     refused = client.post(address, json={"change": {"do": "turn_green"}})
     assert "no normals that came in" in refused.json()["message"]
     assert client.post(address, json={"change": {"do": "delete"}}).status_code == 409
+
+
+def test_on_the_wall_relief_throws_light_and_shade(context: Context, sets: list[dict]) -> None:
+    """From a low light it shows more than under the usual one."""
+    with context.database.transaction() as connection:
+        kept = texture_sets.get_set(connection, sets[0]["id"]).definition()
+        sizes = source_sizes(connection, kept.sources())
+    photo, grey = kept.maps[MapKind.BASE_COLOR], Constant(value=(0.5, 0.5, 0.5))
+    assert isinstance(photo, Imported)
+    relief = Imported(source=photo.source, channels="R")
+    maps = {**kept.maps, MapKind.BASE_COLOR: grey, MapKind.HEIGHT: relief}
+    definition = kept.model_copy(update={"maps": maps})  # its own color would hide the relief
+
+    def contrast(raking: bool) -> float:
+        found = Image.open(io.BytesIO(lit_of(context, definition, sizes, 64, raking=raking)))
+        grey = np.asarray(found.convert("L"), dtype=float)
+        return float(grey.std() / grey.mean())
+
+    assert contrast(True) > 1.3 * contrast(False)
 
 
 def test_two_undos_at_once_take_back_two_changes(

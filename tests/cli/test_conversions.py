@@ -281,3 +281,18 @@ def test_the_rules_are_listed(capsys: Said) -> None:
     assert "reading" in rules["spec-gloss-to-metal-rough"]["parameters"]
     assert run("convert", "--list") == 0
     assert "normal-flip-y: normal -> normal" in capsys.readouterr().out
+
+
+def test_a_map_in_three_equal_channels_is_one_and_others_are_told(
+    tmp_path: Path, capsys: Said
+) -> None:
+    """Gloss is often stored so."""
+    gloss = random_codes((SIDE, SIDE), 8, 12)
+    write(tmp_path / "wall_gloss.png", np.repeat(gloss[:, :, None], 3, axis=2))
+    words = ("convert", tmp_path / "wall_gloss.png", "--rule", "gloss-to-rough", "--out")
+    assert run(*words, tmp_path / "out") == 0
+    np.testing.assert_array_equal(seen(tmp_path / "out" / "wall_roughness.png")[-1], 255 - gloss)
+    capsys.readouterr()
+    write(tmp_path / "wall_gloss.png", random_codes((SIDE, SIDE, 3), 8, 13))
+    assert "different values in R, G and B" in refused(capsys, *words, tmp_path / "none")
+    assert not (tmp_path / "none").exists()

@@ -143,6 +143,15 @@ def test_a_proof_shows_what_a_lossy_file_loses() -> None:
     assert exact.mean < best.mean < coarse.mean
 
 
+def test_a_specular_target_may_tell_roughness_instead_of_gloss() -> None:
+    stored = get_target("spec-gloss").model_dump_json().replace("glossiness", "roughness")
+    rough = proved("hammered_copper", TargetPreset.model_validate_json(stored))
+    gloss = proved("hammered_copper", "spec-gloss")
+    assert rough
+    assert gloss
+    np.testing.assert_allclose(rough.after, gloss.after, atol=0.01)
+
+
 def test_files_that_make_no_material_prove_nothing() -> None:
     assert proved("cedar_lattice", "voxel-pack-classic") is not None
     assert proved("cedar_lattice", "voxel-pack-two-file") is None

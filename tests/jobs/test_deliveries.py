@@ -279,6 +279,19 @@ def test_a_few_parts_go_before_a_long_delivery(
         deliveries.cancel(context, one.id)
 
 
+@pytest.mark.parametrize(("targets", "kept"), [(1, True), (12, False)])
+def test_maps_of_a_long_delivery_stay_out_of_the_cache_on_disk(
+    context: Context, project: str, make_photo: MakePhoto, tmp_path: Path, targets: int, kept: bool
+) -> None:
+    """They would push out what somebody works on."""
+    set_id = set_of(context, project, make_photo(seed=140 + targets), tmp_path)
+    some = list(builtin_targets())[:targets]
+    asked = deliveries.ask(context, project, deliveries.each_to_each([set_id], some))
+    before = set(context.settings.home.rglob("*.npy"))
+    delivering.run(context, asked.id)
+    assert (set(context.settings.home.rglob("*.npy")) > before) == kept
+
+
 def test_parts_of_a_machine_share_its_memory(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:

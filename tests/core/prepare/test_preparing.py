@@ -255,6 +255,14 @@ def test_what_cannot_be_prepared_is_refused_in_words(steps: dict[str, Any], said
         Preparation.model_validate(steps)
 
 
+@pytest.mark.parametrize("crop", [(0.0, 0.0, 0.01, 1.0), (0.0, 0.0, 1.0, 0.01)])
+def test_the_least_crop_is_a_hundredth_each_way(crop: tuple[float, ...]) -> None:
+    assert Preparation.model_validate({"frame": {"crop": crop}}).frame.crop == crop
+    less = tuple(0.0099 if side == 0.01 else side for side in crop)
+    with pytest.raises(ValidationError, match="hundredth"):
+        Preparation.model_validate({"frame": {"crop": less}})
+
+
 def test_the_ways_are_compared_and_one_that_tiles_is_left_alone() -> None:
     tile = np.ascontiguousarray(relief("pebbles", 2, 128)[:, :, None].astype(np.float32))
     assert compare_ways(tile).chosen is None
