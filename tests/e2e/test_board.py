@@ -223,3 +223,22 @@ def test_what_is_kept_up_to_date_is_delivered_after_a_slider(
     kept = (folder / "T_tatami_weave_BC.tga").stat()
     assert (kept.st_ino, kept.st_mtime_ns) == (color.st_ino, color.st_mtime_ns)
     assert len(page.request.get(f"{api}/deliveries").json()) == 2
+
+
+def test_who_is_told_is_chosen_tried_and_told_no_more(served: Served, page: Page) -> None:
+    page.goto(f"{served.place}/deliveries")
+    page.get_by_role("button", name="Who is told…").click()
+    dialog = page.get_by_role("dialog", name="Who is told")
+    expect(dialog.get_by_text("Nobody is told yet.")).to_be_visible()
+    field = dialog.get_by_label("Address to tell")
+    field.fill("ftp://nowhere")
+    field.press("Enter")
+    expect(dialog.get_by_role("alert")).to_contain_text("is no address")
+    address = "http://127.0.0.1:9/textures"  # nobody listens there
+    field.fill(address)
+    field.press("Enter")
+    expect(dialog.get_by_text("Its secret, shown only now:")).to_be_visible()
+    dialog.get_by_role("button", name=f"Call {address} now").click()
+    expect(dialog.get_by_text("nobody answers there (Connection refused)")).to_be_visible()
+    dialog.get_by_role("button", name=f"Tell {address} no more").click()
+    expect(dialog.get_by_text("Nobody is told yet.")).to_be_visible()

@@ -166,7 +166,10 @@ def test_who_does_not_listen_is_told_later_and_given_up_in_the_end(
     (noted,) = hooks.list_all(context, project)
     assert noted.last_error is None
     hooks.forget(context, hook.id)
-    hooks.add(context, project, "http://127.0.0.1:9/nobody")
+    nobody = hooks.add(context, project, "http://127.0.0.1:9/nobody")
+    assert hooks.try_it(context, nobody.id).last_error == (
+        "nobody answers there (Connection refused)"
+    )
     deliver(context, project, set_id)
     for _ in range(8):
         teller.look()

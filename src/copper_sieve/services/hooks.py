@@ -150,7 +150,8 @@ def _call(context: Context, hook: Hook, event: str, body: bytes, send: Send) -> 
     except urllib.error.HTTPError as problem:
         error = f"it answered {problem.code}"
     except (OSError, ValueError) as problem:
-        error = str(getattr(problem, "reason", problem))
+        reason = getattr(problem, "reason", problem)
+        error = f"nobody answers there ({getattr(reason, 'strerror', None) or reason})"
     if error:
         _log.warning("hook %s was not told: %s", hook.id, error)
     with context.database.transaction() as connection:

@@ -64,7 +64,7 @@ describe("a cell", () => {
       word: "stale, 1 file",
       why: "Changed since it was delivered: all of 1 file would come out otherwise",
     });
-    expect(cellOf(stale, undefined, fine, files(0, 5)).word).toBe("stale, 0 files");
+    expect(cellOf(stale, undefined, fine, files(0, 5)).word).toBe("stale, no file");
     // What was known before it was delivered again does not count any more.
     expect(cellOf(cell({}), undefined, fine, files(2, 5)).word).toBe("up to date");
   });

@@ -44,7 +44,7 @@ function staleOf(files: StaleFilesRead | undefined) {
   if (!files) return plain.stale;
   const of = `${files.of} ${files.of === 1 ? "file" : "files"}`;
   if (files.differ === 0)
-    return { word: "stale, 0 files", why: `${plain.stale.why}; none of its ${of} would differ` };
+    return { word: "stale, no file", why: `${plain.stale.why}; none of its ${of} would differ` };
   const count = files.differ === files.of ? "all" : files.differ;
   return {
     word: `stale, ${files.differ} ${files.differ === 1 ? "file" : "files"}`,

@@ -137,7 +137,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
         </div>
         <Button
           look="toggle"
-          className="h-control"
+          className="h-control! rounded-md! px-3! font-medium"
           aria-pressed={kept.whole}
           title="Every cell that was delivered once is delivered by itself, as soon as it changed"
           onClick={() => keep({ cells: [{}], kept: !kept.whole })}
@@ -145,8 +145,6 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
           <RefreshCw className="size-4" aria-hidden="true" /> Keep up to date
         </Button>
         <Button
-          look="toggle"
-          className="h-control"
           title="Addresses that are told when a delivery has ended"
           onClick={() => setTelling(true)}
         >
