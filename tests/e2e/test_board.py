@@ -233,7 +233,7 @@ def test_who_is_told_is_chosen_tried_and_told_no_more(served: Served, page: Page
     field = dialog.get_by_label("Address to tell")
     field.fill("ftp://nowhere")
     field.press("Enter")
-    expect(dialog.get_by_role("alert")).to_contain_text("is no address")
+    expect(page.get_by_role("alert")).to_contain_text("is no address")
     address = "http://127.0.0.1:9/textures"  # nobody listens there
     field.fill(address)
     field.press("Enter")

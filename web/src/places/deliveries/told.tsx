@@ -1,7 +1,7 @@
 // Who is told when a delivery has ended: addresses of people's own, each with its secret.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, type HookRead } from "@/api/client";
+import { answer, api, done, type HookRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
@@ -17,7 +17,6 @@ interface Props {
 export function ToldDialog({ project, onClose }: Props) {
   const { data: hooks, error } = useQuery(queries.hooks(project));
   const { add, attempt, forget } = useHooks(project);
-  const failed = error ?? add.error ?? attempt.error ?? forget.error;
   return (
     <DialogFrame
       title="Who is told"
@@ -49,13 +48,11 @@ export function ToldDialog({ project, onClose }: Props) {
         busy={add.isPending}
         onAdd={(url, done) => add.mutate(url, { onSuccess: done })}
       />
-      <div aria-live="polite" className="mt-2 min-h-5">
-        {failed && (
-          <p role="alert" className="text-wrong">
-            △ {failed.message}
-          </p>
-        )}
-      </div>
+      {error && (
+        <p role="alert" className="mt-2 text-wrong">
+          △ {error.message}
+        </p>
+      )}
     </DialogFrame>
   );
 }
@@ -149,7 +146,7 @@ function useHooks(project: string) {
     onSuccess,
   });
   const forget = useMutation({
-    mutationFn: (id: number) => answer(api.DELETE("/api/hooks/{hook_id}", one(id))),
+    mutationFn: (id: number) => done(api.DELETE("/api/hooks/{hook_id}", one(id))),
     onSuccess,
   });
   return { add, attempt, forget };
