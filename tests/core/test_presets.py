@@ -16,7 +16,9 @@ from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.assignment import Assignment, imports_of
+from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.manifest import Manifest
+from copper_sieve.core.models.project_file import ProjectFile
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, slug
 from copper_sieve.core.models.slot import Slot
 from copper_sieve.core.models.source_card import SourceCard, offered_card
@@ -57,10 +59,13 @@ def test_unknown_targets_are_answered_with_the_list() -> None:
     assert list(builtin_targets()) == sorted(builtin_targets())
 
 
-def test_the_shipped_manifest_schema_is_the_model_s() -> None:
+@pytest.mark.parametrize(
+    ("name", "model"), [("manifest.v2.json", Manifest), ("project.v1.json", ProjectFile)]
+)
+def test_the_shipped_schemas_are_the_models_own(name: str, model: type[Model]) -> None:
     folder = resources.files("copper_sieve.core.models") / "schemas"
-    shipped = json.loads((folder / "manifest.v2.json").read_text("utf-8"))
-    assert shipped == Manifest.model_json_schema()
+    shipped = json.loads((folder / name).read_text("utf-8"))
+    assert shipped == model.model_json_schema()
 
 
 @pytest.mark.parametrize(

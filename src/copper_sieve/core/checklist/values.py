@@ -76,7 +76,7 @@ def _about_range(texture_set: SetDefinition, light: Float) -> list[Finding]:
         "darker than charcoal: no light will show anything there" if dark >= bright
         else "lighter than fresh snow: it seems to glow"
     )  # fmt: skip
-    limit = "25" if dark >= bright else "240"
+    limit = "24" if dark >= bright else "240"
     low, high = (float(linear_to_srgb(np.percentile(light, one))) * 255 for one in (2, 98))
     return [Finding(
         rule="implausible_color", kind=MapKind.BASE_COLOR,
@@ -89,7 +89,7 @@ def _about_range(texture_set: SetDefinition, light: Float) -> list[Finding]:
 
 
 def _limited(texture_set: SetDefinition) -> Mend | None:
-    """The color brought between sRGB 25 and 240, otherwise as it is."""
+    """The color brought between sRGB 24 and 240, otherwise as it is."""
     way = texture_set.maps[MapKind.BASE_COLOR]
     name, operation = "base_color_from_photo", get_operation("base_color_from_photo")
     if isinstance(way, Imported):
@@ -101,7 +101,7 @@ def _limited(texture_set: SetDefinition) -> Mend | None:
         limited = way.model_copy(update={"parameters": {**way.parameters, "limit": True}})
     else:
         return None
-    return Mend(title="Bring it into sRGB 25 to 240", maps={MapKind.BASE_COLOR: limited})
+    return Mend(title="Bring it into sRGB 24 to 240", maps={MapKind.BASE_COLOR: limited})
 
 
 def look_at_roughness(

@@ -19,7 +19,7 @@ from copper_sieve.core.operations.numerics.spectrum import blur
 
 # Linear light of sRGB 30 and 240, between which diffuse reflectance of real things lies.
 DARKEST, LIGHTEST = np.float32(0.01298), np.float32(0.87137)
-DARKEST_LEFT = np.float32(0.7) * DARKEST  # sRGB 25: of what is darker a little contrast is kept
+DARKEST_LEFT = np.float32(0.7) * DARKEST  # sRGB 24: of what is darker a little contrast is kept
 _KNEE = np.float32(0.25)  # share of the range over which the limit comes in
 
 
@@ -56,7 +56,7 @@ _KNEE = np.float32(0.25)  # share of the range over which the limit comes in
                   group="Exposure and white"),
         Parameter(
             "limit", "Plausible range", True,
-            "brings values that no real surface has into sRGB 25 to 240", group="Range",
+            "brings values that no real surface has into sRGB 24 to 240", group="Range",
             form="switch",
         ),
     ),
