@@ -18,8 +18,8 @@ from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.assignment import Assignment, imports_of
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.manifest import Manifest
-from copper_sieve.core.models.project_file import ProjectFile
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, slug
+from copper_sieve.core.models.project_file import ProjectFile
 from copper_sieve.core.models.slot import Slot
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition, compose
