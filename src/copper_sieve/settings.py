@@ -39,6 +39,9 @@ class Settings(BaseSettings):
     database_url: str = Field(default="", validation_alias="DATABASE_URL")
     cache_url: str = Field(default="", description="folder or fsspec URL; default: home/cache")
     cache_bytes: int = Field(default=4 * 1024**3, ge=0)
+    kept_bytes: int = Field(
+        default=0, ge=0, description="of delivered files that are kept by content; 0: none are"
+    )
     memory: int = Field(
         default=0, ge=0, description="bytes for all workers of a machine; default: two thirds of it"
     )

@@ -11,11 +11,11 @@ from typing import Any
 import pytest
 
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.deliver import Staged, Way, put_in_place, replaced_files, stage
+from copper_sieve.core.export.deliver import Staged, Way, put_in_place, stage
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.file_maps import graph_of
 from copper_sieve.core.export.planning import plan_export
-from copper_sieve.core.export.reuse import document_key, file_key
+from copper_sieve.core.export.reuse import document_key, file_key, replaced_files
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target

@@ -58,7 +58,7 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         stack.callback(database.close)
         migrate_all(database)
         context = Context(settings, database, enqueuer())
-        stack.callback(context.folder.close)
+        stack.callback(context.close)
         context.clear_left_behind()
         stack.enter_context(_warming_up())
         fill_demo(context, with_pictures=demo, between=stopping.point)

@@ -103,7 +103,7 @@ def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], N
         asyncio.run(main())
     finally:
         rest.stop()
-        context.folder.close()
+        context.close()
         database.close()
 
 

@@ -16,6 +16,7 @@ from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
 from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.owned import OwnedFolder, clear_dead
 from copper_sieve.store.sources import get_source, read_chunks
+from copper_sieve.store.stock import FolderStock
 
 
 @dataclass
@@ -42,16 +43,24 @@ class Context:
     folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
     batch_cache: LayeredCache = field(init=False)
+    stock: FolderStock = field(init=False)
 
     def __post_init__(self) -> None:
         self.folder = FolderCache(self.settings.cache_place, self.settings.cache_bytes)
         self.cache = LayeredCache(self.memory, self.folder)
         self.batch_cache = LayeredCache(self.memory, self.folder, only_near=True)
+        self.stock = FolderStock(str(self.settings.home / "kept"), self.settings.kept_bytes)
 
     def clear_left_behind(self) -> None:
         """Remove what interrupted uploads and full disks left of processes that are gone."""
         clear_dead(self._passing)
         self.folder.clear_left_behind()
+        self.stock.clear_left_behind()
+
+    def close(self) -> None:
+        """Leave nothing of ours half-written in the folders that processes share."""
+        self.folder.close()
+        self.stock.close()
 
     def load_source(self, sha256: str) -> Picture:
         """The codes of a source: its bytes are streamed to a passing file and decoded there."""

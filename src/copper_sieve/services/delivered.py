@@ -5,14 +5,16 @@ Nothing is handed out or called proven that is not byte for byte what the delive
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
 
 from copper_sieve.core.codecs.checksums import file_signature, known_sha256
 from copper_sieve.core.errors import ConflictError, NotFoundError, ReplacedError
+from copper_sieve.core.models.manifest import Manifest, manifest_text
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
 from copper_sieve.store import deliveries
@@ -38,11 +40,13 @@ class Standing:
         by hand, or "gone"
     by : the delivery that replaced it
     text : a sentence where it is not its own
+    kept : its bytes are kept by content nevertheless, all of them
     """
 
     lies: Lies
     text: str = ""
     by: int | None = None
+    kept: bool = False
 
 
 def standings(
@@ -66,12 +70,24 @@ def standings_of(
     by_place: dict[tuple[Path, str], list[WrittenPart]] = {}
     for other in written:
         by_place.setdefault((other.folder, other.manifest_name), []).append(other)
-    return {
-        (part.delivery_id, part.n): _standing(
-            part, by_place.get((part.folder, part.manifest_name), []), closely
-        )
-        for part in parts
-    }
+    found = {}
+    for part in parts:
+        one = _standing(part, by_place.get((part.folder, part.manifest_name), []), closely)
+        kept = one.lies not in ("own", "nothing") and kept_paths(context, part) is not None
+        found[part.delivery_id, part.n] = replace(one, kept=kept)
+    return found
+
+
+def kept_paths(context: Context, part: KeptPart) -> dict[str, Path] | None:
+    """Where the bytes of each of a part's files are kept, by their names; None unless all are."""
+    if not part.manifest or not context.settings.kept_bytes:
+        return None
+    text = manifest_text(Manifest.model_validate(part.manifest))
+    digests = {entry["name"]: str(entry["sha256"]) for entry in part.entries}
+    digests[part.manifest_name] = hashlib.sha256(text.encode()).hexdigest()
+    found = {name: context.stock.path(sha256) for name, sha256 in digests.items()}
+    whole = {name: path for name, path in found.items() if path is not None}
+    return whole if len(whole) == len(found) else None
 
 
 def _standing(part: KeptPart, written: list[WrittenPart], closely: bool) -> Standing:
@@ -162,34 +178,35 @@ def delivered_part(context: Context, delivery_id: int, n: int) -> tuple[KeptPart
     return part, standings_of(context, [part], closely=True)[delivery_id, n]
 
 
-def _own(context: Context, delivery: KeptDelivery) -> None:
-    """Make sure that all of a delivery lies there as it wrote it. Raises ReplacedError."""
-    lying = standings(context, [delivery], closely=True)
-    for part in delivery.parts:
-        standing = lying[delivery.id, part.n]
-        if standing.lies != "own":
-            raise ReplacedError(
-                f"{part.set_name} for {part.target_id} is not there any more as delivery "
-                f"{delivery.id} wrote it: {standing.text}; deliver it again"
-            )
+def _paths(context: Context, part: KeptPart, standing: Standing) -> dict[str, Path]:
+    """Where a part's files lie byte for byte as it wrote them, by name. Raises ReplacedError."""
+    if standing.lies == "own":
+        names = (part.manifest_name, *(str(entry["name"]) for entry in part.entries))
+        return {name: part.folder / name for name in names}
+    if kept := kept_paths(context, part):
+        return kept
+    raise ReplacedError(
+        f"{part.set_name} for {part.target_id} is not there any more as delivery "
+        f"{part.delivery_id} wrote it: {standing.text}; deliver it again"
+    )
 
 
 def delivered_files(context: Context, delivery_id: int) -> list[tuple[Path, str]]:
     """Path on disk and path in the zip of every file of a finished delivery.
 
-    Raises ConflictError when it is not finished, ReplacedError when any of its files is not there
-    any more byte for byte.
+    What was replaced comes from the bytes that are kept by content. Raises ConflictError when it is
+    not finished, ReplacedError when any of its files is nowhere any more byte for byte.
     """
     delivery = get(context, delivery_id)
     if delivery.state != "done":
         raise ConflictError(
             f"delivery {delivery_id} is {delivery.state}: there is nothing to fetch"
         )
-    _own(context, delivery)
+    lying = standings(context, [delivery], closely=True)
     return [
-        (part.folder / name, f"{part.target_id}/{part.set_name}/{name}")
+        (path, f"{part.target_id}/{part.set_name}/{name}")
         for part in delivery.parts
-        for name in (part.manifest_name, *(entry["name"] for entry in part.entries))
+        for name, path in _paths(context, part, lying[delivery.id, part.n]).items()
     ]
 
 

@@ -16,9 +16,10 @@ from copper_sieve.core.errors import (
     SieveError,
     UnreadableError,
 )
-from copper_sieve.core.export.deliver import Way, replaced_files, untouched
+from copper_sieve.core.export.deliver import Way, untouched
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
+from copper_sieve.core.export.reuse import replaced_files
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset

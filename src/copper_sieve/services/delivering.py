@@ -135,6 +135,7 @@ class _Run:
             way=Way(proven, part.anew, part.removes, part.manifest_name),
             on_progress=self._reporter.report,
             is_cancelled=self._is_cancelled,
+            stock=self._context.stock,
         )
         try:
             self._lock.check()
@@ -146,7 +147,10 @@ class _Run:
                 self._note_done(staged)
         finally:
             staged.place.discard()
-        self._note_end(None, stamps_of(part.folder, staged.delivered.manifest))
+        done = staged.delivered
+        self._note_end(None, stamps_of(part.folder, done.manifest))
+        checks = {one.name: one for one in done.assay.files}
+        self._context.stock.keep(part.folder, part.manifest_name, done.manifest, checks)
 
     def _prepared(self) -> tuple[KeptPart, ExportPlan, dict[str, Size], dict[str, FileCheck]]:
         with self._context.database.transaction() as connection:

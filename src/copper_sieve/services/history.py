@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from copper_sieve.core.errors import DeliveryError, SieveError
-from copper_sieve.core.export.deliver import replaced_files
+from copper_sieve.core.export.reuse import replaced_files
 from copper_sieve.core.image.encoding import dequantize
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.models.manifest import FileEntry, Manifest

@@ -2454,6 +2454,7 @@ export interface components {
          *     lies : if its files lie in the folder as it wrote them, and in words where they do not; null
          *         while nobody has looked
          *     replaced_by : the delivery whose files lie there now
+         *     bytes_kept : they can be fetched as it wrote them nevertheless
          */
         DeliveryPartRead: {
             /** N */
@@ -2487,6 +2488,8 @@ export interface components {
             lies_text: string;
             /** Replaced By */
             replaced_by: number | null;
+            /** Bytes Kept */
+            bytes_kept: boolean;
         };
         /**
          * DeliveryRead

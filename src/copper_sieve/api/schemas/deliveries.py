@@ -160,6 +160,7 @@ class DeliveryPartRead(Answer):
     lies : if its files lie in the folder as it wrote them, and in words where they do not; null
         while nobody has looked
     replaced_by : the delivery whose files lie there now
+    bytes_kept : they can be fetched as it wrote them nevertheless
     """
 
     n: int
@@ -176,6 +177,7 @@ class DeliveryPartRead(Answer):
     lies: Lies | None
     lies_text: str
     replaced_by: int | None
+    bytes_kept: bool
 
 
 class DeliveredPartRead(Answer):
@@ -340,6 +342,7 @@ def _read_part(part: LightPart, standing: Standing | None) -> DeliveryPartRead:
         lies=standing.lies if standing else None,
         lies_text=standing.text if standing else "",
         replaced_by=standing.by if standing else None,
+        bytes_kept=bool(standing and standing.kept),
     )
 
 

@@ -25,17 +25,18 @@ from copper_sieve.core.export.assay import summary
 from copper_sieve.core.export.documents import check_document, describe, write_document
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.file_maps import FileMaps, graph_of
-from copper_sieve.core.export.placing import Place, flush, in_place, names_in
+from copper_sieve.core.export.placing import Place, flush, in_place
 from copper_sieve.core.export.proving import Written, prove
 from copper_sieve.core.export.reuse import (
     Earlier,
     document_key,
     file_key,
-    left_names,
     lies_there,
     manifest_in,
+    states_of,
 )
 from copper_sieve.core.export.spreading import place_for
+from copper_sieve.core.export.stock import NoStock, Stock, Stocked
 from copper_sieve.core.graph.evaluate import Cache, LoadSource, Maps, evaluate
 from copper_sieve.core.graph.plan import Plan
 from copper_sieve.core.image.raster import Picture
@@ -46,6 +47,7 @@ from copper_sieve.core.models.manifest import (
     FileEntry,
     Manifest,
     MapEntry,
+    manifest_text,
 )
 
 _AT_ONCE = 3  # steps of proofs while the next file is packed: two compute, one flushes
@@ -105,28 +107,7 @@ class Way:
 
 
 USUAL = Way()
-
-
-def replaced_files(
-    folder: Path, export: ExportPlan, manifest_name: str = FILE_NAME
-) -> dict[str, str]:
-    """What becomes of each file in a folder; see `_states`. Raises ForeignFileError where a file
-    lies in its place."""
-    return _states(folder, manifest_in(folder, manifest_name), export, manifest_name)
-
-
-def _states(
-    folder: Path, manifest: Manifest | None, export: ExportPlan, manifest_name: str
-) -> dict[str, str]:
-    """What becomes of each file: "new", "replaces" (ours), "foreign" (blocked), or "left", where an
-    earlier delivery wrote it and this one does not."""
-    if folder.exists() and not folder.is_dir():
-        raise ForeignFileError(f"{folder} is a file: move it away or choose another folder")
-    names = [*(file.name for file in export.files), *export.documents, manifest_name]
-    ours = names_in(manifest, manifest_name)
-    states = {True: "replaces", False: "foreign"}
-    found = {name: states[name in ours] if (folder / name).exists() else "new" for name in names}
-    return {**found, **dict.fromkeys(left_names(folder, manifest, export), "left")}
+_NOTHING = NoStock()
 
 
 def deliver(
@@ -179,10 +160,14 @@ def stage(
     way: Way = USUAL,
     on_progress: Callable[[float, str], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
+    stock: Stock = _NOTHING,
 ) -> Staged:
-    """All of `deliver` but the last step: what is written waits in a hidden folder beside."""
+    """All of `deliver` but the last step: what is written waits in a hidden folder beside.
+
+    stock : files that it has need not be made, unless every file shall be
+    """
     manifest = manifest_in(folder, way.manifest_name)
-    for name, state in _states(folder, manifest, export, way.manifest_name).items():
+    for name, state in states_of(folder, manifest, export, way.manifest_name).items():
         if state == "foreign":
             raise ForeignFileError(
                 f"{folder / name} is already there and was not written by a delivery: "
@@ -194,7 +179,10 @@ def stage(
         place.folder, manifest, export, graph,
         proven=way.proven, anew=way.anew, removes=way.removes,
     )  # fmt: skip
-    stager = _Stager(export, graph, place, earlier, load_source, cache, on_progress, is_cancelled)
+    stager = _Stager(
+        export, graph, place, earlier, load_source, cache, on_progress, is_cancelled,
+        _NOTHING if way.anew else stock,
+    )  # fmt: skip
     try:
         return stager.untouched() or stager.staged()
     except OSError as error:
@@ -245,6 +233,7 @@ class _Stager:
     cache: Cache | None = None
     on_progress: Callable[[float, str], None] | None = None
     is_cancelled: Callable[[], bool] | None = None
+    stock: Stock = _NOTHING
 
     def untouched(self) -> Staged | None:
         """The delivery whose folder holds all of it already; None where something is to be made."""
@@ -266,33 +255,51 @@ class _Stager:
     def staged(self) -> Staged:
         """Write what is to be made, link what stays, prove all of it."""
         working = self.place.stage()  # before the computing: its lock tells others that we live
-        todo = self.earlier.missing(self.export)
-        rasters = self._computed(todo)
-        export = self.export.with_depth(self.earlier.depth(self.graph) or rasters.depth)
+        missing = self.earlier.missing(self.export)
+        brought = self._brought(working, missing)
+        todo = [file for file in missing if file.name not in brought]
+        known = self.earlier.depth(self.graph) or self._stocked_depth(brought)
+        rasters = self._computed(todo, known)
+        export = self.export.with_depth(known or rasters.depth)
         left = (one.name for one in self.earlier.left)
         for name in (*self.earlier.files, *left, *self.earlier.theirs):
             self.earlier.bring(name, working)
         made, checks = self._write_files(working, export, todo, rasters) if todo else ([], [])
         entries = {**self.earlier.files, **{one.name: one for one in made}}
+        entries |= {name: one.entry for name, one in brought.items()}
         files = [entries[file.name] for file in self.export.files]
         documents, inside = self._write_documents(working, export, files)
         manifest = self._manifest(export, files, documents)
         kept = [self.earlier.checks[one.name] for one in files if one.name in self.earlier.files]
-        by_name = {one.name: one for one in [*kept, *checks, *inside]}
+        found = [one.check for one in brought.values()]
+        by_name = {one.name: one for one in [*kept, *found, *checks, *inside]}
         proof = summary(manifest, [by_name[one.name] for one in manifest.entries], [])
         if not proof.ok:
             raise DeliveryError("the files do not hold what they should: " + proof.problems()[0])
-        (working / self.place.manifest_name).write_text(
-            manifest.model_dump_json(indent=2) + "\n", "utf-8"
-        )
+        (working / self.place.manifest_name).write_text(manifest_text(manifest), "utf-8")
         self._stop_if_cancelled()
         made_count = len(manifest.entries) - len(kept)
         return Staged(self.place, Delivered(manifest, proof, made_count, len(kept)))
 
-    def _computed(self, todo: Sequence[PackedFile]) -> Maps:
-        """The maps that those files take, and the depth where it is measured and not known."""
+    def _brought(self, working: Path, missing: Sequence[PackedFile]) -> dict[str, Stocked]:
+        """Files of earlier deliveries that hold the same, written from their bytes."""
+        found = {}
+        for file in missing:
+            self._stop_if_cancelled()
+            stocked = self.stock.find(file_key(self.export, self.graph, file))
+            if stocked is not None and self.stock.bring(stocked, working / file.name):
+                flush(working / file.name)
+                found[file.name] = stocked
+        return found
+
+    def _stocked_depth(self, brought: Mapping[str, Stocked]) -> float | None:
+        same = (one.depth for one in brought.values() if one.depth_key == self.graph.depth)
+        return next(same, None) if self.graph.depth else None
+
+    def _computed(self, todo: Sequence[PackedFile], known: float | None) -> Maps:
+        """The maps that those files take, and the depth where it is measured and not `known`."""
         kinds = replace(self.export, files=tuple(todo)).wanted if todo else []
-        depth = None if self.earlier.depth(self.graph) else self.graph.depth
+        depth = None if known else self.graph.depth
         keys = {kind: self.graph.outputs[kind] for kind in kinds}
         return evaluate(
             Plan(self.graph.nodes, keys, depth),

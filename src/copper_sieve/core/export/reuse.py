@@ -17,10 +17,11 @@ from pathlib import Path
 from typing import Any
 
 from copper_sieve.core.codecs.checksums import known_sha256
-from copper_sieve.core.errors import ManifestError
+from copper_sieve.core.errors import ForeignFileError, ManifestError
 from copper_sieve.core.export.assay import check_file, read_manifest
 from copper_sieve.core.export.documents import check_document, describe
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
+from copper_sieve.core.export.placing import names_in
 from copper_sieve.core.graph.plan import Plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.assay import FileCheck
@@ -194,6 +195,28 @@ def _keys(export: ExportPlan, graph: Plan) -> tuple[dict[str, str], dict[str, st
     return files, {
         name: document_key(export, graph, n, files) for n, name in enumerate(export.documents)
     }
+
+
+def replaced_files(
+    folder: Path, export: ExportPlan, manifest_name: str = FILE_NAME
+) -> dict[str, str]:
+    """What becomes of each file in a folder; see `states_of`. Raises ForeignFileError where a file
+    lies in its place."""
+    return states_of(folder, manifest_in(folder, manifest_name), export, manifest_name)
+
+
+def states_of(
+    folder: Path, manifest: Manifest | None, export: ExportPlan, manifest_name: str
+) -> dict[str, str]:
+    """What becomes of each file: "new", "replaces" (ours), "foreign" (blocked), or "left", where an
+    earlier delivery wrote it and this one does not."""
+    if folder.exists() and not folder.is_dir():
+        raise ForeignFileError(f"{folder} is a file: move it away or choose another folder")
+    names = [*(file.name for file in export.files), *export.documents, manifest_name]
+    ours = names_in(manifest, manifest_name)
+    states = {True: "replaces", False: "foreign"}
+    found = {name: states[name in ours] if (folder / name).exists() else "new" for name in names}
+    return {**found, **dict.fromkeys(left_names(folder, manifest, export), "left")}
 
 
 def left_names(folder: Path, manifest: Manifest | None, export: ExportPlan) -> list[str]:

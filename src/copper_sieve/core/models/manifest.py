@@ -152,3 +152,8 @@ def _channel_from_version_1(given: dict[str, Any]) -> dict[str, Any]:
     if "codes_sha256" in entry:
         entry["codes_digest"] = f"sha256:{entry.pop('codes_sha256')}"
     return entry
+
+
+def manifest_text(manifest: Manifest) -> str:
+    """A manifest as it is written beside its files."""
+    return manifest.model_dump_json(indent=2) + "\n"

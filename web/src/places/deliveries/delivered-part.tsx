@@ -11,8 +11,14 @@ import { type ChannelOf, ChannelViewer } from "./channel-viewer";
 
 type PartRead = DeliveryRead["parts"][number];
 
+interface LiesThereProps {
+  part: Pick<PartRead, "replaced_by" | "lies_text">;
+  /** Its bytes are kept by content. */
+  kept: boolean;
+}
+
 /** What lies in the folder now instead of the files that this delivery proved. */
-function LiesThere({ part }: { part: Pick<PartRead, "replaced_by" | "lies_text"> }) {
+function LiesThere({ part, kept }: LiesThereProps) {
   const project = useProject();
   return (
     <span role="status" className="text-list text-ochre">
@@ -27,6 +33,7 @@ function LiesThere({ part }: { part: Pick<PartRead, "replaced_by" | "lies_text">
       ) : (
         part.lies_text
       )}
+      {kept && "; the zip has its bytes as they were"}
     </span>
   );
 }
@@ -69,7 +76,11 @@ export function DeliveredPart({ delivery, part, opened }: Props) {
         <span className="w-48 shrink-0 truncate text-second">
           for {whole?.manifest?.target_title ?? title ?? part.target_id}
         </span>
-        {isOwn ? <Proven part={part} assay={whole?.assay ?? null} /> : <LiesThere part={now} />}
+        {isOwn ? (
+          <Proven part={part} assay={whole?.assay ?? null} />
+        ) : (
+          <LiesThere part={now} kept={part.bytes_kept} />
+        )}
         <span className="ml-auto truncate text-second figures" title={part.folder}>
           {underRoot(part.folder, root)}/
         </span>

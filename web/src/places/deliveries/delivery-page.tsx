@@ -39,7 +39,7 @@ export function DeliveryPage() {
   });
   if (error) return <p className="m-4 rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>;
   if (!delivery) return null;
-  const isWhole = delivery.parts.every((part) => part.lies === "own");
+  const isWhole = delivery.parts.every((part) => part.lies === "own" || part.bytes_kept);
   const again = delivery.counts.failed + delivery.counts.cancelled;
   return (
     <div className="px-4 pb-6">

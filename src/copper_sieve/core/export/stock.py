@@ -1,0 +1,46 @@
+"""Files of earlier deliveries by what they hold, so that the same need not be made again."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Protocol
+
+from copper_sieve.core.models.assay import FileCheck
+from copper_sieve.core.models.manifest import FileEntry
+
+
+@dataclass(frozen=True, slots=True)
+class Stocked:
+    """A texture that was delivered once: its entry, and the check that proved its bytes.
+
+    depth : of the set's height in metres where it was measured for that delivery, under `depth_key`
+    """
+
+    entry: FileEntry
+    check: FileCheck
+    depth_key: str | None = None
+    depth: float | None = None
+
+
+class Stock(Protocol):
+    """Keeps files by their `written_key`; may forget anything at any time."""
+
+    def find(self, written_key: str) -> Stocked | None:
+        """What is kept under a key, or None."""
+
+    def bring(self, stocked: Stocked, path: Path) -> bool:
+        """Write its bytes to a path; False where they are not there as they were, and then nothing
+        is left at the path. Raises OSError where it cannot be written."""
+
+
+class NoStock:
+    """Keeps nothing."""
+
+    def find(self, written_key: str) -> Stocked | None:
+        """Nothing is ever kept."""
+        return None
+
+    def bring(self, stocked: Stocked, path: Path) -> bool:
+        """There is nothing to bring."""
+        return False

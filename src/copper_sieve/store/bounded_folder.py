@@ -1,0 +1,167 @@
+"""A folder of entries that may be forgotten: bounded, shared by processes, never half-written."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import threading
+import time
+import uuid
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+from typing import IO, TypeVar
+
+from copper_sieve.store.owned import OwnedFolder, clear_dead
+
+T = TypeVar("T")
+_PARTIAL = "partial"  # the folder for entries that are being written
+_TOUCH_EVERY = 60.0  # seconds
+_MOST_TOUCHED = 100_000
+# A process looks at the folder each time it has written this share of the limit, and leaves as much
+# room as so many processes may write until they look.
+_LOOK_SHARE = 1 / 32
+_PROCESSES = 4
+
+
+class BoundedFolder:
+    """Files by name in a folder, or at any place fsspec can reach; safe for threads.
+
+    The limit in bytes holds for all processes that use the folder together: each looks at what
+    really lies there before it has written so much that it matters, and drops what was used least
+    recently.
+    """
+
+    def __init__(self, place: str, limit: int) -> None:
+        import fsspec  # here, since the headless commands keep nothing in a folder
+
+        self._files, self._root = fsspec.core.url_to_fs(place)
+        self._is_local = "file" in self._files.protocol
+        self._limit = limit
+        self._written: float = limit  # since the folder was looked at; first it is unknown
+        self._touched: dict[str, float] = {}
+        self._partial: OwnedFolder | None = None
+        self._lock = threading.Lock()
+
+    def clear_left_behind(self) -> None:
+        """Remove entries that processes left half-written which are gone."""
+        if self._is_local:
+            clear_dead(Path(self._root) / _PARTIAL)
+
+    def close(self) -> None:
+        """Leave nothing of ours in the folder but whole entries."""
+        with self._lock:
+            if self._partial:
+                self._partial.close()
+                self._partial = None
+
+    def path(self, name: str) -> str:
+        """Where an entry lies, if it is there."""
+        return f"{self._root}/{name[:2]}/{name}"
+
+    def read(self, name: str, load: Callable[[IO[bytes]], T]) -> T | None:
+        """What `load` makes of an entry; None when it is not there or cannot be read."""
+        path = self.path(name)
+        try:
+            with self._files.open(path, "rb") as file:
+                found = load(file)
+        except (OSError, ValueError, EOFError):
+            return None
+        self._used(name, path)
+        return found
+
+    def _used(self, name: str, path: str) -> None:
+        """What is used stays: the file's time says so to all processes, though not at each use."""
+        now = time.time()
+        with self._lock:
+            if not self._is_local or now - self._touched.get(name, 0.0) < _TOUCH_EVERY:
+                return
+            if len(self._touched) >= _MOST_TOUCHED:
+                self._touched.clear()
+            self._touched[name] = now
+        with contextlib.suppress(OSError):
+            os.utime(path)
+
+    def write(self, name: str, size: int, save: Callable[[IO[bytes]], object]) -> None:
+        """An entry as `save` writes it, unless it is larger than all that may be kept.
+
+        size : bytes that it will have, about. Raises OSError; then nothing of it is left.
+        """
+        if size > self._limit:
+            return
+        path = self.path(name)
+        partial = ""
+        try:
+            self._make_room(size)
+            self._files.makedirs(path.rsplit("/", 1)[0], exist_ok=True)
+            partial = f"{self._partial_folder()}/{uuid.uuid4().hex}"
+            with self._files.open(partial, "wb") as file:
+                save(file)
+            self._files.mv(partial, path)
+        except BaseException:
+            with contextlib.suppress(OSError):
+                if partial:
+                    self._files.rm_file(partial)
+            raise
+
+    def has(self, name: str) -> bool:
+        """Whether there is an entry of that name; it counts as used."""
+        path = self.path(name)
+        try:
+            there = bool(self._files.exists(path))
+        except OSError:
+            return False
+        if there:
+            self._used(name, path)
+        return there
+
+    def forget(self, name: str) -> None:
+        """Remove an entry, if it is there."""
+        with contextlib.suppress(OSError):
+            self._files.rm_file(self.path(name))
+
+    def _partial_folder(self) -> str:
+        if not self._is_local:
+            folder = f"{self._root}/{_PARTIAL}"
+            self._files.makedirs(folder, exist_ok=True)
+            return folder
+        with self._lock:
+            if self._partial is None or not self._partial.path.is_dir():
+                self._partial = OwnedFolder(Path(self._root) / _PARTIAL)
+            return str(self._partial.path)
+
+    def _make_room(self, size: int) -> None:
+        """Before so much more is written that the limit could be passed, look what lies there."""
+        with self._lock:
+            self._written += size
+            if self._written < self._limit * _LOOK_SHARE:
+                return
+            self._written = 0
+            entries = sorted(self._entries(), key=lambda entry: entry[0])
+            # Room for what all processes may write until they look again.
+            total = sum(one for _, one, _ in entries) + size
+            keep = self._limit * (1 - _LOOK_SHARE * _PROCESSES)
+            for _, one, path in entries:
+                if total <= keep:
+                    break
+                with contextlib.suppress(OSError):
+                    self._files.rm_file(path)
+                total -= one
+
+    def _entries(self) -> list[tuple[float, int, str]]:
+        """Time of last use, size and path of every whole entry."""
+        try:
+            found = self._files.find(self._root, detail=True).values()
+        except OSError:
+            return []
+        return [
+            (_seconds(info.get("mtime")), int(info["size"] or 0), str(info["name"]))
+            for info in found
+            if f"/{_PARTIAL}/" not in str(info["name"])
+        ]
+
+
+def _seconds(when: object) -> float:
+    if isinstance(when, datetime):
+        return when.timestamp()
+    return float(when) if isinstance(when, int | float) else 0.0
