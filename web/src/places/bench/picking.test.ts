@@ -15,6 +15,8 @@ describe("picking", () => {
     expect(colorAt(codes, 1, 1)).toBe("#0a0001");
     expect(colorAt(codes, 0, 0)).toBe("#170002");
     expect(colorAt(codes, 3, 3)).toBe("#000000");
+    const rounded = image(3, 3, (at) => (at === 4 ? [4, 4, 5] : [0, 0, 0]));
+    expect(colorAt(rounded, 1, 1)).toBe("#000001"); // 4 and 5 ninths
   });
   it("adds a color once, and lets the oldest go where there are too many", () => {
     expect(withColor("", "#000001", 8)).toBe("#000001");

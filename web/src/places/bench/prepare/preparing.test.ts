@@ -67,6 +67,11 @@ describe("corners", () => {
     const [a, b, c, d] = PICTURE_CORNERS;
     expect(areConvex([b, a, d, c])).toBe(false);
     expect(areConvex([a, b, [0.3, 0.3], d])).toBe(false);
+    expect(areConvex([[0.7, 0.7], b, c, d])).toBe(false);
+    expect(areConvex([a, [0.3, 0.7], c, d])).toBe(false);
+    expect(areConvex([a, b, c, [0.7, 0.3]])).toBe(false);
+    // A long way round, without a dent: each three in a row turn, not every other three.
+    expect(areConvex([a, [1, 0.49], [1, 0.51], d])).toBe(true);
   });
 });
 
