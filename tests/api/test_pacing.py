@@ -35,7 +35,7 @@ def served(context: Context, monkeypatch: pytest.MonkeyPatch) -> Iterator[int]:
     server.should_exit = True
     server.force_exit = True
     thread.join(20)
-    for one in (app.state.keeper, app.state.teller):  # a forced exit leaves them to the process
+    for one in app.state.watching:  # a forced exit leaves them to the process
         one.stop()
 
 
@@ -45,11 +45,10 @@ def connect(port: int, request: str) -> socket.socket:
     return made
 
 
-def get(port: int, path: str) -> tuple[int, float]:
-    began = time.monotonic()
+def get(port: int, path: str) -> int:
+    """The status of an answer that comes within the socket's ten seconds."""
     with connect(port, f"GET {path} HTTP/1.1\nHost: 127.0.0.1\nConnection: close\n\n") as made:
-        status = int(made.recv(100).split()[1])
-    return status, time.monotonic() - began
+        return int(made.recv(100).split()[1])
 
 
 def test_downloads_that_nobody_reads_stop_nobody(
@@ -63,8 +62,7 @@ def test_downloads_that_nobody_reads_stop_nobody(
     try:
         time.sleep(0.5)
         for _ in range(5):
-            status, seconds = get(served, "/api/projects")
-            assert (status, seconds < 2) == (200, True)
+            assert get(served, "/api/projects") == 200
     finally:
         for one in unread:
             one.close()
@@ -77,7 +75,7 @@ def test_uploads_that_stand_still_end(served: int, project: str, path: str) -> N
     head = f"POST {path.format(project)} HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 1000\n\nsome"
     slow = [connect(served, head) for _ in range(60)]  # more than there are threads
     try:
-        assert get(served, "/api/projects")[0] == 200
+        assert get(served, "/api/projects") == 200
         for one in slow:
             one.settimeout(10)
             text = b""

@@ -88,21 +88,15 @@ def make_application(context: Context | None = None, access: Access | None = Non
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         if context:
-            app.state.rest.start()
-            app.state.keeper.start()
-            app.state.teller.start()
-            app.state.overseer.start()
-            app.state.follower.start()
+            for one in app.state.watching:
+                one.start()
             with suppress(DatabaseAwayError):  # another start will do
                 await run_in_threadpool(purge, context)
         yield
         if context:
             await run_in_threadpool(app.state.recognizer.stop)
-            await run_in_threadpool(app.state.keeper.stop)
-            await run_in_threadpool(app.state.teller.stop)
-            await run_in_threadpool(app.state.overseer.stop)
-            await run_in_threadpool(app.state.follower.stop)
-            await run_in_threadpool(app.state.rest.stop)
+            for one in app.state.watching:
+                await run_in_threadpool(one.stop)
 
     app = FastAPI(
         title="Copper Sieve",
@@ -131,10 +125,16 @@ def make_application(context: Context | None = None, access: Access | None = Non
         app.state.previewer = Previewer(context)
         app.state.recognizer = Recognizer(context)
         app.state.rest = Rest(context.memory)
-        app.state.keeper = Keeper(context)
-        app.state.teller = Teller(context)
         app.state.follower = Follower(context, app.state.recognizer.wake)
         app.state.overseer = Overseer(context, app.state.rest.quiet)
+        # Threads that begin and end with the application.
+        app.state.watching = (
+            app.state.rest,
+            Keeper(context),
+            Teller(context),
+            app.state.overseer,
+            app.state.follower,
+        )
         _serve_front_end(app, web_folder())
     return app
 
