@@ -12,6 +12,7 @@ import tifffile
 from PIL import Image
 
 from copper_sieve.cli.__main__ import main
+from copper_sieve.core.tools.repack import at_depth
 from tests.cli.calling import refused, sieve
 
 SIDE = 48
@@ -296,3 +297,15 @@ def test_a_map_in_three_equal_channels_is_one_and_others_are_told(
     write(tmp_path / "wall_gloss.png", random_codes((SIDE, SIDE, 3), 8, 13))
     assert "different values in R, G and B" in refused(capsys, *words, tmp_path / "none")
     assert not (tmp_path / "none").exists()
+
+
+def test_codes_change_their_depth_exactly_upwards_and_to_the_nearest_downwards() -> None:
+    eight = np.arange(256, dtype=np.uint8)
+    assert at_depth(eight, 8) is eight
+    wide = at_depth(eight, 16)
+    assert (wide.dtype, list(wide[[0, 1, 128, 255]])) == (np.uint16, [0, 257, 32896, 65535])
+    assert at_depth(wide, 16) is wide
+    np.testing.assert_array_equal(at_depth(wide, 8), eight)
+    between = np.array([0, 128, 129, 385, 386, 65406, 65407, 65535], np.uint16)
+    narrow = at_depth(between, 8)
+    assert (narrow.dtype, list(narrow)) == (np.uint8, [0, 0, 1, 1, 2, 254, 255, 255])
