@@ -50,6 +50,9 @@ class Settings(BaseSettings):
     roots: str = Field(
         default="", description="further folders that deliveries may go to, with : (; on Windows)"
     )
+    copies: str = Field(
+        default="", description="places by fsspec URL that deliveries may be copied to, with spaces"
+    )
     host: str = Field(default="127.0.0.1", description="address to listen at")
     hosts: str = Field(default="", description="further names that we are called by, with commas")
     token: str = Field(default="", description="what everybody must know who uses the server")

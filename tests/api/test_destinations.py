@@ -6,6 +6,7 @@ import os
 from pathlib import Path
 from typing import Any
 
+import fsspec
 import pytest
 from fastapi.testclient import TestClient
 
@@ -214,3 +215,49 @@ def test_nothing_goes_where_it_may_not_go_any_more(
     assert "SIEVE_ROOTS" in look["causes"][0]["text"]
     assert client.post(f"/api/projects/{project}/deliveries", json=body).status_code == 409
     assert list(root.iterdir()) == []
+
+
+def test_a_copy_goes_to_a_place_by_url(
+    client: TestClient, context: Context, project: str, ids: list[int]
+) -> None:
+    there = fsspec.filesystem("memory")
+    there.store.clear()
+    context.settings.copies = "memory://textures/engine memory://other"
+    assert client.get("/api/folders/copies").json() == [
+        "memory://textures/engine",
+        "memory://other",
+    ]
+    usual = str(context.settings.delivery_root / project)
+    wanted = {"folder": usual, "pattern": "{set}/{target}",
+              "options": {"copy_to": "memory://textures/engine/maps"}}  # fmt: skip
+    for elsewhere in ("memory://textures", "memory://textures/engine2", "s3://theirs",
+                      "memory://other/../textures"):  # fmt: skip
+        asked = {**wanted, "options": {"copy_to": elsewhere}}
+        assert "SIEVE_COPIES" in choose(client, project, ORM, 409, **asked)["message"]
+    choose(client, project, ORM, **wanted)
+    body = {"set_ids": [ids[0]], "target_ids": [ORM]}
+    first = client.get(f"/api/deliveries/{deliver(client, context, project, body)}").json()
+    assert [part["state"] for part in first["parts"]] == ["done"]
+    folder = Path(first["parts"][0]["folder"])
+    copied = {path.rsplit("/", 1)[1]: there.cat_file(path) for path in there.find("/textures")}
+    assert copied == {path.name: path.read_bytes() for path in folder.iterdir()}
+    assert all("/textures/engine/maps/dock_a/orm-y-down/" in path for path in there.store)
+
+    # What is taken away there comes again, although nothing here is to be made.
+    there.rm_file("/textures/engine/maps/dock_a/orm-y-down/T_dock_a_N.tga")
+    again = client.get(f"/api/deliveries/{deliver(client, context, project, body)}").json()
+    assert [(part["written"], part["kept"]) for part in again["parts"]] == [(0, 3)]
+    assert there.exists("/textures/engine/maps/dock_a/orm-y-down/T_dock_a_N.tga")
+
+    # Where it cannot be copied nothing is replaced here, and it is told.
+    there.pipe_file("/textures/engine/maps/dock_b/orm-y-down/T_dock_b_N.tga", b"somebody's own")
+    body = {"set_ids": [ids[1]], "target_ids": [ORM]}
+    failed = client.get(f"/api/deliveries/{deliver(client, context, project, body)}").json()
+    assert [part["state"] for part in failed["parts"]] == ["failed"]
+    assert "T_dock_b_N.tga is already at memory://" in failed["error"]
+    assert not Path(failed["parts"][0]["folder"]).exists()
+    context.settings.copies = ""
+    look = client.post(f"/api/projects/{project}/looks", json=body).json()
+    assert look["blocked"] == 1
+    assert "SIEVE_COPIES" in look["causes"][0]["text"]
+    there.store.clear()

@@ -39,7 +39,10 @@ Heavy = Literal["blocked", "error", "warning", "info"]
 
 @dataclass(frozen=True, slots=True)
 class DryRunPart:
-    """What one set for one target would write, and the state of each name in its folder."""
+    """What one set for one target would write, and the state of each name in its folder.
+
+    copies : it is copied elsewhere as well
+    """
 
     set_id: int
     export: ExportPlan | None
@@ -50,6 +53,7 @@ class DryRunPart:
     states: dict[str, str]
     error: str | None
     sizes: Sizes = field(default_factory=dict)
+    copies: bool = False
 
     @property
     def target_id(self) -> str:
@@ -91,8 +95,9 @@ def dry_run(
         place = places[target_id]
         folder, manifest = place.place(project_slug, kept[set_id].name)
         part = DryRunPart(
-            set_id, None, place.preset, kept[set_id].name, folder, manifest, {}, None, sizes
-        )
+            set_id, None, place.preset, kept[set_id].name, folder, manifest, {}, None, sizes,
+            copies=place.options.copy_to is not None,
+        )  # fmt: skip
         if error := destinations.not_allowed(context.settings, place):
             part = replace(part, error=error)
         elif definition := readable.get(set_id):
@@ -303,7 +308,7 @@ def _lying(context: Context, planned: list[DryRunPart], wish: Wish) -> dict[Cell
     end = time.monotonic() + _LOOKS_FOR
     for part in planned:
         known = proven.get((part.folder, part.manifest_name))
-        if part.export is None or known is None:
+        if part.export is None or known is None or part.copies:  # a worker looks at the copy
             continue
         checks = checks_of(part.folder, known)
         with suppress(SieveError):

@@ -28,10 +28,12 @@ from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
+from copper_sieve.services import destinations
 from copper_sieve.services.context import Context
 from copper_sieve.services.machine import this_machine
 from copper_sieve.services.stamps import checks_of, stamps_of
 from copper_sieve.store import deliveries, delivery_parts
+from copper_sieve.store.copies import copy_to
 from copper_sieve.store.database import HeldLock, Transaction
 from copper_sieve.store.delivery_parts import Attempt
 from copper_sieve.store.delivery_rows import KeptPart, Stamps
@@ -138,6 +140,7 @@ class _Run:
             stock=self._context.stock,
         )
         try:
+            self._copy(part, staged)
             self._lock.check()
             with in_place(
                 [] if staged.is_same else [staged.place],
@@ -151,6 +154,26 @@ class _Run:
         self._note_end(None, stamps_of(part.folder, done.manifest))
         checks = {one.name: one for one in done.assay.files}
         self._context.stock.keep(part.folder, part.manifest_name, done.manifest, checks)
+
+    def _copy(self, part: KeptPart, staged: Staged) -> None:
+        """Before it is put in place: where that fails, nothing here has changed."""
+        place = self._patiently(lambda: self._copy_place(part))
+        if place is not None:
+            self._reporter.report(0.96, f"sending it to {place}")
+            folder = part.folder if staged.is_same else staged.place.working
+            copy_to(place, folder, part.manifest_name, is_cancelled=self._is_cancelled)
+
+    def _copy_place(self, part: KeptPart) -> str | None:
+        with self._context.database.transaction() as connection:
+            project_id = deliveries.project_of(connection, part.delivery_id)
+            found = destinations.of_project(
+                self._context.settings, connection, project_id, part.project
+            )
+        chosen = found.get(part.target_id)
+        if chosen is None or chosen.options.copy_to is None:
+            return None
+        destinations.check_copy(self._context.settings, chosen.options.copy_to)
+        return chosen.copy_place(part.project, part.set_name)
 
     def _prepared(self) -> tuple[KeptPart, ExportPlan, dict[str, Size], dict[str, FileCheck]]:
         with self._context.database.transaction() as connection:

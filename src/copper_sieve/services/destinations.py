@@ -58,6 +58,13 @@ class Destination:
             return folder, FILE_NAME
         return folder, f"{set_name}.{self.preset.id}.{FILE_NAME}"
 
+    def copy_place(self, project: str, set_name: str) -> str | None:
+        """Where a set is copied to by URL; None where it is not."""
+        if self.options.copy_to is None:
+            return None
+        values = {"target": self.preset.id, "set": set_name, "project": project}
+        return "/".join((self.options.copy_to.rstrip("/"), *parts_of(self.pattern, values)))
+
 
 def parts_of(pattern: str, values: dict[str, str]) -> list[str]:
     """The folders that a pattern leads to. Raises NamePatternError, ParameterError."""
@@ -89,11 +96,30 @@ def check_allowed(settings: Settings, folder: Path) -> Path:
     return found
 
 
+def copy_places(settings: Settings) -> list[str]:
+    """The places to which deliveries may be copied: SIEVE_COPIES."""
+    return list(dict.fromkeys(one.rstrip("/") for one in settings.copies.split()))
+
+
+def check_copy(settings: Settings, place: str) -> None:
+    """Raises DeliveryError unless a place is one of SIEVE_COPIES, or in it."""
+    allowed = copy_places(settings)
+    inside = any(place.rstrip("/") == one or place.startswith(f"{one}/") for one in allowed)
+    if not inside or ".." in place.split("/"):
+        listed = ", ".join(allowed) or "there is none"
+        raise DeliveryError(
+            f"{place} is no place that is open to the server ({listed}): choose another, or name "
+            "it in SIEVE_COPIES when the server is started"
+        )
+
+
 def not_allowed(settings: Settings, place: Destination) -> str | None:
     """Why nothing may go there any more, where SIEVE_ROOTS was changed since it was chosen."""
     try:
         if not place.is_usual:
             check_allowed(settings, place.folder)
+        if place.options.copy_to is not None:
+            check_copy(settings, place.options.copy_to)
     except DeliveryError as error:
         return error.message
     return None
@@ -191,6 +217,8 @@ def choose(  # noqa: PLR0917
     if not folder.is_absolute():
         raise DeliveryError(f"{folder} is no whole path: begin at the root")
     parts_of(pattern, dict.fromkeys(_TOKENS, "x"))
+    if options.copy_to is not None:
+        check_copy(context.settings, options.copy_to)
     chosen = check_allowed(context.settings, folder)
     with context.database.transaction() as connection:
         project = get_project(connection, slug)

@@ -268,6 +268,13 @@ export const queries = {
       queryFn: () => answer(api.GET("/api/folders", { params: { query: path ? { path } : {} } })),
       retry: false,
     }),
+  /** Places by URL to which deliveries may be copied. */
+  copyPlaces: () =>
+    queryOptions({
+      queryKey: ["copies"],
+      queryFn: () => answer(api.GET("/api/folders/copies")),
+      staleTime: Number.POSITIVE_INFINITY,
+    }),
   /** Folders of the server that a project takes pictures from. */
   followed: (project: string) =>
     queryOptions({

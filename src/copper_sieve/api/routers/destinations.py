@@ -39,6 +39,12 @@ def roots(context: ContextDep) -> list[str]:
     return [str(one) for one in destinations.roots(context.settings)]
 
 
+@router.get("/folders/copies")
+def copy_places(context: ContextDep) -> list[str]:
+    """The places, by URL, to which deliveries may be copied."""
+    return destinations.copy_places(context.settings)
+
+
 @router.post("/folders", status_code=201)
 def make_folder(body: FolderCreate, context: ContextDep) -> FolderRead:
     """Make a folder where deliveries may go."""

@@ -18,12 +18,14 @@ class TargetOptions(Model):
     longer_side : texels of the longer side of every file that follows the target's size
     format : of all files
     off : files that are not written, by their suffix (or name pattern, where they have none)
+    copy_to : a place by URL to which what was delivered is copied, in the same layout
     """
 
     longer_side: int | None = Field(default=None, ge=1, le=16384)
     format: str | None = None
     padding: Padding | None = None
     off: tuple[str, ...] = ()
+    copy_to: str | None = Field(default=None, max_length=2000)
 
     def of(self, preset: TargetPreset) -> TargetPreset:
         """The target as it is wanted. Raises ParameterError for what cannot be."""

@@ -45,6 +45,7 @@ export function TargetWishes({ now, options, onChange }: Props) {
         />
       </Row>
       <Padding options={options} onChange={(padding) => put({ padding: padding ?? null })} />
+      <CopyTo place={options.copy_to ?? null} onChange={(place) => put({ copy_to: place })} />
       <fieldset className="mt-3">
         <legend className="mb-1 text-second">Files that are written</legend>
         {now.files.map((file) => (
@@ -103,6 +104,35 @@ function Padding({ options, onChange }: PaddingProps) {
         </Row>
       )}
     </>
+  );
+}
+
+interface CopyToProps {
+  place: string | null;
+  onChange: (place: string | null) => void;
+}
+
+/** Where the server knows of places for copies: which of them, and further folders in it. */
+function CopyTo({ place, onChange }: CopyToProps) {
+  const { data: places = [] } = useQuery(queries.copyPlaces());
+  if (places.length === 0 && place === null) return null;
+  return (
+    <Row label="Copy to">
+      <input
+        aria-label="Copy to"
+        title="What was delivered is copied there as well, in the same layout; nothing is where it is empty"
+        placeholder="nowhere"
+        list="copy-places"
+        className="h-field min-w-0 grow rounded-sm border border-rule bg-card px-2 figures"
+        value={place ?? ""}
+        onChange={(event) => onChange(event.target.value || null)}
+      />
+      <datalist id="copy-places">
+        {places.map((one) => (
+          <option key={one} value={one} />
+        ))}
+      </datalist>
+    </Row>
   );
 }
 

@@ -1,0 +1,122 @@
+"""Copies of deliveries at places that fsspec can reach, such as object storage.
+
+There no folder can be put in place at once: files are sent one by one, each is read back, and the
+manifest comes last. So a manifest there tells of files that are there; who reads while one is being
+sent sees by the checksums of the old manifest that something changes.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Mapping
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from copper_sieve.core.errors import CancelledError, DeliveryError, ForeignFileError, SieveError
+
+_CHUNK = 1 << 20
+
+
+@dataclass(frozen=True, slots=True)
+class Copied:
+    """How many files were sent, stayed as they were, and were removed."""
+
+    sent: int
+    kept: int
+    removed: int
+
+
+def copy_to(
+    place: str,
+    folder: Path,
+    manifest_name: str,
+    *,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> Copied:
+    """Send what a folder's manifest tells of, and the manifest, to a place of the same layout.
+
+    place : an fsspec URL of the folder that it becomes
+    Files there that no manifest of ours tells of are left alone. Raises ForeignFileError where one
+    of them is in the way, DeliveryError where the place cannot be reached or gives back other bytes
+    than were sent, CancelledError.
+    """
+    try:
+        return _Sending(place, folder, manifest_name, is_cancelled or (lambda: False)).send()
+    except SieveError:
+        raise
+    except Exception as error:  # each kind of storage has errors of its own
+        raise DeliveryError(f"{place} could not be written ({_why(error)})") from error
+
+
+class _Sending:
+    def __init__(
+        self, place: str, folder: Path, manifest_name: str, is_cancelled: Callable[[], bool]
+    ) -> None:
+        import fsspec  # here, since most commands send nothing anywhere
+
+        self._files, self._root = fsspec.core.url_to_fs(place)
+        self._place, self._folder, self._name = place, folder, manifest_name
+        self._is_cancelled = is_cancelled
+
+    def send(self) -> Copied:
+        own = (self._folder / self._name).read_bytes()
+        due, there = _told(json.loads(own)), self._there()
+        self._files.makedirs(self._root, exist_ok=True)
+        sent = 0
+        for name, entry in due.items():
+            if self._is_cancelled():
+                raise CancelledError
+            held = there.get(name)
+            if held is None and self._files.exists(self._at(name)):
+                raise ForeignFileError(
+                    f"{name} is already at {self._place} and was not sent by a delivery: "
+                    "move it away"
+                )
+            if held is None or held["sha256"] != entry["sha256"] or not self._lies(name, entry):
+                self._send(name, str(entry["sha256"]))
+                sent += 1
+        gone = [name for name in there if name not in due]
+        for name in gone:
+            with suppress(FileNotFoundError):
+                self._files.rm_file(self._at(name))
+        self._files.pipe_file(self._at(self._name), own)
+        return Copied(sent, len(due) - sent, len(gone))
+
+    def _there(self) -> dict[str, dict[str, Any]]:
+        try:
+            return _told(json.loads(self._files.cat_file(self._at(self._name))))
+        except (FileNotFoundError, ValueError):
+            return {}
+
+    def _lies(self, name: str, entry: Mapping[str, Any]) -> bool:
+        try:
+            return bool(self._files.size(self._at(name)) == entry["bytes"])
+        except FileNotFoundError:
+            return False
+
+    def _send(self, name: str, sha256: str) -> None:
+        self._files.put_file(str(self._folder / name), self._at(name))
+        digest = hashlib.sha256()
+        with self._files.open(self._at(name), "rb") as file:
+            while piece := file.read(_CHUNK):
+                digest.update(piece)
+        if digest.hexdigest() != sha256:
+            raise DeliveryError(
+                f"{self._place} gives back other bytes of {name} than were sent there"
+            )
+
+    def _at(self, name: str) -> str:
+        return f"{self._root.rstrip('/')}/{name}"
+
+
+def _told(manifest: Mapping[str, Any]) -> dict[str, dict[str, Any]]:
+    """What a manifest tells of, by name."""
+    parts = ("files", "documents", "left")
+    return {one["name"]: one for part in parts for one in manifest.get(part, ())}
+
+
+def _why(error: Exception) -> str:
+    return str(getattr(error, "strerror", None) or error or type(error).__name__)
