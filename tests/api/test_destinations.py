@@ -234,7 +234,8 @@ def test_a_copy_goes_to_a_place_by_url(
                       "memory://other/../textures"):  # fmt: skip
         asked = {**wanted, "options": {"copy_to": elsewhere}}
         assert "SIEVE_COPIES" in choose(client, project, ORM, 409, **asked)["message"]
-    choose(client, project, ORM, **wanted)
+    chosen = choose(client, project, ORM, **wanted)
+    assert chosen["copy_example"] == "memory://textures/engine/maps/old_brick/orm-y-down"
     body = {"set_ids": [ids[0]], "target_ids": [ORM]}
     first = client.get(f"/api/deliveries/{deliver(client, context, project, body)}").json()
     assert [part["state"] for part in first["parts"]] == ["done"]

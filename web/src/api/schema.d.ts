@@ -2571,6 +2571,7 @@ export interface components {
          * @description Where the sets of a project go for a target.
          *
          *     example : the whole path of a set's files; shares : several sets or targets lie in one folder
+         *     copy_example : the whole URL of their copy; null where there is none
          */
         DestinationRead: {
             /** Target Id */
@@ -2586,6 +2587,8 @@ export interface components {
             is_usual: boolean;
             /** Example */
             example: string;
+            /** Copy Example */
+            copy_example: string | null;
             /** Shares */
             shares: boolean;
             /** Files */

@@ -51,6 +51,7 @@ class DestinationRead(Answer):
     """Where the sets of a project go for a target.
 
     example : the whole path of a set's files; shares : several sets or targets lie in one folder
+    copy_example : the whole URL of their copy; null where there is none
     """
 
     target_id: str
@@ -60,6 +61,7 @@ class DestinationRead(Answer):
     options: TargetOptions
     is_usual: bool
     example: str
+    copy_example: str | None
     shares: bool
     files: list[TargetFileRead]
 
@@ -113,6 +115,7 @@ def read_destination(one: Destination, project: str, example: str) -> Destinatio
         options=one.options,
         is_usual=one.is_usual,
         example=str(folder),
+        copy_example=one.copy_place(project, example),
         shares=one.shares,
         files=[
             TargetFileRead(name=name, is_on=True)

@@ -123,6 +123,12 @@ function Example({ look, example }: { look: DestinationRead; example: string }) 
         <span className="shrink-0 text-second">{example} goes to</span>
         <CopyText text={look.example} label="Copy the whole path" />
       </p>
+      {look.copy_example && (
+        <p className="mt-1 flex items-center gap-2">
+          <span className="shrink-0 text-second">and as a copy to</span>
+          <CopyText text={look.copy_example} label="Copy the whole URL" />
+        </p>
+      )}
       {look.shares && (
         <p className="mt-1 text-small text-second">
           Several sets or targets share a folder: each keeps a manifest of its own, and only its own

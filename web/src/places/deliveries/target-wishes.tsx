@@ -22,7 +22,7 @@ export function TargetWishes({ now, options, onChange }: Props) {
   const put = (some: Partial<Options>) => onChange({ ...options, ...some });
   const off = options.off ?? [];
   return (
-    <section aria-label="Otherwise than the target" className="min-h-0 overflow-auto">
+    <section aria-label="Otherwise than the target" className="-mx-1 min-h-0 overflow-auto px-1">
       <Row label="Size">
         <Choice
           label="Size"
