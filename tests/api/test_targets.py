@@ -209,6 +209,8 @@ def _read_closely(client: TestClient, address: str, largest: float) -> None:
         np.testing.assert_array_equal(values, whole[name][9:12, 18:22], err_msg=name)
     head, edge = texels(client, address, left=60, upper=46, columns=64, rows=64)
     assert (head["left"], head["upper"], edge["held"].shape) == (60, 46, (2, 4))
+    head, last = texels(client, address, left=500, upper=500, columns=4, rows=3)
+    assert (head["left"], head["upper"], last["held"].shape) == (63, 47, (1, 1))
     assert client.get(f"{address}/texels", params={"columns": 5000}).status_code == 422
 
 

@@ -12,7 +12,10 @@ import tifffile
 from PIL import Image
 
 from copper_sieve.cli.__main__ import main
-from copper_sieve.core.tools.repack import at_depth
+from copper_sieve.core.errors import WriteError
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.tools import repack
+from copper_sieve.core.tools.repack import at_depth, write_proven
 from tests.cli.calling import refused, sieve
 
 SIDE = 48
@@ -309,3 +312,27 @@ def test_codes_change_their_depth_exactly_upwards_and_to_the_nearest_downwards()
     between = np.array([0, 128, 129, 385, 386, 65406, 65407, 65535], np.uint16)
     narrow = at_depth(between, 8)
     assert (narrow.dtype, list(narrow)) == (np.uint8, [0, 0, 1, 1, 2, 254, 255, 255])
+
+
+def test_a_channel_of_floating_point_is_packed_to_the_nearest_code(tmp_path: Path) -> None:
+    values = np.linspace(0, 1, SIDE * SIDE, dtype=np.float32).reshape(SIDE, SIDE)
+    tifffile.imwrite(tmp_path / "height.tif", values)
+    source = tmp_path / "height.tif"
+    for bits, top in ((8, 255), (16, 65535)):
+        path = tmp_path / f"packed{bits}.png"
+        assert run("pack", "--slot", f"R={source}", "--bits", bits, "--out", path) == 0
+        np.testing.assert_array_equal(seen(path)[0], np.floor(values * top + 0.5))
+
+
+def test_a_file_that_gives_back_other_codes_is_not_left_there(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    grey = Picture(random_codes((SIDE, SIDE, 1), seed=8), ("Y",), Encoding.LINEAR)
+    for wrong in (grey.codes ^ 1, grey.codes[1:], grey.codes.astype(np.uint16)[:, :, [0, 0]]):
+        monkeypatch.setattr(repack, "reopen", lambda path, wrong=wrong: wrong)
+        with pytest.raises(WriteError, match=r"out\.png does not hold what it should"):
+            write_proven(tmp_path / "out.png", grey, "png")
+        assert list(tmp_path.iterdir()) == []
+    monkeypatch.undo()
+    write_proven(tmp_path / "out.png", grey, "png")
+    np.testing.assert_array_equal(seen(tmp_path / "out.png")[0], grey.codes[:, :, 0])

@@ -39,6 +39,8 @@ def test_names() -> None:
 
 
 def test_width_and_relief() -> None:
+    for metres in (0.001, 1000):
+        assert set_edits.with_width(a_set(), metres).surface.tile_size == metres
     one = set_edits.with_width(a_set(), 2.5)
     assert one.surface.tile_size == 2.5
     for metres in (0, 1001):
