@@ -103,6 +103,11 @@ def test_colors_beyond_what_surfaces_reflect_are_brought_into_range(sources: Sou
     assert "33% of its color is darker than charcoal" in found[0].text
     assert found[0].weight == "warning"
     assert sources.look(mended(one, found)) == []
+    # Otherwise it stays as it is: nothing of its light, its crevices and its glints is evened.
+    (mend,) = [each.mend for each in found if each.mend]
+    limited = mend.maps[COLOR]
+    assert isinstance(limited, Derived)
+    assert limited.parameters == {"evenness": 0, "crevices": 0, "glints": 0, "limit": True}
 
 
 def test_what_a_cut_out_hides_and_metal_count_for_nothing(sources: Sources) -> None:

@@ -95,6 +95,16 @@ def test_all_maps_of_a_set_are_prepared_alike(pair: Wall, steps: dict[str, Any])
     assert plain.shape != rough.shape or np.abs(plain - rough).max() > 0.1
 
 
+def test_only_what_maps_come_to_is_told_of_a_prepared_set(pair: Wall) -> None:
+    """The plans by which marks are filled and borders cut are on the way to them."""
+    texture_set = prepared(pair.texture_set, marks=[{"outline": DOT}], seams=CUT)
+    graph = plan(texture_set, pair.sizes)
+    told = {node.step.name if node.step else "" for node in graph.nodes.values()
+            if not node.passing}  # fmt: skip
+    assert "seams" in told
+    assert not told & {"frame", "marks", "places", "cuts"}
+
+
 def test_a_closed_set_tiles_in_every_map(pair: Wall) -> None:
     one = prepared(pair.texture_set, seams=CUT)
     found = pictures(pair, one)
