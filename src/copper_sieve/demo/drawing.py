@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import scipy  # its parts are loaded when they are used
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
@@ -51,7 +51,7 @@ def cells(rng: np.random.Generator, size: int, count: int, *, even: bool = True)
     else:
         points = rng.random((count, 2))
     y, x = grid(size)
-    tree = cKDTree(points, boxsize=1)
+    tree = scipy.spatial.cKDTree(points, boxsize=1)
     distance, index = tree.query(np.stack([x, y], axis=-1).reshape(-1, 2), k=2, workers=-1)
     shape = (size, size)
     return Cells(
