@@ -74,9 +74,38 @@ def test_files_of_others_stay_and_are_never_replaced(there: Any, tmp_path: Path)
     assert held(there)["normal.png"] == "mine too"
     assert not there.exists("/bucket/wall/manifest.json")
     there.rm_file("/bucket/wall/normal.png")
-    there.rm_file("/bucket/wall/color.png")  # it was sent and is in no manifest yet
     copy_to(PLACE, folder, "manifest.json")
     assert held(there) == {"readme.txt": "mine", "color.png": "brown", "normal.png": "flat"}
+
+
+def test_a_first_copy_that_was_cut_short_goes_on(
+    there: Any, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What was sent is in no manifest there yet, and known to be ours all the same."""
+    folder = delivered(tmp_path / "wall", color="brown", normal="flat")
+    put = type(there).put_file
+
+    def breaks(self: Any, local: str, remote: str, **more: Any) -> None:
+        put(self, local, remote, **more)
+        if "normal" in remote:
+            self.pipe_file(remote, b"fl")
+            raise OSError("the line is dead")
+
+    monkeypatch.setattr(type(there), "put_file", breaks)
+    with pytest.raises(DeliveryError, match="the line is dead"):
+        copy_to(PLACE, folder, "manifest.json")
+    monkeypatch.undo()
+    assert copy_to(PLACE, folder, "manifest.json").sent == 2
+    assert held(there) == {"color.png": "brown", "normal.png": "flat"}  # and no list is left
+
+
+def test_what_somebody_changed_there_is_not_removed(there: Any, tmp_path: Path) -> None:
+    folder = delivered(tmp_path / "wall", color="brown", normal="flat")
+    copy_to(PLACE, folder, "manifest.json")
+    there.pipe_file("/bucket/wall/normal.png", b"painted over")
+    delivered(folder, color="brown")
+    assert copy_to(PLACE, folder, "manifest.json") == Copied(0, 1, 0)
+    assert held(there)["normal.png"] == "painted over"
 
 
 def test_the_manifest_comes_last_and_other_bytes_are_told(
@@ -105,8 +134,9 @@ def test_the_manifest_comes_last_and_other_bytes_are_told(
 def test_it_is_cancelled_between_files(there: Any, tmp_path: Path) -> None:
     folder = delivered(tmp_path / "wall", color="brown", normal="flat")
     with pytest.raises(CancelledError):
-        copy_to(PLACE, folder, "manifest.json", is_cancelled=lambda: bool(held(there)))
-    assert list(held(there)) == ["color.png"]
+        copy_to(PLACE, folder, "manifest.json", is_cancelled=lambda: "color.png" in held(there))
+    assert not there.exists("/bucket/wall/manifest.json")
+    assert not there.exists("/bucket/wall/normal.png")
 
 
 def test_what_cannot_be_reached_is_told_in_a_sentence(tmp_path: Path) -> None:

@@ -2,7 +2,8 @@
 
 There no folder can be put in place at once: files are sent one by one, each is read back, and the
 manifest comes last. So a manifest there tells of files that are there; who reads while one is being
-sent sees by the checksums of the old manifest that something changes.
+sent sees by the checksums of the old manifest that something changes. What is being sent stands in
+a list beside it, so that after a failure it is known to be ours.
 """
 
 from __future__ import annotations
@@ -59,31 +60,47 @@ class _Sending:
 
         self._files, self._root = fsspec.core.url_to_fs(place)
         self._place, self._folder, self._name = place, folder, manifest_name
+        self._list = f".{manifest_name}.sending"
         self._is_cancelled = is_cancelled
 
     def send(self) -> Copied:
         own = (self._folder / self._name).read_bytes()
         due, there = _told(json.loads(own)), self._there()
+        todo = {
+            name: entry
+            for name, entry in due.items()
+            if there.get(name, {}).get("sha256") != entry["sha256"] or not self._lies(name, entry)
+        }
         self._files.makedirs(self._root, exist_ok=True)
-        sent = 0
-        for name, entry in due.items():
+        self._begin([name for name in todo if name not in there])
+        for name, entry in todo.items():
             if self._is_cancelled():
                 raise CancelledError
-            held = there.get(name)
-            if held is None and self._files.exists(self._at(name)):
+            self._send(name, str(entry["sha256"]))
+        # What somebody has changed there since is theirs, and stays.
+        gone = [name for name, one in there.items() if name not in due and self._lies(name, one)]
+        for name in gone:
+            self._files.rm_file(self._at(name))
+        self._files.pipe_file(self._at(self._name), own)
+        with suppress(FileNotFoundError):
+            self._files.rm_file(self._at(self._list))
+        return Copied(len(todo), len(due) - len(todo), len(gone))
+
+    def _begin(self, new: list[str]) -> None:
+        """Note the names that come there for the first time; none of them may be somebody's."""
+        try:
+            begun = set(json.loads(self._files.cat_file(self._at(self._list))))
+        except (FileNotFoundError, ValueError):
+            begun = set()
+        for name in new:
+            if name not in begun and self._files.exists(self._at(name)):
                 raise ForeignFileError(
                     f"{name} is already at {self._place} and was not sent by a delivery: "
                     "move it away"
                 )
-            if held is None or held["sha256"] != entry["sha256"] or not self._lies(name, entry):
-                self._send(name, str(entry["sha256"]))
-                sent += 1
-        gone = [name for name in there if name not in due]
-        for name in gone:
-            with suppress(FileNotFoundError):
-                self._files.rm_file(self._at(name))
-        self._files.pipe_file(self._at(self._name), own)
-        return Copied(sent, len(due) - sent, len(gone))
+        if new:
+            names = json.dumps(sorted(begun | set(new))).encode()
+            self._files.pipe_file(self._at(self._list), names)
 
     def _there(self) -> dict[str, dict[str, Any]]:
         try:
