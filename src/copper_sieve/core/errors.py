@@ -48,6 +48,23 @@ class ChannelError(PictureError):
     """The picture lacks the wanted channel."""
 
 
+class MeshError(SieveError):
+    """The model cannot be used."""
+
+
+class NotAModelError(MeshError):
+    """The file is no model that can be read: give a glTF (.glb or .gltf), OBJ, PLY or STL."""
+
+
+class DamagedModelError(MeshError):
+    """The model file is cut short or damaged: export it again."""
+
+
+class ModelTooLargeError(MeshError):
+    """The model is larger than the limits: export less of it, or raise the limit in the
+    settings."""
+
+
 class WriteError(SieveError):
     """The file could not be written."""
 

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import base64
-import json
-import re
-import struct
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
 
+from copper_sieve.core.codecs.gltf_file import MOST_JSON, UNREADABLE, GltfFile
 from copper_sieve.core.codecs.registry import CODECS
-from copper_sieve.core.errors import DamagedPictureError, NotAPictureError, PictureTooLargeError
+from copper_sieve.core.errors import DamagedPictureError, PictureTooLargeError
 
 # Where a material names a texture, and what its picture holds; names say the same to `read_name`.
 _ROLES = (
@@ -27,9 +24,7 @@ _ROLES = (
      "specular_glossiness"),
 )  # fmt: skip
 _MOST_PICTURES = 1000
-_MOST_JSON = 16 << 20  # bytes
 _MOST_GROWTH = 4  # bytes of pictures to one of the file
-_LONGEST_NAME = 120  # letters of a name that is told
 _ENDINGS = {one.media_type: one.ending for one in CODECS.values() if one.media_type}
 
 
@@ -49,61 +44,18 @@ def gltf_textures(path: Path) -> Iterator[GltfTexture]:
     are not inside it, PictureTooLargeError where it holds or would become too much.
     """
     try:
-        document, blob = _document(path)
-        used = _used(document)
-        _check(path, document, used)
+        file = GltfFile.read(path)
+        used = _used(file.document)
+        _check(path, file.document, used)
         for image, (material, roles) in used.items():
-            data, ending = _bytes(document, blob, image, path)
+            data, ending = _bytes(file, image)
             yield GltfTexture(f"{material}_{_role(roles)}{ending}", data)
     except RecursionError as error:
         raise DamagedPictureError(f"{path.name} is nested too deeply: export it again") from error
-    except (
-        struct.error,
-        ValueError,
-        KeyError,
-        IndexError,
-        TypeError,
-        AttributeError,
-        OverflowError,
-    ) as error:
+    except UNREADABLE as error:
         raise DamagedPictureError(
             f"{path.name} is no whole glTF file ({str(error)[:200]}): export it again"
         ) from error  # fmt: skip
-
-
-def _document(path: Path) -> tuple[dict[str, Any], bytes]:
-    data = path.read_bytes()
-    if data[:4] != b"glTF":
-        return _parsed(path, data), b""
-    _, version, length = struct.unpack_from("<4sII", data)
-    if version != 2 or length > len(data):
-        raise ValueError("cut short")
-    size = struct.unpack_from("<I", data, 12)[0]
-    return _parsed(path, data[20 : 20 + size]), data[20 + size + 8 :]
-
-
-def _parsed(path: Path, text: bytes) -> dict[str, Any]:
-    """The JSON of a glTF file; the pictures that it carries as text do not count as such."""
-    if len(text) > _MOST_JSON:
-        carried: list[bytes] = []
-
-        def lay_aside(match: re.Match[bytes]) -> bytes:
-            carried.append(match.group(1))
-            return b'"aside:%d"' % (len(carried) - 1)
-
-        text = re.sub(rb'"(data:[^"\\]*)"', lay_aside, text)
-        if len(text) > _MOST_JSON:
-            raise PictureTooLargeError(
-                f"{path.name} has {len(text) / 1e6:.0f} MB of JSON, the limit is "
-                f"{_MOST_JSON / 1e6:.0f} MB: export only the materials that you need"
-            )
-        document: dict[str, Any] = json.loads(text)
-        for entry in (*document.get("images", ()), *document.get("buffers", ())):
-            if str(entry.get("uri", "")).startswith("aside:"):
-                entry["uri"] = carried[int(entry["uri"].partition(":")[2])].decode("ascii")
-        return document
-    found: dict[str, Any] = json.loads(text)
-    return found
 
 
 def _check(path: Path, document: dict[str, Any], used: Collection[int]) -> None:
@@ -115,7 +67,7 @@ def _check(path: Path, document: dict[str, Any], used: Collection[int]) -> None:
     views = [document["images"][image].get("bufferView") for image in used]
     held = sum(document["bufferViews"][view]["byteLength"] for view in views if view is not None)
     size = path.stat().st_size
-    if held > _MOST_GROWTH * size and held > _MOST_JSON:
+    if held > _MOST_GROWTH * size and held > MOST_JSON:
         raise PictureTooLargeError(
             f"{path.name} would grow to {held / 1e6:.0f} MB from {size / 1e6:.1f} MB: its pictures "
             "lie over one another; export it again"
@@ -156,36 +108,10 @@ def _role(roles: list[str]) -> str:
     return roles[0]
 
 
-def _bytes(document: dict[str, Any], blob: bytes, image: int, path: Path) -> tuple[bytes, str]:
-    entry = document["images"][image]
+def _bytes(file: GltfFile, image: int) -> tuple[bytes, str]:
+    entry = file.document["images"][image]
     if "bufferView" in entry:
-        view = document["bufferViews"][entry["bufferView"]]
-        start = view.get("byteOffset", 0)
-        held = blob
-        uri = document["buffers"][view["buffer"]].get("uri")
-        if uri:
-            held = _uri(uri, path)
-        data = held[start : start + view["byteLength"]]
-        if len(data) < view["byteLength"]:
-            raise ValueError("cut short")
-        return data, _ENDINGS.get(entry.get("mimeType", ""), ".png")
+        return file.view(entry["bufferView"]), _ENDINGS.get(entry.get("mimeType", ""), ".png")
     uri = entry["uri"]
     ending = Path(unquote(uri)).suffix if not uri.startswith("data:") else ".png"
-    return _uri(uri, path), ending
-
-
-def _uri(uri: str, path: Path) -> bytes:
-    if uri.startswith("data:"):
-        return base64.b64decode(uri.partition(",")[2])
-    named = unquote(uri)
-    try:
-        beside = (path.parent / named).resolve()
-        is_there = beside.is_relative_to(path.parent.resolve()) and beside.is_file()
-    except OSError:  # a name that no file can have
-        is_there = False
-    if not is_there:
-        short = named if len(named) <= _LONGEST_NAME else f"{named[:_LONGEST_NAME]} …"
-        raise NotAPictureError(
-            f"{path.name} names {short}, which is not beside it: give both, or a .glb"
-        )
-    return beside.read_bytes()
+    return file.at(uri), ending

@@ -1,0 +1,6 @@
+"""Maps taken from a model: what rays find around each texel, or on a more detailed model."""
+
+from copper_sieve.core.baking.bake import Baked, BakeOptions, bake
+from copper_sieve.core.baking.baked_map import BAKED_MAPS, BakedMap
+
+__all__ = ["BAKED_MAPS", "BakeOptions", "Baked", "BakedMap", "bake"]

@@ -1,0 +1,204 @@
+"""Where a detailed model lies in front of a simple one, by rays from a cage around the latter."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+
+from copper_sieve.core.baking.places import Places
+from copper_sieve.core.errors import MeshError
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.covering import blended
+from copper_sieve.core.mesh.mesh import Ids, Mesh, smooth_normals
+from copper_sieve.core.mesh.rays import RayRoom, RayScene, aim, meets, ray_of
+
+_BLOCK = 256  # rays of one thread at a time
+_MOST_BACKS = 16  # triangles seen from behind that a ray passes
+_WIDEST = 0.1  # of the model: how far an offset by itself looks
+_LEAST = 0.002
+_MARGIN = 1.5
+# Words by which names tell the versions of one part.
+_VERSIONS = re.compile(r"[ _.\-]*(low|high|lp|hp|lo|hi|simple|detailed|detail|cage)(poly)?$", re.I)
+
+
+@dataclass(frozen=True, slots=True)
+class Cage:
+    """Where rays start and how far they go, for each corner of the simple model: (T, 3, 3) float32.
+
+    outer : metres, the start; ways : from there through the surface to the same distance behind it
+    """
+
+    outer: Float
+    ways: Float
+
+    @classmethod
+    def by_offset(cls, mesh: Mesh, offset: float) -> Cage:
+        """All corners moved out by `offset` metres along normals that no hard edge parts."""
+        out = smooth_normals(mesh.positions)
+        lost = ~out.any(-1)
+        out[lost] = mesh.normals[lost]
+        return cls(mesh.positions + offset * out, -2 * offset * out)
+
+    @classmethod
+    def by_model(cls, mesh: Mesh, cage: Mesh) -> Cage:
+        """The corners of a model of the same triangles. Raises MeshError where it has others."""
+        if cage.count != mesh.count:
+            raise MeshError(
+                f"the cage has {cage.count} triangles, the model {mesh.count}: move the corners of "
+                "a copy of the model, without adding or removing any"
+            )
+        return cls(cage.positions, 2 * (mesh.positions - cage.positions))
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Parts that belong together: rays from `simple` triangles meet those of `scene` only.
+
+    simple : (T,) bool of the simple model; triangles : what each of the scene's is in the detailed
+    one
+    """
+
+    simple: NDArray[np.bool_]
+    scene: RayScene
+    triangles: Ids
+
+
+def groups(simple: Mesh, detailed: Mesh, by_name: bool) -> Iterator[Group]:
+    """The parts of both models that have the same name but for its version, one after another.
+
+    What has no partner meets the whole detailed model, and so does all without `by_name`.
+    """
+    left = np.ones(simple.count, dtype=bool)
+    every = np.arange(detailed.count, dtype=np.int32)
+    if by_name:
+        partners = {_stem(name): [] for name in simple.part_names}  # type: dict[str, list[int]]
+        for n, name in enumerate(detailed.part_names):
+            if _stem(name) in partners:
+                partners[_stem(name)].append(n)
+        for stem, those in partners.items():
+            own = [n for n, name in enumerate(simple.part_names) if _stem(name) == stem]
+            which = np.isin(simple.parts, own)
+            if those and which.any():
+                inside = np.isin(detailed.parts, those)
+                left &= ~which
+                yield Group(which, RayScene(detailed.positions[inside]), every[inside])
+    if left.any():
+        yield Group(left, RayScene(detailed.positions), every)
+
+
+def _stem(name: str) -> str:
+    """A part's name without its version; trailing numbers of copies stay."""
+    return _VERSIONS.sub("", name).lower()
+
+
+def found_on_detail(cage: Cage, group: Group, places: Places) -> tuple[Places, NDArray[np.bool_]]:
+    """The first triangle seen from its front between the cage and as far behind the surface.
+
+    Returns where on the detailed model each place of the simple one lies, and a mask (N,) of those
+    that met anything; places of the others mean nothing.
+    """
+    starts = blended(cage.outer, places.triangles, places.weights)
+    ways = blended(cage.ways, places.triangles, places.weights)
+    triangles = np.full(len(places), -1, dtype=np.int32)
+    weights = np.zeros((len(places), 2), dtype=np.float32)
+    room = RayRoom((len(places) + _BLOCK - 1) // _BLOCK)
+    _search(group.scene.handle, room.base, starts, ways, triangles, weights)
+    met = triangles >= 0
+    return Places(places.texels, group.triangles[np.maximum(triangles, 0)], weights), met
+
+
+@njit(parallel=True, cache=True, nogil=True)
+def _search(  # noqa: PLR0917
+    scene: int, base: int, starts: Float, ways: Float, triangles: Ids, weights: Float
+) -> None:
+    count = len(starts)
+    for block in prange((count + _BLOCK - 1) // _BLOCK):
+        address, ray, bits = ray_of(base, block)
+        for n in range(block * _BLOCK, min(count, block * _BLOCK + _BLOCK)):
+            near = 0.0
+            for _ in range(_MOST_BACKS):
+                aim(ray, bits, starts[n], ways[n], near, 1.0)
+                if not meets(scene, address, bits):
+                    break
+                if _is_front(ray, ways[n]):
+                    triangles[n] = bits[17]
+                    weights[n, 0], weights[n, 1] = ray[15], ray[16]
+                    break
+                near = ray[8] * 1.00001 + 1e-6
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _is_front(ray: Float, way: Any) -> bool:
+    return bool(ray[12] * way[0] + ray[13] * way[1] + ray[14] * way[2] <= 0)
+
+
+def usual_offset(simple: Mesh, detailed: Mesh, some: Places) -> float:
+    """Metres by which the cage has to be off so that nearly all of `some` places find the detail.
+
+    Looked for within a tenth of the model's size, both ways along the normals; half as much again.
+    """
+    widest = _WIDEST * max(simple.extent, 1e-9)
+    cage = Cage.by_offset(simple, widest)
+    scene = RayScene(detailed.positions)
+    points = blended(simple.positions, some.triangles, some.weights)
+    ways = blended(cage.ways * np.float32(0.5), some.triangles, some.weights)
+    away = np.full(len(points), np.inf, dtype=np.float32)
+    room = RayRoom((len(points) + _BLOCK - 1) // _BLOCK)
+    _measure(scene.handle, room.base, points, ways, away)
+    found = away[np.isfinite(away)]
+    farthest = float(np.quantile(found, 0.995)) if len(found) else 0.0
+    return widest * min(1.0, max(_LEAST / _WIDEST, farthest * _MARGIN))
+
+
+@njit(parallel=True, cache=True, nogil=True)
+def _measure(scene: int, base: int, points: Float, ways: Float, away: Float) -> None:
+    count = len(points)
+    for block in prange((count + _BLOCK - 1) // _BLOCK):
+        address, ray, bits = ray_of(base, block)
+        for n in range(block * _BLOCK, min(count, block * _BLOCK + _BLOCK)):
+            for sign in (1.0, -1.0):
+                way = (sign * ways[n, 0], sign * ways[n, 1], sign * ways[n, 2])
+                aim(ray, bits, points[n], way, 0.0, 1.0)
+                if meets(scene, address, bits):
+                    away[n] = min(away[n], ray[8])
+
+
+def in_tangent_space(vectors: Float, normals: Float, tangents: Float) -> Float:
+    """Directions (N, 3) as a shader needs them between normals (N, 3) and tangents (N, 4).
+
+    Those are between the corners' and **not** of unit length, as MikkTSpace has it (Mikkelsen
+    2008): the shader adds x * tangent + y * bitangent + z * normal. Returns (N, 3) float32, unit
+    vectors, Y up, z >= 0.
+    """
+    out = np.empty((len(vectors), 3), dtype=np.float32)
+    _into_frame(vectors, normals, tangents, out)
+    return out
+
+
+@njit(parallel=True, cache=True, nogil=True)
+def _into_frame(vectors: Float, normals: Float, tangents: Float, out: Float) -> None:
+    for n in prange(len(vectors)):
+        normal, tangent = normals[n], tangents[n, :3]
+        sign = np.float32(1 if tangents[n, 3] >= 0 else -1)
+        bitangent = sign * np.cross(normal, tangent)
+        across = np.cross(bitangent, normal)
+        volume = (tangent * across).sum()
+        if abs(volume) < 1e-12:
+            out[n, 0], out[n, 1], out[n, 2] = 0, 0, 1
+            continue
+        # The rows of the inverse are cross products of the columns, by the volume they span.
+        x = (vectors[n] * across).sum() / volume
+        y = (vectors[n] * np.cross(normal, tangent)).sum() / volume
+        z = (vectors[n] * np.cross(tangent, bitangent)).sum() / volume
+        z = max(z, np.float32(0))
+        length = np.sqrt(x * x + y * y + z * z)
+        if length < 1e-20:
+            out[n, 0], out[n, 1], out[n, 2] = 0, 0, 1
+        else:
+            out[n, 0], out[n, 1], out[n, 2] = x / length, y / length, z / length

@@ -1,0 +1,161 @@
+"""What a surface is at some of its points, for each map that is wanted."""
+
+from __future__ import annotations
+
+import colorsys
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from copper_sieve.core.baking.curvature import hard_edges, near_edges, smooth_curvature
+from copper_sieve.core.baking.from_detail import in_tangent_space
+from copper_sieve.core.baking.hemisphere import openness, thickness
+from copper_sieve.core.baking.places import Places, Surroundings, planes_of
+from copper_sieve.core.image.encoding import srgb_to_linear
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.covering import blended
+from copper_sieve.core.mesh.mesh import Mesh, unit
+from copper_sieve.core.mesh.rays import UNBOUND, RayScene
+from copper_sieve.core.mesh.tangents import tangents_of
+
+if TYPE_CHECKING:
+    from copper_sieve.core.baking.bake import BakeOptions
+
+_STEP = 2e-5  # of the model's size: how far above the surface rays start
+_GOLDEN = 0.6180339887498949
+_IN_TANGENT_SPACE = {"normal", "bent_normal"}
+
+
+class Measures:
+    """Everything that is worked out once for a model, and the measuring of points.
+
+    sent : how many rays were; colors : by map and name, where names have colors
+    """
+
+    def __init__(
+        self, simple: Mesh, names: list[str], options: BakeOptions, detailed: Mesh | None
+    ) -> None:
+        self._simple, self._names, self._options = simple, names, options
+        self._on = simple if detailed is None else detailed
+        self._planes = planes_of(self._on)
+        self._size = max(self._on.extent, 1e-9)
+        self._width = options.edge_width or self._size / 100
+        self._radius = options.curve_radius or 2 * self._width
+        self._thick = options.thick or self._size / 10
+        self._scenes: dict[int, RayScene] = {}
+        self._floor = float(self._on.bounds()[0][1]) if options.ground else None
+        self._tangents = (
+            tangents_of(simple, options.uv_set) if _IN_TANGENT_SPACE & {*names} else None
+        )
+        if "curvature" in names:
+            self._curvature = smooth_curvature(self._on)
+            self._edges = hard_edges(self._on, self._width)
+        self.sent = 0
+        self.colors: dict[str, dict[str, str]] = {}
+        for name, have in (
+            ("material_id", self._on.material_names),
+            ("part_id", self._on.part_names),
+        ):
+            if name in names:
+                self.colors[name] = dict(zip(have, _apart(len(have)), strict=True))
+
+    def of(self, base: Places, on: Places) -> dict[str, Float]:
+        """The value of each wanted map at N places, (N, C) float32 in the units of `BakedMap`.
+
+        base : on the simple model; on : the same on the model that is measured. Heights are metres.
+        """
+        at = Surroundings.at(self._on, self._planes, on)
+        found: dict[str, Float] = {}
+        if {"ambient_occlusion", "bent_normal"} & {*self._names}:
+            found |= self._openness(base, on, at)
+        if "thickness" in self._names:
+            step = self._size * _STEP
+            rays = self._options.rays
+            metres = thickness(self._scene(None), at, base.texels, rays, self._thick, step)
+            found["thickness"] = metres / np.float32(self._thick)
+            self.sent += rays * len(base)
+        if "curvature" in self._names:
+            bent = blended(self._curvature, on.triangles, on.weights)
+            bent += near_edges(self._edges, at.positions, self._width)
+            found["curvature"] = 0.5 + 0.5 * np.clip(bent * np.float32(self._radius), -1, 1)
+        found |= self._plain(at, on)
+        if self._on is not self._simple:
+            found |= self._detail(base, on, at)
+        return {name: found[name] for name in self._names}
+
+    def _plain(self, at: Surroundings, on: Places) -> dict[str, Float]:
+        found: dict[str, Float] = {"world_normal": 0.5 + 0.5 * at.normals}
+        low, high = self._on.bounds()
+        longest = max(float((high - low).max()), 1e-9)
+        found["position"] = ((at.positions - (low + high) / 2) / longest + 0.5).astype(np.float32)
+        for name, ids in (("material_id", self._on.materials), ("part_id", self._on.parts)):
+            if name in self.colors:
+                codes = [_linear(color) for color in self.colors[name].values()]
+                found[name] = np.array(codes, dtype=np.float32)[ids[on.triangles]]
+        return found
+
+    def _openness(self, base: Places, on: Places, at: Surroundings) -> dict[str, Float]:
+        options, step = self._options, self._size * _STEP
+        reach = options.reach or UNBOUND
+        shares = np.empty((len(base), 1), dtype=np.float32)
+        directions = np.empty((len(base), 3), dtype=np.float32)
+        parts = self._on.parts[on.triangles] if options.alone else np.zeros(len(on), np.int32)
+        for part in np.unique(parts):
+            which = parts == part
+            some = Surroundings(
+                at.positions[which], at.lifted[which], at.normals[which], at.flat[which]
+            )
+            scene = self._scene(int(part) if options.alone else None)
+            shares[which], directions[which] = openness(
+                scene, some, base.texels[which], options.rays, reach, step, self._floor
+            )
+        self.sent += options.rays * len(base)
+        found: dict[str, Float] = {"ambient_occlusion": shares}
+        if "bent_normal" in self._names:
+            lost = np.linalg.norm(directions, axis=1) < 1e-6  # nothing is open there
+            directions[lost] = at.normals[lost]
+            found["bent_normal"] = self._in_frame(base, unit(directions))
+        return found
+
+    def _detail(self, base: Places, on: Places, at: Surroundings) -> dict[str, Float]:
+        found: dict[str, Float] = {}
+        if "normal" in self._names:
+            found["normal"] = self._in_frame(base, at.normals)
+        if "height" in self._names:
+            normals = unit(blended(self._simple.normals, base.triangles, base.weights))
+            under = blended(self._simple.positions, base.triangles, base.weights)
+            found["height"] = ((at.positions - under) * normals).sum(1, keepdims=True)
+        if "base_color" in self._names and self._on.colors is not None:
+            found["base_color"] = blended(self._on.colors, on.triangles, on.weights)
+        return found
+
+    def _in_frame(self, base: Places, vectors: Float) -> Float:
+        assert self._tangents is not None
+        normals = blended(self._simple.normals, base.triangles, base.weights)
+        tangents = blended(self._tangents, base.triangles, base.weights)
+        return in_tangent_space(vectors, normals, tangents)
+
+    def _scene(self, part: int | None) -> RayScene:
+        """All triangles, or those of one part; built when first asked for."""
+        key = -1 if part is None else part
+        if key not in self._scenes:
+            positions = self._on.positions
+            self._scenes[key] = RayScene(
+                positions if part is None else positions[self._on.parts == part]
+            )
+        return self._scenes[key]
+
+
+def _apart(count: int) -> list[str]:
+    """So many sRGB colors, each far from those before it in hue, in three brightnesses."""
+    found = []
+    for n in range(count):
+        value = (0.95, 0.7, 0.45)[(n // 8) % 3]
+        color = colorsys.hsv_to_rgb((0.03 + n * _GOLDEN) % 1, 0.65, value)
+        found.append("#" + "".join(f"{round(255 * one):02x}" for one in color))
+    return found
+
+
+def _linear(color: str) -> Float:
+    codes = np.array([int(color[n : n + 2], 16) for n in (1, 3, 5)], dtype=np.float32)
+    return srgb_to_linear(codes / 255)

@@ -1,0 +1,108 @@
+"""A glTF 2.0 file (.glb or .gltf): its JSON, and the bytes that the JSON points at."""
+
+from __future__ import annotations
+
+import base64
+import json
+import re
+import struct
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+from urllib.parse import unquote
+
+from copper_sieve.core.errors import NotAPictureError, PictureTooLargeError
+
+MOST_JSON = 16 << 20  # bytes
+_LONGEST_NAME = 120  # letters of a name that is told
+# What a file that breaks the specification raises while it is read.
+UNREADABLE = (
+    struct.error, ValueError, KeyError, IndexError, TypeError, AttributeError, OverflowError,
+)  # fmt: skip
+
+
+@dataclass(slots=True)
+class GltfFile:
+    """What a file says, and the buffer that a .glb carries.
+
+    path : the file; others that it names are looked for beside it and nowhere else
+    document : its JSON, nothing of it checked yet
+    """
+
+    path: Path
+    document: dict[str, Any]
+    blob: bytes
+    _buffers: dict[int, bytes] = field(default_factory=dict)
+
+    @classmethod
+    def read(cls, path: Path) -> GltfFile:
+        """Raises one of UNREADABLE where the file is cut short, PictureTooLargeError."""
+        data = path.read_bytes()
+        if data[:4] != b"glTF":
+            return cls(path, _parsed(path, data), b"")
+        _, version, length = struct.unpack_from("<4sII", data)
+        if version != 2 or length > len(data):
+            raise ValueError("cut short")
+        size = struct.unpack_from("<I", data, 12)[0]
+        return cls(path, _parsed(path, data[20 : 20 + size]), data[20 + size + 8 :])
+
+    def buffer(self, index: int) -> bytes:
+        """The bytes of a buffer: the one inside a .glb, or what its address names."""
+        if index not in self._buffers:
+            uri = self.document["buffers"][index].get("uri")
+            self._buffers[index] = self.at(uri) if uri else self.blob
+        return self._buffers[index]
+
+    def view(self, index: int) -> bytes:
+        """The bytes of a buffer view. Raises ValueError where the buffer is shorter."""
+        view = self.document["bufferViews"][index]
+        start, length = int(view.get("byteOffset", 0)), int(view["byteLength"])
+        data = self.buffer(view["buffer"])[start : start + length] if start >= 0 else b""
+        if length < 0 or len(data) < length:
+            raise ValueError("cut short")
+        return data
+
+    def at(self, uri: str) -> bytes:
+        """The bytes at an address: carried as text, or of a file beside this one.
+
+        Raises NotAPictureError where it leads elsewhere or to nothing.
+        """
+        if uri.startswith("data:"):
+            return base64.b64decode(uri.partition(",")[2])
+        named = unquote(uri)
+        try:
+            beside = (self.path.parent / named).resolve()
+            here = self.path.parent.resolve()
+            is_there = beside.is_relative_to(here) and beside.is_file()
+        except OSError:  # a name that no file can have
+            is_there = False
+        if not is_there:
+            short = named if len(named) <= _LONGEST_NAME else f"{named[:_LONGEST_NAME]} …"
+            raise NotAPictureError(
+                f"{self.path.name} names {short}, which is not beside it: give both, or a .glb"
+            )
+        return beside.read_bytes()
+
+
+def _parsed(path: Path, text: bytes) -> dict[str, Any]:
+    """The JSON of a glTF file; the pictures that it carries as text do not count as such."""
+    if len(text) > MOST_JSON:
+        carried: list[bytes] = []
+
+        def lay_aside(match: re.Match[bytes]) -> bytes:
+            carried.append(match.group(1))
+            return b'"aside:%d"' % (len(carried) - 1)
+
+        text = re.sub(rb'"(data:[^"\\]*)"', lay_aside, text)
+        if len(text) > MOST_JSON:
+            raise PictureTooLargeError(
+                f"{path.name} has {len(text) / 1e6:.0f} MB of JSON, the limit is "
+                f"{MOST_JSON / 1e6:.0f} MB: export only the materials that you need"
+            )
+        document: dict[str, Any] = json.loads(text)
+        for entry in (*document.get("images", ()), *document.get("buffers", ())):
+            if str(entry.get("uri", "")).startswith("aside:"):
+                entry["uri"] = carried[int(entry["uri"].partition(":")[2])].decode("ascii")
+        return document
+    found: dict[str, Any] = json.loads(text)
+    return found

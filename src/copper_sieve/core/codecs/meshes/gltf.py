@@ -1,0 +1,181 @@
+"""The triangles of a glTF 2.0 file, as its scene places them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.codecs.gltf_file import GltfFile
+from copper_sieve.core.codecs.meshes.accessors import accessor
+from copper_sieve.core.errors import DamagedModelError, ModelTooLargeError
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.mesh import Mesh, face_normals, joined, unit
+
+_MOST_NODES = 100_000
+_MOST_UV_SETS = 8
+_LINES = {0: "points", 1: "lines", 2: "lines", 3: "lines"}
+_COMPRESSED = {
+    "KHR_draco_mesh_compression": "Draco",
+    "EXT_meshopt_compression": "meshopt",
+    "KHR_meshopt_compression": "meshopt",
+}
+_Matrix = NDArray[np.float64]
+
+
+def read_gltf(file: GltfFile, most_triangles: int) -> Mesh:
+    """The meshes of the scene (the stated one, else the first, else all nodes) in its units:
+    metres.
+
+    Skins and morph targets are left out: the mesh is read as it rests. Raises DamagedModelError for
+    compressed geometry and circles of nodes, ModelTooLargeError, or what `GltfFile` raises.
+    """
+    _refuse_compressed(file)
+    names = [str(one.get("name") or f"material_{n + 1}")
+             for n, one in enumerate(file.document.get("materials", ()))]  # fmt: skip
+    found: list[Mesh] = []
+    count = 0
+    for node, matrix in _placed(file):
+        mesh = file.document["meshes"][node["mesh"]]
+        part = str(node.get("name") or mesh.get("name") or f"part_{node['mesh'] + 1}")
+        for primitive in mesh["primitives"]:
+            if primitive.get("mode", 4) in _LINES:
+                continue
+            corners = _corners(file, primitive)
+            count += len(corners)
+            if count > most_triangles:
+                raise ModelTooLargeError(
+                    f"{file.path.name} has more than {most_triangles:,} triangles: export less of "
+                    "it, or raise SIEVE_MAX_TRIANGLES"
+                )
+            if len(corners):
+                found.append(_mesh(file, primitive, corners, matrix, part, names))
+    if not found:
+        raise DamagedModelError(f"{file.path.name} holds no triangles: export it with its surface")
+    return joined(found)
+
+
+def _refuse_compressed(file: GltfFile) -> None:
+    used = {*file.document.get("extensionsRequired", ()), *file.document.get("extensionsUsed", ())}
+    for name in sorted(used & _COMPRESSED.keys()):
+        raise DamagedModelError(
+            f"{file.path.name} is compressed by {_COMPRESSED[name]}, which is not read here: "
+            "export it without compression"
+        )
+
+
+def _placed(file: GltfFile) -> Iterator[tuple[dict[str, Any], _Matrix]]:
+    """The nodes with a mesh and where they are, each as often as the scene has it: once."""
+    nodes = file.document.get("nodes", [])
+    scenes = file.document.get("scenes", [])
+    if len(nodes) > _MOST_NODES:
+        raise ModelTooLargeError(
+            f"{file.path.name} has {len(nodes):,} nodes, the limit is {_MOST_NODES:,}: join some"
+        )
+    if scenes:
+        roots = scenes[file.document.get("scene", 0)].get("nodes", [])
+    else:
+        inner = {child for one in nodes for child in one.get("children", ())}
+        roots = [n for n in range(len(nodes)) if n not in inner]
+    seen: set[int] = set()
+    waiting = [(int(n), np.eye(4)) for n in reversed(roots)]
+    while waiting:
+        n, above = waiting.pop()
+        if n in seen or n < 0:
+            raise DamagedModelError(
+                f"{file.path.name}: node {n} is its own parent or has two: export it again"
+            )
+        seen.add(n)
+        node = nodes[n]
+        matrix = above @ _own_matrix(node)
+        waiting += [(int(child), matrix) for child in reversed(node.get("children", []))]
+        if "mesh" in node:  # what a skin moves is where its vertices say, not where its node is
+            yield node, np.eye(4) if "skin" in node else matrix
+
+
+def _own_matrix(node: dict[str, Any]) -> _Matrix:
+    if "matrix" in node:
+        return np.array(node["matrix"], dtype=np.float64).reshape(4, 4).T
+    x, y, z, w = (float(one) for one in node.get("rotation", (0, 0, 0, 1)))
+    turned = np.array([
+        [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+        [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+        [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+    ])  # fmt: skip
+    found = np.eye(4)
+    found[:3, :3] = turned * np.array(node.get("scale", (1, 1, 1)), dtype=np.float64)
+    found[:3, 3] = np.array(node.get("translation", (0, 0, 0)), dtype=np.float64)
+    return found
+
+
+def _corners(file: GltfFile, primitive: dict[str, Any]) -> NDArray[np.int64]:
+    """(T, 3) indices into the primitive's vertices; strips and fans become triangles."""
+    count = int(file.document["accessors"][primitive["attributes"]["POSITION"]]["count"])
+    if "indices" in primitive:
+        order = accessor(file, primitive["indices"])[:, 0].astype(np.int64)
+        if len(order) and int(order.max()) >= count:
+            raise ValueError("an index lies beyond the vertices")
+    else:
+        order = np.arange(len(accessor(file, primitive["attributes"]["POSITION"])), dtype=np.int64)
+    mode = primitive.get("mode", 4)
+    if mode == 4:
+        if len(order) % 3:
+            raise ValueError("the last triangle is not whole")
+        return order.reshape(-1, 3)
+    if mode == 5:  # every second triangle of a strip goes the other way round
+        strip = np.stack([order[:-2], order[1:-1], order[2:]], axis=1)
+        strip[1::2] = strip[1::2, [1, 0, 2]]
+        return strip
+    fan = [np.full(max(len(order) - 2, 0), order[0]), order[1:-1], order[2:]]
+    return np.stack(fan, axis=1)
+
+
+def _mesh(  # noqa: PLR0917
+    file: GltfFile,
+    primitive: dict[str, Any],
+    corners: NDArray[np.int64],
+    matrix: _Matrix,
+    part: str,
+    names: list[str],
+) -> Mesh:
+    attributes = primitive["attributes"]
+    mirrored = bool(np.linalg.det(matrix[:3, :3]) < 0)
+    if mirrored:  # seen from outside they go the other way round
+        corners = corners[:, [0, 2, 1]]
+
+    def values(name: str) -> Float:
+        return accessor(file, attributes[name]).astype(np.float32)[corners]
+
+    positions = (values("POSITION") @ matrix[:3, :3].T + matrix[:3, 3]).astype(np.float32)
+    remarks = []
+    if "NORMAL" in attributes:
+        turned = np.linalg.pinv(matrix[:3, :3])  # of the inverse, transposed
+        normals = unit((values("NORMAL") @ turned).astype(np.float32))
+        lost = ~normals.any(-1)
+        normals[lost] = np.repeat(face_normals(positions)[:, None], 3, axis=1)[lost]
+    else:
+        normals = np.repeat(face_normals(positions)[:, None], 3, axis=1)
+        remarks.append("normals are missing in the file: its triangles are flat, as glTF says")
+    sets = 0
+    while f"TEXCOORD_{sets}" in attributes and sets < _MOST_UV_SETS:
+        sets += 1
+    tangents = None
+    if "TANGENT" in attributes and "NORMAL" in attributes:
+        own = values("TANGENT")
+        sign = np.where(own[:, :, 3:] < 0, -1, 1) * (-1 if mirrored else 1)
+        along = unit((own[:, :, :3] @ matrix[:3, :3].T).astype(np.float32))
+        tangents = np.concatenate([along, sign], axis=2)
+    material = primitive.get("material")
+    name = "unnamed" if material is None else names[material]
+    if primitive.get("targets"):
+        remarks.append("morph targets are left out: the model is read as it rests")
+    none = np.zeros(len(corners), dtype=np.int32)
+    return Mesh(
+        positions, normals, tuple(values(f"TEXCOORD_{n}")[:, :, :2] for n in range(sets)),
+        none, none, (name,), (part,),
+        tangents=None if tangents is None else tangents.astype(np.float32),
+        colors=values("COLOR_0")[:, :, :3] if "COLOR_0" in attributes else None,
+        remarks=tuple(remarks),
+    )  # fmt: skip

@@ -1,0 +1,82 @@
+"""Read a model: tell its format by its first bytes, check the limits, then its triangles."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from copper_sieve.core.codecs.gltf_file import UNREADABLE, GltfFile
+from copper_sieve.core.codecs.meshes.gltf import read_gltf
+from copper_sieve.core.codecs.meshes.tables import read_tables
+from copper_sieve.core.errors import (
+    DamagedModelError,
+    ModelTooLargeError,
+    NotAModelError,
+    PictureError,
+)
+from copper_sieve.core.mesh.mesh import Mesh, checked
+
+MODEL_ENDINGS = (".glb", ".gltf", ".obj", ".ply", ".stl")
+_STL_HEAD = 84  # bytes before the triangles of a binary STL, 50 bytes each
+
+
+@dataclass(frozen=True, slots=True)
+class ModelLimits:
+    """How much a model may be.
+
+    max_bytes : of its file; max_triangles : that it may have
+    """
+
+    max_bytes: int = 1 << 30
+    max_triangles: int = 5_000_000
+
+
+def read_model(path: Path, limits: ModelLimits | None = None) -> Mesh:
+    """The triangles of a model file with their UVs, normals, materials and parts.
+
+    Raises NotAModelError, DamagedModelError, ModelTooLargeError.
+    """
+    limits = limits or ModelLimits()
+    if not path.is_file():
+        raise NotAModelError(f"{path} is not there: check its name")
+    size = path.stat().st_size
+    if size > limits.max_bytes:
+        raise ModelTooLargeError(
+            f"{path.name} has {size / 1e6:.0f} MB, the limit is {limits.max_bytes / 1e6:.0f} MB: "
+            "export less of it, or raise SIEVE_MAX_MODEL_BYTES"
+        )
+    kind = _kind(path, size)
+    if kind != "gltf":
+        return checked(read_tables(path, kind, limits.max_triangles), path.name)
+    try:
+        return checked(read_gltf(GltfFile.read(path), limits.max_triangles), path.name)
+    except PictureError as error:
+        raise DamagedModelError(error.message) from error
+    except RecursionError as error:
+        raise DamagedModelError(f"{path.name} is nested too deeply: export it again") from error
+    except UNREADABLE as error:
+        raise DamagedModelError(
+            f"{path.name} is no whole glTF file ({str(error)[:200]}): export it again"
+        ) from error
+
+
+def _kind(path: Path, size: int) -> str:
+    """gltf, obj, ply or stl, by the first bytes; OBJ has none of its own and goes by its ending."""
+    with path.open("rb") as file:
+        head = file.read(_STL_HEAD)
+    start, ending = head.lstrip(), path.suffix.lower()
+    if head[:4] == b"glTF" or (start[:1] == b"{" and ending in (".gltf", ".glb")):
+        return "gltf"
+    if start[:3] == b"ply":
+        return "ply"
+    if len(head) == _STL_HEAD and size == _STL_HEAD + 50 * int.from_bytes(head[80:84], "little"):
+        return "stl"
+    if start[:5].lower() == b"solid":
+        return "stl"
+    if ending == ".stl":
+        raise DamagedModelError(f"{path.name} is cut short or no STL file: export it again")
+    if ending == ".obj" and b"\0" not in head:
+        return "obj"
+    raise NotAModelError(
+        f"{path.name} is no model that can be read: give one of {', '.join(MODEL_ENDINGS)}"
+    )

@@ -1,0 +1,106 @@
+"""OBJ, PLY and STL, read by trimesh without a change of what they say."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.errors import DamagedModelError, ModelTooLargeError
+from copper_sieve.core.image.encoding import srgb_to_linear
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.mesh import Mesh, joined, smooth_normals, turned_over, unit
+
+_SHARP = 30.0  # degrees between planes beyond which an edge without normals is a hard one
+
+
+def read_tables(path: Path, kind: str, most_triangles: int) -> Mesh:
+    """The triangles of a file by its kind: obj, ply or stl. Y is up, lengths count as metres.
+
+    Where the file has no normals, they are smooth across edges of less than 30 degrees. Materials
+    of an OBJ keep their names; what its .mtl says of them is not read here. Raises
+    DamagedModelError, ModelTooLargeError.
+    """
+    import trimesh
+
+    try:
+        scene = trimesh.load_scene(
+            io.BytesIO(path.read_bytes()), file_type=kind, process=False, **_options(kind)
+        )
+        pieces = [
+            (str(name), one)
+            for name, one in scene.geometry.items()
+            if isinstance(one, trimesh.Trimesh) and len(one.faces)
+        ]
+    except MemoryError:
+        raise
+    except Exception as error:
+        raise DamagedModelError(
+            f"{path.name} is no whole {kind.upper()} file "
+            f"({str(error)[:200] or type(error).__name__}): export it again"
+        ) from error
+    if not pieces:
+        raise DamagedModelError(f"{path.name} holds no triangles: export it with its surface")
+    if sum(len(one.faces) for _, one in pieces) > most_triangles:
+        raise ModelTooLargeError(
+            f"{path.name} has more than {most_triangles:,} triangles: export less of it, or raise "
+            "SIEVE_MAX_TRIANGLES"
+        )
+    return joined([_mesh(name, one, path) for name, one in pieces])
+
+
+def _options(kind: str) -> dict[str, Any]:
+    if kind == "obj":
+        return {"split_objects": True, "group_material": True, "maintain_order": True}
+    return {}
+
+
+def _mesh(name: str, piece: Any, path: Path) -> Mesh:
+    corners = np.asarray(piece.faces, dtype=np.int64)
+    vertices = np.asarray(piece.vertices, dtype=np.float32)
+    if len(corners) and (corners.min() < 0 or corners.max() >= len(vertices)):
+        raise DamagedModelError(f"{path.name}: a face names a corner that is not there")
+    positions = vertices[corners]
+    remarks: tuple[str, ...] = ()
+    normals = _own_normals(piece, corners)
+    if normals is None:
+        normals = smooth_normals(positions, sharp_degrees=_SHARP)
+        remarks = (
+            f"normals are missing in the file: smooth where planes differ by less than {_SHARP:g} "
+            "degrees",
+        )
+    uv = getattr(piece.visual, "uv", None)
+    uvs: tuple[Float, ...] = ()
+    if uv is not None and len(uv) == len(vertices):
+        uvs = (turned_over(np.asarray(uv, dtype=np.float32)[:, :2][corners]),)
+    material = getattr(getattr(piece.visual, "material", None), "name", None)
+    none = np.zeros(len(corners), dtype=np.int32)
+    return Mesh(
+        positions,
+        normals,
+        uvs,
+        none,
+        none,
+        (str(material or "unnamed"),),
+        (name,),
+        colors=_own_colors(piece, corners),
+        remarks=remarks,
+    )
+
+
+def _own_colors(piece: Any, corners: Any) -> Float | None:
+    """Colors of the corners, which are sRGB codes in these files, in linear light."""
+    if getattr(piece.visual, "kind", None) != "vertex":
+        return None
+    codes = np.asarray(piece.visual.vertex_colors, dtype=np.float32)[:, :3] / 255
+    return np.asarray(srgb_to_linear(codes)[corners], dtype=np.float32)
+
+
+def _own_normals(piece: Any, corners: Any) -> Float | None:
+    """The file's normals where it has one for each corner that has a length."""
+    if "vertex_normals" not in piece._cache.cache:
+        return None
+    found = unit(np.asarray(piece.vertex_normals, dtype=np.float32)[corners])
+    return found if found.any(-1).all() else None

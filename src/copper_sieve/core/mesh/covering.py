@@ -1,0 +1,103 @@
+"""Which triangle lies where on the picture: a model's UVs drawn as texels."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.mesh import Ids
+
+_BAND = 32  # rows that one thread draws at a time
+_NO_AREA = 1e-30
+
+
+@dataclass(frozen=True, slots=True)
+class Covering:
+    """What lies under one sample of each texel.
+
+    triangles : (H, W) int32, the triangle there; -1 where there is none. Where several overlap it
+    is
+        the first of the model.
+    weights : (H, W, 2) float32, how much of its second and third corner; the first has the rest
+    """
+
+    triangles: Ids
+    weights: Float
+
+    @property
+    def covered(self) -> NDArray[np.bool_]:
+        """(H, W) bool: something lies there."""
+        return self.triangles >= 0
+
+
+def covering(
+    uv: Float, width: int, height: int, sample: tuple[float, float] = (0.5, 0.5)
+) -> Covering:
+    """Draw triangles by their UVs over the tile from 0 to 1.
+
+    uv : (T, 3, 2) float32, v down; sample : where in each texel it is looked at, across and down,
+        0 to 1
+    Borders belong to their triangle, so that none between two is missed.
+    """
+    triangles = np.full((height, width), -1, dtype=np.int32)
+    weights = np.zeros((height, width, 2), dtype=np.float32)
+    places = uv.astype(np.float64) * [width, height] - sample
+    _draw(places, triangles, weights)
+    return Covering(triangles, weights)
+
+
+@njit(parallel=True, cache=True, nogil=True)
+def _draw(places: NDArray[np.float64], triangles: Ids, weights: Float) -> None:
+    height, width = triangles.shape
+    bands = (height + _BAND - 1) // _BAND
+    for band in prange(bands):
+        top, bottom = band * _BAND, min(height, band * _BAND + _BAND) - 1
+        for t in range(places.shape[0]):
+            ax, ay = places[t, 0, 0], places[t, 0, 1]
+            bx, by = places[t, 1, 0] - ax, places[t, 1, 1] - ay
+            cx, cy = places[t, 2, 0] - ax, places[t, 2, 1] - ay
+            first = max(top, np.ceil(ay + min(0.0, by, cy)))
+            last = min(bottom, np.floor(ay + max(0.0, by, cy)))
+            twice = bx * cy - by * cx
+            if first > last or abs(twice) < _NO_AREA:
+                continue
+            left = max(0.0, np.ceil(ax + min(0.0, bx, cx)))
+            right = min(width - 1.0, np.floor(ax + max(0.0, bx, cx)))
+            for r in range(int(first), int(last) + 1):
+                for c in range(int(left), int(right) + 1):
+                    if triangles[r, c] >= 0:
+                        continue
+                    x, y = c - ax, r - ay
+                    b = (x * cy - y * cx) / twice
+                    a = (bx * y - by * x) / twice
+                    if b >= 0 and a >= 0 and a + b <= 1:
+                        triangles[r, c] = t
+                        weights[r, c, 0] = b
+                        weights[r, c, 1] = a
+
+
+def samples_in_texel(count: int) -> list[tuple[float, float]]:
+    """Where a texel is looked at: its middle, or a square grid of 4, 9 or 16 places."""
+    side = round(count**0.5)
+    steps = [(n + 0.5) / side for n in range(side)]
+    return [(x, y) for y in steps for x in steps]
+
+
+def blended(corners: Float, triangles: Ids, weights: Float) -> Float:
+    """Values of corners (T, 3, C) at N places: (N, C) float32, triangles (N,), weights (N, 2)."""
+    out = np.empty((len(triangles), corners.shape[2]), dtype=np.float32)
+    _blend(np.ascontiguousarray(corners), triangles, weights, out)
+    return out
+
+
+@njit(parallel=True, cache=True, nogil=True)
+def _blend(corners: Float, triangles: Ids, weights: Float, out: Float) -> None:
+    for n in prange(len(triangles)):
+        t, b, a = triangles[n], weights[n, 0], weights[n, 1]
+        first = np.float32(1) - b - a
+        for k in range(corners.shape[2]):
+            out[n, k] = first * corners[t, 0, k] + b * corners[t, 1, k] + a * corners[t, 2, k]

@@ -1,0 +1,195 @@
+"""A model as triangles, each with corners of its own, and what its makers named."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.errors import DamagedModelError
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.welding import sums, welded
+
+Ids = NDArray[np.int32]
+_NO_LENGTH = 1e-20
+_MOST_AROUND = 1000  # triangles at one place whose pairs are still looked at
+_FARTHEST = 1e18  # metres: squares of it are still numbers
+
+
+@dataclass(frozen=True, slots=True)
+class Mesh:
+    """T triangles; nothing is shared between them, so that each corner has its own normal and UV.
+
+    positions : (T, 3, 3) float32, metres, right-handed, Y up, counter-clockwise seen from outside
+    normals : (T, 3, 3) float32, unit vectors
+    uvs : for each UV set (T, 3, 2) float32, u to the right and v **down**, as rows of a picture go
+    tangents : (T, 3, 4) float32 as the file has them, else None: direction of u, and the sign with
+        which cross(normal, tangent) points up in the picture (against v)
+    colors : (T, 3, 3) float32 in linear light as the file has them, else None
+    materials, parts : (T,) int32, which of the names below each triangle belongs to
+    material_names, part_names : as the file has them; parts are its nodes, objects or groups
+    remarks : what was left out or assumed while it was read, a sentence each
+    """
+
+    positions: Float
+    normals: Float
+    uvs: tuple[Float, ...]
+    materials: Ids
+    parts: Ids
+    material_names: tuple[str, ...]
+    part_names: tuple[str, ...]
+    tangents: Float | None = None
+    colors: Float | None = None
+    remarks: tuple[str, ...] = field(default=())
+
+    @property
+    def count(self) -> int:
+        """How many triangles."""
+        return len(self.positions)
+
+    @property
+    def extent(self) -> float:
+        """Metres across the diagonal of its bounds; 0 without triangles."""
+        if not self.count:
+            return 0.0
+        low, high = self.bounds()
+        return float(np.linalg.norm(high - low))
+
+    def bounds(self) -> tuple[Float, Float]:
+        """The lowest and the highest corner, (3,) each, metres."""
+        return self.positions.min((0, 1)), self.positions.max((0, 1))
+
+    def chosen(self, which: NDArray[np.bool_]) -> Mesh:
+        """The triangles of a mask (T,), with all names."""
+        return replace(
+            self,
+            positions=self.positions[which],
+            normals=self.normals[which],
+            uvs=tuple(one[which] for one in self.uvs),
+            materials=self.materials[which],
+            parts=self.parts[which],
+            tangents=None if self.tangents is None else self.tangents[which],
+            colors=None if self.colors is None else self.colors[which],
+        )
+
+    def of_material(self, name: str) -> Mesh:
+        """The triangles of one material. Raises DamagedModelError where there is no such."""
+        if name not in self.material_names:
+            has = ", ".join(self.material_names) or "none"
+            raise DamagedModelError(f"the model has no material {name}; it has {has}")
+        return self.chosen(self.materials == self.material_names.index(name))
+
+
+def checked(mesh: Mesh, name: str) -> Mesh:
+    """The same mesh, where all of its numbers are numbers. Raises DamagedModelError.
+
+    name : of its file, for the error
+    """
+    if not mesh.count:
+        raise DamagedModelError(f"{name} holds no triangles: export it with its surface")
+    wrong = ~np.isfinite(mesh.positions).all((1, 2)) | (np.abs(mesh.positions) > _FARTHEST).any(
+        (1, 2)
+    )
+    for uv in mesh.uvs:
+        wrong |= ~np.isfinite(uv).all((1, 2))
+    if wrong.any():
+        raise DamagedModelError(
+            f"{name}: {int(wrong.sum())} of {mesh.count} triangles have corners that are no "
+            f"numbers (the first is number {int(np.argmax(wrong)) + 1}): repair or export it again"
+        )
+    return mesh
+
+
+def face_normals(positions: Float) -> Float:
+    """(T, 3) float32 unit vectors across each triangle; zero where it has no area."""
+    across = np.cross(positions[:, 1] - positions[:, 0], positions[:, 2] - positions[:, 0])
+    return unit(across)
+
+
+def unit(vectors: Float) -> Float:
+    """Vectors in the last axis at length 1; those without a length stay zero. float32."""
+    length = np.linalg.norm(vectors, axis=-1, keepdims=True)
+    return np.asarray(np.where(length > _NO_LENGTH, vectors / np.maximum(length, _NO_LENGTH), 0),
+                      dtype=np.float32)  # fmt: skip
+
+
+def smooth_normals(positions: Float, *, sharp_degrees: float | None = None) -> Float:
+    """Normals for a model that came without: (T, 3, 3) float32.
+
+    Each corner takes the mean of the triangles around its place, weighted by their angles there
+    (Thürmer and Wüthrich 1998); with `sharp_degrees` only of those whose planes differ from its own
+    triangle's by less.
+    """
+    flat = face_normals(positions)
+    places = welded(positions)
+    weighted = flat[:, None, :] * corner_angles(positions)[:, :, None]
+    if sharp_degrees is None:
+        summed = sums(weighted.reshape(-1, 3), places)
+        return unit(summed[places].reshape(-1, 3, 3))
+    return _split(flat, weighted.reshape(-1, 3), places, np.cos(np.radians(sharp_degrees)))
+
+
+def _split(flat: Float, weighted: Float, places: NDArray[np.int64], least: float) -> Float:
+    """Means over those around a place whose planes are alike, all pairs of corners at a time."""
+    order = np.argsort(places, kind="stable")
+    starts = np.flatnonzero(np.diff(places[order], prepend=-1))
+    counts = np.diff(np.append(starts, len(order)))
+    out = np.zeros_like(weighted)
+    for size in np.unique(counts):  # places where equally many corners meet, together
+        corners = order[starts[counts == size][:, None] + np.arange(size)]
+        if size > _MOST_AROUND:  # no surface of anything: all of them count
+            out[corners] = weighted[corners].sum(1, keepdims=True)
+            continue
+        planes = flat[corners // 3]
+        alike = np.einsum("nik,njk->nij", planes, planes) >= least
+        alike |= np.eye(size, dtype=bool)
+        out[corners] = np.einsum("nij,njk->nik", alike.astype(np.float32), weighted[corners])
+    found = unit(out)
+    lost = ~found.any(-1)
+    found[lost] = flat[np.flatnonzero(lost) // 3]
+    return found.reshape(-1, 3, 3)
+
+
+def corner_angles(positions: Float) -> Float:
+    """(T, 3) float32: the angle of each corner in radians; 0 where a side has no length."""
+    ahead = unit(np.roll(positions, -1, axis=1) - positions)
+    back = unit(np.roll(positions, 1, axis=1) - positions)
+    cosine = np.clip((ahead * back).sum(-1), -1, 1)
+    there = ahead.any(-1) & back.any(-1)
+    return np.asarray(np.where(there, np.arccos(cosine), 0), dtype=np.float32)
+
+
+def joined(meshes: Sequence[Mesh]) -> Mesh:
+    """Several as one; names that are equal are one name. A UV set counts where all have it."""
+    materials = tuple(dict.fromkeys(name for one in meshes for name in one.material_names))
+    parts = tuple(dict.fromkeys(name for one in meshes for name in one.part_names))
+    sets = min(len(one.uvs) for one in meshes)
+    return Mesh(
+        np.concatenate([one.positions for one in meshes]),
+        np.concatenate([one.normals for one in meshes]),
+        tuple(np.concatenate([one.uvs[n] for one in meshes]) for n in range(sets)),
+        np.concatenate([_renamed(one.materials, one.material_names, materials) for one in meshes]),
+        np.concatenate([_renamed(one.parts, one.part_names, parts) for one in meshes]),
+        materials,
+        parts,
+        _where_all_have(*(one.tangents for one in meshes)),
+        _where_all_have(*(one.colors for one in meshes)),
+        tuple(dict.fromkeys(said for one in meshes for said in one.remarks)),
+    )
+
+
+def _where_all_have(*values: Float | None) -> Float | None:
+    known = [one for one in values if one is not None]
+    return np.concatenate(known) if len(known) == len(values) else None
+
+
+def _renamed(ids: Ids, names: tuple[str, ...], into: tuple[str, ...]) -> Ids:
+    table = np.array([into.index(name) for name in names], dtype=np.int32)
+    return table[ids]
+
+
+def turned_over(uv: Float) -> Float:
+    """UVs with v the other way: up where it was down. (T, 3, 2) float32."""
+    return np.stack([uv[..., 0], 1 - uv[..., 1]], axis=-1).astype(np.float32)

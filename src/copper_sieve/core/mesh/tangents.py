@@ -1,0 +1,77 @@
+"""Tangents as MikkTSpace has them: the same in the viewer, in files and in what is baked.
+
+They are made by the reference algorithm itself (Mikkelsen 2008), built as WebAssembly and shipped
+in `mikktspace/` with its license; it is called by its bare interface: memory, an address, a length.
+"""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.errors import MeshError
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.mesh import Mesh, turned_over
+
+_PROGRAM = Path(__file__).with_name("mikktspace") / "mikktspace.wasm"
+_FLOAT = 4  # bytes
+
+
+def tangents_of(mesh: Mesh, uv_set: int = 0) -> Float:
+    """MikkTSpace tangents of one UV set: (T, 3, 4) float32.
+
+    The first three numbers are the unit direction in which u grows, the fourth is the sign with
+    which sign * cross(normal, tangent) points up in the picture, so that green grows upwards (Y+).
+    Raises MeshError where there is no such UV set.
+    """
+    if uv_set >= len(mesh.uvs):
+        raise MeshError(
+            f"tangents need UV set {uv_set}; the model has {len(mesh.uvs)}: unwrap it first"
+        )
+    return mikktspace(mesh.positions, mesh.normals, turned_over(mesh.uvs[uv_set]))
+
+
+def mikktspace(positions: Float, normals: Float, uvs: Float) -> Float:
+    """The reference algorithm itself: (T, 3, 4) float32.
+
+    positions, normals : (T, 3, 3) float32; uvs : (T, 3, 2) float32, v **up**
+    """
+    store, exports = _instance()
+    memory = exports["memory"]
+    result = exports["__wbindgen_add_to_stack_pointer"](store, -16)
+    given: list[int] = []
+    for values in (positions, normals, uvs):
+        data = np.ascontiguousarray(values, dtype=np.float32)
+        start = exports["__wbindgen_malloc"](store, data.nbytes)
+        memory.write(store, data.tobytes(), start)
+        given += [start, data.size]
+    exports["generateTangents"](store, result, *given)
+    start, count = np.frombuffer(memory.read(store, result, result + 8), dtype=np.int32)
+    found = np.frombuffer(memory.read(store, start, start + count * _FLOAT), dtype=np.float32)
+    return found.reshape(-1, 3, 4).copy()
+
+
+@cache
+def _module() -> Any:
+    from wasmtime import Engine, Module  # loaded with the first model
+
+    engine = Engine()
+    return engine, Module.from_file(engine, str(_PROGRAM))
+
+
+def _instance() -> tuple[Any, Any]:
+    """A fresh one for each call: its memory ends with it, and threads do not meet in it."""
+    from wasmtime import Func, Instance, Store
+
+    engine, module = _module()
+    store = Store(engine)
+
+    def report(*_: Any) -> int:
+        raise MeshError("the tangents of this model could not be made: export it as triangles")
+
+    imports = [Func(store, one.type, report) for one in module.imports]
+    instance = Instance(store, module, imports)
+    return store, instance.exports(store)
