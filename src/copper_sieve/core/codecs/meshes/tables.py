@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from pathlib import Path
 from typing import Any
 
@@ -25,10 +26,19 @@ def read_tables(path: Path, kind: str, most_triangles: int) -> Mesh:
     """
     import trimesh
 
-    try:
-        scene = trimesh.load_scene(
-            io.BytesIO(path.read_bytes()), file_type=kind, process=False, **_options(kind)
+    data = path.read_bytes()
+    if kind == "obj" and re.search(rb"^[ \t]*f[ \t].*-\d", data, re.M):
+        raise DamagedModelError(
+            f"{path.name} counts corners backwards, which is not read here: export it again with "
+            "plain numbers"
         )
+    try:
+        options: dict[str, Any] = {}
+        if kind == "obj":
+            materials = _NamesOnly(data)
+            data = materials.text
+            options = {"split_objects": True, "resolver": materials}
+        scene = trimesh.load_scene(io.BytesIO(data), file_type=kind, process=False, **options)
         pieces = [
             (str(name), one)
             for name, one in scene.geometry.items()
@@ -51,10 +61,22 @@ def read_tables(path: Path, kind: str, most_triangles: int) -> Mesh:
     return joined([_mesh(name, one, path) for name, one in pieces])
 
 
-def _options(kind: str) -> dict[str, Any]:
-    if kind == "obj":
-        return {"split_objects": True, "group_material": True, "maintain_order": True}
-    return {}
+class _NamesOnly:
+    """Stands for the .mtl of an OBJ, so that materials keep their names whether it is there or not.
+
+    text : the OBJ, which names this file first
+    """
+
+    def __init__(self, text: bytes) -> None:
+        self._names = dict.fromkeys(re.findall(rb"^[ \t]*usemtl[ \t]+(.*?)[ \t\r]*$", text, re.M))
+        self.text = b"mtllib names.mtl\n" + re.sub(rb"^[ \t]*mtllib.*$", b"", text, flags=re.M)
+
+    def __getitem__(self, name: str) -> bytes:
+        return b"\n".join(b"newmtl " + one + b"\nKd 1 1 1" for one in self._names)
+
+    def get(self, name: str) -> bytes:
+        """The same."""
+        return self[name]
 
 
 def _mesh(name: str, piece: Any, path: Path) -> Mesh:
@@ -76,6 +98,7 @@ def _mesh(name: str, piece: Any, path: Path) -> Mesh:
     if uv is not None and len(uv) == len(vertices):
         uvs = (turned_over(np.asarray(uv, dtype=np.float32)[:, :2][corners]),)
     material = getattr(getattr(piece.visual, "material", None), "name", None)
+    name = name.removesuffix(f"_{material}")  # a part in two materials is two of these
     none = np.zeros(len(corners), dtype=np.int32)
     return Mesh(
         positions,
