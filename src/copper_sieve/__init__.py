@@ -14,6 +14,8 @@ if TYPE_CHECKING:
 __version__ = "0.2.0"
 __all__ = [  # as in copper_sieve.library
     "Assay",
+    "BakeOptions",
+    "BakedMaps",
     "Converted",
     "Delivered",
     "DerivedMap",
@@ -34,6 +36,7 @@ __all__ = [  # as in copper_sieve.library
     "SieveError",
     "TargetPreset",
     "assay",
+    "bake",
     "channel",
     "convert",
     "derive",

@@ -9,6 +9,7 @@ from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from copper_sieve.core.codecs import Limits
+from copper_sieve.core.codecs.meshes.limits import ModelLimits
 from copper_sieve.core.errors import SetupError
 
 
@@ -60,6 +61,14 @@ class Settings(BaseSettings):
     max_side: int = Field(default=16384, ge=1)
     max_bytes: int = Field(default=512 * 1024 * 1024, ge=1)
     max_decoded: int = Field(default=2 * 1024**3, ge=1, description="bytes of decoded codes")
+
+    max_model_bytes: int = Field(default=1 << 30, ge=1, description="of a model's file")
+    max_triangles: int = Field(default=5_000_000, ge=1, description="of a model")
+
+    @property
+    def model_limits(self) -> ModelLimits:
+        """The limits of models."""
+        return ModelLimits(self.max_model_bytes, self.max_triangles)
 
     @property
     def limits(self) -> Limits:

@@ -37,6 +37,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_make(command)
     _add_derive(command)
     _add_conversions(command)
+    _add_bake(command)
     _add_remote(command)
 
     inspect = command("inspect", "print file facts of pictures")
@@ -170,6 +171,37 @@ def _add_conversions(command: Command) -> None:
     convert.add_argument("--json", action="store_true")
 
 
+def _add_bake(command: Command) -> None:
+    bake = command("bake", "maps from a model: what is around each texel, or a detailed version")
+    bake.add_argument("model", type=Path, nargs="?", metavar="MODEL", help="glTF, OBJ, PLY or STL")
+    bake.add_argument("--maps", action="append", metavar="NAME,NAME…", help="see --list")
+    bake.add_argument("--detailed", type=Path, metavar="FILE",
+                      help="a detailed version, from which all is taken")  # fmt: skip
+    bake.add_argument("--cage", metavar="FILE|METRES",
+                      help="where rays to it start: the model with its corners moved out, or how "
+                      "far; default: measured")  # fmt: skip
+    bake.add_argument("--by-name", action="store_true",
+                      help="parts of both models with the same name belong together")  # fmt: skip
+    bake.add_argument("--material", metavar="NAME", help="only its triangles are drawn")
+    bake.add_argument("--uv", type=int, default=0, metavar="N", help="UV set; default 0")
+    bake.add_argument("--size", type=int, default=1024, metavar="N", help="texels a side")
+    bake.add_argument("--samples", type=int, default=4, choices=(1, 4, 9, 16),
+                      help="places in each texel; default 4")  # fmt: skip
+    bake.add_argument("--rays", type=int, default=64, metavar="N", help="from each; default 64")
+    bake.add_argument("--reach", type=float, metavar="METRES", help="beyond it nothing shades")
+    bake.add_argument("--ground", action="store_true", help="a floor under the model shades it")
+    bake.add_argument("--alone", action="store_true", help="each part is shaded by itself only")
+    bake.add_argument("--thick", type=float, metavar="METRES", help="the thickness that is white")
+    bake.add_argument("--edge", type=float, metavar="METRES",
+                      help="how far a hard edge counts as curved")  # fmt: skip
+    bake.add_argument("--height-range", type=float, metavar="METRES",
+                      help="of height, black to white; default: all there is")  # fmt: skip
+    bake.add_argument("--normal-y", choices=("up", "down"), default="up", help="green; default up")
+    bake.add_argument("--out", type=Path, metavar="DIR")
+    bake.add_argument("--list", action="store_true", help="print the maps and what they mean")
+    bake.add_argument("--json", action="store_true", help="figures of what was done, or the list")
+
+
 def _add_remote(command: Command) -> None:
     sets = command("sets", "list the sets of a project on a server, and how they stand")
     sets.add_argument("--find", metavar="WORDS", help="in names, tags and notes")
@@ -199,6 +231,7 @@ _MODULES = {
     "pack": "channels",
     "split": "channels",
     "convert": "convert",
+    "bake": "bake",
     "inspect": "inspect",
     "assay": "assay",
     "targets": "targets",

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import argparse
 import json
-import os
 from dataclasses import asdict
 
 from copper_sieve.cli import options
 from copper_sieve.cli.progress import progress
-from copper_sieve.core.codecs import FORMATS, write_picture, written_by_ending
+from copper_sieve.cli.writing import write_whole
+from copper_sieve.core.codecs import FORMATS, written_by_ending
 from copper_sieve.core.errors import ParameterError, WriteError
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.texture_set import SurfaceSpec
@@ -54,18 +54,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _write(arguments: argparse.Namespace, made: DerivedMap, name: str) -> None:
-    picture = _picture(arguments.bits, made, name)
-    working = arguments.out.with_name(f".{arguments.out.stem}.{os.getpid()}{arguments.out.suffix}")
-    try:
-        arguments.out.parent.mkdir(parents=True, exist_ok=True)
-        write_picture(working, picture, name)
-        working.replace(arguments.out)
-    except OSError as error:
-        raise WriteError(
-            f"{arguments.out} could not be written ({error.strerror}): check the folder"
-        ) from error
-    finally:
-        working.unlink(missing_ok=True)
+    write_whole({arguments.out: _picture(arguments.bits, made, name)})
 
 
 def _picture(asked: int | None, made: DerivedMap, name: str) -> Picture:

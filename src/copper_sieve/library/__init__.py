@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copper_sieve.core.baking import BakeOptions
 from copper_sieve.core.codecs import Limits
 from copper_sieve.core.errors import PictureError, SieveError
 from copper_sieve.core.export.assay import assay_folder as assay
@@ -16,6 +17,7 @@ from copper_sieve.core.operations import Operation
 from copper_sieve.core.targets.catalog import builtin_targets as targets
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.core.tools.convert import Rule
+from copper_sieve.library.baking import BakedMaps, bake
 from copper_sieve.library.deriving import DerivedMap, derive
 from copper_sieve.library.making import make, operations, rules
 from copper_sieve.library.map_set import MapSet
@@ -33,6 +35,8 @@ from copper_sieve.library.sources import Note
 
 __all__ = [
     "Assay",
+    "BakeOptions",
+    "BakedMaps",
     "Converted",
     "Delivered",
     "DerivedMap",
@@ -53,6 +57,7 @@ __all__ = [
     "SieveError",
     "TargetPreset",
     "assay",
+    "bake",
     "channel",
     "convert",
     "derive",

@@ -10,6 +10,7 @@ from functools import partial
 
 import numpy as np
 
+from copper_sieve.core.baking import BAKED_MAPS, BakeOptions, bake
 from copper_sieve.core.codecs.checksums import channel_facts
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.codecs.encoders.tga import encode_tga
@@ -19,6 +20,7 @@ from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.texture_set import (
     Derived,
@@ -124,5 +126,18 @@ def _moved(operation: Operation) -> dict[str, Value]:
     return {**_at_first(operation), **moved}
 
 
+def warm_up_baking() -> None:
+    """Take every map from a triangle that is its own detailed version; no server start needs it."""
+    corners = np.array([[[0, 0, 0], [1, 0, 0], [0, 1, 0]]], dtype=np.float32)
+    ahead = np.broadcast_to(np.float32([0, 0, 1]), (1, 3, 3)).copy()
+    none = np.zeros(1, dtype=np.int32)
+    mesh = Mesh(corners, ahead, (corners[:, :, :2],), none, none, ("m",), ("p",), colors=corners)
+    names = [one.name for one in BAKED_MAPS.values()]
+    options = BakeOptions(_SIDE, _SIDE, samples=1, rays=2)
+    bake(mesh, [name for name in names if not BAKED_MAPS[name].detail_only], options)
+    bake(mesh, names, options, mesh)
+
+
 if __name__ == "__main__":
     warm_up()
+    warm_up_baking()

@@ -12,7 +12,8 @@ import numpy as np
 import pytest
 import trimesh
 
-from copper_sieve.core.codecs.meshes import ModelLimits, read_model
+from copper_sieve.core.codecs.meshes.limits import ModelLimits
+from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.mesh.mesh import face_normals, smooth_normals
 from tests.core.mesh.gltf_files import TRIANGLE, Drawn, triangle, write_glb

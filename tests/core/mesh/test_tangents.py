@@ -1,6 +1,6 @@
 """Tangents against the published definition, worked out plainly, and against values by hand.
 
-Mikkelsen, "Simulation of wrinkled surfaces revisited", 2008, and the rules of its reference program:
+Mikkelsen, "Simulation of wrinkled surfaces revisited", 2008, and what its reference program does:
 a corner takes the directions of u of the triangles around its vertex that hang together by
 shared sides and have UVs of the same turn, each laid into the plane of the vertex's normal and
 weighted by its angle there.

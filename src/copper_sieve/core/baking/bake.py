@@ -28,6 +28,7 @@ from copper_sieve.core.mesh.mesh import Mesh, unit
 _RAYS_AT_ONCE = 4_000_000  # between two looks at whether to stop
 _MOST_AT_ONCE = 1 << 18  # places
 _SAMPLES = (1, 4, 9, 16)
+_NOWHERE = np.float32(-1e6)  # UVs of what is not drawn
 _PROBES = 128  # texels a side by which an offset is measured
 
 
@@ -43,7 +44,7 @@ class BakeOptions:
     alone : each part is shaded by itself only
     thick : the thickness that is 1; None: a tenth of the model
     edge_width : to either side of a hard edge where it counts as curved; None: a hundredth of it
-    curve_radius : the radius of an edge whose curvature is 1; None: twice the edges' width
+    curve_radius : the radius of an edge whose curvature is 1; None: an edge of 90 degrees is
     offset : of the cage from the simple model; None: measured
     by_name : parts of both models that have the same name belong together
     height_range : metres of height from 0 to 1; None: as much as there is
@@ -102,12 +103,14 @@ class Baked:
     colors: dict[str, dict[str, str]] = field(default_factory=dict)
 
 
-def bake(  # noqa: PLR0917
+def bake(
     mesh: Mesh,
     wanted: Iterable[str],
     options: BakeOptions | None = None,
     detailed: Mesh | None = None,
     cage: Mesh | None = None,
+    *,
+    material: str | None = None,
     on_progress: Callable[[float], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> Baked:
@@ -116,13 +119,14 @@ def bake(  # noqa: PLR0917
     mesh : the model with the UVs that are drawn
     detailed : where it lies in front of `mesh`, all is taken from it
     cage : a copy of `mesh` with its corners moved out, where rays to the detailed model start
+    material : only its triangles are drawn; the others are still there
     Progress is 0 to 1. Raises MeshError (no UVs in this tile, a cage that does not fit),
     ParameterError for a name that is none of BAKED_MAPS or needs a detailed model, CancelledError.
     """
     options = options or BakeOptions()
     names = list(dict.fromkeys(wanted))
     _check(mesh, names, options, detailed)
-    work = _Work(mesh, names, options, detailed, cage)
+    work = _Work(mesh, names, options, detailed, cage, material)
     began = time.monotonic()
     work.run(on_progress, is_cancelled)
     done = work.finished()
@@ -151,17 +155,20 @@ def _check(mesh: Mesh, names: list[str], options: BakeOptions, detailed: Mesh | 
 class _Work:
     """Sums over samples while they are drawn, and what becomes of them."""
 
-    def __init__(
+    def __init__(  # noqa: PLR0917
         self,
         mesh: Mesh,
         names: list[str],
         options: BakeOptions,
         detailed: Mesh | None,
         cage: Mesh | None,
+        material: str | None,
     ) -> None:
         self._mesh, self._names, self._options, self._detailed = mesh, names, options, detailed
         tile = np.array(options.tile, dtype=np.float32)
         self._uv = mesh.uvs[options.uv_set] - tile
+        if material is not None:
+            self._uv = np.where(mesh.is_of(material)[:, None, None], self._uv, _NOWHERE)
         self._measures = Measures(mesh, names, options, detailed)
         texels = options.width * options.height
         self._sums = {n: np.zeros((texels, BAKED_MAPS[n].components), np.float32) for n in names}

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from copper_sieve.core.baking.bake import BakeOptions
 
 _STEP = 2e-5  # of the model's size: how far above the surface rays start
+_RIGHT_ANGLE = 4 / np.pi  # times the width: then an edge of 90 degrees is just 1
 _GOLDEN = 0.6180339887498949
 _IN_TANGENT_SPACE = {"normal", "bent_normal"}
 
@@ -40,7 +41,7 @@ class Measures:
         self._planes = planes_of(self._on)
         self._size = max(self._on.extent, 1e-9)
         self._width = options.edge_width or self._size / 100
-        self._radius = options.curve_radius or 2 * self._width
+        self._radius = options.curve_radius or _RIGHT_ANGLE * self._width
         self._thick = options.thick or self._size / 10
         self._scenes: dict[int, RayScene] = {}
         self._floor = float(self._on.bounds()[0][1]) if options.ground else None

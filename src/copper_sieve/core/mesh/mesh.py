@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from copper_sieve.core.errors import DamagedModelError
+from copper_sieve.core.errors import DamagedModelError, MeshError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.welding import sums, welded
 
@@ -75,11 +75,15 @@ class Mesh:
         )
 
     def of_material(self, name: str) -> Mesh:
-        """The triangles of one material. Raises DamagedModelError where there is no such."""
+        """The triangles of one material. Raises MeshError where there is no such."""
+        return self.chosen(self.is_of(name))
+
+    def is_of(self, name: str) -> NDArray[np.bool_]:
+        """(T,) bool: the triangle is of this material. Raises MeshError where there is no such."""
         if name not in self.material_names:
             has = ", ".join(self.material_names) or "none"
-            raise DamagedModelError(f"the model has no material {name}; it has {has}")
-        return self.chosen(self.materials == self.material_names.index(name))
+            raise MeshError(f"the model has no material {name}; it has {has}")
+        return np.asarray(self.materials == self.material_names.index(name))
 
 
 def checked(mesh: Mesh, name: str) -> Mesh:

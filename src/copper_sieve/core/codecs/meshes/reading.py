@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.codecs.gltf_file import UNREADABLE, GltfFile
 from copper_sieve.core.codecs.meshes.gltf import read_gltf
+from copper_sieve.core.codecs.meshes.limits import ModelLimits
 from copper_sieve.core.codecs.meshes.tables import read_tables
 from copper_sieve.core.errors import (
     DamagedModelError,
@@ -18,17 +18,6 @@ from copper_sieve.core.mesh.mesh import Mesh, checked
 
 MODEL_ENDINGS = (".glb", ".gltf", ".obj", ".ply", ".stl")
 _STL_HEAD = 84  # bytes before the triangles of a binary STL, 50 bytes each
-
-
-@dataclass(frozen=True, slots=True)
-class ModelLimits:
-    """How much a model may be.
-
-    max_bytes : of its file; max_triangles : that it may have
-    """
-
-    max_bytes: int = 1 << 30
-    max_triangles: int = 5_000_000
 
 
 def read_model(path: Path, limits: ModelLimits | None = None) -> Mesh:

@@ -1,0 +1,91 @@
+"""Maps from a model against what the ray library alone needs: `python -m benchmarks.baking [SIDE]`.
+
+Occlusion of a bumpy sphere of 200,000 triangles, 64 rays from each texel. The library is asked for
+the same rays by its own Python interface, on one thread as it works, with the rays in memory; both
+take turns, some texels at a time. Beside it: memory at its most, and a normal from a detailed
+model at 2048 texels.
+"""
+
+from __future__ import annotations
+
+import resource
+import sys
+import time
+
+import numpy as np
+from embreex.mesh_construction import TriangleMesh
+from embreex.rtcore_scene import EmbreeScene
+from tests.core.baking.test_from_detail import waves
+from tests.core.mesh.solids import ball
+
+from copper_sieve.core.baking import BakeOptions, bake
+from copper_sieve.core.baking.hemisphere import _cosine, _pattern, _shift, _turned, openness
+from copper_sieve.core.baking.places import Places, Surroundings, planes_of
+from copper_sieve.core.mesh.covering import covering
+from copper_sieve.core.mesh.rays import RayScene
+
+_RAYS, _REACH, _STEP = 64, 10.0, 2e-5
+_AT_ONCE = 1 << 15
+
+
+def same_rays(at: Surroundings, texels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Origins and directions, (N * 64, 3) float32, as the kernel sends them."""
+    pattern = _pattern(_RAYS)
+    origins = np.repeat(at.lifted + np.float32(_STEP) * at.flat, _RAYS, axis=0)
+    directions = np.empty_like(origins)
+    for n, texel in enumerate(texels):
+        first, second = _shift(int(texel))
+        turn = 2 * np.pi * second
+        for k in range(_RAYS):
+            way = _cosine(pattern, k, first, np.cos(turn), np.sin(turn))
+            directions[n * _RAYS + k] = _turned(at.normals[n], *way)
+    return origins, directions
+
+
+def against_the_library(side: int) -> None:
+    """Prints both times for the same rays, and their ratio."""
+    mesh = ball(0.5, rings=224, swell=waves)
+    flat, scene = planes_of(mesh), RayScene(mesh.positions)
+    other = EmbreeScene()
+    kept = TriangleMesh(other, mesh.positions)
+    places = Places.of(covering(mesh.uvs[0], side, side))
+    rng = np.random.default_rng(1)
+    ours = library = 0.0
+    rays = 0
+    for start in rng.permutation(np.arange(0, len(places) - _AT_ONCE, _AT_ONCE))[:6]:
+        some = places.chosen(slice(start, start + _AT_ONCE))
+        at = Surroundings.at(mesh, flat, some)
+        origins, directions = same_rays(at, some.texels)
+        lengths = np.full(len(origins), _REACH, dtype=np.float32)
+        for turn in range(3):
+            began = time.perf_counter()
+            found, _ = openness(scene, at, some.texels, _RAYS, _REACH, _STEP)
+            middle = time.perf_counter()
+            hit = other.run(origins, directions, lengths.copy(), query="OCCLUDED")
+            if turn:  # the first one compiles and warms
+                ours += middle - began
+                library += time.perf_counter() - middle
+                rays += len(origins)
+        same = (np.asarray(hit).reshape(-1, _RAYS) < 0).mean(1)
+        assert np.abs(found[:, 0] - same).max() < 0.05
+    del kept
+    print(f"{mesh.count:,} triangles, {rays / 1e6:.0f} million rays")
+    print(f"ours {rays / ours / 1e6:.1f}, the library {rays / library / 1e6:.1f} million a second")
+    print(f"ratio of times: {ours / library:.2f}")
+
+
+def whole(side: int) -> None:
+    """Prints the times of a whole map of each kind at this size, and the memory at its most."""
+    mesh = ball(0.5, rings=224, swell=waves)
+    for name, detailed in (("ambient_occlusion", None), ("curvature", None), ("normal", mesh)):
+        base = ball(0.5, rings=24) if detailed else mesh
+        done = bake(base, [name], BakeOptions(side, side, samples=1, rays=_RAYS), detailed)
+        print(f"{name} at {side}: {done.seconds:.1f} s, {done.rays / 1e6:.0f} million rays")
+    most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
+    print(f"memory at its most: {most:.2f} GB")
+
+
+if __name__ == "__main__":
+    size = int(sys.argv[1]) if len(sys.argv) > 1 else 2048
+    against_the_library(size)
+    whole(size)

@@ -1,0 +1,112 @@
+"""./sieve bake: maps from a model, or from a detailed version of it."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+from typing import Any
+
+from copper_sieve.cli import options
+from copper_sieve.cli.progress import progress
+from copper_sieve.cli.writing import write_whole
+from copper_sieve.core.baking import BAKED_MAPS, BakeOptions
+from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.models.naming import slug
+from copper_sieve.library.baking import BakedMaps, bake
+from copper_sieve.settings import load_settings
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Take the maps and write {model}_{map}.png, all of them or none; or list what there is."""
+    if arguments.list:
+        _list(arguments.json)
+        return 0
+    for word, given in (("MODEL", arguments.model), ("--maps", arguments.maps),
+                        ("--out", arguments.out)):  # fmt: skip
+        if given is None:
+            raise ParameterError(f"bake needs {word}; see sieve bake --help")
+    names = [name for word in arguments.maps for name in word.split(",") if name]
+    with progress(f"{arguments.model.name}: {', '.join(names)}", quiet=arguments.json) as report:
+        done = bake(
+            arguments.model,
+            names,
+            options=_options(arguments),
+            material=arguments.material,
+            detailed=arguments.detailed,
+            cage=_cage(arguments.cage),
+            normal_y=arguments.normal_y,
+            limits=load_settings().model_limits,
+            on_progress=(lambda share: report(share, "")) if report else None,
+        )
+    stem = slug(arguments.model.stem)
+    files = {name: arguments.out / f"{stem}_{name}.png" for name in done.names}
+    pictures = {files[name]: done.picture(name) for name in done.names}
+    if missed := done.missed():
+        files["missed"] = arguments.out / f"{stem}_missed.png"
+        pictures[files["missed"]] = missed
+    write_whole(pictures)
+    options.tell(done.remarks)
+    _tell(arguments, done, files)
+    return 0
+
+
+def _options(arguments: argparse.Namespace) -> BakeOptions:
+    return BakeOptions(
+        width=arguments.size,
+        height=arguments.size,
+        uv_set=arguments.uv,
+        samples=arguments.samples,
+        rays=arguments.rays,
+        reach=arguments.reach,
+        ground=arguments.ground,
+        alone=arguments.alone,
+        thick=arguments.thick,
+        edge_width=arguments.edge,
+        by_name=arguments.by_name,
+        height_range=arguments.height_range,
+    )
+
+
+def _cage(given: str | None) -> Path | float | None:
+    """A number is metres, anything else a file."""
+    if given is None:
+        return None
+    try:
+        return float(given)
+    except ValueError:
+        return Path(given)
+
+
+def _tell(arguments: argparse.Namespace, done: BakedMaps, files: dict[str, Path]) -> None:
+    baked = done.baked
+    if not arguments.json:
+        for path in files.values():
+            print(path)
+        return
+    facts: dict[str, Any] = {
+        "model": str(arguments.model),
+        "files": {name: str(path) for name, path in files.items()},
+        "tangents": "MikkTSpace",
+        "normal_y": done.normal_y,
+        "rays": baked.rays,
+        "samples": baked.samples,
+        "misses": baked.misses,
+        "seconds": round(baked.seconds, 3),
+        "covered": round(float(baked.covered.mean()), 4),
+        "cage_metres": baked.offset,
+        "height_metres": baked.height_range,
+        "colors": baked.colors,
+        "remarks": list(done.remarks),
+    }
+    print(json.dumps(facts, indent=2))
+
+
+def _list(as_json: bool) -> None:
+    if as_json:
+        facts = {one.name: {"meaning": one.meaning, "detailed": one.detail_only}
+                 for one in BAKED_MAPS.values()}  # fmt: skip
+        print(json.dumps({"maps": facts}, indent=2))
+        return
+    for one in BAKED_MAPS.values():
+        print(f"{one.name}: {one.meaning}{' (--detailed)' if one.detail_only else ''}")

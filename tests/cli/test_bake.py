@@ -1,0 +1,116 @@
+"""./sieve bake as a stranger calls it."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+import trimesh
+
+import copper_sieve as cs
+from copper_sieve.core.mesh.mesh import Mesh
+from tests.cli.calling import refused, sieve
+from tests.core.mesh.solids import ball, box, floor
+
+
+def written(mesh: Mesh, path: Path) -> Path:
+    """The model as a file of another program."""
+    uv = mesh.uvs[0].reshape(-1, 2) * [1, -1] + [0, 1]
+    other = trimesh.Trimesh(
+        mesh.positions.reshape(-1, 3), np.arange(mesh.count * 3).reshape(-1, 3), process=False,
+        vertex_normals=mesh.normals.reshape(-1, 3), visual=trimesh.visual.TextureVisuals(uv=uv),
+    )  # fmt: skip
+    path.write_bytes(other.export(file_type="glb", include_normals=True))
+    return path
+
+
+def test_maps_of_one_model(tmp_path: Path) -> None:
+    model, out = written(box((1, 0.6, 0.8)), tmp_path / "Tea box.glb"), tmp_path / "out"
+    maps = ("--maps", "ambient_occlusion,curvature", "--maps", "position")
+    quick = ("--size", 64, "--rays", 16, "--samples", 1)
+    done = sieve("bake", model, *maps, *quick, "--ground", "--out", out, "--json")
+    assert done.returncode == 0, done.stderr
+    facts = json.loads(done.stdout)
+    assert facts["rays"] == 16 * facts["samples"] and facts["misses"] == 0
+    assert facts["tangents"] == "MikkTSpace" and 0.8 < facts["covered"] < 1
+    names = {"Tea_box_ambient_occlusion.png": "uint8", "Tea_box_curvature.png": "uint8",
+             "Tea_box_position.png": "uint16"}  # fmt: skip
+    assert {path.name for path in out.iterdir()} == set(names)
+    for name, depth in names.items():
+        codes = cv2.imread(str(out / name), cv2.IMREAD_UNCHANGED)
+        assert codes.shape[:2] == (64, 64) and codes.dtype == depth
+
+
+def test_relief_of_a_detailed_model_both_greens(tmp_path: Path) -> None:
+    low = written(ball(0.5, rings=12), tmp_path / "low.glb")
+    swell = ball(0.5, rings=60, swell=lambda u, v: 0.02 * np.sin(8 * np.pi * u) * np.sin(np.pi * v))
+    high = written(swell, tmp_path / "high.glb")
+    words = ("bake", low, "--detailed", high, "--maps", "normal,height", "--size", 64, "--json")
+    up = json.loads(sieve(*words, "--out", tmp_path / "up").stdout)
+    down = sieve(*words, "--out", tmp_path / "down", "--normal-y", "down", "--cage", "0.05")
+    assert 0.03 < up["height_metres"] < 0.1 and up["cage_metres"] > 0.02
+    assert json.loads(down.stdout)["cage_metres"] == 0.05
+    codes = [cv2.imread(str(tmp_path / way / "low_normal.png"), cv2.IMREAD_UNCHANGED)
+             for way in ("up", "down")]  # fmt: skip
+    assert codes[0].dtype == np.uint16
+    assert np.abs(codes[0][:, :, 1].astype(int) + codes[1][:, :, 1] - 65535).max() <= 600
+    assert np.abs(codes[0][:, :, 2].astype(int) - codes[1][:, :, 2]).max() <= 600
+
+
+def test_misses_are_a_picture_and_a_sentence(tmp_path: Path) -> None:
+    low = written(floor(1.0), tmp_path / "low.glb")
+    high = written(floor(0.5), tmp_path / "high.glb")
+    done = sieve("bake", low, "--detailed", high, "--maps", "height", "--size", 32, "--samples", 1,
+                 "--out", tmp_path / "out")  # fmt: skip
+    assert "768 of 1,024 rays found no detail (75.0%); move the cage out" in done.stderr
+    missed = cv2.imread(str(tmp_path / "out" / "low_missed.png"), cv2.IMREAD_UNCHANGED)
+    assert (missed == 255).sum() == 768 and missed[16, 16] == 0
+
+
+def test_a_material_alone_is_drawn_and_all_of_them_shade(tmp_path: Path) -> None:
+    path = tmp_path / "two.obj"
+    path.write_text(
+        "o base\nv -1 0 -1\nv 1 0 -1\nv 1 0 1\nv -1 0 1\nv -1 .5 -1\nv 1 .5 -1\nv 1 .5 1\n"
+        "v -1 .5 1\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nusemtl cedar\nf 1/1 4/4 3/3 2/2\n"
+        "o roof\nusemtl copper\nf 5/1 8/4 7/3 6/2\n"
+    )
+    for material, least, most in (("cedar", 0, 0.6), ("copper", 1, 1)):
+        done = cs.bake(path, ["ambient_occlusion"], material=material,
+                       options=cs.BakeOptions(32, 32, rays=256))  # fmt: skip
+        shade = done.baked.maps["ambient_occlusion"]
+        assert least <= shade.min() and shade.mean() <= most
+        assert "normals are missing" in done.remarks[0]
+
+
+def test_what_it_refuses(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    model = written(box((1, 1, 1)), tmp_path / "box.glb")
+    out = ("--out", tmp_path / "out")
+    assert "bake needs --maps" in refused(capsys, "bake", model, *out)
+    said = refused(capsys, "bake", model, "--maps", "wear", *out)
+    assert "no map wear can be taken from a model; there are ambient_occlusion" in said
+    assert "normal is taken from a detailed model" in refused(
+        capsys, "bake", model, "--maps", "normal", *out
+    )
+    assert "has no material tin" in refused(
+        capsys, "bake", model, "--maps", "position", "--material", "tin", *out
+    )
+    assert "a cage is for rays to a detailed model" in refused(
+        capsys, "bake", model, "--maps", "position", "--cage", "0.1", *out
+    )
+    (tmp_path / "cut.glb").write_bytes(model.read_bytes()[:-40])
+    said = refused(capsys, "bake", tmp_path / "cut.glb", "--maps", "position", *out)
+    assert "cut.glb is no whole glTF file" in said
+    bare = written(replace(box((1, 1, 1)), uvs=(np.full((12, 3, 2), 7, np.float32),)),
+                   tmp_path / "bare.glb")  # fmt: skip
+    assert "leave tile 0, 0 empty" in refused(capsys, "bake", bare, "--maps", "position", *out)
+    assert not (tmp_path / "out").exists()
+
+
+def test_the_list_says_what_there_is() -> None:
+    listed = json.loads(sieve("bake", "--list", "--json").stdout)["maps"]
+    assert listed["height"]["detailed"] and not listed["curvature"]["detailed"]
+    assert "ambient_occlusion: how much of the sky" in sieve("bake", "--list").stdout
