@@ -15,8 +15,8 @@ import time
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
-from tests.core.baking.test_from_detail import waves
-from tests.core.mesh.solids import ball
+from tests.core.baking.test_from_detail import differences, riveted, seen, waves
+from tests.core.mesh.solids import ball, floor
 
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.baking.hemisphere import _cosine, _pattern, _shift, _turned, openness
@@ -85,7 +85,22 @@ def whole(side: int) -> None:
     print(f"memory at its most: {most:.2f} GB")
 
 
+def relief(side: int) -> None:
+    """Prints how far normals from a detail are from it, as a shader shows them: angle and color."""
+    for name, simple, detailed in (
+        ("bumpy sphere", ball(0.5, rings=24), ball(0.5, rings=256, uv=None, swell=waves)),
+        ("riveted plate", floor(1.0), riveted(400)),
+    ):
+        done = bake(simple, ["normal"], BakeOptions(side, side, samples=4), detailed)
+        assert done.offset is not None
+        found, wanted = seen(done.maps["normal"], simple, detailed, done.offset)
+        front = wanted[:, 2 if name == "bumpy sphere" else 1] > 0.3
+        angle, color = differences(found[front], wanted[front])
+        print(f"{name} at {side}: {angle:.4f} degrees, {color:.4f} CIEDE2000, {done.misses} misses")
+
+
 if __name__ == "__main__":
     size = int(sys.argv[1]) if len(sys.argv) > 1 else 2048
     against_the_library(size)
     whole(size)
+    relief(size)

@@ -10,7 +10,6 @@ from functools import partial
 
 import numpy as np
 
-from copper_sieve.core.baking import BAKED_MAPS, BakeOptions, bake
 from copper_sieve.core.codecs.checksums import channel_facts
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.codecs.encoders.tga import encode_tga
@@ -20,7 +19,6 @@ from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.texture_set import (
     Derived,
@@ -128,8 +126,11 @@ def _moved(operation: Operation) -> dict[str, Value]:
 
 def warm_up_baking() -> None:
     """Take every map from a triangle that is its own detailed version; no server start needs it."""
+    from copper_sieve.core.baking import BAKED_MAPS, BakeOptions, bake
+    from copper_sieve.core.mesh.mesh import Mesh, smooth_normals
+
     corners = np.array([[[0, 0, 0], [1, 0, 0], [0, 1, 0]]], dtype=np.float32)
-    ahead = np.broadcast_to(np.float32([0, 0, 1]), (1, 3, 3)).copy()
+    ahead = smooth_normals(corners)
     none = np.zeros(1, dtype=np.int32)
     mesh = Mesh(corners, ahead, (corners[:, :, :2],), none, none, ("m",), ("p",), colors=corners)
     names = [one.name for one in BAKED_MAPS.values()]

@@ -38,6 +38,7 @@ class Measures:
     ) -> None:
         self._simple, self._names, self._options = simple, names, options
         self._on = simple if detailed is None else detailed
+        self._has_detail = detailed is not None
         self._planes = planes_of(self._on)
         self._size = max(self._on.extent, 1e-9)
         self._width = options.edge_width or self._size / 100
@@ -80,7 +81,7 @@ class Measures:
             bent += near_edges(self._edges, at.positions, self._width)
             found["curvature"] = 0.5 + 0.5 * np.clip(bent * np.float32(self._radius), -1, 1)
         found |= self._plain(at, on)
-        if self._on is not self._simple:
+        if self._has_detail:
             found |= self._detail(base, on, at)
         return {name: found[name] for name in self._names}
 
