@@ -12,7 +12,7 @@ import pytest
 import trimesh
 
 import copper_sieve as cs
-from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.mesh import Mesh, joined
 from tests.cli.calling import refused, sieve
 from tests.core.mesh.solids import ball, box, floor
 
@@ -114,3 +114,17 @@ def test_the_list_says_what_there_is() -> None:
     listed = json.loads(sieve("bake", "--list", "--json").stdout)["maps"]
     assert listed["height"]["detailed"] and not listed["curvature"]["detailed"]
     assert "ambient_occlusion: how much of the sky" in sieve("bake", "--list").stdout
+
+
+def test_inspect_tells_a_model_and_its_uvs(tmp_path: Path) -> None:
+    mesh = joined([floor(1.0, uv=(0, 0, 0.5, 1)), floor(1.0, uv=(0.7, 0, -0.4, 1), height=1.0)])
+    model = written(mesh, tmp_path / "two.glb")
+    told = json.loads(sieve("inspect", model, "--json").stdout)["models"][0]
+    assert told["triangles"] == 4 and told["size_metres"] == [1, 1, 1]
+    facts = {one["rule"]: one["weight"] for one in told["uv_sets"][0]["facts"]}
+    assert facts == {"overlaps": "warning", "mirrored": "info", "thin_gaps": "warning"}
+    assert told["uv_sets"][0]["islands"] == 2
+    shown = sieve("inspect", model)
+    assert shown.returncode == 0 and "UV set 0: 2 island(s), 90% used" in shown.stdout
+    (tmp_path / "cut.stl").write_bytes(b"nothing")
+    assert "cut.stl is cut short" in sieve("inspect", tmp_path / "cut.stl").stderr

@@ -40,7 +40,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_bake(command)
     _add_remote(command)
 
-    inspect = command("inspect", "print file facts of pictures")
+    inspect = command("inspect", "print what pictures are, and models with their UVs")
     inspect.add_argument("files", type=Path, nargs="+", metavar="FILE")
     inspect.add_argument("--json", action="store_true")
 

@@ -1,4 +1,4 @@
-"""./sieve inspect: what pictures are, in words or as JSON."""
+"""./sieve inspect: what pictures and models are, in words or as JSON."""
 
 from __future__ import annotations
 
@@ -13,19 +13,25 @@ from typing import Any
 
 from copper_sieve.cli.progress import progress
 from copper_sieve.core.codecs import Limits, read_spec
-from copper_sieve.core.errors import ManifestError, PictureError
+from copper_sieve.core.codecs.meshes.limits import MODEL_ENDINGS
+from copper_sieve.core.errors import ManifestError, MeshError, PictureError
 from copper_sieve.core.ingest.unpack import is_container, unpack
 from copper_sieve.settings import load_settings
+
+_ONLY_MODELS = {".obj", ".ply", ".stl"}  # a glTF holds pictures as well
 
 
 def run(arguments: argparse.Namespace) -> int:
     """Print an entry for each picture; status 2 where one of them could not be read."""
     limits = load_settings().limits
     with progress("looking", quiet=arguments.json):
+        models = [_model(path) for path in arguments.files if _is_model(path)]
         facts = [entry for path in arguments.files for entry in _entries(path, limits)]
-    failed = [entry for entry in facts if "error" in entry]
+    failed = [entry for entry in (*models, *facts) if "error" in entry]
     if arguments.json:
-        print(json.dumps({"files": facts}, indent=2))
+        print(json.dumps({"files": facts, "models": models}, indent=2))
+    for model in models:
+        _tell_model(model, arguments.json)
     for entry in facts:
         if "error" in entry:
             sys.stderr.write(f"sieve: {entry['error']}\n")
@@ -44,6 +50,8 @@ def run(arguments: argparse.Namespace) -> int:
 
 def _entries(path: Path, limits: Limits) -> Iterator[dict[str, Any]]:
     """One entry for a file, one for each picture of a folder, a zip archive or a glTF file."""
+    if path.suffix.lower() in _ONLY_MODELS:
+        return
     if not is_container(path):
         yield _facts(path, limits, str(path))
         return
@@ -54,6 +62,66 @@ def _entries(path: Path, limits: Limits) -> Iterator[dict[str, Any]]:
                 yield _facts(one.path, limits, str(shown), one.name)
         except PictureError as error:
             yield {"path": str(path), "error": error.message, "code": error.code}
+
+
+def _is_model(path: Path) -> bool:
+    return path.suffix.lower() in MODEL_ENDINGS and path.is_file()
+
+
+def _model(path: Path) -> dict[str, Any]:
+    """What a model is, and what seems wrong in the UVs of each of its sets."""
+    from copper_sieve.core.codecs.meshes.reading import read_model
+    from copper_sieve.core.mesh.uv_facts import look_at_uvs
+
+    try:
+        mesh = read_model(path, load_settings().model_limits)
+    except MeshError as error:
+        return {"path": str(path), "error": error.message, "code": error.code}
+    low, high = mesh.bounds()
+    sets = []
+    for n in range(max(1, len(mesh.uvs))):
+        islands, found = look_at_uvs(mesh, n)
+        entry: dict[str, Any] = {
+            "uv_set": n,
+            "islands": 0 if islands is None else len(islands.counts),
+            "facts": [{"rule": one.rule, "weight": one.weight, "text": one.text,
+                       "evidence": one.evidence} for one in found],
+        }  # fmt: skip
+        if islands is not None:
+            density = islands.densities(1024)
+            entry |= {
+                "covers": round(float(islands.shares.sum()), 4),
+                "texels_per_metre_at_1024": [round(float(one), 2) for one in density[:100]],
+            }
+        sets.append(entry)
+    return {
+        "path": str(path),
+        "triangles": mesh.count,
+        "size_metres": [round(float(one), 6) for one in high - low],
+        "materials": list(mesh.material_names),
+        "parts": list(mesh.part_names),
+        "tangents": mesh.tangents is not None,
+        "uv_sets": sets,
+        "remarks": list(mesh.remarks),
+    }
+
+
+def _tell_model(entry: dict[str, Any], quiet: bool) -> None:
+    if "error" in entry:
+        sys.stderr.write(f"sieve: {entry['error']}\n")
+    elif not quiet:
+        size = " x ".join(f"{one:.3g}" for one in entry["size_metres"])
+        print(
+            f"{entry['path']}: {entry['triangles']:,} triangles, {size} m, "
+            f"{len(entry['parts'])} part(s), materials {', '.join(entry['materials'])}"
+        )
+        for uv in entry["uv_sets"]:
+            if count := uv["islands"]:
+                print(f"  UV set {uv['uv_set']}: {count} island(s), {uv['covers']:.0%} used")
+            for fact in uv["facts"]:
+                print(f"  {fact['weight']}: {fact['text']} ({fact['evidence']})")
+        for remark in entry["remarks"]:
+            print(f"  remark: {remark}")
 
 
 def _facts(path: Path, limits: Limits, shown: str, name: str | None = None) -> dict[str, Any]:

@@ -6,6 +6,7 @@ in `mikktspace/` with its license; it is called by its bare interface: memory, a
 
 from __future__ import annotations
 
+import atexit
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -59,7 +60,10 @@ def _module() -> Any:
     from wasmtime import Engine, Module  # loaded with the first model
 
     engine = Engine()
-    return engine, Module.from_file(engine, str(_PROGRAM))
+    module = Module.from_file(engine, str(_PROGRAM))
+    for one in (engine, module):  # the last is closed first; left alone they fail at the end
+        atexit.register(one.close)
+    return engine, module
 
 
 def _instance() -> tuple[Any, Any]:

@@ -1,8 +1,10 @@
-"""How much a model may be."""
+"""Which files are models, and how much one may be."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+
+MODEL_ENDINGS = (".glb", ".gltf", ".obj", ".ply", ".stl")
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from copper_sieve.core.codecs.gltf_file import UNREADABLE, GltfFile
 from copper_sieve.core.codecs.meshes.gltf import read_gltf
-from copper_sieve.core.codecs.meshes.limits import ModelLimits
+from copper_sieve.core.codecs.meshes.limits import MODEL_ENDINGS, ModelLimits
 from copper_sieve.core.codecs.meshes.tables import read_tables
 from copper_sieve.core.errors import (
     DamagedModelError,
@@ -16,7 +16,6 @@ from copper_sieve.core.errors import (
 )
 from copper_sieve.core.mesh.mesh import Mesh, checked
 
-MODEL_ENDINGS = (".glb", ".gltf", ".obj", ".ply", ".stl")
 _STL_HEAD = 84  # bytes before the triangles of a binary STL, 50 bytes each
 
 

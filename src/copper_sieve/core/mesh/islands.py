@@ -1,0 +1,90 @@
+"""Islands: triangles that hang together on the picture, and how finely each is drawn there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.mesh import Ids, Mesh
+from copper_sieve.core.mesh.welding import welded
+
+
+@dataclass(frozen=True, slots=True)
+class Islands:
+    """The islands of one UV set, I of them, the largest on the picture first.
+
+    of : (T,) int32, the island of each triangle
+    counts : (I,) triangles; turned : (I,) bool, mirrored: most of it is seen from its back in UV
+    shares : (I,) of the picture that it covers; areas : (I,) square metres
+    bounds : (I, 4) least u and v, largest u and v
+    """
+
+    of: Ids
+    counts: Ids
+    turned: NDArray[np.bool_]
+    shares: Float
+    areas: Float
+    bounds: Float
+
+    def densities(self, side: int) -> Float:
+        """(I,) texels per metre on a picture of that side; 0 where an island has no surface."""
+        there = self.areas > 0
+        return np.asarray(
+            np.where(there, side * np.sqrt(self.shares / np.where(there, self.areas, 1)), 0),
+            dtype=np.float32,
+        )
+
+
+def islands_of(mesh: Mesh, uv_set: int = 0) -> Islands:
+    """Triangles that share a side in space and in UV are of one island."""
+    uv = mesh.uvs[uv_set]
+    corners = welded(mesh.positions, uv).reshape(-1, 3)
+    start, end = corners.ravel(), np.roll(corners, -1, axis=1).ravel()
+    low, high = np.minimum(start, end), np.maximum(start, end)
+    order = np.lexsort((high, low))
+    same = (low[order[1:]] == low[order[:-1]]) & (high[order[1:]] == high[order[:-1]])
+    one, other = order[:-1][same] // 3, order[1:][same] // 3
+    links = coo_array((np.ones(len(one), bool), (one, other)), shape=(mesh.count, mesh.count))
+    count, found = connected_components(links, directed=False)
+    turns = signed_areas(uv)
+    shares = np.bincount(found, np.abs(turns), count)
+    rank = np.argsort(-shares, kind="stable")
+    place = np.empty(count, dtype=np.int32)
+    place[rank] = np.arange(count, dtype=np.int32)
+    of = place[found]
+    return Islands(
+        of,
+        np.bincount(of, minlength=count).astype(np.int32),
+        np.bincount(of, turns, count) < 0,
+        shares[rank].astype(np.float32),
+        np.bincount(of, areas_of(mesh), count).astype(np.float32),
+        _bounds(uv, of, count),
+    )
+
+
+def _bounds(uv: Float, of: Ids, count: int) -> Float:
+    found = np.empty((count, 4), dtype=np.float32)
+    order = np.argsort(of, kind="stable")
+    starts = np.flatnonzero(np.diff(of[order], prepend=-1))
+    found[:, :2] = np.minimum.reduceat(uv[order].min(1), starts)
+    found[:, 2:] = np.maximum.reduceat(uv[order].max(1), starts)
+    return found
+
+
+def signed_areas(uv: Float) -> NDArray[np.float64]:
+    """(T,) of the picture that each triangle covers, below 0 where it is mirrored (v is down)."""
+    places = uv.astype(np.float64)
+    a, b = places[:, 1] - places[:, 0], places[:, 2] - places[:, 0]
+    return np.asarray((a[:, 1] * b[:, 0] - a[:, 0] * b[:, 1]) / 2)
+
+
+def areas_of(mesh: Mesh) -> NDArray[np.float64]:
+    """(T,) square metres."""
+    places = mesh.positions.astype(np.float64)
+    across = np.cross(places[:, 1] - places[:, 0], places[:, 2] - places[:, 0])
+    return np.asarray(np.linalg.norm(across, axis=1) / 2)

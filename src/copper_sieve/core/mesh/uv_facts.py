@@ -1,0 +1,258 @@
+"""What seems wrong in a model's UVs, each with figures, and a picture where there is one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from copper_sieve.core.image.padding import nearest_covered
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.covering import covering
+from copper_sieve.core.mesh.edges import pairs_of_sides, turns_of
+from copper_sieve.core.mesh.islands import Islands, areas_of, islands_of, signed_areas
+from copper_sieve.core.mesh.mesh import Ids, Mesh
+from copper_sieve.core.mesh.welding import welded
+
+UvRule = Literal[
+    "no_uvs", "overlaps", "outside", "mirrored", "thin_gaps", "uneven_density", "degenerate",
+    "hard_edges_joined",
+]  # fmt: skip
+Weight = Literal["info", "warning", "error"]
+_OVERLAP = 5e-4  # of what is covered: less is rounding along borders
+_SPREAD = 2.0  # times: an island as much finer than the middle one as this is told
+_HARD_DEGREES = 30.0  # across which a tangent space that is not split shows
+_ON_THE_BORDER = 1e-4  # UVs that are so little outside are on the border
+
+
+@dataclass(frozen=True, slots=True)
+class UvFact:
+    """One thing to know of the UVs.
+
+    text : what, as a sentence; evidence : the figures that say so
+    triangles : (T,) bool, those that it is about; None where it is about all
+    """
+
+    rule: UvRule
+    weight: Weight
+    text: str
+    evidence: str
+    triangles: NDArray[np.bool_] | None = None
+
+
+def look_at_uvs(
+    mesh: Mesh, uv_set: int = 0, side: int = 1024, mips: int | None = None
+) -> tuple[Islands | None, list[UvFact]]:
+    """Look at one UV set as a picture of `side` texels draws it; the gravest facts first.
+
+    mips : how many smaller levels must not mix islands; default: down to 64 texels
+    """
+    if uv_set >= len(mesh.uvs):
+        said = f"the model has {len(mesh.uvs) or 'no'} UV set{'s' * (len(mesh.uvs) != 1)}"
+        return None, [UvFact("no_uvs", "error", f"{said}: unwrap it first", "nothing to draw")]
+    islands = islands_of(mesh, uv_set)
+    uv = mesh.uvs[uv_set]
+    levels = max(0, int(np.log2(max(1, side // 64)))) if mips is None else mips
+    found = [
+        *_overlaps(uv, side),
+        *_outside(uv),
+        *_degenerate(mesh, uv),
+        *_thin_gaps(uv, islands, side, levels),
+        *_hard_edges(mesh, uv),
+        *_density(islands, side),
+        *_mirrored(islands),
+    ]
+    rank = ("error", "warning", "info")
+    return islands, sorted(found, key=lambda one: rank.index(one.weight))
+
+
+def _overlaps(uv: Float, side: int) -> list[UvFact]:
+    tiles = np.floor(uv.mean(1, keepdims=True))
+    involved = np.zeros(len(uv), dtype=np.bool_)
+    twice = covered = 0
+    for tile in np.unique(tiles.reshape(-1, 2), axis=0)[:100]:
+        own = np.flatnonzero((tiles[:, 0] == tile).all(1))
+        places = (uv[own] - tile.astype(np.float32)).astype(np.float64) * side - 0.5
+        first = np.full((side, side), -1, dtype=np.int32)
+        again = np.zeros((side, side), dtype=np.int32)
+        hit = np.zeros(len(own), dtype=np.bool_)
+        _count(places, first, again, hit)
+        involved[own] |= hit
+        twice += int((again > 0).sum())
+        covered += int((first >= 0).sum())
+    if not covered or twice <= _OVERLAP * covered:
+        return []
+    share = twice / covered
+    return [
+        UvFact(
+            "overlaps", "warning",
+            f"{share:.1%} of what the UVs cover is covered more than once: what is taken from the "
+            "model is that of one of them, unless they are meant to share it",
+            f"{twice:,} of {covered:,} texels, {int(involved.sum()):,} triangles", involved,
+        )
+    ]  # fmt: skip
+
+
+@njit(cache=True, nogil=True)
+def _count(places: NDArray[np.float64], first: Ids, again: Ids, hit: NDArray[np.bool_]) -> None:
+    """How often texels are covered by the insides of further triangles than the first."""
+    height, width = first.shape
+    for t in range(places.shape[0]):
+        ax, ay = places[t, 0, 0], places[t, 0, 1]
+        bx, by = places[t, 1, 0] - ax, places[t, 1, 1] - ay
+        cx, cy = places[t, 2, 0] - ax, places[t, 2, 1] - ay
+        twice = bx * cy - by * cx
+        if abs(twice) < 1e-12:
+            continue
+        top, bottom = max(0.0, np.ceil(ay + min(0.0, by, cy))), np.floor(ay + max(0.0, by, cy))
+        left, right = max(0.0, np.ceil(ax + min(0.0, bx, cx))), np.floor(ax + max(0.0, bx, cx))
+        for r in range(int(top), int(min(height - 1.0, bottom)) + 1):
+            for c in range(int(left), int(min(width - 1.0, right)) + 1):
+                x, y = c - ax, r - ay
+                b, a = (x * cy - y * cx) / twice, (bx * y - by * x) / twice
+                if b < 1e-9 or a < 1e-9 or a + b > 1 - 1e-9:
+                    continue
+                if first[r, c] >= 0:
+                    again[r, c] += 1
+                    hit[t] = hit[first[r, c]] = True
+                else:
+                    first[r, c] = t
+
+
+def _outside(uv: Float) -> list[UvFact]:
+    out = np.asarray(((uv < -_ON_THE_BORDER) | (uv > 1 + _ON_THE_BORDER)).any((1, 2)))
+    if not out.any():
+        return []
+    middle = np.floor(uv[out].mean(1)).astype(int)
+    tiles = sorted({(int(u), int(v)) for u, v in middle if (u, v) != (0, 0)})
+    told = ", ".join(f"{u}, {v}" for u, v in tiles[:6]) + (" …" if len(tiles) > 6 else "")
+    return [
+        UvFact(
+            "outside", "warning",
+            f"{int(out.sum()):,} of {len(uv):,} triangles lie outside the tile from 0 to 1",
+            f"u {uv[..., 0].min():.3f} to {uv[..., 0].max():.3f}, v {uv[..., 1].min():.3f} to "
+            f"{uv[..., 1].max():.3f}" + (f"; tiles {told}" if tiles else ""), out,
+        )
+    ]  # fmt: skip
+
+
+def _degenerate(mesh: Mesh, uv: Float) -> list[UvFact]:
+    in_space: NDArray[np.bool_] = areas_of(mesh) <= 1e-12 * max(mesh.extent, 1e-12) ** 2
+    in_uv = np.abs(signed_areas(uv)) <= 1e-12
+    either: NDArray[np.bool_] = np.asarray(in_space | in_uv, dtype=np.bool_)
+    if not either.any():
+        return []
+    return [
+        UvFact(
+            "degenerate", "warning",
+            f"{int(either.sum()):,} of {mesh.count:,} triangles have no area: nothing can be taken "
+            "for them, and their tangents are their neighbours'",
+            f"{int(in_space.sum()):,} in space, {int(in_uv.sum()):,} in UV", either,
+        )
+    ]  # fmt: skip
+
+
+def _thin_gaps(uv: Float, islands: Islands, side: int, mips: int) -> list[UvFact]:
+    if len(islands.counts) < 2 or not mips:
+        return []
+    gap, between = least_gap(uv, islands, side)
+    need = 2**mips
+    if gap is None or gap >= need:
+        return []
+    holds = int(np.floor(np.log2(gap))) if gap >= 1 else 0
+    either = np.isin(islands.of, between)
+    return [
+        UvFact(
+            "thin_gaps", "warning",
+            f"islands are as near as {gap} texel{'s' * (gap != 1)} at {side}: from mip {holds + 1} "
+            f"on their colors mix, and {mips} are asked for: leave {need}",
+            f"{gap} texels between islands {between[0] + 1} and {between[1] + 1}", either,
+        )
+    ]  # fmt: skip
+
+
+def least_gap(uv: Float, islands: Islands, side: int) -> tuple[int | None, tuple[int, int]]:
+    """How many texels lie between the two islands that are nearest to each other, and which."""
+    drawn = covering(uv, side, side)
+    if not drawn.covered.any():
+        return None, (0, 0)
+    found = nearest_covered(drawn.covered)
+    own = np.where(drawn.covered, islands.of[np.maximum(drawn.triangles, 0)], -1)
+    nearest = own.ravel()[found]
+    rows, columns = np.divmod(found, side)
+    r, c = np.mgrid[:side, :side]
+    away = np.maximum(np.abs(rows - r), np.abs(columns - c))
+    least, between = None, (0, 0)
+    for step in ((0, 1), (1, 0)):
+        here, there = np.s_[: side - step[0], : side - step[1]], np.s_[step[0] :, step[1] :]
+        meets = nearest[here] != nearest[there]
+        if meets.any():
+            gaps = np.where(meets, away[here] + away[there], side * 4)
+            at = np.unravel_index(int(gaps.argmin()), gaps.shape)
+            if least is None or int(gaps[at]) < least:
+                least = int(gaps[at])
+                between = (int(nearest[here][at]), int(nearest[there][at]))
+    return least, between
+
+
+def _hard_edges(mesh: Mesh, uv: Float) -> list[UvFact]:
+    first, second, ends = pairs_of_sides(mesh)
+    if not len(first):
+        return []
+    hard = np.abs(turns_of(mesh, first, second, ends)) > np.radians(_HARD_DEGREES)
+    places = welded(mesh.positions, uv).reshape(-1, 3)
+    starts, stops = places.ravel(), np.roll(places, -1, axis=1).ravel()
+    joined = (starts[first] == stops[second]) & (stops[first] == starts[second])
+    wrong = hard & joined
+    if not wrong.any():
+        return []
+    involved = np.zeros(mesh.count, dtype=np.bool_)
+    involved[first[wrong] // 3] = involved[second[wrong] // 3] = True
+    length = float(np.linalg.norm(ends[wrong, 1] - ends[wrong, 0], axis=1).sum())
+    return [
+        UvFact(
+            "hard_edges_joined", "info",
+            f"{int(wrong.sum()):,} hard edges are not split in the UVs: normals that are taken "
+            "from a detailed model show a line there",
+            f"{length:.3g} m of edges that turn by more than {_HARD_DEGREES:g} degrees", involved,
+        )
+    ]  # fmt: skip
+
+
+def _density(islands: Islands, side: int) -> list[UvFact]:
+    density = islands.densities(side)
+    there = density > 0
+    if there.sum() < 2:
+        return []
+    order = np.argsort(density[there])
+    weights = np.cumsum(islands.areas[there][order])
+    middle = float(density[there][order][np.searchsorted(weights, weights[-1] / 2)])
+    odd = there & ((density > _SPREAD * middle) | (density < middle / _SPREAD))
+    if not odd.any():
+        return []
+    return [
+        UvFact(
+            "uneven_density", "info",
+            f"{int(odd.sum())} of {len(density)} islands are drawn more than {_SPREAD:g} times as "
+            "finely or as coarsely as the rest",
+            f"{density[there].min():.0f} to {density[there].max():.0f} texels a metre at {side}, "
+            f"the middle {middle:.0f}", odd[islands.of],
+        )
+    ]  # fmt: skip
+
+
+def _mirrored(islands: Islands) -> list[UvFact]:
+    if not islands.turned.any():
+        return []
+    return [
+        UvFact(
+            "mirrored", "info",
+            f"{int(islands.turned.sum())} of {len(islands.turned)} islands are mirrored: normals "
+            "there need tangents with a sign, and letters read backwards",
+            f"{float(islands.shares[islands.turned].sum()):.1%} of the picture",
+            islands.turned[islands.of],
+        )
+    ]  # fmt: skip
