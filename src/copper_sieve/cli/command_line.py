@@ -83,6 +83,7 @@ def _add_make(command: Command) -> None:
                       help="the same of the files and folders in FILE, one a line")  # fmt: skip
     make.add_argument("--jobs", type=int, default=1, metavar="N", help="sets at once")
     make.add_argument("--set", dest="set_name", metavar="NAME")
+    make.add_argument("--material", metavar="NAME", help="of the model; default: the set's name")
     _add_making(make)
     make.add_argument("--json", action="store_true")
 
@@ -112,6 +113,11 @@ def _add_making(make: argparse.ArgumentParser) -> None:
     make.add_argument(
         "--normal-y", choices=("up", "down"), help="default: measured, told as a guess"
     )
+    make.add_argument(
+        "--model", type=Path, metavar="FILE",
+        help="what the textures are for: they are padded beyond the islands of its UVs",
+    )  # fmt: skip
+    make.add_argument("--uv", type=int, default=0, metavar="N", help="UV set of the model")
     options.add_surface(make)
 
 

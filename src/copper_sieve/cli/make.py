@@ -39,6 +39,11 @@ def run(arguments: argparse.Namespace) -> int:
         relief=arguments.relief,
         limits=load_settings().limits,
     )
+    if arguments.model:
+        texture_set = texture_set.for_model(
+            arguments.model, material=arguments.material, uv_set=arguments.uv,
+            limits=load_settings().model_limits,
+        )  # fmt: skip
     guesses = options.remarks(texture_set.notes)
     if arguments.prepare:
         texture_set = texture_set.prepared(arguments.prepare)

@@ -58,6 +58,10 @@ def run(arguments: argparse.Namespace) -> int:
 
 def way_of(arguments: argparse.Namespace) -> ManyWay:
     """How sets are made, as the options say. Raises SieveError for what cannot be."""
+    if arguments.model and not arguments.model.is_file():
+        raise ParameterError(f"{arguments.model} is not there: give a model to --model")
+    if getattr(arguments, "material", None):
+        raise ParameterError("--material is for one set; each of several goes by its own name")
     if arguments.out.exists() and not arguments.out.is_dir():
         raise DeliveryError(f"{arguments.out} is a file: give a folder to --out")
     return ManyWay(
@@ -70,6 +74,9 @@ def way_of(arguments: argparse.Namespace) -> ManyWay:
         wrap=options.wrap_of(arguments),
         relief=arguments.relief,
         limits=load_settings().limits,
+        model=arguments.model,
+        uv_set=arguments.uv,
+        model_limits=load_settings().model_limits,
         new_cache=partial(MemoryCache, _KEPT_BYTES),
     )
 

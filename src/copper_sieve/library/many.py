@@ -14,6 +14,7 @@ from typing import Any, Literal
 from copper_sieve import __version__
 from copper_sieve.core.codecs import CODECS, Limits
 from copper_sieve.core.codecs.checksums import file_sha256, known_sha256
+from copper_sieve.core.codecs.meshes.limits import ModelLimits
 from copper_sieve.core.errors import ManifestError, SieveError, WriteError
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.graph.evaluate import Cache
@@ -45,6 +46,7 @@ class ManyWay:
     """How sets are made of pictures.
 
     cards : source cards; the one that knows the names of a set's files is applied
+    model : by the islands of whose material of its name each set is padded
     new_cache : gives one that keeps the maps of a set from target to target
     The rest is as `MapSet.from_files` takes it.
     """
@@ -58,11 +60,14 @@ class ManyWay:
     wrap: WrapChoice = "auto"
     relief: float | str | None = None
     limits: Limits = field(default_factory=Limits)
+    model: Path | None = None
+    uv_set: int = 0
+    model_limits: ModelLimits = field(default_factory=ModelLimits)
     new_cache: Callable[[], Cache] | None = None
 
     def digest(self) -> str:
         """The same for ways that make the same of the same pictures."""
-        held = {
+        held: dict[str, Any] = {
             "program": __version__,
             "targets": [one.model_dump(mode="json") for one in self.targets],
             "cards": [one.model_dump(mode="json") for one in self.cards],
@@ -70,6 +75,8 @@ class ManyWay:
             "prepare": self.prepare and self.prepare.model_dump(mode="json"),
             "rest": [self.longer_side, self.normal_y, str(self.wrap), self.relief],
         }
+        if self.model:
+            held["model"] = [file_sha256(self.model), self.uv_set]
         return hashlib.sha256(json.dumps(held, sort_keys=True).encode()).hexdigest()
 
 
@@ -264,6 +271,8 @@ def make_one(one: FileSet, way: ManyWay, out: Path) -> Made:
             made = made.prepared(way.prepare)
         if way.recipe:
             made = made.with_recipe(way.recipe)
+        if way.model:
+            made = made.for_model(way.model, uv_set=way.uv_set, limits=way.model_limits)
         exports = [made.plan(target, way.longer_side) for target in way.targets]
         cache = way.new_cache() if way.new_cache and len(exports) > 1 else None
         folders, written, kept = {}, 0, 0

@@ -8,6 +8,8 @@ from pathlib import Path
 from typing import Any
 
 from copper_sieve.core.codecs import Limits
+from copper_sieve.core.codecs.meshes.limits import ModelLimits
+from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import MissingMapError
 from copper_sieve.core.export.deliver import Delivered, deliver
 from copper_sieve.core.export.export_plan import ExportPlan
@@ -17,6 +19,7 @@ from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture, Raster
+from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
@@ -43,12 +46,14 @@ class MapSet:
     definition : what each map is or how it is made; see `SetDefinition`
     files : the file of each map that came in
     notes : what was guessed or measured, and what a recipe left out
+    coverage : the islands of the model that it is for
     """
 
     definition: SetDefinition
     sources: LocalSources
     files: Mapping[MapKind, Path] = field(default_factory=dict)
     notes: tuple[Note, ...] = ()
+    coverage: Coverage | None = None
 
     @classmethod
     def from_files(
@@ -222,6 +227,31 @@ class MapSet:
         read = given if isinstance(given, Preparation) else documents.preparation(Path(given))
         return self._with(self.definition.model_copy(update={"prepare": read}))
 
+    def for_model(
+        self,
+        model: Path | str,
+        *,
+        material: str | None = None,
+        uv_set: int = 0,
+        limits: ModelLimits | None = None,
+    ) -> MapSet:
+        """For a model: what is delivered is padded beyond the islands of its UVs.
+
+        material : whose islands; default: of that with the set's name, else of all, which is noted
+        Raises MeshError.
+        """
+        path = Path(model)
+        mesh = read_model(path, limits)
+        chosen, notes = material, []
+        if material is None and len(mesh.material_names) > 1:
+            chosen = next((one for one in mesh.material_names if slug(one) == self.name), None)
+            count, whose = len(mesh.material_names), chosen or "all of them"
+            said = f"{path.name} has {count} materials: padded by the islands of {whose}"
+            notes = [Note(said, "material")]
+        label = path.name if chosen is None else f"{path.name}, {chosen}"
+        coverage = Coverage.of(mesh, label, chosen, uv_set)
+        return replace(self, coverage=coverage, notes=(*self.notes, *notes))
+
     def plan(self, target: TargetPreset | Path | str, longer_side: int | None = None) -> ExportPlan:
         """Which files a target makes of the set, before anything is computed or written.
 
@@ -230,7 +260,10 @@ class MapSet:
         Raises MissingMapError, NamePatternError, UnknownTargetError.
         """
         preset = documents.target(target)
-        return plan_export(preset, self.definition, self.sources.sizes, longer_side=longer_side)
+        return plan_export(
+            preset, self.definition, self.sources.sizes, longer_side=longer_side,
+            coverage=self.coverage,
+        )  # fmt: skip
 
     def deliver(
         self,

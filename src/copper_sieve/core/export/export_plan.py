@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from copper_sieve.core.graph.geometry import Geometry
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
+from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.finding import Weight
 from copper_sieve.core.models.slot import Slot
 from copper_sieve.core.models.texture_set import SetDefinition
@@ -39,6 +40,7 @@ class ExportPlan:
 
     texture_set : with the maps that must be derived, and its surface as it is once prepared
     geometry : what preparing the set comes to; the surface above must not be prepared again
+    coverage : the islands of the model that it is for, beyond which all is padded
     """
 
     texture_set: SetDefinition
@@ -48,6 +50,7 @@ class ExportPlan:
     files: tuple[PackedFile, ...]
     documents: tuple[str, ...]
     remarks: tuple[Remark, ...] = ()
+    coverage: Coverage | None = None
 
     @property
     def wanted(self) -> list[MapKind]:

@@ -15,7 +15,7 @@ from copper_sieve.core.graph.geometry import Sizes
 from copper_sieve.core.graph.plan import Plan, plan
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.padding import gathered, nearest_covered
+from copper_sieve.core.image.padding import Index, Mask, gathered, nearest_covered
 from copper_sieve.core.image.raster import Codes, Picture, Raster
 from copper_sieve.core.image.reduction import mip_chain, reduced
 from copper_sieve.core.image.wrap import as_wrap
@@ -47,23 +47,40 @@ class FileMaps:
         self._conventions = Conventions.of(export)
         self._sizes: dict[tuple[int, int], Maps] = {}
         self._chains: dict[tuple[int, int], list[dict[MapKind, Raster]]] = {}
+        self._nearest: dict[int, Index] = {}
         with computing:
             self._maps = self._padded(rasters)
+        self._nearest.clear()
 
     def _padded(self, rasters: Maps) -> Maps:
-        padding = self._packing.preset.padding
+        """Grown beyond what the islands cover, and beyond the mask, which itself only the islands
+        pad: where they end it says nothing."""
+        padding, islands = self._packing.preset.padding, self._packing.coverage
         mask = rasters.get(padding.mask)
-        if padding.mode == "none" or mask is None:
+        if padding.mode == "none" or (mask is None and islands is None):
             return rasters
-        found = nearest_covered(
-            mask.pixels[:, :, 0] > padding.above,
-            reach=padding.texels if padding.mode == "texels" else None,
-            wrap=as_wrap(self._packing.texture_set.surface.wrap),
-        )
+        width, height = next(iter(rasters.values())).size
+        on_islands = islands.at(width, height) if islands else None
+        covered = on_islands
+        if mask is not None:
+            opaque = mask.pixels[:, :, 0] > padding.above
+            covered = opaque if on_islands is None else opaque & on_islands
         return {
-            kind: one if kind is padding.mask else Raster(gathered(one.pixels, found), one.meaning)
+            kind: self._grown(one, on_islands if kind is padding.mask else covered)
             for kind, one in rasters.items()
         }
+
+    def _grown(self, one: Raster, covered: Mask | None) -> Raster:
+        if covered is None:
+            return one
+        padding = self._packing.preset.padding
+        if (found := self._nearest.get(id(covered))) is None:
+            # Islands end at the border of the picture; what is opaque may go on beyond it.
+            wrap = False if self._packing.coverage else self._packing.texture_set.surface.wrap
+            reach = padding.texels if padding.mode == "texels" else None
+            found = nearest_covered(covered, reach=reach, wrap=as_wrap(wrap))
+            self._nearest[id(covered)] = found
+        return Raster(gathered(one.pixels, found), one.meaning)
 
     def at(self, size: tuple[int, int]) -> Maps:
         """All maps at the size of a file."""

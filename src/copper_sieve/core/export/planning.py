@@ -13,6 +13,7 @@ from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of,
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.finding import Weight
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, styled
 from copper_sieve.core.models.slot import Missing, Slot
@@ -96,14 +97,20 @@ def plan_export(
     project: str = "",
     delivery: int = 1,
     geometry: Geometry | None = None,
+    coverage: Coverage | None = None,
 ) -> ExportPlan:
     """Say which files a preset makes of a set, before anything is computed.
 
     longer_side overrides the preset's size rule; delivery is the number that {version} shows.
     geometry : the set's own, where it is known already
+    coverage : the islands of a model: all is padded beyond them, to the border unless the preset
+        says how far
     Raises MissingMapError, NamePatternError.
     """
     geometry = geometry or geometry_of(texture_set, sizes)
+    if coverage is not None and preset.padding.mode == "none":
+        padding = preset.padding.model_copy(update={"mode": "border"})
+        preset = preset.model_copy(update={"padding": padding})
     rule = preset.size.side(max(geometry.size))
     size = fit_size(*geometry.size, rule if longer_side is None else longer_side)
     resolver = _Resolver(prepared(texture_set, geometry), preset.dielectric_f0)
@@ -116,12 +123,12 @@ def plan_export(
     documents = tuple(_document_name(document, preset, values) for document in preset.documents)
     check_distinct([file.name for file in files] + list(documents))
     _remark_on_size(resolver, texture_set, sizes, geometry, files)
-    _remark_on_padding(resolver, preset)
+    _remark_on_padding(resolver, preset, coverage)
     _remark_on_documents(resolver, preset, size, files, documents)
     _remark_on_left_out(resolver, texture_set, preset, files)
     return ExportPlan(
         resolver.texture_set, geometry, preset, size, tuple(files), documents,
-        tuple(resolver.remarks),
+        tuple(resolver.remarks), coverage,
     )  # fmt: skip
 
 
@@ -229,12 +236,17 @@ def _written(files: list[PackedFile]) -> list[MapKind]:
     return [kind for file in files for slot in file.slots.values() for kind in slot.maps]
 
 
-def _remark_on_padding(resolver: _Resolver, preset: TargetPreset) -> None:
+def _remark_on_padding(
+    resolver: _Resolver, preset: TargetPreset, coverage: Coverage | None
+) -> None:
     mask = preset.padding.mask
-    if preset.padding.mode == "none" or mask not in resolver.texture_set.maps:
+    if preset.padding.mode == "none":
         return
+    beyond = [f"the islands of {coverage.label}"] if coverage else []
+    beyond += [f"the {mask.facts.title.lower()}"] if mask in resolver.texture_set.maps else []
     far = f"{preset.padding.texels} texels" if preset.padding.mode == "texels" else "to the border"
-    resolver.note("info", f"padded beyond the {mask.facts.title.lower()}, {far}")
+    if beyond:
+        resolver.note("info", f"padded beyond {' and '.join(beyond)}, {far}")
 
 
 def _remark_on_left_out(

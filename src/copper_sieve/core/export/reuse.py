@@ -56,6 +56,7 @@ def file_key(export: ExportPlan, graph: Plan, file: PackedFile) -> str:
         "depth": [surface.depth or graph.depth, surface.tile_size] if metres else None,
         "padding": [preset.padding.model_dump(mode="json"), str(surface.wrap)],
         "reduction": export.reduction,
+        **({"coverage": export.coverage.key} if export.coverage else {}),
     })  # fmt: skip
 
 
