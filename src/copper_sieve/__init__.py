@@ -36,6 +36,7 @@ __all__ = [  # as in copper_sieve.library
     "SieveError",
     "TargetPreset",
     "assay",
+    "attach",
     "bake",
     "channel",
     "convert",

@@ -10,6 +10,8 @@ import numpy as np
 import pytest
 
 import copper_sieve as cs
+from copper_sieve.core.codecs.gltf_textures import gltf_textures
+from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.mesh.mesh import Mesh
 from tests.cli.calling import refused, sieve
 from tests.cli.test_bake import written
@@ -131,3 +133,18 @@ def test_what_it_refuses(
     empty = written(floor(1.0, uv=(5, 5, 1, 1)), tmp_path / "far.glb")
     assert "leave the square from 0 to 1 empty" in refused(capsys, *words, empty)
     assert not (tmp_path / "out").exists()
+
+
+def test_delivered_textures_go_into_the_model(photo: Path, model: Path, tmp_path: Path) -> None:
+    out = ("--out", tmp_path / "build", "--wrap", "no")
+    assert sieve("make", photo, "--target", "gltf-metal-rough", *out).returncode == 0
+    folder, dressed = tmp_path / "build" / "gltf-metal-rough", tmp_path / "dressed.glb"
+    named = read_model(model).material_names[0]
+    done = sieve("attach", model, f"{named}={folder}", "--out", dressed, "--json")
+    assert done.returncode == 0, done.stderr
+    assert json.loads(done.stdout) == {"out": str(dressed), "remarks": []}
+    held = {one.name for one in gltf_textures(dressed)}
+    assert any("base_color" in name for name in held) and len(held) >= 3
+    wrong = sieve("attach", model, folder, "--out", tmp_path / "none.glb")
+    assert wrong.returncode == 2 and f"has no material kettle; it has {named}" in wrong.stderr
+    assert not (tmp_path / "none.glb").exists()

@@ -38,6 +38,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_derive(command)
     _add_conversions(command)
     _add_bake(command)
+    _add_attach(command)
     _add_remote(command)
 
     inspect = command("inspect", "print what pictures are, and models with their UVs")
@@ -208,6 +209,21 @@ def _add_bake(command: Command) -> None:
     bake.add_argument("--json", action="store_true", help="figures of what was done, or the list")
 
 
+def _add_attach(command: Command) -> None:
+    attach = command("attach", "delivered textures in a model's own glTF file")
+    attach.add_argument("model", type=Path, metavar="MODEL", help="a .glb or .gltf")
+    attach.add_argument(
+        "deliveries", nargs="+", metavar="[MATERIAL=]DIR",
+        help="delivered with a glTF document; default: for the material of the set's name",
+    )  # fmt: skip
+    attach.add_argument("--uv", type=int, default=0, metavar="N", help="UV set; default 0")
+    attach.add_argument(
+        "--out", type=Path, required=True, metavar="FILE",
+        help="a .glb with all inside it, or a .gltf with files beside it",
+    )  # fmt: skip
+    attach.add_argument("--json", action="store_true")
+
+
 def _add_remote(command: Command) -> None:
     sets = command("sets", "list the sets of a project on a server, and how they stand")
     sets.add_argument("--find", metavar="WORDS", help="in names, tags and notes")
@@ -238,6 +254,7 @@ _MODULES = {
     "split": "channels",
     "convert": "convert",
     "bake": "bake",
+    "attach": "attach",
     "inspect": "inspect",
     "assay": "assay",
     "targets": "targets",

@@ -17,6 +17,7 @@ from copper_sieve.core.operations import Operation
 from copper_sieve.core.targets.catalog import builtin_targets as targets
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.core.tools.convert import Rule
+from copper_sieve.library.attaching import attach
 from copper_sieve.library.baking import BakedMaps, bake
 from copper_sieve.library.deriving import DerivedMap, derive
 from copper_sieve.library.making import make, operations, rules
@@ -57,6 +58,7 @@ __all__ = [
     "SieveError",
     "TargetPreset",
     "assay",
+    "attach",
     "bake",
     "channel",
     "convert",

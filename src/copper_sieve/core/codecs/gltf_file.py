@@ -44,7 +44,17 @@ class GltfFile:
         if version != 2 or length > len(data):
             raise ValueError("cut short")
         size = struct.unpack_from("<I", data, 12)[0]
-        return cls(path, _parsed(path, data[20 : 20 + size]), data[20 + size + 8 :])
+        start = 20 + size
+        held = struct.unpack_from("<I", data, start)[0] if start + 8 <= len(data) else 0
+        return cls(path, _parsed(path, data[20:start]), data[start + 8 : start + 8 + held])
+
+    @property
+    def material_names(self) -> list[str]:
+        """Of its materials, in their order; one without a name goes by its number."""
+        return [
+            str(one.get("name") or f"material_{n + 1}")
+            for n, one in enumerate(self.document.get("materials", ()))
+        ]
 
     def buffer(self, index: int) -> bytes:
         """The bytes of a buffer: the one inside a .glb, or what its address names."""

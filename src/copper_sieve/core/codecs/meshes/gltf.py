@@ -33,8 +33,7 @@ def read_gltf(file: GltfFile, most_triangles: int) -> Mesh:
     compressed geometry and circles of nodes, ModelTooLargeError, or what `GltfFile` raises.
     """
     _refuse_compressed(file)
-    names = [str(one.get("name") or f"material_{n + 1}")
-             for n, one in enumerate(file.document.get("materials", ()))]  # fmt: skip
+    names = file.material_names
     found: list[Mesh] = []
     count = 0
     for node, matrix in _placed(file):

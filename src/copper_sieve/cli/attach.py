@@ -1,0 +1,28 @@
+"""./sieve attach: delivered textures in a model's own file."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+
+from copper_sieve.cli import options
+from copper_sieve.core.errors import ParameterError
+from copper_sieve.library.attaching import attach
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Write the model with the textures of each delivery in the material that it is for."""
+    named = [word.partition("=") for word in arguments.deliveries]
+    deliveries: dict[str, Path] | list[Path] = [Path(word) for word in arguments.deliveries]
+    if any(mark and not Path(f"{name}={folder}").exists() for name, mark, folder in named):
+        if not all(mark for _, mark, _ in named):
+            raise ParameterError("name the material of all deliveries, NAME=DIR, or of none")
+        deliveries = {name: Path(folder) for name, _, folder in named}
+    remarks = attach(arguments.model, deliveries, arguments.out, uv_set=arguments.uv)
+    options.tell(remarks)
+    if arguments.json:
+        print(json.dumps({"out": str(arguments.out), "remarks": list(remarks)}, indent=2))
+    else:
+        print(arguments.out)
+    return 0
