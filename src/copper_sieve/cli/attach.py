@@ -19,7 +19,9 @@ def run(arguments: argparse.Namespace) -> int:
         if not all(mark for _, mark, _ in named):
             raise ParameterError("name the material of all deliveries, NAME=DIR, or of none")
         deliveries = {name: Path(folder) for name, _, folder in named}
-    remarks = attach(arguments.model, deliveries, arguments.out, uv_set=arguments.uv)
+    remarks = attach(
+        arguments.model, deliveries, arguments.out, uv_set=arguments.uv, tangents=arguments.tangents
+    )
     options.tell(remarks)
     if arguments.json:
         print(json.dumps({"out": str(arguments.out), "remarks": list(remarks)}, indent=2))

@@ -213,10 +213,11 @@ def _add_attach(command: Command) -> None:
     attach = command("attach", "delivered textures in a model's own glTF file")
     attach.add_argument("model", type=Path, metavar="MODEL", help="a .glb or .gltf")
     attach.add_argument(
-        "deliveries", nargs="+", metavar="[MATERIAL=]DIR",
+        "deliveries", nargs="*", metavar="[MATERIAL=]DIR",
         help="delivered with a glTF document; default: for the material of the set's name",
     )  # fmt: skip
     attach.add_argument("--uv", type=int, default=0, metavar="N", help="UV set; default 0")
+    attach.add_argument("--tangents", action="store_true", help="write MikkTSpace tangents too")
     attach.add_argument(
         "--out", type=Path, required=True, metavar="FILE",
         help="a .glb with all inside it, or a .gltf with files beside it",

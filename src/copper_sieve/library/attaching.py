@@ -24,6 +24,7 @@ def attach(
     out: Path | str,
     *,
     uv_set: int = 0,
+    tangents: bool = False,
 ) -> tuple[str, ...]:
     """Write a glTF model back with delivered textures in it; all else of it stays as it is.
 
@@ -31,6 +32,7 @@ def attach(
         that each is for, or alone: then for the material that is called as the set
     out : a .glb, with all of it inside, or a .gltf, with files beside it
     uv_set : the UVs that the textures were made for
+    tangents : MikkTSpace tangents are written into it
     Returns what stayed that one might not expect, a sentence each. Raises MeshError, ManifestError,
     WriteError; then nothing was written.
     """
@@ -44,7 +46,13 @@ def attach(
         raise WriteError(f"{target} is the model itself: give another name, so that it stays")
     read_model(source)  # what is wrong with it is told before anything is written
     file = GltfFile.read(source)
-    found = attach_to(file, _documents(deliveries, file.material_names), target.name, uv_set=uv_set)
+    found = attach_to(
+        file,
+        _documents(deliveries, file.material_names),
+        target.name,
+        uv_set=uv_set,
+        tangents=tangents,
+    )
     _write(found, source, target)
     return found.remarks
 

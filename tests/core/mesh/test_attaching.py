@@ -17,8 +17,10 @@ import pytest
 
 import copper_sieve as cs
 from copper_sieve.core.codecs.gltf_file import GltfFile
+from copper_sieve.core.codecs.meshes.accessors import stored
 from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import MeshError, WriteError
+from copper_sieve.core.mesh.tangents import tangents_of
 from tests.core.mesh.gltf_files import TRIANGLE, Drawn, write_glb
 from tests.core.test_documents import gltf_report
 
@@ -265,3 +267,76 @@ def test_text_inside_stays_text(delivered: Path, tmp_path: Path) -> None:
     file = GltfFile.read(tmp_path / "out.glb")
     assert file.blob[: len(drawn.blob)] == drawn.blob
     assert write_glb(tmp_path / "same.glb", file.document, file.blob).stat().st_size > 0
+
+
+def sheet(drawn: Drawn) -> dict[str, Any]:
+    """Two squares beside each other whose UVs are mirrored at the side that they share, with
+    joints, colors of one byte, a morph target and one vertex that nothing uses."""
+    grid = np.array([[x, y, 0] for y in (0, 1) for x in (-1, 0, 1)] + [[9, 9, 9]], np.float32)
+    uv = np.array([[abs(x), 1 - y] for y in (0, 1) for x in (-1, 0, 1)] + [[0, 0]], np.float32)
+    order = np.array([0, 1, 4, 0, 4, 3, 1, 2, 5, 1, 5, 4], np.uint16)
+    attributes = {
+        "POSITION": drawn.add(grid, min=[-1, 0, 0], max=[9, 9, 9]),
+        "NORMAL": drawn.add(np.array([[0, 0, 1]] * 7, np.float32)),
+        "TEXCOORD_0": drawn.add(uv),
+        "COLOR_0": drawn.add(np.full((7, 4), 200, np.uint8), normalized=True),
+        "JOINTS_0": drawn.add(np.zeros((7, 4), np.uint8)),
+        "WEIGHTS_0": drawn.add(np.array([[1, 0, 0, 0]] * 7, np.float32)),
+    }
+    moved = {"POSITION": drawn.add(grid * np.float32(0.5), min=[-0.5, 0, 0], max=[4.5, 4.5, 4.5])}
+    primitive = {"attributes": attributes, "material": 0, "targets": [moved],
+                 "indices": drawn.add(order)}  # fmt: skip
+    return plain(Drawn()) | {
+        "meshes": [{"name": "sheet", "primitives": [primitive]}],
+        "nodes": [{"mesh": 0, "skin": 0}, {}], "skins": [{"joints": [1]}],
+        "scenes": [{"nodes": [0, 1]}],
+    }  # fmt: skip
+
+
+def test_tangents_split_the_vertices_that_need_several(tmp_path: Path) -> None:
+    drawn = Drawn()
+    path = drawn.glb(tmp_path / "model.glb", **sheet(drawn))
+    for name in ("out.glb", "out.gltf"):
+        said = cs.attach(path, [], tmp_path / name, tangents=True)
+        assert said == ("sheet: 2 vertices are split, for several tangents",)
+        assert gltf_report(tmp_path / name)["issues"]["numErrors"] == 0
+        before, after = read_model(path), read_model(tmp_path / name)
+        assert before.tangents is None and after.tangents is not None
+        assert np.array_equal(after.tangents, tangents_of(before))
+        assert sorted(set(after.tangents[..., 3].ravel())) == [-1, 1]
+        for one, other in ((before.positions, after.positions), (before.uvs[0], after.uvs[0])):
+            assert np.array_equal(one, other)
+    document = GltfFile.read(tmp_path / "out.glb")
+    primitive = document.document["meshes"][0]["primitives"][0]
+    for index in (*primitive["attributes"].values(), primitive["targets"][0]["POSITION"]):
+        assert document.document["accessors"][index]["count"] == 9
+    moved = stored(document, primitive["targets"][0]["POSITION"])
+    assert np.array_equal(moved[7:], stored(document, primitive["attributes"]["POSITION"])[7:] / 2)
+
+
+@pytest.mark.parametrize("kind", [plain, packed, skinned, instanced], ids=lambda one: one.__name__)
+def test_tangents_beside_textures(
+    kind: Callable[[Drawn], dict[str, Any]], delivered: Path, tmp_path: Path
+) -> None:
+    drawn = Drawn()
+    path = drawn.glb(tmp_path / "model.glb", **kind(drawn))
+    assert cs.attach(path, [delivered], tmp_path / "out.glb", tangents=True) == ()
+    report = gltf_report(tmp_path / "out.glb")
+    assert report["issues"]["numErrors"] == 0
+    found = read_model(tmp_path / "out.glb").tangents
+    assert found is not None and np.allclose(np.abs(found[..., 0]), 1, atol=1e-5)
+    file = GltfFile.read(tmp_path / "out.glb")
+    assert file.blob[: len(drawn.blob)] == drawn.blob
+    assert file.document["accessors"][: len(drawn.accessors)] == drawn.accessors
+
+
+def test_what_has_no_tangents_is_told(tmp_path: Path) -> None:
+    drawn = Drawn()
+    parts = plain(drawn)
+    bare = {"attributes": {"POSITION": 0}}
+    lines = parts["meshes"][0]["primitives"][0] | {"mode": 1}
+    parts["meshes"] = [{"primitives": [bare, lines, parts["meshes"][0]["primitives"][0]]}]
+    path = drawn.glb(tmp_path / "model.glb", **parts)
+    said = cs.attach(path, [], tmp_path / "out.glb", tangents=True)
+    assert said == ("mesh 1: no tangents without NORMAL and TEXCOORD_0",
+                    "mesh 1: no tangents for strips, fans, lines and points")  # fmt: skip

@@ -20,6 +20,15 @@ def accessor(file: GltfFile, index: int) -> NDArray[Any]:
     Raises ValueError where they lie beyond their buffer, KeyError or IndexError where it names
     something that is not there (glTF 2.0, section 3.6.2).
     """
+    found = stored(file, index)
+    if file.document["accessors"][index].get("normalized") and found.dtype.kind in "iu":
+        largest = (1 << (8 * found.dtype.itemsize - (found.dtype.kind == "i"))) - 1
+        found = np.maximum(found.astype(np.float32) / np.float32(largest), -1)
+    return found
+
+
+def stored(file: GltfFile, index: int) -> NDArray[Any]:
+    """The same as they are stored, in the type of the file."""
     entry = file.document["accessors"][index]
     kind, width = np.dtype(_TYPES[entry["componentType"]]), _WIDTHS[entry["type"]]
     count = int(entry["count"])
@@ -32,9 +41,6 @@ def accessor(file: GltfFile, index: int) -> NDArray[Any]:
         found = np.zeros((count, width), dtype=kind)
     if "sparse" in entry:
         found = _with_sparse(file, entry["sparse"], found)
-    if entry.get("normalized") and kind.kind in "iu":
-        largest = (1 << (8 * kind.itemsize - (kind.kind == "i"))) - 1
-        found = np.maximum(found.astype(np.float32) / np.float32(largest), -1)
     return found
 
 

@@ -1,0 +1,99 @@
+"""Tangents into a model's own file: MikkTSpace, of the triangles and vertices that it has."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.codecs.gltf_file import GltfFile
+from copper_sieve.core.codecs.meshes.accessors import accessor, stored
+from copper_sieve.core.codecs.meshes.growing import GrowingGltf
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.mesh import turned_over
+from copper_sieve.core.mesh.tangents import mikktspace
+from copper_sieve.core.mesh.welding import welded
+
+_TRIANGLES = 4
+_VERTICES, _INDICES = 34962, 34963
+_SHORT = 65535  # vertices that two bytes can count, but for the mark of a restart
+
+
+def write_tangents(model: GltfFile, growing: GrowingGltf, uv_set: int) -> list[str]:
+    """Give every primitive of triangles a TANGENT attribute; those that have one get a new one.
+
+    Each vertex keeps its number; one whose corners need several tangents gets copies at the end of
+    all its attributes. Returns what was left out or split, a sentence each.
+    """
+    remarks: list[str] = []
+    for n, mesh in enumerate(growing.document.get("meshes", [])):
+        name = str(mesh.get("name") or f"mesh {n + 1}")
+        for primitive in mesh["primitives"]:
+            attributes = primitive["attributes"]
+            needed = ("POSITION", "NORMAL", f"TEXCOORD_{uv_set}")
+            if primitive.get("mode", _TRIANGLES) != _TRIANGLES:
+                remarks.append(f"{name}: no tangents for strips, fans, lines and points")
+            elif missing := [one for one in needed if one not in attributes]:
+                remarks.append(f"{name}: no tangents without {' and '.join(missing)}")
+            else:
+                count = _write(model, growing, primitive, uv_set)
+                if count:
+                    remarks.append(f"{name}: {count} vertices are split, for several tangents")
+    return remarks
+
+
+def _write(model: GltfFile, growing: GrowingGltf, primitive: dict[str, Any], uv_set: int) -> int:
+    """The tangents of one primitive; how many vertices were added."""
+    attributes = primitive["attributes"]
+    places = accessor(model, attributes["POSITION"]).astype(np.float32)
+    normals = accessor(model, attributes["NORMAL"]).astype(np.float32)
+    uv = accessor(model, attributes[f"TEXCOORD_{uv_set}"]).astype(np.float32)
+    if "indices" in primitive:
+        order = accessor(model, primitive["indices"])[:, 0].astype(np.int64)
+    else:
+        order = np.arange(len(places), dtype=np.int64)
+    corners = order.reshape(-1, 3)
+    made = mikktspace(places[corners], normals[corners], turned_over(uv[corners]))
+    tangents, copied, order = _shared(made, order, len(places))
+    if len(copied):
+        _split(model, growing, primitive, copied)
+        top = len(places) + len(copied)
+        kind: type[Any] = np.uint16 if top < _SHORT else np.uint32
+        rows = order.astype(kind)[:, None]
+        primitive["indices"] = growing.accessor(rows, target=_INDICES)
+    attributes["TANGENT"] = growing.accessor(tangents, target=_VERTICES)
+    return len(copied)
+
+
+def _shared(
+    made: Float, order: NDArray[np.int64], count: int
+) -> tuple[Float, NDArray[np.int64], NDArray[np.int64]]:
+    """Tangents by vertex, which vertices must be copied for a further one, and the new order."""
+    flat = made.reshape(-1, 4)
+    whose = welded(order.reshape(-1, 3, 1).astype(np.float32), made)
+    _, firsts = np.unique(whose, return_index=True)  # a corner of each vertex and tangent
+    vertex = order[firsts]
+    lead = np.zeros(len(firsts), dtype=bool)
+    lead[np.unique(vertex, return_index=True)[1]] = True
+    number = np.where(lead, vertex, 0)
+    number[~lead] = count + np.arange(int((~lead).sum()))
+    tangents = np.zeros((count + int((~lead).sum()), 4), dtype=np.float32)
+    tangents[:, [0, 3]] = 1  # of vertices that no triangle has
+    tangents[number] = flat[firsts]
+    return tangents, vertex[~lead], number[whose]
+
+
+def _split(
+    model: GltfFile, growing: GrowingGltf, primitive: dict[str, Any], copied: NDArray[np.int64]
+) -> None:
+    """Every attribute again, with the copied vertices at its end."""
+    for held in (primitive["attributes"], *primitive.get("targets", [])):
+        for name, index in held.items():
+            if name == "TANGENT" and held is primitive["attributes"]:
+                continue  # made anew
+            entry = model.document["accessors"][index]
+            rows = stored(model, index)
+            rows = np.concatenate([rows, rows[copied]])
+            more = {key: entry[key] for key in ("normalized", "min", "max", "name") if key in entry}
+            held[name] = growing.accessor(rows, target=_VERTICES, **more)
