@@ -125,6 +125,6 @@ def test_inspect_tells_a_model_and_its_uvs(tmp_path: Path) -> None:
     assert facts == {"overlaps": "warning", "mirrored": "info", "thin_gaps": "warning"}
     assert told["uv_sets"][0]["islands"] == 2
     shown = sieve("inspect", model)
-    assert shown.returncode == 0 and "UV set 0: 2 island(s), 90% used" in shown.stdout
+    assert shown.returncode == 0 and "UV set 0, material_1: 2 island(s), 90% used" in shown.stdout
     (tmp_path / "cut.stl").write_bytes(b"nothing")
     assert "cut.stl is cut short" in sieve("inspect", tmp_path / "cut.stl").stderr

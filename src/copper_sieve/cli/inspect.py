@@ -8,6 +8,7 @@ import sys
 import tempfile
 from collections.abc import Iterator
 from dataclasses import asdict
+from itertools import product
 from pathlib import Path
 from typing import Any
 
@@ -79,10 +80,11 @@ def _model(path: Path) -> dict[str, Any]:
         return {"path": str(path), "error": error.message, "code": error.code}
     low, high = mesh.bounds()
     sets = []
-    for n in range(max(1, len(mesh.uvs))):
-        islands, found = look_at_uvs(mesh, n)
+    for n, material in product(range(max(1, len(mesh.uvs))), mesh.material_names):
+        islands, found = look_at_uvs(mesh.of_material(material), n)
         entry: dict[str, Any] = {
             "uv_set": n,
+            "material": material,
             "islands": 0 if islands is None else len(islands.counts),
             "facts": [{"rule": one.rule, "weight": one.weight, "text": one.text,
                        "evidence": one.evidence} for one in found],
@@ -117,7 +119,8 @@ def _tell_model(entry: dict[str, Any], quiet: bool) -> None:
         )
         for uv in entry["uv_sets"]:
             if count := uv["islands"]:
-                print(f"  UV set {uv['uv_set']}: {count} island(s), {uv['covers']:.0%} used")
+                place = f"UV set {uv['uv_set']}, {uv['material']}"
+                print(f"  {place}: {count} island(s), {uv['covers']:.0%} used")
             for fact in uv["facts"]:
                 print(f"  {fact['weight']}: {fact['text']} ({fact['evidence']})")
         for remark in entry["remarks"]:

@@ -16,11 +16,15 @@ from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.mesh.covering import covering
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.library.deriving import raster_to_picture
 
 # Where 8 bits would show: steps in a relief, and in what shades.
 _DEEP = {"normal", "bent_normal", "world_normal", "height", "position"}
+_PROBE = 256  # texels a side by which materials are seen to lie over each other
+_HARDLY_ANY = 0.005
+_MOST_MATERIALS = 64
 _MANY = 0.01  # of the places: so many misses mean that the cage does not reach
 
 
@@ -101,8 +105,26 @@ def bake(
         mesh, names, chosen, fine, around, material=material,
         on_progress=on_progress, is_cancelled=is_cancelled,
     )  # fmt: skip
-    remarks = (*mesh.remarks, *(fine.remarks if fine else ()), *_told(baked))
+    remarks = (
+        *mesh.remarks, *(fine.remarks if fine else ()), *_told(baked),
+        *(_over_each_other(mesh, chosen.uv_set) if material is None else ()),
+    )  # fmt: skip
     return BakedMaps(baked, names, NormalY(normal_y), tuple(dict.fromkeys(remarks)))
+
+
+def _over_each_other(mesh: Mesh, uv_set: int) -> list[str]:
+    """Materials whose islands lie on the same texels: each has a picture of its own."""
+    names = [name for name in mesh.material_names if mesh.is_of(name).any()][:_MOST_MATERIALS]
+    drawn = np.zeros((_PROBE, _PROBE), dtype=np.int32)
+    for name in names if len(names) > 1 else ():
+        uv = mesh.of_material(name).uvs[uv_set]
+        drawn += covering(uv, _PROBE, _PROBE).covered
+    if (drawn > 1).sum() <= _HARDLY_ANY * max(1, (drawn > 0).sum()):
+        return []
+    return [
+        f"the islands of {', '.join(names)} lie over each other: each has a picture of its own; "
+        "say which one with --material"
+    ]
 
 
 def _told(baked: Baked) -> list[str]:

@@ -7,41 +7,9 @@ from collections.abc import Callable
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.mesh import Mesh, face_normals, joined
-
-Surface = Callable[[Float, Float], tuple[Float, Float]]  # u, v in [0, 1] to places and normals
-Rect = tuple[float, float, float, float]  # u, v, width and height of an island
-_WHOLE = (0.0, 0.0, 1.0, 1.0)
-_NOWHERE = (-9.0, -9.0, 1.0, 1.0)
-
-
-def patch(
-    surface: Surface,
-    across: int,
-    down: int,
-    uv: Rect | None = _WHOLE,
-    part: str = "part",
-    material: str = "material",
-) -> Mesh:
-    """A surface over a grid; its triangles go counter-clockwise about its normals."""
-    u, v = np.meshgrid(np.linspace(0, 1, across + 1), np.linspace(0, 1, down + 1))
-    places, normals = (np.broadcast_to(one, (*u.shape, 3)).reshape(-1, 3) for one in surface(u, v))
-    at = np.arange((across + 1) * (down + 1)).reshape(down + 1, across + 1)
-    a, b, c, d = at[:-1, :-1].ravel(), at[:-1, 1:].ravel(), at[1:, :-1].ravel(), at[1:, 1:].ravel()
-    corners = np.concatenate([np.stack([a, c, b], 1), np.stack([b, c, d], 1)])
-    positions = places[corners].astype(np.float32)
-    against = (face_normals(positions) * normals[corners].sum(1)).sum(1) < 0
-    corners[against] = corners[against][:, [0, 2, 1]]
-    a, b, c = (places[corners[:, n]] for n in range(3))
-    area = np.linalg.norm(np.cross(b - a, c - a), axis=1)
-    corners = corners[area > 1e-12]  # none where a pole is
-    left, top, width, height = uv or _NOWHERE
-    own = np.stack([left + width * u.ravel(), top + height * v.ravel()], axis=1).astype(np.float32)
-    none = np.zeros(len(corners), dtype=np.int32)
-    return Mesh(
-        places[corners].astype(np.float32), normals[corners].astype(np.float32), (own[corners],),
-        none, none, (material,), (part,),
-    )  # fmt: skip
+from copper_sieve.core.mesh.mesh import Mesh, joined
+from copper_sieve.demo.patches import WHOLE as _WHOLE
+from copper_sieve.demo.patches import Rect, patch
 
 
 def floor(size: float, pieces: int = 1, uv: Rect | None = _WHOLE, height: float = 0.0) -> Mesh:

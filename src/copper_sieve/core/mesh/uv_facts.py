@@ -48,6 +48,7 @@ def look_at_uvs(
 ) -> tuple[Islands | None, list[UvFact]]:
     """Look at one UV set as a picture of `side` texels draws it; the gravest facts first.
 
+    mesh : of one material: those of others are drawn on other pictures
     mips : how many smaller levels must not mix islands; default: down to 64 texels
     """
     if uv_set >= len(mesh.uvs):
