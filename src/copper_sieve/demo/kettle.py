@@ -67,7 +67,9 @@ def _body(relief: Relief) -> Callable[[Grid, Grid], Grid]:
 def _lid(relief: Relief) -> Callable[[Grid, Grid], Grid]:
     def places(u: Grid, v: Grid) -> Grid:
         out = 0.052 * v
-        return _turned(out, _TALL + _LID(v) + 0.5 * relief(u % 1, 0.2 + 0.6 * v), u)
+        return _turned(
+            out, _TALL + _LID(v) + 0.5 * np.clip(v / 0.4, 0, 1) * relief(u % 1, 0.2 + 0.6 * v), u
+        )
 
     return places
 
