@@ -128,3 +128,24 @@ def test_inspect_tells_a_model_and_its_uvs(tmp_path: Path) -> None:
     assert shown.returncode == 0 and "UV set 0, material_1: 2 island(s), 90% used" in shown.stdout
     (tmp_path / "cut.stl").write_bytes(b"nothing")
     assert "cut.stl is cut short" in sieve("inspect", tmp_path / "cut.stl").stderr
+
+
+def test_tiles_have_files_of_their_own_and_one_range(tmp_path: Path) -> None:
+    """Two squares in the tiles 1001 and 1012; the detail lies 1 mm and 3 mm above them."""
+    low = joined([floor(1.0), floor(1.0, uv=(1, -1, 1, 1), height=1.0)])
+    high = joined([floor(1.0, height=0.001), floor(1.0, height=1.003)])
+    model, fine = written(low, tmp_path / "low.glb"), written(high, tmp_path / "high.glb")
+    words = ("bake", model, "--detailed", fine, "--maps", "height", "--size", 16, "--cage", "0.01",
+             "--out", tmp_path / "out", "--json")  # fmt: skip
+    facts = json.loads(sieve(*words, "--tiles", "all").stdout)
+    assert set(facts["files"]) == {"height.1001", "height.1012"}
+    assert abs(facts["height_metres"] - 0.006) < 1e-5
+    for tile, metres in ((1001, 0.001), (1012, 0.003)):
+        codes = cv2.imread(str(tmp_path / "out" / f"low_height.{tile}.png"), cv2.IMREAD_UNCHANGED)
+        assert np.abs((codes / 65535 - 0.5) * 0.006 - metres).max() < 1e-5
+    one = json.loads(sieve(*words, "--tiles", "1012").stdout)
+    assert set(one["files"]) == {"height.1012"}
+    for tiles, said in (("1,x", "give all, or numbers"), ("7", "7 is no tile"),
+                        ("1002", "leave tile 1, 0 empty")):  # fmt: skip
+        wrong = sieve(*words, "--tiles", tiles)
+        assert wrong.returncode == 2 and said in wrong.stderr

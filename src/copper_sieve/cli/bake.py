@@ -5,13 +5,16 @@ from __future__ import annotations
 import argparse
 import json
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
+
+import numpy as np
 
 from copper_sieve.cli import options
 from copper_sieve.cli.progress import progress
 from copper_sieve.cli.writing import write_whole
 from copper_sieve.core.baking import BAKED_MAPS, BakeOptions
 from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.naming import slug
 from copper_sieve.library.baking import BakedMaps, bake
 from copper_sieve.settings import load_settings
@@ -35,16 +38,22 @@ def run(arguments: argparse.Namespace) -> int:
             material=arguments.material,
             detailed=arguments.detailed,
             cage=_cage(arguments.cage),
+            tiles=_tiles(arguments.tiles),
             normal_y=arguments.normal_y,
             limits=load_settings().model_limits,
             on_progress=(lambda share: report(share, "")) if report else None,
         )
     stem = slug(arguments.model.stem)
-    files = {name: arguments.out / f"{stem}_{name}.png" for name in done.names}
-    pictures = {files[name]: done.picture(name) for name in done.names}
-    if missed := done.missed():
-        files["missed"] = arguments.out / f"{stem}_missed.png"
-        pictures[files["missed"]] = missed
+    files: dict[str, Path] = {}
+    pictures: dict[Path, Picture] = {}
+    for tile in done.tiles or [None]:
+        end = "" if tile is None else f".{tile}"
+        made = {name: done.picture(name, tile=tile) for name in done.names}
+        if missed := done.missed(tile):
+            made["missed"] = missed
+        for name, picture in made.items():
+            files[name + end] = arguments.out / f"{stem}_{name}{end}.png"
+            pictures[files[name + end]] = picture
     write_whole(pictures)
     options.tell(done.remarks)
     _tell(arguments, done, files)
@@ -78,8 +87,20 @@ def _cage(given: str | None) -> Path | float | None:
         return Path(given)
 
 
+def _tiles(given: str | None) -> list[int] | Literal["all"] | None:
+    """Numbers with commas between them, or all."""
+    if given is None:
+        return None
+    if given == "all":
+        return "all"
+    try:
+        return [int(one) for one in given.split(",")]
+    except ValueError:
+        raise ParameterError(f"--tiles {given}: give all, or numbers such as 1001,1002") from None
+
+
 def _tell(arguments: argparse.Namespace, done: BakedMaps, files: dict[str, Path]) -> None:
-    baked = done.baked
+    baked, all_of = done.baked, [*done.tiles.values()] or [done.baked]
     if not arguments.json:
         for path in files.values():
             print(path)
@@ -89,11 +110,11 @@ def _tell(arguments: argparse.Namespace, done: BakedMaps, files: dict[str, Path]
         "files": {name: str(path) for name, path in files.items()},
         "tangents": "MikkTSpace",
         "normal_y": done.normal_y,
-        "rays": baked.rays,
-        "samples": baked.samples,
-        "misses": baked.misses,
-        "seconds": round(baked.seconds, 3),
-        "covered": round(float(baked.covered.mean()), 4),
+        "rays": sum(one.rays for one in all_of),
+        "samples": sum(one.samples for one in all_of),
+        "misses": sum(one.misses for one in all_of),
+        "seconds": round(sum(one.seconds for one in all_of), 3),
+        "covered": round(float(np.mean([one.covered.mean() for one in all_of])), 4),
         "cage_metres": baked.offset,
         "height_metres": baked.height_range,
         "colors": baked.colors,

@@ -192,6 +192,7 @@ def _add_bake(command: Command) -> None:
     bake.add_argument("--material", metavar="NAME", help="only its triangles are drawn")
     bake.add_argument("--uv", type=int, default=0, metavar="N", help="UV set; default 0")
     bake.add_argument("--size", type=int, default=1024, metavar="N", help="texels a side")
+    bake.add_argument("--tiles", metavar="all|N,N…", help="a file for each tile of the UVs (UDIM)")
     bake.add_argument("--samples", type=int, default=4, choices=(1, 4, 9, 16),
                       help="places in each texel; default 4")  # fmt: skip
     bake.add_argument("--rays", type=int, default=64, metavar="N", help="from each; default 64")

@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 
-from copper_sieve.core.baking import BAKED_MAPS, Baked, BakeOptions
+from copper_sieve.core.baking import BAKED_MAPS, Baked, BakeOptions, bake_tiles
 from copper_sieve.core.baking import bake as bake_mesh
 from copper_sieve.core.codecs.meshes.limits import ModelLimits
 from copper_sieve.core.codecs.meshes.reading import read_model
-from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.errors import MeshError, ParameterError
 from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.mesh.covering import covering
 from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.tiles import tiles_of
 from copper_sieve.library.deriving import raster_to_picture
 
 # Where 8 bits would show: steps in a relief, and in what shades.
@@ -32,26 +34,29 @@ _MANY = 0.01  # of the places: so many misses mean that the cage does not reach
 class BakedMaps:
     """Maps that were taken from a model.
 
-    baked : their values and figures, see `Baked`
+    baked : their values and figures, see `Baked`; of several tiles the first one's
     names : of the maps, in the order in which they were asked for
     normal_y : the direction of green for pictures of normals
     remarks : what was assumed or left out, and what misses mean, a sentence each
+    tiles : where tiles were asked for, the same of each by its number
     """
 
     baked: Baked
     names: tuple[str, ...]
     normal_y: NormalY
     remarks: tuple[str, ...]
+    tiles: Mapping[int, Baked] = field(default_factory=dict)
 
-    def picture(self, name: str, bits: int | None = None) -> Picture:
+    def picture(self, name: str, bits: int | None = None, *, tile: int | None = None) -> Picture:
         """The codes of one map; colors are sRGB, all else as it is.
 
         bits : 8 or 16; default: 16 for normals, heights and positions, else 8
         Raises ParameterError for a map that was not taken.
         """
-        if name not in self.baked.maps:
+        held = self.baked if tile is None else self.tiles[tile]
+        if name not in held.maps:
             raise ParameterError(f"{name} was not taken; there are {', '.join(self.names)}")
-        values = self.baked.maps[name]
+        values = held.maps[name]
         depth = bits or (16 if name in _DEEP else 8)
         stored = BAKED_MAPS[name].stored
         if stored == "data":
@@ -60,11 +65,12 @@ class BakedMaps:
         meaning = Meaning.NORMAL if stored == "normal" else Meaning.COLOR
         return raster_to_picture(Raster(values, meaning), depth, False, self.normal_y)
 
-    def missed(self) -> Picture | None:
+    def missed(self, tile: int | None = None) -> Picture | None:
         """Where rays found no detail: black nothing was missed, white all; None where all met."""
-        if self.baked.missed is None or not self.baked.misses:
+        held = self.baked if tile is None else self.tiles[tile]
+        if held.missed is None or not held.misses:
             return None
-        return Picture(quantize(self.baked.missed[:, :, None], 8), ("Y",), Encoding.LINEAR)
+        return Picture(quantize(held.missed[:, :, None], 8), ("Y",), Encoding.LINEAR)
 
 
 def bake(
@@ -75,6 +81,7 @@ def bake(
     material: str | None = None,
     detailed: Path | str | None = None,
     cage: Path | str | float | None = None,
+    tiles: Sequence[int] | Literal["all"] | None = None,
     normal_y: NormalY | str = NormalY.UP,
     limits: ModelLimits | None = None,
     on_progress: Callable[[float], None] | None = None,
@@ -89,6 +96,8 @@ def bake(
     detailed : a model that lies in front of it, from which all is taken
     cage : where rays to it start: a copy of the model with its corners moved out, or metres;
         default: as far as the two surfaces are apart
+    tiles : numbers of tiles (1001 is the first), or all that have triangles; default: no tiles, the
+        square from 0 to 1
     Raises MeshError, ParameterError, CancelledError.
     """
     chosen, mesh = options or BakeOptions(), read_model(Path(model), limits)
@@ -101,15 +110,37 @@ def bake(
     elif cage is not None:
         around = read_model(Path(cage), limits)
     names = tuple(dict.fromkeys(maps))
-    baked = bake_mesh(
-        mesh, names, chosen, fine, around, material=material,
-        on_progress=on_progress, is_cancelled=is_cancelled,
-    )  # fmt: skip
+    numbers = _numbers(mesh, tiles, chosen.uv_set, material)
+    by_tile: dict[int, Baked] = {}
+    if numbers:
+        by_tile = bake_tiles(
+            mesh, names, numbers, chosen, fine, around, material=material,
+            on_progress=on_progress, is_cancelled=is_cancelled,
+        )  # fmt: skip
+        baked = by_tile[numbers[0]]
+    else:
+        baked = bake_mesh(
+            mesh, names, chosen, fine, around, material=material,
+            on_progress=on_progress, is_cancelled=is_cancelled,
+        )  # fmt: skip
     remarks = (
-        *mesh.remarks, *(fine.remarks if fine else ()), *_told(baked),
+        *mesh.remarks, *(fine.remarks if fine else ()), *_told([*by_tile.values()] or [baked]),
         *(_over_each_other(mesh, chosen.uv_set) if material is None else ()),
     )  # fmt: skip
-    return BakedMaps(baked, names, NormalY(normal_y), tuple(dict.fromkeys(remarks)))
+    told = tuple(dict.fromkeys(remarks))
+    return BakedMaps(baked, names, NormalY(normal_y), told, by_tile)
+
+
+def _numbers(
+    mesh: Mesh, tiles: Sequence[int] | Literal["all"] | None, uv_set: int, material: str | None
+) -> list[int]:
+    if tiles != "all" or uv_set >= len(mesh.uvs):  # which is told where it is drawn
+        return [] if tiles is None or tiles == "all" else list(dict.fromkeys(tiles))
+    drawn = mesh if material is None else mesh.of_material(material)
+    found = tiles_of(drawn.uvs[uv_set])
+    if not found:
+        raise MeshError("the model's UVs lie in no tile from 1001 on: unwrap it first")
+    return found
 
 
 def _over_each_other(mesh: Mesh, uv_set: int) -> list[str]:
@@ -127,10 +158,11 @@ def _over_each_other(mesh: Mesh, uv_set: int) -> list[str]:
     ]
 
 
-def _told(baked: Baked) -> list[str]:
-    if not baked.misses:
+def _told(tiles: Sequence[Baked]) -> list[str]:
+    misses, samples = sum(one.misses for one in tiles), sum(one.samples for one in tiles)
+    if not misses:
         return []
-    share = baked.misses / max(1, baked.samples)
-    said = f"{baked.misses:,} of {baked.samples:,} rays found no detail ({share:.1%})"
+    share = misses / max(1, samples)
+    said = f"{misses:,} of {samples:,} rays found no detail ({share:.1%})"
     advice = "; move the cage out, or give parts of both models the same name"
     return [said + (advice if share > _MANY else "")]

@@ -1,6 +1,7 @@
 """Maps taken from a model: what rays find around each texel, or on a more detailed model."""
 
-from copper_sieve.core.baking.bake import Baked, BakeOptions, bake
+from copper_sieve.core.baking.bake import bake, bake_tiles
 from copper_sieve.core.baking.baked_map import BAKED_MAPS, BakedMap
+from copper_sieve.core.baking.options import Baked, BakeOptions
 
-__all__ = ["BAKED_MAPS", "BakeOptions", "Baked", "BakedMap", "bake"]
+__all__ = ["BAKED_MAPS", "BakeOptions", "Baked", "BakedMap", "bake", "bake_tiles"]

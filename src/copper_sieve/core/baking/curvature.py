@@ -37,7 +37,7 @@ def smooth_curvature(mesh: Mesh) -> Float:
     2004), averaged over the triangles that share a corner's place and normal.
     """
     own = np.empty(mesh.count, dtype=np.float32)
-    _by_normals(mesh.positions, mesh.normals, own)
+    _by_normals(np.ascontiguousarray(mesh.positions), np.ascontiguousarray(mesh.normals), own)
     corners = welded(mesh.positions, mesh.normals)
     share = corner_angles(mesh.positions).reshape(-1, 1)
     summed = sums(np.concatenate([share * np.repeat(own, 3)[:, None], share], axis=1), corners)
@@ -58,25 +58,23 @@ def _by_normals(positions: Float, normals: Float, out: Float) -> None:
         u = first / length
         v = np.cross(plane / area, u)
         # Six equations for e, f, g of the second form: dn . u = e du + f dv, dn . v = f du + g dv.
-        left, right = np.zeros((3, 3)), np.zeros(3)
+        uu, uv, vv, right = 0.0, 0.0, 0.0, np.zeros(3)
         for k in range(3):
             side = positions[t, (k + 1) % 3] - positions[t, k]
             change = normals[t, (k + 1) % 3] - normals[t, k]
             du, dv = (side * u).sum(), (side * v).sum()
             nu, nv = (change * u).sum(), (change * v).sum()
-            left[0, 0] += du * du
-            left[0, 1] += du * dv
-            left[1, 1] += du * du + dv * dv
-            left[1, 2] += du * dv
-            left[2, 2] += dv * dv
+            uu, uv, vv = uu + du * du, uv + du * dv, vv + dv * dv
             right[0] += du * nu
             right[1] += dv * nu + du * nv
             right[2] += dv * nv
-        left[1, 0], left[2, 1] = left[0, 1], left[1, 2]
-        determinant = np.linalg.det(left)
-        if abs(determinant) > 1e-30 * max(1e-30, np.trace(left) ** 3):
-            found = np.linalg.solve(left, right)
-            out[t] = (found[0] + found[2]) / 2
+        # e + g of [uu uv 0; uv uu+vv uv; 0 uv vv] (e f g) = right, by Cramer's rule.
+        both = uu + vv
+        determinant = uu * (both * vv - uv * uv) - uv * uv * vv
+        if abs(determinant) > 1e-30 * max(1e-30, both**3):
+            e = right[0] * (both * vv - uv * uv) - uv * (right[1] * vv - uv * right[2])
+            g = uu * (both * right[2] - right[1] * uv) - uv * uv * right[2] + right[0] * uv * uv
+            out[t] = (e + g) / determinant / 2
 
 
 def hard_edges(mesh: Mesh, width: float) -> HardEdges | None:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import colorsys
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from copper_sieve.core.baking.curvature import hard_edges, near_edges, smooth_curvature
 from copper_sieve.core.baking.from_detail import in_tangent_space
 from copper_sieve.core.baking.hemisphere import openness, thickness
+from copper_sieve.core.baking.options import BakeOptions
 from copper_sieve.core.baking.places import Places, Surroundings, planes_of
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Float
@@ -17,9 +17,6 @@ from copper_sieve.core.mesh.covering import blended
 from copper_sieve.core.mesh.mesh import Mesh, unit
 from copper_sieve.core.mesh.rays import UNBOUND, RayScene
 from copper_sieve.core.mesh.tangents import tangents_of
-
-if TYPE_CHECKING:
-    from copper_sieve.core.baking.bake import BakeOptions
 
 _STEP = 2e-5  # of the model's size: how far above the surface rays start
 _RIGHT_ANGLE = 4 / np.pi  # times the width: then an edge of 90 degrees is just 1

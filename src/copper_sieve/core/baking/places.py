@@ -63,7 +63,8 @@ class Surroundings:
         """flat : `face_normals` of the mesh, once for all calls."""
         positions = np.empty((len(places), 3), dtype=np.float32)
         lifted = np.empty_like(positions)
-        _lift(mesh.positions, mesh.normals, places.triangles, places.weights, positions, lifted)
+        corners, ahead = np.ascontiguousarray(mesh.positions), np.ascontiguousarray(mesh.normals)
+        _lift(corners, ahead, places.triangles, places.weights, positions, lifted)
         normals = unit(blended(mesh.normals, places.triangles, places.weights))
         planes = flat[places.triangles]
         lost = ~normals.any(1)

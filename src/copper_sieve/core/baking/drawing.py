@@ -1,0 +1,172 @@
+"""A tile of a bake: places of the model are drawn, measured some thousand at a time, and summed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+
+from copper_sieve.core.baking.baked_map import BAKED_MAPS
+from copper_sieve.core.baking.from_detail import (
+    Cage,
+    Group,
+    found_on_detail,
+    groups,
+    usual_offset,
+)
+from copper_sieve.core.baking.measures import Measures
+from copper_sieve.core.baking.options import Baked, BakeOptions
+from copper_sieve.core.baking.places import Places
+from copper_sieve.core.errors import CancelledError, MeshError
+from copper_sieve.core.image.padding import nearest_covered
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.covering import covering, samples_in_texel
+from copper_sieve.core.mesh.mesh import Mesh, unit
+
+_RAYS_AT_ONCE = 4_000_000  # between two looks at whether to stop
+_MOST_AT_ONCE = 1 << 18  # places
+_NOWHERE = np.float32(-1e6)  # UVs of what is not drawn
+_PROBES = 128  # texels a side by which an offset is measured
+
+
+class Ground:
+    """What all tiles of a bake share: the models, their rays, the cage.
+
+    uv : (T, 3, 2) float32 of what is drawn; the rest lies far outside every tile
+    """
+
+    def __init__(  # noqa: PLR0917
+        self,
+        mesh: Mesh,
+        names: list[str],
+        options: BakeOptions,
+        detailed: Mesh | None,
+        cage: Mesh | None,
+        material: str | None,
+    ) -> None:
+        self.names, self.options, self.has_detail = names, options, detailed is not None
+        self.uv: Float = mesh.uvs[options.uv_set]
+        if material is not None:
+            self.uv = np.where(mesh.is_of(material)[:, None, None], self.uv, _NOWHERE)
+        self.measures = Measures(mesh, names, options, detailed)
+        self.offset = options.offset if detailed is not None and cage is None else None
+        self._cage: Cage | None = None
+        self._groups: list[Group] = []
+        if detailed is not None:
+            self._prepare_detail(mesh, detailed, cage)
+
+    def _prepare_detail(self, mesh: Mesh, detailed: Mesh, cage: Mesh | None) -> None:
+        self._groups = list(groups(mesh, detailed, self.options.by_name))
+        if cage is not None:
+            self._cage = Cage.by_model(mesh, cage)
+            return
+        if self.offset is None:
+            drawn = self.uv - np.floor(self.uv.mean(1, keepdims=True))  # all tiles over each other
+            self.offset = usual_offset(mesh, detailed, Places.of(covering(drawn, _PROBES, _PROBES)))
+        self._cage = Cage.by_offset(mesh, self.offset)
+
+    def on_surface(self, places: Places) -> Iterator[tuple[Places, Places | None]]:
+        """Some of the places, and where on the model that is measured they are; None: nowhere."""
+        if self._cage is None:
+            yield places, places
+            return
+        for group in self._groups:
+            some = places.chosen(group.simple[places.triangles])
+            if not len(some):
+                continue
+            on, met = found_on_detail(self._cage, group, some)
+            self.measures.sent += len(some)
+            if met.any():
+                yield some.chosen(met), on.chosen(met)
+            if not met.all():
+                yield some.chosen(~met), None
+
+
+class TileWork:
+    """Sums over the samples of one tile while they are drawn.
+
+    place : the unit square of the UVs, v down; seconds : what it took
+    """
+
+    def __init__(self, ground: Ground, place: tuple[int, int]) -> None:
+        self._ground, self._place, options = ground, place, ground.options
+        self._uv = ground.uv - np.array(place, dtype=np.float32)
+        texels = options.width * options.height
+        self._sums = {
+            name: np.zeros((texels, BAKED_MAPS[name].components), np.float32)
+            for name in ground.names
+        }
+        self._counts = np.zeros(texels, dtype=np.int32)
+        self._missed = np.zeros(texels, dtype=np.int32)
+        self._sent = 0
+        self.seconds = 0.0
+
+    def run(
+        self,
+        on_progress: Callable[[float], None] | None,
+        is_cancelled: Callable[[], bool] | None,
+    ) -> None:
+        """Draw every sample and measure it. Raises CancelledError, MeshError for an empty tile."""
+        options, before = self._ground.options, self._ground.measures.sent
+        at = samples_in_texel(options.samples)
+        each = sum(BAKED_MAPS[name].rays for name in self._ground.names) * options.rays
+        step = max(256, min(_MOST_AT_ONCE, _RAYS_AT_ONCE // max(1, each)))
+        for n, sample in enumerate(at):
+            places = Places.of(covering(self._uv, options.width, options.height, sample))
+            for start in range(0, len(places), step):
+                if is_cancelled and is_cancelled():
+                    raise CancelledError
+                self._take(places.chosen(slice(start, start + step)))
+                if on_progress:
+                    on_progress((n + min(1.0, (start + step) / len(places))) / len(at))
+        self._sent = self._ground.measures.sent - before
+        if not self._counts.any() and not self._missed.any():
+            raise MeshError(
+                f"the model's UVs leave tile {self._place[0]}, {self._place[1]} empty: unwrap it "
+                "into the square from 0 to 1, or choose another UV set or tile"
+            )
+
+    def _take(self, places: Places) -> None:
+        for base, on in self._ground.on_surface(places):
+            if on is None:
+                self._missed[base.texels] += 1
+                continue
+            new = self._counts[base.texels] == 0
+            for name, value in self._ground.measures.of(base, on).items():
+                if BAKED_MAPS[name].exact:
+                    self._sums[name][base.texels[new]] = value[new]
+                else:
+                    self._sums[name][base.texels] += value
+            self._counts[base.texels] += 1
+
+    @property
+    def farthest(self) -> float:
+        """Metres between the surfaces at most, as the mean of a texel; 0 without a height."""
+        if "height" not in self._sums or not self._counts.any():
+            return 0.0
+        means = self._sums["height"][:, 0] / np.maximum(self._counts, 1)
+        return float(np.abs(means).max())
+
+    def finished(self, height_range: float) -> Baked:
+        """Means of the samples, in the numbers that are stored, padded to the border."""
+        options, counts, missed = self._ground.options, self._counts, self._missed
+        shape = (options.height, options.width)
+        found = nearest_covered((counts > 0).reshape(shape)).ravel()
+        done = Baked({}, ((counts > 0) | (missed > 0)).reshape(shape))
+        for name in self._ground.names:
+            one, values = BAKED_MAPS[name], self._sums.pop(name)
+            if not one.exact:
+                values /= np.maximum(counts, 1)[:, None]
+            if one.stored == "normal":
+                values = unit(values)
+            if name == "height":
+                values = np.clip(0.5 + values / np.float32(height_range), 0, 1)
+                done.height_range = height_range
+            done.maps[name] = values[found].reshape(*shape, one.components)
+        done.rays, done.offset = self._sent, self._ground.offset
+        done.samples, done.misses = int((counts + missed).sum()), int(missed.sum())
+        done.colors = self._ground.measures.colors
+        if self._ground.has_detail:
+            share = missed / np.maximum(counts + missed, 1)
+            done.missed = share.astype(np.float32).reshape(shape)
+        return done
