@@ -10,6 +10,11 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
+# Two processes of tests, their servers and browsers share the cores: threads of kernels that wait
+# for each other sleep instead of spinning, which takes half of the time otherwise. Set before any
+# kernel is loaded, and inherited by what is started.
+os.environ.setdefault("OMP_WAIT_POLICY", "passive")
+
 import numpy as np
 import pytest
 from xdist.scheduler import LoadScopeScheduling
