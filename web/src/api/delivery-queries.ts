@@ -1,0 +1,122 @@
+// Query factories of deliveries: what is under way, what was written, what two of them differ in.
+import { queryOptions } from "@tanstack/react-query";
+import { answer, api, type DeliveryRead, type Schemas } from "./client";
+import { BUSY_EVERY, CALM_EVERY } from "./pace";
+
+export function isUnderWay(delivery: DeliveryRead): boolean {
+  return delivery.state === "queued" || delivery.state === "running";
+}
+
+export const deliveryQueries = {
+  /** What is delivered by itself as soon as it changed. */
+  keptUp: (project: string) =>
+    queryOptions({
+      queryKey: ["kept-up", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/kept-up", { params: { path: { project } } })),
+    }),
+  /** What a delivery of cells would be. */
+  lookAt: (project: string, cells: Schemas["CellAsk"][]) =>
+    queryOptions({
+      queryKey: ["dry-run", project, cells],
+      queryFn: () =>
+        answer(
+          api.POST("/api/projects/{project}/looks", {
+            params: { path: { project } },
+            body: { set_ids: [], target_ids: [], cells, removes: false, anew: false },
+          }),
+        ),
+      enabled: cells.length > 0,
+      retry: false,
+      staleTime: 0,
+      gcTime: 10_000,
+    }),
+  /** What a later delivery wrote otherwise. */
+  compared: (earlier: number, later: number) =>
+    queryOptions({
+      queryKey: ["compared", earlier, later],
+      queryFn: () =>
+        answer(
+          api.GET("/api/deliveries/{delivery_id}/compared/{other_id}", {
+            params: { path: { delivery_id: earlier, other_id: later } },
+          }),
+        ),
+    }),
+  comparedChannel: (of: {
+    earlier: number;
+    n: number;
+    later: number;
+    otherN: number;
+    file: string;
+    letter: string;
+  }) =>
+    queryOptions({
+      queryKey: ["compared-channel", of],
+      queryFn: () =>
+        answer(
+          api.GET(
+            "/api/deliveries/{delivery_id}/parts/{n}/compared/{other_id}/{other_n}/files/{name}/channels/{letter}",
+            {
+              params: {
+                path: {
+                  delivery_id: of.earlier,
+                  n: of.n,
+                  other_id: of.later,
+                  other_n: of.otherN,
+                  name: of.file,
+                  letter: of.letter,
+                },
+              },
+            },
+          ),
+        ),
+      staleTime: Number.POSITIVE_INFINITY,
+    }),
+  deliveries: (project: string) =>
+    queryOptions({
+      queryKey: ["deliveries", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/deliveries", { params: { path: { project } } })),
+    }),
+  /** Deliveries that wait or run, in short. */
+  work: (project: string) =>
+    queryOptions({
+      queryKey: ["work", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/work", { params: { path: { project } } })),
+      refetchInterval: ({ state: { data } }) => (data?.length ? BUSY_EVERY : CALM_EVERY),
+    }),
+  /** A channel of a delivered file against what it was made of. */
+  channel: (of: { delivery: number; part: number; file: string; letter: string }) =>
+    queryOptions({
+      queryKey: ["channel", of],
+      queryFn: () =>
+        answer(
+          api.GET("/api/deliveries/{delivery_id}/parts/{n}/files/{name}/channels/{letter}", {
+            params: {
+              path: { delivery_id: of.delivery, n: of.part, name: of.file, letter: of.letter },
+            },
+          }),
+        ),
+    }),
+  delivery: (id: number) =>
+    queryOptions({
+      queryKey: ["delivery", id],
+      queryFn: () =>
+        answer(api.GET("/api/deliveries/{delivery_id}", { params: { path: { delivery_id: id } } })),
+      refetchInterval: ({ state: { data } }) =>
+        data && isUnderWay(data) ? (data.parts.length > 100 ? 5 : 1) * BUSY_EVERY : false,
+    }),
+  /** What a part wrote, and its proof. */
+  deliveredPart: (id: number, n: number) =>
+    queryOptions({
+      queryKey: ["delivery", id, n],
+      queryFn: () =>
+        answer(
+          api.GET("/api/deliveries/{delivery_id}/parts/{n}", {
+            params: { path: { delivery_id: id, n } },
+          }),
+        ),
+      staleTime: 0,
+    }),
+};
