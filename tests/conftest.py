@@ -30,6 +30,8 @@ from copper_sieve.store.projects import ensure_project
 
 RUN = "SIEVE_TEST_RUN"
 _FIRST = ("e2e", "faults")  # the longest, each in one process from beginning to end
+# Browser tests that start servers of their own: the other process can take them.
+_APART = ("tests/e2e/test_access.py", "tests/e2e/test_start_and_stop.py")
 
 
 def _folder(path: str) -> str:
@@ -39,18 +41,23 @@ def _folder(path: str) -> str:
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """The longest first."""
     rank = {name: n for n, name in enumerate(_FIRST)}
-    items.sort(key=lambda item: rank.get(_folder(item.nodeid), len(_FIRST)))
+    items.sort(
+        key=lambda item: (
+            rank.get(_folder(item.nodeid), len(_FIRST)),
+            item.nodeid.startswith(_APART),  # what nothing else waits for goes on first
+        )
+    )
 
 
 class _ByRoom(LoadScopeScheduling):
     """Shares the tests among processes: by folder those that serve something, else by file.
 
-    So the browser has one core, all else the other.
+    So the browser has one core for most of the time, all else the other.
     """
 
     def _split_scope(self, nodeid: str) -> str:
-        folder = _folder(nodeid)
-        return folder if folder in _FIRST else nodeid.partition("::")[0]
+        folder, file = _folder(nodeid), nodeid.partition("::")[0]
+        return folder if folder in _FIRST and file not in _APART else file
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> LoadScopeScheduling:
