@@ -2,31 +2,18 @@
 
 from __future__ import annotations
 
-import os
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from copper_sieve.core.codecs import write_picture, written_by_ending
-from copper_sieve.core.errors import WriteError
 from copper_sieve.core.image.raster import Picture
+from copper_sieve.library.placing import place_whole
 
 
 def write_whole(pictures: Mapping[Path, Picture]) -> None:
-    """Write them beside their places first, then put them there. Raises WriteError."""
-    working = {
-        path: path.with_name(f".{path.stem}.{os.getpid()}{path.suffix}") for path in pictures
-    }
-    path = next(iter(pictures))
-    try:
-        for path, picture in pictures.items():
-            path.parent.mkdir(parents=True, exist_ok=True)
-            write_picture(working[path], picture, written_by_ending(path).name)
-        for path, one in working.items():
-            one.replace(path)
-    except OSError as error:
-        raise WriteError(
-            f"{path} could not be written ({error.strerror}): check the folder"
-        ) from error
-    finally:
-        for one in working.values():
-            one.unlink(missing_ok=True)
+    """Write each in the format of its ending. Raises WriteError."""
+    place_whole({path: _writing(picture) for path, picture in pictures.items()})
+
+
+def _writing(picture: Picture) -> Callable[[Path], None]:
+    return lambda path: write_picture(path, picture, written_by_ending(path).name)

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Mapping, Sequence
+from functools import partial
 from pathlib import Path
 
 from copper_sieve.core.codecs.checksums import file_sha256
-from copper_sieve.core.codecs.gltf_file import UNREADABLE, GltfFile
+from copper_sieve.core.codecs.gltf_file import GltfFile
 from copper_sieve.core.codecs.meshes.attaching import Attached
 from copper_sieve.core.codecs.meshes.attaching import attach as attach_to
+from copper_sieve.core.codecs.meshes.failing import told_as_damaged
 from copper_sieve.core.codecs.meshes.reading import read_model
-from copper_sieve.core.errors import DamagedModelError, MeshError, WriteError
+from copper_sieve.core.errors import MeshError, WriteError
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.models.naming import slug
+from copper_sieve.library.placing import place_whole
 
 _ENDINGS = (".glb", ".gltf")
 
@@ -79,10 +81,8 @@ def _documents(
         if not path.is_file() or file_sha256(path) != entry.sha256:
             raise MeshError(f"{path} is not there as it was delivered: deliver it again")
         called = next((one for one in names if slug(one) == manifest.set), manifest.set)
-        try:
+        with told_as_damaged(path.name):
             found[name or called] = GltfFile.read(path)
-        except UNREADABLE as error:
-            raise DamagedModelError(f"{path} is no whole glTF file: deliver it again") from error
     return found
 
 
@@ -95,15 +95,4 @@ def _write(found: Attached, source: Path, target: Path) -> None:
             target.parent.resolve()
         ):
             raise WriteError(f"{source.name} names {path.name} outside its folder")
-    working = {path: path.with_name(f".{path.name}.{os.getpid()}") for path in files}
-    try:
-        for path, data in files.items():
-            path.parent.mkdir(parents=True, exist_ok=True)
-            working[path].write_bytes(data)
-        for path, one in working.items():
-            one.replace(path)
-    except OSError as error:
-        raise WriteError(f"{target} could not be written ({error.strerror}): check it") from error
-    finally:
-        for one in working.values():
-            one.unlink(missing_ok=True)
+    place_whole({path: partial(Path.write_bytes, data=data) for path, data in files.items()})

@@ -47,10 +47,8 @@ class FileMaps:
         self._conventions = Conventions.of(export)
         self._sizes: dict[tuple[int, int], Maps] = {}
         self._chains: dict[tuple[int, int], list[dict[MapKind, Raster]]] = {}
-        self._nearest: dict[int, Index] = {}
         with computing:
             self._maps = self._padded(rasters)
-        self._nearest.clear()
 
     def _padded(self, rasters: Maps) -> Maps:
         """Grown beyond what the islands cover, and beyond the mask, which itself only the islands
@@ -60,26 +58,27 @@ class FileMaps:
         if padding.mode == "none" or (mask is None and islands is None):
             return rasters
         width, height = next(iter(rasters.values())).size
-        on_islands = islands.at(width, height) if islands else None
-        covered = on_islands
+        covered = islands.at(width, height) if islands else np.ones((height, width), dtype=np.bool_)
+        grown = dict(rasters)
         if mask is not None:
-            opaque = mask.pixels[:, :, 0] > padding.above
-            covered = opaque if on_islands is None else opaque & on_islands
-        return {
-            kind: self._grown(one, on_islands if kind is padding.mask else covered)
-            for kind, one in rasters.items()
-        }
+            if islands:
+                grown[padding.mask] = self._grown(mask, self._nearest(covered))
+            covered &= mask.pixels[:, :, 0] > padding.above
+        found = self._nearest(covered)
+        for kind, one in rasters.items():
+            if one is not mask:
+                grown[kind] = self._grown(one, found)
+        return grown
 
-    def _grown(self, one: Raster, covered: Mask | None) -> Raster:
-        if covered is None:
-            return one
+    def _nearest(self, covered: Mask) -> Index:
+        """Islands end at the border of the picture; what is opaque may go on beyond it."""
         padding = self._packing.preset.padding
-        if (found := self._nearest.get(id(covered))) is None:
-            # Islands end at the border of the picture; what is opaque may go on beyond it.
-            wrap = False if self._packing.coverage else self._packing.texture_set.surface.wrap
-            reach = padding.texels if padding.mode == "texels" else None
-            found = nearest_covered(covered, reach=reach, wrap=as_wrap(wrap))
-            self._nearest[id(covered)] = found
+        wrap = False if self._packing.coverage else self._packing.texture_set.surface.wrap
+        reach = padding.texels if padding.mode == "texels" else None
+        return nearest_covered(covered, reach=reach, wrap=as_wrap(wrap))
+
+    @staticmethod
+    def _grown(one: Raster, found: Index) -> Raster:
         return Raster(gathered(one.pixels, found), one.meaning)
 
     def at(self, size: tuple[int, int]) -> Maps:

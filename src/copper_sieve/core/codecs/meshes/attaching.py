@@ -9,11 +9,12 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote, unquote
 
-from copper_sieve.core.codecs.gltf_file import UNREADABLE, GltfFile
+from copper_sieve.core.codecs.gltf_file import GltfFile
+from copper_sieve.core.codecs.meshes.failing import told_as_damaged
 from copper_sieve.core.codecs.meshes.growing import MEDIA, GrowingGltf
 from copper_sieve.core.codecs.meshes.tangent_writing import write_tangents
 from copper_sieve.core.codecs.registry import CODECS
-from copper_sieve.core.errors import DamagedModelError, MeshError, PictureError
+from copper_sieve.core.errors import MeshError
 
 # What a material says of its surface; the rest (name, extras, two sides …) is the model's own.
 _OF_THE_SURFACE = (
@@ -55,23 +56,14 @@ def attach(
         several are split
     Raises MeshError for a material that is not there, DamagedModelError.
     """
-    try:
+    with told_as_damaged(model.path.name):
         work = _Work(model, name, uv_set)
         for material, document in dresses.items():
             work.dress(material, document)
         if tangents:
             work.remarks += write_tangents(model, work.growing, uv_set)
-        return Attached(
-            work.growing.written(), work.growing.beside, tuple(dict.fromkeys(work.remarks))
-        )
-    except PictureError as error:
-        raise DamagedModelError(error.message) from error
-    except RecursionError as error:
-        raise DamagedModelError(f"{model.path.name} is nested too deeply") from error
-    except UNREADABLE as error:
-        raise DamagedModelError(
-            f"{model.path.name} is no whole glTF file ({str(error)[:200]}): export it again"
-        ) from error
+        remarks = tuple(dict.fromkeys(work.remarks))
+        return Attached(work.growing.written(), work.growing.beside, remarks)
 
 
 class _Work:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from copper_sieve.core.codecs.gltf_file import UNREADABLE, GltfFile
+from copper_sieve.core.codecs.gltf_file import GltfFile
+from copper_sieve.core.codecs.meshes.failing import told_as_damaged
 from copper_sieve.core.codecs.meshes.gltf import read_gltf
 from copper_sieve.core.codecs.meshes.limits import MODEL_ENDINGS, ModelLimits
 from copper_sieve.core.codecs.meshes.tables import read_tables
@@ -12,7 +13,6 @@ from copper_sieve.core.errors import (
     DamagedModelError,
     ModelTooLargeError,
     NotAModelError,
-    PictureError,
 )
 from copper_sieve.core.mesh.mesh import Mesh, checked
 
@@ -36,16 +36,8 @@ def read_model(path: Path, limits: ModelLimits | None = None) -> Mesh:
     kind = _kind(path, size)
     if kind != "gltf":
         return checked(read_tables(path, kind, limits.max_triangles), path.name)
-    try:
+    with told_as_damaged(path.name):
         return checked(read_gltf(GltfFile.read(path), limits.max_triangles), path.name)
-    except PictureError as error:
-        raise DamagedModelError(error.message) from error
-    except RecursionError as error:
-        raise DamagedModelError(f"{path.name} is nested too deeply: export it again") from error
-    except UNREADABLE as error:
-        raise DamagedModelError(
-            f"{path.name} is no whole glTF file ({str(error)[:200]}): export it again"
-        ) from error
 
 
 def _kind(path: Path, size: int) -> str:

@@ -1,0 +1,24 @@
+"""What reading a glTF file may raise, as the errors of a model."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from copper_sieve.core.codecs.gltf_file import UNREADABLE
+from copper_sieve.core.errors import DamagedModelError, PictureError
+
+
+@contextmanager
+def told_as_damaged(name: str) -> Iterator[None]:
+    """Raises DamagedModelError that names the file, for whatever `GltfFile` raises inside."""
+    try:
+        yield
+    except PictureError as error:
+        raise DamagedModelError(error.message) from error
+    except RecursionError as error:
+        raise DamagedModelError(f"{name} is nested too deeply: export it again") from error
+    except UNREADABLE as error:
+        raise DamagedModelError(
+            f"{name} is no whole glTF file ({str(error)[:200]}): export it again"
+        ) from error

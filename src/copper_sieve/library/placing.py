@@ -1,0 +1,31 @@
+"""Files that are written all of them whole, or none."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Mapping
+from pathlib import Path
+
+from copper_sieve.core.errors import WriteError
+
+
+def place_whole(files: Mapping[Path, Callable[[Path], object]]) -> None:
+    """Write files beside their places first, then put them there. Raises WriteError.
+
+    files : for each place what writes it to a path that has the same ending
+    """
+    working = {path: path.with_name(f".{path.stem}.{os.getpid()}{path.suffix}") for path in files}
+    path = next(iter(files))
+    try:
+        for path, write in files.items():
+            path.parent.mkdir(parents=True, exist_ok=True)
+            write(working[path])
+        for path, one in working.items():
+            one.replace(path)
+    except OSError as error:
+        raise WriteError(
+            f"{path} could not be written ({error.strerror}): check the folder"
+        ) from error
+    finally:
+        for one in working.values():
+            one.unlink(missing_ok=True)
