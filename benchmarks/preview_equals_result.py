@@ -68,7 +68,7 @@ def sets() -> dict[str, tuple[MapKind, SetDefinition]]:
     found = {}
     for one in OPERATIONS.values():
         kinds = {k: usual.maps[k] for k in usual.maps}
-        if not set(one.inputs) <= set(kinds) or one.name == "height_from_normal":
+        if one.takes_from or not set(one.inputs) <= set(kinds) or one.name == "height_from_normal":
             continue
         slots = {}
         for slot in one.slots:

@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import cache
+
 import numpy as np
 
+from copper_sieve.core.baking import OnModel
 from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.operations import Operation, Surface, get_operation
+from tests.core.mesh.solids import ball
 
 TILE = Surface.of(tile_size=1.0, depth=0.05, wrap=True)
 
@@ -23,6 +29,20 @@ def run(
     first = operation.inputs[0] if operation.inputs else operation.slots[0].name
     inputs = {first: source, **(also or {})}
     return operation.compute(inputs, operation.resolve(given), surface)
+
+
+@cache
+def two_balls() -> tuple[Mesh, Mesh]:
+    """A coarse ball, and a finer one with colors that lies a little above it."""
+    fine = ball(0.51, rings=24)
+    return ball(0.5, rings=12), replace(fine, colors=np.full_like(fine.positions, 0.25))
+
+
+def on_ball(surface: Surface, shape: tuple[int, int]) -> Surface:
+    """The same surface on a ball with a detailed version, for operations that take from a model."""
+    simple, detailed = two_balls()
+    model = OnModel(simple, shape[1], shape[0], detailed=detailed)
+    return replace(surface, model=model)
 
 
 def any_inputs(

@@ -25,7 +25,7 @@ from copper_sieve.core.operations import (
 )
 from copper_sieve.core.operations.declaration import operation
 from copper_sieve.core.operations.numerics.spectrum import blur, filter_spectrum, gaussian_response
-from tests.core.operating import TILE, angles, any_inputs, band_limited, run, slopes
+from tests.core.operating import TILE, angles, any_inputs, band_limited, on_ball, run, slopes
 
 
 def waves(side: int = 256, cycles: int = 3) -> tuple[np.ndarray, np.ndarray]:
@@ -225,7 +225,7 @@ def test_every_operation_bears_odd_sizes_and_stays_in_range(
     name: str, shape: tuple[int, int], wrap: bool
 ) -> None:
     one = OPERATIONS[name]
-    surface, settled = Surface.of(0.5, 0.05, wrap=wrap), one.resolve({})
+    surface, settled = on_ball(Surface.of(0.5, 0.05, wrap=wrap), shape), one.resolve({})
     inputs = any_inputs(one, shape)
     kept = {key: pixels.copy() for key, pixels in inputs.items()}
     out = one.compute(inputs, settled, surface)
@@ -251,7 +251,7 @@ def test_every_operation_bears_odd_sizes_and_stays_in_range(
 def test_declarations_are_whole(name: str) -> None:
     one = OPERATIONS[name]
     assert name.startswith(f"{one.output}_from_")
-    assert one.inputs or any(slot.required for slot in one.slots)
+    assert one.inputs or any(slot.required for slot in one.slots) or one.takes_from
     assert not {slot.name for slot in one.slots} & set(MapKind)
     for parameter in one.parameters:
         assert parameter.meaning

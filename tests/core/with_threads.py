@@ -12,7 +12,7 @@ import numba
 import numpy as np
 
 from copper_sieve.core.operations import OPERATIONS, Operation, Surface
-from tests.core.operating import any_inputs
+from tests.core.operating import any_inputs, on_ball
 
 
 def bytes_of(operation: Operation, threads: int) -> str:
@@ -20,7 +20,7 @@ def bytes_of(operation: Operation, threads: int) -> str:
     numba.set_num_threads(threads)
     inputs = any_inputs(operation, (150, 130), seed=4)
     given = {p.name: "#808080" for p in operation.parameters if p.form == "colors"}
-    surface = Surface.of(1.0, 0.05, wrap=True)
+    surface = on_ball(Surface.of(1.0, 0.05, wrap=True), (150, 130))
     result = operation.compute(inputs, operation.resolve(given), surface)
     return hashlib.sha256(np.ascontiguousarray(result).tobytes()).hexdigest()
 

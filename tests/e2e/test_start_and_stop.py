@@ -15,6 +15,7 @@ from pathlib import Path
 
 import pytest
 
+from copper_sieve.demo.kettle_sets import KETTLE_SETS
 from copper_sieve.demo.lantern_row import SCENARIOS
 from tests.e2e.conftest import Served, start_demo, stop_demo
 
@@ -55,7 +56,7 @@ def test_two_at_once_share_the_cluster_and_leave_nothing_behind(home: Path) -> N
     try:
         assert first.address != second.address
         rows = get(first, "/api/projects/lantern-row/sets")
-        assert [row["name"] for row in rows] == sorted(SCENARIOS)  # type: ignore[attr-defined]
+        assert [row["name"] for row in rows] == sorted([*SCENARIOS, *KETTLE_SETS])  # type: ignore[attr-defined]
         assert get(second, "/api/projects/lantern-row/sets") == rows
         assert any("postgres" in command for command in processes_of(home))
         assert any(" work" in command for command in processes_of(home))

@@ -15,6 +15,7 @@ import { CommandPalette } from "@/parts/palette";
 const places = [
   { path: "tray", label: "Tray" },
   { path: "intake", label: "Intake" },
+  { path: "models", label: "Models" },
   { path: "bench", label: "Bench" },
   { path: "targets", label: "Targets" },
   { path: "deliveries", label: "Deliveries" },
@@ -26,15 +27,18 @@ export function useProject(): string {
   return project;
 }
 
-/** Away from Tray and Intake a dropped file would make the browser leave the page: say where it goes. */
+/** Away from the places that take files in a dropped file would make the browser leave the page: say where it goes. */
 function useDropGuard() {
-  const taking = /\/(tray|intake)$/.test(useLocation().pathname);
+  const taking = /\/(tray|intake|models)$/.test(useLocation().pathname);
   useEffect(() => {
     const guard = (event: DragEvent) => {
       if (!event.dataTransfer?.types.includes("Files")) return;
       event.preventDefault(); // also where it is taken: the place may not be there yet
       if (event.type === "drop" && !taking)
-        notify("wrong", "Nothing was taken in: drop files on Intake or the Tray.");
+        notify(
+          "wrong",
+          "Nothing was taken in: drop pictures on Intake or the Tray, models on Models.",
+        );
     };
     addEventListener("dragover", guard);
     addEventListener("drop", guard);

@@ -45,6 +45,9 @@ const Projects = loaded(async () => ({
 }));
 const Tray = loaded(async () => ({ default: (await import("@/places/tray/tray")).Tray }));
 const Intake = loaded(async () => ({ default: (await import("@/places/intake/intake")).Intake }));
+const Models = loaded(async () => ({
+  default: (await import("@/places/models/models")).Models,
+}));
 const BenchDoor = loaded(async () => ({
   default: (await import("@/places/bench/bench")).BenchDoor,
 }));
@@ -74,6 +77,7 @@ const router = createBrowserRouter([
       { index: true, element: <ProjectDoor />, errorElement: <PlaceFault /> },
       { path: "tray", element: <Tray />, errorElement: <PlaceFault /> },
       { path: "intake", element: <Intake />, errorElement: <PlaceFault /> },
+      { path: "models", element: <Models />, errorElement: <PlaceFault /> },
       { path: "bench", element: <BenchDoor />, errorElement: <PlaceFault /> },
       { path: "targets/:targetId?", element: <Targets />, errorElement: <PlaceFault /> },
       { path: "bench/:setId/:kind?", element: <Bench />, errorElement: <PlaceFault /> },

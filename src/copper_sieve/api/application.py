@@ -27,6 +27,7 @@ from copper_sieve.api.routers import (
     destinations,
     followed,
     hooks,
+    models,
     projects,
     recipes,
     sets,
@@ -72,6 +73,7 @@ _ROUTERS = (
     destinations,
     followed,
     hooks,
+    models,
 )
 _ANSWERS: dict[int | str, dict[str, Any]] = {
     status: {"model": ErrorAnswer}
@@ -124,7 +126,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
         app.state.context = context
         app.state.previewer = Previewer(context)
         app.state.recognizer = Recognizer(context)
-        app.state.rest = Rest(context.memory)
+        app.state.rest = Rest(context.memory, also=context.models.forget)
         app.state.follower = Follower(context, app.state.recognizer.wake)
         app.state.overseer = Overseer(context, app.state.rest.quiet)
         # Threads that begin and end with the application.

@@ -75,12 +75,12 @@ def _list(as_json: bool) -> None:
         operations = [
             {key: value for key, value in asdict(one).items() if key != "compute"}
             for one in OPERATIONS.values()
-            if not one.blends
+            if one.by_pictures
         ]
         print(json.dumps({"operations": operations, "surface": surface}, indent=2))
         return
     for one in OPERATIONS.values():
-        if one.blends:  # a command has one set
+        if not one.by_pictures:  # a command has one set, and `bake` takes maps from a model
             continue
         asked = [*one.inputs, *(slot.name for slot in one.slots if slot.required)]
         print(f"{one.name}: {one.output} from {', '.join(asked)}: {one.title}")

@@ -27,6 +27,7 @@ _COPPER_FOOT: Rect = (0.45, 0.56, 0.26, 0.42)
 _COPPER_SPOUT: Rect = (0.73, 0.56, 0.26, 0.42)
 _CEDAR_HANDLE: Rect = (0.01, 0.01, 0.98, 0.6)
 _CEDAR_KNOB: Rect = (0.01, 0.64, 0.5, 0.35)
+_FINER = 14
 Relief = Callable[[Grid, Grid], Grid]  # metres outwards, by u and v
 
 
@@ -123,9 +124,12 @@ def _knob(relief: Relief) -> Callable[[Grid, Grid], Grid]:
     return places
 
 
-def kettle(*, detailed: bool) -> list[Mesh]:
-    """Its parts, one mesh each; the simple one has about two thousand triangles."""
-    version, finer = ("high", 14) if detailed else ("low", 1)
+def kettle(*, detailed: bool, finer: int = _FINER) -> list[Mesh]:
+    """Its parts, one mesh each; the simple one has about two thousand triangles.
+
+    finer : times as many steps both ways in the detailed one
+    """
+    version, finer = ("high", finer) if detailed else ("low", 1)
     metal, wood = (hammered, grained) if detailed else (none, none)
     parts = (
         ("body", COPPER, _COPPER_BODY, _body(metal), 32, 12),
@@ -148,12 +152,12 @@ def kettle(*, detailed: bool) -> list[Mesh]:
     ]
 
 
-def write_kettle(folder: Path) -> tuple[Path, Path]:
-    """Both versions as .glb files: the simple and the detailed one."""
+def write_kettle(folder: Path, *, finer: int = _FINER) -> tuple[Path, Path]:
+    """Both versions as .glb files: the simple and the detailed one; see `kettle`."""
     folder.mkdir(parents=True, exist_ok=True)
     found = folder / "kettle.glb", folder / "kettle_detailed.glb"
     for path, detailed in zip(found, (False, True), strict=True):
-        write_model(path, kettle(detailed=detailed))
+        write_model(path, kettle(detailed=detailed, finer=finer))
     return found
 
 

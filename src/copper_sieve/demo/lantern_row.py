@@ -21,6 +21,7 @@ from copper_sieve.core.models.texture_set import (
 from copper_sieve.core.recognition.names import normal_y_from_name
 from copper_sieve.demo.cedar_lattice import draw_cedar_lattice
 from copper_sieve.demo.hammered_copper import draw_hammered_copper
+from copper_sieve.demo.kettle_sets import KETTLE_FILE, add_kettle
 from copper_sieve.demo.lace_blind import draw_lace_blind
 from copper_sieve.demo.paper_lantern import draw_paper_lantern
 from copper_sieve.demo.tatami_weave import draw_tatami_weave
@@ -188,6 +189,9 @@ def fill_demo(
             pictures[word] = _take_in(context, named, picture)
         with context.database.transaction() as connection:
             add_set(connection, project.id, scenario_set(name, pictures))
+    if KETTLE_FILE not in known:
+        between()
+        add_kettle(context, slug, project.id)
 
 
 def _take_in(context: Context, name: str, picture: Picture) -> Imported:

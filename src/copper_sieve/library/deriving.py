@@ -200,7 +200,7 @@ def _usual(
         one
         for one in OPERATIONS.values()
         if one.output is wanted
-        and not one.blends
+        and one.by_pictures
         and all(kind in texture_set.maps and kind is not wanted for kind in one.inputs)
         and set(slots) <= {slot.name for slot in one.slots}
     ]

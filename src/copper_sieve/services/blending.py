@@ -65,5 +65,5 @@ def _measured(
             complete, sizes, wanted=[MapKind.HEIGHT], longer_side=min(_SIDE, max(geometry.size)),
             compute_side=_SIDE, geometry=geometry,
         )  # fmt: skip
-        depth = evaluate(graph, context.load_source, cache=context.cache).depth
+        depth = evaluate(graph, context.load_source, context.load_model, cache=context.cache).depth
     return Measured(texture_set, geometry.surface, depth or 0.0)

@@ -169,7 +169,7 @@ def computed(context: Context, part: KeptPart, name: str, letter: str) -> Comput
         raise NotFoundError(f"{name} has no channel {letter}")
     narrowed = replace(packing, files=(file,))
     graph = graph_of(packing, sizes, narrowed.wanted)
-    rasters = evaluate(graph, context.load_source, cache=context.cache)
+    rasters = evaluate(graph, context.load_source, context.load_model, cache=context.cache)
     maps = FileMaps(narrowed.with_depth(rasters.depth), rasters)
     index = list(file.slots).index(letter)
     return Computed(file, file.slots[letter], index, maps, maps.picture(file).codes[:, :, index])

@@ -94,13 +94,16 @@ def looked_over(context: Context, set_id: int) -> None:
 
 def _look(context: Context, texture_set: SetDefinition) -> list[Finding]:
     with context.database.transaction() as connection:
-        files = {sha: get_source(connection, sha).facts for sha in texture_set.sources()}
+        pictures = texture_set.sources() - texture_set.tied()
+        files = {sha: get_source(connection, sha).facts for sha in pictures}
 
     def lost(sha256: str) -> Loss:
         with context.incoming() as folder:
             return loss_of(context.fetch_source(sha256, folder), files[sha256].format)
 
-    return look_over(texture_set, files, context.load_source, _Passing(context.memory), lost)
+    return look_over(
+        texture_set, files, context.load_source, _Passing(context.memory), lost, context.load_model
+    )
 
 
 class _Passing:

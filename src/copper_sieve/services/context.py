@@ -9,11 +9,15 @@ from typing import Any
 
 from copper_sieve.core.codecs import read_picture
 from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.ingest.model_files import read_model_file
+from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.recognition.classify import Recognition
 from copper_sieve.core.targets.target_preset import TargetPreset
+from copper_sieve.services.loaded_models import LoadedModels
 from copper_sieve.settings import Settings
 from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
 from copper_sieve.store.database import Database, Transaction
+from copper_sieve.store.models import file_of
 from copper_sieve.store.owned import OwnedFolder, clear_dead
 from copper_sieve.store.sources import get_source, read_chunks
 from copper_sieve.store.stock import FolderStock
@@ -29,6 +33,7 @@ class Context:
         with that preset, and whether it was the same; see `delivered_of`
     problems : of sets by their numbers, the version that was looked at and why it cannot be read,
         None where it can
+    models : that were read; see `load_model`
     looked_at : the channel that was looked at last, by what it is; see `channel_planes`
     """
 
@@ -40,6 +45,7 @@ class Context:
     compared: dict[tuple[str, str], tuple[TargetPreset, bool]] = field(default_factory=dict)
     problems: dict[int, tuple[int, str | None]] = field(default_factory=dict)
     looked_at: tuple[str, Any] | None = None
+    models: LoadedModels = field(default_factory=LoadedModels)
     folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
     batch_cache: LayeredCache = field(init=False)
@@ -70,7 +76,28 @@ class Context:
     def fetch_source(self, sha256: str, folder: Path) -> Path:
         """Write a source's original bytes into a folder, under the name that it came with."""
         with self.database.transaction() as connection:
-            path = folder / get_source(connection, sha256).facts.file_name
+            name = get_source(connection, sha256).facts.file_name
+        return self._written(sha256, folder / name)
+
+    def load_model(self, sha256: str) -> Mesh:
+        """The triangles of a model, by its original. Raises NotFoundError, MeshError."""
+
+        def read() -> Mesh:
+            with self.incoming() as folder:
+                path = self.fetch_model(sha256, folder)
+                inside = folder / "inside"
+                inside.mkdir()
+                return read_model_file(path, inside, self.settings.model_limits)
+
+        return self.models.get(sha256, read)
+
+    def fetch_model(self, sha256: str, folder: Path) -> Path:
+        """Write a model's original bytes into a folder, under the name that it came with."""
+        with self.database.transaction() as connection:
+            name, _ = file_of(connection, sha256)
+        return self._written(sha256, folder / name)
+
+    def _written(self, sha256: str, path: Path) -> Path:
         with path.open("wb") as file:
             for chunk in read_chunks(self.database, sha256):
                 file.write(chunk)

@@ -21,10 +21,12 @@ from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.export.reuse import replaced_files
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
+from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services import destinations
 from copper_sieve.services.context import Context
+from copper_sieve.services.islands import coverage_of, known_models
 from copper_sieve.services.stamps import checks_of, stamps_of
 from copper_sieve.services.targets import find_target
 from copper_sieve.store import deliveries, delivery_parts, hooks, texture_sets
@@ -89,6 +91,7 @@ def dry_run(
         sources = {s for one in readable.values() for s in one.sources()}
         sizes = source_sizes(connection, sources)
         asked = deliveries.asked_for(connection, ids)
+        models = known_models(connection, readable.values())
     geometries: dict[int, Geometry] = {}  # worked out once for all targets of a set
     parts = []
     for set_id, target_id in wanted:
@@ -102,7 +105,10 @@ def dry_run(
             part = replace(part, error=error)
         elif definition := readable.get(set_id):
             number = 1 + asked.get((set_id, target_id), 0)
-            part = _planned(part, definition, sizes, geometries, project_slug, longer_side, number)
+            coverage = coverage_of(context, definition, models)
+            part = _planned(
+                part, definition, sizes, geometries, project_slug, longer_side, number, coverage
+            )
         else:
             part = replace(part, error="it cannot be read: see the Tray")
         parts.append(part)
@@ -144,6 +150,7 @@ def _planned(  # noqa: PLR0917
     project_slug: str,
     longer_side: int | None,
     number: int,
+    coverage: Coverage | None,
 ) -> DryRunPart:
     """The same part with what it would write, or what is in the way."""
     try:
@@ -151,7 +158,7 @@ def _planned(  # noqa: PLR0917
             geometries[part.set_id] = geometry_of(texture_set, sizes)
         export = plan_export(
             part.preset, texture_set, sizes, longer_side=longer_side, project=project_slug,
-            delivery=number, geometry=geometries[part.set_id],
+            delivery=number, geometry=geometries[part.set_id], coverage=coverage,
         )  # fmt: skip
         states = replaced_files(part.folder, export, part.manifest_name)
     except SieveError as problem:

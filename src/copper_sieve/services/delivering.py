@@ -25,11 +25,13 @@ from copper_sieve.core.export.placing import in_place
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.geometry import Size
 from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services import destinations
 from copper_sieve.services.context import Context
+from copper_sieve.services.islands import coverage_of, known_models
 from copper_sieve.services.machine import this_machine
 from copper_sieve.services.stamps import checks_of, stamps_of
 from copper_sieve.store import deliveries, delivery_parts
@@ -127,6 +129,9 @@ class _Run:
         def load(sha256: str) -> Picture:
             return self._patiently(lambda: self._context.load_source(sha256))
 
+        def load_model(sha256: str) -> Mesh:
+            return self._patiently(lambda: self._context.load_model(sha256))
+
         staged = stage(
             export,
             part.folder,
@@ -138,6 +143,7 @@ class _Run:
             on_progress=self._reporter.report,
             is_cancelled=self._is_cancelled,
             stock=self._context.stock,
+            load_model=load_model,
         )
         try:
             self._copy(part, staged)
@@ -179,7 +185,7 @@ class _Run:
         with self._context.database.transaction() as connection:
             part = deliveries.get_part(connection, self._attempt.delivery_id, self._attempt.n)
             proven = deliveries.proven_in(connection, part.folder, part.manifest_name)
-            export, sizes = _packing_of(connection, part)
+            export, sizes = _packing_of(self._context, connection, part)
         return part, export, sizes, checks_of(part.folder, proven)
 
     def _note_done(self, staged: Staged) -> None:
@@ -262,10 +268,12 @@ def packing_of(context: Context, part: KeptPart) -> tuple[ExportPlan, dict[str, 
     """What a part of a delivery writes, of the set and by the preset as they were when it was asked
     for; and the sizes of the set's sources."""
     with context.database.transaction() as connection:
-        return _packing_of(connection, part)
+        return _packing_of(context, connection, part)
 
 
-def _packing_of(connection: Transaction, part: KeptPart) -> tuple[ExportPlan, dict[str, Size]]:
+def _packing_of(
+    context: Context, connection: Transaction, part: KeptPart
+) -> tuple[ExportPlan, dict[str, Size]]:
     texture_set = SetDefinition.model_validate(part.definition)
     sizes = source_sizes(connection, texture_set.sources())
     earlier = deliveries.asked_before(connection, part.set_id, part.target_id, part.delivery_id)
@@ -276,5 +284,6 @@ def _packing_of(connection: Transaction, part: KeptPart) -> tuple[ExportPlan, di
         longer_side=part.longer_side,
         project=part.project,
         delivery=1 + earlier,
+        coverage=coverage_of(context, texture_set, known_models(connection, [texture_set])),
     )
     return export, sizes

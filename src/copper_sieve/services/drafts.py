@@ -56,5 +56,5 @@ def small_color(context: Context, texture_set: SetDefinition, sizes: Sizes) -> F
         texture_set, sizes, wanted=[MapKind.BASE_COLOR],
         longer_side=min(_SIDE, max(geometry.size)), geometry=geometry,
     )  # fmt: skip
-    rasters = evaluate(graph, context.load_source, cache=context.memory)
+    rasters = evaluate(graph, context.load_source, context.load_model, cache=context.memory)
     return rasters[MapKind.BASE_COLOR].pixels

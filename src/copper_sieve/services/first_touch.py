@@ -84,7 +84,7 @@ def _lit(context: Context, texture_set: SetDefinition, sizes: Sizes) -> bytes:
         complete, sizes, wanted=_LIT, longer_side=min(_SIDE, max(geometry.size)),
         compute_side=_SIDE, geometry=geometry,
     )  # fmt: skip
-    rasters = evaluate(graph, context.load_source, cache=context.memory)
+    rasters = evaluate(graph, context.load_source, context.load_model, cache=context.memory)
     with computing:
         maps = {kind: _middle(one.pixels) for kind, one in rasters.items()}
         # Its own light and dark would hide the relief: only the mean of its color stays.

@@ -35,5 +35,5 @@ def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = N
         }
     )
     graph = plan(alone, sizes, longer_side=PLANNED_SIDE, compute_side=PLANNED_SIDE)
-    raster = evaluate(graph, context.load_source, cache=context.memory)[kind]
+    raster = evaluate(graph, context.load_source, context.load_model, cache=context.memory)[kind]
     return compare_ways(raster.pixels, computing)

@@ -24,6 +24,7 @@ from copper_sieve.store.texture_sets import get_set
 # Texels of the longer side at which maps are derived when there is time: what is shown is reduced
 # from that, and agrees with a delivery of any size.
 _SETTLED_SIDE = 2048
+_MODEL_MOVING = 256  # texels at which maps are taken from a model while a hand waits
 _LEARNS = 0.5  # how much the last time counts against those before
 
 
@@ -165,6 +166,7 @@ class Previewer:
             wanted=kinds,
             longer_side=min(longer_side, max(geometry.size)),
             compute_side=compute_side or _SETTLED_SIDE,
+            model_side=_MODEL_MOVING if compute_side else None,
             geometry=geometry,
         )
         unknown = {kind: key for kind, key in graph.outputs.items() if key not in known}
@@ -193,6 +195,7 @@ class Previewer:
                 return evaluate(
                     graph,
                     self._context.load_source,
+                    self._context.load_model,
                     cache=cache,
                     is_cancelled=lambda: self._newest[window] > sequence,
                     on_step=progress.step,

@@ -9,6 +9,7 @@ from __future__ import annotations
 import ctypes
 import threading
 import time
+from collections.abc import Callable
 
 from copper_sieve.core.image import array_pool
 from copper_sieve.store.cache import MemoryCache
@@ -18,10 +19,18 @@ _KEPT = 192 << 20  # bytes of maps that stay: those that are asked for first whe
 
 
 class Rest:
-    """One thread that waits for the quiet after requests; there is none before `start`."""
+    """One thread that waits for the quiet after requests; there is none before `start`.
 
-    def __init__(self, memory: MemoryCache, after: float = _AFTER) -> None:
-        self._memory, self._after = memory, after
+    also : called then, gives further memory back
+    """
+
+    def __init__(
+        self,
+        memory: MemoryCache,
+        after: float = _AFTER,
+        also: Callable[[], None] = lambda: None,
+    ) -> None:
+        self._memory, self._after, self._also = memory, after, also
         self._changed = threading.Condition()
         self._asked = 0
         self._last = time.monotonic() - after
@@ -63,6 +72,7 @@ class Rest:
                         break
                 if self._stopping:
                     return
+            self._also()
             give_back(self._memory)
 
 

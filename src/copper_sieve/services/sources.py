@@ -86,7 +86,7 @@ def take_in(
     green = _green(renamed, facts, picture) if kind is MapKind.NORMAL else None
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        new = _store(connection, renamed, facts, picture)
+        new = keep_picture(connection, renamed, facts, picture)
         kept = set_of_source(connection, project.id, facts.sha256)
         known_set = kept is not None
         if kept is None:
@@ -116,7 +116,7 @@ def take_in_map(
     path.rename(renamed)
     facts, picture = examine(renamed, context.settings.limits)
     with context.database.transaction() as connection:
-        _store(connection, renamed, facts, picture)
+        keep_picture(connection, renamed, facts, picture)
     green = _green(renamed, facts, picture) if kind is MapKind.NORMAL else None
     return facts.file_facts(), imported_maps(facts, kind, green)[kind]
 
@@ -126,7 +126,8 @@ def _green(path: Path, facts: SourceFacts, picture: Picture) -> NormalY | None:
         return measured_green(path, facts, picture)
 
 
-def _store(connection: Transaction, path: Path, facts: SourceFacts, picture: Picture) -> bool:
+def keep_picture(connection: Transaction, path: Path, facts: SourceFacts, picture: Picture) -> bool:
+    """Store the bytes of a picture once, with its facts; false where they were there before."""
     return add_source(
         connection,
         path,

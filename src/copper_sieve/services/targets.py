@@ -12,11 +12,13 @@ from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.file_maps import FileMaps, as_read_back
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.geometry import Sizes
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.core.targets.memory import Memory, memory_of
@@ -24,6 +26,7 @@ from copper_sieve.core.targets.target_preset import SizeRule, TargetPreset
 from copper_sieve.core.tools.proof import LIT, Proof, lit_maps, prove
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
+from copper_sieve.services.islands import coverage_of, known_models
 from copper_sieve.store import targets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.sources import source_sizes
@@ -153,10 +156,10 @@ class _Small:
 
 def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
     """What a target would write of a set, with small pictures of it. Raises NotFoundError."""
-    texture_set, sizes = _set_of(context, set_id)
+    texture_set, sizes, coverage = _set_of(context, set_id)
     try:
-        export = plan_export(preset, texture_set, sizes)
-        small = _packed_small(context, preset, texture_set, sizes, _PICTURE_SIDE)
+        export = plan_export(preset, texture_set, sizes, coverage=coverage)
+        small = _packed_small(context, preset, texture_set, sizes, coverage, _PICTURE_SIDE)
     except SieveError as error:
         return Trial((), None, error.message)
     files = []
@@ -176,8 +179,8 @@ def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
 
 def lit_proof(context: Context, preset: TargetPreset, set_id: int) -> LitProof:
     """The maps of a proof, for two lit windows. Raises NotFoundError and what export raises."""
-    texture_set, sizes = _set_of(context, set_id)
-    small = _packed_small(context, preset, texture_set, sizes, _LIT_SIDE)
+    texture_set, sizes, coverage = _set_of(context, set_id)
+    small = _packed_small(context, preset, texture_set, sizes, coverage, _LIT_SIDE)
     with computing:
         before, after = lit_maps(small.export, small.rasters, small.pictures)
         shown = [{kind: encode_png(displayed(one)) for kind, one in maps.items()}
@@ -186,25 +189,27 @@ def lit_proof(context: Context, preset: TargetPreset, set_id: int) -> LitProof:
     return LitProof(shown[0], shown[1], small.export.texture_set.surface, width / height)
 
 
-def _set_of(context: Context, set_id: int) -> tuple[SetDefinition, dict[str, tuple[int, int]]]:
+def _set_of(context: Context, set_id: int) -> tuple[SetDefinition, Sizes, Coverage | None]:
     with context.database.transaction() as connection:
         texture_set = get_set(connection, set_id).definition()
-        return texture_set, source_sizes(connection, texture_set.sources())
+        coverage = coverage_of(context, texture_set, known_models(connection, [texture_set]))
+        return texture_set, source_sizes(connection, texture_set.sources()), coverage
 
 
-def _packed_small(
+def _packed_small(  # noqa: PLR0917
     context: Context,
     preset: TargetPreset,
     texture_set: SetDefinition,
-    sizes: dict[str, tuple[int, int]],
+    sizes: Sizes,
+    coverage: Coverage | None,
     most: int,
 ) -> _Small:
-    whole = plan_export(preset, texture_set, sizes)
+    whole = plan_export(preset, texture_set, sizes, coverage=coverage)
     # Of the same size, so that what is read back can be held against the maps.
     files = [one.model_copy(update={"size": SizeRule()}) for one in preset.files]
     even = preset.model_copy(update={"files": tuple(files)})
     side = min(most, max(whole.size))
-    small = plan_export(even, texture_set, sizes, longer_side=side)
+    small = plan_export(even, texture_set, sizes, longer_side=side, coverage=coverage)
     wanted = dict.fromkeys(
         (*small.wanted, *(kind for kind in LIT if kind in small.texture_set.maps))
     )
@@ -213,7 +218,7 @@ def _packed_small(
         compute_side=max(_WORKING_SIDE, side), reduction=small.reduction,
         geometry=small.geometry,
     )  # fmt: skip
-    rasters = evaluate(graph, context.load_source, cache=context.memory)
+    rasters = evaluate(graph, context.load_source, context.load_model, cache=context.memory)
     small = small.with_depth(rasters.depth)
     maps = FileMaps(small, rasters)
     pictures = {file.name: as_read_back(maps.picture(file), file.spec) for file in small.files}

@@ -53,7 +53,7 @@ def _steps() -> Iterator[Callable[[], object]]:
     codes = np.arange(_SIDE * _SIDE * 3, dtype=np.uint16).reshape(_SIDE, _SIDE, 3).astype(np.uint8)
     picture = Picture(codes, ("R", "G", "B"), Encoding.SRGB)
     for operation in OPERATIONS.values():
-        if operation.blends:
+        if not operation.by_pictures:
             continue
         for parameters in (_at_first(operation), _moved(operation)):
             picked = Imported(source=_SHA)

@@ -58,12 +58,27 @@ def add_source(
     facts: FileFacts,
     thumbnail: bytes | None,
 ) -> bool:
-    """Store a file, chunk by chunk; False when these very bytes are already kept."""
+    """Store a picture, chunk by chunk; False when these very bytes are already kept."""
+    return keep_file(
+        connection, path, sha256=sha256, name=name, facts=Jsonb(facts.row()), thumbnail=thumbnail
+    )
+
+
+def keep_file(
+    connection: Transaction,
+    path: Path,
+    *,
+    sha256: str,
+    name: str,
+    facts: Jsonb,
+    thumbnail: bytes | None = None,
+) -> bool:
+    """Store any file, chunk by chunk; False when these very bytes are already kept."""
     row = {
         "sha256": sha256,
         "name": name,
         "bytes": path.stat().st_size,
-        "facts": Jsonb(facts.row()),
+        "facts": facts,
         "thumbnail": thumbnail,
     }
     if connection.execute(_SQL["insert_source"], row).rowcount == 0:
@@ -126,7 +141,7 @@ def read_chunks(database: Database, sha256: str) -> Iterator[bytes]:
 
 
 def source_sizes(connection: Transaction, sha256s: Iterable[str]) -> dict[str, tuple[int, int]]:
-    """Width and height of each source."""
+    """Width and height of each source; 0, 0 of one that is a model."""
     rows = connection.execute(_SQL["source_sizes"], {"sha256s": list(sha256s)})
     return {row["sha256"]: (row["width"], row["height"]) for row in rows}
 

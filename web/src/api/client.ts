@@ -1,10 +1,15 @@
 // The typed client of the API; every failure becomes an Error that carries the server's message.
 import createClient from "openapi-fetch";
+import type { MeshData } from "@/lit/drawing/messages";
 import type { Failure } from "@/parts/save-queue";
 import { useAway } from "./away";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
+export type ModelRead = Schemas["ModelRead"];
+export type ModelTie = Schemas["ModelTie"];
+export type MeshRead = Schemas["MeshRead"];
+export type UvRead = Schemas["UvRead"];
 export type SetRead = Schemas["SetRead"];
 export type TrayRow = Schemas["TrayRowRead"];
 export type BoardCellRead = Schemas["BoardCellRead"];
@@ -224,6 +229,34 @@ export async function texels(
     head.planes.map((name, n) => [name, all.subarray(n * count, (n + 1) * count)]),
   );
   return { ...head, values };
+}
+
+/** Take in a model, or an archive that holds one with its files. */
+export function takeInModel(project: string, file: File): Promise<ModelRead> {
+  return send(`/api/projects/${project}/models`, file);
+}
+
+/** A model laid out to be drawn with one of its UV sets. */
+export async function modelMesh(modelId: number, uvSet: number): Promise<MeshData> {
+  const address = `/api/models/${modelId}/mesh?uv_set=${uvSet}`;
+  const { head, data, at } = await unframed<MeshRead>(await watched(new Request(address)));
+  const values = data.slice(at); // arrays begin at multiples of four
+  let next = 0;
+  const floats = (count: number) => {
+    const found = new Float32Array(values, next, count);
+    next += count * 4;
+    return found;
+  };
+  return {
+    key: `${modelId} ${uvSet}`,
+    head,
+    positions: floats(head.corners * 3),
+    normals: floats(head.corners * 3),
+    uvs: floats(head.corners * 2),
+    tangents: floats(head.corners * 4),
+    borders: floats(head.borders * 4),
+    corners: new Uint32Array(values, next, head.triangles * 3),
+  };
 }
 
 /** Make a project of a file that a project was packed as. */

@@ -1,6 +1,14 @@
 // Query factories: the one place that knows keys and how often things are asked for again.
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { answer, api, type Change, type MapKind, type Schemas, type TargetPreset } from "./client";
+import {
+  answer,
+  api,
+  type Change,
+  type MapKind,
+  modelMesh,
+  type Schemas,
+  type TargetPreset,
+} from "./client";
 import { deliveryQueries } from "./delivery-queries";
 import { BUSY_EVERY, CALM_EVERY, SOON_EVERY } from "./pace";
 
@@ -86,6 +94,31 @@ export const queries = {
       retry: false,
       staleTime: 0,
       gcTime: 10_000,
+    }),
+  models: (project: string) =>
+    queryOptions({
+      queryKey: ["models", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/models", { params: { path: { project } } })),
+    }),
+  /** A model to be drawn; it never changes. */
+  mesh: (modelId: number, uvSet: number) =>
+    queryOptions({
+      queryKey: ["mesh", modelId, uvSet],
+      queryFn: () => modelMesh(modelId, uvSet),
+      staleTime: Number.POSITIVE_INFINITY,
+      gcTime: 60_000,
+    }),
+  uv: (modelId: number, material: string | null, uvSet: number) =>
+    queryOptions({
+      queryKey: ["uv", modelId, material, uvSet],
+      queryFn: () =>
+        answer(
+          api.GET("/api/models/{model_id}/uv", {
+            params: { path: { model_id: modelId }, query: { material, uv_set: uvSet } },
+          }),
+        ),
+      staleTime: Number.POSITIVE_INFINITY,
     }),
   set: (id: number) =>
     queryOptions({

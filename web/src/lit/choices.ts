@@ -9,6 +9,8 @@ export const shapes = [
 ] as const;
 
 export type Shape = (typeof shapes)[number]["value"];
+/** What a material stands on: a shape of ours, or the user's model. */
+export type Standing = Shape | "model";
 
 export const surroundings = [
   { value: "soft", label: "Overcast yard", sky: 1.0, lamp: 1.1 },

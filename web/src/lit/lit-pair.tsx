@@ -66,7 +66,14 @@ function Side({
       data-drawn={drawn}
       className="size-full overflow-hidden rounded-sm bg-ground"
     >
-      <Stage {...stage} repeat={1} displaced={false} pictures={pictures} onDrawn={setDrawn} />
+      <Stage
+        {...stage}
+        repeat={1}
+        displaced={false}
+        model={null}
+        pictures={pictures}
+        onDrawn={setDrawn}
+      />
     </section>
   );
 }

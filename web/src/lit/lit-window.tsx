@@ -8,11 +8,11 @@ import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
 import { Wipe } from "@/parts/wipe";
 import type { Pictures } from "@/places/bench/shown";
-import { type Shape, type Surrounding, shapes, surroundings } from "./choices";
+import { type Standing, type Surrounding, shapes, surroundings } from "./choices";
 import { lineOf } from "./drawing/messages";
 import { Eye } from "./eye";
 import { Lamp, type Light } from "./lamp";
-import { keysOf, Stage } from "./stage";
+import { keysOf, type ModelOnStage, Stage } from "./stage";
 import { SurroundingChoice } from "./surrounding-choice";
 
 const repeats = [
@@ -29,6 +29,8 @@ interface Props {
   before: Pictures;
   surface: SurfaceSpec;
   aspect: number;
+  /** The model that the set is made for, once it is there. */
+  model: ModelOnStage | null;
 }
 
 /** State A is kept, at first as the set was opened; B is what is on the Bench now. */
@@ -47,12 +49,25 @@ function useStates(pictures: Pictures, before: Pictures) {
   };
 }
 
-function LitWindow({ pictures, before, surface, aspect }: Props) {
+const onModel = { value: "model", label: "Model", title: "the model that the set is made for" };
+
+/** What the material stands on: the model where the set has one, else a shape that suits it. */
+function useStanding(surface: SurfaceSpec, hasModel: boolean) {
+  const usual: Standing = surface.wrap ? "sphere" : "plane";
+  const [chosen, setStanding] = useState<Standing | null>(null);
+  const standing = chosen && (chosen !== "model" || hasModel) ? chosen : usual;
+  const offered: { value: Standing; label: string; title?: string }[] = hasModel
+    ? [{ ...onModel, value: "model" as const }, ...shapes]
+    : [...shapes];
+  return { standing: chosen === null && hasModel ? "model" : standing, offered, setStanding };
+}
+
+function LitWindow({ pictures, before, surface, aspect, model }: Props) {
   const states = useStates(pictures, before);
   const frame = useRef<HTMLElement>(null);
   const eye = useMemo(() => new Eye(), []);
   const [wipe, setWipe] = useState(0.5);
-  const [shape, setShape] = useState<Shape>(surface.wrap ? "sphere" : "plane");
+  const { standing, offered, setStanding } = useStanding(surface, model !== null);
   const [repeat, setRepeat] = useState<(typeof repeats)[number]["value"]>("1");
   const [light, setLight] = useState<Light>({ around: 128, up: 42 });
   const [around, setAround] = useState<Surrounding>("soft");
@@ -62,7 +77,7 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
       id: "lit-shape",
       label: "Lit window: next shape",
       keys: "s",
-      run: () => setShape((now) => following(shapes, now)),
+      run: () => setStanding(following(offered, standing)),
     },
     {
       id: "lit-around",
@@ -90,7 +105,7 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
     },
     { id: "lit-keep", label: "Lit window: keep this as A", keys: "Shift+X", run: states.keep },
   ]);
-  const seen = { shape, aspect, displaced, surface, light, around, eye };
+  const seen = { shape: standing, aspect, displaced, surface, light, around, eye, model };
   const common = { ...seen, repeat: Number(repeat) };
   return (
     <section
@@ -122,16 +137,23 @@ function LitWindow({ pictures, before, surface, aspect }: Props) {
         </>
       )}
       <div className="absolute top-2.5 left-2.5">
-        <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
+        <Segmented label="Shape" value={standing} options={offered} onChange={setStanding} />
       </div>
-      <div className="absolute top-2.5 right-2.5">
-        <Segmented label="Repeat" value={repeat} options={repeats} onChange={setRepeat} />
-      </div>
+      {standing !== "model" && (
+        <div className="absolute top-2.5 right-2.5">
+          <Segmented label="Repeat" value={repeat} options={repeats} onChange={setRepeat} />
+        </div>
+      )}
       <div className="absolute bottom-2.5 left-2.5 flex items-center gap-2">
         <SurroundingChoice value={around} onChange={setAround} />
         <Button
-          aria-pressed={displaced}
-          title="Move the surface by the height (D)"
+          aria-pressed={displaced && standing !== "model"}
+          disabled={standing === "model"}
+          title={
+            standing === "model"
+              ? "A model has too few corners to be moved by the height"
+              : "Move the surface by the height (D)"
+          }
           onClick={() => setDisplaced(!displaced)}
           look="toggle"
         >

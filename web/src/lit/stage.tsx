@@ -3,20 +3,30 @@ import { useEffect, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { useLatest } from "@/parts/latest";
 import type { Pictures } from "@/places/bench/shown";
-import type { Shape, Surrounding } from "./choices";
+import type { Standing, Surrounding } from "./choices";
 import { beginDrawing, type Drawer } from "./drawing/begin";
-import { type Keys, lightMaps, type MapCodes } from "./drawing/messages";
+import { type Keys, lightMaps, type MapCodes, type MeshData } from "./drawing/messages";
 import type { Eye } from "./eye";
 import type { Light } from "./lamp";
 import { useEye } from "./use-eye";
 
+/** A model to stand on: its mesh, which material the pictures are for, what the others wear. */
+export interface ModelOnStage {
+  mesh: MeshData;
+  material: string | null;
+  others: Record<string, Pictures>;
+  mark: [number, number, number] | null;
+}
+
 interface Props {
-  shape: Shape;
+  shape: Standing;
   aspect: number;
   repeat: number;
   displaced: boolean;
   surface: SurfaceSpec;
   pictures: Pictures;
+  /** Needed where it stands on a model. */
+  model: ModelOnStage | null;
   light: Light;
   around: Surrounding;
   /** Several windows with one eye are turned together. */
@@ -42,7 +52,7 @@ interface Size {
 }
 
 export function Stage({ pictures, eye, onDrawn, ...shown }: Props) {
-  const { shape, aspect, repeat, displaced, surface, light, around } = shown;
+  const { shape, aspect, repeat, displaced, surface, light, around, model } = shown;
   const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<Size | null>(null);
   const [drawer, setDrawer] = useState<Drawer | null>(null);
@@ -78,29 +88,64 @@ export function Stage({ pictures, eye, onDrawn, ...shown }: Props) {
     };
   }, [tell]);
 
+  const mesh = model?.mesh;
+  useEffect(() => {
+    if (drawer && mesh) drawer.give(mesh);
+  }, [drawer, mesh]);
+
   useEffect(() => {
     if (!drawer || !size) return;
     const maps = keysOf(pictures);
     const fresh: MapCodes[] = [];
-    for (const kind of Object.keys(maps) as (keyof Keys)[]) {
-      const one = pictures[kind];
-      if (!one || there.current.has(`${kind} ${one.key}`)) continue;
-      const { width, height, data } = one.codes;
-      fresh.push({ key: one.key, width, height, rgba: data });
+    const seen = new Set<string>();
+    const bring = (of: string, some: Pictures) => {
+      for (const [kind, key] of Object.entries(keysOf(some))) {
+        const held = `${of} ${kind} ${key}`;
+        seen.add(held);
+        const one = some[kind as keyof Keys];
+        if (!one || there.current.has(held)) continue;
+        const { width, height, data } = one.codes;
+        fresh.push({ key, width, height, rgba: data });
+      }
+    };
+    bring("", pictures);
+    const others: Record<string, Keys> = {};
+    for (const [name, some] of Object.entries(model?.others ?? {})) {
+      bring(name, some);
+      others[name] = keysOf(some);
     }
-    there.current = new Set(Object.entries(maps).map(([kind, key]) => `${kind} ${key}`));
+    there.current = seen;
     if (fresh.length > 0) performance.mark("sieve:lit");
-    const view = { shape, aspect, repeat, displaced, surface, light, around };
+    const standing = model && {
+      key: model.mesh.key,
+      material: model.material,
+      others,
+      mark: model.mark,
+    };
+    const view = { shape, aspect, repeat, displaced, surface, light, around, model: standing };
     number.current += 1;
     drawer.show({ ...view, number: number.current, maps, eye: place, ...size }, fresh);
     box.current?.querySelector("canvas")?.setAttribute("data-wanted", String(number.current));
-  }, [drawer, size, pictures, place, shape, aspect, repeat, displaced, surface, light, around]);
+  }, [
+    drawer,
+    size,
+    pictures,
+    place,
+    shape,
+    aspect,
+    repeat,
+    displaced,
+    surface,
+    light,
+    around,
+    model,
+  ]);
 
   return (
     <div
       ref={box}
       role="img"
-      aria-label={`Material on a ${shape}`}
+      aria-label={shape === "model" ? "Material on the model" : `Material on a ${shape}`}
       className="relative size-full touch-none overflow-hidden"
     />
   );

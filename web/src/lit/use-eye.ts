@@ -2,13 +2,14 @@
 import { type RefObject, useEffect, useRef, useState } from "react";
 import { PerspectiveCamera } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
-import type { Shape } from "./choices";
+import type { Standing } from "./choices";
 import type { View } from "./drawing/messages";
 import type { Eye } from "./eye";
 
 type Place = View["eye"];
 
-function firstPlace(shape: Shape): Place {
+function firstPlace(shape: Standing): Place {
+  if (shape === "model") return [2.5, 1.5, 4.4];
   if (shape === "drape") return [1.1, 0.3, 4.7];
   return shape === "cube" || shape === "cylinder" ? [2.2, 1.7, 3.8] : [0, 0, 4.6];
 }
@@ -21,7 +22,7 @@ function placed(place: Place): PerspectiveCamera {
 }
 
 /** Where the eye is: dragged and zoomed over `box`, together with the other windows of `eye`. */
-export function useEye(box: RefObject<HTMLElement | null>, shape: Shape, eye?: Eye): Place {
+export function useEye(box: RefObject<HTMLElement | null>, shape: Standing, eye?: Eye): Place {
   const [camera] = useState(() => placed(firstPlace(shape)));
   const [place, setPlace] = useState<Place>(() => firstPlace(shape));
   useEffect(() => {

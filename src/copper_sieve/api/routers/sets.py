@@ -44,6 +44,8 @@ def change_set(set_id: int, body: SetUpdate, context: ContextDep) -> SetRead:
     changed = draft_set(kept.name, body).model_copy(
         update={"origin": kept.origin, "parts": kept.parts}
     )
+    if "model" not in body.model_fields_set:
+        changed = changed.model_copy(update={"model": kept.model})
     return read_set(sets.change(context, set_id, body.version, changed, amends=body.amends))
 
 

@@ -9,6 +9,7 @@ from pydantic import Field
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.wrap import WrapSpec
+from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.readings import LIT_SHARE
@@ -67,6 +68,7 @@ class SetRead(Answer):
     shelf: dict[MapKind, list[MapDefinition]]
     origin: Origin | None
     readiness: dict[str, Literal["ready", "delivered", "stale"]]
+    model: ModelTie | None = Field(description="the model that it is made for")
     blended_of: dict[PartName, str] = Field(description="the sets that it is blended of, by name")
     can_undo: bool
     can_redo: bool
@@ -84,6 +86,7 @@ class SetUpdate(Request):
     prepare: Preparation = Preparation()
     maps: dict[MapKind, MapDefinition]
     shelf: dict[MapKind, list[MapDefinition]] = Field(default_factory=dict)
+    model: ModelTie | None = None
     amends: bool = Field(default=False, description="belongs to the change before: one to undo")
 
 
@@ -99,6 +102,7 @@ class Draft(Request):
     surface: SurfaceSpec
     prepare: Preparation = Preparation()
     maps: dict[MapKind, MapDefinition]
+    model: ModelTie | None = None
 
 
 class SourceFactsRead(Answer):
@@ -161,6 +165,7 @@ def read_set(view: SetView) -> SetRead:
         lit=f"/api/sets/{view.id}/lit.png?key={view.lit}",
         shelf={kind: list(ways) for kind, ways in view.texture_set.shelf.items()},
         origin=view.texture_set.origin,
+        model=view.texture_set.model,
         readiness=dict(view.readiness),
         blended_of={name: part.texture_set.name for name, part in view.texture_set.parts.items()},
         can_undo=view.can_undo,
@@ -179,4 +184,5 @@ def draft_set(name: str, draft: Draft | SetUpdate) -> SetDefinition:
         prepare=draft.prepare,
         maps=draft.maps,
         shelf={kind: tuple(ways) for kind, ways in shelf.items() if ways},
+        model=draft.model,
     )

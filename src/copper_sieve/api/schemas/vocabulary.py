@@ -6,7 +6,7 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer
 from copper_sieve.core.image.map_kind import MapKind, Meaning
-from copper_sieve.core.operations.declaration import Form
+from copper_sieve.core.operations.declaration import Form, TakesFrom
 
 
 class KindRead(Answer):
@@ -57,6 +57,9 @@ class OperationRead(Answer):
     output: MapKind
     inputs: list[MapKind]
     blends: bool = Field(description="it takes maps of the sets that a set is blended of")
+    takes_from: TakesFrom | None = Field(
+        description="it needs the model that a set is made for, or a detailed version of it"
+    )
     parameters: list[ParameterRead]
     slots: list[SlotRead]
 

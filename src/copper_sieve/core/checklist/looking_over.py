@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 from copper_sieve.core.checklist.normals import Seen, look_at_normals
 from copper_sieve.core.checklist.pictures import look_at_borders, look_at_relief, look_at_sizes
 from copper_sieve.core.checklist.values import look_at_color, look_at_roughness
-from copper_sieve.core.graph.evaluate import Cache, LoadSource, evaluate
+from copper_sieve.core.graph.evaluate import Cache, LoadModel, LoadSource, evaluate
 from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.turns import computing
@@ -38,12 +38,13 @@ def checklist_key(texture_set: SetDefinition) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
-def look_over(
+def look_over(  # noqa: PLR0917
     texture_set: SetDefinition,
     files: Mapping[str, FileFacts],
     load: LoadSource,
     cache: Cache,
     loss_of: Callable[[str], Loss] = lambda _: "none",
+    load_model: LoadModel | None = None,
 ) -> list[Finding]:
     """What seems wrong in a set, the gravest first; each set is read and derived once for it.
 
@@ -60,7 +61,7 @@ def look_over(
         texture_set, sizes, wanted=wanted, longer_side=min(_SIDE, max(geometry.size)),
         compute_side=_SIDE, geometry=geometry,
     )  # fmt: skip
-    rasters = evaluate(graph, load, cache=cache)
+    rasters = evaluate(graph, load, load_model, cache=cache)
     maps = {kind: one.pixels for kind, one in rasters.items()}
     names = {sha: one.file_name for sha, one in files.items()}
     found = []

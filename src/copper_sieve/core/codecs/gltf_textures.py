@@ -48,7 +48,7 @@ def gltf_textures(path: Path) -> Iterator[GltfTexture]:
         used = _used(file.document)
         _check(path, file.document, used)
         for image, (material, roles) in used.items():
-            data, ending = _bytes(file, image)
+            data, ending = image_bytes(file, image)
             yield GltfTexture(f"{material}_{_role(roles)}{ending}", data)
     except RecursionError as error:
         raise DamagedPictureError(f"{path.name} is nested too deeply: export it again") from error
@@ -89,13 +89,11 @@ def _used(document: dict[str, Any]) -> dict[int, tuple[str, list[str]]]:
                 spot = spot.get(step, {})
             if "index" not in spot:
                 continue
-            texture = document["textures"][spot["index"]]
-            webp = texture.get("extensions", {}).get("EXT_texture_webp", {})
-            image = webp.get("source", texture.get("source"))
+            image = image_of_texture(document, spot)
             if image is not None:
-                entry = document["images"][int(image)]
+                entry = document["images"][image]
                 held = (entry.get("bufferView"), entry.get("uri"))
-                first = same.setdefault(held, int(image))
+                first = same.setdefault(held, image)
                 roles = found.setdefault(first, (name, []))[1]
                 if role not in roles:
                     roles.append(role)
@@ -108,7 +106,19 @@ def _role(roles: list[str]) -> str:
     return roles[0]
 
 
-def _bytes(file: GltfFile, image: int) -> tuple[bytes, str]:
+def image_of_texture(document: dict[str, Any], place: dict[str, Any]) -> int | None:
+    """The number of the picture that a material means; None where its kind is not read.
+
+    place : where the material names a texture. Raises one of UNREADABLE.
+    """
+    texture = document["textures"][place["index"]]
+    webp = texture.get("extensions", {}).get("EXT_texture_webp", {})
+    image = webp.get("source", texture.get("source"))
+    return None if image is None else int(image)
+
+
+def image_bytes(file: GltfFile, image: int) -> tuple[bytes, str]:
+    """The bytes of a picture of the file, and the ending of its format. Raises UNREADABLE."""
     entry = file.document["images"][image]
     if "bufferView" in entry:
         return file.view(entry["bufferView"]), _ENDINGS.get(entry.get("mimeType", ""), ".png")

@@ -37,7 +37,7 @@ from copper_sieve.core.export.reuse import (
 )
 from copper_sieve.core.export.spreading import place_for
 from copper_sieve.core.export.stock import NoStock, Stock, Stocked
-from copper_sieve.core.graph.evaluate import Cache, LoadSource, Maps, evaluate
+from copper_sieve.core.graph.evaluate import Cache, LoadModel, LoadSource, Maps, evaluate
 from copper_sieve.core.graph.plan import Plan
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.assay import Assay, FileCheck
@@ -161,9 +161,11 @@ def stage(
     on_progress: Callable[[float, str], None] | None = None,
     is_cancelled: Callable[[], bool] | None = None,
     stock: Stock = _NOTHING,
+    load_model: LoadModel | None = None,
 ) -> Staged:
     """All of `deliver` but the last step: what is written waits in a hidden folder beside.
 
+    load_model : reads a model by its SHA-256, where maps are taken from one
     stock : files that it has need not be made, unless every file shall be
     """
     manifest = manifest_in(folder, way.manifest_name)
@@ -181,7 +183,7 @@ def stage(
     )  # fmt: skip
     stager = _Stager(
         export, graph, place, earlier, load_source, cache, on_progress, is_cancelled,
-        _NOTHING if way.anew else stock,
+        _NOTHING if way.anew else stock, load_model,
     )  # fmt: skip
     try:
         return stager.untouched() or stager.staged()
@@ -234,6 +236,7 @@ class _Stager:
     on_progress: Callable[[float, str], None] | None = None
     is_cancelled: Callable[[], bool] | None = None
     stock: Stock = _NOTHING
+    load_model: LoadModel | None = None
 
     def untouched(self) -> Staged | None:
         """The delivery whose folder holds all of it already; None where something is to be made."""
@@ -304,6 +307,7 @@ class _Stager:
         return evaluate(
             Plan(self.graph.nodes, keys, depth),
             self.load_source,
+            self.load_model,
             cache=self.cache,
             on_progress=lambda share: self._report(share * _COMPUTING_SHARE, "computing maps"),
             is_cancelled=self.is_cancelled,

@@ -9,7 +9,8 @@ from typing import Protocol
 
 import numpy as np
 
-from copper_sieve.core.errors import CancelledError
+from copper_sieve.core.baking import OnModel
+from copper_sieve.core.errors import CancelledError, MeshError
 from copper_sieve.core.graph.plan import DEPTH, Node, Plan
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.encoding import (
@@ -23,11 +24,13 @@ from copper_sieve.core.image.normals import encoded_to_vectors, with_rebuilt_z
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
 from copper_sieve.core.image.reduction import nearest, reduced
 from copper_sieve.core.image.resize import resize
+from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.height.relief_depth import depth_by_normals, depth_by_tilt
 
 LoadSource = Callable[[str], Picture]
+LoadModel = Callable[[str], Mesh]
 
 _LARGEST_PASSING = 64 << 20  # bytes of a step's result that is kept for the step after it
 
@@ -65,6 +68,7 @@ class Maps(dict[MapKind, Raster]):
 def evaluate(
     wanted: Plan,
     load_source: LoadSource,
+    load_model: LoadModel | None = None,
     *,
     cache: Cache | None = None,
     on_progress: Callable[[float], None] | None = None,
@@ -73,10 +77,12 @@ def evaluate(
 ) -> Maps:
     """Compute the outputs of a plan.
 
+    load_model : reads a model by its SHA-256, for maps that are taken from one
     What is in the cache is not computed, nor are its inputs; every other result is freed as soon
     as nobody needs it, so memory follows the widest cut of the graph. Progress is 0 to 1;
     `on_step` is told, before each, all nodes that are computed and which of them is next.
-    Raises CancelledError between two nodes when `is_cancelled` says so.
+    Raises CancelledError between two nodes when `is_cancelled` says so, or within one that is taken
+    from a model; MeshError where that has not what is asked for.
     """
     cache = NoCache() if cache is None else cache
     targets = [*wanted.outputs.values(), *([wanted.depth] if wanted.depth else [])]
@@ -90,7 +96,9 @@ def evaluate(
             raise CancelledError
         if on_step:
             on_step(needed, done)
-        found[node.key] = _compute(node, wanted, found, pictures)
+        told = _telling(on_progress, done, len(needed))
+        model = _on_model(node, load_model, told, is_cancelled) if node.tie else None
+        found[node.key] = _compute(node, wanted, found, pictures, model)
         # Nobody may change what others read; and kernels are compiled once for what they are given.
         found[node.key].setflags(write=False)
         if _worth_keeping(node, found[node.key]):
@@ -107,6 +115,35 @@ def evaluate(
     if wanted.depth:
         maps.depth = _in_metres(found[wanted.depth], wanted.nodes[wanted.depth])
     return maps
+
+
+def _telling(
+    on_progress: Callable[[float], None] | None, done: int, count: int
+) -> Callable[[float], None]:
+    """Tells how far all of it is by how far one node is, and lets others compute between."""
+
+    def told(share: float) -> None:
+        if on_progress:
+            on_progress((done + share) / count)
+        computing.hand_on()
+
+    return told
+
+
+def _on_model(
+    node: Node,
+    load: LoadModel | None,
+    told: Callable[[float], None],
+    is_cancelled: Callable[[], bool] | None,
+) -> OnModel:
+    tie = node.tie
+    if load is None or tie is None:
+        raise MeshError(f"{node.words}: there are no models here")
+    detailed = load(tie.detailed) if tie.detailed else None
+    return OnModel(
+        load(tie.source), *node.size, tie.material, tie.uv_set, detailed, tie.cage, tie.by_name,
+        node.quick, tie.model_dump_json(), told, is_cancelled,
+    )  # fmt: skip
 
 
 def _known_and_needed(
@@ -161,7 +198,13 @@ class _Pictures:
         return picture
 
 
-def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictures) -> Float:
+def _compute(
+    node: Node,
+    graph: Plan,
+    found: dict[str, Float],
+    pictures: _Pictures,
+    model: OnModel | None,
+) -> Float:
     width, height = node.size
     definition = node.definition
     if node.measures:
@@ -185,7 +228,7 @@ def _compute(node: Node, graph: Plan, found: dict[str, Float], pictures: _Pictur
     if isinstance(definition, Derived):
         operation = get_operation(definition.operation)
         inputs = {name: found[key] for name, key in node.inputs.items() if name != DEPTH}
-        surface = node.surface
+        surface = replace(node.surface, model=model) if model else node.surface
         if DEPTH in node.inputs:
             depth = _in_metres(found[node.inputs[DEPTH]], node)
             surface = replace(surface, depth=depth)

@@ -73,7 +73,7 @@ class Geometry:
 def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
     """Work out what preparing a set comes to.
 
-    sizes : width and height of each of its sources by SHA-256
+    sizes : width and height of each of its pictures by SHA-256
     """
     prepare, surface = texture_set.prepare, texture_set.surface
     guide = guide_of(texture_set, sizes)
@@ -81,12 +81,13 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
         size = _WITHOUT_PICTURES
         if below := texture_set.parts.get("below"):
             size = geometry_of(below.texture_set, sizes).size
-        return Geometry(prepare, None, size, _wanted(prepare, size), surface)
+        return Geometry(prepare, None, size, _wanted(prepare, size), _with_depth(texture_set))
     source = sizes[guide[1].source]
     finest = _finest_size(prepare, source)
     borders = _borders_before(texture_set)
     share = finest[0] / source[0]
     width = _ruled_width(prepare, source, finest)
+    surface = _with_depth(texture_set)
     changes: dict[str, Any] = {
         "wrap": prepare.seams is not None or borders,
         "tile_size": min(1000.0, max(1e-4, surface.tile_size * share if width is None else width)),
@@ -94,6 +95,17 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
     prepared_surface = surface.model_copy(update=changes)
     size = _wanted(prepare, finest)
     return Geometry(prepare, guide, source, size, prepared_surface, borders, share)
+
+
+def _with_depth(texture_set: SetDefinition) -> SurfaceSpec:
+    """The surface as it is stated; a depth that the height's way states is its own."""
+    surface, height = texture_set.surface, texture_set.maps.get(MapKind.HEIGHT)
+    if surface.depth is not None or not isinstance(height, Derived):
+        return surface
+    made = get_operation(height.operation)
+    if made.states_depth is None:
+        return surface
+    return surface.model_copy(update={"depth": made.resolve(height.parameters)[made.states_depth]})
 
 
 def prepared(texture_set: SetDefinition, geometry: Geometry) -> SetDefinition:

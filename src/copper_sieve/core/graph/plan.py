@@ -21,6 +21,7 @@ from copper_sieve.core.graph.preparing import Preparer, Step
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
 from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
@@ -28,11 +29,12 @@ from copper_sieve.core.models.texture_set import (
     Imported,
     SetDefinition,
 )
-from copper_sieve.core.operations import Surface, get_operation
+from copper_sieve.core.operations import Operation, Surface, get_operation
 
 _IMPORT_VERSION = 1  # a change of how files become maps needs a new one
 _REDUCED_VERSION = 2  # and one of how maps are made smaller
 _DEPTH_VERSION = 1  # and one of how the depth of a height is measured
+_MODEL_SIDE = 512  # texels at which a preview takes maps from a model
 DEPTH = "depth"  # the name of that input
 
 
@@ -46,6 +48,8 @@ class Node:
     passing : only further steps need it
     nearest : read from its file at another size, no texels are mixed
     measures : it is no map but the depth of one, (1, 1, 1), as a share of the picture's width
+    tie : of a map that is taken from a model: which model, and how the set lies on it
+    quick : of such a map: with one sample, for a preview
     """
 
     key: str
@@ -60,6 +64,8 @@ class Node:
     passing: bool = False
     nearest: bool = False
     measures: bool = False
+    tie: ModelTie | None = None
+    quick: bool = False
 
     @property
     def is_read(self) -> bool:
@@ -81,6 +87,8 @@ class Node:
             return f"reducing {title}"
         if self.step is not None:
             return f"preparing {title}" if isinstance(self.step, Step) else f"laying {title}"
+        if self.tie is not None:
+            return f"taking {title} from the model"
         return f"deriving {title}" if isinstance(self.definition, Derived) else f"reading {title}"
 
 
@@ -103,6 +111,7 @@ def plan(
     wanted: Iterable[MapKind] | None = None,
     longer_side: int | None = None,
     compute_side: int | None = None,
+    model_side: int | None = None,
     reduction: Reduction = "plain",
     geometry: Geometry | None = None,
 ) -> Plan:
@@ -112,15 +121,19 @@ def plan(
     longer_side : texels of the longer side of every result; default: as the source
     compute_side : texels at most of the longer side at which maps are derived before they are
         reduced to the result, for a quicker preview; default: as the source
+    model_side : texels at most of the longer side at which maps are taken from a model, with one
+        sample, for a quicker preview; default: 512 where there is a compute_side, else as the rest
     reduction : how they are; see `image.reduction`
     geometry : of this set, where the caller has it already
     Raises MissingMapError, PlanError (a circle), ParameterError.
     """
     geometry = geometry or geometry_of(texture_set, sizes)
     native = geometry.size
+    if compute_side is not None and model_side is None:
+        model_side = _MODEL_SIDE
     size = fit_size(*native, longer_side)
     working = fit_size(*native, max(*size, min(compute_side or max(native), max(native))))
-    planner = _Planner(texture_set, sizes, geometry, working, reduction)
+    planner = _Planner(texture_set, sizes, geometry, working, reduction, model_side)
     kinds = wanted or list(texture_set.maps)
     outputs = {kind: planner.result(kind, size) for kind in kinds}
     needed = MapKind.HEIGHT in outputs or any(DEPTH in one.inputs for one in planner.nodes.values())
@@ -138,9 +151,11 @@ class _Planner:
         geometry: Geometry,
         working: Size,
         reduction: Reduction,
+        model_side: int | None = None,
         nodes: dict[str, Node] | None = None,
     ) -> None:
         self._reduction: Reduction = reduction
+        self._model_side = model_side
         self.nodes: dict[str, Node] = {} if nodes is None else nodes
         self._set, self._sizes, self._working = texture_set, sizes, working
         self._native = geometry.size
@@ -175,7 +190,13 @@ class _Planner:
         key = _key({"reduced": _REDUCED_VERSION, "whole": whole, "size": size, "how": how,
                     **({"normal": inputs["normal"]} if "normal" in inputs else {})})  # fmt: skip
         self.nodes[key] = replace(
-            self.nodes[whole], key=key, inputs=inputs, size=size, parameters={}, reduction=how
+            self.nodes[whole],
+            key=key,
+            inputs=inputs,
+            size=size,
+            parameters={},
+            reduction=how,
+            tie=None,
         )
         return key
 
@@ -244,10 +265,52 @@ class _Planner:
                 )
         if self._by_measure and DEPTH in found.surface_reads and MapKind.HEIGHT in inputs:
             inputs[DEPTH] = self._depth_of(inputs[MapKind.HEIGHT])
+        if found.takes_from is not None:
+            return self._take(kind, definition, found, inputs)
         parameters = found.resolve(definition.parameters)
         reads = {name: getattr(self._surface, name) for name in found.surface_reads}
         origin = {"operation": found.name, "version": found.version, "surface": reads}
         return self._add(kind, definition, origin, inputs, parameters, self._working)
+
+    def _take(
+        self, kind: MapKind, definition: Derived, found: Operation, inputs: dict[str, str]
+    ) -> str:
+        """A map of the model that the set is tied to; in a preview a small one, enlarged."""
+        tie, side = self._set.model, self._model_side
+        if tie is None:
+            raise PlanError(
+                f"{self._set.name}: {kind} by {found.name} is taken from a model, and the set is "
+                "tied to none: tie it to a model, or make the map another way"
+            )
+        if found.takes_from == "detailed_model" and tie.detailed is None:
+            raise PlanError(
+                f"{self._set.name}: {kind} by {found.name} is taken from a detailed model: choose "
+                "one for the set, or make the map another way"
+            )
+        size = fit_size(*self._working, min(max(self._working), side or max(self._working)))
+        reads = {name: getattr(self._surface, name) for name in found.surface_reads}
+        origin = {"operation": found.name, "version": found.version, "surface": reads,
+                  "model": tie.content(), "quick": side is not None}  # fmt: skip
+        inputs = {
+            name: key if name == DEPTH else self._laid(key, size) for name, key in inputs.items()
+        }
+        parameters = found.resolve(definition.parameters)
+        key = self._add(kind, definition, origin, inputs, parameters, size)
+        self.nodes[key] = replace(self.nodes[key], tie=tie, quick=side is not None)
+        return self._laid(key, self._working)
+
+    def _laid(self, inner: str, size: Size, kind: MapKind | None = None, repeat: int = 1) -> str:
+        """A map beside itself so often, at another size; itself where that changes nothing."""
+        of = self.nodes[inner]
+        if repeat == 1 and of.size == size:
+            return inner
+        step = Laid(repeat)
+        key = _key({**step.content(), "of": inner, "size": size})
+        self.nodes[key] = replace(
+            of, key=key, kind=kind or of.kind, inputs={"map": inner}, size=size, parameters={},
+            step=step, reduction=None, passing=False, tie=None,
+        )  # fmt: skip
+        return key
 
     def _of_part(self, filling: FromPart) -> str:
         """A map of a set that this one is blended of, laid over it as often as it repeats."""
@@ -258,19 +321,12 @@ class _Planner:
             share = max(self._working) / max(self._native)
             working = fit_size(*geometry.size, max(1, round(max(geometry.size) * share)))
             planner = _Planner(
-                part.texture_set, self._sizes, geometry, working, self._reduction, self.nodes
-            )
+                part.texture_set, self._sizes, geometry, working, self._reduction,
+                self._model_side, self.nodes,
+            )  # fmt: skip
             self._parts[filling.part] = planner
         inner = planner.result(filling.kind, planner.working)
-        if part.repeat == 1 and planner.working == self._working:
-            return inner
-        step = Laid(part.repeat)
-        key = _key({**step.content(), "of": inner, "size": self._working})
-        self.nodes[key] = replace(
-            self.nodes[inner], key=key, kind=filling.kind, inputs={"map": inner},
-            size=self._working, parameters={}, step=step, reduction=None, passing=False,
-        )  # fmt: skip
-        return key
+        return self._laid(inner, self._working, filling.kind, part.repeat)
 
     def depth(self) -> str | None:
         """The key of the measured depth of the set's height, if it is measured."""
@@ -291,7 +347,7 @@ class _Planner:
         key = _key({"depth": _DEPTH_VERSION, "inputs": inputs, "tilt": tilt,
                     "wrap": self._surface.wrap.spec})  # fmt: skip
         node = replace(self.nodes[height], key=key, inputs=inputs, size=(1, 1), measures=True,
-                       parameters={"tilt": tilt}, reduction=None, step=None)  # fmt: skip
+                       parameters={"tilt": tilt}, reduction=None, step=None, tie=None)  # fmt: skip
         self.nodes.setdefault(key, node)
         return key
 

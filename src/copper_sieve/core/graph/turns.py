@@ -53,6 +53,14 @@ class Turns:
         with self._lock:
             self._call_next()
 
+    def hand_on(self) -> None:
+        """Between two steps of one long turn: whoever waits has theirs first."""
+        with self._lock:
+            wanted = bool(self._row)
+        if wanted:
+            self.__exit__()
+            self.__enter__()
+
     @contextmanager
     def ahead(self) -> Iterator[None]:
         """This thread goes before others, which wait until it is done also between its turns."""

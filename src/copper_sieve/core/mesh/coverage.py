@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -21,15 +22,42 @@ _SAMPLES = 16
 class Coverage:
     """The islands of a material.
 
-    uv : (T, 3, 2) float32, v down; label : of which model and material, for people
+    label : of which model and material, for people
+    key : the same for islands that cover the same
+    load : gives them when they are drawn: (T, 3, 2) float32, v down
     """
 
-    uv: Float
     label: str
+    key: str
+    load: Callable[[], Float]
 
     @classmethod
     def of(cls, mesh: Mesh, label: str, material: str | None = None, uv_set: int = 0) -> Coverage:
         """Of one material of a model, or of all. Raises MeshError where there is nothing."""
+        uv = cls._islands(mesh, label, material, uv_set)
+        return cls(label, hashlib.sha256(uv.tobytes()).hexdigest()[:32], lambda: uv)
+
+    @classmethod
+    def later(
+        cls,
+        load: Callable[[], Mesh],
+        key: str,
+        label: str,
+        material: str | None = None,
+        uv_set: int = 0,
+    ) -> Coverage:
+        """The same of a model that is read only when it is needed.
+
+        key : tells the model's file. What is missing in it is an error only then.
+        """
+        whole = f"{key} {material} {uv_set}"
+        return cls(
+            label, hashlib.sha256(whole.encode()).hexdigest()[:32],
+            lambda: cls._islands(load(), label, material, uv_set),
+        )  # fmt: skip
+
+    @staticmethod
+    def _islands(mesh: Mesh, label: str, material: str | None, uv_set: int) -> Float:
         if uv_set >= len(mesh.uvs):
             raise MeshError(
                 f"{label}: the model has {len(mesh.uvs) or 'no'} UV set(s): unwrap it first"
@@ -41,16 +69,11 @@ class Coverage:
             raise MeshError(
                 f"{label}: the UVs leave the square from 0 to 1 empty: choose another UV set"
             )
-        return cls(np.ascontiguousarray(uv[inside]), label)
-
-    @property
-    def key(self) -> str:
-        """The same for islands that cover the same."""
-        return hashlib.sha256(self.uv.tobytes()).hexdigest()[:32]
+        return np.ascontiguousarray(uv[inside])
 
     def at(self, width: int, height: int) -> NDArray[np.bool_]:
         """(height, width) bool: some part of the texel is covered."""
-        found = np.zeros((height, width), dtype=np.bool_)
+        found, uv = np.zeros((height, width), dtype=np.bool_), self.load()
         for sample in samples_in_texel(_SAMPLES):
-            found |= covering(self.uv, width, height, sample).covered
+            found |= covering(uv, width, height, sample).covered
         return found

@@ -19,9 +19,8 @@ _NO_AREA = 1e-30
 class Covering:
     """What lies under one sample of each texel.
 
-    triangles : (H, W) int32, the triangle there; -1 where there is none. Where several overlap it
-    is
-        the first of the model.
+    triangles : (H, W) int32, the triangle there; -1 where there is none. Where several
+        overlap it is the first of the model.
     weights : (H, W, 2) float32, how much of its second and third corner; the first has the rest
     """
 

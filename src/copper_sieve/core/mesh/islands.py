@@ -39,15 +39,21 @@ class Islands:
             dtype=np.float32,
         )
 
+    def middle_density(self, side: int) -> float:
+        """Texels per metre with which half of the surface is drawn at most; 0 without a surface."""
+        found = self.densities(side)
+        there = found > 0
+        if not there.any():
+            return 0.0
+        order = np.argsort(found[there])
+        weights = np.cumsum(self.areas[there][order])
+        return float(found[there][order][np.searchsorted(weights, weights[-1] / 2)])
+
 
 def islands_of(mesh: Mesh, uv_set: int = 0) -> Islands:
     """Triangles that share a side in space and in UV are of one island."""
     uv = mesh.uvs[uv_set]
-    corners = welded(mesh.positions, uv).reshape(-1, 3)
-    start, end = corners.ravel(), np.roll(corners, -1, axis=1).ravel()
-    low, high = np.minimum(start, end), np.maximum(start, end)
-    order = np.lexsort((high, low))
-    same = (low[order[1:]] == low[order[:-1]]) & (high[order[1:]] == high[order[:-1]])
+    order, same = _sides(mesh, uv)
     one, other = order[:-1][same] // 3, order[1:][same] // 3
     links = coo_array((np.ones(len(one), bool), (one, other)), shape=(mesh.count, mesh.count))
     count, found = connected_components(links, directed=False)
@@ -65,6 +71,23 @@ def islands_of(mesh: Mesh, uv_set: int = 0) -> Islands:
         np.bincount(of, areas_of(mesh), count).astype(np.float32),
         _bounds(uv, of, count),
     )
+
+
+def border_sides(mesh: Mesh, uv_set: int = 0) -> NDArray[np.int64]:
+    """The sides (3 * triangle + side) that no other triangle shares in space and in UV."""
+    order, same = _sides(mesh, mesh.uvs[uv_set])
+    shared = np.append(False, same) | np.append(same, False)
+    return np.sort(order[~shared])
+
+
+def _sides(mesh: Mesh, uv: Float) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+    """All sides in an order in which equal ones are neighbours, and which are as the one before."""
+    corners = welded(mesh.positions, uv).reshape(-1, 3)
+    start, end = corners.ravel(), np.roll(corners, -1, axis=1).ravel()
+    low, high = np.minimum(start, end), np.maximum(start, end)
+    order = np.lexsort((high, low))
+    same = (low[order[1:]] == low[order[:-1]]) & (high[order[1:]] == high[order[:-1]])
+    return order, same
 
 
 def _bounds(uv: Float, of: Ids, count: int) -> Float:

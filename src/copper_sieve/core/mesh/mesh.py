@@ -61,8 +61,8 @@ class Mesh:
         """The lowest and the highest corner, (3,) each, metres."""
         return self.positions.min((0, 1)), self.positions.max((0, 1))
 
-    def chosen(self, which: NDArray[np.bool_]) -> Mesh:
-        """The triangles of a mask (T,), with all names."""
+    def chosen(self, which: NDArray[np.bool_] | NDArray[np.int64]) -> Mesh:
+        """The triangles of a mask (T,), or of a list of numbers in its order, with all names."""
         return replace(
             self,
             positions=self.positions[which],

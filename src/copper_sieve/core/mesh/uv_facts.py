@@ -228,9 +228,7 @@ def _density(islands: Islands, side: int) -> list[UvFact]:
     there = density > 0
     if there.sum() < 2:
         return []
-    order = np.argsort(density[there])
-    weights = np.cumsum(islands.areas[there][order])
-    middle = float(density[there][order][np.searchsorted(weights, weights[-1] / 2)])
+    middle = islands.middle_density(side)
     odd = there & ((density > _SPREAD * middle) | (density < middle / _SPREAD))
     if not odd.any():
         return []

@@ -15,6 +15,7 @@ from copper_sieve.core.image.meaning import can_be_read_as
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.wrap import WrapSpec, as_wrap
 from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.relief import RELIEF, STEEPEST_RELIEF
@@ -150,6 +151,10 @@ class SetDefinition(Model):
     parts: dict[PartName, Part] = Field(
         default_factory=dict, description="the sets that this one is blended of, as they were then"
     )
+    model: ModelTie | None = Field(
+        default=None, description="the model that it is made for",
+        exclude_if=lambda tie: tie is None,  # so that older definitions read as they were written
+    )  # fmt: skip
 
     def checked(self) -> SetDefinition:
         """The same set with every parameter checked; raises ParameterError or PlanError."""
@@ -178,10 +183,15 @@ class SetDefinition(Model):
                 )
 
     def sources(self) -> set[str]:
-        """SHA-256 of every file the set is made from, or was and may be again."""
+        """SHA-256 of every file the set is made from, or was and may be again; models too."""
         shelved = [d for ways in self.shelf.values() for d in ways]
         own = {one.source for d in (*self.maps.values(), *shelved) for one in imported_in(d)}
-        return own.union(*(part.texture_set.sources() for part in self.parts.values()))
+        return own.union(self.tied(), *(part.texture_set.sources() for part in self.parts.values()))
+
+    def tied(self) -> set[str]:
+        """SHA-256 of every model file among its sources."""
+        own = self.model.sources() if self.model else set()
+        return own.union(*(part.texture_set.tied() for part in self.parts.values()))
 
     def with_map(self, kind: MapKind, definition: Imported | Derived | Constant) -> SetDefinition:
         """A copy with one map added or replaced."""

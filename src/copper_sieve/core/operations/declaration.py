@@ -7,13 +7,15 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from copper_sieve.core.errors import ParameterError, UnknownOperationError
+from copper_sieve.core.baking.on_model import OnModel
+from copper_sieve.core.errors import MeshError, ParameterError, UnknownOperationError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import NO_WRAP, Wrap, WrapSpec, as_wrap
 
 Value = float | bool | str
 Form = Literal["number", "switch", "choice", "colors"]
+TakesFrom = Literal["model", "detailed_model"]
 
 _MOST_COLORS = 8
 
@@ -26,12 +28,21 @@ class Surface:
     depth : metres between height 0 and 1; 0 where it is not known (only makers of heights see that)
     relief : degrees of mean tilt by which a depth that is not known is chosen; None where it is
     wrap : which borders meet (all of them in a tile); otherwise operations reflect there
+    model : the model that the set is tied to, for operations that take a map from it
     """
 
     tile_size: float = 1.0
     depth: float = 0.02
     wrap: Wrap = NO_WRAP
     relief: float | None = None
+    model: OnModel | None = None
+
+    @property
+    def on_model(self) -> OnModel:
+        """The model that the set is tied to. Raises MeshError where there is none."""
+        if self.model is None:
+            raise MeshError("this is taken from a model, and there is none: tie the set to one")
+        return self.model
 
     @classmethod
     def of(
@@ -156,8 +167,9 @@ class Operation:
     and gives one of the output's kind. A change of its pixels needs a new `version`.
     `surface_reads` names the surface's fields the result depends on. A slot that is not filled is
     not among the inputs. One that `blends` takes maps of the sets that a set is blended of. The
-    `default` of its output and inputs is what new sets get; there is one
-    at most.
+    `default` of its output and inputs is what new sets get; there is one at most. `states_depth`
+    names the parameter that says how many metres lie between 0 and 1 of the height that it makes.
+    One that `takes_from` a model reads the one that the set is tied to, or its detailed version.
     """
 
     name: str
@@ -171,6 +183,13 @@ class Operation:
     slots: tuple[Slot, ...] = ()
     default: bool = False
     blends: bool = False
+    states_depth: str | None = None
+    takes_from: TakesFrom | None = None
+
+    @property
+    def by_pictures(self) -> bool:
+        """It needs nothing but pictures and maps of one set: no model, no other set."""
+        return not self.blends and self.takes_from is None
 
     def slot(self, name: str) -> Slot:
         """The slot of that name. Raises ParameterError."""
@@ -210,6 +229,8 @@ def operation(
     slots: tuple[Slot, ...] = (),
     default: bool = False,
     blends: bool = False,
+    states_depth: str | None = None,
+    takes_from: TakesFrom | None = None,
 ) -> Callable[[Compute], Compute]:
     """Register the decorated function as the operation of that name.
 
@@ -220,7 +241,7 @@ def operation(
     def register(compute: Compute) -> Compute:
         made = Operation(
             name, version, title, output, inputs, parameters, compute, surface_reads, slots,
-            default, blends,
+            default, blends, states_depth, takes_from,
         )  # fmt: skip
         if name in OPERATIONS:
             raise ValueError(f"there is an operation {name} already")

@@ -11,7 +11,7 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.models import set_edits
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.tray import changes
-from copper_sieve.store import texture_sets
+from copper_sieve.store import models, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project, get_project
 from copper_sieve.store.sources import source_sizes
@@ -183,6 +183,7 @@ def move(
             out.kept[kept.id] = f"{other.title} has a set {kept.name}"
             continue
         texture_sets.move_set(connection, kept.id, other.id)
+        models.copy_models(connection, other.id, kept.definition().tied())
         out.steps.append(Step(kept.id, "project", project.id, other.id))
     return out
 

@@ -8,7 +8,7 @@ on conflict (sha256) do nothing
 insert into source_chunk (sha256, n, data) values (%(sha256)s, %(n)s, %(data)s)
 
 -- name: get_source
-select sha256, name, bytes, facts from source where sha256 = %(sha256)s
+select sha256, name, bytes, facts from source where sha256 = %(sha256)s and not facts ? 'model'
 
 -- name: get_thumbnail
 select thumbnail from source where sha256 = %(sha256)s
@@ -17,7 +17,8 @@ select thumbnail from source where sha256 = %(sha256)s
 select data from source_chunk where sha256 = %(sha256)s and n = %(n)s
 
 -- name: source_sizes
-select sha256, (facts ->> 'width')::int as width, (facts ->> 'height')::int as height
+select sha256, coalesce((facts ->> 'width')::int, 0) as width,
+  coalesce((facts ->> 'height')::int, 0) as height
 from source where sha256 = any(%(sha256s)s)
 
 -- name: source_measures

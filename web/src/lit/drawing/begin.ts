@@ -1,8 +1,10 @@
 // Where a drawing lives: in a worker where the browser can, else in the page.
-import type { FromDrawing, MapCodes, ToDrawing, View } from "./messages";
+import type { FromDrawing, MapCodes, MeshData, ToDrawing, View } from "./messages";
 
 export interface Drawer {
   show: (view: View, fresh: MapCodes[]) => void;
+  /** Give it a model, which later views name by its key; only the last one is kept. */
+  give: (mesh: MeshData) => void;
   end: () => void;
 }
 
@@ -25,6 +27,7 @@ function inWorker(canvas: HTMLCanvasElement, told: (message: FromDrawing) => voi
   canvas.dataset.drawnBy = "worker";
   return {
     show: (view, fresh) => tell({ kind: "show", view, fresh }),
+    give: (mesh) => tell({ kind: "mesh", mesh }),
     end: () => worker.terminate(),
   };
 }
@@ -35,6 +38,7 @@ function inPage(canvas: HTMLCanvasElement, told: (message: FromDrawing) => void)
   const drawing = import("./drawing").then(({ Drawing }) => new Drawing(canvas, told));
   return {
     show: (view, fresh) => void drawing.then((one) => ended || one.show(view, fresh)),
+    give: (mesh) => void drawing.then((one) => ended || one.give(mesh)),
     end: () => {
       ended = true;
       void drawing.then((one) => one.end());

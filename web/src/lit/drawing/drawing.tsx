@@ -2,18 +2,28 @@
 import { createRoot, extend, type ReconcilerRoot } from "@react-three/fiber";
 import * as THREE from "three";
 import { drawsInSoftware } from "../renderer";
-import type { FromDrawing, MapCodes, View } from "./messages";
+import type { FromDrawing, MapCodes, MeshData, View } from "./messages";
 import { Scene } from "./scene";
-import { TextureStore } from "./textures";
+import { TextureStore, type Textures } from "./textures";
 
 // What the scene is written in.
-extend({ Color: THREE.Color, DirectionalLight: THREE.DirectionalLight, Mesh: THREE.Mesh });
+extend({
+  Color: THREE.Color,
+  DirectionalLight: THREE.DirectionalLight,
+  Group: THREE.Group,
+  Mesh: THREE.Mesh,
+  MeshBasicMaterial: THREE.MeshBasicMaterial,
+  SphereGeometry: THREE.SphereGeometry,
+});
 
 type Canvas = HTMLCanvasElement | OffscreenCanvas;
 
 export class Drawing {
   private readonly root: ReconcilerRoot<Canvas>;
   private readonly textures = new TextureStore();
+  private readonly others = new Map<string, TextureStore>();
+  private worn: Record<string, Textures> = {};
+  private mesh: MeshData | null = null;
   private configured: Promise<unknown> = Promise.resolve();
   private size = "";
 
@@ -24,8 +34,36 @@ export class Drawing {
     this.root = createRoot(canvas);
   }
 
+  give(mesh: MeshData) {
+    this.mesh = mesh;
+  }
+
+  /** The textures of the model's other materials; the same object as long as they are the same. */
+  private othersOf(view: View, fresh: MapCodes[]): Record<string, Textures> {
+    const wanted = view.model?.others ?? {};
+    for (const [name, store] of this.others)
+      if (!(name in wanted)) {
+        store.dispose();
+        this.others.delete(name);
+      }
+    const made: Record<string, Textures> = {};
+    for (const [name, keys] of Object.entries(wanted)) {
+      const store = this.others.get(name) ?? new TextureStore();
+      this.others.set(name, store);
+      made[name] = store.show(keys, fresh);
+    }
+    const names = Object.keys(made);
+    const same =
+      names.length === Object.keys(this.worn).length &&
+      names.every((name) => made[name] === this.worn[name]);
+    if (!same) this.worn = made;
+    return this.worn;
+  }
+
   show(view: View, fresh: MapCodes[]) {
     const textures = this.textures.show(view.maps, fresh);
+    const others = this.othersOf(view, fresh);
+    const mesh = this.mesh?.key === view.model?.key ? this.mesh : null;
     const size = `${view.width} ${view.height} ${view.density}`;
     if (size !== this.size) {
       this.size = size;
@@ -42,12 +80,15 @@ export class Drawing {
       });
     }
     void this.configured.then(() =>
-      this.root.render(<Scene view={view} textures={textures} tell={this.tell} />),
+      this.root.render(
+        <Scene view={view} mesh={mesh} textures={textures} others={others} tell={this.tell} />,
+      ),
     );
   }
 
   end() {
     this.root.unmount();
     this.textures.dispose();
+    for (const store of this.others.values()) store.dispose();
   }
 }

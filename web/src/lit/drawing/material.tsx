@@ -1,28 +1,28 @@
 // One material on one shape. It shows the core's maps; nothing of them is computed here.
-import { useFrame, useThree } from "@react-three/fiber";
+import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
-import { type FromDrawing, lineOf, type View } from "./messages";
+import type { Shape } from "../choices";
+import { useDrawnTelling } from "./drawn-telling";
+import { dress, mapsIn } from "./dress";
+import type { FromDrawing, View } from "./messages";
 import { bodyOf } from "./shapes";
-import { keysOfTextures, type Textures } from "./textures";
+import type { Textures } from "./textures";
 
 interface Props {
   view: View;
+  shape: Shape;
   textures: Textures;
   /** Told after each frame which maps it shows, by their content keys. */
   tell: (message: FromDrawing) => void;
 }
 
-export function Material({ view, textures, tell }: Props) {
-  const { number, shape, aspect, repeat, displaced } = view;
+export function Material({ view, shape, textures, tell }: Props) {
+  const { number, aspect, repeat, displaced } = view;
   const { tile_size } = view.surface;
   const depth = view.surface.depth ?? 0;
   const { invalidate } = useThree();
-  useFrame(({ scene }) => {
-    if (!scene.environment) return; // the surrounding is still to come, and a frame with it
-    const keys = lineOf(keysOfTextures(textures));
-    requestAnimationFrame(() => tell({ kind: "drawn", number, keys }));
-  });
+  useDrawnTelling(number, textures, tell);
   const body = useMemo(() => bodyOf(shape, aspect, displaced), [shape, aspect, displaced]);
   useEffect(() => () => body.geometry.dispose(), [body]);
   const material = useMemo(() => new THREE.MeshStandardMaterial(), []);
@@ -37,18 +37,8 @@ export function Material({ view, textures, tell }: Props) {
       texture.updateMatrix();
     }
     const before = mapsIn(material);
-    material.map = textures.base_color ?? null;
-    material.normalMap = textures.normal ?? null;
-    material.roughnessMap = textures.roughness ?? null;
-    material.roughness = textures.roughness ? 1 : 0.5;
-    material.metalnessMap = textures.metallic ?? null;
-    material.metalness = textures.metallic ? 1 : 0;
-    material.aoMap = textures.ambient_occlusion ?? null;
-    material.alphaMap = textures.opacity ?? null;
-    material.alphaTest = textures.opacity ? 0.5 : 0;
+    dress(material, textures);
     material.side = textures.opacity || shape === "drape" ? THREE.DoubleSide : THREE.FrontSide;
-    material.emissiveMap = textures.emissive ?? null;
-    material.emissive.setScalar(textures.emissive ? 1 : 0);
     material.displacementMap = displaced ? (textures.height ?? null) : null;
     // The relief keeps its proportion to the tile: metres of depth per metre of width.
     const tile = body.length / (across * repeat);
@@ -60,11 +50,4 @@ export function Material({ view, textures, tell }: Props) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: every view is drawn, and told
   useEffect(() => invalidate(), [number, invalidate]);
   return <mesh geometry={body.geometry} material={material} />;
-}
-
-/** Which maps a material has, and its side: another answer needs another shader. */
-function mapsIn(material: THREE.MeshStandardMaterial): string {
-  const { map, normalMap, roughnessMap, metalnessMap, aoMap, alphaMap, emissiveMap } = material;
-  const maps = [map, normalMap, roughnessMap, metalnessMap, aoMap, alphaMap, emissiveMap];
-  return [...maps, material.displacementMap].map(Boolean).join() + material.side;
 }

@@ -1,6 +1,6 @@
 // What the page and the drawing tell each other, whether it draws in a worker or in the page.
-import type { MapKind, SurfaceSpec } from "@/api/client";
-import type { Shape, Surrounding } from "../choices";
+import type { MapKind, Schemas, SurfaceSpec } from "@/api/client";
+import type { Standing, Surrounding } from "../choices";
 import type { Light } from "../lamp";
 
 /** Codes of one map, row 0 at the top; told once for each content key. */
@@ -17,7 +17,7 @@ export type Keys = Partial<Record<MapKind, string>>;
 export interface View {
   /** Counts up. */
   number: number;
-  shape: Shape;
+  shape: Standing;
   aspect: number;
   repeat: number;
   displaced: boolean;
@@ -25,6 +25,8 @@ export interface View {
   light: Light;
   around: Surrounding;
   maps: Keys;
+  /** What the maps lie on, where that is a model of the user's. */
+  model: ModelInView | null;
   /** Where the eye is, in the scene's units; it looks at the middle. */
   eye: [number, number, number];
   width: number;
@@ -33,8 +35,35 @@ export interface View {
   density: number;
 }
 
+/** A model as the server laid it out to be drawn; see the API's description of a mesh. */
+export interface MeshData {
+  /** Tells it from all others. */
+  key: string;
+  head: Schemas["MeshRead"];
+  positions: Float32Array<ArrayBuffer>;
+  normals: Float32Array<ArrayBuffer>;
+  /** Rows go down. */
+  uvs: Float32Array<ArrayBuffer>;
+  tangents: Float32Array<ArrayBuffer>;
+  /** Along the borders of islands: u, v to u, v. */
+  borders: Float32Array<ArrayBuffer>;
+  corners: Uint32Array<ArrayBuffer>;
+}
+
+/** Which model, and what its materials wear. */
+export interface ModelInView {
+  key: string;
+  /** The material that the maps of the view are for; null: all of them. */
+  material: string | null;
+  /** The maps of the other materials' sets. */
+  others: Record<string, Keys>;
+  /** A point in the model's metres that is marked. */
+  mark: [number, number, number] | null;
+}
+
 export type ToDrawing =
   | { kind: "begin"; canvas: OffscreenCanvas }
+  | { kind: "mesh"; mesh: MeshData }
   | { kind: "show"; fresh: MapCodes[]; view: View };
 
 /** A frame is done: the view of that number, with these maps. */

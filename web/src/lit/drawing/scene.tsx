@@ -6,24 +6,34 @@ import { type Surrounding, surroundingOf } from "../choices";
 import type { Light } from "../lamp";
 import { loadSurrounding } from "./environment";
 import { Material } from "./material";
-import type { FromDrawing, View } from "./messages";
+import type { FromDrawing, MeshData, View } from "./messages";
+import { ModelMaterial } from "./model-material";
 import type { Textures } from "./textures";
 
 interface Props {
   view: View;
+  /** The model that the view names, once it is there. */
+  mesh: MeshData | null;
   textures: Textures;
+  others: Record<string, Textures>;
   tell: (message: FromDrawing) => void;
 }
 
-export function Scene({ view, textures, tell }: Props) {
-  const { around, light, eye } = view;
+export function Scene({ view, mesh, textures, others, tell }: Props) {
+  const { around, light, eye, shape } = view;
   return (
     <>
       <color attach="background" args={[around === "dark" ? "#3c3c3c" : "#777777"]} />
       <Around name={around} />
       <Seen from={eye} />
       <Sun light={light} strength={surroundingOf(around).lamp} />
-      <Material view={view} textures={textures} tell={tell} />
+      {shape !== "model" ? (
+        <Material view={view} shape={shape} textures={textures} tell={tell} />
+      ) : (
+        mesh && (
+          <ModelMaterial view={view} mesh={mesh} textures={textures} others={others} tell={tell} />
+        )
+      )}
     </>
   );
 }

@@ -7,5 +7,6 @@ let drawing: Drawing | null = null;
 self.addEventListener("message", ({ data }: MessageEvent<ToDrawing>) => {
   if (data.kind === "begin")
     drawing = new Drawing(data.canvas, (message: FromDrawing) => self.postMessage(message));
+  else if (data.kind === "mesh") drawing?.give(data.mesh);
   else drawing?.show(data.view, data.fresh);
 });

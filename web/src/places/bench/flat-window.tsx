@@ -15,6 +15,8 @@ import {
   zooms,
 } from "./flat-tools";
 import { Histogram } from "./histogram";
+import { IslandLayer, type IslandsOfSet, IslandTools } from "./islands/island-layer";
+import { useIslandView } from "./islands/use-island-view";
 import { meaningOf, type Texel } from "./readout";
 import type { Shown } from "./shown";
 import { colorAt } from "./use-pick";
@@ -43,6 +45,8 @@ interface Props {
   /** Grows when the picture is to be looked at as a tile. */
   tiling: number;
   others: Other[];
+  /** Of the model that the set is made for. */
+  islands: IslandsOfSet | null;
   kind: KindRead;
   surface: SurfaceSpec;
   settled: boolean;
@@ -74,7 +78,7 @@ function useDrawn(shown: Shown | undefined, channel: Channel): OffscreenCanvas |
 }
 
 export function FlatWindow(props: Props) {
-  const { pick, fullWidth, tiling, others, kind, settled, seenSide } = props;
+  const { pick, fullWidth, tiling, others, islands, kind, settled, seenSide } = props;
   const shown = pick ? pick.shown : props.shown;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [layout, setLayout] = useState<Layout>("1");
@@ -100,6 +104,7 @@ export function FlatWindow(props: Props) {
   });
   useDrawing(canvas, { ...props, drawn, view, repeat, width, height, wiped, wipe });
   useFlatCommands({ setLayout, setZoom, setChannel, setCounted });
+  const over = useIslandView(islands, { view, width, height });
   const reading =
     shown && pointer ? readAt(pointer, view, { width, height, repeat }, shown, props) : null;
 
@@ -130,11 +135,20 @@ export function FlatWindow(props: Props) {
         onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
         onPointerMove={(event) => {
           const box = event.currentTarget.getBoundingClientRect();
-          setPointer({ x: event.clientX - box.left, y: event.clientY - box.top });
+          const at = { x: event.clientX - box.left, y: event.clientY - box.top };
+          setPointer(at);
+          over.point(at);
           if (event.buttons) moveBy(event.movementX, event.movementY);
         }}
-        onPointerLeave={() => setPointer(null)}
+        onPointerLeave={() => {
+          setPointer(null);
+          over.point(null);
+        }}
       />
+      {islands && over.shows !== "off" && (
+        <IslandLayer {...{ islands, view, width, height }} shows={over.shows} />
+      )}
+      {islands && !pick && <IslandTools value={over.shows} onChange={over.show} />}
       {wiped && <Wipe share={wipe} left={kind.title} right={wiped.label} onMove={setWipe} />}
       {counted && shown && !pick && <Histogram shown={shown} kind={kind} channel={channel} />}
       {pick ? (

@@ -131,6 +131,7 @@ function Flat({ bench, kind, tiling }: ChosenProps & { tiling: number }) {
         fullWidth={Math.round((Math.min(FULL_SIDE, longer) * facts.width) / longer)}
         tiling={tiling}
         others={others}
+        islands={bench.islands}
         kind={kind}
         surface={bench.surface}
         settled={settled}
@@ -171,6 +172,7 @@ function Lit({ bench }: { bench: BenchState }) {
           before={before}
           surface={bench.surface}
           aspect={facts.width / facts.height}
+          model={bench.onModel}
         />
       </Suspense>
     </FaultBoundary>

@@ -1,14 +1,18 @@
 // What the Bench shows and does for one set: its draft, its pictures, what is chosen and picked.
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
-import type { MapKind, OperationRead, SetRead, VocabularyRead } from "@/api/client";
+import type { MapKind, ModelTie, OperationRead, SetRead, VocabularyRead } from "@/api/client";
 import { useProject } from "@/app";
+import type { ModelOnStage } from "@/lit/stage";
 import { useLatest } from "@/parts/latest";
 import { remember } from "@/parts/remembered";
 import { withColor } from "./colors-field";
+import type { IslandsOfSet } from "./islands/island-layer";
+import { type Place, placeAt } from "./islands/place-at";
 import { type Tool, widthOf } from "./prepare/preparing";
 import type { About } from "./readings";
 import { type Draft, useDraft } from "./use-draft";
+import { useModel } from "./use-model";
 import { usePreview } from "./use-preview";
 import { editing } from "./ways";
 
@@ -53,6 +57,7 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
   const operation = vocabulary.operations.find(
     (one) => definition?.how === "derived" && one.name === definition.operation,
   );
+  const standing = useStanding(project, set.id, state.draft.model);
   const [parameter, setParameter] = useState<string | null>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another map ends picking
   useEffect(() => setParameter(null), [chosen, operation?.name]);
@@ -82,6 +87,7 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
   const titleOf = (one: MapKind) => vocabulary.kinds.find((k) => k.kind === one)?.title ?? one;
   return {
     ...{ set, vocabulary, project, state, preview, kinds, kind, definition, operation, prepares },
+    ...standing,
     surface: useSurface(state.draft, preview.facts),
     isRead: readsPhoto(state.draft),
     deliver: `/${project}/deliveries?sets=${set.id}`,
@@ -91,6 +97,32 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
     ...{ readings, setReadings, recipes, setRecipes, checklist, setChecklist },
     picking: { parameter, pick: setParameter, take: pick, from: pickedFrom(operation, titleOf) },
   };
+}
+
+/** What the lit window stands the maps on, and what lies over the flat one; null without a model. */
+function useStanding(project: string, setId: number, tie: ModelTie | null) {
+  const { found } = useModel(project, setId, tie);
+  const [mark, setMark] = useState<Place | null>(null);
+  const onModel = useMemo<ModelOnStage | null>(
+    () =>
+      found && {
+        mesh: found.mesh,
+        material: found.tie.material ?? null,
+        others: found.others,
+        mark,
+      },
+    [found, mark],
+  );
+  const islands = useMemo<IslandsOfSet | null>(() => {
+    if (!found || found.model.uv_sets === 0) return null;
+    const { mesh, model, tie } = found;
+    const material = tie.material ?? null;
+    return {
+      ...{ mesh, material, modelId: model.id, uvSet: tie.uv_set },
+      onPoint: (point) => setMark(point && placeAt(mesh, material, point.u, point.v)),
+    };
+  }, [found]);
+  return { onModel, islands };
 }
 
 /**

@@ -7,6 +7,7 @@ import {
   failureOf,
   type MapDefinition,
   type MapKind,
+  type ModelTie,
   type Preparation,
   type SetRead,
   type SurfaceSpec,
@@ -22,6 +23,8 @@ export interface Draft {
   maps: Partial<Record<MapKind, MapDefinition>>;
   /** The other ways a map was made before, with their settings. */
   shelf: Partial<Record<MapKind, MapDefinition[]>>;
+  /** The model that the set is made for. */
+  model: ModelTie | null;
 }
 
 export function draftOf(set: SetRead): Draft {
@@ -30,12 +33,13 @@ export function draftOf(set: SetRead): Draft {
     prepare: set.prepare,
     maps: Object.fromEntries(set.maps.map((map) => [map.kind, map.definition])),
     shelf: set.shelf,
+    model: set.model,
   };
 }
 
 /** What the server is asked about: the draft without what lies on the shelf. */
-export function asked({ surface, prepare, maps }: Draft) {
-  return { surface, prepare, maps: maps as Record<string, MapDefinition> };
+export function asked({ surface, prepare, maps, model }: Draft) {
+  return { surface, prepare, model, maps: maps as Record<string, MapDefinition> };
 }
 
 export type Change = (draft: Draft) => Draft;
@@ -64,7 +68,7 @@ function queueOf(set: SetRead, onSaved: (saved: SetRead) => void): Queue {
   if (there && !there.isSaved) return there;
   const path = { params: { path: { set_id: set.id } } };
   const home: Home<Draft, SetRead> = {
-    save: ({ surface, prepare, maps, shelf }, at, amends) =>
+    save: ({ surface, prepare, maps, shelf, model }, at, amends) =>
       answer(
         api.PUT("/api/sets/{set_id}", {
           ...path,
@@ -72,6 +76,7 @@ function queueOf(set: SetRead, onSaved: (saved: SetRead) => void): Queue {
             version: at.version,
             surface,
             prepare,
+            model,
             amends,
             maps: maps as Record<string, MapDefinition>,
             shelf: shelf as Record<string, MapDefinition[]>,

@@ -108,6 +108,12 @@ function isBlended(draft: Draft, kind: MapKind, operation: string): boolean {
   return shelvedWay(draft, kind, operation) !== null;
 }
 
+/** What is taken from a model needs one. */
+function hasModelFor({ model }: Draft, { takes_from }: OperationRead): boolean {
+  if (takes_from === "detailed_model") return Boolean(model?.detailed);
+  return !takes_from || model !== null;
+}
+
 /** Operations that could make the map now: their inputs are there and do not come from it. */
 export function possibleOperations(
   draft: Draft,
@@ -118,6 +124,7 @@ export function possibleOperations(
     (one) =>
       one.output === kind &&
       (!one.blends || isBlended(draft, kind, one.name)) &&
+      hasModelFor(draft, one) &&
       one.inputs.every((input) => draft.maps[input] && !comesFrom(draft, input, kind, all)),
   );
 }

@@ -1,0 +1,124 @@
+"""Models that texture sets are made for: take in, look at, tie."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from urllib.parse import quote
+
+import numpy as np
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import StreamingResponse
+
+from copper_sieve.api.deps import IMMUTABLE, ContextDep
+from copper_sieve.api.receiving import RAW_BODY, FileName, received
+from copper_sieve.api.schemas.common import framed
+from copper_sieve.api.schemas.models import (
+    MadeSetsRead,
+    MakeSets,
+    MaterialGroupRead,
+    MeshRead,
+    ModelRead,
+    ModelTieAsk,
+    UvRead,
+    UvShows,
+    read_model_view,
+    read_uv,
+)
+from copper_sieve.api.schemas.sets import SetRead, read_set
+from copper_sieve.services import model_sets, model_view, models, sets
+
+router = APIRouter(prefix="/api", tags=["models"])
+UvSet = Annotated[int, Query(ge=0, le=7)]
+
+
+@router.get("/projects/{project}/models")
+def project_models(project: str, context: ContextDep) -> list[ModelRead]:
+    """The models of a project, with the sets that are made for them."""
+    return [read_model_view(one) for one in models.list_views(context, project)]
+
+
+@router.post("/projects/{project}/models", status_code=201, openapi_extra=RAW_BODY)
+async def add_model(
+    project: str, name: FileName, request: Request, context: ContextDep
+) -> ModelRead:
+    """Take in a model: glTF, OBJ, PLY or STL, or a zip archive that holds one with its files."""
+    limit = context.settings.max_model_bytes
+    async with received(context, request, name, limit) as path:
+        view = await run_in_threadpool(models.take_in, context, project, path, name)
+    return read_model_view(view)
+
+
+@router.delete("/models/{model_id}", status_code=204)
+def delete_model(model_id: int, context: ContextDep) -> None:
+    """Take a model out of its project; 409 while sets are made for it."""
+    models.delete(context, model_id)
+
+
+@router.get("/models/{model_id}/original", response_class=StreamingResponse)
+def model_original(model_id: int, context: ContextDep) -> StreamingResponse:
+    """The file as it came in, byte for byte."""
+    found = models.get(context, model_id)
+    headers = {
+        "Content-Length": str(found.bytes),
+        "Content-Disposition": f"attachment; filename*=UTF-8''{quote(found.name)}",
+    }
+    return StreamingResponse(
+        models.original(context, found), 200, headers, "application/octet-stream"
+    )
+
+
+@router.get(
+    "/models/{model_id}/mesh",
+    response_class=Response,
+    responses={200: {"content": {"application/octet-stream": {}}, "model": MeshRead}},
+)
+def mesh(model_id: int, context: ContextDep, uv_set: UvSet = 0) -> Response:
+    """The model to be drawn: a head (see `MeshRead`) with its length before it, then the values."""
+    model, found = model_view.mesh_of(context, model_id, uv_set)
+    head = MeshRead(
+        corners=len(found.positions), triangles=len(found.corners), borders=len(found.borders),
+        groups=[MaterialGroupRead.model_validate(one) for one in found.groups],
+        low=[float(v) for v in found.low], high=[float(v) for v in found.high],
+        uv_sets=model.facts.uv_sets,
+    )  # fmt: skip
+    arrays = (found.positions, found.normals, found.uvs, found.tangents, found.borders,
+              found.corners)  # fmt: skip
+    body = framed(head, [np.ascontiguousarray(one).tobytes() for one in arrays])
+    return Response(body, 200, IMMUTABLE, "application/octet-stream")
+
+
+@router.get("/models/{model_id}/uv")
+def uv(
+    model_id: int, context: ContextDep, material: str | None = None, uv_set: UvSet = 0
+) -> UvRead:
+    """What is wrong in the UVs of a material, and its islands."""
+    return read_uv(model_view.uv_view(context, model_id, material, uv_set))
+
+
+@router.get("/models/{model_id}/uv.png", response_class=Response)
+def uv_picture(  # noqa: PLR0917
+    model_id: int,
+    shows: UvShows,
+    context: ContextDep,
+    material: str | None = None,
+    uv_set: UvSet = 0,
+    side: Annotated[int, Query(ge=64, le=4096)] = 512,
+) -> Response:
+    """Islands as a picture with alpha: how finely each is drawn, or where something is wrong."""
+    data = model_view.uv_picture(context, model_id, material, uv_set, shows, side)
+    return Response(data, 200, IMMUTABLE, "image/png")
+
+
+@router.post("/models/{model_id}/sets", status_code=201)
+def make_sets(model_id: int, body: MakeSets, context: ContextDep) -> MadeSetsRead:
+    """Make a set of each of some materials, with the maps that the model's file carries."""
+    made, remarks = model_sets.make_sets(context, model_id, body.materials)
+    return MadeSetsRead(sets=made, remarks=remarks)
+
+
+@router.put("/sets/{set_id}/model")
+def tie_set(set_id: int, body: ModelTieAsk, context: ContextDep) -> SetRead:
+    """Say for which model a set is made, or for none; a change that can be undone."""
+    models.tie(context, set_id, body.tie)
+    return read_set(sets.get_view(context, set_id))

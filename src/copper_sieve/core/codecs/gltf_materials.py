@@ -1,0 +1,179 @@
+"""The materials of a glTF 2.0 file: which picture holds which map, and the values without one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from copper_sieve.core.codecs.gltf_file import GltfFile
+from copper_sieve.core.codecs.gltf_textures import image_bytes, image_of_texture
+from copper_sieve.core.codecs.meshes.failing import told_as_damaged
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Encoding
+
+_SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
+_STRENGTH = "KHR_materials_emissive_strength"
+_IOR = "KHR_materials_ior"
+_READ = {_SPEC_GLOSS, _STRENGTH, _IOR}
+_BRIGHTEST = 1e4
+
+
+@dataclass(frozen=True, slots=True)
+class TextureUse:
+    """Some channels of a picture that hold a map; `image` is its number in the file."""
+
+    image: int
+    channels: str
+    encoding: Encoding
+
+
+@dataclass(slots=True)
+class GltfMaterial:
+    """One material.
+
+    pictures : its maps that come from pictures; constants : those that have one value, linear light
+    remarks : what of it a set does not hold, a sentence each
+    """
+
+    name: str
+    pictures: dict[MapKind, TextureUse] = field(default_factory=dict)
+    constants: dict[MapKind, tuple[float, ...]] = field(default_factory=dict)
+    remarks: list[str] = field(default_factory=list)
+
+
+def gltf_materials(path: Path) -> tuple[list[GltfMaterial], Callable[[int], tuple[bytes, str]]]:
+    """The materials of a file, and what reads the bytes and the ending of one of its pictures.
+
+    Raises DamagedModelError, NotAPictureError.
+    """
+    with told_as_damaged(path.name):
+        file = GltfFile.read(path)
+        names = file.material_names
+        found = [
+            _material(file, name, one)
+            for name, one in zip(names, file.document.get("materials", ()), strict=True)
+        ]
+
+    def read(image: int) -> tuple[bytes, str]:
+        with told_as_damaged(path.name):
+            return image_bytes(file, image)
+
+    return found, read
+
+
+def _material(file: GltfFile, name: str, given: dict[str, Any]) -> GltfMaterial:
+    made = GltfMaterial(name)
+    extensions = given.get("extensions", {})
+    if _SPEC_GLOSS in extensions:
+        _spec_gloss(file, made, extensions[_SPEC_GLOSS])
+    else:
+        _metal_rough(file, made, given.get("pbrMetallicRoughness", {}))
+    alpha_of = MapKind.DIFFUSE if _SPEC_GLOSS in extensions else MapKind.BASE_COLOR
+    if given.get("alphaMode", "OPAQUE") != "OPAQUE" and alpha_of in made.pictures:
+        picture = made.pictures[alpha_of]
+        made.pictures[MapKind.OPACITY] = TextureUse(picture.image, "A", Encoding.LINEAR)
+    _put(file, made, MapKind.NORMAL, given.get("normalTexture"), "RGB", Encoding.LINEAR)
+    _told_strength(made, given.get("normalTexture"), "scale", "normal")
+    occlusion = given.get("occlusionTexture")
+    _put(file, made, MapKind.AMBIENT_OCCLUSION, occlusion, "R", Encoding.LINEAR)
+    _told_strength(made, occlusion, "strength", "occlusion")
+    factor = tuple(float(v) for v in given.get("emissiveFactor", (0, 0, 0)))
+    if given.get("emissiveTexture") is not None:
+        _put(file, made, MapKind.EMISSIVE, given["emissiveTexture"], "RGB", Encoding.SRGB)
+        _told_factor(made, factor, "emissive")
+    elif any(factor):
+        made.constants[MapKind.EMISSIVE] = factor
+    strength = float(extensions.get(_STRENGTH, {}).get("emissiveStrength", 1.0))
+    if strength != 1:
+        made.remarks.append(f"{name}: its emissive is {strength:g} times as strong; set it by hand")
+    ior = extensions.get(_IOR, {}).get("ior")
+    if ior is not None:
+        made.constants[MapKind.F0] = (((float(ior) - 1) / (float(ior) + 1)) ** 2,)
+    for other in sorted(set(extensions) - _READ):
+        made.remarks.append(f"{name}: {other} has no place in a set and was left out")
+    return made
+
+
+def _metal_rough(file: GltfFile, made: GltfMaterial, given: dict[str, Any]) -> None:
+    color = tuple(float(v) for v in given.get("baseColorFactor", (1, 1, 1, 1)))[:3]
+    _color(file, made, MapKind.BASE_COLOR, given.get("baseColorTexture"), color)
+    packed = given.get("metallicRoughnessTexture")
+    for kind, channel, factor in (
+        (MapKind.ROUGHNESS, "G", float(given.get("roughnessFactor", 1))),
+        (MapKind.METALLIC, "B", float(given.get("metallicFactor", 1))),
+    ):
+        if packed is None or factor == 0:
+            made.constants[kind] = (min(max(factor, 0.0), 1.0),)
+        else:
+            _put(file, made, kind, packed, channel, Encoding.LINEAR)
+            _told_factor(made, (factor,), kind.facts.title.lower())
+
+
+def _spec_gloss(file: GltfFile, made: GltfMaterial, given: dict[str, Any]) -> None:
+    diffuse = tuple(float(v) for v in given.get("diffuseFactor", (1, 1, 1, 1)))[:3]
+    _color(file, made, MapKind.DIFFUSE, given.get("diffuseTexture"), diffuse)
+    packed = given.get("specularGlossinessTexture")
+    specular = tuple(float(v) for v in given.get("specularFactor", (1, 1, 1)))
+    _color(file, made, MapKind.SPECULAR_COLOR, packed, specular)
+    gloss = float(given.get("glossinessFactor", 1))
+    if packed is None:
+        made.constants[MapKind.GLOSSINESS] = (min(max(gloss, 0.0), 1.0),)
+    else:
+        _put(file, made, MapKind.GLOSSINESS, packed, "A", Encoding.LINEAR)
+        _told_factor(made, (gloss,), "glossiness")
+
+
+def _color(
+    file: GltfFile, made: GltfMaterial, kind: MapKind, texture: Any, factor: tuple[float, ...]
+) -> None:
+    if texture is None:
+        made.constants[kind] = tuple(min(max(v, 0.0), _BRIGHTEST) for v in factor)
+        return
+    _put(file, made, kind, texture, "RGB", Encoding.SRGB)
+    _told_factor(made, factor, kind.facts.title.lower())
+
+
+def _put(  # noqa: PLR0917
+    file: GltfFile,
+    made: GltfMaterial,
+    kind: MapKind,
+    texture: Any,
+    channels: str,
+    encoding: Encoding,
+) -> None:
+    if texture is None:
+        return
+    image = image_of_texture(file.document, texture)
+    if image is None:
+        made.remarks.append(
+            f"{made.name}: its {kind.facts.title.lower()} is a picture of a kind that is not read"
+        )
+        return
+    made.pictures[kind] = TextureUse(image, channels, encoding)
+    if texture.get("texCoord"):
+        made.remarks.append(
+            f"{made.name}: its {kind.facts.title.lower()} lies on UV set {texture['texCoord'] + 1}"
+        )
+    if "KHR_texture_transform" in texture.get("extensions", {}):
+        made.remarks.append(
+            f"{made.name}: its {kind.facts.title.lower()} is moved or scaled on the model, which a "
+            "set does not do"
+        )
+
+
+def _told_factor(made: GltfMaterial, factor: tuple[float, ...], title: str) -> None:
+    if any(v != 1 for v in factor):
+        said = ", ".join(f"{v:g}" for v in factor)
+        made.remarks.append(
+            f"{made.name}: its {title} is multiplied by {said}, which the set does not do"
+        )
+
+
+def _told_strength(made: GltfMaterial, texture: Any, key: str, title: str) -> None:
+    strength = 1.0 if texture is None else float(texture.get(key, 1))
+    if strength != 1:
+        made.remarks.append(
+            f"{made.name}: its {title} counts {strength:g} times, which the set does not do"
+        )

@@ -1,0 +1,76 @@
+"""A model on its way in: a single file, or a zip archive with the files that it names."""
+
+from __future__ import annotations
+
+import shutil
+import zipfile
+import zlib
+from pathlib import Path, PurePosixPath
+
+from copper_sieve.core.codecs.meshes.limits import MODEL_ENDINGS, ModelLimits
+from copper_sieve.core.codecs.meshes.reading import read_model
+from copper_sieve.core.errors import ModelTooLargeError, NotAModelError, PictureError
+from copper_sieve.core.ingest.unpack import check_entries
+from copper_sieve.core.mesh.mesh import Mesh
+
+
+def read_model_file(path: Path, into: Path, limits: ModelLimits | None = None) -> Mesh:
+    """The triangles of a model file, or of the one model in an archive.
+
+    into : an empty folder that is there, for what the archive holds
+    Raises MeshError.
+    """
+    return read_model(model_in(path, into, limits or ModelLimits()), limits)
+
+
+def model_in(path: Path, into: Path, limits: ModelLimits) -> Path:
+    """The model's own file: the file itself, or the one that an archive holds, unpacked.
+
+    Raises NotAModelError where there is none or several, ModelTooLargeError.
+    """
+    if not zipfile.is_zipfile(path):
+        return path
+    try:
+        with zipfile.ZipFile(path) as archive:
+            entries = [one for one in archive.infolist() if not one.is_dir()]
+            check_entries(path, entries)
+            expanded = sum(one.file_size for one in entries)
+            if expanded > limits.max_bytes:
+                raise ModelTooLargeError(
+                    f"{path.name} would grow to {expanded / 1e6:.0f} MB, the limit is "
+                    f"{limits.max_bytes / 1e6:.0f} MB: leave out what is not the model's, or raise "
+                    "SIEVE_MAX_MODEL_BYTES"
+                )
+            models = [one for one in entries if _is_model(one.filename)]
+            if len(models) != 1:
+                held = ", ".join(PurePosixPath(one.filename).name for one in models[:6]) or "none"
+                raise NotAModelError(
+                    f"{path.name} must hold one model ({', '.join(MODEL_ENDINGS)}); it holds {held}"
+                )
+            for entry in entries:
+                _unpack(archive, entry, into)
+    except PictureError as error:  # of the archive's own checks
+        raise NotAModelError(error.message) from error
+    except (zipfile.BadZipFile, zlib.error, OSError, RuntimeError, EOFError) as error:
+        raise NotAModelError(
+            f"{path.name} is no zip archive that can be unpacked ({error}): pack it again without "
+            "a password"
+        ) from error
+    return into / _inner(models[0].filename)
+
+
+def _inner(name: str) -> PurePosixPath:
+    return PurePosixPath(name.replace("\\", "/"))
+
+
+def _is_model(name: str) -> bool:
+    inner = _inner(name)
+    hidden = inner.name.startswith(".") or "__MACOSX" in inner.parts
+    return inner.suffix.lower() in MODEL_ENDINGS and not hidden
+
+
+def _unpack(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, into: Path) -> None:
+    target = into / _inner(entry.filename)
+    target.parent.mkdir(parents=True, exist_ok=True)
+    with archive.open(entry) as source, target.open("wb") as file:
+        shutil.copyfileobj(source, file, 1 << 20)

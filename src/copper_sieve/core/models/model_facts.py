@@ -1,0 +1,51 @@
+"""What is known of a model file without reading it again."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.models.base import Model
+
+_MOST_NAMES = 1000
+
+
+class MaterialFacts(Model):
+    """One material of a model."""
+
+    name: str
+    triangles: int
+
+
+class ModelFacts(Model):
+    """A model as it was read.
+
+    uv_sets : how many there are; extent : metres across its bounds
+    tangents, colors : its file has tangents of its own, colors at its corners
+    """
+
+    triangles: int
+    uv_sets: int
+    extent: float
+    materials: tuple[MaterialFacts, ...]
+    parts: tuple[str, ...]
+    tangents: bool
+    colors: bool
+    remarks: tuple[str, ...] = Field(default=(), description="what was left out or assumed")
+
+    @classmethod
+    def of(cls, mesh: Mesh) -> ModelFacts:
+        """Of a mesh; names beyond the first thousand are not kept."""
+        counts = {name: int(mesh.is_of(name).sum()) for name in mesh.material_names[:_MOST_NAMES]}
+        return cls(
+            triangles=mesh.count,
+            uv_sets=len(mesh.uvs),
+            extent=round(mesh.extent, 6),
+            materials=tuple(
+                MaterialFacts(name=name, triangles=count) for name, count in counts.items() if count
+            ),
+            parts=mesh.part_names[:_MOST_NAMES],
+            tangents=mesh.tangents is not None,
+            colors=mesh.colors is not None,
+            remarks=mesh.remarks,
+        )

@@ -1,0 +1,40 @@
+"""How a texture set lies on a model: which file, which material, which UVs."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import Field
+
+from copper_sieve.core.models.base import Model
+
+_SHA256 = "^[0-9a-f]{64}$"
+
+
+class ModelTie(Model):
+    """A model that a set is made for: the maps that are taken from it read all of this."""
+
+    source: str = Field(pattern=_SHA256, description="SHA-256 of the model's file")
+    material: str | None = Field(
+        default=None, max_length=1000,
+        description="of which the set covers the islands; null: all of the model",
+    )  # fmt: skip
+    uv_set: int = Field(default=0, ge=0, le=7)
+    detailed: str | None = Field(
+        default=None, pattern=_SHA256, description="SHA-256 of a finer model of the same surface"
+    )
+    cage: float | None = Field(
+        default=None, gt=0, le=1e6,
+        description="metres from the model at which rays to the detailed one start; null: measured",
+    )  # fmt: skip
+    by_name: bool = Field(
+        default=False, description="parts of both models that have the same name belong together"
+    )
+
+    def sources(self) -> set[str]:
+        """SHA-256 of every model file."""
+        return {self.source} | ({self.detailed} if self.detailed else set())
+
+    def content(self) -> dict[str, Any]:
+        """All that a map which is taken from the model depends on."""
+        return self.model_dump(mode="json")

@@ -1,0 +1,83 @@
+"""The relief and colors of a detailed model, for the simple one that a set is tied to."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from copper_sieve.core.errors import MeshError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.model.shared_parameters import SAMPLES, taken
+
+
+@operation(
+    "normal_from_detailed_model",
+    version=1,
+    title="From the detailed model",
+    output=MapKind.NORMAL,
+    inputs=(),
+    takes_from="detailed_model",
+    parameters=(SAMPLES,),
+)
+def normal_from_detailed_model(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """The detailed model's normals in the simple one's tangent space (MikkTSpace).
+
+    Returns (H, W, 3) float32, unit vectors, Y up. Raises MeshError without a detailed model,
+    CancelledError.
+    """
+    return _from_detail(surface, "normal", parameters)
+
+
+@operation(
+    "height_from_detailed_model",
+    version=1,
+    title="From the detailed model",
+    output=MapKind.HEIGHT,
+    inputs=(),
+    takes_from="detailed_model",
+    parameters=(
+        Parameter("metres", "From 0 to 1", 0.02, "metres of height between black and white; the "
+                  "simple surface is 0.5", low=1e-5, high=100.0, unit="m", group="Relief"),
+        SAMPLES,
+    ),
+    states_depth="metres",
+)  # fmt: skip
+def height_from_detailed_model(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """How far the detailed surface lies above the simple one: (H, W, 1) float32, [0, 1].
+
+    0.5 is no distance. Raises MeshError without a detailed model, CancelledError.
+    """
+    return _from_detail(surface, "height", parameters, height_range=parameters["metres"])
+
+
+@operation(
+    "base_color_from_detailed_model",
+    version=1,
+    title="From the detailed model's corners",
+    output=MapKind.BASE_COLOR,
+    inputs=(),
+    takes_from="detailed_model",
+    parameters=(SAMPLES,),
+)
+def base_color_from_detailed_model(
+    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
+) -> Float:
+    """The colors at the detailed model's corners: (H, W, 3) float32, linear light.
+
+    Raises MeshError without a detailed model, ParameterError where it has no colors.
+    """
+    return _from_detail(surface, "base_color", parameters)
+
+
+def _from_detail(
+    surface: Surface, wanted: str, parameters: Mapping[str, Any], **lengths: float | None
+) -> Float:
+    if surface.on_model.detailed is None:
+        raise MeshError("this is taken from a detailed model, and there is none: give the set one")
+    return taken(surface, wanted, parameters, **lengths)

@@ -1,0 +1,72 @@
+"""Masks by the model: which way it faces, and how high a point lies."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.color.ranges import soft_step
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.model.shared_parameters import DETAILED, SAMPLES, taken
+
+_WAYS = {
+    "up": (1, 1), "down": (1, -1), "right": (0, 1), "left": (0, -1), "front": (2, 1),
+    "back": (2, -1),
+}  # fmt: skip
+_SOFTNESS = Parameter("softness", "Softness", 0.2, "width of the fade", group="Finish")
+_INVERT = Parameter("invert", "Inverted", False, "white and black change places", group="Finish",
+                    form="switch")  # fmt: skip
+_FACING = (
+    Parameter("way", "Way", "up", "the direction that counts; up is the model's Y",
+              choices=tuple(_WAYS), group="Direction", form="choice"),
+    Parameter("from_share", "From", 0.5, "1 faces it, 0.5 stands across, 0 faces away: what lies "
+              "above is white", group="Direction"),
+    _SOFTNESS, _INVERT, DETAILED, SAMPLES,
+)  # fmt: skip
+_PLACE = (
+    Parameter("way", "Along", "up", "the direction in which it is measured; up is the model's Y",
+              choices=tuple(_WAYS), group="Place", form="choice"),
+    Parameter("from_share", "From", 0.5, "of the model's longest side, 0.5 is its middle: what lies beyond is white",
+              group="Place"),
+    _SOFTNESS, _INVERT, DETAILED, SAMPLES,
+)  # fmt: skip
+
+
+def mask_by_facing(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """1 where the surface faces a direction, as dust lies on what looks up: (H, W, 1) float32.
+
+    Raises MeshError where the set is tied to no model, CancelledError.
+    """
+    return _along(taken(surface, "world_normal", parameters), parameters)
+
+
+def mask_by_place(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """1 beyond a place along the model, as damp rises from below: (H, W, 1) float32, [0, 1].
+
+    Raises MeshError where the set is tied to no model, CancelledError.
+    """
+    return _along(taken(surface, "position", parameters), parameters)
+
+
+def _along(values: Float, parameters: Mapping[str, Any]) -> Float:
+    axis, sign = _WAYS[parameters["way"]]
+    one = np.ascontiguousarray(values[:, :, axis : axis + 1])
+    share = one if sign > 0 else np.float32(1) - one
+    found = soft_step(share, parameters["from_share"], parameters["softness"])
+    return np.float32(1) - found if parameters["invert"] else found
+
+
+_MASKS = (MapKind.DETAIL_MASK, MapKind.MASK_1, MapKind.MASK_2, MapKind.MASK_3, MapKind.MASK_4)
+for _kind in _MASKS:
+    for _ending, _title, _parameters, _compute in (
+        ("facing", "Where the model faces a way", _FACING, mask_by_facing),
+        ("place", "Where on the model it lies", _PLACE, mask_by_place),
+    ):
+        operation(
+            f"{_kind}_from_model_{_ending}", version=1, title=_title, output=_kind, inputs=(),
+            takes_from="model", parameters=_parameters,
+        )(_compute)  # fmt: skip

@@ -1,0 +1,72 @@
+"""Curvature and thickness of the model that a set is tied to."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.model.shared_parameters import DETAILED, RAYS, SAMPLES, taken
+
+
+@operation(
+    "curvature_from_model",
+    version=1,
+    title="From the model's edges and bends",
+    output=MapKind.CURVATURE,
+    inputs=(),
+    takes_from="model",
+    parameters=(
+        Parameter("edge_width", "Edge width", 0.0, "to either side of a hard edge where it counts "
+                  "as curved; 0: a hundredth of the model", high=10.0, unit="m", group="Edges"),
+        Parameter("curve_radius", "Full at radius", 0.0, "the radius of an edge whose curvature is "
+                  "full; 0: an edge of 90 degrees is", high=100.0, unit="m", group="Edges"),
+        Parameter("show", "Show", "both", "both are centered on 0.5; one alone begins at 0",
+                  choices=("both", "convex", "concave"), group="Edges", form="choice"),
+        DETAILED, SAMPLES,
+    ),
+)  # fmt: skip
+def curvature_from_model(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Mean curvature: (H, W, 1) float32, [0, 1]; flat is 0.5, or 0 where one side alone is shown.
+
+    Raises MeshError where the set is tied to no model, CancelledError.
+    """
+    both = taken(
+        surface, "curvature", parameters, edge_width=parameters["edge_width"],
+        curve_radius=parameters["curve_radius"],
+    )  # fmt: skip
+    if parameters["show"] == "both":
+        return both
+    bent = both * np.float32(2) - np.float32(1)
+    if parameters["show"] == "concave":
+        np.negative(bent, out=bent)
+    one_side: Float = np.maximum(bent, np.float32(0), out=bent)
+    return one_side
+
+
+@operation(
+    "thickness_from_model",
+    version=1,
+    title="From the model's depth under the surface",
+    output=MapKind.THICKNESS,
+    inputs=(),
+    takes_from="model",
+    parameters=(
+        Parameter("thick", "Full at", 0.0, "the thickness that is 1; 0: a tenth of the model",
+                  high=100.0, unit="m", group="Depth"),
+        Parameter("invert", "Inverted", False, "thin is light, as for what shines through",
+                  group="Depth", form="switch"),
+        DETAILED, RAYS, SAMPLES,
+    ),
+)  # fmt: skip
+def thickness_from_model(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """How far it is through the model under each point: (H, W, 1) float32, [0, 1].
+
+    Raises MeshError where the set is tied to no model, CancelledError.
+    """
+    found = taken(surface, "thickness", parameters, thick=parameters["thick"])
+    return np.asarray(1 - found if parameters["invert"] else found, dtype=np.float32)

@@ -1,0 +1,54 @@
+"""Controls that several operations on models have."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.operations.declaration import Parameter, Surface
+
+RAYS = Parameter(
+    "rays", "Rays", "64", "rays from each sample: more of them, less grain",
+    choices=("16", "32", "64", "128", "256", "512"), group="Quality", form="choice",
+)  # fmt: skip
+SAMPLES = Parameter(
+    "samples", "Samples", "1", "places looked at in each texel; a preview looks at one",
+    choices=("1", "4", "9", "16"), group="Quality", form="choice",
+)  # fmt: skip
+DETAILED = Parameter(
+    "detailed", "Detailed model", True, "taken from the detailed model, where the set has one",
+    group="Model", form="switch",
+)  # fmt: skip
+REACH = Parameter(
+    "reach", "Reach", 0.0, "beyond which nothing shades; 0: no limit", high=100.0, unit="m",
+    group="Shade",
+)  # fmt: skip
+GROUND = Parameter(
+    "ground", "Ground", False, "a floor under the model shades it too", group="Shade",
+    form="switch",
+)  # fmt: skip
+ALONE = Parameter(
+    "alone", "Each part alone", False, "parts do not shade each other", group="Shade",
+    form="switch",
+)  # fmt: skip
+
+
+def taken(
+    surface: Surface, wanted: str, parameters: Mapping[str, Any], **lengths: float | None
+) -> Float:
+    """A map of the model that a set is tied to, (H, W, C) float32, by the controls above.
+
+    lengths : of `BakeOptions`, metres; 0 is by the model's size
+    Raises MeshError, CancelledError.
+    """
+    model = surface.on_model
+    more: dict[str, Any] = {name: length or None for name, length in lengths.items()}
+    for name in ("ground", "alone"):
+        if name in parameters:
+            more[name] = parameters[name]
+    if "rays" in parameters:
+        more["rays"] = int(parameters["rays"])
+    detail = bool(parameters.get("detailed", True)) and model.detailed is not None
+    samples = int(parameters.get("samples", 1))
+    return model.take(wanted, samples=samples, detail=detail, **more)

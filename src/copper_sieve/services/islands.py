@@ -1,0 +1,34 @@
+"""The islands that a set's pictures cover on the model that it is made for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from copper_sieve.core.mesh.coverage import Coverage
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.store import models
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.models import KeptModel
+
+Known = dict[str, KeptModel]
+
+
+def known_models(connection: Transaction, sets: Iterable[SetDefinition]) -> Known:
+    """What is known of the models that some sets are made for, by the SHA-256 of their files."""
+    return models.of_sources(connection, {one.model.source for one in sets if one.model})
+
+
+def coverage_of(context: Context, texture_set: SetDefinition, known: Known) -> Coverage | None:
+    """What is padded around; None for a set that is made for no model, or one without such UVs.
+
+    The model is read when something is padded, and not before.
+    """
+    tie = texture_set.model
+    model = known.get(tie.source) if tie else None
+    if tie is None or model is None or tie.uv_set >= model.facts.uv_sets:
+        return None
+    label = model.name + (f", {tie.material}" if tie.material else "")
+    return Coverage.later(
+        lambda: context.load_model(tie.source), tie.source, label, tie.material, tie.uv_set
+    )

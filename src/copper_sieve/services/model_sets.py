@@ -1,0 +1,123 @@
+"""Sets made of a model's materials, with the maps that its file carries."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from copper_sieve.core.codecs.gltf_file import UNREADABLE
+from copper_sieve.core.codecs.gltf_materials import GltfMaterial, gltf_materials
+from copper_sieve.core.errors import ConflictError, SieveError
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.ingest.model_files import model_in
+from copper_sieve.core.ingest.sources import SourceFacts, examine
+from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.naming import safe_file_name, slug
+from copper_sieve.core.models.texture_set import Constant, Imported, MapDefinition, SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.services.sources import keep_picture
+from copper_sieve.store import models as store
+from copper_sieve.store import texture_sets
+
+_USUAL: dict[MapKind, tuple[float, ...]] = {
+    MapKind.BASE_COLOR: (0.5, 0.5, 0.5), MapKind.ROUGHNESS: (0.5,), MapKind.METALLIC: (0.0,),
+}  # fmt: skip
+
+
+def make_sets(
+    context: Context, model_id: int, materials: list[str]
+) -> tuple[dict[str, int], list[str]]:
+    """Make a set of each material and tie it to it; pictures that cannot be read are told.
+
+    What the file says is no guess: a glTF file names the role of each picture. Other files carry
+    none, and their sets begin with plain values.
+    Returns the numbers of the sets by material, and remarks. Raises NotFoundError, ConflictError.
+    """
+    with context.database.transaction() as connection:
+        model = store.get_model(connection, model_id)
+    unknown = set(materials) - {one.name for one in model.facts.materials}
+    if unknown:
+        raise ConflictError(f"{model.name} has no material {min(unknown)}")
+    remarks: list[str] = []
+    made: dict[str, dict[MapKind, MapDefinition]] = {}
+    with context.incoming() as folder:
+        path = context.fetch_model(model.sha256, folder)
+        inside = folder / "inside"
+        inside.mkdir()
+        path = model_in(path, inside, context.settings.model_limits)
+        found, read = _materials_of(path)
+        taken = _Pictures(context, folder, read, remarks)
+        for name in materials:
+            maps: dict[MapKind, MapDefinition] = {
+                kind: Constant(value=value) for kind, value in _USUAL.items()
+            }
+            if material := found.get(name):
+                maps = taken.maps_of(material)
+            made[name] = maps
+    numbers: dict[str, int] = {}
+    with context.database.transaction() as connection:
+        for name, maps in made.items():
+            tie = ModelTie(source=model.sha256, material=name)
+            definition = SetDefinition(name=slug(name), maps=maps, model=tie).checked()
+            numbers[name] = texture_sets.add_set(connection, model.project_id, definition).id
+    return numbers, remarks
+
+
+def _materials_of(
+    path: Path,
+) -> tuple[dict[str, GltfMaterial], Callable[[int], tuple[bytes, str]]]:
+    with path.open("rb") as file:
+        head = file.read(64)
+    if head[:4] != b"glTF" and not (path.suffix.lower() == ".gltf" and head.lstrip()[:1] == b"{"):
+        return {}, lambda image: (b"", "")
+    found, read = gltf_materials(path)
+    return {one.name: one for one in reversed(found)}, read
+
+
+class _Pictures:
+    """The pictures of a file, each kept once."""
+
+    def __init__(
+        self,
+        context: Context,
+        folder: Path,
+        read: Callable[[int], tuple[bytes, str]],
+        remarks: list[str],
+    ) -> None:
+        self._context, self._folder, self._read = context, folder, read
+        self._remarks = remarks
+        self._kept: dict[int, SourceFacts | None] = {}
+
+    def maps_of(self, material: GltfMaterial) -> dict[MapKind, MapDefinition]:
+        self._remarks += material.remarks
+        maps: dict[MapKind, MapDefinition] = {}
+        for kind in MapKind:
+            if (use := material.pictures.get(kind)) and (
+                facts := self._keep(use.image, f"{material.name}_{kind}")
+            ):
+                held = "".join(facts.spec.channels)
+                channels = use.channels
+                if not set(channels) <= set(held) and len(held) == 1:
+                    channels = "R"
+                if channels == "A" and "A" not in held:
+                    continue  # opaque all over
+                maps[kind] = Imported(source=facts.sha256, channels=channels, encoding=use.encoding)
+            elif (value := material.constants.get(kind)) is not None:
+                maps[kind] = Constant(value=value)
+        return maps or {kind: Constant(value=value) for kind, value in _USUAL.items()}
+
+    def _keep(self, image: int, name: str) -> SourceFacts | None:
+        if image not in self._kept:
+            self._kept[image] = None
+            try:
+                data, ending = self._read(image)
+                path = self._folder / safe_file_name(f"{name}{ending}")
+                path.write_bytes(data)
+                facts, picture = examine(path, self._context.settings.limits)
+                with self._context.database.transaction() as connection:
+                    keep_picture(connection, path, facts, picture)
+                self._kept[image] = facts
+                path.unlink()
+            except (SieveError, *UNREADABLE) as error:
+                self._remarks.append(f"{name} cannot be read and was left out: {error}")
+        return self._kept[image]

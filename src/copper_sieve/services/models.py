@@ -1,0 +1,137 @@
+"""Models of a project: take in, list, tie sets to their materials, throw away."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from copper_sieve.core.codecs.checksums import file_sha256
+from copper_sieve.core.errors import ConflictError
+from copper_sieve.core.ingest.model_files import read_model_file
+from copper_sieve.core.models.model_facts import ModelFacts
+from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.naming import safe_file_name, slug
+from copper_sieve.services import sets
+from copper_sieve.services.context import Context
+from copper_sieve.store import models as store
+from copper_sieve.store import texture_sets
+from copper_sieve.store.arrivals import delete_unused_sources
+from copper_sieve.store.models import KeptModel, TiedSet
+from copper_sieve.store.projects import get_project
+from copper_sieve.store.sources import read_chunks
+
+
+@dataclass(frozen=True, slots=True)
+class ModelView:
+    """A model, and the sets of its project that are made for it.
+
+    tied : last changed first; serves : sets that take their relief from it as a detailed model
+    proposed : for a material without a set, the set of the same name
+    """
+
+    model: KeptModel
+    tied: tuple[TiedSet, ...]
+    serves: tuple[TiedSet, ...]
+    proposed: dict[str, int]
+
+
+def take_in(context: Context, project_slug: str, path: Path, name: str) -> ModelView:
+    """Keep a model file, or an archive that holds one with the files that it names.
+
+    Raises MeshError with the file's own name; then nothing is kept.
+    """
+    renamed = path.with_name(safe_file_name(name))
+    path.rename(renamed)
+    inside = renamed.parent / "inside"
+    inside.mkdir()
+    facts = ModelFacts.of(read_model_file(renamed, inside, context.settings.model_limits))
+    sha256 = file_sha256(renamed)
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        kept = store.add_model(
+            connection, project.id, renamed, sha256=sha256, name=renamed.name, facts=facts
+        )
+    return next(one for one in list_views(context, project_slug) if one.model.id == kept.id)
+
+
+def list_views(context: Context, project_slug: str) -> list[ModelView]:
+    """The models of a project by name, with the sets that are made for them."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        models = store.list_models(connection, project.id)
+        tied = store.tied_sets(connection, project.id)
+        sets = texture_sets.list_sets(connection, project.id)
+    by_name = {one.name.lower(): one.id for one in reversed(sets)}
+    views = []
+    for model in models:
+        own = tuple(one for one in tied if one.source == model.sha256)
+        served = tuple(one for one in tied if one.detailed == model.sha256)
+        has_set = {one.material for one in own}
+        proposed = {
+            material.name: by_name[name]
+            for material in model.facts.materials
+            if material.name not in has_set and (name := slug(material.name).lower()) in by_name
+        }
+        views.append(ModelView(model, own, served, proposed))
+    return views
+
+
+def get(context: Context, model_id: int) -> KeptModel:
+    """One model. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        return store.get_model(connection, model_id)
+
+
+def original(context: Context, model: KeptModel) -> Iterator[bytes]:
+    """The file as it came in, byte for byte, in pieces."""
+    return read_chunks(context.database, model.sha256)
+
+
+def tie(context: Context, set_id: int, wanted: ModelTie | None) -> None:
+    """Say for which model a set is made, or for none: a change of the set that can be undone.
+
+    Raises NotFoundError, ConflictError for a material or UV set that the model does not have,
+    PlanError where maps of the set are taken from the model that goes.
+    """
+    with context.database.transaction() as connection:
+        kept = texture_sets.get_set(connection, set_id)
+        if wanted:
+            models = {one.sha256: one for one in store.list_models(connection, kept.project_id)}
+            check_tie(wanted, models)
+        definition = kept.definition().model_copy(update={"model": wanted})
+    sets.change(context, set_id, kept.version, definition)
+
+
+def check_tie(wanted: ModelTie, models: dict[str, KeptModel]) -> None:
+    """A tie means something that is there. Raises ConflictError.
+
+    models : those of the set's project by the SHA-256 of their files
+    """
+    if missing := wanted.sources() - set(models):
+        raise ConflictError(f"the model {min(missing)[:12]} is not in this project: take it in")
+    model = models[wanted.source]
+    has = [one.name for one in model.facts.materials]
+    if wanted.material is not None and wanted.material not in has:
+        raise ConflictError(
+            f"{model.name} has no material {wanted.material}; it has {', '.join(has[:20])}"
+        )
+    if wanted.uv_set >= max(1, model.facts.uv_sets):
+        raise ConflictError(f"{model.name} has {model.facts.uv_sets} UV sets")
+
+
+def delete(context: Context, model_id: int) -> None:
+    """Take a model out of its project. Raises ConflictError while sets are made for it."""
+    with context.database.transaction() as connection:
+        model = store.get_model(connection, model_id)
+        tied = [
+            one.name for one in store.tied_sets(connection, model.project_id)
+            if model.sha256 in (one.source, one.detailed)
+        ]  # fmt: skip
+        if tied:
+            more = f" and {len(tied) - 1} more" if len(tied) > 1 else ""
+            raise ConflictError(
+                f"{model.name} cannot go: {tied[0]}{more} is made for it; untie it first"
+            )
+        sha256 = store.delete_model(connection, model_id)
+        delete_unused_sources(connection, [sha256])

@@ -1,0 +1,27 @@
+// The maps of a set on a material of the renderer.
+import type * as THREE from "three";
+import type { Textures } from "./textures";
+
+/** Put the maps on; `bent`: the surface has what normals need to be read by. */
+export function dress(material: THREE.MeshStandardMaterial, textures: Textures, bent = true) {
+  const before = mapsIn(material);
+  material.map = textures.base_color ?? null;
+  material.normalMap = bent ? (textures.normal ?? null) : null;
+  material.roughnessMap = textures.roughness ?? null;
+  material.roughness = textures.roughness ? 1 : 0.5;
+  material.metalnessMap = textures.metallic ?? null;
+  material.metalness = textures.metallic ? 1 : 0;
+  material.aoMap = textures.ambient_occlusion ?? null;
+  material.alphaMap = textures.opacity ?? null;
+  material.alphaTest = textures.opacity ? 0.5 : 0;
+  material.emissiveMap = textures.emissive ?? null;
+  material.emissive.setScalar(textures.emissive ? 1 : 0);
+  if (before !== mapsIn(material)) material.needsUpdate = true;
+}
+
+/** Which maps a material has, and its side: another answer needs another shader. */
+export function mapsIn(material: THREE.MeshStandardMaterial): string {
+  const { map, normalMap, roughnessMap, metalnessMap, aoMap, alphaMap, emissiveMap } = material;
+  const maps = [map, normalMap, roughnessMap, metalnessMap, aoMap, alphaMap, emissiveMap];
+  return [...maps, material.displacementMap].map(Boolean).join() + material.side;
+}

@@ -1,0 +1,155 @@
+// The islands of the set's material over the flat map: their outline, or how finely each is drawn.
+import { type RefObject, useEffect, useRef, useState } from "react";
+import type { MeshData } from "@/lit/drawing/messages";
+import { Segmented } from "@/parts/segmented";
+import type { View } from "../use-view";
+import { groupsOf } from "./place-at";
+
+export const islandViews = [
+  { value: "off", label: "Map alone" },
+  { value: "outline", label: "Islands", title: "their outline, and their triangles where few" },
+  {
+    value: "density",
+    label: "Density",
+    title: "grey as fine as the middle, copper coarser, green finer",
+  },
+] as const;
+
+export type IslandView = (typeof islandViews)[number]["value"];
+
+/** What lies over the map. */
+export interface IslandsOfSet {
+  modelId: number;
+  material: string | null;
+  uvSet: number;
+  mesh: MeshData;
+  /** The hand is over this point of the map, rows down; null: over none. */
+  onPoint: (point: { u: number; v: number } | null) => void;
+}
+
+/** More triangles than these are no picture any more. */
+const MOST_DRAWN = 20_000;
+
+interface Props {
+  islands: IslandsOfSet;
+  shows: IslandView;
+  view: View;
+  /** Of the map, in its own texels. */
+  width: number;
+  height: number;
+}
+
+export function IslandLayer({ islands, shows, view, width, height }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const density = useDensity(islands, shows);
+  useLayer(canvas, { islands, shows, view, width, height }, density);
+  return (
+    <canvas
+      ref={canvas}
+      data-testid="islands"
+      data-shows={shows === "density" && !density ? "" : shows}
+      className="pointer-events-none absolute inset-0 size-full"
+    />
+  );
+}
+
+export function IslandTools({
+  value,
+  onChange,
+}: {
+  value: IslandView;
+  onChange: (view: IslandView) => void;
+}) {
+  return (
+    <div className="absolute right-2.5 bottom-2.5">
+      <Segmented label="Over the map" value={value} options={islandViews} onChange={onChange} />
+    </div>
+  );
+}
+
+function useDensity({ modelId, material, uvSet }: IslandsOfSet, shows: IslandView) {
+  const [picture, setPicture] = useState<HTMLImageElement | null>(null);
+  useEffect(() => {
+    setPicture(null);
+    if (shows !== "density") return;
+    const query = new URLSearchParams({ shows, uv_set: String(uvSet), side: "1024" });
+    if (material !== null) query.set("material", material);
+    const image = new Image();
+    let gone = false;
+    image.onload = () => !gone && setPicture(image);
+    image.src = `/api/models/${modelId}/uv.png?${query}`;
+    return () => {
+      gone = true;
+    };
+  }, [modelId, material, uvSet, shows]);
+  return picture;
+}
+
+function useLayer(
+  canvas: RefObject<HTMLCanvasElement | null>,
+  { islands, shows, view, width, height }: Props,
+  density: HTMLImageElement | null,
+) {
+  const { mesh, material } = islands;
+  const { left, top, scale } = view;
+  useEffect(() => {
+    const context = canvas.current?.getContext("2d");
+    if (!canvas.current || !context) return;
+    const dots = devicePixelRatio;
+    canvas.current.width = Math.round(view.width * dots);
+    canvas.current.height = Math.round(view.height * dots);
+    const [across, down] = [width * scale, height * scale];
+    if (shows === "density" && density) {
+      context.setTransform(dots, 0, 0, dots, 0, 0);
+      context.globalAlpha = 0.82;
+      context.drawImage(density, left, top, across, down);
+      context.globalAlpha = 1;
+    }
+    context.setTransform(dots, 0, 0, dots, left * dots, top * dots);
+    const groups = groupsOf(mesh, material);
+    const few = groups.reduce((sum, one) => sum + one.count, 0) <= MOST_DRAWN;
+    if (shows === "outline" && few) {
+      context.beginPath();
+      for (const { first, count } of groups)
+        for (let t = first * 3; t < (first + count) * 3; t += 3)
+          for (let side = 0; side < 3; side++) {
+            const from = 2 * (mesh.corners[t + side] as number);
+            const to = 2 * (mesh.corners[t + ((side + 1) % 3)] as number);
+            context.moveTo((mesh.uvs[from] ?? 0) * across, (mesh.uvs[from + 1] ?? 0) * down);
+            context.lineTo((mesh.uvs[to] ?? 0) * across, (mesh.uvs[to + 1] ?? 0) * down);
+          }
+      context.strokeStyle = "rgb(247 244 239 / 0.35)";
+      context.lineWidth = 0.5;
+      context.stroke();
+    }
+    context.beginPath();
+    for (const { first_border, borders } of groups)
+      for (let i = first_border * 4; i < (first_border + borders) * 4; i += 4) {
+        context.moveTo((mesh.borders[i] ?? 0) * across, (mesh.borders[i + 1] ?? 0) * down);
+        context.lineTo((mesh.borders[i + 2] ?? 0) * across, (mesh.borders[i + 3] ?? 0) * down);
+      }
+    // Dark under light, so that it is seen on any map.
+    context.lineCap = "round";
+    for (const [color, thick] of [
+      ["rgb(37 33 28 / 0.75)", 2.6],
+      ["#f7f4ef", 1.1],
+    ] as const) {
+      context.strokeStyle = color;
+      context.lineWidth = thick;
+      context.stroke();
+    }
+  }, [
+    canvas,
+    mesh,
+    material,
+    shows,
+    density,
+    left,
+    top,
+    scale,
+    width,
+    height,
+    view.width,
+    view.height,
+  ]);
+}

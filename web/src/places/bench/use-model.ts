@@ -1,0 +1,57 @@
+// The model that a set is made for: its mesh, and what its other materials wear.
+import { useQueries, useQuery } from "@tanstack/react-query";
+import { useMemo } from "react";
+import type { ModelRead, ModelTie } from "@/api/client";
+import { queries } from "@/api/queries";
+import type { MeshData } from "@/lit/drawing/messages";
+import type { Pictures } from "./shown";
+import { wornPictures } from "./worn";
+
+export interface ModelOfSet {
+  model: ModelRead;
+  tie: ModelTie;
+  mesh: MeshData;
+  /** Pictures of the sets that the model's other materials have, by material. */
+  others: Record<string, Pictures>;
+}
+
+const nothing: Record<string, Pictures> = {};
+
+/** Null where the set is made for no model, or that is still on its way. */
+export function useModel(
+  project: string,
+  setId: number,
+  tie: ModelTie | null,
+): { found: ModelOfSet | null; error: string | null } {
+  const { data: models } = useQuery({ ...queries.models(project), enabled: tie !== null });
+  const model = tie ? models?.find((one) => one.sha256 === tie.source) : undefined;
+  const { data: mesh, error } = useQuery({
+    ...queries.mesh(model?.id ?? 0, tie?.uv_set ?? 0),
+    enabled: model !== undefined,
+  });
+  const worn = useMemo(() => {
+    if (!model || !tie?.material) return [];
+    return model.materials.flatMap(({ name, sets }) => {
+      const first = name === tie.material ? undefined : sets.find((one) => one.id !== setId);
+      return first ? [{ material: name, setId: first.id }] : [];
+    });
+  }, [model, tie?.material, setId]);
+  const others = useQueries({
+    queries: worn.map((one) => wornPictures(one.setId)),
+    combine: (results) => results.map((one) => one.data),
+  });
+  const key = others.map((one, n) => (one ? worn[n]?.material : "")).join("\n");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the same until another one is there
+  const byMaterial = useMemo(() => {
+    const found = worn.flatMap(({ material }, n) => {
+      const pictures = others[n];
+      return pictures ? [[material, pictures] as const] : [];
+    });
+    return found.length > 0 ? Object.fromEntries(found) : nothing;
+  }, [key, worn]);
+  const found = useMemo(
+    () => (model && tie && mesh ? { model, tie, mesh, others: byMaterial } : null),
+    [model, tie, mesh, byMaterial],
+  );
+  return { found, error: error ? error.message : null };
+}

@@ -1,0 +1,121 @@
+// The materials of a model, each with the sets that are made for it.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { X } from "lucide-react";
+import { Link } from "react-router";
+import { answer, api, type ModelRead, type ModelTie } from "@/api/client";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
+import { Button } from "@/parts/button";
+import { Choice } from "@/parts/choice";
+import { plainTie, TieSettings } from "./tie-settings";
+
+interface Props {
+  project: string;
+  model: ModelRead;
+  models: ModelRead[];
+  chosen: string | null;
+  onChoose: (material: string) => void;
+}
+
+const NONE = "none";
+
+export function Materials({ project, model, models, chosen, onChoose }: Props) {
+  const { data: tray } = useQuery(queries.tray(project));
+  const tie = useTie(project);
+  const sets = (tray?.rows ?? []).map((one) => ({ value: String(one.id), label: one.name }));
+  return (
+    <table className="w-full border-collapse">
+      <thead>
+        <tr className="border-b border-rule text-left text-small text-second">
+          <th className="py-1 font-medium">Material</th>
+          <th className="py-1 pr-4 text-right font-medium">Triangles</th>
+          <th className="py-1 font-medium">Texture set</th>
+        </tr>
+      </thead>
+      <tbody>
+        {model.materials.map((one) => (
+          <tr
+            key={one.name}
+            className={`border-b border-rule align-top ${one.name === chosen ? "bg-copper-pale" : ""}`}
+          >
+            <td className="py-1.5 pl-2">
+              <button
+                type="button"
+                aria-pressed={one.name === chosen}
+                className="text-left font-medium hover:text-copper"
+                onClick={() => onChoose(one.name)}
+              >
+                {one.name}
+              </button>
+            </td>
+            <td className="py-1.5 pr-4 text-right figures">{one.triangles.toLocaleString()}</td>
+            <td className="py-1.5">
+              <div className="flex flex-wrap items-center gap-2">
+                {one.sets.map((set) => (
+                  <span
+                    key={set.id}
+                    className="inline-flex h-field items-center gap-1 rounded-sm border border-rule bg-sheet px-2"
+                  >
+                    <Link className="hover:text-copper" to={`/${project}/bench/${set.id}`}>
+                      {set.name}
+                    </Link>
+                    <Button
+                      look="away"
+                      aria-label={`Untie ${set.name} from ${one.name}`}
+                      title="It is made for this model no longer; Undo on its Bench brings it back"
+                      onClick={() => tie.mutate({ setId: set.id, tie: null })}
+                    >
+                      <X className="size-3.5" aria-hidden="true" />
+                    </Button>
+                  </span>
+                ))}
+                <span className="w-44">
+                  <Choice
+                    label={`Set for ${one.name}`}
+                    value={NONE}
+                    options={[
+                      { value: NONE, label: one.sets.length > 0 ? "one more…" : "choose a set…" },
+                      ...sets.filter((set) => !one.sets.some(({ id }) => String(id) === set.value)),
+                    ]}
+                    onChange={(value) =>
+                      value !== NONE &&
+                      tie.mutate({
+                        setId: Number(value),
+                        tie: plainTie(model, one.name),
+                      })
+                    }
+                  />
+                </span>
+              </div>
+              {one.name === chosen && one.sets[0] && (
+                <TieSettings
+                  setId={one.sets[0].id}
+                  model={model}
+                  models={models}
+                  onTie={(setId, next) => tie.mutate({ setId, tie: next })}
+                />
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function useTie(project: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: ({ setId, tie }: { setId: number; tie: ModelTie | null }) =>
+      answer(
+        api.PUT("/api/sets/{set_id}/model", {
+          params: { path: { set_id: setId } },
+          body: { tie },
+        }),
+      ),
+    onSuccess: async (saved) => {
+      client.setQueryData(queries.set(saved.id).queryKey, saved);
+      await refresh(client, queries.models(project).queryKey, queries.tray(project).queryKey);
+    },
+  });
+}

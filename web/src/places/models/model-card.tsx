@@ -1,0 +1,135 @@
+// One model: its facts, its materials in a table, and the chosen material's islands beside it.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api, done, type ModelRead } from "@/api/client";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
+import { Button, buttonClass } from "@/parts/button";
+import { bytes, metres } from "@/parts/figures";
+import { Badge } from "@/parts/marks";
+import { notify } from "@/parts/notices";
+import { Islands } from "./islands";
+import { Materials } from "./materials";
+import { plainTie } from "./tie-settings";
+
+interface Props {
+  project: string;
+  model: ModelRead;
+  /** All of the project, of which one may be a detailed version of another. */
+  models: ModelRead[];
+}
+
+export function ModelCard({ project, model, models }: Props) {
+  const [chosen, setChosen] = useState(model.materials[0]?.name ?? null);
+  const [uvSet, setUvSet] = useState(0);
+  const material = model.materials.find((one) => one.name === chosen) ?? null;
+  return (
+    <li
+      aria-label={model.name}
+      className="grid grid-cols-[1fr_400px] gap-5 rounded-md border border-rule bg-card p-4"
+    >
+      <div className="min-w-0">
+        <Head project={project} model={model} />
+        <Materials
+          project={project}
+          model={model}
+          models={models}
+          chosen={chosen}
+          onChoose={setChosen}
+        />
+      </div>
+      <Islands model={model} material={material} uvSet={uvSet} onUvSet={setUvSet} />
+    </li>
+  );
+}
+
+function Head({ project, model }: { project: string; model: ModelRead }) {
+  const { makeSets, remove, tieByName } = useModelActions(project, model);
+  const free = model.materials.filter((one) => one.sets.length === 0);
+  const proposed = free.filter((one) => one.proposed !== null);
+  return (
+    <div className="mb-3">
+      <div className="flex items-baseline gap-3">
+        <h2 className="truncate text-lead font-semibold">{model.name}</h2>
+        <span className="text-second figures">
+          {model.triangles.toLocaleString()} triangles · {metres(model.extent)} across ·{" "}
+          {model.uv_sets} UV {model.uv_sets === 1 ? "set" : "sets"} · {bytes(model.bytes)}
+        </span>
+      </div>
+      <div className="mt-1.5 flex flex-wrap items-center gap-2">
+        <Badge tone="calm">MikkTSpace tangents{model.tangents ? ", not the file's own" : ""}</Badge>
+        {model.colors && <Badge tone="calm">colors at its corners</Badge>}
+        {model.serves.length > 0 && (
+          <Badge tone="good">
+            detailed model of {model.serves.map((one) => one.name).join(", ")}
+          </Badge>
+        )}
+        {model.remarks.map((one) => (
+          <Badge key={one} tone="look">
+            {one}
+          </Badge>
+        ))}
+        <span className="ml-auto" />
+        {proposed.length > 0 && (
+          <Button onClick={() => tieByName.mutate()}>
+            Tie {proposed.length} by {proposed.length === 1 ? "its name" : "their names"}
+          </Button>
+        )}
+        {free.length > 0 && (
+          <Button
+            onClick={() => makeSets.mutate(free.map((one) => one.name))}
+            disabled={makeSets.isPending}
+            title="A set for each material that has none, with the maps that the file carries"
+          >
+            {makeSets.isPending
+              ? "Making sets…"
+              : `Make ${free.length === 1 ? "a set" : `${free.length} sets`}`}
+          </Button>
+        )}
+        <a className={buttonClass("bare")} href={`/api/models/${model.id}/original`} download>
+          Original
+        </a>
+        <Button look="bare" onClick={() => remove.mutate()}>
+          Take out
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function useModelActions(project: string, model: ModelRead) {
+  const client = useQueryClient();
+  const fresh = () =>
+    refresh(client, queries.models(project).queryKey, queries.tray(project).queryKey);
+  const path = { params: { path: { model_id: model.id } } };
+  const makeSets = useMutation({
+    mutationFn: (materials: string[]) =>
+      answer(api.POST("/api/models/{model_id}/sets", { ...path, body: { materials } })),
+    onSuccess: async ({ sets, remarks }) => {
+      notify("good", `${Object.keys(sets).length} sets are made for ${model.name}.`);
+      for (const one of remarks.slice(0, 4)) notify("wrong", one);
+      await fresh();
+    },
+  });
+  const tieByName = useMutation({
+    mutationFn: async () => {
+      for (const { name, proposed, sets } of model.materials)
+        if (proposed !== null && sets.length === 0)
+          await answer(
+            api.PUT("/api/sets/{set_id}/model", {
+              params: { path: { set_id: proposed } },
+              body: { tie: plainTie(model, name) },
+            }),
+          );
+    },
+    onSettled: fresh,
+  });
+  const remove = useMutation({
+    mutationFn: () => done(api.DELETE("/api/models/{model_id}", path)),
+    onSuccess: async () => {
+      notify("good", `${model.name} is taken out of the project.`);
+      await fresh();
+    },
+  });
+  return { makeSets, tieByName, remove };
+}

@@ -1,0 +1,92 @@
+// The models of a project: what each is, its materials and the sets that are made for them.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Plus } from "lucide-react";
+import { useRef, useState } from "react";
+import { type ModelRead, takeInModel } from "@/api/client";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
+import { useProject } from "@/app";
+import { Button } from "@/parts/button";
+import { DropHere } from "@/parts/drop-here";
+import { notify } from "@/parts/notices";
+import { useTitle } from "@/parts/title";
+import { useIncoming } from "@/places/intake/arriving";
+import { ModelCard } from "./model-card";
+
+const ENDINGS = ".glb,.gltf,.obj,.ply,.stl,.zip";
+
+export function Models() {
+  useTitle("Models");
+  const project = useProject();
+  const { data: models, error } = useQuery(queries.models(project));
+  const { take, busy } = useTakeIn(project);
+  const picker = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  useIncoming((found) => take(found.map((one) => one.file)), setOver);
+  const pick = () => picker.current?.click();
+  return (
+    <div className="flex min-h-full flex-col px-4 pb-4">
+      <div className="flex h-bar shrink-0 items-center gap-3">
+        <h1 className="text-title font-semibold">Models</h1>
+        <p className="text-second">
+          what textures are made for: seen in the light, padded around its islands, asked for maps
+        </p>
+        <span className="ml-auto" />
+        {busy && <span className="text-second">{busy}</span>}
+        <Button look="main" onClick={pick} disabled={busy !== null}>
+          <Plus className="size-4" aria-hidden="true" /> Take in a model…
+        </Button>
+      </div>
+      <input
+        ref={picker}
+        type="file"
+        hidden
+        multiple
+        accept={ENDINGS}
+        aria-label="Model files"
+        onChange={(event) => {
+          take([...(event.target.files ?? [])]);
+          event.target.value = "";
+        }}
+      />
+      {error && <p className="rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>}
+      <ul className="flex flex-col gap-4">
+        {models?.map((model: ModelRead) => (
+          <ModelCard key={model.id} project={project} model={model} models={models} />
+        ))}
+      </ul>
+      {models && (
+        <DropHere
+          over={over}
+          title={models.length > 0 ? "Drop another model" : "Drop a model here"}
+          onClick={pick}
+        >
+          glTF (.glb, .gltf), OBJ, PLY or STL; one that names other files comes with them as a zip
+        </DropHere>
+      )}
+    </div>
+  );
+}
+
+/** One model after the other, each with its own answer. */
+function useTakeIn(project: string) {
+  const client = useQueryClient();
+  const [busy, setBusy] = useState<string | null>(null);
+  const send = useMutation({
+    mutationFn: async (files: File[]) => {
+      for (const [n, file] of files.entries()) {
+        const of = files.length > 1 ? ` (${n + 1} of ${files.length})` : "";
+        setBusy(`reading ${file.name}${of}`);
+        try {
+          const made = await takeInModel(project, file);
+          notify("good", `${made.name} is in: ${made.triangles.toLocaleString()} triangles.`);
+        } catch (error) {
+          notify("wrong", error instanceof Error ? error.message : `${file.name} was not sent`);
+        }
+        await refresh(client, queries.models(project).queryKey);
+      }
+    },
+    onSettled: () => setBusy(null),
+  });
+  return { take: (files: File[]) => files.length > 0 && send.mutate(files), busy };
+}

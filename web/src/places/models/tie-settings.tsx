@@ -1,0 +1,87 @@
+// How a set lies on a model: which UVs, and the detailed model that its relief is taken from.
+import { useQuery } from "@tanstack/react-query";
+import type { ModelRead, ModelTie } from "@/api/client";
+import { queries } from "@/api/queries";
+import { Choice } from "@/parts/choice";
+import { NumberField } from "@/parts/number-field";
+import { Tick } from "@/places/targets/form";
+
+interface Props {
+  setId: number;
+  model: ModelRead;
+  models: ModelRead[];
+  onTie: (setId: number, tie: ModelTie) => void;
+}
+
+const NONE = "none";
+
+/** A set lies on the first UVs of a material, and takes its relief from no other model. */
+export function plainTie(model: ModelRead, material: string): ModelTie {
+  return { source: model.sha256, material, uv_set: 0, detailed: null, cage: null, by_name: false };
+}
+
+export function TieSettings({ setId, model, models, onTie }: Props) {
+  const { data: set } = useQuery(queries.set(setId));
+  const tie = set?.model;
+  if (!tie) return null;
+  const others = models.filter((one) => one.id !== model.id);
+  const put = (part: Partial<ModelTie>) => onTie(setId, { ...tie, ...part });
+  if (others.length === 0 && model.uv_sets < 2) return null;
+  return (
+    <div className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1.5 text-list">
+      {model.uv_sets > 1 && (
+        <span className="flex items-center gap-2">
+          UVs
+          <span className="w-24">
+            <Choice
+              label="UV set"
+              value={String(tie.uv_set)}
+              options={Array.from({ length: model.uv_sets }, (_, n) => ({
+                value: String(n),
+                label: `set ${n + 1}`,
+              }))}
+              onChange={(value) => put({ uv_set: Number(value) })}
+            />
+          </span>
+        </span>
+      )}
+      {others.length > 0 && (
+        <span className="flex items-center gap-2">
+          Detailed model
+          <span className="w-52">
+            <Choice
+              label="Detailed model"
+              value={tie.detailed ?? NONE}
+              options={[
+                { value: NONE, label: "none" },
+                ...others.map((one) => ({ value: one.sha256, label: one.name })),
+              ]}
+              onChange={(value) => put({ detailed: value === NONE ? null : value })}
+            />
+          </span>
+        </span>
+      )}
+      {tie.detailed && (
+        <>
+          <span className="flex items-center gap-2" title="How far from the model rays start">
+            Cage
+            <NumberField
+              label="Cage in millimetres; 0 is measured"
+              value={(tie.cage ?? 0) * 1000}
+              low={0}
+              high={1e6}
+              onCommit={(value) => put({ cage: value > 0 ? value / 1000 : null })}
+            />
+            <span className="text-second">{tie.cage ? "mm" : "measured"}</span>
+          </span>
+          <Tick
+            label="Parts by name"
+            title="Parts of both models that have the same name belong together"
+            checked={tie.by_name}
+            onChange={(by_name) => put({ by_name })}
+          />
+        </>
+      )}
+    </div>
+  );
+}
