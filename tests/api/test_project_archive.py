@@ -152,8 +152,8 @@ def _no_project(files: dict[str, bytes]) -> None:
     ("change", "says"),
     [
         (_other_bytes, "was changed: pack it again"),
-        (_lost, "lacks the picture"),
-        (_not_listed, "lacks the picture"),
+        (_lost, "lacks the file"),
+        (_not_listed, "lacks the file"),
         (_newer, "newer version"),
         (_leads_out, "leads out of it"),
         (_no_project, "holds no project.json"),

@@ -34,7 +34,7 @@ def add_kettle(context: Context, project_slug: str, project_id: int) -> None:
         ("kettle_copper", COPPER, _copper()),
         ("kettle_cedar", CEDAR, _cedar()),
     ):
-        tie = ModelTie(source=simple, material=material, detailed=detailed)
+        tie = ModelTie(source=simple, material=material, detailed=detailed, by_name=True)
         made = SetDefinition(name=name, surface=SurfaceSpec(tile_size=0.6), maps=maps, model=tie)
         with context.database.transaction() as connection:
             add_set(connection, project_id, made.checked())
@@ -60,6 +60,7 @@ def _copper() -> dict[MapKind, MapDefinition]:
         MapKind.ROUGHNESS: Derived(
             operation="roughness_from_picture",
             slots={"picture": FromMap(kind=MapKind.AMBIENT_OCCLUSION)},
+            parameters={"invert": True, "low": 0.28, "high": 0.75},
         ),
         MapKind.METALLIC: Constant(value=(1.0,)),
         MapKind.MASK_1: Derived(operation="mask_1_from_model_facing"),

@@ -178,6 +178,12 @@ def delivered_part(context: Context, delivery_id: int, n: int) -> tuple[KeptPart
     return part, standings_of(context, [part], closely=True)[delivery_id, n]
 
 
+def files_of_part(context: Context, part: KeptPart) -> dict[str, Path]:
+    """Where a part's files lie byte for byte as it wrote them, by name. Raises ReplacedError."""
+    standing = standings_of(context, [part], closely=True)[part.delivery_id, part.n]
+    return _paths(context, part, standing)
+
+
 def _paths(context: Context, part: KeptPart, standing: Standing) -> dict[str, Path]:
     """Where a part's files lie byte for byte as it wrote them, by name. Raises ReplacedError."""
     if standing.lies == "own":

@@ -15,8 +15,10 @@ from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import DamagedPictureError, NotAPictureError
 from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.ingest.model_files import read_model_file
 from copper_sieve.core.ingest.sources import examine, thumbnail
 from copper_sieve.core.ingest.unpack import check_entries
+from copper_sieve.core.models.model_facts import ModelFacts
 from copper_sieve.core.models.naming import safe_file_name
 from copper_sieve.core.models.project_file import (
     FILE_NAME,
@@ -27,7 +29,7 @@ from copper_sieve.core.models.project_file import (
 )
 from copper_sieve.services.context import Context
 from copper_sieve.services.projects import add_titled
-from copper_sieve.store import sources, texture_sets
+from copper_sieve.store import models, sources, texture_sets
 from copper_sieve.store.arrivals import delete_unused_sources
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project, get_project
@@ -46,16 +48,25 @@ def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
         sets = tuple(
             SetInFile(definition=one.definition(), tags=one.tags, notes=one.notes) for one in kept
         )
-        held = sorted({sha256 for one in sets for sha256 in one.definition.sources()})
-        found = [sources.get_source(connection, sha256) for sha256 in held]
+        tied = {sha256 for one in sets for sha256 in one.definition.tied()}
+        held = {sha256 for one in sets for sha256 in one.definition.sources()} - tied
+        found = [sources.get_source(connection, sha256) for sha256 in sorted(held)]
+        kept_models = models.list_models(connection, project.id)
+        kept_models += [
+            one for sha256, one in models.of_sources(connection, tied).items()
+            if sha256 not in {own.sha256 for own in kept_models}
+        ]  # fmt: skip
     originals = tuple(OriginalInFile(sha256=one.sha256, name=one.name) for one in found)
-    file = ProjectFile(title=project.title, sets=sets, originals=originals)
+    carried = tuple(OriginalInFile(sha256=one.sha256, name=one.name) for one in kept_models)
+    file = ProjectFile(title=project.title, sets=sets, originals=originals, models=carried)
     stream = ZipStream(compress_type=ZIP_STORED)
     text = file.model_dump_json(indent=1).encode()
     stream.add(text, FILE_NAME, compress_type=ZIP_DEFLATED, compress_level=6)
-    for one in found:
-        chunks = sources.read_chunks(context.database, one.sha256)
-        stream.add(chunks, ORIGINALS + one.sha256, size=one.bytes)
+    sizes = {one.sha256: one.bytes for one in found} | {
+        one.sha256: one.bytes for one in kept_models
+    }
+    for sha256, size in sizes.items():
+        stream.add(sources.read_chunks(context.database, sha256), ORIGINALS + sha256, size=size)
     return f"{project.slug}.zip", iter(stream)
 
 
@@ -71,14 +82,19 @@ def unpack(context: Context, path: Path, name: str) -> Project:
             check_entries(path.with_name(name), archive.infolist())
             file = _read(archive, name)
             needed = {sha256 for one in file.sets for sha256 in one.definition.sources()}
-            if missing := needed - {one.sha256 for one in file.originals}:
+            carried = {one.sha256 for one in (*file.originals, *file.models)}
+            if missing := needed - carried:
                 lacks = min(missing)[:12]
-                raise DamagedPictureError(f"{name} lacks the picture {lacks}: pack it again")
+                raise DamagedPictureError(f"{name} lacks the file {lacks}: pack it again")
             for one in file.originals:
                 if one.sha256 in needed and _store(context, archive, one, path.parent, name):
                     new.append(one.sha256)
+            read = [
+                (one.sha256, *_model(context, archive, one, path.parent, name))
+                for one in file.models
+            ]
         with context.database.transaction() as connection:
-            return _made(connection, file)
+            return _made(connection, file, read)
     except BaseException as error:
         with context.database.transaction() as connection:
             delete_unused_sources(connection, new)
@@ -112,20 +128,35 @@ def _read(archive: zipfile.ZipFile, name: str) -> ProjectFile:
         ) from error
 
 
-def _store(
+def _model(
     context: Context, archive: zipfile.ZipFile, one: OriginalInFile, folder: Path, name: str
-) -> bool:
-    """Keep one picture; true where it was not there before."""
-    inside = folder / "original"
-    inside.mkdir(exist_ok=True)
-    path = inside / safe_file_name(one.name)
+) -> tuple[Path, ModelFacts]:
+    """Where a model lies now, and what is known of it. Raises MeshError, DamagedPictureError."""
+    path = _taken_out(archive, one, folder / f"model-{one.sha256[:16]}", name)
+    inside = path.parent / "inside"
+    inside.mkdir()
+    return path, ModelFacts.of(read_model_file(path, inside, context.settings.model_limits))
+
+
+def _taken_out(archive: zipfile.ZipFile, one: OriginalInFile, folder: Path, name: str) -> Path:
+    """One original as a file. Raises DamagedPictureError where it is missing or changed."""
+    folder.mkdir(exist_ok=True)
+    path = folder / safe_file_name(one.name)
     try:
         with archive.open(ORIGINALS + one.sha256) as source, path.open("wb") as target:
             shutil.copyfileobj(source, target, 1 << 20)
     except KeyError as error:
-        raise DamagedPictureError(f"{name} lacks the picture {one.name}: pack it again") from error
+        raise DamagedPictureError(f"{name} lacks the file {one.name}: pack it again") from error
     if file_sha256(path) != one.sha256:
-        raise DamagedPictureError(f"{name}: the picture {one.name} was changed: pack it again")
+        raise DamagedPictureError(f"{name}: the file {one.name} was changed: pack it again")
+    return path
+
+
+def _store(
+    context: Context, archive: zipfile.ZipFile, one: OriginalInFile, folder: Path, name: str
+) -> bool:
+    """Keep one picture; true where it was not there before."""
+    path = _taken_out(archive, one, folder / "original", name)
     facts, picture = examine(path, context.settings.limits)
     small = encode_png(thumbnail(picture))
     with context.database.transaction() as connection:
@@ -137,8 +168,12 @@ def _store(
     return new
 
 
-def _made(connection: Transaction, file: ProjectFile) -> Project:
+def _made(
+    connection: Transaction, file: ProjectFile, read: list[tuple[str, Path, ModelFacts]]
+) -> Project:
     project = add_titled(connection, file.title)
+    for sha256, held, facts in read:
+        models.add_model(connection, project.id, held, sha256=sha256, name=held.name, facts=facts)
     for one in file.sets:
         definition = one.definition.checked()
         plan(definition, sources.source_sizes(connection, definition.sources()))

@@ -6,7 +6,7 @@ from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.models.naming import slug
 from copper_sieve.services.context import Context
 from copper_sieve.services.tray.placing import copy_into
-from copper_sieve.store import arrivals, projects, texture_sets
+from copper_sieve.store import arrivals, models, projects, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project
 
@@ -29,6 +29,8 @@ def create(context: Context, title: str, copy_of: str | None = None) -> Project:
         other = projects.get_project(connection, copy_of) if copy_of else None
         project = add_titled(connection, title)
         if other:
+            held = [one.sha256 for one in models.list_models(connection, other.id)]
+            models.copy_models(connection, project.id, held)
             for kept in texture_sets.list_sets(connection, other.id):
                 copy_into(connection, kept, project.id)
         return project

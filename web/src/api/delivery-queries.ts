@@ -8,6 +8,18 @@ export function isUnderWay(delivery: DeliveryRead): boolean {
 }
 
 export const deliveryQueries = {
+  /** Models of the user's for which a delivery has glTF textures. */
+  dressedModels: (id: number) =>
+    queryOptions({
+      queryKey: ["dressed-models", id],
+      queryFn: () =>
+        answer(
+          api.GET("/api/deliveries/{delivery_id}/models", {
+            params: { path: { delivery_id: id } },
+          }),
+        ),
+      staleTime: Number.POSITIVE_INFINITY,
+    }),
   /** What is delivered by itself as soon as it changed. */
   keptUp: (project: string) =>
     queryOptions({

@@ -14,6 +14,7 @@ from copper_sieve.api.deps import IMMUTABLE, ContextDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.common import framed
 from copper_sieve.api.schemas.models import (
+    DressedRead,
     MadeSetsRead,
     MakeSets,
     MaterialGroupRead,
@@ -22,10 +23,12 @@ from copper_sieve.api.schemas.models import (
     ModelTieAsk,
     UvRead,
     UvShows,
+    read_dressed,
     read_model_view,
     read_uv,
 )
 from copper_sieve.api.schemas.sets import SetRead, read_set
+from copper_sieve.services import delivered_models as dressing
 from copper_sieve.services import model_sets, model_view, models, sets
 
 router = APIRouter(prefix="/api", tags=["models"])
@@ -115,6 +118,30 @@ def make_sets(model_id: int, body: MakeSets, context: ContextDep) -> MadeSetsRea
     """Make a set of each of some materials, with the maps that the model's file carries."""
     made, remarks = model_sets.make_sets(context, model_id, body.materials)
     return MadeSetsRead(sets=made, remarks=remarks)
+
+
+@router.get("/deliveries/{delivery_id}/models")
+def delivered_models(delivery_id: int, context: ContextDep) -> list[DressedRead]:
+    """The models for which a delivery has glTF textures: each can be fetched with them inside."""
+    found = dressing.dressed_models(context, delivery_id)
+    return [read_dressed(delivery_id, one) for one in found]
+
+
+@router.get(
+    "/deliveries/{delivery_id}/models/{model_id}/{target_id}.glb", response_class=StreamingResponse
+)
+def delivered_model(
+    delivery_id: int, model_id: int, target_id: str, context: ContextDep, tangents: bool = False
+) -> StreamingResponse:
+    """A model as it came in, with the delivered textures inside; all else of it is untouched."""
+    name, size, pieces = dressing.dressed_model(
+        context, delivery_id, model_id, target_id, tangents=tangents
+    )
+    headers = {
+        "Content-Length": str(size),
+        "Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}",
+    }
+    return StreamingResponse(pieces, 200, headers, "model/gltf-binary")
 
 
 @router.put("/sets/{set_id}/model")

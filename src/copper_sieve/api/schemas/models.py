@@ -10,6 +10,7 @@ from pydantic import Field
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.mesh.uv_facts import UvRule, Weight
 from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.services.delivered_models import DressedModel
 from copper_sieve.services.model_view import UvView
 from copper_sieve.services.models import ModelView
 
@@ -129,6 +130,27 @@ UvShows = Literal[
     "density", "overlaps", "outside", "mirrored", "thin_gaps", "uneven_density", "degenerate",
     "hard_edges_joined",
 ]  # fmt: skip
+
+
+class DressedRead(Answer):
+    """A model of the user's for which a delivery has textures, by one of its targets."""
+
+    model_id: int
+    name: str = Field(description="of the file with the textures inside")
+    model: str
+    target_id: str
+    sets: int
+    missing: list[str] = Field(description="materials for which the delivery has no set")
+    address: str
+
+
+def read_dressed(delivery_id: int, one: DressedModel) -> DressedRead:
+    """The answer for one model of a delivery."""
+    return DressedRead(
+        model_id=one.model.id, name=one.file_name, model=one.model.name, target_id=one.target_id,
+        sets=len(one.parts), missing=list(one.missing),
+        address=f"/api/deliveries/{delivery_id}/models/{one.model.id}/{one.target_id}.glb",
+    )  # fmt: skip
 
 
 def read_model_view(view: ModelView) -> ModelRead:

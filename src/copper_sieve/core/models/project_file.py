@@ -26,7 +26,7 @@ class SetInFile(Model):
 
 
 class OriginalInFile(Model):
-    """A picture that sets hold: its bytes are at `originals/<sha256>`."""
+    """A picture that sets hold, or a model: its bytes are at `originals/<sha256>`."""
 
     sha256: str = Field(pattern="^[0-9a-f]{64}$")
     name: str = Field(min_length=1, max_length=1000)
@@ -40,3 +40,4 @@ class ProjectFile(Model):
     title: str = Field(min_length=1, max_length=80)
     sets: tuple[SetInFile, ...]
     originals: tuple[OriginalInFile, ...]
+    models: tuple[OriginalInFile, ...] = Field(default=(), exclude_if=lambda models: not models)

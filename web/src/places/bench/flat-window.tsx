@@ -60,6 +60,9 @@ interface Props {
   seenSide: RefObject<number>;
 }
 
+/** Pixels below a whole map for what can lie over it. */
+const FOOT = 42;
+
 /** What is drawn: the picture itself, or one channel of it as grey. */
 function useDrawn(shown: Shown | undefined, channel: Channel): OffscreenCanvas | undefined {
   return useMemo(() => {
@@ -98,7 +101,12 @@ export function FlatWindow(props: Props) {
   const texels = { width: drawn?.width ?? 1, height: drawn?.height ?? 1 };
   const width = fullWidth;
   const height = Math.max(1, Math.round((fullWidth * texels.height) / texels.width));
-  const { view, zoom, setZoom, moveBy } = useView(canvas, { width, height }, repeat);
+  const { view, zoom, setZoom, moveBy } = useView(
+    canvas,
+    { width, height },
+    repeat,
+    islands ? FOOT : 0,
+  );
   useEffect(() => {
     seenSide.current = Math.max(width, height) * view.scale * devicePixelRatio;
   });

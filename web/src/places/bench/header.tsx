@@ -1,6 +1,6 @@
 // The Bench's head line: the set, what it comes to, undo and redo, recipes, delivering.
 
-import { BookOpen, Images, Redo2, Undo2 } from "lucide-react";
+import { BookOpen, Box, Images, Redo2, Undo2 } from "lucide-react";
 import { Link } from "react-router";
 import { useAway } from "@/api/away";
 import type { SetRead, SurfaceSpec } from "@/api/client";
@@ -27,6 +27,8 @@ interface Props {
   onChecklist: () => void;
   /** Readings of the photo, lit; absent where nothing is read out of one. */
   onReadings: (() => void) | undefined;
+  /** The model that it is made for, in words. */
+  model: string | null;
 }
 
 export function Header({
@@ -41,6 +43,7 @@ export function Header({
   onChecklist,
   onRecipes,
   onReadings,
+  model,
 }: Props) {
   // What is not saved has something to say, and needs the room.
   const away = useAway((one) => one.why !== null);
@@ -49,10 +52,20 @@ export function Header({
     <div className="flex h-bar shrink-0 items-center gap-3">
       <h1 className="truncate text-title font-semibold">{set.name}</h1>
       <span className={`text-second whitespace-nowrap figures ${troubled ? "hidden" : ""}`}>
-        {size.width} × {size.height} · {metres(surface.tile_size)} ·{" "}
-        {Math.round(size.width / surface.tile_size)} px/m
+        {size.width} × {size.height}
+        {!model &&
+          ` · ${metres(surface.tile_size)} · ${Math.round(size.width / surface.tile_size)} px/m`}
       </span>
-      {!troubled && <Badge tone="calm">{bordersInWords(surface.wrap)}</Badge>}
+      {model && !troubled && (
+        <Link
+          to={`/${project}/models`}
+          title="The model that it is made for"
+          className="inline-flex items-center gap-1 text-second hover:text-copper"
+        >
+          <Box className="size-4" aria-hidden="true" /> {model}
+        </Link>
+      )}
+      {!troubled && !model && <Badge tone="calm">{bordersInWords(surface.wrap)}</Badge>}
       {set.blended_of.below && !troubled && (
         <span title={`${set.blended_of.above} over ${set.blended_of.below}`}>
           <Badge tone="calm">blended</Badge>

@@ -43,6 +43,7 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
         deliver={bench.deliver}
         project={bench.project}
         checklist={bench.checklist}
+        model={bench.madeFor}
         onChecklist={() => bench.setChecklist((now) => !now)}
         onRecipes={() => bench.setRecipes(true)}
         onReadings={

@@ -122,7 +122,8 @@ function useStanding(project: string, setId: number, tie: ModelTie | null) {
       onPoint: (point) => setMark(point && placeAt(mesh, material, point.u, point.v)),
     };
   }, [found]);
-  return { onModel, islands };
+  const name = found && (found.tie.material ?? "all of it");
+  return { onModel, islands, madeFor: found && `${found.model.name} · ${name}` };
 }
 
 /**

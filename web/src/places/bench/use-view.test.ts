@@ -12,6 +12,12 @@ describe("where a picture lies", () => {
     expect(view.top).toBeCloseTo(46 + (400 - 300) / 2);
   });
 
+  it("leaves room below for what stands there", () => {
+    const view = laid(window, { width: 100, height: 100 }, 1, "fit", still, 1, 40);
+    expect(view.scale).toBeCloseTo(3.6);
+    expect(view.top).toBeCloseTo(46);
+  });
+
   it("is whole as a tile, repeated", () => {
     const view = laid(window, { width: 100, height: 100 }, 2, "fit", still, 1);
     expect(view.scale).toBeCloseTo(2);

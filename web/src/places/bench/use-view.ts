@@ -22,7 +22,7 @@ interface Moved {
   moveBy: (x: number, y: number) => void;
 }
 
-/** Where a picture of by texels lies, repeated so often each way. */
+/** Where a picture of by texels lies, repeated so often each way; whole, it leaves `foot` pixels. */
 export function laid(
   window: { width: number; height: number },
   picture: { width: number; height: number },
@@ -30,10 +30,11 @@ export function laid(
   zoom: Zoom,
   pan: { x: number; y: number },
   density: number,
+  foot = 0,
 ): View {
   const whole = zoom === "fit";
   const below = whole ? TOOLS : 0;
-  const free = Math.max(window.height - below, 1);
+  const free = Math.max(window.height - below - (whole ? foot : 0), 1);
   const across = picture.width * repeat;
   const down = picture.height * repeat;
   // 1 : 1 is one texel on one pixel of the screen, whatever the screen's density.
@@ -41,7 +42,10 @@ export function laid(
   return {
     ...window,
     left: (window.width - across * scale) / 2 + (whole ? 0 : pan.x),
-    top: below + (window.height - below - down * scale) / 2 + (whole ? 0 : pan.y),
+    top:
+      below +
+      (whole ? (free - down * scale) / 2 : (window.height - down * scale) / 2) +
+      (whole ? 0 : pan.y),
     scale,
   };
 }
@@ -50,6 +54,7 @@ export function useView(
   frame: RefObject<HTMLElement | null>,
   picture: { width: number; height: number },
   repeat: number,
+  foot = 0,
 ): Moved {
   const [zoom, setZoom] = useState<Zoom>("fit");
   const [pan, setPan] = useState({ x: 0, y: 0 });
@@ -64,7 +69,7 @@ export function useView(
     return () => observer.disconnect();
   }, [frame]);
   return {
-    view: laid(size, picture, repeat, zoom, pan, devicePixelRatio),
+    view: laid(size, picture, repeat, zoom, pan, devicePixelRatio, foot),
     zoom,
     setZoom: (change) => {
       setZoom(change);

@@ -11,6 +11,7 @@ import { useProject } from "@/app";
 import { Button, buttonClass } from "@/parts/button";
 import { useTitle } from "@/parts/title";
 import { DeliveredPart } from "./delivered-part";
+import { DressedModels } from "./dressed-models";
 import { StateBadge } from "./history";
 import { OldDelivery } from "./old-delivery";
 import { PartUnderWay, Progress } from "./under-way";
@@ -74,6 +75,7 @@ export function DeliveryPage() {
       </div>
       {isUnderWay(delivery) && <Progress delivery={delivery} />}
       <Told delivery={delivery} isWhole={isWhole} />
+      {delivery.state === "done" && isWhole && <DressedModels deliveryId={delivery.id} />}
       {inOrder(delivery).map((part) =>
         part.state === "done" ? (
           <DeliveredPart

@@ -45,7 +45,9 @@ export function ModelCard({ project, model, models }: Props) {
 
 function Head({ project, model }: { project: string; model: ModelRead }) {
   const { makeSets, remove, tieByName } = useModelActions(project, model);
-  const free = model.materials.filter((one) => one.sets.length === 0);
+  // What others take their relief from is not drawn on itself.
+  const free =
+    model.serves.length > 0 ? [] : model.materials.filter((one) => one.sets.length === 0);
   const proposed = free.filter((one) => one.proposed !== null);
   return (
     <div className="mb-3">
@@ -55,6 +57,13 @@ function Head({ project, model }: { project: string; model: ModelRead }) {
           {model.triangles.toLocaleString()} triangles · {metres(model.extent)} across ·{" "}
           {model.uv_sets} UV {model.uv_sets === 1 ? "set" : "sets"} · {bytes(model.bytes)}
         </span>
+        <span className="ml-auto" />
+        <a className={buttonClass("quiet")} href={`/api/models/${model.id}/original`} download>
+          Original
+        </a>
+        <Button look="quiet" onClick={() => remove.mutate()}>
+          Take out
+        </Button>
       </div>
       <div className="mt-1.5 flex flex-wrap items-center gap-2">
         <Badge tone="calm">MikkTSpace tangents{model.tangents ? ", not the file's own" : ""}</Badge>
@@ -86,12 +95,6 @@ function Head({ project, model }: { project: string; model: ModelRead }) {
               : `Make ${free.length === 1 ? "a set" : `${free.length} sets`}`}
           </Button>
         )}
-        <a className={buttonClass("bare")} href={`/api/models/${model.id}/original`} download>
-          Original
-        </a>
-        <Button look="bare" onClick={() => remove.mutate()}>
-          Take out
-        </Button>
       </div>
     </div>
   );

@@ -65,13 +65,15 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
         <>
           <span className="flex items-center gap-2" title="How far from the model rays start">
             Cage
-            <NumberField
-              label="Cage in millimetres; 0 is measured"
-              value={(tie.cage ?? 0) * 1000}
-              low={0}
-              high={1e6}
-              onCommit={(value) => put({ cage: value > 0 ? value / 1000 : null })}
-            />
+            <span className="w-20">
+              <NumberField
+                label="Cage in millimetres; 0 is measured"
+                value={(tie.cage ?? 0) * 1000}
+                low={0}
+                high={1e6}
+                onCommit={(value) => put({ cage: value > 0 ? value / 1000 : null })}
+              />
+            </span>
             <span className="text-second">{tie.cage ? "mm" : "measured"}</span>
           </span>
           <Tick

@@ -30,8 +30,8 @@ _FACING = (
 _PLACE = (
     Parameter("way", "Along", "up", "the direction in which it is measured; up is the model's Y",
               choices=tuple(_WAYS), group="Place", form="choice"),
-    Parameter("from_share", "From", 0.5, "of the model's longest side, 0.5 is its middle: what lies beyond is white",
-              group="Place"),
+    Parameter("from_share", "From", 0.5, "of the model's longest side, 0.5 is its middle: what "
+              "lies beyond is white", group="Place"),
     _SOFTNESS, _INVERT, DETAILED, SAMPLES,
 )  # fmt: skip
 

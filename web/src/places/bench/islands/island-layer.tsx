@@ -1,12 +1,15 @@
 // The islands of the set's material over the flat map: their outline, or how finely each is drawn.
+import { useQuery } from "@tanstack/react-query";
 import { type RefObject, useEffect, useRef, useState } from "react";
+import type { UvRead } from "@/api/client";
+import { queries } from "@/api/queries";
 import type { MeshData } from "@/lit/drawing/messages";
 import { Segmented } from "@/parts/segmented";
 import type { View } from "../use-view";
 import { groupsOf } from "./place-at";
 
 export const islandViews = [
-  { value: "off", label: "Map alone" },
+  { value: "off", label: "Map" },
   { value: "outline", label: "Islands", title: "their outline, and their triangles where few" },
   {
     value: "density",
@@ -42,7 +45,11 @@ interface Props {
 export function IslandLayer({ islands, shows, view, width, height }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const density = useDensity(islands, shows);
-  useLayer(canvas, { islands, shows, view, width, height }, density);
+  const { data: uv } = useQuery({
+    ...queries.uv(islands.modelId, islands.material, islands.uvSet),
+    enabled: shows === "density",
+  });
+  useLayer(canvas, { islands, shows, view, width, height }, density, uv?.islands);
   return (
     <canvas
       ref={canvas}
@@ -85,10 +92,34 @@ function useDensity({ modelId, material, uvSet }: IslandsOfSet, shows: IslandVie
   return picture;
 }
 
+type Figures = UvRead["islands"] | undefined;
+
+/** Islands too small for a figure have none. */
+const LEAST = { across: 58, down: 18 };
+
+/** Texels a metre on each island, at 1024. */
+function label(context: CanvasRenderingContext2D, figures: Figures, across: number, down: number) {
+  context.font = '500 12px "IBM Plex Mono", monospace';
+  context.textAlign = "center";
+  context.textBaseline = "middle";
+  for (const { bounds, density } of figures ?? []) {
+    const [left = 0, top = 0, right = 0, bottom = 0] = bounds;
+    if ((right - left) * across < LEAST.across || (bottom - top) * down < LEAST.down) continue;
+    const [x, y] = [((left + right) / 2) * across, ((top + bottom) / 2) * down];
+    const text = `${Math.round(density).toLocaleString()}/m`;
+    const wide = context.measureText(text).width + 10;
+    context.fillStyle = "rgb(37 33 28 / 0.85)";
+    context.fillRect(x - wide / 2, y - 9, wide, 18);
+    context.fillStyle = "#f7f4ef";
+    context.fillText(text, x, y);
+  }
+}
+
 function useLayer(
   canvas: RefObject<HTMLCanvasElement | null>,
   { islands, shows, view, width, height }: Props,
   density: HTMLImageElement | null,
+  figures: Figures,
 ) {
   const { mesh, material } = islands;
   const { left, top, scale } = view;
@@ -101,7 +132,10 @@ function useLayer(
     const [across, down] = [width * scale, height * scale];
     if (shows === "density" && density) {
       context.setTransform(dots, 0, 0, dots, 0, 0);
-      context.globalAlpha = 0.82;
+      context.fillStyle = "#777777";
+      context.globalAlpha = 0.7;
+      context.fillRect(left, top, across, down);
+      context.globalAlpha = 0.9;
       context.drawImage(density, left, top, across, down);
       context.globalAlpha = 1;
     }
@@ -138,12 +172,14 @@ function useLayer(
       context.lineWidth = thick;
       context.stroke();
     }
+    if (shows === "density") label(context, figures, across, down);
   }, [
     canvas,
     mesh,
     material,
     shows,
     density,
+    figures,
     left,
     top,
     scale,

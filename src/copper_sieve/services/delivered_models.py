@@ -1,0 +1,116 @@
+"""A user's model with the textures of a delivery in it, as it was made for them."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+from contextlib import ExitStack
+from dataclasses import dataclass
+from pathlib import Path
+
+from copper_sieve.core.errors import NotFoundError
+from copper_sieve.core.models.manifest import FILE_NAME
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.library.attaching import attach
+from copper_sieve.services.context import Context
+from copper_sieve.services.delivered import files_of_part
+from copper_sieve.services.deliveries import get
+from copper_sieve.store import models
+from copper_sieve.store.delivery_rows import KeptPart
+from copper_sieve.store.models import KeptModel
+
+_WRITTEN = (".glb", ".gltf")
+_CHUNK = 1 << 20
+
+
+@dataclass(frozen=True, slots=True)
+class DressedModel:
+    """A model that a delivery has textures for, by one of its targets.
+
+    parts : of the delivery, by material; None is all of the model
+    missing : materials for which the delivery has no set
+    """
+
+    model: KeptModel
+    target_id: str
+    parts: dict[str | None, KeptPart]
+    missing: tuple[str, ...]
+
+    @property
+    def file_name(self) -> str:
+        """What the file is called that holds all of it."""
+        return f"{Path(self.model.name).stem}.{self.target_id}.glb"
+
+
+def dressed_models(context: Context, delivery_id: int) -> list[DressedModel]:
+    """The glTF models for which sets of a delivery are made, where its target writes glTF.
+
+    Raises NotFoundError.
+    """
+    found: dict[tuple[str, str], dict[str | None, KeptPart]] = {}
+    for part in get(context, delivery_id).parts:
+        tie = SetDefinition.model_validate(part.definition).model
+        documents = (part.manifest or {}).get("documents", ())
+        if tie and any(one["format"] in ("glb", "gltf") for one in documents):
+            found.setdefault((tie.source, part.target_id), {})[tie.material] = part
+    with context.database.transaction() as connection:
+        known = models.of_sources(connection, {source for source, _ in found})
+    dressed = []
+    for (source, target_id), parts in found.items():
+        model = known.get(source)
+        if model and model.name.lower().endswith(_WRITTEN):
+            names = (one.name for one in model.facts.materials)
+            missing = () if None in parts else tuple(one for one in names if one not in parts)
+            dressed.append(DressedModel(model, target_id, parts, missing))
+    return sorted(dressed, key=lambda one: (one.model.name, one.target_id))
+
+
+def dressed_model(
+    context: Context, delivery_id: int, model_id: int, target_id: str, *, tangents: bool = False
+) -> tuple[str, int, Iterator[bytes]]:
+    """Name, size and bytes of a model with the delivered textures inside; all else is untouched.
+
+    tangents : MikkTSpace tangents are written into it
+    Raises NotFoundError, ReplacedError where a delivered file is not there any more as it was,
+    MeshError.
+    """
+    dressed = next(
+        (one for one in dressed_models(context, delivery_id)
+         if (one.model.id, one.target_id) == (model_id, target_id)), None,
+    )  # fmt: skip
+    if dressed is None:
+        raise NotFoundError(f"delivery {delivery_id} has no glTF textures for this model")
+    with ExitStack() as stack:
+        folder = stack.enter_context(context.incoming())
+        source = context.fetch_model(dressed.model.sha256, folder)
+        folders: dict[str, Path] = {}
+        for n, (material, part) in enumerate(dressed.parts.items()):
+            copied = _copied(context, part, folder / f"part{n}")
+            names = [one.name for one in dressed.model.facts.materials]
+            folders |= dict.fromkeys(names if material is None else [material], copied)
+        out = folder / "out" / dressed.file_name
+        out.parent.mkdir()
+        uv_set = _uv_set(dressed)
+        attach(source, folders, out, uv_set=uv_set, tangents=tangents)
+        kept = stack.pop_all()
+    return dressed.file_name, out.stat().st_size, _pieces(kept, out)
+
+
+def _uv_set(dressed: DressedModel) -> int:
+    first = next(iter(dressed.parts.values()))
+    tie = SetDefinition.model_validate(first.definition).model
+    return tie.uv_set if tie else 0
+
+
+def _copied(context: Context, part: KeptPart, folder: Path) -> Path:
+    """The files of a part in a folder of their own, from where they lie or are kept."""
+    folder.mkdir()
+    for name, path in files_of_part(context, part).items():
+        shutil.copyfile(path, folder / (FILE_NAME if name == part.manifest_name else name))
+    return folder
+
+
+def _pieces(kept: ExitStack, path: Path) -> Iterator[bytes]:
+    with kept, path.open("rb") as file:
+        while piece := file.read(_CHUNK):
+            yield piece
