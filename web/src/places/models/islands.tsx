@@ -31,7 +31,7 @@ export function Islands({ model, material, uvSet, onUvSet }: Props) {
   if (name !== null) query.set("material", name);
   const drawn = uv && uv.count > 0;
   return (
-    <section aria-label={`Islands of ${name ?? model.name}`} className="min-w-0">
+    <section aria-label={`Islands of ${name}, ${model.name}`} className="min-w-0">
       <div className="mb-1.5 flex items-center gap-2">
         <h3 className="truncate text-small font-medium text-second">Islands of {name}</h3>
         {model.uv_sets > 1 && (

@@ -78,8 +78,14 @@ function useTakeIn(project: string) {
         const of = files.length > 1 ? ` (${n + 1} of ${files.length})` : "";
         setBusy(`reading ${file.name}${of}`);
         try {
+          const known = client.getQueryData(queries.models(project).queryKey);
           const made = await takeInModel(project, file);
-          notify("good", `${made.name} is in: ${made.triangles.toLocaleString()} triangles.`);
+          notify(
+            "good",
+            !known?.some((one) => one.id === made.id)
+              ? `${made.name} is in: ${made.triangles.toLocaleString()} triangles.`
+              : `${file.name} is already here, as ${made.name}.`,
+          );
         } catch (error) {
           notify("wrong", error instanceof Error ? error.message : `${file.name} was not sent`);
         }
