@@ -114,7 +114,7 @@ def test_what_cannot_be_kept_is_refused_in_a_sentence(
 
 
 def test_a_large_file_is_no_json(client: TestClient, project: str) -> None:
-    assert len(raw_addresses()) == 4
+    assert len(raw_addresses()) == 6
     data = bytes(pacing.MOST_JSON + 1)
     for path in (f"/api/projects/{project}/sources", f"/api/projects/{project}/arrivals",
                  "/api/maps/height/sources"):  # fmt: skip

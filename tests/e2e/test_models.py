@@ -7,14 +7,18 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
 
+from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.codecs.meshes.reading import read_model
+from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.demo.patches import write_model
 from tests.api.test_models import named
 from tests.core.mesh.solids import ball, floor
+from tests.core.test_panorama import spot
 from tests.e2e.conftest import Served
-from tests.e2e.driving import SLOW, drawn, drop, read_set, screen, settled
+from tests.e2e.driving import SLOW, bench_of, drawn, drop, read_set, screen, set_of, settled
 from tests.e2e.test_accessible import violations
 
 pytestmark = pytest.mark.browser
@@ -143,3 +147,59 @@ def test_the_model_is_delivered_with_its_textures(
     page.goto(f"{served.place}/models")
     drop(page, path)  # and what came out goes in again
     expect(page.get_by_role("listitem", name="back.glb")).to_be_visible(timeout=SLOW)
+
+
+def _highlight(toward: np.ndarray, turn: float) -> np.ndarray:
+    """Where a mirror ball of radius 1 shows a place, once the surrounding is turned: x, y (up)."""
+    angle = np.radians(turn)
+    x, y, z = toward
+    turned = np.array([np.cos(angle) * x + np.sin(angle) * z, y,
+                       -np.sin(angle) * x + np.cos(angle) * z])  # fmt: skip
+    halfway = turned + np.array([0, 0, 1])
+    return np.asarray((halfway / np.linalg.norm(halfway))[:2])
+
+
+def test_an_own_surrounding_lights_the_set_and_is_turned(
+    served: Served, page: Page, tmp_path: Path
+) -> None:
+    """Its bright place is mirrored where the law of reflection has it, before and after a turn."""
+    toward = np.array([0.3, 0.35, 0.89])
+    path = tmp_path / "one_lamp.hdr"
+    light = spot((0.3, 0.35, 0.89), size=0.12)
+    write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
+    photo = tmp_path / "chrome.png"
+    Image.fromarray(np.full((32, 32, 3), 230, np.uint8)).save(photo)
+    bench_of(served, page, photo, "metallic")
+    address = f"{served.address}/api/sets/{set_of(page)}"
+    kept = page.request.get(address).json()
+    values = {"base_color": [0.8, 0.8, 0.8], "metallic": [1.0], "roughness": [0.1]}
+    mirror = {kind: {"how": "constant", "value": value} for kind, value in values.items()}
+    body = {"version": kept["version"], "surface": kept["surface"], "maps": mirror}
+    assert page.request.put(address, data=body).ok
+    page.reload()
+    settled(page)
+    page.get_by_role("radio", name="Sphere").click()
+    page.get_by_role("button", name="Surrounding, more").click()
+    page.get_by_label("Surrounding file").set_input_files(path)
+    expect(page.get_by_role("combobox", name="Surrounding")).to_contain_text("one_lamp")
+    page.keyboard.press("Escape")
+    page.get_by_role("slider", name="Lamp", exact=True).press("ArrowLeft")  # by hand: it stays
+    before = screen(page, "Lit").mean(axis=2)
+    for _ in range(4):
+        page.keyboard.press("]")
+    expect(page.get_by_role("slider", name="Turn of the surrounding")).to_have_attribute(
+        "aria-valuenow", "60"
+    )
+    after = screen(page, "Lit").mean(axis=2)
+    height, width = before.shape
+    # The sphere's radius on the screen: 1 at a distance of 4.6, seen by an eye of 30 degrees.
+    radius = height / 2 / np.tan(np.radians(15)) / np.sqrt(4.6**2 - 1)
+    for gained, turn in ((before - after, 0), (after - before, 60)):
+        bright = np.maximum(gained - 40, 0)
+        bright[:60], bright[-60:] = 0, 0  # controls
+        rows, columns = np.nonzero(bright)
+        weight = bright[rows, columns]
+        at = np.array([(columns * weight).sum(), (rows * weight).sum()]) / weight.sum()
+        seen = (at - [width / 2, height / 2]) / radius * [1, -1]
+        np.testing.assert_allclose(seen, _highlight(toward / np.linalg.norm(toward), turn),
+                                   atol=0.1)  # fmt: skip

@@ -32,6 +32,7 @@ from copper_sieve.api.routers import (
     recipes,
     sets,
     sources,
+    surroundings,
     targets,
     tray,
     vocabulary,
@@ -74,6 +75,7 @@ _ROUTERS = (
     followed,
     hooks,
     models,
+    surroundings,
 )
 _ANSWERS: dict[int | str, dict[str, Any]] = {
     status: {"model": ErrorAnswer}

@@ -80,6 +80,20 @@ def dark() -> Float:
     )
 
 
+def dusk() -> Float:
+    """The row at dusk: a low red sun, a violet sky, a string of paper lanterns opposite."""
+    _, y, _ = _directions()
+    sky = np.clip(y * 5 + 0.5, 0, 1)
+    lanterns = [(_spot((-0.9 + 0.3 * n, 0.28, -0.75), 0.09), (6.0, 3.2, 1.2)) for n in range(7)]
+    return _paint(
+        (sky * (0.18 + 0.25 * np.clip(1 - y, 0, 1)), (0.75, 0.6, 0.95)),
+        ((1 - sky) * _floor(y) * 0.22, (0.9, 0.62, 0.5)),
+        (_spot((0.75, 0.16, 0.6), 0.5), (1.3, 0.5, 0.2)),
+        (_spot((0.75, 0.16, 0.6), 0.06), (90.0, 40.0, 16.0)),
+        *lanterns,
+    )
+
+
 SURROUNDINGS = {"soft": soft, "hard": hard, "dark": dark}
 
 

@@ -20,12 +20,14 @@ from copper_sieve.core.models.texture_set import (
 )
 from copper_sieve.core.recognition.names import normal_y_from_name
 from copper_sieve.demo.cedar_lattice import draw_cedar_lattice
+from copper_sieve.demo.environments import dusk
 from copper_sieve.demo.hammered_copper import draw_hammered_copper
 from copper_sieve.demo.kettle_sets import KETTLE_FILE, add_kettle
 from copper_sieve.demo.lace_blind import draw_lace_blind
 from copper_sieve.demo.paper_lantern import draw_paper_lantern
 from copper_sieve.demo.tatami_weave import draw_tatami_weave
 from copper_sieve.demo.terrazzo_counter import draw_terrazzo_counter
+from copper_sieve.services import surroundings
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in_map
 from copper_sieve.store.projects import ensure_project
@@ -192,6 +194,15 @@ def fill_demo(
     if KETTLE_FILE not in known:
         between()
         add_kettle(context, slug, project.id)
+        _add_dusk(context, slug)
+
+
+def _add_dusk(context: Context, project_slug: str) -> None:
+    """A surrounding of the project's own."""
+    with context.incoming() as folder:
+        path = folder / "drawn.hdr"
+        write_picture(path, Picture(dusk(), ("R", "G", "B"), Encoding.LINEAR), "hdr")
+        surroundings.take_in(context, project_slug, path, "row_at_dusk.hdr", "panorama")
 
 
 def _take_in(context: Context, name: str, picture: Picture) -> Imported:

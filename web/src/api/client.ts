@@ -8,6 +8,7 @@ import type { components, paths } from "./schema";
 export type Schemas = components["schemas"];
 export type ModelRead = Schemas["ModelRead"];
 export type ModelTie = Schemas["ModelTie"];
+export type SurroundingRead = Schemas["SurroundingRead"];
 export type MeshRead = Schemas["MeshRead"];
 export type UvRead = Schemas["UvRead"];
 export type SetRead = Schemas["SetRead"];
@@ -234,6 +235,15 @@ export async function texels(
 /** Take in a model, or an archive that holds one with its files. */
 export function takeInModel(project: string, file: File): Promise<ModelRead> {
   return send(`/api/projects/${project}/models`, file);
+}
+
+/** Take in a picture of all directions, or the photo of a mirror ball cropped to it. */
+export function takeInSurrounding(
+  project: string,
+  file: File,
+  kind: SurroundingRead["kind"],
+): Promise<SurroundingRead> {
+  return send(`/api/projects/${project}/surroundings`, file, { kind });
 }
 
 /** A model laid out to be drawn with one of its UV sets. */

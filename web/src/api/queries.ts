@@ -101,6 +101,12 @@ export const queries = {
       queryFn: () =>
         answer(api.GET("/api/projects/{project}/models", { params: { path: { project } } })),
     }),
+  surroundings: (project: string) =>
+    queryOptions({
+      queryKey: ["surroundings", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/surroundings", { params: { path: { project } } })),
+    }),
   /** A model to be drawn; it never changes. */
   mesh: (modelId: number, uvSet: number) =>
     queryOptions({

@@ -18,8 +18,47 @@ export const surroundings = [
   { value: "dark", label: "Room at night", sky: 0.8, lamp: 2.2 },
 ] as const;
 
-export type Surrounding = (typeof surroundings)[number]["value"];
+/** A surrounding that can be chosen: one of ours, or of the project's own. */
+export interface Around {
+  value: string;
+  label: string;
+  /** Of the picture of all directions. */
+  address: string;
+  /** How much its light and the lamp's count. */
+  sky: number;
+  lamp: number;
+  /** Its brightest place, where that is known: x, y (up), z. */
+  brightest: [number, number, number] | null;
+}
 
-export function surroundingOf(value: Surrounding) {
-  return surroundings.find((one) => one.value === value) ?? surroundings[0];
+export const ours: Around[] = surroundings.map((one) => ({
+  ...one,
+  address: `/environments/${one.value}.hdr`,
+  brightest: null,
+}));
+
+/** A surrounding as it is turned and exposed. */
+export interface AroundInView {
+  address: string;
+  sky: number;
+  lamp: number;
+  /** Degrees about the upright axis. */
+  turn: number;
+  /** Stops. */
+  exposure: number;
+  backdrop: Backdrop;
+}
+
+/** Grey as paper, or the surrounding itself, blurred. */
+export type Backdrop = "grey" | "seen";
+
+export function asInView(one: Around): AroundInView {
+  return {
+    address: one.address,
+    sky: one.sky,
+    lamp: one.lamp,
+    turn: 0,
+    exposure: 0,
+    backdrop: "grey",
+  };
 }

@@ -3,11 +3,12 @@ import { useMemo, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { Segmented } from "@/parts/segmented";
 import type { Pictures } from "@/places/bench/shown";
-import { type Shape, type Surrounding, shapes } from "./choices";
+import { type AroundInView, type Shape, shapes } from "./choices";
 import { Eye } from "./eye";
 import { Lamp, type Light } from "./lamp";
 import { Stage } from "./stage";
 import { SurroundingChoice } from "./surrounding-choice";
+import { useSurrounding } from "./use-surrounding";
 
 interface Props {
   sides: { title: string; pictures: Pictures }[];
@@ -18,14 +19,14 @@ interface Props {
 export default function LitPair({ sides, surface, aspect }: Props) {
   const eye = useMemo(() => new Eye(), []);
   const [shape, setShape] = useState<Shape>(surface.wrap ? "sphere" : "plane");
-  const [around, setAround] = useState<Surrounding>("soft");
+  const surrounding = useSurrounding();
   const [light, setLight] = useState<Light>({ around: 128, up: 42 });
-  const common = { shape, around, light, surface, aspect, eye };
+  const common = { shape, around: surrounding.view, light, surface, aspect, eye };
   return (
     <div>
       <div className="mb-2 flex items-center gap-2">
         <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
-        <SurroundingChoice value={around} onChange={setAround} />
+        <SurroundingChoice {...surrounding} />
         <span className="text-small text-second">
           Drag in a window to turn both; drag the lamp to light both.
         </span>
@@ -53,7 +54,7 @@ function Side({
   title: string;
   pictures: Pictures;
   shape: Shape;
-  around: Surrounding;
+  around: AroundInView;
   light: Light;
   surface: SurfaceSpec;
   aspect: number;

@@ -8,12 +8,15 @@ import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
 import { Wipe } from "@/parts/wipe";
 import type { Pictures } from "@/places/bench/shown";
-import { type Standing, type Surrounding, shapes, surroundings } from "./choices";
+import { type Standing, shapes } from "./choices";
 import { lineOf } from "./drawing/messages";
 import { Eye } from "./eye";
-import { Lamp, type Light } from "./lamp";
+import { Lamp } from "./lamp";
 import { keysOf, type ModelOnStage, Stage } from "./stage";
 import { SurroundingChoice } from "./surrounding-choice";
+import { SurroundingMenu } from "./surrounding-menu";
+import { TURN, TurnRing, turned } from "./turn-ring";
+import { useLights } from "./use-lights";
 
 const repeats = [
   { value: "1", label: "×1" },
@@ -69,8 +72,7 @@ function LitWindow({ pictures, before, surface, aspect, model }: Props) {
   const [wipe, setWipe] = useState(0.5);
   const { standing, offered, setStanding } = useStanding(surface, model !== null);
   const [repeat, setRepeat] = useState<(typeof repeats)[number]["value"]>("1");
-  const [light, setLight] = useState<Light>({ around: 128, up: 42 });
-  const [around, setAround] = useState<Surrounding>("soft");
+  const { surrounding, light, turnLamp, followBrightest, setTurn } = useLights();
   const [displaced, setDisplaced] = useState(false);
   useCommands([
     {
@@ -83,7 +85,19 @@ function LitWindow({ pictures, before, surface, aspect, model }: Props) {
       id: "lit-around",
       label: "Lit window: next surrounding",
       keys: "e",
-      run: () => setAround((now) => following(surroundings, now)),
+      run: () => surrounding.choose(following(surrounding.all, surrounding.chosen.value)),
+    },
+    {
+      id: "lit-turn-back",
+      label: "Lit window: turn the surrounding to the left",
+      keys: "[",
+      run: () => setTurn(turned(surrounding.turn - TURN)),
+    },
+    {
+      id: "lit-turn",
+      label: "Lit window: turn the surrounding to the right",
+      keys: "]",
+      run: () => setTurn(turned(surrounding.turn + TURN)),
     },
     {
       id: "lit-repeat",
@@ -105,7 +119,16 @@ function LitWindow({ pictures, before, surface, aspect, model }: Props) {
     },
     { id: "lit-keep", label: "Lit window: keep this as A", keys: "Shift+X", run: states.keep },
   ]);
-  const seen = { shape: standing, aspect, displaced, surface, light, around, eye, model };
+  const seen = {
+    shape: standing,
+    aspect,
+    displaced,
+    surface,
+    light,
+    eye,
+    model,
+    around: surrounding.view,
+  };
   const common = { ...seen, repeat: Number(repeat) };
   return (
     <section
@@ -145,7 +168,8 @@ function LitWindow({ pictures, before, surface, aspect, model }: Props) {
         </div>
       )}
       <div className="absolute bottom-2.5 left-2.5 flex items-center gap-2">
-        <SurroundingChoice value={around} onChange={setAround} />
+        <SurroundingChoice {...surrounding} />
+        <SurroundingMenu state={surrounding} onLamp={followBrightest} />
         <Button
           aria-pressed={displaced && standing !== "model"}
           disabled={standing === "model"}
@@ -181,10 +205,11 @@ function LitWindow({ pictures, before, surface, aspect, model }: Props) {
           Keep as A
         </Button>
       </div>
-      <output className="absolute right-2.5 bottom-17.5 rounded-sm bg-ink/85 px-1.5 text-note text-sheet figures">
+      <output className="absolute right-2.5 bottom-19 rounded-sm bg-ink/85 px-1.5 text-note text-sheet figures">
         {light.around}° · {light.up}°
       </output>
-      <Lamp light={light} onTurn={setLight} />
+      <TurnRing turn={surrounding.turn} onTurn={setTurn} />
+      <Lamp light={light} onTurn={turnLamp} />
     </section>
   );
 }

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { useLatest } from "@/parts/latest";
 import type { Pictures } from "@/places/bench/shown";
-import type { Standing, Surrounding } from "./choices";
+import type { AroundInView, Standing } from "./choices";
 import { beginDrawing, type Drawer } from "./drawing/begin";
 import { type Keys, lightMaps, type MapCodes, type MeshData } from "./drawing/messages";
 import type { Eye } from "./eye";
@@ -28,7 +28,7 @@ interface Props {
   /** Needed where it stands on a model. */
   model: ModelOnStage | null;
   light: Light;
-  around: Surrounding;
+  around: AroundInView;
   /** Several windows with one eye are turned together. */
   eye?: Eye;
   /** Told after each frame which maps it shows, by their content keys. */

@@ -1,20 +1,14 @@
 import { Choice } from "@/parts/choice";
-import { type Surrounding, surroundings } from "./choices";
+import type { SurroundingState } from "./use-surrounding";
 
-interface Props {
-  value: Surrounding;
-  onChange: (value: Surrounding) => void;
-}
-
-export function SurroundingChoice({ value, onChange }: Props) {
+export function SurroundingChoice({
+  chosen,
+  all,
+  choose,
+}: Pick<SurroundingState, "chosen" | "all" | "choose">) {
   return (
-    <span className="w-34.5">
-      <Choice
-        label="Surrounding"
-        value={value}
-        options={surroundings}
-        onChange={(next) => onChange(next as Surrounding)}
-      />
+    <span className="w-31">
+      <Choice label="Surrounding" value={chosen.value} options={all} onChange={choose} />
     </span>
   );
 }

@@ -1,7 +1,6 @@
-// The surroundings a material stands in: three of our own, shipped as files.
+// The surroundings a material stands in: three of our own, shipped as files, and those of the project.
 import * as THREE from "three";
 import { HDRLoader } from "three/examples/jsm/loaders/HDRLoader.js";
-import type { Surrounding } from "../choices";
 import { drawsInSoftware } from "../renderer";
 
 /**
@@ -19,9 +18,9 @@ class SmallGenerator extends THREE.PMREMGenerator {
 /** A surrounding filtered for every roughness, ready to be a scene's environment. */
 export async function loadSurrounding(
   renderer: THREE.WebGLRenderer,
-  name: Surrounding,
+  address: string,
 ): Promise<THREE.Texture> {
-  const picture = await new HDRLoader().loadAsync(`/environments/${name}.hdr`);
+  const picture = await new HDRLoader().loadAsync(address);
   picture.mapping = THREE.EquirectangularReflectionMapping;
   const generator = drawsInSoftware()
     ? new SmallGenerator(renderer)

@@ -1,6 +1,6 @@
 // What the page and the drawing tell each other, whether it draws in a worker or in the page.
 import type { MapKind, Schemas, SurfaceSpec } from "@/api/client";
-import type { Standing, Surrounding } from "../choices";
+import type { AroundInView, Standing } from "../choices";
 import type { Light } from "../lamp";
 
 /** Codes of one map, row 0 at the top; told once for each content key. */
@@ -23,7 +23,7 @@ export interface View {
   displaced: boolean;
   surface: SurfaceSpec;
   light: Light;
-  around: Surrounding;
+  around: AroundInView;
   maps: Keys;
   /** What the maps lie on, where that is a model of the user's. */
   model: ModelInView | null;

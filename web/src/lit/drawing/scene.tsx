@@ -1,8 +1,8 @@
 // What is drawn in a lit window: a material on a shape, a surrounding, a lamp, an eye that is moved.
 import { useThree } from "@react-three/fiber";
-import { useEffect } from "react";
-import type * as THREE from "three";
-import { type Surrounding, surroundingOf } from "../choices";
+import { useEffect, useState } from "react";
+import * as THREE from "three";
+import type { AroundInView } from "../choices";
 import type { Light } from "../lamp";
 import { loadSurrounding } from "./environment";
 import { Material } from "./material";
@@ -23,10 +23,9 @@ export function Scene({ view, mesh, textures, others, tell }: Props) {
   const { around, light, eye, shape } = view;
   return (
     <>
-      <color attach="background" args={[around === "dark" ? "#3c3c3c" : "#777777"]} />
-      <Around name={around} />
+      <Around around={around} />
       <Seen from={eye} />
-      <Sun light={light} strength={surroundingOf(around).lamp} />
+      <Sun light={light} strength={around.lamp} />
       {shape !== "model" ? (
         <Material view={view} shape={shape} textures={textures} tell={tell} />
       ) : (
@@ -38,24 +37,44 @@ export function Scene({ view, mesh, textures, others, tell }: Props) {
   );
 }
 
-function Around({ name }: { name: Surrounding }) {
+/** Of picture windows, and of one that a dark room is looked at in. */
+const GREY = new THREE.Color("#777777");
+const DIM = new THREE.Color("#3c3c3c");
+/** So blurred that nothing behind the material draws the eye. */
+const BLUR = 0.35;
+
+function Around({ around }: { around: AroundInView }) {
   const { gl, scene, invalidate } = useThree();
+  const { address, sky, turn, exposure, backdrop } = around;
+  const [light, setLight] = useState<THREE.Texture | null>(null);
   useEffect(() => {
     let gone = false;
     let made: THREE.Texture | null = null;
-    void loadSurrounding(gl, name).then((texture) => {
+    void loadSurrounding(gl, address).then((texture) => {
       if (gone) return texture.dispose();
       made = texture;
-      scene.environment = texture;
-      scene.environmentIntensity = surroundingOf(name).sky;
-      invalidate();
+      setLight(texture);
     });
     return () => {
       gone = true;
       if (scene.environment === made) scene.environment = null;
+      if (scene.background === made) scene.background = null;
       made?.dispose();
+      setLight(null);
     };
-  }, [gl, scene, invalidate, name]);
+  }, [gl, scene, address]);
+  useEffect(() => {
+    const seen = backdrop === "seen" && light !== null;
+    scene.environment = light;
+    scene.environmentIntensity = sky;
+    scene.environmentRotation.y = (turn * Math.PI) / 180;
+    scene.background = seen ? light : address.endsWith("/dark.hdr") ? DIM : GREY;
+    scene.backgroundBlurriness = BLUR;
+    scene.backgroundIntensity = sky;
+    scene.backgroundRotation.y = scene.environmentRotation.y;
+    gl.toneMappingExposure = 2 ** exposure;
+    invalidate();
+  }, [gl, scene, invalidate, light, address, sky, turn, exposure, backdrop]);
   return null;
 }
 

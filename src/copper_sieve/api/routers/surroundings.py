@@ -1,0 +1,48 @@
+"""Surroundings of a project: pictures of all directions that light its materials."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
+
+from copper_sieve.api.deps import IMMUTABLE, ContextDep
+from copper_sieve.api.receiving import RAW_BODY, FileName, received
+from copper_sieve.api.schemas.surroundings import SurroundingRead, read_surrounding
+from copper_sieve.services import surroundings
+
+router = APIRouter(prefix="/api", tags=["surroundings"])
+Kind = Annotated[
+    Literal["panorama", "mirror_ball"],
+    Query(description="all directions, twice as wide as tall; or a photo cropped to a mirror ball"),
+]
+
+
+@router.get("/projects/{project}/surroundings")
+def project_surroundings(project: str, context: ContextDep) -> list[SurroundingRead]:
+    """The surroundings of a project."""
+    return [read_surrounding(one) for one in surroundings.of_project(context, project)]
+
+
+@router.post("/projects/{project}/surroundings", status_code=201, openapi_extra=RAW_BODY)
+async def add_surrounding(
+    project: str, name: FileName, request: Request, context: ContextDep, kind: Kind = "panorama"
+) -> SurroundingRead:
+    """Take in a picture of all directions: HDR or EXR, or any other picture."""
+    async with received(context, request, name) as path:
+        kept = await run_in_threadpool(surroundings.take_in, context, project, path, name, kind)
+    return read_surrounding(kept)
+
+
+@router.get("/surroundings/{surrounding_id}/light.hdr", response_class=Response)
+def surrounding_light(surrounding_id: int, context: ContextDep) -> Response:
+    """What the light is made of: Radiance HDR, 1024 x 512."""
+    data = surroundings.light_of(context, surrounding_id)
+    return Response(data, 200, IMMUTABLE, "image/vnd.radiance")
+
+
+@router.delete("/surroundings/{surrounding_id}", status_code=204)
+def delete_surrounding(surrounding_id: int, context: ContextDep) -> None:
+    """Take a surrounding out of its project."""
+    surroundings.delete(context, surrounding_id)

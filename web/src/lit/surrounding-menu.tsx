@@ -1,0 +1,139 @@
+// What can be done with the surrounding: exposure, backdrop, its lamp, own ones taken in and out.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { SlidersHorizontal } from "lucide-react";
+import { Popover } from "radix-ui";
+import { useRef, useState } from "react";
+import { api, done, type SurroundingRead, takeInSurrounding } from "@/api/client";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
+import { Button } from "@/parts/button";
+import { DialField } from "@/parts/dial-field";
+import { notify } from "@/parts/notices";
+import { Segmented } from "@/parts/segmented";
+import type { Backdrop } from "./choices";
+import type { SurroundingState } from "./use-surrounding";
+
+const backdrops: { value: Backdrop; label: string }[] = [
+  { value: "grey", label: "Grey" },
+  { value: "seen", label: "Surrounding" },
+];
+const kinds: { value: SurroundingRead["kind"]; label: string; title: string }[] = [
+  { value: "panorama", label: "Panorama", title: "all directions, twice as wide as tall" },
+  { value: "mirror_ball", label: "Mirror ball", title: "a photo cropped to the ball" },
+];
+const ENDINGS = ".hdr,.exr,.png,.jpg,.jpeg,.tif,.tiff,.webp";
+
+interface Props {
+  state: SurroundingState;
+  /** Put the lamp at the brightest place. */
+  onLamp: () => void;
+}
+
+export function SurroundingMenu({ state, onLamp }: Props) {
+  const { exposure, setExposure, backdrop, setBackdrop, chosen } = state;
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Button
+          look="sign"
+          aria-label="Surrounding, more"
+          title="Exposure, backdrop, own surroundings"
+        >
+          <SlidersHorizontal className="size-4" aria-hidden="true" />
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          side="top"
+          sideOffset={6}
+          className="z-30 flex w-84 flex-col gap-2.5 rounded-md border border-rule bg-card p-3"
+        >
+          <DialField
+            label="Exposure"
+            hint="stops brighter or darker"
+            unit="EV"
+            value={exposure}
+            low={-4}
+            high={4}
+            initial={0}
+            onMove={setExposure}
+            onCommit={setExposure}
+          />
+          <div className="flex items-center justify-between">
+            <span>Backdrop</span>
+            <Segmented
+              label="Backdrop"
+              value={backdrop}
+              options={backdrops}
+              onChange={setBackdrop}
+            />
+          </div>
+          {chosen.brightest && (
+            <Button look="plain" onClick={onLamp}>
+              Lamp at its brightest place
+            </Button>
+          )}
+          <Own state={state} />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function Own({ state }: { state: SurroundingState }) {
+  const { project, chosen, choose } = state;
+  const [kind, setKind] = useState<SurroundingRead["kind"]>("panorama");
+  const picker = useRef<HTMLInputElement>(null);
+  const client = useQueryClient();
+  const fresh = () => refresh(client, queries.surroundings(project).queryKey);
+  const take = useMutation({
+    mutationFn: (file: File) => takeInSurrounding(project, file, kind),
+    onSuccess: async (made) => {
+      await fresh();
+      choose(`own-${made.id}`);
+      notify("good", `${made.name} is in.`);
+    },
+  });
+  const remove = useMutation({
+    mutationFn: (id: number) =>
+      done(
+        api.DELETE("/api/surroundings/{surrounding_id}", {
+          params: { path: { surrounding_id: id } },
+        }),
+      ),
+    onSuccess: async () => {
+      choose("soft");
+      await fresh();
+    },
+  });
+  const own = chosen.value.startsWith("own-") ? Number(chosen.value.slice(4)) : null;
+  return (
+    <div className="flex flex-col gap-2 border-t border-rule pt-2.5">
+      <div className="flex items-center justify-between">
+        <span>One of your own</span>
+        <Segmented label="Kind of picture" value={kind} options={kinds} onChange={setKind} />
+      </div>
+      <input
+        ref={picker}
+        type="file"
+        hidden
+        accept={ENDINGS}
+        aria-label="Surrounding file"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) take.mutate(file);
+          event.target.value = "";
+        }}
+      />
+      <Button look="plain" disabled={take.isPending} onClick={() => picker.current?.click()}>
+        {take.isPending ? "Taking it in…" : "Take in a surrounding…"}
+      </Button>
+      {own !== null && (
+        <Button look="bare" onClick={() => remove.mutate(own)}>
+          Take {chosen.label} out
+        </Button>
+      )}
+    </div>
+  );
+}

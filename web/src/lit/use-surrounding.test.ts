@@ -1,0 +1,19 @@
+import { describe, expect, it } from "vitest";
+import { lampAt } from "./use-surrounding";
+
+describe("where the lamp stands for the brightest place", () => {
+  it("is right, above, and towards the eye", () => {
+    expect(lampAt([1, 0, 0], 0)).toEqual({ around: 0, up: 4 });
+    expect(lampAt([0, 1, 0], 0)).toEqual({ around: 90, up: 4 });
+    expect(lampAt([0, 0, 1], 0).up).toBe(90);
+  });
+  it("goes around with the surrounding", () => {
+    // What was towards the eye stands to the right after a quarter turn.
+    expect(lampAt([0, 0, 1], 90)).toEqual({ around: 0, up: 4 });
+    expect(lampAt([1, 0, 0], -90).up).toBe(90);
+    expect(lampAt([0.6, 0.5, 0.2], 360)).toEqual(lampAt([0.6, 0.5, 0.2], 0));
+  });
+  it("stays in front where the place lies behind", () => {
+    expect(lampAt([0.5, 0.5, -0.7], 0)).toEqual({ around: 45, up: 4 });
+  });
+});

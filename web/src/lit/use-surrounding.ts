@@ -1,0 +1,55 @@
+// Which surrounding a lit window stands in, and how it is turned and exposed.
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { queries } from "@/api/queries";
+import { useProject } from "@/app";
+import { type Around, type AroundInView, asInView, type Backdrop, ours } from "./choices";
+import type { Light } from "./lamp";
+
+/** The mean light of our own surroundings: others are brought to it. */
+const MEAN = 0.5;
+
+export type SurroundingState = ReturnType<typeof useSurrounding>;
+
+export function useSurrounding() {
+  const project = useProject();
+  const { data: own } = useQuery(queries.surroundings(project));
+  const [value, setValue] = useState("soft");
+  const [turn, setTurn] = useState(0);
+  const [exposure, setExposure] = useState(0);
+  const [backdrop, setBackdrop] = useState<Backdrop>("grey");
+  const all = useMemo<Around[]>(
+    () => [
+      ...ours,
+      ...(own ?? []).map((one) => ({
+        value: `own-${one.id}`,
+        label: one.name.replace(/\.\w+$/, ""),
+        address: one.light,
+        sky: MEAN / Math.max(one.mean, 1e-6),
+        lamp: 1,
+        brightest: one.lamp as [number, number, number],
+      })),
+    ],
+    [own],
+  );
+  const chosen = (all.find((one) => one.value === value) ?? ours[0]) as Around;
+  const view = useMemo<AroundInView>(
+    () => ({ ...asInView(chosen), turn, exposure, backdrop }),
+    [chosen, turn, exposure, backdrop],
+  );
+  return {
+    ...{ project, all, chosen, view },
+    ...{ turn, setTurn, exposure, setExposure, backdrop, setBackdrop },
+    choose: setValue,
+  };
+}
+
+/** Where the lamp's dial stands for a direction, once the surrounding is turned. */
+export function lampAt([x, y, z]: [number, number, number], turn: number): Light {
+  const angle = (turn * Math.PI) / 180;
+  const right = Math.cos(angle) * x + Math.sin(angle) * z;
+  const near = -Math.sin(angle) * x + Math.cos(angle) * z;
+  const around = Math.round((Math.atan2(y, right) * 180) / Math.PI);
+  const up = Math.round((Math.asin(Math.min(1, Math.max(-1, near))) * 180) / Math.PI);
+  return { around: (around + 360) % 360, up: Math.max(4, up) };
+}
