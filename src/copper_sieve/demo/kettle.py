@@ -83,7 +83,7 @@ def _spout(relief: Relief) -> Callable[[Grid, Grid], Grid]:
     """A tube that rises from the wall; v goes from its mouth back to the wall."""
 
     def places(u: Grid, v: Grid) -> Grid:
-        along = 1 - v
+        along = 0.06 + 0.94 * (1 - v)  # where it bends least there is no direction
         middle = np.stack([0.085 + 0.085 * along, 0.055 + 0.075 * along**1.5, 0 * along], -1)
         ahead = np.stack([np.full_like(along, 0.085), 0.1125 * along**0.5, 0 * along], -1)
         ahead /= np.linalg.norm(ahead, axis=-1, keepdims=True)
@@ -101,8 +101,8 @@ def _handle(relief: Relief) -> Callable[[Grid, Grid], Grid]:
     """An arc over the kettle, its cut a soft square; u goes along it."""
 
     def places(u: Grid, v: Grid) -> Grid:
-        angle = np.pi * (0.12 + 0.76 * u)
-        middle = np.stack([-0.088 * np.cos(angle), 0.1 + 0.115 * np.sin(angle), 0 * u], -1)
+        angle = np.pi * (0.015 + 0.97 * u)
+        middle = np.stack([-0.08 * np.cos(angle), 0.1 + 0.115 * np.sin(angle), 0 * u], -1)
         out = np.stack([-np.cos(angle), np.sin(angle), 0 * u], -1)
         turn = 2 * np.pi * (1 - v)
         square = (np.abs(np.cos(turn)) ** 4 + np.abs(np.sin(turn)) ** 4) ** -0.25
@@ -136,7 +136,7 @@ def kettle(*, detailed: bool, finer: int = _FINER) -> list[Mesh]:
         ("lid", COPPER, _COPPER_LID, _lid(metal), 32, 6),
         ("foot", COPPER, _COPPER_FOOT, _foot, 32, 2),
         ("spout", COPPER, _COPPER_SPOUT, _spout(metal), 16, 8),
-        ("handle", CEDAR, _CEDAR_HANDLE, _handle(wood), 24, 12),
+        ("handle", CEDAR, _CEDAR_HANDLE, _handle(wood), 28, 12),
         ("knob", CEDAR, _CEDAR_KNOB, _knob(wood), 16, 8),
     )
     return [
