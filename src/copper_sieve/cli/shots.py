@@ -90,13 +90,7 @@ def _visit(address: str, out: Path) -> None:
         shoot("bench-normal")
         bench("kettle_copper", "normal")
         choose("Surrounding", "row_at_dusk")
-        page.keyboard.press("i")
-        page.wait_for_timeout(3000)  # the other material's pictures
-        shoot("bench-model")
-        page.goto(f"{place}/models")
-        page.get_by_role("img", name="Islands, density").nth(1).wait_for(timeout=60_000)
-        page.wait_for_timeout(3000)
-        shoot("models")
+        _asset(page, place, shoot)
         bench("lace_blind", "opacity")
         page.get_by_role("button", name="Recipes…").click()
         page.get_by_role("textbox", name="Name of the recipe").fill("Thread and net")
@@ -109,6 +103,17 @@ def _visit(address: str, out: Path) -> None:
         _many(page, address, shoot)
         _targets(page, place, choose, shoot)
         _prepare(page, lambda: bench("tatami_weave", "prepare"), shoot)
+
+
+def _asset(page: Page, place: str, shoot: Callable[[str], None]) -> None:
+    """The set on the Bench on its model, and the project's models."""
+    page.keyboard.press("i")
+    page.wait_for_timeout(3000)  # the other material's pictures
+    shoot("bench-model")
+    page.goto(f"{place}/models")
+    page.get_by_role("img", name="Islands, density").nth(1).wait_for(timeout=60_000)
+    page.wait_for_timeout(3000)
+    shoot("models")
 
 
 def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:

@@ -55,7 +55,7 @@ def with_uv(mesh: Mesh, how: str) -> Mesh:
 def seen(baked: Float, simple: Mesh, detailed: Mesh, offset: float) -> tuple[Float, Float]:
     """World normals at places of the simple model: as a shader has them, and the detail's."""
     drawn = Places.of(covering(simple.uvs[0], 251, 251, (0.31, 0.77)))
-    group = next(groups(simple, detailed, False))
+    group = groups(simple, detailed, False)[0]
     on, met = found_on_detail(Cage.by_offset(simple, offset), group, drawn)
     drawn, on = drawn.chosen(met), on.chosen(met)
     wanted = unit(blended(detailed.normals, on.triangles, on.weights))

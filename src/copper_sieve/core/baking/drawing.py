@@ -21,6 +21,7 @@ from copper_sieve.core.errors import CancelledError, MeshError
 from copper_sieve.core.image.padding import nearest_covered
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.covering import covering, samples_in_texel
+from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh, unit
 
 _RAYS_AT_ONCE = 4_000_000  # between two looks at whether to stop
@@ -53,17 +54,28 @@ class Ground:
         self._cage: Cage | None = None
         self._groups: list[Group] = []
         if detailed is not None:
-            self._prepare_detail(mesh, detailed, cage)
+            self._prepare_detail(mesh, detailed, cage, material)
 
-    def _prepare_detail(self, mesh: Mesh, detailed: Mesh, cage: Mesh | None) -> None:
-        self._groups = list(groups(mesh, detailed, self.options.by_name))
+    def _prepare_detail(
+        self, mesh: Mesh, detailed: Mesh, cage: Mesh | None, material: str | None
+    ) -> None:
+        self._groups = groups(mesh, detailed, self.options.by_name)
         if cage is not None:
             self._cage = Cage.by_model(mesh, cage)
             return
         if self.offset is None:
-            drawn = self.uv - np.floor(self.uv.mean(1, keepdims=True))  # all tiles over each other
-            self.offset = usual_offset(mesh, detailed, Places.of(covering(drawn, _PROBES, _PROBES)))
+            self.offset = kept(
+                "offset",
+                [mesh.positions, mesh.materials, mesh.uvs[self.options.uv_set], detailed.positions],
+                lambda: self._measured_offset(mesh, detailed),
+                material,
+                mesh.material_names,
+            )
         self._cage = Cage.by_offset(mesh, self.offset)
+
+    def _measured_offset(self, mesh: Mesh, detailed: Mesh) -> float:
+        drawn = self.uv - np.floor(self.uv.mean(1, keepdims=True))  # all tiles over each other
+        return usual_offset(mesh, detailed, Places.of(covering(drawn, _PROBES, _PROBES)))
 
     def on_surface(self, places: Places) -> Iterator[tuple[Places, Places | None]]:
         """Some of the places, and where on the model that is measured they are; None: nowhere."""

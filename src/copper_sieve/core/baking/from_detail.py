@@ -15,6 +15,7 @@ from copper_sieve.core.baking.places import Places
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.covering import blended
+from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Ids, Mesh, smooth_normals
 from copper_sieve.core.mesh.rays import RayRoom, RayScene, aim, meets, ray_of
 
@@ -69,11 +70,24 @@ class Group:
     triangles: Ids
 
 
-def groups(simple: Mesh, detailed: Mesh, by_name: bool) -> Iterator[Group]:
+def whole_scene(mesh: Mesh) -> RayScene:
+    """All triangles of a model, built once for as long as it lives."""
+    return kept("scene", [mesh.positions], lambda: RayScene(mesh.positions))
+
+
+def groups(simple: Mesh, detailed: Mesh, by_name: bool) -> list[Group]:
     """The parts of both models that have the same name but for its version, one after another.
 
     What has no partner meets the whole detailed model, and so does all without `by_name`.
     """
+    return kept(
+        "groups", [simple.positions, simple.parts, detailed.positions, detailed.parts],
+        lambda: list(_groups(simple, detailed, by_name)), by_name, simple.part_names,
+        detailed.part_names,
+    )  # fmt: skip
+
+
+def _groups(simple: Mesh, detailed: Mesh, by_name: bool) -> Iterator[Group]:
     left = np.ones(simple.count, dtype=bool)
     every = np.arange(detailed.count, dtype=np.int32)
     if by_name:
@@ -89,7 +103,7 @@ def groups(simple: Mesh, detailed: Mesh, by_name: bool) -> Iterator[Group]:
                 left &= ~which
                 yield Group(which, RayScene(detailed.positions[inside]), every[inside])
     if left.any():
-        yield Group(left, RayScene(detailed.positions), every)
+        yield Group(left, whole_scene(detailed), every)
 
 
 def _stem(name: str) -> str:
@@ -145,7 +159,7 @@ def usual_offset(simple: Mesh, detailed: Mesh, some: Places) -> float:
     """
     widest = _WIDEST * max(simple.extent, 1e-9)
     cage = Cage.by_offset(simple, widest)
-    scene = RayScene(detailed.positions)
+    scene = whole_scene(detailed)
     points = blended(simple.positions, some.triangles, some.weights)
     ways = blended(cage.ways * np.float32(0.5), some.triangles, some.weights)
     away = np.full(len(points), np.inf, dtype=np.float32)

@@ -7,13 +7,14 @@ import colorsys
 import numpy as np
 
 from copper_sieve.core.baking.curvature import hard_edges, near_edges, smooth_curvature
-from copper_sieve.core.baking.from_detail import in_tangent_space
+from copper_sieve.core.baking.from_detail import in_tangent_space, whole_scene
 from copper_sieve.core.baking.hemisphere import openness, thickness
 from copper_sieve.core.baking.options import BakeOptions
 from copper_sieve.core.baking.places import Places, Surroundings, planes_of
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.covering import blended
+from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh, unit
 from copper_sieve.core.mesh.rays import UNBOUND, RayScene
 from copper_sieve.core.mesh.tangents import tangents_of
@@ -36,19 +37,27 @@ class Measures:
         self._simple, self._names, self._options = simple, names, options
         self._on = simple if detailed is None else detailed
         self._has_detail = detailed is not None
-        self._planes = planes_of(self._on)
+        shape = [self._on.positions, self._on.normals]
+        self._planes = kept("planes", shape, lambda: planes_of(self._on))
         self._size = max(self._on.extent, 1e-9)
         self._width = options.edge_width or self._size / 100
         self._radius = options.curve_radius or _RIGHT_ANGLE * self._width
         self._thick = options.thick or self._size / 10
-        self._scenes: dict[int, RayScene] = {}
         self._floor = float(self._on.bounds()[0][1]) if options.ground else None
         self._tangents = (
-            tangents_of(simple, options.uv_set) if _IN_TANGENT_SPACE & {*names} else None
+            kept(
+                "tangents",
+                [simple.positions, simple.normals, simple.uvs[options.uv_set]],
+                lambda: tangents_of(simple, options.uv_set),
+            )
+            if _IN_TANGENT_SPACE & {*names}
+            else None
         )
         if "curvature" in names:
-            self._curvature = smooth_curvature(self._on)
-            self._edges = hard_edges(self._on, self._width)
+            self._curvature = kept("curvature", shape, lambda: smooth_curvature(self._on))
+            self._edges = kept(
+                "edges", shape, lambda: hard_edges(self._on, self._width), self._width
+            )
         self.sent = 0
         self.colors: dict[str, dict[str, str]] = {}
         for name, have in (
@@ -136,13 +145,10 @@ class Measures:
 
     def _scene(self, part: int | None) -> RayScene:
         """All triangles, or those of one part; built when first asked for."""
-        key = -1 if part is None else part
-        if key not in self._scenes:
-            positions = self._on.positions
-            self._scenes[key] = RayScene(
-                positions if part is None else positions[self._on.parts == part]
-            )
-        return self._scenes[key]
+        positions, parts = self._on.positions, self._on.parts
+        if part is None:
+            return whole_scene(self._on)
+        return kept("part", [positions, parts], lambda: RayScene(positions[parts == part]), part)
 
 
 def _apart(count: int) -> list[str]:

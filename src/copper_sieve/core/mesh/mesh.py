@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import DamagedModelError, MeshError
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.welding import sums, welded
 
 Ids = NDArray[np.int32]
@@ -59,7 +60,10 @@ class Mesh:
 
     def bounds(self) -> tuple[Float, Float]:
         """The lowest and the highest corner, (3,) each, metres."""
-        return self.positions.min((0, 1)), self.positions.max((0, 1))
+        return kept(
+            "bounds", [self.positions],
+            lambda: (self.positions.min((0, 1)), self.positions.max((0, 1))),
+        )  # fmt: skip
 
     def chosen(self, which: NDArray[np.bool_] | NDArray[np.int64]) -> Mesh:
         """The triangles of a mask (T,), or of a list of numbers in its order, with all names."""

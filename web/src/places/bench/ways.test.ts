@@ -140,6 +140,19 @@ describe("ways of making a map", () => {
     const twin = { ...first, title: "Otherwise" };
     expect(wayLabel(twin, [first, twin], title)).toBe("out of base_color: otherwise");
   });
+  it("takes from a model only where the set has one", () => {
+    const of = { output: "mask_1", inputs: [], slots: [], blends: false };
+    const ways = [
+      { ...of, name: "mask_1_from_model", takes_from: "model" },
+      { ...of, name: "mask_1_from_detailed", takes_from: "detailed_model" },
+    ] as unknown as OperationRead[];
+    const tie = { source: "ab", uv_set: 0, by_name: false };
+    const names = (model: unknown) =>
+      possibleOperations({ ...draft({}), model } as Draft, "mask_1", ways).map((one) => one.name);
+    expect(names(null)).toEqual([]);
+    expect(names(tie)).toEqual(["mask_1_from_model"]);
+    expect(names({ ...tie, detailed: "cd" })).toEqual(ways.map((one) => one.name));
+  });
   it("never offers a circle", () => {
     const names = (maps: object) =>
       possibleOperations(draft(maps), "height", all).map((one) => one.name);

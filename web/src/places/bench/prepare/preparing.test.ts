@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import type { PreparedFacts } from "@/api/client";
 import type { Draft } from "../use-draft";
 import {
   areConvex,
@@ -14,6 +15,8 @@ import {
   stepsTaken,
   thinned,
   turningLight,
+  widthOf,
+  withWidth,
 } from "./preparing";
 
 describe("steps", () => {
@@ -31,6 +34,23 @@ describe("steps", () => {
         seams: { method: "gradient", overlap: [0, 0], by_measure: true },
       }),
     ).toBe(3);
+  });
+});
+
+describe("the width of the prepared picture", () => {
+  const surface = { tile_size: 0.8, depth: null, relief: 6, wrap: false };
+  const draft = { surface, prepare: PLAIN, maps: {}, shelf: {}, model: null } as unknown as Draft;
+  const facts = { width_share: 0.25, surface: { ...surface, tile_size: 0.33 } } as PreparedFacts;
+  it("is what is left of the stated one, and said back the same", () => {
+    expect(widthOf(draft, facts)).toBeCloseTo(0.2);
+    const wider = withWidth(0.5, facts)(draft);
+    expect(wider.surface.tile_size).toBeCloseTo(2);
+    expect(widthOf(wider, facts)).toBeCloseTo(0.5);
+  });
+  it("is by the ruler where there is one", () => {
+    const ruler = { start: [0, 0], end: [1, 0], metres: 1 };
+    const ruled = { ...draft, prepare: { ...PLAIN, ruler } } as unknown as Draft;
+    expect(widthOf(ruled, facts)).toBe(0.33);
   });
 });
 

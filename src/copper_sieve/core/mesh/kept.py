@@ -1,0 +1,58 @@
+"""What was worked out for a model is kept as long as its arrays live: scenes, tangents, edges.
+
+A control that is moved asks for the same model again and again; building a scene of half a million
+triangles takes longer than the rays of a preview.
+"""
+
+from __future__ import annotations
+
+import threading
+import weakref
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Sequence
+from typing import Any, TypeVar
+
+from numpy.typing import NDArray
+
+Result = TypeVar("Result")
+_MOST = 48  # results, the last used
+
+_held: OrderedDict[Hashable, tuple[list[weakref.ref[NDArray[Any]]], Any]] = OrderedDict()
+_lock = threading.RLock()  # an array may die, and be forgotten, while this thread is in here
+
+
+def kept(
+    name: str,
+    arrays: Sequence[NDArray[Any]],
+    compute: Callable[[], Result],
+    *key: Hashable,
+) -> Result:
+    """The result of `compute`, or that of an earlier call of the same name, arrays and key.
+
+    arrays : all that it is computed from, told by identity; nobody writes to them
+    A result is shared: it is not to be written to, and must not hold the arrays themselves.
+    """
+    place = (name, *(id(one) for one in arrays), *key)
+    with _lock:
+        found = _held.get(place)
+        if found is not None and all(
+            ref() is one for ref, one in zip(found[0], arrays, strict=True)
+        ):
+            _held.move_to_end(place)
+            result: Result = found[1]
+            return result
+    made = compute()
+    with _lock:
+        refs = [weakref.ref(one, lambda _: _forget(place)) for one in arrays]
+        _held[place] = refs, made
+        _held.move_to_end(place)
+        while len(_held) > _MOST:
+            _held.popitem(last=False)
+    return made
+
+
+def _forget(place: Hashable) -> None:
+    with _lock:
+        found = _held.get(place)
+        if found is not None and any(ref() is None for ref in found[0]):
+            del _held[place]
