@@ -110,6 +110,32 @@ def test_a_point_of_the_map_is_marked_on_the_model(
     expect(page.get_by_test_id("islands")).to_have_count(0)
 
 
+def test_the_lit_window_is_saved_as_a_picture_of_any_size(
+    served: Served, page: Page, tmp_path: Path
+) -> None:
+    _bench(served, page, tmp_path, "pictured.glb")
+    window = screen(page, "Lit")
+    page.get_by_role("button", name="Surrounding, more").click()
+    field = page.get_by_role("textbox", name="Width of the picture in texels")
+    field.fill("320")
+    field.press("Enter")
+    with page.expect_download() as caught:
+        page.get_by_role("button", name="Save picture").click()
+    path = tmp_path / "lit.png"
+    caught.value.save_as(path)
+    page.keyboard.press("Escape")
+    picture = np.asarray(Image.open(path).convert("RGB")).astype(int)
+    height, width = window.shape[:2]
+    assert picture.shape[1] == 320
+    assert abs(picture.shape[0] - 320 * height / width) <= 1
+    # What the window shows, without its controls: the same in the middle, and grey in the corners.
+    small = np.asarray(Image.fromarray(window.astype(np.uint8)).resize(picture.shape[1::-1]))
+    rows, columns = (slice(n * 3 // 8, n * 5 // 8) for n in picture.shape[:2])
+    assert np.abs(small[rows, columns] - picture[rows, columns]).mean() < 4
+    assert np.abs(picture[:20, :20] - _GROUND).max() <= 1
+    assert np.abs(screen(page, "Lit") - window).mean() < 0.5  # and the window is as it was
+
+
 def test_a_tie_is_changed_by_hand_and_undone(served: Served, page: Page, tmp_path: Path) -> None:
     page.goto(f"{served.place}/models")
     drop(page, _model(tmp_path, "tied.glb"))

@@ -169,7 +169,7 @@ def test_a_drop_away_from_the_tray_says_where_photos_go(
     page.goto(f"{served.place}/deliveries")
     expect(page.get_by_role("heading", name="Deliveries")).to_be_visible()
     drop(page, make_photo("stray.png", seed=20))
-    expect(page.get_by_role("alert")).to_contain_text("drop files on Intake or the Tray")
+    expect(page.get_by_role("alert")).to_contain_text("drop pictures on Intake or the Tray")
     assert page.url.endswith("/deliveries")
 
 

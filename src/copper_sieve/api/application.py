@@ -92,12 +92,14 @@ def make_application(context: Context | None = None, access: Access | None = Non
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         if context:
+            context.closing.clear()
             for one in app.state.watching:
                 one.start()
             with suppress(DatabaseAwayError):  # another start will do
                 await run_in_threadpool(purge, context)
         yield
         if context:
+            context.closing.set()
             await run_in_threadpool(app.state.recognizer.stop)
             for one in app.state.watching:
                 await run_in_threadpool(one.stop)

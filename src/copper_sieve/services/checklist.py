@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 
 from copper_sieve.core.checklist.looking_over import RULES_VERSION, checklist_key, look_over
 from copper_sieve.core.codecs import loss_of
-from copper_sieve.core.errors import ConflictError, NotFoundError, SieveError
+from copper_sieve.core.errors import CancelledError, ConflictError, NotFoundError, SieveError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.models.finding import Finding, Rule
 from copper_sieve.core.models.texture_set import SetDefinition
@@ -83,7 +83,7 @@ def looked_over(context: Context, set_id: int) -> None:
         with context.database.transaction() as connection:
             found = checklist.known(connection, key)
         found = found or Found(tuple(_look(context, texture_set)), None)
-    except NotFoundError:
+    except (NotFoundError, CancelledError):
         raise
     except (SieveError, MemoryError) as error:
         text = error.message if isinstance(error, SieveError) else "too large for the memory"
@@ -102,7 +102,13 @@ def _look(context: Context, texture_set: SetDefinition) -> list[Finding]:
             return loss_of(context.fetch_source(sha256, folder), files[sha256].format)
 
     return look_over(
-        texture_set, files, context.load_source, _Passing(context.memory), lost, context.load_model
+        texture_set,
+        files,
+        context.load_source,
+        _Passing(context.memory),
+        lost,
+        context.load_model,
+        context.closing.is_set,
     )
 
 
@@ -142,7 +148,10 @@ class Overseer(Lookout):
                 due = checklist.next_due(connection, RULES_VERSION, self._rest)
             if due is None or due in done:
                 return done
-            looked_over(self._context, due)
+            try:
+                looked_over(self._context, due)
+            except CancelledError:  # the server ends: another start looks it over
+                return done
             done.append(due)
             if self._quiet() < _QUIET:
                 return done

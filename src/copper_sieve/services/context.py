@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -34,6 +35,7 @@ class Context:
     problems : of sets by their numbers, the version that was looked at and why it cannot be read,
         None where it can
     models : that were read; see `load_model`
+    closing : the server ends: what is computed for looks is given up
     looked_at : the channel that was looked at last, by what it is; see `channel_planes`
     """
 
@@ -46,6 +48,7 @@ class Context:
     problems: dict[int, tuple[int, str | None]] = field(default_factory=dict)
     looked_at: tuple[str, Any] | None = None
     models: LoadedModels = field(default_factory=LoadedModels)
+    closing: threading.Event = field(default_factory=threading.Event)
     folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
     batch_cache: LayeredCache = field(init=False)

@@ -197,7 +197,9 @@ class Previewer:
                     self._context.load_source,
                     self._context.load_model,
                     cache=cache,
-                    is_cancelled=lambda: self._newest[window] > sequence,
+                    is_cancelled=lambda: (
+                        self._newest[window] > sequence or self._context.closing.is_set()
+                    ),
                     on_step=progress.step,
                 )
         finally:

@@ -182,7 +182,10 @@ def map_pictures(
 ) -> dict[MapKind, bytes]:
     """A small PNG of every map of a set. Raises PlanError, NotFoundError."""
     graph = _thumbnail_plan(texture_set, sizes, geometry_of(texture_set, sizes))
-    rasters = evaluate(graph, context.load_source, context.load_model, cache=context.cache)
+    rasters = evaluate(
+        graph, context.load_source, context.load_model, cache=context.cache,
+        is_cancelled=context.closing.is_set,
+    )  # fmt: skip
     return {kind: encode_png(displayed(rasters[kind])) for kind in texture_set.maps}
 
 
@@ -192,5 +195,8 @@ def map_thumbnail(context: Context, set_id: int, kind: MapKind) -> tuple[str, by
         texture_set = texture_sets.get_set(connection, set_id).definition()
         sizes = source_sizes(connection, texture_set.sources())
     graph = _thumbnail_plan(texture_set, sizes, geometry_of(texture_set, sizes), [kind])
-    raster = evaluate(graph, context.load_source, context.load_model, cache=context.cache)[kind]
-    return graph.outputs[kind], encode_png(displayed(raster))
+    rasters = evaluate(
+        graph, context.load_source, context.load_model, cache=context.cache,
+        is_cancelled=context.closing.is_set,
+    )  # fmt: skip
+    return graph.outputs[kind], encode_png(displayed(rasters[kind]))

@@ -47,6 +47,8 @@ export interface AroundInView {
   /** Stops. */
   exposure: number;
   backdrop: Backdrop;
+  /** The lamp throws them. */
+  shadows: boolean;
 }
 
 /** Grey as paper, or the surrounding itself, blurred. */
@@ -60,5 +62,6 @@ export function asInView(one: Around): AroundInView {
     turn: 0,
     exposure: 0,
     backdrop: "grey",
+    shadows: true,
   };
 }

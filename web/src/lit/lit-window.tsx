@@ -12,7 +12,7 @@ import { type Standing, shapes } from "./choices";
 import { lineOf } from "./drawing/messages";
 import { Eye } from "./eye";
 import { Lamp } from "./lamp";
-import { keysOf, type ModelOnStage, Stage } from "./stage";
+import { keysOf, type ModelOnStage, Stage, type TakePicture } from "./stage";
 import { SurroundingChoice } from "./surrounding-choice";
 import { SurroundingMenu } from "./surrounding-menu";
 import { TURN, TurnRing, turned } from "./turn-ring";
@@ -68,6 +68,7 @@ function useStanding(surface: SurfaceSpec, hasModel: boolean) {
 function LitWindow({ pictures, before, surface, aspect, model }: Props) {
   const states = useStates(pictures, before);
   const frame = useRef<HTMLElement>(null);
+  const camera = useRef<TakePicture | null>(null);
   const eye = useMemo(() => new Eye(), []);
   const [wipe, setWipe] = useState(0.5);
   const { standing, offered, setStanding } = useStanding(surface, model !== null);
@@ -141,6 +142,7 @@ function LitWindow({ pictures, before, surface, aspect, model }: Props) {
       <Stage
         {...common}
         pictures={states.shown}
+        camera={camera}
         onDrawn={(keys) => frame.current?.setAttribute("data-drawn", keys)}
       />
       {states.over && (
@@ -169,7 +171,7 @@ function LitWindow({ pictures, before, surface, aspect, model }: Props) {
       )}
       <div className="absolute bottom-2.5 left-2.5 flex items-center gap-2">
         <SurroundingChoice {...surrounding} />
-        <SurroundingMenu state={surrounding} onLamp={followBrightest} />
+        <SurroundingMenu state={surrounding} onLamp={followBrightest} camera={camera} />
         <Button
           aria-pressed={displaced && standing !== "model"}
           disabled={standing === "model"}

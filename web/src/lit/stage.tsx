@@ -1,5 +1,5 @@
 // The canvas of a lit window: tells its drawing what to show, and keeps it at the window's size.
-import { useEffect, useRef, useState } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { useLatest } from "@/parts/latest";
 import type { Pictures } from "@/places/bench/shown";
@@ -31,9 +31,13 @@ interface Props {
   around: AroundInView;
   /** Several windows with one eye are turned together. */
   eye?: Eye;
+  /** To be asked for a picture so many texels wide, in the window's proportions. */
+  camera?: RefObject<TakePicture | null>;
   /** Told after each frame which maps it shows, by their content keys. */
   onDrawn: (keys: string) => void;
 }
+
+export type TakePicture = (width: number) => Promise<Blob>;
 
 /** The keys of the maps that the light uses. */
 export function keysOf(pictures: Pictures): Keys {
@@ -51,7 +55,7 @@ interface Size {
   density: number;
 }
 
-export function Stage({ pictures, eye, onDrawn, ...shown }: Props) {
+export function Stage({ pictures, eye, onDrawn, camera, ...shown }: Props) {
   const { shape, aspect, repeat, displaced, surface, light, around, model } = shown;
   const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<Size | null>(null);
@@ -69,10 +73,20 @@ export function Stage({ pictures, eye, onDrawn, ...shown }: Props) {
     const canvas = document.createElement("canvas");
     canvas.className = "absolute inset-0 size-full"; // its size is no wish of its own
     holder.append(canvas);
-    const begun = beginDrawing(canvas, ({ keys, number }) => {
-      canvas.dataset.drawn = String(number);
-      tell.current(keys);
+    let taken: ((picture: Blob | null) => void) | null = null;
+    const begun = beginDrawing(canvas, (told) => {
+      if (told.kind === "picture") return taken?.(told.picture);
+      canvas.dataset.drawn = String(told.number);
+      tell.current(told.keys);
     });
+    if (camera)
+      camera.current = (width) =>
+        new Promise((found, failed) => {
+          taken = (picture) =>
+            picture ? found(picture) : failed(new Error("The picture could not be drawn."));
+          const { clientWidth, clientHeight } = holder;
+          begun.picture(width, Math.max(1, Math.round((width * clientHeight) / clientWidth)));
+        });
     there.current = new Set();
     setDrawer(begun);
     const watch = new ResizeObserver(() => {
@@ -86,7 +100,7 @@ export function Stage({ pictures, eye, onDrawn, ...shown }: Props) {
       begun.end();
       canvas.remove();
     };
-  }, [tell]);
+  }, [tell, camera]);
 
   const mesh = model?.mesh;
   useEffect(() => {

@@ -2,7 +2,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { SlidersHorizontal } from "lucide-react";
 import { Popover } from "radix-ui";
-import { useRef, useState } from "react";
+import { type RefObject, useRef, useState } from "react";
 import { api, done, type SurroundingRead, takeInSurrounding } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
@@ -11,6 +11,8 @@ import { DialField } from "@/parts/dial-field";
 import { notify } from "@/parts/notices";
 import { Segmented } from "@/parts/segmented";
 import type { Backdrop } from "./choices";
+import { SavePicture } from "./save-picture";
+import type { TakePicture } from "./stage";
 import type { SurroundingState } from "./use-surrounding";
 
 const backdrops: { value: Backdrop; label: string }[] = [
@@ -21,16 +23,21 @@ const kinds: { value: SurroundingRead["kind"]; label: string; title: string }[] 
   { value: "panorama", label: "Panorama", title: "all directions, twice as wide as tall" },
   { value: "mirror_ball", label: "Mirror ball", title: "a photo cropped to the ball" },
 ];
+const onOff = [
+  { value: "off", label: "Off" },
+  { value: "on", label: "On" },
+] as const;
 const ENDINGS = ".hdr,.exr,.png,.jpg,.jpeg,.tif,.tiff,.webp";
 
 interface Props {
   state: SurroundingState;
   /** Put the lamp at the brightest place. */
   onLamp: () => void;
+  camera: RefObject<TakePicture | null>;
 }
 
-export function SurroundingMenu({ state, onLamp }: Props) {
-  const { exposure, setExposure, backdrop, setBackdrop, chosen } = state;
+export function SurroundingMenu({ state, onLamp, camera }: Props) {
+  const { exposure, setExposure, backdrop, setBackdrop, shadows, setShadows, chosen } = state;
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -69,11 +76,21 @@ export function SurroundingMenu({ state, onLamp }: Props) {
               onChange={setBackdrop}
             />
           </div>
+          <div className="flex items-center justify-between">
+            <span>Shadows of the lamp</span>
+            <Segmented
+              label="Shadows of the lamp"
+              value={shadows ? "on" : "off"}
+              options={onOff}
+              onChange={(next) => setShadows(next === "on")}
+            />
+          </div>
           {chosen.brightest && (
             <Button look="plain" onClick={onLamp}>
               Lamp at its brightest place
             </Button>
           )}
+          <SavePicture camera={camera} />
           <Own state={state} />
         </Popover.Content>
       </Popover.Portal>

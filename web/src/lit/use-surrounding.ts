@@ -18,6 +18,7 @@ export function useSurrounding() {
   const [turn, setTurn] = useState(0);
   const [exposure, setExposure] = useState(0);
   const [backdrop, setBackdrop] = useState<Backdrop>("grey");
+  const [shadows, setShadows] = useState(true);
   const all = useMemo<Around[]>(
     () => [
       ...ours,
@@ -34,12 +35,12 @@ export function useSurrounding() {
   );
   const chosen = (all.find((one) => one.value === value) ?? ours[0]) as Around;
   const view = useMemo<AroundInView>(
-    () => ({ ...asInView(chosen), turn, exposure, backdrop }),
-    [chosen, turn, exposure, backdrop],
+    () => ({ ...asInView(chosen), turn, exposure, backdrop, shadows }),
+    [chosen, turn, exposure, backdrop, shadows],
   );
   return {
     ...{ project, all, chosen, view },
-    ...{ turn, setTurn, exposure, setExposure, backdrop, setBackdrop },
+    ...{ turn, setTurn, exposure, setExposure, backdrop, setBackdrop, shadows, setShadows },
     choose: setValue,
   };
 }

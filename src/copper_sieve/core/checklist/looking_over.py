@@ -45,12 +45,14 @@ def look_over(  # noqa: PLR0917
     cache: Cache,
     loss_of: Callable[[str], Loss] = lambda _: "none",
     load_model: LoadModel | None = None,
+    is_cancelled: Callable[[], bool] | None = None,
 ) -> list[Finding]:
     """What seems wrong in a set, the gravest first; each set is read and derived once for it.
 
     files : facts of its sources by their SHA-256; load : gives the picture of one
     loss_of : how much the file of one has changed its values
-    Raises PictureError for a source that cannot be read, PlanError for what cannot be derived.
+    Raises PictureError for a source that cannot be read, PlanError for what cannot be derived,
+    CancelledError.
     """
     sizes = {sha: (one.width, one.height) for sha, one in files.items()}
     geometry = geometry_of(texture_set, sizes)
@@ -61,7 +63,7 @@ def look_over(  # noqa: PLR0917
         texture_set, sizes, wanted=wanted, longer_side=min(_SIDE, max(geometry.size)),
         compute_side=_SIDE, geometry=geometry,
     )  # fmt: skip
-    rasters = evaluate(graph, load, load_model, cache=cache)
+    rasters = evaluate(graph, load, load_model, cache=cache, is_cancelled=is_cancelled)
     maps = {kind: one.pixels for kind, one in rasters.items()}
     names = {sha: one.file_name for sha, one in files.items()}
     found = []

@@ -86,7 +86,11 @@ def lit_of(
 
 def _light(context: Context, graph: Plan, *, raking: bool = False) -> Float:
     """(H, W, 3) float32, linear light."""
-    rasters = evaluate(graph, context.load_source, context.load_model, cache=context.cache)
+    rasters = evaluate(
+        graph, context.load_source, context.load_model, cache=context.cache,
+        is_cancelled=context.closing.is_set,
+    )  # fmt: skip
+
     with computing:
         maps = {kind: one.pixels for kind, one in rasters.items()}
         material = Material.of(maps, _F0)

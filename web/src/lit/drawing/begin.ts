@@ -3,6 +3,8 @@ import type { FromDrawing, MapCodes, MeshData, ToDrawing, View } from "./message
 
 export interface Drawer {
   show: (view: View, fresh: MapCodes[]) => void;
+  /** Ask for a picture of the last view at another size; told when it is there. */
+  picture: (width: number, height: number) => void;
   /** Give it a model, which later views name by its key; only the last one is kept. */
   give: (mesh: MeshData) => void;
   end: () => void;
@@ -28,6 +30,7 @@ function inWorker(canvas: HTMLCanvasElement, told: (message: FromDrawing) => voi
   return {
     show: (view, fresh) => tell({ kind: "show", view, fresh }),
     give: (mesh) => tell({ kind: "mesh", mesh }),
+    picture: (width, height) => tell({ kind: "picture", width, height }),
     end: () => worker.terminate(),
   };
 }
@@ -39,6 +42,10 @@ function inPage(canvas: HTMLCanvasElement, told: (message: FromDrawing) => void)
   return {
     show: (view, fresh) => void drawing.then((one) => ended || one.show(view, fresh)),
     give: (mesh) => void drawing.then((one) => ended || one.give(mesh)),
+    picture: (width, height) =>
+      void drawing.then((one) => {
+        if (!ended) void one.picture(width, height);
+      }),
     end: () => {
       ended = true;
       void drawing.then((one) => one.end());

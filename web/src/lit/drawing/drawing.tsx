@@ -1,5 +1,6 @@
 // Draws views on a canvas, in a worker or in the page: the same code, told by the same messages.
 import { createRoot, extend, type ReconcilerRoot } from "@react-three/fiber";
+import type { ReactNode } from "react";
 import * as THREE from "three";
 import { drawsInSoftware } from "../renderer";
 import type { FromDrawing, MapCodes, MeshData, View } from "./messages";
@@ -27,11 +28,30 @@ export class Drawing {
   private configured: Promise<unknown> = Promise.resolve();
   private size = "";
 
+  private last: ReactNode = null;
+
   constructor(
-    canvas: Canvas,
+    private readonly canvas: Canvas,
     private readonly tell: (message: FromDrawing) => void,
   ) {
     this.root = createRoot(canvas);
+  }
+
+  /** Draw the last view once at another size and tell it as a PNG; the window stays as it is. */
+  async picture(width: number, height: number) {
+    const state = this.root.render(this.last).getState();
+    const { gl, scene, camera, size, viewport } = state;
+    const eye = (camera as THREE.PerspectiveCamera).clone();
+    eye.aspect = width / height;
+    eye.updateProjectionMatrix();
+    gl.setPixelRatio(1);
+    gl.setSize(width, height, false);
+    gl.render(scene, eye);
+    const picture = await blobOf(this.canvas);
+    gl.setPixelRatio(viewport.dpr);
+    gl.setSize(size.width, size.height, false);
+    state.invalidate();
+    this.tell({ kind: "picture", picture });
   }
 
   give(mesh: MeshData) {
@@ -79,11 +99,12 @@ export class Drawing {
         },
       });
     }
-    void this.configured.then(() =>
-      this.root.render(
-        <Scene view={view} mesh={mesh} textures={textures} others={others} tell={this.tell} />,
-      ),
-    );
+    void this.configured.then(() => {
+      this.last = (
+        <Scene view={view} mesh={mesh} textures={textures} others={others} tell={this.tell} />
+      );
+      this.root.render(this.last);
+    });
   }
 
   end() {
@@ -91,4 +112,9 @@ export class Drawing {
     this.textures.dispose();
     for (const store of this.others.values()) store.dispose();
   }
+}
+
+function blobOf(canvas: Canvas): Promise<Blob | null> {
+  if ("convertToBlob" in canvas) return canvas.convertToBlob({ type: "image/png" });
+  return new Promise((found) => canvas.toBlob(found, "image/png"));
 }

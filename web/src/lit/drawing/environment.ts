@@ -28,5 +28,6 @@ export async function loadSurrounding(
   const target = generator.fromEquirectangular(picture);
   picture.dispose();
   generator.dispose();
+  target.texture.name = address;
   return target.texture;
 }

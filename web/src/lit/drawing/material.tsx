@@ -22,7 +22,7 @@ export function Material({ view, shape, textures, tell }: Props) {
   const { tile_size } = view.surface;
   const depth = view.surface.depth ?? 0;
   const { invalidate } = useThree();
-  useDrawnTelling(number, textures, tell);
+  useDrawnTelling(view, textures, tell);
   const body = useMemo(() => bodyOf(shape, aspect, displaced), [shape, aspect, displaced]);
   useEffect(() => () => body.geometry.dispose(), [body]);
   const material = useMemo(() => new THREE.MeshStandardMaterial(), []);
@@ -49,5 +49,9 @@ export function Material({ view, shape, textures, tell }: Props) {
   }, [material, textures, body, repeat, shape, displaced, depth, tile_size, invalidate]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: every view is drawn, and told
   useEffect(() => invalidate(), [number, invalidate]);
-  return <mesh geometry={body.geometry} material={material} />;
+  // Of our shapes only folds shade each other; a height is no geometry unless it is displaced.
+  const folds = shape === "drape" || displaced;
+  return (
+    <mesh geometry={body.geometry} material={material} castShadow={folds} receiveShadow={folds} />
+  );
 }

@@ -64,14 +64,13 @@ export interface ModelInView {
 export type ToDrawing =
   | { kind: "begin"; canvas: OffscreenCanvas }
   | { kind: "mesh"; mesh: MeshData }
+  | { kind: "picture"; width: number; height: number }
   | { kind: "show"; fresh: MapCodes[]; view: View };
 
-/** A frame is done: the view of that number, with these maps. */
-export interface FromDrawing {
-  kind: "drawn";
-  number: number;
-  keys: string;
-}
+/** A frame is done: the view of that number, with these maps; or a picture that was asked for. */
+export type FromDrawing =
+  | { kind: "drawn"; number: number; keys: string }
+  | { kind: "picture"; picture: Blob | null };
 
 export const lightMaps: MapKind[] = [
   "base_color",

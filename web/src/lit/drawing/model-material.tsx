@@ -23,7 +23,7 @@ const PLAIN = 0x9a958e;
 export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
   const { number, model } = view;
   const { invalidate } = useThree();
-  useDrawnTelling(number, textures, tell);
+  useDrawnTelling(view, textures, tell);
   const body = useMemo(() => modelBody(mesh), [mesh]);
   useEffect(() => () => body.geometry.dispose(), [body]);
   const materials = useMemo(
@@ -59,7 +59,7 @@ export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
   const place: [number, number, number] = [-middle.x * scale, -middle.y * scale, -middle.z * scale];
   return (
     <group scale={scale} position={place}>
-      <mesh geometry={body.geometry} material={materials} />
+      <mesh geometry={body.geometry} material={materials} castShadow receiveShadow />
       {model?.mark && <Mark at={model.mark} radius={0.022 / scale} />}
     </group>
   );

@@ -1,9 +1,10 @@
 // What is drawn in a lit window: a material on a shape, a surrounding, a lamp, an eye that is moved.
 import { useThree } from "@react-three/fiber";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import * as THREE from "three";
 import type { AroundInView } from "../choices";
 import type { Light } from "../lamp";
+import { drawsInSoftware } from "../renderer";
 import { loadSurrounding } from "./environment";
 import { Material } from "./material";
 import type { FromDrawing, MeshData, View } from "./messages";
@@ -25,7 +26,7 @@ export function Scene({ view, mesh, textures, others, tell }: Props) {
     <>
       <Around around={around} />
       <Seen from={eye} />
-      <Sun light={light} strength={around.lamp} />
+      <Sun light={light} strength={around.lamp} shadows={around.shadows} />
       {shape !== "model" ? (
         <Material view={view} shape={shape} textures={textures} tell={tell} />
       ) : (
@@ -88,14 +89,33 @@ function Seen({ from: [x, y, z] }: { from: View["eye"] }) {
   return null;
 }
 
-function Sun({ light, strength }: { light: Light; strength: number }) {
-  const { invalidate } = useThree();
+/** Half the width of what the lamp throws shadows in, in the scene's units. */
+const SHADED = 1.9;
+const SHADOW_SIDE = drawsInSoftware() ? 1024 : 2048;
+
+function Sun({ light, strength, shadows }: { light: Light; strength: number; shadows: boolean }) {
+  const { gl, invalidate } = useThree();
+  const lamp = useRef<THREE.DirectionalLight>(null);
+  useEffect(() => {
+    gl.shadowMap.enabled = true;
+    gl.shadowMap.type = THREE.PCFShadowMap;
+    const shadow = lamp.current?.shadow;
+    if (!shadow) return;
+    const { camera } = shadow;
+    [camera.left, camera.right, camera.bottom, camera.top] = [-SHADED, SHADED, -SHADED, SHADED];
+    [camera.near, camera.far] = [2, 10];
+    camera.updateProjectionMatrix();
+    shadow.mapSize.set(SHADOW_SIDE, SHADOW_SIDE);
+    shadow.normalBias = 0.02;
+  }, [gl]);
   const around = (light.around * Math.PI) / 180;
   const up = (light.up * Math.PI) / 180;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a turned lamp needs a new frame
-  useEffect(() => invalidate(), [around, up, strength, invalidate]);
+  useEffect(() => invalidate(), [around, up, strength, shadows, invalidate]);
   return (
     <directionalLight
+      ref={lamp}
+      castShadow={shadows}
       intensity={strength}
       position={[
         6 * Math.cos(up) * Math.cos(around),

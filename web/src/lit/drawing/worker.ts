@@ -8,5 +8,6 @@ self.addEventListener("message", ({ data }: MessageEvent<ToDrawing>) => {
   if (data.kind === "begin")
     drawing = new Drawing(data.canvas, (message: FromDrawing) => self.postMessage(message));
   else if (data.kind === "mesh") drawing?.give(data.mesh);
+  else if (data.kind === "picture") drawing?.picture(data.width, data.height);
   else drawing?.show(data.view, data.fresh);
 });
