@@ -9,6 +9,7 @@ from copper_sieve.core.errors import MeshError
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.mesh.islands import Islands
+from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.uv_facts import UvFact, look_at_uvs
 from copper_sieve.core.mesh.uv_pictures import density_picture, evidence_picture
@@ -53,16 +54,13 @@ class UvView:
 def mesh_of(context: Context, model_id: int, uv_set: int) -> tuple[KeptModel, ViewMesh]:
     """A model laid out to be drawn. Raises NotFoundError, MeshError."""
     model = get(context, model_id)
-    mesh = context.load_model(model.sha256)
-    with computing:
-        return model, view_mesh(mesh, uv_set)
+    # No turn is taken: it uses one core, and the flat window never waits for it.
+    return model, view_mesh(context.load_model(model.sha256), uv_set)
 
 
 def uv_view(context: Context, model_id: int, material: str | None, uv_set: int) -> UvView:
     """What is wrong in some UVs, and the islands. Raises NotFoundError, MeshError."""
-    mesh = _part(context, model_id, material)
-    with computing:
-        islands, facts = look_at_uvs(mesh, uv_set, _SIDE)
+    _, islands, facts = _looked_at(context, model_id, material, uv_set)
     told = tuple(replace(one, triangles=None) for one in facts)
     if islands is None:
         return UvView(_SIDE, told, (), 0, 0.0)
@@ -87,21 +85,30 @@ def uv_picture(  # noqa: PLR0917
 
     Raises NotFoundError, MeshError where there are no such UVs or nothing of the kind.
     """
-    mesh = _part(context, model_id, material)
+    mesh, islands, facts = _looked_at(context, model_id, material, uv_set)
+    if islands is None:
+        raise MeshError(facts[0].text)
+    fact = next((one for one in facts if one.rule == shows), None)
+    if fact is None and shows != "density":
+        raise MeshError(f"nothing is told of {shows} in these UVs")
     with computing:
-        islands, facts = look_at_uvs(mesh, uv_set, _SIDE)
-        if islands is None:
-            raise MeshError(facts[0].text)
-        if shows == "density":
+        if fact is None:
             codes = density_picture(mesh, islands, uv_set, side)
         else:
-            fact = next((one for one in facts if one.rule == shows), None)
-            if fact is None:
-                raise MeshError(f"nothing is told of {shows} in these UVs")
             codes = evidence_picture(mesh, fact.triangles, fact.weight, uv_set, side)
     return encode_png(Picture(codes, ("R", "G", "B", "A"), Encoding.SRGB))
 
 
-def _part(context: Context, model_id: int, material: str | None) -> Mesh:
-    mesh = context.load_model(get(context, model_id).sha256)
-    return mesh if material is None else mesh.of_material(material)
+def _looked_at(
+    context: Context, model_id: int, material: str | None, uv_set: int
+) -> tuple[Mesh, Islands | None, list[UvFact]]:
+    """The triangles of a material, their islands and what is told of them, worked out once."""
+    whole = context.load_model(get(context, model_id).sha256)
+    mesh = whole if material is None else whole.of_material(material)
+
+    def look() -> tuple[Islands | None, list[UvFact]]:
+        with computing:
+            return look_at_uvs(mesh, uv_set, _SIDE)
+
+    islands, facts = kept("uv facts", [whole.positions], look, material, uv_set)
+    return mesh, islands, facts

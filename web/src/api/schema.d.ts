@@ -3302,7 +3302,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ";
+            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ" | "uv_no_uvs" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_thin_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges_joined";
             kind: components["schemas"]["MapKind"];
             /** Title */
             title: string;
@@ -4027,7 +4027,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ";
+            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ" | "uv_no_uvs" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_thin_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges_joined";
         };
         /**
          * Merge
@@ -5556,7 +5556,7 @@ export interface components {
              * Rule
              * @enum {string}
              */
-            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ";
+            rule: "wrong_curve" | "swizzled" | "exchanged" | "green_turned" | "mixed" | "inside_out" | "off_length" | "looks_like_glossiness" | "looks_like_roughness" | "implausible_color" | "dark_metal" | "clipped_roughness" | "not_a_tile" | "sizes_differ" | "uv_no_uvs" | "uv_overlaps" | "uv_outside" | "uv_mirrored" | "uv_thin_gaps" | "uv_uneven_density" | "uv_degenerate" | "uv_hard_edges_joined";
             kind: components["schemas"]["MapKind"];
             /**
              * Weight

@@ -6,6 +6,7 @@ import hashlib
 import json
 from collections.abc import Callable, Mapping
 
+from copper_sieve.core.checklist.islands import look_at_islands
 from copper_sieve.core.checklist.normals import Seen, look_at_normals
 from copper_sieve.core.checklist.pictures import look_at_borders, look_at_relief, look_at_sizes
 from copper_sieve.core.checklist.values import look_at_color, look_at_roughness
@@ -22,7 +23,7 @@ from copper_sieve.core.operations import get_operation
 from copper_sieve.core.recognition.content import describe
 from copper_sieve.core.recognition.normal_direction import Loss, loss_seen
 
-RULES_VERSION = 1  # of the rules: what was found by others is looked for again
+RULES_VERSION = 2  # of the rules: what was found by others is looked for again
 _SIDE = 1024  # texels of the longer side of what is looked at, and derived for it
 _LOOKED_AT = (
     MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS, MapKind.OPACITY, MapKind.NORMAL,
@@ -51,6 +52,7 @@ def look_over(  # noqa: PLR0917
 
     files : facts of its sources by their SHA-256; load : gives the picture of one
     loss_of : how much the file of one has changed its values
+    load_model : reads the model that the set is made for, whose islands are looked at as well
     Raises PictureError for a source that cannot be read, PlanError for what cannot be derived,
     CancelledError.
     """
@@ -75,11 +77,16 @@ def look_over(  # noqa: PLR0917
     with computing:
         found += [
             *look_at_sizes(texture_set, sizes, geometry),
-            *look_at_borders(texture_set, geometry, maps),
+            # What lies on a model's islands is no tile.
+            *([] if texture_set.model else look_at_borders(texture_set, geometry, maps)),
             *([] if found else look_at_relief(texture_set, maps)),
             *look_at_color(texture_set, maps),
             *look_at_roughness(texture_set, maps, names),
         ]
+    if texture_set.model and load_model:
+        model = load_model(texture_set.model.source)
+        with computing:
+            found += look_at_islands(texture_set, model, min(_SIDE, max(geometry.size)))
     return sorted(found, key=lambda one: _RANK.index(one.weight))
 
 

@@ -16,6 +16,8 @@ Rule = Literal[
     "wrong_curve", "swizzled", "exchanged", "green_turned", "mixed", "inside_out", "off_length",
     "looks_like_glossiness", "looks_like_roughness", "implausible_color", "dark_metal",
     "clipped_roughness", "not_a_tile", "sizes_differ",
+    "uv_no_uvs", "uv_overlaps", "uv_outside", "uv_mirrored", "uv_thin_gaps", "uv_uneven_density",
+    "uv_degenerate", "uv_hard_edges_joined",
 ]  # fmt: skip
 
 TITLES: dict[Rule, str] = {
@@ -33,6 +35,14 @@ TITLES: dict[Rule, str] = {
     "clipped_roughness": "clipped roughness",
     "not_a_tile": "not a tile",
     "sizes_differ": "sizes differ",
+    "uv_no_uvs": "a model without UVs",
+    "uv_overlaps": "UVs over each other",
+    "uv_outside": "UVs outside the square",
+    "uv_mirrored": "mirrored islands",
+    "uv_thin_gaps": "islands too near",
+    "uv_uneven_density": "uneven density",
+    "uv_degenerate": "triangles without area",
+    "uv_hard_edges_joined": "hard edges not split",
 }
 
 
