@@ -229,3 +229,30 @@ def test_an_own_surrounding_lights_the_set_and_is_turned(
         seen = (at - [width / 2, height / 2]) / radius * [1, -1]
         np.testing.assert_allclose(seen, _highlight(toward / np.linalg.norm(toward), turn),
                                    atol=0.1)  # fmt: skip
+
+
+def test_two_surroundings_are_seen_beside_each_other(
+    served: Served, page: Page, tmp_path: Path
+) -> None:
+    photo = tmp_path / "plaster.png"
+    Image.fromarray(np.full((32, 32, 3), 200, np.uint8)).save(photo)
+    bench_of(served, page, photo, "height")
+    page.get_by_role("radio", name="Plane").click()
+    page.get_by_role("button", name="Surrounding, more").click()
+    page.get_by_role("combobox", name="Beside another surrounding").click()
+    page.get_by_role("option", name="Room at night").click()
+    page.keyboard.press("Escape")
+    window = page.get_by_role("region", name="Lit window")
+    expect(window.get_by_text("Room at night")).to_be_visible()
+    expect(window.locator("canvas")).to_have_count(2)
+    page.wait_for_function(
+        "() => [...document.querySelectorAll('[data-testid=lit] canvas')]"
+        ".every((one) => one.dataset.wanted === one.dataset.drawn)",
+        timeout=SLOW,
+    )
+    shot = screen(page, "Lit").mean(axis=2)
+    height, width = shot.shape
+    rows = slice(height * 2 // 5, height * 3 // 5)
+    left = shot[rows, width * 3 // 8 : width * 15 // 32].mean()
+    right = shot[rows, width * 17 // 32 : width * 5 // 8].mean()
+    assert right > left + 15  # by day, and by one lamp at night

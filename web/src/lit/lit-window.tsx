@@ -1,6 +1,6 @@
 // The material under light: shape, surrounding, lamp, repeat, displacement, two states to compare.
 import { Layers } from "lucide-react";
-import { memo, useMemo, useRef, useState } from "react";
+import { memo, type ReactNode, useMemo, useRef, useState } from "react";
 import type { SurfaceSpec } from "@/api/client";
 import { Button } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
@@ -65,12 +65,27 @@ function useStanding(surface: SurfaceSpec, hasModel: boolean) {
   return { standing: chosen === null && hasModel ? "model" : standing, offered, setStanding };
 }
 
+/** What lies over the window, left of a line that is dragged. */
+function Parted({ left, right, children }: { left: string; right: string; children: ReactNode }) {
+  const [share, setShare] = useState(0.5);
+  return (
+    <>
+      <div
+        className="pointer-events-none absolute inset-0"
+        style={{ clipPath: `inset(0 ${(1 - share) * 100}% 0 0)` }}
+      >
+        {children}
+      </div>
+      <Wipe share={share} left={left} right={right} onMove={setShare} />
+    </>
+  );
+}
+
 function LitWindow({ pictures, before, surface, aspect, model }: Props) {
   const states = useStates(pictures, before);
   const frame = useRef<HTMLElement>(null);
   const camera = useRef<TakePicture | null>(null);
   const eye = useMemo(() => new Eye(), []);
-  const [wipe, setWipe] = useState(0.5);
   const { standing, offered, setStanding } = useStanding(surface, model !== null);
   const [repeat, setRepeat] = useState<(typeof repeats)[number]["value"]>("1");
   const { surrounding, light, turnLamp, followBrightest, setTurn } = useLights();
@@ -145,21 +160,21 @@ function LitWindow({ pictures, before, surface, aspect, model }: Props) {
         camera={camera}
         onDrawn={(keys) => frame.current?.setAttribute("data-drawn", keys)}
       />
-      {states.over && (
-        <>
-          <div
-            className="pointer-events-none absolute inset-0"
-            style={{ clipPath: `inset(0 ${(1 - wipe) * 100}% 0 0)` }}
-          >
-            <Stage {...common} pictures={states.over} onDrawn={() => {}} />
-          </div>
-          <Wipe
-            share={wipe}
-            left={states.isKept ? "A kept" : "A before"}
-            right="B now"
-            onMove={setWipe}
-          />
-        </>
+      {states.over ? (
+        <Parted left={states.isKept ? "A kept" : "A before"} right="B now">
+          <Stage {...common} pictures={states.over} onDrawn={() => {}} />
+        </Parted>
+      ) : (
+        surrounding.beside && (
+          <Parted left={surrounding.beside.label} right={surrounding.chosen.label}>
+            <Stage
+              {...common}
+              around={surrounding.beside.view}
+              pictures={states.shown}
+              onDrawn={() => {}}
+            />
+          </Parted>
+        )
       )}
       <div className="absolute top-2.5 left-2.5">
         <Segmented label="Shape" value={standing} options={offered} onChange={setStanding} />

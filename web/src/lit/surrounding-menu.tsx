@@ -7,6 +7,7 @@ import { api, done, type SurroundingRead, takeInSurrounding } from "@/api/client
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
+import { Choice } from "@/parts/choice";
 import { DialField } from "@/parts/dial-field";
 import { notify } from "@/parts/notices";
 import { Segmented } from "@/parts/segmented";
@@ -23,6 +24,7 @@ const kinds: { value: SurroundingRead["kind"]; label: string; title: string }[] 
   { value: "panorama", label: "Panorama", title: "all directions, twice as wide as tall" },
   { value: "mirror_ball", label: "Mirror ball", title: "a photo cropped to the ball" },
 ];
+const NONE = "none";
 const onOff = [
   { value: "off", label: "Off" },
   { value: "on", label: "On" },
@@ -84,6 +86,20 @@ export function SurroundingMenu({ state, onLamp, camera }: Props) {
               options={onOff}
               onChange={(next) => setShadows(next === "on")}
             />
+          </div>
+          <div className="flex items-center justify-between">
+            <span>Beside another</span>
+            <span className="w-40">
+              <Choice
+                label="Beside another surrounding"
+                value={state.beside?.value ?? NONE}
+                options={[
+                  { value: NONE, label: "none" },
+                  ...state.all.filter((one) => one !== chosen),
+                ]}
+                onChange={(value) => state.setBeside(value === NONE ? null : value)}
+              />
+            </span>
           </div>
           {chosen.brightest && (
             <Button look="plain" onClick={onLamp}>

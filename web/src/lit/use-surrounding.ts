@@ -19,6 +19,7 @@ export function useSurrounding() {
   const [exposure, setExposure] = useState(0);
   const [backdrop, setBackdrop] = useState<Backdrop>("grey");
   const [shadows, setShadows] = useState(true);
+  const [besideValue, setBeside] = useState<string | null>(null);
   const all = useMemo<Around[]>(
     () => [
       ...ours,
@@ -38,8 +39,14 @@ export function useSurrounding() {
     () => ({ ...asInView(chosen), turn, exposure, backdrop, shadows }),
     [chosen, turn, exposure, backdrop, shadows],
   );
+  const other = all.find((one) => one.value === besideValue && one !== chosen);
+  const beside = useMemo(
+    () =>
+      other ? { ...other, view: { ...asInView(other), turn, exposure, backdrop, shadows } } : null,
+    [other, turn, exposure, backdrop, shadows],
+  );
   return {
-    ...{ project, all, chosen, view },
+    ...{ project, all, chosen, view, beside, setBeside },
     ...{ turn, setTurn, exposure, setExposure, backdrop, setBackdrop, shadows, setShadows },
     choose: setValue,
   };
