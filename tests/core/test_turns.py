@@ -109,3 +109,24 @@ def test_it_is_handed_on_after_an_error() -> None:
 
     started(work)
     assert done.wait(SOON)
+
+
+def test_a_long_turn_lets_who_waits_go_between_its_steps() -> None:
+    turns, order = Turns(), []
+
+    def work() -> None:
+        with turns:
+            order.append("other")
+
+    with turns:
+        order.append("first step")
+        turns.hand_on()  # nobody waits: it goes on
+        order.append("second step")
+        thread = started(work)
+        until(lambda: waiting(turns) == 1)
+        turns.hand_on()
+        order.append("third step")
+    thread.join(SOON)
+    assert order == ["first step", "second step", "other", "third step"]
+    with turns:  # and it is free again
+        assert waiting(turns) == 0

@@ -1,0 +1,53 @@
+"""Models under the hand: a mesh laid out for the light, and maps of it while a control moves.
+
+`python -m benchmarks.on_models`: seconds, the median of three, and those of the first call.
+"""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections.abc import Callable
+
+from tests.core.mesh.solids import ball
+
+from copper_sieve.core.baking import OnModel
+from copper_sieve.core.mesh.uv_facts import look_at_uvs
+from copper_sieve.core.mesh.viewing import view_mesh
+
+SIMPLE, DETAILED, MANY = 32, 225, 500  # rings: 4,000, 200,000 and 1,000,000 triangles
+MOVING, RESTING = 256, 512
+
+
+def main() -> None:
+    """Print it."""
+    simple, detailed, many = (ball(0.5, rings=rings) for rings in (SIMPLE, DETAILED, MANY))
+    for mesh in (detailed, many):
+        seconds = _median(lambda mesh=mesh: view_mesh(mesh))
+        found = view_mesh(mesh)
+        held = sum(one.nbytes for one in (found.positions, found.normals, found.uvs,
+                                          found.tangents, found.corners))  # fmt: skip
+        print(f"{mesh.count:>9,} triangles laid out in {seconds:.1f} s, {held / 1e6:.0f} MB")
+    seconds = _median(lambda: look_at_uvs(detailed))
+    print(f"{detailed.count:>9,} triangles: UVs looked over in {seconds:.1f} s")
+    for name in ("ambient_occlusion", "curvature", "thickness", "normal", "world_normal"):
+        for side in (MOVING, RESTING):
+            model = OnModel(simple, side, side, detailed=detailed, quick=True)
+            began = time.perf_counter()
+            model.take(name, detail=True)
+            first = time.perf_counter() - began
+            again = _median(lambda model=model, name=name: model.take(name, detail=True))
+            print(f"{name:18} at {side}: {again:.2f} s, at first {first:.2f} s")
+
+
+def _median(run: Callable[[], object]) -> float:
+    times = []
+    for _ in range(3):
+        began = time.perf_counter()
+        run()
+        times.append(time.perf_counter() - began)
+    return statistics.median(times)
+
+
+if __name__ == "__main__":
+    main()
