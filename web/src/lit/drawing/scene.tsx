@@ -22,11 +22,13 @@ interface Props {
 
 export function Scene({ view, mesh, textures, others, tell }: Props) {
   const { around, light, eye, shape } = view;
+  // What is smooth all over throws no shadow on itself: none is drawn for it.
+  const folds = shape === "model" || shape === "drape" || view.displaced;
   return (
     <>
       <Around around={around} />
       <Seen from={eye} />
-      <Sun light={light} strength={around.lamp} shadows={around.shadows} />
+      <Sun light={light} strength={around.lamp} shadows={around.shadows && folds} />
       {shape !== "model" ? (
         <Material view={view} shape={shape} textures={textures} tell={tell} />
       ) : (
