@@ -314,3 +314,25 @@ def test_a_project_takes_its_models_along(
         there = client.get(f"/api/projects/{slug}/models").json()
         assert [one["sha256"] for one in there] == [model["sha256"]]
         assert [len(one["sets"]) for one in there[0]["materials"]] == [1, 0]
+
+
+def test_rays_that_miss_the_detail_are_told_with_a_picture(
+    client: TestClient, project: str, globe: int, tmp_path: Path
+) -> None:
+    path = tmp_path / "fine.glb"
+    write_model(path, [named(ball(0.42, rings=32, uv=None), "globe")])
+    detailed = send(client, project, path)
+    kept = client.get(f"/api/sets/{globe}").json()
+    address = f"/api/sets/{globe}/model-misses"
+    assert "has no detailed model" in client.post(address, json={}).json()["message"]
+    fine = tie(client, globe, {**kept["model"], "detailed": detailed["sha256"]})
+    whole = client.post(address, json={}).json()
+    assert (whole["share"], whole["picture"]) == (0, None)
+    assert 0.02 < whole["cage"] < 0.05  # 20 mm lie between them
+    maps = {one["kind"]: one["definition"] for one in fine["maps"]}
+    near = {"surface": fine["surface"], "maps": maps, "model": {**fine["model"], "cage": 0.005}}
+    none = client.post(address, json={"draft": near}).json()
+    assert none["share"] > 0.99
+    assert none["picture"].startswith("data:image/png;base64,")
+    listed = {one["name"]: one for one in client.get(f"/api/projects/{project}/models").json()}
+    assert [one["id"] for one in listed["fine.glb"]["serves"]] == [globe]

@@ -101,6 +101,21 @@ export const queries = {
       queryFn: () =>
         answer(api.GET("/api/projects/{project}/models", { params: { path: { project } } })),
     }),
+  /** How many rays from a set's model find its detailed version; a draft of null is not asked. */
+  misses: (setId: number, draft: Schemas["Draft"] | null) =>
+    queryOptions({
+      queryKey: ["misses", setId, draft?.model],
+      queryFn: () =>
+        answer(
+          api.POST("/api/sets/{set_id}/model-misses", {
+            params: { path: { set_id: setId } },
+            body: { draft },
+          }),
+        ),
+      enabled: draft !== null,
+      placeholderData: keepPreviousData,
+      retry: false,
+    }),
   surroundings: (project: string) =>
     queryOptions({
       queryKey: ["surroundings", project],

@@ -19,17 +19,20 @@ from copper_sieve.api.schemas.models import (
     MakeSets,
     MaterialGroupRead,
     MeshRead,
+    MissesAsk,
+    MissesRead,
     ModelRead,
     ModelTieAsk,
     UvRead,
     UvShows,
     read_dressed,
+    read_misses,
     read_model_view,
     read_uv,
 )
-from copper_sieve.api.schemas.sets import SetRead, read_set
+from copper_sieve.api.schemas.sets import SetRead, draft_set, read_set
 from copper_sieve.services import delivered_models as dressing
-from copper_sieve.services import model_sets, model_view, models, sets
+from copper_sieve.services import missed, model_sets, model_view, models, sets
 
 router = APIRouter(prefix="/api", tags=["models"])
 UvSet = Annotated[int, Query(ge=0, le=7)]
@@ -142,6 +145,13 @@ def delivered_model(
         "Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}",
     }
     return StreamingResponse(pieces, 200, headers, "model/gltf-binary")
+
+
+@router.post("/sets/{set_id}/model-misses")
+def measure_misses(set_id: int, body: MissesAsk, context: ContextDep) -> MissesRead:
+    """How many rays from a set's model find its detailed version, and where they do not."""
+    draft = draft_set("draft", body.draft) if body.draft else None
+    return read_misses(missed.missed(context, set_id, draft))
 
 
 @router.put("/sets/{set_id}/model")

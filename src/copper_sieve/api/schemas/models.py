@@ -7,10 +7,12 @@ from typing import Literal
 
 from pydantic import Field
 
-from copper_sieve.api.schemas.common import Answer, Request
+from copper_sieve.api.schemas.common import Answer, Request, png_url
+from copper_sieve.api.schemas.sets import Draft
 from copper_sieve.core.mesh.uv_facts import UvRule, Weight
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.services.delivered_models import DressedModel
+from copper_sieve.services.missed import Missed
 from copper_sieve.services.model_view import UvView
 from copper_sieve.services.models import ModelView
 
@@ -130,6 +132,32 @@ UvShows = Literal[
     "density", "overlaps", "outside", "mirrored", "thin_gaps", "uneven_density", "degenerate",
     "hard_edges_joined",
 ]  # fmt: skip
+
+
+class MissesAsk(Request):
+    """How well a set's model reaches its detailed version, or that of a draft."""
+
+    draft: Draft | None = None
+
+
+class MissesRead(Answer):
+    """Rays to the detailed model: the share that found none, and where (a data address, PNG).
+
+    cage : metres that they start off the model; widest : that a cage may sensibly have
+    """
+
+    share: float
+    cage: float
+    widest: float
+    picture: str | None
+
+
+def read_misses(found: Missed) -> MissesRead:
+    """The answer for what rays found."""
+    return MissesRead(
+        share=found.share, cage=found.cage, widest=found.widest,
+        picture=png_url(found.png) if found.png else None,
+    )  # fmt: skip
 
 
 class DressedRead(Answer):

@@ -9,6 +9,7 @@ import type {
 } from "@/api/client";
 import { Button } from "@/parts/button";
 import { DialField } from "@/parts/dial-field";
+import { Cage } from "./cage";
 import { withColor } from "./colors-field";
 import { Column, FoldedColumns, useColumns } from "./column";
 import { Control, type Value } from "./controls";
@@ -184,6 +185,21 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
           )}
         </Column>
       ))}
+      {operation.takes_from === "detailed_model" && (
+        <Cage
+          setId={props.setId}
+          draft={state.draft}
+          moving={props.moving}
+          onMove={(change) => {
+            onMoving(true);
+            state.move(change);
+          }}
+          onCommit={(change) => {
+            onMoving(false);
+            state.commit(change);
+          }}
+        />
+      )}
       <FoldedColumns
         folded={folded.map((title) => ({ title, changed: changed(title) }))}
         onOpen={columns.open}

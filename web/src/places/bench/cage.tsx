@@ -1,0 +1,113 @@
+// Where rays to the detailed model start, how many of them find it, and where they do not.
+import { useQuery } from "@tanstack/react-query";
+import { Popover } from "radix-ui";
+import { queries } from "@/api/queries";
+import { Button } from "@/parts/button";
+import { DialField } from "@/parts/dial-field";
+import { Segmented } from "@/parts/segmented";
+import { Column } from "./column";
+import { asked, type Change, type Draft } from "./use-draft";
+
+interface Props {
+  setId: number;
+  draft: Draft;
+  /** A hand moves: it is asked when it rests. */
+  moving: boolean;
+  onMove: (change: Change) => void;
+  onCommit: (change: Change) => void;
+}
+
+/** More misses than this mean that the cage is too near. */
+const MANY = 0.01;
+const MM = 1000;
+
+/** The change of how a set lies on its model; nothing where it is tied to none by then. */
+function tied(part: Partial<NonNullable<Draft["model"]>>): Change {
+  return (draft) => (draft.model ? { ...draft, model: { ...draft.model, ...part } } : draft);
+}
+
+export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
+  const { data } = useQuery(queries.misses(setId, moving ? null : asked(draft)));
+  const tie = draft.model;
+  if (!tie) return null;
+  const measured = !tie.cage;
+  const shown = tie.cage ?? data?.cage ?? 0;
+  return (
+    <Column title="Detailed model">
+      <DialField
+        label="Cage"
+        hint="how far off the model rays start; they go as far behind it"
+        unit="mm"
+        value={shown * MM}
+        low={0}
+        high={Math.max(1, (data?.widest ?? 0.1) * MM)}
+        initial={0}
+        onMove={(mm) => onMove(tied({ cage: mm > 0 ? mm / MM : null }))}
+        onCommit={(mm) => onCommit(tied({ cage: mm > 0 ? mm / MM : null }))}
+      />
+      <p className="ml-23 flex items-center gap-2 text-small text-second">
+        {measured ? "measured" : "by hand"}
+        {!measured && (
+          <Button look="link" onClick={() => onCommit(tied({ cage: null }))}>
+            measure it
+          </Button>
+        )}
+      </p>
+      <div className="mt-1.5 flex items-center justify-between gap-2">
+        <span title="Parts of both models that have the same name belong together">
+          Parts by name
+        </span>
+        <Segmented
+          label="Parts by name"
+          value={tie.by_name ? "yes" : "no"}
+          options={[
+            { value: "no", label: "no" },
+            { value: "yes", label: "yes" },
+          ]}
+          onChange={(next) => onCommit(tied({ by_name: next === "yes" }))}
+        />
+      </div>
+      {data && <Misses share={data.share} picture={data.picture} />}
+    </Column>
+  );
+}
+
+function Misses({ share, picture }: { share: number; picture: string | null }) {
+  const told = `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
+  return (
+    <div className="mt-1.5 flex items-center gap-2 text-small" aria-live="polite">
+      {picture && (
+        <Popover.Root>
+          <Popover.Trigger
+            aria-label="Where rays missed"
+            title="Where no detail was found: look at it"
+            className="size-8.5 shrink-0 overflow-hidden rounded-sm border border-rule hover:border-copper"
+          >
+            <img src={picture} alt="" className="size-full object-cover" />
+          </Popover.Trigger>
+          <Popover.Portal>
+            <Popover.Content
+              side="top"
+              align="start"
+              sideOffset={8}
+              className="z-30 w-85 rounded-md border border-rule bg-card p-3 shadow-lg"
+            >
+              <img src={picture} alt="Where rays missed" className="w-full rounded-sm" />
+              <p className="mt-2 text-second">
+                Red is where no detail was found; it is filled from beside.
+              </p>
+            </Popover.Content>
+          </Popover.Portal>
+        </Popover.Root>
+      )}
+      {share === 0 ? (
+        <p className="text-verdigris">✓ every ray finds the detail</p>
+      ) : (
+        <p className={share > MANY ? "text-ochre" : "text-second"}>
+          <span className="figures">{told}</span> of the rays find no detail
+          {share > MANY && ": move the cage out, or match parts by name"}
+        </p>
+      )}
+    </div>
+  );
+}
