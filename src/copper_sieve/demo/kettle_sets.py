@@ -22,7 +22,7 @@ from copper_sieve.store.texture_sets import add_set
 KETTLE_SETS = ("kettle_cedar", "kettle_copper")
 KETTLE_FILE = "kettle.glb"
 _FINER = 8  # enough to be seen, and drawn in a second
-_RAYS: dict[str, float | bool | str] = {"rays": "32", "detailed": False}
+_RAYS: dict[str, float | bool | str] = {"rays": "16", "detailed": False}
 
 
 def add_kettle(context: Context, project_slug: str, project_id: int) -> None:
