@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from copper_sieve.core.codecs.gltf_file import UNREADABLE
+from copper_sieve.core.codecs.gltf_file import UNREADABLE, is_gltf
 from copper_sieve.core.codecs.gltf_materials import GltfMaterial, gltf_materials
 from copper_sieve.core.errors import ConflictError, SieveError
 from copper_sieve.core.image.map_kind import MapKind
@@ -68,7 +68,7 @@ def _materials_of(
 ) -> tuple[dict[str, GltfMaterial], Callable[[int], tuple[bytes, str]]]:
     with path.open("rb") as file:
         head = file.read(64)
-    if head[:4] != b"glTF" and not (path.suffix.lower() == ".gltf" and head.lstrip()[:1] == b"{"):
+    if not is_gltf(head, path.name):
         return {}, lambda image: (b"", "")
     found, read = gltf_materials(path)
     return {one.name: one for one in reversed(found)}, read

@@ -29,12 +29,15 @@ export interface Around {
   lamp: number;
   /** Its brightest place, where that is known: x, y (up), z. */
   brightest: [number, number, number] | null;
+  /** Grey as paper would outshine it. */
+  dim: boolean;
 }
 
 export const ours: Around[] = surroundings.map((one) => ({
   ...one,
   address: `/environments/${one.value}.hdr`,
   brightest: null,
+  dim: one.value === "dark",
 }));
 
 /** A surrounding as it is turned and exposed. */
@@ -42,6 +45,7 @@ export interface AroundInView {
   address: string;
   sky: number;
   lamp: number;
+  dim: boolean;
   /** Degrees about the upright axis. */
   turn: number;
   /** Stops. */
@@ -59,6 +63,7 @@ export function asInView(one: Around): AroundInView {
     address: one.address,
     sky: one.sky,
     lamp: one.lamp,
+    dim: one.dim,
     turn: 0,
     exposure: 0,
     backdrop: "grey",

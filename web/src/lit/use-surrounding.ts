@@ -29,6 +29,7 @@ export function useSurrounding() {
         address: one.light,
         sky: MEAN / Math.max(one.mean, 1e-6),
         lamp: 1,
+        dim: false,
         brightest: one.lamp as [number, number, number],
       })),
     ],

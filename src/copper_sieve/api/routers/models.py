@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from typing import Annotated
-from urllib.parse import quote
 
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
@@ -31,6 +30,7 @@ from copper_sieve.api.schemas.models import (
     read_uv,
 )
 from copper_sieve.api.schemas.sets import SetRead, draft_set, read_set
+from copper_sieve.api.sending import attachment
 from copper_sieve.services import delivered_models as dressing
 from copper_sieve.services import missed, model_sets, model_view, models, sets
 
@@ -65,13 +65,7 @@ def delete_model(model_id: int, context: ContextDep) -> None:
 def model_original(model_id: int, context: ContextDep) -> StreamingResponse:
     """The file as it came in, byte for byte."""
     found = models.get(context, model_id)
-    headers = {
-        "Content-Length": str(found.bytes),
-        "Content-Disposition": f"attachment; filename*=UTF-8''{quote(found.name)}",
-    }
-    return StreamingResponse(
-        models.original(context, found), 200, headers, "application/octet-stream"
-    )
+    return attachment(found.name, found.bytes, models.original(context, found))
 
 
 @router.get(
@@ -140,11 +134,7 @@ def delivered_model(
     name, size, pieces = dressing.dressed_model(
         context, delivery_id, model_id, target_id, tangents=tangents
     )
-    headers = {
-        "Content-Length": str(size),
-        "Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}",
-    }
-    return StreamingResponse(pieces, 200, headers, "model/gltf-binary")
+    return attachment(name, size, pieces, "model/gltf-binary")
 
 
 @router.post("/sets/{set_id}/model-misses")

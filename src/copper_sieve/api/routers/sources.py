@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from urllib.parse import quote
-
 from fastapi import APIRouter, Response
 from fastapi.responses import StreamingResponse
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
 from copper_sieve.api.schemas.sets import SourceFactsRead
+from copper_sieve.api.sending import attachment
 from copper_sieve.services import sources
 
 router = APIRouter(prefix="/api/sources", tags=["sources"])
@@ -30,11 +29,5 @@ def thumbnail(sha256: str, context: ContextDep) -> Response:
 def original(sha256: str, context: ContextDep) -> StreamingResponse:
     """The file as it came in, byte for byte."""
     found = sources.get(context, sha256)
-    headers = {
-        **IMMUTABLE,
-        "Content-Length": str(found.bytes),
-        "Content-Disposition": f"attachment; filename*=UTF-8''{quote(found.name)}",
-    }
-    return StreamingResponse(
-        sources.original(context, sha256), 200, headers, "application/octet-stream"
-    )
+    pieces = sources.original(context, sha256)
+    return attachment(found.name, found.bytes, pieces, headers=IMMUTABLE)

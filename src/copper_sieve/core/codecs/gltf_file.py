@@ -21,6 +21,12 @@ UNREADABLE = (
 )  # fmt: skip
 
 
+def is_gltf(head: bytes, name: str) -> bool:
+    """Whether a file is a glTF, by its first bytes, and its name where those are JSON."""
+    text = head.lstrip()[:1] == b"{"
+    return head[:4] == b"glTF" or (text and name.lower().endswith((".gltf", ".glb")))
+
+
 @dataclass(slots=True)
 class GltfFile:
     """What a file says, and the buffer that a .glb carries.

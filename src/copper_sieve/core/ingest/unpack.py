@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
+from copper_sieve.core.codecs.gltf_file import is_gltf
 from copper_sieve.core.codecs.gltf_textures import gltf_textures
 from copper_sieve.core.codecs.spec import DEFAULT_LIMITS, Limits
 from copper_sieve.core.errors import NotAPictureError, PictureTooLargeError, SieveError
@@ -39,9 +40,7 @@ def is_container(path: Path) -> bool:
         return False
     with path.open("rb") as file:
         head = file.read(64)
-    return head[:4] in (b"PK\x03\x04", b"PK\x05\x06", b"glTF") or (
-        path.suffix.lower() == ".gltf" and head.lstrip()[:1] == b"{"
-    )
+    return head[:4] in (b"PK\x03\x04", b"PK\x05\x06") or is_gltf(head, path.name)
 
 
 def unpack(path: Path, into: Path, limits: Limits = DEFAULT_LIMITS) -> Iterator[Unpacked]:

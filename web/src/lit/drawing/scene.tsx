@@ -48,7 +48,7 @@ const BLUR = 0.35;
 
 function Around({ around }: { around: AroundInView }) {
   const { gl, scene, invalidate } = useThree();
-  const { address, sky, turn, exposure, backdrop } = around;
+  const { address, sky, dim, turn, exposure, backdrop } = around;
   const [light, setLight] = useState<THREE.Texture | null>(null);
   useEffect(() => {
     let gone = false;
@@ -71,13 +71,13 @@ function Around({ around }: { around: AroundInView }) {
     scene.environment = light;
     scene.environmentIntensity = sky;
     scene.environmentRotation.y = (turn * Math.PI) / 180;
-    scene.background = seen ? light : address.endsWith("/dark.hdr") ? DIM : GREY;
+    scene.background = seen ? light : dim ? DIM : GREY;
     scene.backgroundBlurriness = BLUR;
     scene.backgroundIntensity = sky;
     scene.backgroundRotation.y = scene.environmentRotation.y;
     gl.toneMappingExposure = 2 ** exposure;
     invalidate();
-  }, [gl, scene, invalidate, light, address, sky, turn, exposure, backdrop]);
+  }, [gl, scene, invalidate, light, sky, dim, turn, exposure, backdrop]);
   return null;
 }
 

@@ -1,9 +1,9 @@
 // Where rays to the detailed model start, how many of them find it, and where they do not.
 import { useQuery } from "@tanstack/react-query";
-import { Popover } from "radix-ui";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
 import { DialField } from "@/parts/dial-field";
+import { PicturePopover } from "@/parts/picture-popover";
 import { Segmented } from "@/parts/segmented";
 import { Column } from "./column";
 import { asked, type Change, type Draft } from "./use-draft";
@@ -77,28 +77,13 @@ function Misses({ share, picture }: { share: number; picture: string | null }) {
   return (
     <div className="mt-1.5 flex items-center gap-2 text-small" aria-live="polite">
       {picture && (
-        <Popover.Root>
-          <Popover.Trigger
-            aria-label="Where rays missed"
-            title="Where no detail was found: look at it"
-            className="size-8.5 shrink-0 overflow-hidden rounded-sm border border-rule hover:border-copper"
-          >
-            <img src={picture} alt="" className="size-full object-cover" />
-          </Popover.Trigger>
-          <Popover.Portal>
-            <Popover.Content
-              side="top"
-              align="start"
-              sideOffset={8}
-              className="z-30 w-85 rounded-md border border-rule bg-card p-3 shadow-lg"
-            >
-              <img src={picture} alt="Where rays missed" className="w-full rounded-sm" />
-              <p className="mt-2 text-second">
-                Red is where no detail was found; it is filled from beside.
-              </p>
-            </Popover.Content>
-          </Popover.Portal>
-        </Popover.Root>
+        <PicturePopover
+          picture={picture}
+          label="Where rays missed"
+          title="Where no detail was found: look at it"
+        >
+          Red is where no detail was found; it is filled from beside.
+        </PicturePopover>
       )}
       {share === 0 ? (
         <p className="text-verdigris">✓ every ray finds the detail</p>

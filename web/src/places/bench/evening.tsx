@@ -1,8 +1,8 @@
 // What evening the light takes out, as a picture, and the dark places that are left.
 import { useQuery } from "@tanstack/react-query";
-import { Popover } from "radix-ui";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
+import { PicturePopover } from "@/parts/picture-popover";
 import { asked, type Draft } from "./use-draft";
 
 interface Props {
@@ -22,29 +22,13 @@ export function Evening({ setId, by, draft, moving, onEven }: Props) {
   return (
     <div className="flex items-center gap-2 text-small" aria-live="polite">
       {picture && (
-        <Popover.Root>
-          <Popover.Trigger
-            aria-label="Lighting that was removed"
-            title={`Takes out ${stops.toFixed(2)} EV of light and shade: look at it`}
-            className="size-8.5 shrink-0 overflow-hidden rounded-sm border border-rule hover:border-copper"
-          >
-            <img src={picture} alt="" className="size-full object-cover" />
-          </Popover.Trigger>
-          <Popover.Portal>
-            <Popover.Content
-              side="top"
-              align="start"
-              sideOffset={8}
-              className="z-30 w-85 rounded-md border border-rule bg-card p-3 shadow-lg"
-            >
-              <img src={picture} alt="Lighting that was removed" className="w-full rounded-sm" />
-              <p className="mt-2 text-second">
-                Bright is light that was removed, dark is shadow that was removed; middle grey is
-                nothing.
-              </p>
-            </Popover.Content>
-          </Popover.Portal>
-        </Popover.Root>
+        <PicturePopover
+          picture={picture}
+          label="Lighting that was removed"
+          title={`Takes out ${stops.toFixed(2)} EV of light and shade: look at it`}
+        >
+          Bright is light that was removed, dark is shadow that was removed; middle grey is nothing.
+        </PicturePopover>
       )}
       <div className="min-w-0">
         {picture && (

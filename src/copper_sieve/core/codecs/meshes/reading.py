@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from copper_sieve.core.codecs.gltf_file import GltfFile
+from copper_sieve.core.codecs.gltf_file import GltfFile, is_gltf
 from copper_sieve.core.codecs.meshes.failing import told_as_damaged
 from copper_sieve.core.codecs.meshes.gltf import read_gltf
 from copper_sieve.core.codecs.meshes.limits import MODEL_ENDINGS, ModelLimits
@@ -45,7 +45,7 @@ def _kind(path: Path, size: int) -> str:
     with path.open("rb") as file:
         head = file.read(_STL_HEAD)
     start, ending = head.lstrip(), path.suffix.lower()
-    if head[:4] == b"glTF" or (start[:1] == b"{" and ending in (".gltf", ".glb")):
+    if is_gltf(head, path.name):
         return "gltf"
     if start[:3] == b"ply":
         return "ply"
