@@ -6,6 +6,9 @@ set -euo pipefail
 root="$(cd "$(dirname "${BASH_SOURCE[0]}")" && pwd)"
 venv="$root/.venv"
 export PYTHONPATH="$root/src" COPPER_SIEVE_ROOT="$root" PYTHONUTF8=1
+# What Python compiles stays, and lies outside the source tree: it is more than half of a start.
+export PYTHONPYCACHEPREFIX="$venv/bytecode"
+unset PYTHONDONTWRITEBYTECODE
 # Pillow keeps the memory of one large picture for the next: fresh memory costs more than decoding.
 export PILLOW_BLOCKS_MAX="${PILLOW_BLOCKS_MAX:-5}"
 

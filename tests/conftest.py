@@ -30,7 +30,8 @@ from copper_sieve.store.projects import ensure_project
 
 RUN = "SIEVE_TEST_RUN"
 _FIRST = ("e2e", "faults")  # the longest, each in one process from beginning to end
-# Browser tests that start servers of their own: the other process can take them.
+# Browser tests that start servers of their own: the other process takes them, once the first has
+# drawn what all servers of the demo begin with.
 _APART = ("tests/e2e/test_access.py", "tests/e2e/test_start_and_stop.py")
 
 
@@ -41,10 +42,10 @@ def _folder(path: str) -> str:
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """The longest first."""
     rank = {name: n for n, name in enumerate(_FIRST)}
+    last = len(_FIRST)
     items.sort(
         key=lambda item: (
-            rank.get(_folder(item.nodeid), len(_FIRST)),
-            item.nodeid.startswith(_APART),  # what nothing else waits for goes on first
+            last if item.nodeid.startswith(_APART) else rank.get(_folder(item.nodeid), last + 1)
         )
     )
 

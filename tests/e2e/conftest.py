@@ -10,18 +10,20 @@ import signal
 import subprocess
 import sys
 import tempfile
+import urllib.parse
 import urllib.request
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, ConsoleMessage, Page
+from playwright.sync_api import Browser, ConsoleMessage, Page, ViewportSize
 
 from copper_sieve.cli.browser import chromium
 from tests.conftest import RUN
 
 # Each process of the tests begins to look for a free port at one of its own.
+_SIZE: ViewportSize = {"width": 1280, "height": 800}
 PORT = 8460 + 20 * int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw"))
 
 
@@ -114,9 +116,44 @@ def browser() -> Iterator[Browser]:
         yield browser
 
 
+class Profile:
+    """What the first page of each test is opened in: it keeps the program's files from test to
+    test, as a person's browser does, and nothing that a page noted."""
+
+    def __init__(self, browser: Browser) -> None:
+        self._context = browser.new_context(viewport=_SIZE)
+        self._visited: set[str] = set()
+
+    def open(self) -> Page:
+        """A page that knows nothing of the tests before."""
+        page = self._context.new_page()
+        if self._visited:
+            told = self._context.new_cdp_session(page)
+            for origin in self._visited:
+                whose = {"origin": origin, "storageTypes": "local_storage"}
+                told.send("Storage.clearDataForOrigin", whose)
+            told.detach()
+        return page
+
+    def close(self, page: Page) -> None:
+        """The test is over."""
+        place = urllib.parse.urlsplit(page.url)
+        if place.netloc:
+            self._visited.add(f"{place.scheme}://{place.netloc}")
+        page.close()
+        self._context.clear_cookies()
+
+
+@pytest.fixture(scope="session")
+def profile(browser: Browser) -> Profile:
+    """One for all tests."""
+    return Profile(browser)
+
+
 @pytest.fixture
-def open_page(browser: Browser) -> Iterator[Callable[[], Page]]:
-    """Opens pages of 1280 x 800 and fails the test for anything in their consoles."""
+def open_page(browser: Browser, profile: Profile) -> Iterator[Callable[[], Page]]:
+    """Opens pages of 1280 x 800, the second as another person's, and fails the test for anything in
+    their consoles."""
     pages: list[Page] = []
     said: list[str] = []
 
@@ -130,15 +167,17 @@ def open_page(browser: Browser) -> Iterator[Callable[[], Page]]:
             said.append(message.text)
 
     def open_one() -> Page:
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page = browser.new_page(viewport=_SIZE) if pages else profile.open()
         page.on("console", note)
         page.on("pageerror", lambda error: said.append(str(error)))
         pages.append(page)
         return page
 
     yield open_one
-    for page in pages:
+    for page in pages[1:]:
         page.close()
+    if pages:
+        profile.close(pages[0])
     assert said == []
 
 

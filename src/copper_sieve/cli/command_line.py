@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import gc
 import importlib
 import signal
 import sys
@@ -273,6 +274,7 @@ _MODULES = {
 def _run(arguments: argparse.Namespace) -> int:
     # Each command loads only what it needs.
     module = importlib.import_module(f"copper_sieve.cli.{_MODULES[arguments.command]}")
+    gc.enable()  # see __main__
     return int(module.run(arguments))
 
 

@@ -82,7 +82,8 @@ def _folder(arguments: argparse.Namespace, export: ExportPlan, name: str) -> Pat
     Raises DeliveryError where another set lies there, which would be replaced.
     """
     folder: Path = arguments.out / export.preset.id
-    if read_name(arguments.photo.stem).tile is not None:
+    alone = export.geometry.sheet is None
+    if alone and read_name(arguments.photo.stem).tile is not None:
         folder /= name
     try:
         there = read_manifest(folder)

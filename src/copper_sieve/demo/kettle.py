@@ -11,16 +11,16 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
+import scipy  # its parts are loaded when they are used
 
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.demo.patches import Grid, Rect, patch, with_normals, write_model
 
 COPPER, CEDAR = "hammered_copper", "cedar"
 # Height along the wall from rim to foot, and the radius there.
-_WALL = PchipInterpolator([0, 0.18, 0.42, 0.72, 0.92, 1], [0.052, 0.078, 0.102, 0.098, 0.08, 0.072])
+_WALL = (0, 0.18, 0.42, 0.72, 0.92, 1), (0.052, 0.078, 0.102, 0.098, 0.08, 0.072)
 _TALL = 0.13
-_LID = PchipInterpolator([0, 0.35, 0.75, 1], [0.026, 0.022, 0.009, 0.0])
+_LID = (0, 0.35, 0.75, 1), (0.026, 0.022, 0.009, 0.0)
 _COPPER_BODY: Rect = (0.01, 0.01, 0.98, 0.52)
 _COPPER_LID: Rect = (0.01, 0.56, 0.42, 0.42)
 _COPPER_FOOT: Rect = (0.45, 0.56, 0.26, 0.42)
@@ -56,20 +56,27 @@ def grained(u: Grid, v: Grid) -> Grid:
     return np.asarray(ridges - 0.0008 * np.clip(1 - crack / 0.03, 0, None))
 
 
+def _along(profile: tuple[tuple[float, ...], tuple[float, ...]], v: Grid) -> Grid:
+    """A smooth line through the points of a profile, without overshooting them."""
+    return np.asarray(scipy.interpolate.PchipInterpolator(*profile)(v))
+
+
 def _turned(radius: Grid, height: Grid, u: Grid) -> Grid:
     angle = 2 * np.pi * u
     return np.stack([radius * np.sin(angle), height, radius * np.cos(angle)], -1)
 
 
 def _body(relief: Relief) -> Callable[[Grid, Grid], Grid]:
-    return lambda u, v: _turned(_WALL(v) + relief(u % 1, v), _TALL * (1 - v), u)
+    return lambda u, v: _turned(_along(_WALL, v) + relief(u % 1, v), _TALL * (1 - v), u)
 
 
 def _lid(relief: Relief) -> Callable[[Grid, Grid], Grid]:
     def places(u: Grid, v: Grid) -> Grid:
         out = 0.052 * v
         return _turned(
-            out, _TALL + _LID(v) + 0.5 * np.clip(v / 0.4, 0, 1) * relief(u % 1, 0.2 + 0.6 * v), u
+            out,
+            _TALL + _along(_LID, v) + 0.5 * np.clip(v / 0.4, 0, 1) * relief(u % 1, 0.2 + 0.6 * v),
+            u,
         )
 
     return places

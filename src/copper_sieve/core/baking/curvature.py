@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # its parts are loaded when they are used
 from numba import njit, prange
-from scipy.spatial import cKDTree
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.edges import pairs_of_sides, turns_of
@@ -26,7 +26,7 @@ class HardEdges:
     places : a tree of P points; turns : (P,) radians by which it turns there, outwards positive
     """
 
-    places: cKDTree
+    places: scipy.spatial.cKDTree
     turns: Float
 
 
@@ -98,7 +98,7 @@ def hard_edges(mesh: Mesh, width: float) -> HardEdges | None:
     nth = np.arange(len(which)) - np.repeat(np.cumsum(pieces) - pieces, pieces)
     along = ((nth + 0.5) / pieces[which])[:, None].astype(np.float32)
     points = ends[which, 0] * (1 - along) + ends[which, 1] * along
-    return HardEdges(cKDTree(points), turns[which].astype(np.float32))
+    return HardEdges(scipy.spatial.cKDTree(points), turns[which].astype(np.float32))
 
 
 def near_edges(edges: HardEdges | None, points: Float, width: float) -> Float:

@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # its parts are loaded when they are used
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import Ids, Mesh
@@ -55,8 +54,10 @@ def islands_of(mesh: Mesh, uv_set: int = 0) -> Islands:
     uv = mesh.uvs[uv_set]
     order, same = _sides(mesh, uv)
     one, other = order[:-1][same] // 3, order[1:][same] // 3
-    links = coo_array((np.ones(len(one), bool), (one, other)), shape=(mesh.count, mesh.count))
-    count, found = connected_components(links, directed=False)
+    links = scipy.sparse.coo_array(
+        (np.ones(len(one), bool), (one, other)), shape=(mesh.count, mesh.count)
+    )
+    count, found = scipy.sparse.csgraph.connected_components(links, directed=False)
     turns = signed_areas(uv)
     shares = np.bincount(found, np.abs(turns), count)
     rank = np.argsort(-shares, kind="stable")
