@@ -17,6 +17,7 @@ import pytest
 
 from copper_sieve.demo.kettle_sets import KETTLE_SETS
 from copper_sieve.demo.lantern_row import SCENARIOS
+from copper_sieve.demo.yard_wall import WALL_SET
 from tests.e2e.conftest import Served, start_demo, stop_demo
 
 pytestmark = pytest.mark.browser
@@ -56,7 +57,8 @@ def test_two_at_once_share_the_cluster_and_leave_nothing_behind(home: Path) -> N
     try:
         assert first.address != second.address
         rows = get(first, "/api/projects/lantern-row/sets")
-        assert [row["name"] for row in rows] == sorted([*SCENARIOS, *KETTLE_SETS])  # type: ignore[attr-defined]
+        names = [row["name"] for row in rows]  # type: ignore[attr-defined]
+        assert names == sorted([*SCENARIOS, *KETTLE_SETS, WALL_SET])
         assert get(second, "/api/projects/lantern-row/sets") == rows
         assert any("postgres" in command for command in processes_of(home))
         assert any(" work" in command for command in processes_of(home))

@@ -18,6 +18,7 @@ from copper_sieve.core.models.texture_set import (
     SurfaceSpec,
     compose,
 )
+from copper_sieve.core.models.tile_numbers import together
 from copper_sieve.core.recognition.names import normal_y_from_name
 from copper_sieve.demo.cedar_lattice import draw_cedar_lattice
 from copper_sieve.demo.environments import dusk
@@ -27,7 +28,8 @@ from copper_sieve.demo.lace_blind import draw_lace_blind
 from copper_sieve.demo.paper_lantern import draw_paper_lantern
 from copper_sieve.demo.tatami_weave import draw_tatami_weave
 from copper_sieve.demo.terrazzo_counter import draw_terrazzo_counter
-from copper_sieve.services import surroundings
+from copper_sieve.demo.yard_wall import WALL_FILE, wall_pictures, wall_set, write_wall
+from copper_sieve.services import models, surroundings
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in_map
 from copper_sieve.store.projects import ensure_project
@@ -195,6 +197,29 @@ def fill_demo(
         between()
         add_kettle(context, slug, project.id)
         _add_dusk(context, slug)
+    if WALL_FILE not in known:
+        between()
+        _add_wall(context, slug, project.id)
+
+
+def _add_wall(context: Context, project_slug: str, project_id: int) -> None:
+    """A set with tiles, and the model that it is for."""
+    given = []
+    for name, picture in wall_pictures().items():
+        kind = MapKind.HEIGHT if "height" in name else MapKind.BASE_COLOR
+        imported = _take_in(context, name, picture)
+        channels = "R" if kind is MapKind.HEIGHT else "RGB"
+        given.append(
+            (
+                {kind: imported.model_copy(update={"channels": channels})},
+                int(name.rpartition(".")[2]),
+            )
+        )
+    with context.incoming() as folder:
+        path = write_wall(folder / WALL_FILE).rename(folder / "incoming")
+        model = models.take_in(context, project_slug, path, WALL_FILE).model.sha256
+    with context.database.transaction() as connection:
+        add_set(connection, project_id, wall_set(together(given), model).checked())
 
 
 def _add_dusk(context: Context, project_slug: str) -> None:

@@ -24,6 +24,7 @@ from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.recipe import Recipe
 from copper_sieve.core.models.source_card import SourceCard
+from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
 from copper_sieve.core.recognition.names import read_name
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.library.map_set import MapSet
@@ -143,14 +144,30 @@ def sets_among(paths: Iterable[Path], cards: Sequence[SourceCard] = ()) -> list[
 
 def _by_name(files: Sequence[Path], cards: Sequence[SourceCard]) -> dict[str, list[Path]]:
     """The files of one folder by the names of their sets."""
-    guesses = {path: _guess(path, cards) for path in files}
+    guesses = _guesses(files, cards)
     stems = {one.set_name.lower(): one.set_name for one, mark, _ in guesses.values() if mark}
     groups: dict[str, list[Path]] = {}
     names: dict[str, str] = {}
     for path, (assignment, mark, confidence) in guesses.items():
-        name = beside(slug(path.stem), assignment, mark, confidence, stems)[0].set_name
+        name = assignment.set_name
+        if not assignment.tile:
+            name = beside(slug(path.stem), assignment, mark, confidence, stems)[0].set_name
         groups.setdefault(names.setdefault(name.lower(), name), []).append(path)
     return groups
+
+
+def _guesses(
+    files: Sequence[Path], cards: Sequence[SourceCard]
+) -> dict[Path, tuple[Assignment, str, float]]:
+    """Each by itself, but for tiles, which are so beside others."""
+    guesses = {path: _guess(path, cards) for path in files}
+    reads = {path: read_name(path.stem) for path in files}
+    numbered = [Numbered.of(path.stem, path.parent.name, read) for path, read in reads.items()]
+    for path, tile in zip(reads, tiles_among(numbered), strict=True):
+        if tile:
+            assignment = guessed_by_name(reads[path], path.parent.name, tile=tile)
+            guesses[path] = assignment, *guesses[path][1:]
+    return guesses
 
 
 def _guess(path: Path, cards: Sequence[SourceCard]) -> tuple[Assignment, str, float]:

@@ -69,7 +69,7 @@ class MapSet:
         """A set of a photo of a surface, and of further maps that their names tell apart.
 
         What is missing is derived: a set of one photo has a height, normals, an occlusion, a
-        roughness and a metallic.
+        roughness and a metallic. Files of tiles ("wall_color.1001.png") are recognized.
 
         name : of the set; default: what the photo's name leaves
         normal_y : direction of green of normal maps; default: as measured, and noted
@@ -77,7 +77,12 @@ class MapSet:
         relief : degrees of mean tilt where nothing tells the depth, or the word for an amount
         Raises PictureError, PlanError, ParameterError.
         """
-        kinds, notes = taking_in.kinds_by_name(Path(photo), [Path(one) for one in maps])
+        paths = [Path(photo), *(Path(one) for one in maps)]
+        if taking_in.are_tiles(paths):
+            return cls.from_recognized(
+                paths, name=name, normal_y=normal_y, wrap=wrap, relief=relief, limits=limits
+            )
+        kinds, notes = taking_in.kinds_by_name(paths[0], paths[1:])
         made = cls.from_maps(
             {kind: path for path, kind in kinds.items()}, name=name, normal_y=normal_y, wrap=wrap,
             relief=relief, limits=limits,
@@ -249,7 +254,7 @@ class MapSet:
             said = f"{path.name} has {count} materials: padded by the islands of {whose}"
             notes = [Note(said, "material")]
         label = path.name if chosen is None else f"{path.name}, {chosen}"
-        coverage = Coverage.of(mesh, label, chosen, uv_set)
+        coverage = Coverage.of(mesh, label, chosen, uv_set, self.definition.sheet)
         return replace(self, coverage=coverage, notes=(*self.notes, *notes))
 
     def plan(self, target: TargetPreset | Path | str, longer_side: int | None = None) -> ExportPlan:

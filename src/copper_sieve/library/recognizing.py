@@ -20,6 +20,7 @@ from copper_sieve.core.models.assignment import (
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Imported
+from copper_sieve.core.models.tile_numbers import Numbered, tiles_among, together
 from copper_sieve.core.recognition.classify import Recognition
 from copper_sieve.library.sources import LocalSources, Note
 
@@ -48,6 +49,11 @@ class _One:
     assignment: Assignment
     mark: str
 
+    @property
+    def numbered(self) -> Numbered:
+        """As far as it may be a tile."""
+        return Numbered.of(self.path.stem, self.path.parent.name, self.found)
+
 
 def recognized(
     paths: Sequence[Path],
@@ -65,23 +71,28 @@ def recognized(
     if card:
         ones = [replace(one, assignment=with_card(one.assignment, one.mark, card)) for one in ones]
     ones = _by_their_kinds(ones)
-    imported: dict[MapKind, Imported] = {}
-    files: dict[MapKind, Path] = {}
-    notes = []
+    files: dict[tuple[MapKind, int | None], Path] = {}
+    all_given, notes = [], []
     for one in ones:
         given = _imports(one, sources, normal_y, known=bool(card and card.normal_y))
         if not given:
             notes.append(Note(f"{one.path.name}: nothing says which map it is; left out"))
-        for kind, way in given.items():
-            if kind in files:
+        tile = one.assignment.tile
+        all_given.append((given, tile))
+        for kind in given:
+            other = files.get((kind, tile)) or (files.get((kind, None)) if tile else None)
+            if other:
                 raise PlanError(
-                    f"{one.path.name}: {files[kind].name} is the {kind} map already; give one"
+                    f"{one.path.name}: {other.name} is the {kind} map already; give one"
                 )
-            imported[kind], files[kind] = way, one.path
+            files[kind, tile] = one.path
+    imported = together(all_given)
     if not imported:
         names = ", ".join(path.name for path in paths)
         raise PlanError(f"{names}: nothing says which maps these are; name them by their maps")
-    return RecognizedFiles(ones[0].assignment.set_name, imported, files, card, tuple(notes))
+    first = {kind: path for (kind, _), path in reversed(files.items())}
+    name = ones[0].assignment.set_name
+    return RecognizedFiles(name, imported, first, card, tuple(notes))
 
 
 def _read(path: Path, sources: LocalSources) -> _One:
@@ -91,9 +102,17 @@ def _read(path: Path, sources: LocalSources) -> _One:
 
 def _by_their_names(ones: list[_One]) -> list[_One]:
     """What the name of a file says beside the names of the others."""
+    tiles = tiles_among([one.numbered for one in ones])
+    ones = [
+        replace(one, assignment=guessed(one.found, one.path.parent.name, tile=tile))
+        for one, tile in zip(ones, tiles, strict=True)
+    ]
     stems = {one.assignment.set_name.lower(): one.assignment.set_name for one in ones if one.mark}
     found = []
     for one in ones:
+        if one.assignment.tile:
+            found.append(one)
+            continue
         assignment, mark = beside(
             slug(one.path.stem), one.assignment, one.mark, one.found.confidence, stems
         )
@@ -104,6 +123,9 @@ def _by_their_names(ones: list[_One]) -> list[_One]:
 def _by_their_kinds(ones: list[_One]) -> list[_One]:
     """A photo alone is a base color; a color beside a specular color is a diffuse."""
     (first, *others) = ones
+    if all(one.assignment.tile and not one.mark for one in ones):  # a photo of each tile
+        update = {"map": MapKind.BASE_COLOR, "channels": {}}
+        return [replace(one, assignment=one.assignment.model_copy(update=update)) for one in ones]
     unknown = first.assignment.map == "none" or first.found.confidence < _LEAST_SURE
     if not others and not first.mark and unknown:
         update = {"map": MapKind.BASE_COLOR, "channels": {}}

@@ -13,6 +13,7 @@ from copper_sieve.core.ingest.sources import SourceFacts, measured_surface
 from copper_sieve.core.models.assignment import AS_SPECULAR, is_specular_set
 from copper_sieve.core.models.relief import RELIEFS, STEEPEST_RELIEF
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec
+from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
 from copper_sieve.core.recognition.names import kind_from_name, read_name
 from copper_sieve.library.sources import LocalSources, Note
 
@@ -59,11 +60,17 @@ def imported(
     return found
 
 
+def are_tiles(paths: Sequence[Path]) -> bool:
+    """Some of the files are tiles of one sheet, as their names say; see `tiles_among`."""
+    numbered = [Numbered.of(path.stem, path.parent.name, read_name(path.stem)) for path in paths]
+    return any(tiles_among(numbered))
+
+
 def set_name_of(photo: Path) -> str:
     """The stem without the words that only say which map it is, with the number of its tile."""
     read = read_name(photo.stem)
     stem = read.stem if read.kind is MapKind.BASE_COLOR else photo.stem
-    # Until sets hold tiles, each is a set of its own.
+    # One tile alone is a set of its own.
     return stem if read.tile is None or str(read.tile) in stem else f"{stem}_{read.tile}"
 
 

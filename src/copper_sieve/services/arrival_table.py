@@ -9,8 +9,10 @@ from pathlib import Path
 
 from pydantic import TypeAdapter
 
+from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.image.sheet import FIRST_TILE, Sheet
 from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
     Assignment,
@@ -26,8 +28,9 @@ from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Imported
+from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
 from copper_sieve.core.recognition.classify import Recognition
-from copper_sieve.core.recognition.names import read_name
+from copper_sieve.core.recognition.names import NameReading, read_name
 from copper_sieve.store.arrivals import KeptArrival
 
 _DIFFUSE = "taken as diffuse: a specular color lies beside it, and no metallic"
@@ -63,6 +66,11 @@ class Arrival:
     set_id: int | None
     remarks: tuple[str, ...] = ()
     problem: str | None = None
+
+    @property
+    def number(self) -> int | None:
+        """A number in its name that may be a tile's."""
+        return self.found.tile if self.found else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,7 +119,7 @@ def arrange(arrivals: list[KeptArrival], known: dict[int, Recognition]) -> list[
 
     known : recognitions by arrival, of those that were read already; more are kept there
     """
-    guesses = {one.id: _guess(one, known) for one in arrivals}
+    guesses = _guesses(arrivals, known)
     stems = {one.assignment.set_name.lower(): one.assignment.set_name
              for one in guesses.values() if one.mark}  # fmt: skip
     kinds: dict[str, set[object]] = defaultdict(set)
@@ -120,6 +128,20 @@ def arrange(arrivals: list[KeptArrival], known: dict[int, Recognition]) -> list[
         of_set |= {one.assignment.map, *one.assignment.channels.values()}
     specular = {name for name, has in kinds.items() if is_specular_set(has)}
     return [_arrival(one, guesses[one.id], stems, specular) for one in arrivals]
+
+
+def _guesses(arrivals: list[KeptArrival], known: dict[int, Recognition]) -> dict[int, _Guess]:
+    """Each by itself, but for tiles, which are so beside others."""
+    read = [_recognition(one, known) or read_name(Path(one.name).stem) for one in arrivals]
+    numbered = [
+        Numbered.of(Path(one.name).stem, Path(one.inside).name, said)
+        for one, said in zip(arrivals, read, strict=True)
+    ]
+    tiles = tiles_among(numbered)
+    return {
+        one.id: _guess(said, Path(one.inside).name, tile)
+        for one, said, tile in zip(arrivals, read, tiles, strict=True)
+    }
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,13 +154,10 @@ class _Guess:
     confidence: float
 
 
-def _guess(one: KeptArrival, known: dict[int, Recognition]) -> _Guess:
-    found = _recognition(one, known)
-    if found:
-        return _Guess(found, guessed(found, Path(one.inside).name), found.mark, found.confidence)
-    read = read_name(Path(one.name).stem)
-    assignment = guessed_by_name(read, Path(one.inside).name)
-    return _Guess(None, assignment, read.mark, read.confidence)
+def _guess(said: Recognition | NameReading, folder: str, tile: int | None) -> _Guess:
+    if isinstance(said, Recognition):
+        return _Guess(said, guessed(said, folder, tile=tile), said.mark, said.confidence)
+    return _Guess(None, guessed_by_name(said, folder, tile=tile), said.mark, said.confidence)
 
 
 def _recognition(one: KeptArrival, known: dict[int, Recognition]) -> Recognition | None:
@@ -157,9 +176,11 @@ def _arrival(
 ) -> Arrival:
     said, card = kept.change, kept.card
     by = {"map": "guess", "normal_y": "guess"}
-    assignment, mark = beside(
-        slug(Path(kept.name).stem), guess.assignment, guess.mark, guess.confidence, stems
-    )
+    assignment, mark = guess.assignment, guess.mark
+    if assignment.tile is None:
+        assignment, mark = beside(
+            slug(Path(kept.name).stem), assignment, mark, guess.confidence, stems
+        )
     remarks = guess.found.remarks if guess.found else ()
     if assignment.set_name.lower() in specular and assignment.map in AS_SPECULAR:
         was, assignment = (
@@ -200,18 +221,19 @@ def checked(
     problems: dict[int, str] = {}
     remarks: dict[int, list[str]] = defaultdict(list)
     for files in sets.values():
-        givers: dict[MapKind, list[Arrival]] = defaultdict(list)
+        givers: dict[tuple[MapKind, int | None], list[Arrival]] = defaultdict(list)
         for one in files:
             kinds = imports_from(one)
             if not kinds:
                 problems[one.id] = "no channel is used: choose a map for one, or leave it out"
             for kind in kinds:
-                givers[kind].append(one)
+                givers[kind, one.assignment.tile].append(one)
             if one.assignment.map is MapKind.NORMAL and one.assignment.normal_y is None:
                 problems[one.id] = (
                     "which way its green grows cannot be told: choose by the two lit pictures"
                 )
-        for kind, many in givers.items():
+        problems |= _mixed_tiles(files, givers)
+        for (kind, _), many in givers.items():
             for one in many[1:]:
                 first = many[0].name
                 of_set = f"{kind.facts.title.lower()} of {one.assignment.set_name}"
@@ -229,6 +251,32 @@ def checked(
         if one.state == "recognized" and one.assignment.map == "none" and one.by["map"] == "guess":
             problems[one.id] = "which map it is cannot be told: choose it, or leave it out"
     return [_with(one, problems.get(one.id), remarks.get(one.id, ())) for one in arrivals]
+
+
+def _mixed_tiles(
+    files: list[Arrival], givers: Mapping[tuple[MapKind, int | None], list[Arrival]]
+) -> dict[int, str]:
+    """What keeps tiles from being one sheet: files of the same map that are none, tiles too far
+    apart, normals whose green differs."""
+    problems = {}
+    numbers = {one.assignment.tile for one in files if one.assignment.tile}
+    for (kind, tile), many in givers.items():
+        others = [one for (k, t), some in givers.items() for one in some if k is kind and t]
+        if tile is None and others:
+            problems[many[0].id] = (
+                f"{others[0].name} is a tile of the same map, and this is none: say which tile it "
+                "is, or give it another set or map"
+            )
+        greens = {one.assignment.normal_y for one in others if one.assignment.normal_y}
+        if kind is MapKind.NORMAL and tile and len(greens) > 1:
+            problems[many[0].id] = (
+                "green grows up in some tiles of this map and down in others: choose one for all"
+            )
+    try:
+        Sheet.of([number for number in numbers if number] or [FIRST_TILE])
+    except ParameterError as error:
+        problems |= {one.id: error.message for one in files if one.assignment.tile}
+    return problems
 
 
 def _with(one: Arrival, problem: str | None, more: Iterable[str]) -> Arrival:

@@ -25,6 +25,7 @@ from copper_sieve.core.models.naming import safe_file_name
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
+from copper_sieve.core.models.tile_numbers import joined, together, without_files
 from copper_sieve.services.arrival_table import (
     Arrival,
     Table,
@@ -274,9 +275,7 @@ def _chosen(context: Context, connection: Transaction, ids: Collection[int]) -> 
 def _into_set(
     connection: Transaction, project_id: int, name: str, files: list[Arrival], there: KeptSet | None
 ) -> KeptSet:
-    imported: dict[MapKind, Imported] = {}
-    for one in files:
-        imported |= imports_from(one)
+    imported = together((imports_from(one), one.assignment.tile) for one in files)
     card = next((one.card for one in files if one.card), None)
     origin = None
     if card and (known := store.get_card(connection, card)):
@@ -287,6 +286,7 @@ def _into_set(
         return texture_sets.add_set(connection, project_id, texture_set)
     before = there.definition()
     shelf = dict(before.shelf)
+    imported = {kind: joined(before.maps.get(kind), one) for kind, one in imported.items()}
     for kind in imported:
         if kind in before.maps and before.maps[kind] != imported[kind]:
             shelf[kind] = (*shelf.get(kind, ()), before.maps[kind])
@@ -314,13 +314,12 @@ def _update_set(connection: Transaction, set_id: int, files: list[Arrival]) -> N
     before = there.definition()
     shas = {one.sha256 for one in files}
     maps = {
-        kind: way
+        kind: left
         for kind, way in before.maps.items()
-        if not (isinstance(way, Imported) and way.source in shas)
+        if (left := without_files(way, shas)) is not None
     }
-    given: dict[MapKind, Imported] = {}
-    for one in files:
-        given |= imports_from(one)
+    given = together((imports_from(one), one.assignment.tile) for one in files)
+    given = {kind: joined(maps.get(kind), one) for kind, one in given.items()}
     # In the order there was; what a map was derived from before may be derived itself now.
     composed = compose(before.name, {k: v for k, v in {**maps, **given}.items()
                                      if isinstance(v, Imported)})  # fmt: skip

@@ -30,5 +30,6 @@ def coverage_of(context: Context, texture_set: SetDefinition, known: Known) -> C
         return None
     label = model.name + (f", {tie.material}" if tie.material else "")
     return Coverage.later(
-        lambda: context.load_model(tie.source), tie.source, label, tie.material, tie.uv_set
-    )
+        lambda: context.load_model(tie.source), tie.source, label, tie.material, tie.uv_set,
+        texture_set.sheet,
+    )  # fmt: skip

@@ -8,6 +8,7 @@ from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.mesh.islands import Islands
 from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh
@@ -79,10 +80,17 @@ def _listed(islands: Islands) -> tuple[Island, ...]:
 
 
 def uv_picture(  # noqa: PLR0917
-    context: Context, model_id: int, material: str | None, uv_set: int, shows: str, side: int
+    context: Context,
+    model_id: int,
+    material: str | None,
+    uv_set: int,
+    shows: str,
+    side: int,
+    tiles: tuple[int, ...] = (),
 ) -> bytes:
     """PNG bytes with alpha: `density`, or the rule of a fact whose triangles are told.
 
+    tiles : by number: the picture is the sheet of these, drawn square
     Raises NotFoundError, MeshError where there are no such UVs or nothing of the kind.
     """
     mesh, islands, facts = _looked_at(context, model_id, material, uv_set)
@@ -91,6 +99,9 @@ def uv_picture(  # noqa: PLR0917
     fact = next((one for one in facts if one.rule == shows), None)
     if fact is None and shows != "density":
         raise MeshError(f"nothing is told of {shows} in these UVs")
+    if tiles:
+        uvs = tuple(Sheet.of(tiles).placed(one) for one in mesh.uvs)
+        mesh = replace(mesh, uvs=uvs)
     with computing:
         if fact is None:
             codes = density_picture(mesh, islands, uv_set, side)

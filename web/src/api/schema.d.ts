@@ -1901,6 +1901,8 @@ export interface paths {
         /**
          * Uv Picture
          * @description Islands as a picture with alpha: how finely each is drawn, or where something is wrong.
+         *
+         *     tile : numbers of a set's tiles: the picture is their sheet, drawn square
          */
         get: operations["uv_picture"];
         put?: never;
@@ -2163,6 +2165,16 @@ export interface components {
             set_name: string;
             /** Map */
             map: components["schemas"]["MapKind"] | ("packed" | "none");
+            /**
+             * Tile
+             * @description of a set with tiles, which it is of
+             */
+            tile: number | null;
+            /**
+             * Number
+             * @description in its name that may be a tile's
+             */
+            number: number | null;
             /** Confidence */
             confidence: number;
             /** Reason */
@@ -2217,6 +2229,7 @@ export interface components {
          * @description What the user said otherwise; what is None stays as it was.
          *
          *     channels : only those that are said; one that is said to hold None is not used
+         *     tile : 0 says that it is none
          */
         AssignmentChange: {
             /** Set Name */
@@ -2230,6 +2243,8 @@ export interface components {
             normal_y?: components["schemas"]["NormalY"] | null;
             /** Relief */
             relief?: number | null;
+            /** Tile */
+            tile?: number | null;
         };
         /**
          * BlendAsk
@@ -3232,6 +3247,11 @@ export interface components {
              */
             tiles: boolean;
             /**
+             * Tile
+             * @description of a set with tiles (UDIM), which it is of
+             */
+            tile?: number | null;
+            /**
              * Mips Digests
              * @description of the codes of each smaller level, all channels, the largest first
              * @default []
@@ -3588,6 +3608,8 @@ export interface components {
         /**
          * Imported
          * @description A map that came in: a file or some of its channels, by the SHA-256 of the file.
+         *
+         *     Of a set with tiles it may be a file for each; then `source` is the first one's.
          */
         Imported: {
             /**
@@ -3597,6 +3619,13 @@ export interface components {
             how: "imported";
             /** Source */
             source: string;
+            /**
+             * Tiles
+             * @description the file of each tile by its number (1001 is the first, ones go right, tens up); empty: one file, which every tile of the set has
+             */
+            tiles?: {
+                [key: string]: string;
+            };
             /**
              * Channels
              * @description of the file, in the map's order: of normals x, y and z; two of them are x and y, from which z is built again
@@ -4477,6 +4506,7 @@ export interface components {
          *
          *     width, height, surface : what preparing the set comes to
          *     width_share : the prepared width over that of the guide as it came in
+         *     sheet : the tiles of the set, which lie side by side in each map
          */
         PreviewRead: {
             /** Maps */
@@ -4491,6 +4521,7 @@ export interface components {
             /** Width Share */
             width_share: number;
             guide: components["schemas"]["GuideRead"] | null;
+            sheet: components["schemas"]["SheetRead"] | null;
         };
         /**
          * ProjectChange
@@ -4964,6 +4995,8 @@ export interface components {
             readiness: {
                 [key: string]: "ready" | "delivered" | "stale";
             };
+            /** @description its tiles; width and height are of all together */
+            sheet: components["schemas"]["SheetRead"] | null;
             /** @description the model that it is made for */
             model: components["schemas"]["ModelTie"] | null;
             /**
@@ -5030,6 +5063,22 @@ export interface components {
              * @default false
              */
             amends: boolean;
+        };
+        /**
+         * SheetRead
+         * @description How the tiles of a set lie: the grid that holds them, and its upper left place, v down.
+         */
+        SheetRead: {
+            /** Numbers */
+            numbers: number[];
+            /** Left */
+            left: number;
+            /** Top */
+            top: number;
+            /** Columns */
+            columns: number;
+            /** Rows */
+            rows: number;
         };
         /**
          * Size
@@ -5214,7 +5263,7 @@ export interface components {
         SurfaceSpec: {
             /**
              * Tile Size
-             * @description metres across the guide as it came in
+             * @description metres across the guide as it came in, or one of its tiles
              * @default 1
              */
             tile_size: number;
@@ -19697,6 +19746,7 @@ export interface operations {
                 material?: string | null;
                 uv_set?: number;
                 side?: number;
+                tile?: number[];
             };
             header?: never;
             path: {

@@ -8,6 +8,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
+from pydantic import Field
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
@@ -31,11 +32,13 @@ from copper_sieve.api.schemas.models import (
 )
 from copper_sieve.api.schemas.sets import SetRead, draft_set, read_set
 from copper_sieve.api.sending import attachment
+from copper_sieve.core.image.sheet import FIRST_TILE, LAST_TILE, MOST_PLACES
 from copper_sieve.services import delivered_models as dressing
 from copper_sieve.services import missed, model_sets, model_view, models, sets
 
 router = APIRouter(prefix="/api", tags=["models"])
 UvSet = Annotated[int, Query(ge=0, le=7)]
+Tile = Annotated[int, Field(ge=FIRST_TILE, le=LAST_TILE)]
 
 
 @router.get("/projects/{project}/models")
@@ -104,9 +107,13 @@ def uv_picture(  # noqa: PLR0917
     material: str | None = None,
     uv_set: UvSet = 0,
     side: Annotated[int, Query(ge=64, le=4096)] = 512,
+    tile: Annotated[list[Tile], Query(max_length=MOST_PLACES)] = [],  # noqa: B006
 ) -> Response:
-    """Islands as a picture with alpha: how finely each is drawn, or where something is wrong."""
-    data = model_view.uv_picture(context, model_id, material, uv_set, shows, side)
+    """Islands as a picture with alpha: how finely each is drawn, or where something is wrong.
+
+    tile : numbers of a set's tiles: the picture is their sheet, drawn square
+    """
+    data = model_view.uv_picture(context, model_id, material, uv_set, shows, side, tuple(tile))
     return Response(data, 200, IMMUTABLE, "image/png")
 
 

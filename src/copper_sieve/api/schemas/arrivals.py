@@ -49,6 +49,8 @@ class ArrivalRead(Answer):
     thumbnail: str | None
     set_name: str
     map: MapKind | Literal["packed", "none"]
+    tile: int | None = Field(description="of a set with tiles, which it is of")
+    number: int | None = Field(description="in its name that may be a tile's")
     confidence: float
     reason: str
     said_by: Said
@@ -162,6 +164,8 @@ def read_arrival(one: Arrival) -> ArrivalRead:
         thumbnail=f"/api/sources/{one.sha256}/thumbnail.png" if one.has_thumbnail else None,
         set_name=one.assignment.set_name,
         map=one.assignment.map,
+        tile=one.assignment.tile,
+        number=one.number,
         confidence=found.confidence if found else 0.0,
         reason=found.reason if found else "",
         said_by=one.by["map"],

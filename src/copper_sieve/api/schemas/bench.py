@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request, png_url
-from copper_sieve.api.schemas.sets import Draft
+from copper_sieve.api.schemas.sets import Draft, SheetRead, read_sheet
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.preparation import Seams
 from copper_sieve.core.models.readings import About
@@ -65,6 +65,7 @@ class PreviewRead(Answer):
 
     width, height, surface : what preparing the set comes to
     width_share : the prepared width over that of the guide as it came in
+    sheet : the tiles of the set, which lie side by side in each map
     """
 
     maps: dict[MapKind, PreviewMapRead]
@@ -73,6 +74,7 @@ class PreviewRead(Answer):
     surface: SurfaceSpec
     width_share: float
     guide: GuideRead | None
+    sheet: SheetRead | None
 
 
 class ReadingsAsk(Request):
@@ -197,6 +199,7 @@ def read_preview(found: Previewed) -> PreviewRead:
         surface=found.surface,
         width_share=geometry.width_share,
         guide=guide,
+        sheet=read_sheet(geometry.sheet),
     )
 
 

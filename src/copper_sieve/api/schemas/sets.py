@@ -8,6 +8,7 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.image.wrap import WrapSpec
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.origin import Origin
@@ -21,6 +22,21 @@ from copper_sieve.core.models.texture_set import (
     SurfaceSpec,
 )
 from copper_sieve.services.sets import SetView
+
+
+class SheetRead(Answer):
+    """How the tiles of a set lie: the grid that holds them, and its upper left place, v down."""
+
+    numbers: list[int]
+    left: int
+    top: int
+    columns: int
+    rows: int
+
+
+def read_sheet(sheet: Sheet | None) -> SheetRead | None:
+    """The answer for the tiles of a set; null for one without."""
+    return None if sheet is None else SheetRead.model_validate(sheet)
 
 
 class MapRead(Answer):
@@ -68,6 +84,7 @@ class SetRead(Answer):
     shelf: dict[MapKind, list[MapDefinition]]
     origin: Origin | None
     readiness: dict[str, Literal["ready", "delivered", "stale"]]
+    sheet: SheetRead | None = Field(description="its tiles; width and height are of all together")
     model: ModelTie | None = Field(description="the model that it is made for")
     blended_of: dict[PartName, str] = Field(description="the sets that it is blended of, by name")
     can_undo: bool
@@ -165,6 +182,7 @@ def read_set(view: SetView) -> SetRead:
         lit=f"/api/sets/{view.id}/lit.png?key={view.lit}",
         shelf={kind: list(ways) for kind, ways in view.texture_set.shelf.items()},
         origin=view.texture_set.origin,
+        sheet=read_sheet(view.geometry.sheet),
         model=view.texture_set.model,
         readiness=dict(view.readiness),
         blended_of={name: part.texture_set.name for name, part in view.texture_set.parts.items()},

@@ -10,8 +10,8 @@ from copper_sieve.core.baking.baked_map import BAKED_MAPS
 from copper_sieve.core.baking.drawing import Ground, TileWork
 from copper_sieve.core.baking.options import Baked, BakeOptions
 from copper_sieve.core.errors import MeshError, ParameterError
+from copper_sieve.core.image.sheet import place_of_tile
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.mesh.tiles import place_of_tile
 
 Progress = Callable[[float], None]
 
@@ -54,7 +54,7 @@ def bake_tiles(  # noqa: PLR0917
     on_progress: Progress | None = None,
     is_cancelled: Callable[[], bool] | None = None,
 ) -> dict[int, Baked]:
-    """The same of several tiles, by their numbers (1001 is the first; see `mesh.tiles`).
+    """The same of several tiles, by their numbers (1001 is the first; see `image.sheet`).
 
     Heights of all tiles have one range. All of them are in memory at a time.
     """

@@ -8,10 +8,12 @@ from typing import Any
 
 import numpy as np
 
-from copper_sieve.core.baking.bake import bake
+from copper_sieve.core.baking.bake import bake, bake_tiles
 from copper_sieve.core.baking.options import BakeOptions
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.tiles import tiles_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,6 +27,7 @@ class OnModel:
     by_name : parts of both that have the same name belong together
     quick : one sample for each texel, whatever is asked for: a preview
     key : the same for models and ties that are the same
+    sheet : of a set with tiles: what is taken is all of them side by side
     """
 
     mesh: Mesh
@@ -39,6 +42,7 @@ class OnModel:
     key: str = ""
     on_progress: Callable[[float], None] | None = field(default=None, compare=False)
     is_cancelled: Callable[[], bool] | None = field(default=None, compare=False)
+    sheet: Sheet | None = None
 
     def take(self, wanted: str, *, samples: int = 1, detail: bool = False, **more: Any) -> Float:
         """One of BAKED_MAPS as (H, W, C) float32, see `BakedMap.stored`.
@@ -47,12 +51,25 @@ class OnModel:
         more : further fields of `BakeOptions`
         Raises MeshError, ParameterError, CancelledError.
         """
+        size = self.width, self.height
+        width, height = self.sheet.tile_size(size) if self.sheet else size
         options = BakeOptions(
-            width=self.width, height=self.height, uv_set=self.uv_set, offset=self.cage,
+            width=width, height=height, uv_set=self.uv_set, offset=self.cage,
             by_name=self.by_name, samples=1 if self.quick else samples, **more,
         )  # fmt: skip
-        baked = bake(
-            self.mesh, [wanted], options, self.detailed if detail else None,
-            material=self.material, on_progress=self.on_progress, is_cancelled=self.is_cancelled,
-        )  # fmt: skip
-        return np.ascontiguousarray(baked.maps[wanted])
+        how: dict[str, Any] = {
+            "detailed": self.detailed if detail else None, "material": self.material,
+            "on_progress": self.on_progress, "is_cancelled": self.is_cancelled,
+        }  # fmt: skip
+        if self.sheet is None:
+            return np.ascontiguousarray(bake(self.mesh, [wanted], options, **how).maps[wanted])
+        baked = bake_tiles(self.mesh, [wanted], self._numbers(self.sheet), options, **how)
+        maps = {number: one.maps[wanted] for number, one in baked.items()}
+        neutral = np.zeros(next(iter(maps.values())).shape[2], dtype=np.float32)
+        return self.sheet.laid(maps, size, neutral)
+
+    def _numbers(self, sheet: Sheet) -> list[int]:
+        """Of the tiles of a sheet in which the model has triangles; all where it has in none."""
+        drawn = self.mesh.of_material(self.material) if self.material else self.mesh
+        there = set(tiles_of(drawn.uvs[self.uv_set])) if self.uv_set < len(drawn.uvs) else set()
+        return [one for one in sheet.numbers if one in there] or list(sheet.numbers)

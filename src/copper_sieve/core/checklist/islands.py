@@ -14,7 +14,7 @@ from copper_sieve.core.models.texture_set import SetDefinition
 def look_at_islands(texture_set: SetDefinition, model: Mesh, side: int) -> list[Finding]:
     """Overlaps, islands that are mirrored, outside or too near, hard edges that are not split.
 
-    model : that the set is made for; side : texels of the set's longer side
+    model : that the set is made for; side : texels of the longer side of the set or of its tiles
     Nothing of a set mends UVs, so none has a mend. Raises MeshError for an unknown material.
     """
     tie = texture_set.model
@@ -26,5 +26,5 @@ def look_at_islands(texture_set: SetDefinition, model: Mesh, side: int) -> list[
     return [
         Finding(rule=cast(Rule, f"uv_{fact.rule}"), kind=kind, weight=fact.weight,
                 text=fact.text, evidence=fact.evidence)
-        for fact in look_at_uvs(drawn, tie.uv_set, side)[1]
+        for fact in look_at_uvs(drawn, tie.uv_set, side, sheet=texture_set.sheet)[1]
     ]  # fmt: skip

@@ -68,17 +68,22 @@ def look_over(  # noqa: PLR0917
     rasters = evaluate(graph, load, load_model, cache=cache, is_cancelled=is_cancelled)
     maps = {kind: one.pixels for kind, one in rasters.items()}
     names = {sha: one.file_name for sha, one in files.items()}
-    found = []
+    found: list[Finding] = []
     for kind, slot, picture in _normals_of(texture_set):
-        loaded, lost = load(picture.source), loss_of(picture.source)
-        with computing:
-            loss = loss_seen(lost, describe(loaded))
-            found += _of_normals(texture_set, kind, slot, picture, loaded, loss)
+        rules = {one.rule for one in found}
+        for file in picture.files:  # of tiles each, and what several have is told once
+            loaded, lost = load(file), loss_of(file)
+            with computing:
+                loss = loss_seen(lost, describe(loaded))
+                seen = _of_normals(texture_set, kind, slot, picture, loaded, loss)
+            found += [one for one in seen if one.rule not in rules or file == picture.source]
+            rules |= {one.rule for one in seen}
+    on_model = texture_set.model is not None or geometry.sheet is not None
     with computing:
         found += [
             *look_at_sizes(texture_set, sizes, geometry),
-            # What lies on a model's islands is no tile.
-            *([] if texture_set.model else look_at_borders(texture_set, geometry, maps)),
+            # What lies on a model's islands does not repeat.
+            *([] if on_model else look_at_borders(texture_set, geometry, maps)),
             *([] if found else look_at_relief(texture_set, maps)),
             *look_at_color(texture_set, maps),
             *look_at_roughness(texture_set, maps, names),
@@ -86,7 +91,7 @@ def look_over(  # noqa: PLR0917
     if texture_set.model and load_model:
         model = load_model(texture_set.model.source)
         with computing:
-            found += look_at_islands(texture_set, model, min(_SIDE, max(geometry.size)))
+            found += look_at_islands(texture_set, model, min(_SIDE, max(geometry.tile)))
     return sorted(found, key=lambda one: _RANK.index(one.weight))
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from copper_sieve.core.graph.geometry import Geometry, Sizes, own_pictures
+from copper_sieve.core.graph.geometry import Geometry, Sizes, own_pictures, size_of
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float
@@ -33,7 +33,7 @@ def look_at_sizes(texture_set: SetDefinition, sizes: Sizes, geometry: Geometry) 
     other_shape, fewer = {}, {}
     for kind, way in texture_set.maps.items():
         for one in own_pictures(way):
-            size = sizes[one.source]
+            size = size_of(one, sizes, geometry.sheet)
             if abs(size[0] * high / (size[1] * wide) - 1) > _OTHER_SHAPE:
                 other_shape[kind] = size
             elif size[0] < wide:

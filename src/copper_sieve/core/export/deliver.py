@@ -316,8 +316,9 @@ class _Stager:
     def _write_files(
         self, working: Path, export: ExportPlan, todo: Sequence[PackedFile], rasters: Maps
     ) -> tuple[list[FileEntry], list[FileCheck]]:
-        """Write textures, each proven while the next one is packed."""
-        maps = FileMaps(export, rasters)
+        """Write textures, each proven while the next one is packed; those of a tile together."""
+        todo = sorted(todo, key=lambda file: file.tile or 0)
+        maps = FileMaps(replace(export, files=tuple(todo)), rasters)
         proving: list[Future[tuple[FileEntry, FileCheck]]] = []
         with ThreadPoolExecutor(_AT_ONCE) as provers:
             for done, file in enumerate(todo):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import re
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from copper_sieve.core.codecs.checksums import file_sha256
@@ -49,7 +50,8 @@ def describe(
     files: Sequence[PackedFile],
 ) -> Material:
     """The material that the files of a target make together."""
-    surface = texture_set.surface
+    surface, sheet = texture_set.surface, texture_set.sheet
+    width = surface.tile_size / (sheet.columns if sheet else 1)
     held = {slot.map for file in files for slot in file.slots.values()}
     uses = {kind: use for kind in MapKind if kind in held and (use := _use(files, kind))}
     values = {
@@ -59,8 +61,8 @@ def describe(
     }
     return Material(
         name=texture_set.name,
-        width=surface.tile_size,
-        height=surface.tile_size * size[1] / size[0],
+        width=width,
+        height=width * size[1] / size[0],
         depth=surface.depth or 0.0,
         uses=uses,
         values=values,
@@ -88,7 +90,12 @@ def _use(files: Sequence[PackedFile], kind: MapKind) -> TextureUse | None:
         if len(letters) == len(kind.facts.components) and len(inverted) == 1:
             srgb = file.spec.encoding is Encoding.SRGB and "A" not in letters
             return TextureUse(
-                file.name, letters, len(file.slots), inverted.pop(), srgb, file.spec.floating
+                file.pattern or file.name,
+                letters,
+                len(file.slots),
+                inverted.pop(),
+                srgb,
+                file.spec.floating,
             )
     return None
 
@@ -150,6 +157,9 @@ def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> Fi
             key = Path(texture).stem if entry.format == "glb" else texture
             if key not in inside:
                 problems.append(f"it does not name the texture {texture}")
+            elif "<UDIM>" in texture:
+                if not _of_tiles(texture, expected):
+                    problems.append(f"there is no file {texture} for any tile")
             elif inside[key] not in (None, expected[texture]):
                 problems.append(f"the texture {texture} inside differs from the file beside it")
         if len(inside) > len(entry.textures) and not problems:
@@ -159,6 +169,16 @@ def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> Fi
     if not problems and file_sha256(path) != entry.sha256:
         problems.append("its bytes differ from the manifest")
     return FileCheck(name=entry.name, ok=not problems, problems=tuple(problems))
+
+
+def _of_tiles(pattern: str, names: Iterable[str]) -> list[str]:
+    """The files that a document means by one name for all tiles."""
+    before, _, after = pattern.partition("<UDIM>")
+    return [
+        name
+        for name in names
+        if re.fullmatch(re.escape(before) + r"\d{4}" + re.escape(after), name)
+    ]
 
 
 def _textures_of(path: Path, format_: str) -> dict[str, str | None]:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 from copper_sieve.core.graph.geometry import Geometry
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
+from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.finding import Weight
 from copper_sieve.core.models.slot import Slot
@@ -26,12 +28,18 @@ class Remark:
 
 @dataclass(frozen=True, slots=True)
 class PackedFile:
-    """One file that a delivery will write: its full name and what each channel holds."""
+    """One file that a delivery will write: its full name and what each channel holds.
+
+    tile : of a set with tiles, which it is of
+    pattern : the name with <UDIM> for the tile's number, as documents call all of them
+    """
 
     name: str
     spec: FileSpec
     slots: dict[str, Slot]
     size: tuple[int, int]
+    tile: int | None = None
+    pattern: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +49,7 @@ class ExportPlan:
     texture_set : with the maps that must be derived, and its surface as it is once prepared
     geometry : what preparing the set comes to; the surface above must not be prepared again
     coverage : the islands of the model that it is for, beyond which all is padded
+    size : of a set with tiles that of each of them
     """
 
     texture_set: SetDefinition
@@ -80,10 +89,20 @@ class ExportPlan:
         return max(max(file.size) for file in self.files)
 
     @property
+    def computed(self) -> int:
+        """Texels of the longer side at which its maps are made: of all tiles together."""
+        sheet = self.geometry.sheet
+        return (
+            max(sheet.size(fit_size(*self.geometry.tile, self.largest))) if sheet else self.largest
+        )
+
+    @property
     def memory(self) -> int:
         """Bytes that carrying it out is expected to take: maps are derived at the larger of the
         set's size and the files'."""
-        texels = max(self.geometry.size[0] * self.geometry.size[1], self.size[0] * self.size[1])
+        sheet = self.geometry.sheet
+        size = sheet.size(self.size) if sheet else self.size
+        texels = max(math.prod(self.geometry.size), math.prod(size))
         return texels * _BYTES_A_TEXEL
 
     @property

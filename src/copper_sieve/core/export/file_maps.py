@@ -33,35 +33,60 @@ def graph_of(export: ExportPlan, sizes: Sizes, wanted: Iterable[MapKind] | None 
         export.texture_set,
         sizes,
         wanted=export.wanted if wanted is None else wanted,
-        longer_side=export.largest,
+        longer_side=export.computed,
         reduction=export.reduction,
         geometry=export.geometry,
     )
 
 
 class FileMaps:
-    """The maps of a packed target, evaluated, and the codes of its files made from them."""
+    """The maps of a packed target, evaluated, and the codes of its files made from them.
+
+    Of a set with tiles those of one tile are kept at a time: ask for its files together.
+    """
 
     def __init__(self, export: ExportPlan, rasters: Maps) -> None:
         self._packing = export
         self._conventions = Conventions.of(export)
         self._sizes: dict[tuple[int, int], Maps] = {}
         self._chains: dict[tuple[int, int], list[dict[MapKind, Raster]]] = {}
+        self._rasters, self._tile = rasters, export.files[0].tile if export.files else None
         with computing:
-            self._maps = self._padded(rasters)
+            width, height = next(iter(rasters.values())).size if rasters else (1, 1)
+            islands = export.coverage
+            self._covered = islands.at(width, height) if islands else None
+            self._maps = self._of_tile()
 
-    def _padded(self, rasters: Maps) -> Maps:
+    def _turn_to(self, tile: int | None) -> None:
+        if tile != self._tile:
+            self._tile = tile
+            self._sizes, self._chains = {}, {}
+            self._maps = self._of_tile()
+
+    def _of_tile(self) -> Maps:
+        sheet = self._packing.geometry.sheet
+        if self._tile is None or sheet is None:
+            return self._padded(self._rasters, self._covered)
+        size = next(iter(self._rasters.values())).size
+        box = sheet.box(self._tile, size)
+        cut = {
+            kind: Raster(np.ascontiguousarray(one.pixels[box]), one.meaning)
+            for kind, one in self._rasters.items()
+        }
+        return self._padded(cut, None if self._covered is None else self._covered[box])
+
+    def _padded(self, rasters: Maps, islands: Mask | None) -> Maps:
         """Grown beyond what the islands cover, and beyond the mask, which itself only the islands
         pad: where they end it says nothing."""
-        padding, islands = self._packing.preset.padding, self._packing.coverage
+        padding = self._packing.preset.padding
         mask = rasters.get(padding.mask)
         if padding.mode == "none" or (mask is None and islands is None):
             return rasters
         width, height = next(iter(rasters.values())).size
-        covered = islands.at(width, height) if islands else np.ones((height, width), dtype=np.bool_)
+        covered = np.ones((height, width), dtype=np.bool_) if islands is None else islands.copy()
         grown = dict(rasters)
         if mask is not None:
-            if islands:
+            if islands is not None:
                 grown[padding.mask] = self._grown(mask, self._nearest(covered))
             covered &= mask.pixels[:, :, 0] > padding.above
         found = self._nearest(covered)
@@ -73,7 +98,8 @@ class FileMaps:
     def _nearest(self, covered: Mask) -> Index:
         """Islands end at the border of the picture; what is opaque may go on beyond it."""
         padding = self._packing.preset.padding
-        wrap = False if self._packing.coverage else self._packing.texture_set.surface.wrap
+        alone = self._packing.coverage or self._packing.geometry.sheet
+        wrap = False if alone else self._packing.texture_set.surface.wrap
         reach = padding.texels if padding.mode == "texels" else None
         return nearest_covered(covered, reach=reach, wrap=as_wrap(wrap))
 
@@ -96,6 +122,7 @@ class FileMaps:
     def picture(self, file: PackedFile) -> Picture:
         """The codes of a file, exactly as it must hold them."""
         with computing:
+            self._turn_to(file.tile)
             return pack_codes(file, self._at(file.size), self._conventions)
 
     def mips(self, file: PackedFile) -> list[Codes]:
@@ -103,6 +130,7 @@ class FileMaps:
         if not file.spec.mips:
             return []
         with computing:
+            self._turn_to(file.tile)
             return self._mips(file)
 
     def _mips(self, file: PackedFile) -> list[Codes]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
@@ -9,10 +10,11 @@ from copper_sieve.core.codecs import CODECS, FORMATS
 from copper_sieve.core.errors import MissingMapError
 from copper_sieve.core.export.documents import describe, left_out
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile, Remark
-from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of, prepared
+from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of, prepared, size_of
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.finding import Weight
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, styled
@@ -24,10 +26,12 @@ from copper_sieve.core.models.texture_set import (
     Imported,
     SetDefinition,
     derive_missing,
+    imported_in,
 )
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.targets.target_preset import DocumentSpec, FileSpec, TargetPreset
 
+_NAMES_TILES = ("materialx", "usda")  # documents that can name the files of all tiles at once
 _SHAPE = 0.02  # so much a shape differs before it is told: less is rounding to texels
 
 
@@ -111,14 +115,16 @@ def plan_export(
     if coverage is not None and preset.padding.mode == "none":
         padding = preset.padding.model_copy(update={"mode": "border"})
         preset = preset.model_copy(update={"padding": padding})
-    rule = preset.size.side(max(geometry.size))
-    size = fit_size(*geometry.size, rule if longer_side is None else longer_side)
+    rule = preset.size.side(max(geometry.tile))
+    size = fit_size(*geometry.tile, rule if longer_side is None else longer_side)
     resolver = _Resolver(prepared(texture_set, geometry), preset.dielectric_f0)
+    if geometry.sheet:
+        preset = _for_tiles(resolver, preset, texture_set, geometry.sheet)
     if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
         resolver.note("warning", f"{odd[0]} texels are no power of two: the set is not square")
     values = {"set": texture_set.name, "target": preset.id, "project": project,
               "version": f"{delivery:03d}", "tile": "1001"}  # fmt: skip
-    files = _files_of(resolver, preset, size, values)
+    files = _files_of(resolver, preset, size, values, geometry.sheet)
     values["size"] = str(max(size))
     documents = tuple(_document_name(document, preset, values) for document in preset.documents)
     check_distinct([file.name for file in files] + list(documents))
@@ -132,9 +138,30 @@ def plan_export(
     )  # fmt: skip
 
 
+def _for_tiles(
+    resolver: _Resolver, preset: TargetPreset, texture_set: SetDefinition, sheet: Sheet
+) -> TargetPreset:
+    """The preset without the documents that know no tiles, which is remarked."""
+    kept = tuple(one for one in preset.documents if one.format in _NAMES_TILES)
+    for one in preset.documents:
+        if one not in kept:
+            text = f"no {one.ending} document: {one.format} knows no tiles"
+            resolver.note("warning", text)
+    for kind, way in texture_set.maps.items():
+        for picture in imported_in(way):
+            lacks = [str(n) for n in sheet.numbers if picture.tiles and n not in picture.tiles]
+            if lacks:
+                title = kind.facts.title.lower()
+                resolver.note(
+                    "error", f"the {title} has no tile {_listed(lacks)}: filled with nothing"
+                )
+    return preset.model_copy(update={"documents": kept})
+
+
 def _files_of(
-    resolver: _Resolver, preset: TargetPreset, size: Size, values: Mapping[str, str]
-) -> list[PackedFile]:
+    resolver: _Resolver, preset: TargetPreset, size: Size, values: Mapping[str, str],
+    sheet: Sheet | None,
+) -> list[PackedFile]:  # fmt: skip
     """Every file for which there are maps, named. Raises MissingMapError where there is none."""
     files: list[PackedFile] = []
     for spec in preset.files:
@@ -147,14 +174,11 @@ def _files_of(
             continue
         file_size = fit_size(*size, spec.size.side(max(size)))
         maps = dict.fromkeys(kind.value for slot in slots.values() for kind in slot.maps)
-        stem = expand(
-            spec.name,
-            {**values, "suffix": spec.suffix, "depth": str(spec.bits), "map": "_".join(maps),
-             "size": str(max(file_size))},
-        )  # fmt: skip
-        stem = styled(stem, preset.names.case, preset.names.separator)
-        name = check_name(stem + CODECS[spec.format].ending)
-        files.append(PackedFile(name, spec, slots, file_size))
+        values = {**values, "suffix": spec.suffix, "depth": str(spec.bits), "map": "_".join(maps),
+                  "size": str(max(file_size))}  # fmt: skip
+        for tile in sheet.numbers if sheet else (None,):
+            name, pattern = _names_of(spec, preset, values, tile)
+            files.append(PackedFile(name, spec, slots, file_size, tile, pattern))
         _remark_on(resolver, spec, slots)
         _remark_on_encoding(resolver, spec, slots)
     if not files:
@@ -163,6 +187,26 @@ def _files_of(
             "one in or derive it"
         )
     return files
+
+
+def _names_of(
+    spec: FileSpec, preset: TargetPreset, values: Mapping[str, str], tile: int | None
+) -> tuple[str, str | None]:
+    """The name of a file, and that of the same of all tiles; their number is the last word where
+    the preset does not place it."""
+
+    def named(number: str) -> str:
+        stem = styled(
+            expand(spec.name, {**values, "tile": number}), preset.names.case, preset.names.separator
+        )
+        places = "{tile}" in spec.name
+        ending = CODECS[spec.format].ending
+        return f"{stem}{ending}" if places or tile is None else f"{stem}.{number}{ending}"
+
+    if tile is None:
+        return check_name(named("1001")), None
+    name = check_name(named(str(tile)))
+    return name, re.sub(r"(?i)<udim>", "<UDIM>", named("<UDIM>"))  # whatever the case of names
 
 
 def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
@@ -209,15 +253,16 @@ def _remark_on_size(
     files: list[PackedFile],
 ) -> None:
     """What is made larger than it came in holds no more than before; other shapes are stretched."""
-    largest, own = max(max(file.size) for file in files), max(geometry.size)
+    largest, own = max(max(file.size) for file in files), max(geometry.tile)
     if largest > own:
         resolver.note("warning", f"made larger than the set's pictures: {own} to {largest} texels")
-    width, height = geometry.source
+    sheet = geometry.sheet
+    width, height = sheet.tile_size(geometry.source) if sheet else geometry.source
     for kind in dict.fromkeys(_written(files)):
         way = texture_set.maps.get(kind)
         if not isinstance(way, Imported):
             continue
-        (across, down), title = sizes[way.source], kind.facts.title.lower()
+        (across, down), title = size_of(way, sizes, None), kind.facts.title.lower()
         if abs(across * height / (down * width) - 1) > _SHAPE:
             resolver.note(
                 "warning",

@@ -48,6 +48,7 @@ def prove(written: Written, graph: Plan) -> tuple[FileEntry, FileCheck]:
         or next(iter(FORMATS[file.spec.format].compressions), None),
         quality=file.spec.quality,
         tiles=file.spec.tiles,
+        tile=file.tile,
         mips_digests=tuple(codes_digest(level) for level in (found if lossy else levels)[1:]),
         lossy=lossy,
         channels=tuple(

@@ -57,6 +57,7 @@ def file_key(export: ExportPlan, graph: Plan, file: PackedFile) -> str:
         "padding": [preset.padding.model_dump(mode="json"), str(surface.wrap)],
         "reduction": export.reduction,
         **({"coverage": export.coverage.key} if export.coverage else {}),
+        **({"tile": file.tile} if file.tile else {}),
     })  # fmt: skip
 
 

@@ -24,6 +24,7 @@ from copper_sieve.core.image.normals import encoded_to_vectors, with_rebuilt_z
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
 from copper_sieve.core.image.reduction import nearest, reduced
 from copper_sieve.core.image.resize import resize
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported
 from copper_sieve.core.operations import get_operation
@@ -142,7 +143,7 @@ def _on_model(
     detailed = load(tie.detailed) if tie.detailed else None
     return OnModel(
         load(tie.source), *node.size, tie.material, tie.uv_set, detailed, tie.cage, tie.by_name,
-        node.quick, tie.model_dump_json(), told, is_cancelled,
+        node.quick, tie.model_dump_json(), told, is_cancelled, node.sheet,
     )  # fmt: skip
 
 
@@ -186,8 +187,10 @@ class _Pictures:
     def __init__(self, load: LoadSource, nodes: list[Node]) -> None:
         self._load = load
         self._uses = Counter(
-            n.definition.source for n in nodes if n.is_read and isinstance(n.definition, Imported)
-        )
+            file
+            for n in nodes if n.is_read and isinstance(n.definition, Imported)
+            for file in n.definition.files
+        )  # fmt: skip
         self._kept: dict[str, Picture] = {}
 
     def take(self, source: str) -> Picture:
@@ -242,8 +245,21 @@ def _compute(
     if isinstance(definition, Constant):
         value = np.array(definition.value, dtype=np.float32)
         return np.broadcast_to(value, (height, width, len(value)))
+    if node.sheet:
+        return _laid_on_sheet(node, definition, node.sheet, pictures)
     raster = picture_to_map(pictures.take(definition.source), node.kind, definition)
     return (nearest if node.nearest else resize)(raster, width, height).pixels
+
+
+def _laid_on_sheet(node: Node, picture: Imported, sheet: Sheet, pictures: _Pictures) -> Float:
+    """Its tiles side by side; a picture without tiles is that of each."""
+    size, tiles = sheet.tile_size(node.size), {}
+    for number, source in (picture.tiles or {0: picture.source}).items():
+        raster = picture_to_map(pictures.take(source), node.kind, picture)
+        tiles[number] = (nearest if node.nearest else resize)(raster, *size).pixels
+    if not picture.tiles:
+        tiles = dict.fromkeys(sheet.numbers, tiles[0])
+    return sheet.laid(tiles, node.size, np.array(node.kind.facts.neutral, dtype=np.float32))
 
 
 def _depth(node: Node, found: dict[str, Float]) -> Float:

@@ -6,6 +6,7 @@ how large the set is follows from it.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -14,6 +15,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.image.wrap import Wrap, WrapSpec, as_wrap
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.texture_set import (
@@ -44,7 +46,8 @@ class Geometry:
         of the guide's; its borders meeting where the seams are closed, or where they met before and
         the frame leaves them
     borders : which borders meet before seams are closed
-    width_share : the set's width over that of its guide as it came in, texels alike
+    width_share : the set's width over that of its guide as it came in, or of one of its tiles
+    sheet : of a set with tiles: how they lie; `size` is that of all of them together
     """
 
     preparation: Preparation
@@ -54,6 +57,19 @@ class Geometry:
     surface: SurfaceSpec
     borders: WrapSpec = False
     width_share: float = 1.0
+    sheet: Sheet | None = None
+
+    @property
+    def tile(self) -> Size:
+        """Width and height of one of its tiles; of a set without, of the set."""
+        return self.sheet.tile_size(self.size) if self.sheet else self.size
+
+    def fit(self, longer_side: int | None) -> Size:
+        """The set's size with its longer side so; tiles are alike, so with some it may be less."""
+        if self.sheet is None or longer_side is None:
+            return fit_size(*self.size, longer_side)
+        share = longer_side / max(self.size)
+        return self.sheet.size(fit_size(*self.tile, max(1, int(max(self.tile) * share + 1e-6))))
 
     def azimuth(self, measured: float) -> float:
         """From where the prepared guide is lit, in degrees but for 180.
@@ -82,19 +98,29 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
         if below := texture_set.parts.get("below"):
             size = geometry_of(below.texture_set, sizes).size
         return Geometry(prepare, None, size, _wanted(prepare, size), _with_depth(texture_set))
-    source = sizes[guide[1].source]
+    sheet = texture_set.sheet
+    source = size_of(guide[1], sizes, sheet)
     finest = _finest_size(prepare, source)
     borders = _borders_before(texture_set)
     share = finest[0] / source[0]
     width = _ruled_width(prepare, source, finest)
     surface = _with_depth(texture_set)
+    share *= sheet.columns if sheet else 1
     changes: dict[str, Any] = {
         "wrap": prepare.seams is not None or borders,
         "tile_size": min(1000.0, max(1e-4, surface.tile_size * share if width is None else width)),
     }
     prepared_surface = surface.model_copy(update=changes)
     size = _wanted(prepare, finest)
-    return Geometry(prepare, guide, source, size, prepared_surface, borders, share)
+    return Geometry(prepare, guide, source, size, prepared_surface, borders, share, sheet)
+
+
+def size_of(picture: Imported, sizes: Sizes, sheet: Sheet | None) -> Size:
+    """Width and height of a picture as it came in; of a set with tiles those of the whole sheet,
+    whose tiles are as wide and high as the largest."""
+    files = [sizes[one] for one in picture.files]
+    largest = max(width for width, _ in files), max(height for _, height in files)
+    return sheet.size(largest) if sheet else largest
 
 
 def _with_depth(texture_set: SetDefinition) -> SurfaceSpec:
@@ -121,7 +147,7 @@ def guide_of(texture_set: SetDefinition, sizes: Sizes) -> Guide | None:
     own = [(kind, one) for kind, d in texture_set.maps.items() for one in own_pictures(d)]
     if not own:
         return None
-    return max(own, key=lambda pair: sizes[pair[1].source][0] * sizes[pair[1].source][1])
+    return max(own, key=lambda pair: math.prod(size_of(pair[1], sizes, None)))
 
 
 def own_pictures(definition: Any) -> list[Imported]:
@@ -163,6 +189,6 @@ def _ruled_width(prepare: Preparation, source: Size, finest: Size) -> float | No
 def _borders_before(texture_set: SetDefinition) -> WrapSpec:
     """Which borders meet before seams are closed: as stated, where the frame leaves them."""
     frame, wrap = texture_set.prepare.frame.frame(), as_wrap(texture_set.surface.wrap)
-    if not frame.keeps_borders:
+    if texture_set.sheet or not frame.keeps_borders:
         return False
     return (Wrap(wrap.down, wrap.across) if frame.quarter_turns % 2 else wrap).spec

@@ -21,6 +21,7 @@ from copper_sieve.core.graph.preparing import Preparer, Step
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
 from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.texture_set import (
     Constant,
@@ -50,6 +51,7 @@ class Node:
     measures : it is no map but the depth of one, (1, 1, 1), as a share of the picture's width
     tie : of a map that is taken from a model: which model, and how the set lies on it
     quick : of such a map: with one sample, for a preview
+    sheet : of a set with tiles: how they lie on the picture
     """
 
     key: str
@@ -66,6 +68,7 @@ class Node:
     measures: bool = False
     tie: ModelTie | None = None
     quick: bool = False
+    sheet: Sheet | None = None
 
     @property
     def is_read(self) -> bool:
@@ -131,8 +134,8 @@ def plan(
     native = geometry.size
     if compute_side is not None and model_side is None:
         model_side = _MODEL_SIDE
-    size = fit_size(*native, longer_side)
-    working = fit_size(*native, max(*size, min(compute_side or max(native), max(native))))
+    size = geometry.fit(longer_side)
+    working = geometry.fit(max(*size, min(compute_side or max(native), max(native))))
     planner = _Planner(texture_set, sizes, geometry, working, reduction, model_side)
     kinds = wanted or list(texture_set.maps)
     outputs = {kind: planner.result(kind, size) for kind in kinds}
@@ -158,7 +161,7 @@ class _Planner:
         self._model_side = model_side
         self.nodes: dict[str, Node] = {} if nodes is None else nodes
         self._set, self._sizes, self._working = texture_set, sizes, working
-        self._native = geometry.size
+        self._native, self._geometry = geometry.size, geometry
         self._parts: dict[str, _Planner] = {}
         self._surface = geometry.surface.surface()
         self._by_measure = self._surface.relief is not None
@@ -239,7 +242,7 @@ class _Planner:
             content.pop("normal_y")
         if content.get("curve") == "none":  # keys are older than it
             content.pop("curve")
-        origin = {"definition": content, "import": _IMPORT_VERSION}
+        origin = {"definition": content, "import": _IMPORT_VERSION, **self._tiles()}
         if isinstance(definition, Imported) and self._reduction == "nearest":
             key = self._add(kind, definition, {**origin, "nearest": True}, {}, {}, at)
             self.nodes[key] = replace(self.nodes[key], nearest=True)
@@ -287,10 +290,10 @@ class _Planner:
                 f"{self._set.name}: {kind} by {found.name} is taken from a detailed model: choose "
                 "one for the set, or make the map another way"
             )
-        size = fit_size(*self._working, min(max(self._working), side or max(self._working)))
+        size = self._geometry.fit(min(max(self._working), side or max(self._working)))
         reads = {name: getattr(self._surface, name) for name in found.surface_reads}
         origin = {"operation": found.name, "version": found.version, "surface": reads,
-                  "model": tie.content(), "quick": side is not None}  # fmt: skip
+                  "model": tie.content(), "quick": side is not None, **self._tiles()}  # fmt: skip
         inputs = {
             name: key if name == DEPTH else self._laid(key, size) for name, key in inputs.items()
         }
@@ -378,9 +381,15 @@ class _Planner:
         key = _key({**origin, "as": kind.facts.meaning, "size": size, "parameters": parameters,
                     "inputs": inputs})  # fmt: skip
         self.nodes.setdefault(
-            key, Node(key, kind, definition, inputs, size, self._surface, parameters)
-        )
+            key,
+            Node(key, kind, definition, inputs, size, self._surface, parameters,
+                 sheet=self._geometry.sheet),
+        )  # fmt: skip
         return key
+
+    def _tiles(self) -> dict[str, Any]:
+        """What keys hold of the tiles; nothing for a set without, whose keys are older."""
+        return {"sheet": self._geometry.sheet.numbers} if self._geometry.sheet else {}
 
 
 def _key(content: Mapping[str, Any]) -> str:

@@ -12,7 +12,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from copper_sieve.core.graph.geometry import Geometry, Size, Sizes
+from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, size_of
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.resize import fit_size
@@ -163,7 +163,8 @@ class Preparer:
         return key
 
     def _framed(self, kind: MapKind, picture: Imported, size: Size, *, passing: bool) -> str:
-        enough = reduced_source(self._prepare, self._sizes[picture.source], size)
+        came_in = size_of(picture, self._sizes, self._geometry.sheet)
+        enough = reduced_source(self._prepare, came_in, size)
         inputs = {"picture": self._read(kind, picture, enough)}
         return self._step("frame", kind, picture, inputs, size, passing=passing)
 

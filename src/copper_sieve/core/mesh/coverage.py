@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.mesh.covering import covering, samples_in_texel
 from copper_sieve.core.mesh.islands import signed_areas
 from copper_sieve.core.mesh.mesh import Mesh
@@ -24,7 +25,8 @@ class Coverage:
 
     label : of which model and material, for people
     key : the same for islands that cover the same
-    load : gives them when they are drawn: (T, 3, 2) float32, v down
+    load : gives them when they are drawn: (T, 3, 2) float32, v down, 0 to 1 over the picture, which
+        is the whole sheet of a set with tiles
     """
 
     label: str
@@ -32,43 +34,48 @@ class Coverage:
     load: Callable[[], Float]
 
     @classmethod
-    def of(cls, mesh: Mesh, label: str, material: str | None = None, uv_set: int = 0) -> Coverage:
+    def of(
+        cls, mesh: Mesh, label: str, material: str | None = None, uv_set: int = 0,
+        sheet: Sheet | None = None,
+    ) -> Coverage:  # fmt: skip
         """Of one material of a model, or of all. Raises MeshError where there is nothing."""
-        uv = cls._islands(mesh, label, material, uv_set)
+        uv = cls._islands(mesh, label, material, uv_set, sheet)
         return cls(label, hashlib.sha256(uv.tobytes()).hexdigest()[:32], lambda: uv)
 
     @classmethod
-    def later(
+    def later(  # noqa: PLR0917
         cls,
         load: Callable[[], Mesh],
         key: str,
         label: str,
         material: str | None = None,
         uv_set: int = 0,
+        sheet: Sheet | None = None,
     ) -> Coverage:
         """The same of a model that is read only when it is needed.
 
         key : tells the model's file. What is missing in it is an error only then.
         """
-        whole = f"{key} {material} {uv_set}"
+        whole = f"{key} {material} {uv_set}" + (f" {sheet.numbers}" if sheet else "")
         return cls(
             label, hashlib.sha256(whole.encode()).hexdigest()[:32],
-            lambda: cls._islands(load(), label, material, uv_set),
+            lambda: cls._islands(load(), label, material, uv_set, sheet),
         )  # fmt: skip
 
     @staticmethod
-    def _islands(mesh: Mesh, label: str, material: str | None, uv_set: int) -> Float:
+    def _islands(
+        mesh: Mesh, label: str, material: str | None, uv_set: int, sheet: Sheet | None
+    ) -> Float:
         if uv_set >= len(mesh.uvs):
             raise MeshError(
                 f"{label}: the model has {len(mesh.uvs) or 'no'} UV set(s): unwrap it first"
             )
         some = mesh if material is None else mesh.of_material(material)
-        uv = some.uvs[uv_set]
+        uv = sheet.placed(some.uvs[uv_set]) if sheet else some.uvs[uv_set]
         inside = ((uv.max(1) > 0) & (uv.min(1) < 1)).all(1) & (signed_areas(uv) != 0)
         if not inside.any():
-            raise MeshError(
-                f"{label}: the UVs leave the square from 0 to 1 empty: choose another UV set"
-            )
+            where = "the tiles of the set" if sheet else "the square from 0 to 1"
+            raise MeshError(f"{label}: the UVs leave {where} empty: choose another UV set")
         return np.ascontiguousarray(uv[inside])
 
     def at(self, width: int, height: int) -> NDArray[np.bool_]:

@@ -11,10 +11,12 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.padding import nearest_covered
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.image.sheet import TILES_ACROSS, Sheet, place_of_tile
 from copper_sieve.core.mesh.covering import covering
 from copper_sieve.core.mesh.edges import pairs_of_sides, turns_of
 from copper_sieve.core.mesh.islands import Islands, areas_of, islands_of, signed_areas
 from copper_sieve.core.mesh.mesh import Ids, Mesh
+from copper_sieve.core.mesh.tiles import tiles_of
 from copper_sieve.core.mesh.welding import welded
 
 UvRule = Literal[
@@ -44,13 +46,18 @@ class UvFact:
 
 
 def look_at_uvs(
-    mesh: Mesh, uv_set: int = 0, side: int = 1024, mips: int | None = None
+    mesh: Mesh,
+    uv_set: int = 0,
+    side: int = 1024,
+    mips: int | None = None,
+    sheet: Sheet | None = None,
 ) -> tuple[Islands | None, list[UvFact]]:
     """Look at one UV set as a picture of `side` texels draws it; the gravest facts first.
 
     mesh : of one material: those of others are drawn on other pictures
     mips : how many smaller levels must not mix islands; default: down to 64 texels
-    """
+    sheet : of a set with tiles: which there are, each of `side` texels
+    """  # fmt: skip
     if uv_set >= len(mesh.uvs):
         said = f"the model has {len(mesh.uvs) or 'no'} UV set{'s' * (len(mesh.uvs) != 1)}"
         return None, [UvFact("no_uvs", "error", f"{said}: unwrap it first", "nothing to draw")]
@@ -59,9 +66,9 @@ def look_at_uvs(
     levels = max(0, int(np.log2(max(1, side // 64)))) if mips is None else mips
     found = [
         *_overlaps(uv, side),
-        *_outside(uv),
+        *_outside(uv, sheet),
         *_degenerate(mesh, uv),
-        *_thin_gaps(uv, islands, side, levels),
+        *_thin_gaps(uv, islands, side, levels, sheet),
         *_hard_edges(mesh, uv),
         *_density(islands, side),
         *_mirrored(islands),
@@ -123,21 +130,42 @@ def _count(places: NDArray[np.float64], first: Ids, again: Ids, hit: NDArray[np.
                     first[r, c] = t
 
 
-def _outside(uv: Float) -> list[UvFact]:
-    out = np.asarray(((uv < -_ON_THE_BORDER) | (uv > 1 + _ON_THE_BORDER)).any((1, 2)))
+def _outside(uv: Float, sheet: Sheet | None) -> list[UvFact]:
+    low = np.array([sheet.left, sheet.top] if sheet else [0, 0]) - _ON_THE_BORDER
+    high = low + 2 * _ON_THE_BORDER + ([sheet.columns, sheet.rows] if sheet else [1, 1])
+    out = np.asarray(((uv < low) | (uv > high)).any((1, 2)))
     if not out.any():
         return []
+    if sheet is None and len(numbers := _in_tiles(uv)) > 1:
+        told = ", ".join(map(str, numbers[:8])) + (" …" if len(numbers) > 8 else "")
+        return [
+            UvFact(
+                "outside", "info",
+                f"the UVs lie in {len(numbers)} tiles: a set with these tiles covers all of them, "
+                "another one only the first",
+                f"tiles {told}", out,
+            )
+        ]  # fmt: skip
     middle = np.floor(uv[out].mean(1)).astype(int)
     tiles = sorted({(int(u), int(v)) for u, v in middle if (u, v) != (0, 0)})
     told = ", ".join(f"{u}, {v}" for u, v in tiles[:6]) + (" …" if len(tiles) > 6 else "")
     return [
         UvFact(
             "outside", "warning",
-            f"{int(out.sum()):,} of {len(uv):,} triangles lie outside the tile from 0 to 1",
+            f"{int(out.sum()):,} of {len(uv):,} triangles lie outside "
+            + ("the set's tiles" if sheet else "the tile from 0 to 1"),
             f"u {uv[..., 0].min():.3f} to {uv[..., 0].max():.3f}, v {uv[..., 1].min():.3f} to "
             f"{uv[..., 1].max():.3f}" + (f"; tiles {told}" if tiles else ""), out,
         )
     ]  # fmt: skip
+
+
+def _in_tiles(uv: Float) -> list[int]:
+    """The tiles by number, where every triangle lies in one from 1001 on; none otherwise."""
+    tile = np.floor(uv.mean(1, keepdims=True))
+    within = (uv >= tile - _ON_THE_BORDER) & (uv <= tile + 1 + _ON_THE_BORDER)
+    numbered = (tile[..., 0] >= 0) & (tile[..., 0] < TILES_ACROSS) & (tile[..., 1] <= 0)
+    return tiles_of(uv) if within.all() and numbered.all() else []
 
 
 def _degenerate(mesh: Mesh, uv: Float) -> list[UvFact]:
@@ -156,10 +184,14 @@ def _degenerate(mesh: Mesh, uv: Float) -> list[UvFact]:
     ]  # fmt: skip
 
 
-def _thin_gaps(uv: Float, islands: Islands, side: int, mips: int) -> list[UvFact]:
+def _thin_gaps(
+    uv: Float, islands: Islands, side: int, mips: int, sheet: Sheet | None
+) -> list[UvFact]:
     if len(islands.counts) < 2 or not mips:
         return []
-    gap, between = least_gap(uv, islands, side)
+    places = [place_of_tile(number) for number in sheet.numbers] if sheet else [(0, 0)]
+    gaps = [least_gap(uv - np.array(place, np.float32), islands, side) for place in places]
+    gap, between = min(gaps, key=lambda one: side * 4 if one[0] is None else one[0])
     need = 2**mips
     if gap is None or gap >= need:
         return []

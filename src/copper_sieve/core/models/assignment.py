@@ -12,6 +12,7 @@ from pydantic import Field
 
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.image.sheet import LAST_TILE
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.relief import Relief
@@ -27,6 +28,7 @@ Channels = dict[str, MapKind | None]
 class Assignment(Model):
     """The place of one file. "none" leaves it out; `channels` counts for packed ones only.
 
+    tile : of a set with tiles, which it is of; None: it is no tile
     two_channels : of a normal map, whose z is built again
     relief : degrees of mean tilt that a set made of it has; None: as usual
     """
@@ -37,12 +39,14 @@ class Assignment(Model):
     normal_y: NormalY | None = None
     two_channels: bool = False
     relief: Relief | None = None
+    tile: int | None = None
 
 
 class AssignmentChange(Model):
     """What the user said otherwise; what is None stays as it was.
 
     channels : only those that are said; one that is said to hold None is not used
+    tile : 0 says that it is none
     """
 
     set_name: str | None = Field(default=None, min_length=1, max_length=100)
@@ -50,6 +54,7 @@ class AssignmentChange(Model):
     channels: Channels | None = None
     normal_y: NormalY | None = None
     relief: Relief | None = None
+    tile: int | None = Field(default=None, ge=0, le=LAST_TILE)
 
     def over(self, earlier: AssignmentChange) -> AssignmentChange:
         """This change upon an earlier one."""
@@ -60,7 +65,7 @@ def _said(change: AssignmentChange, channels: Channels) -> dict[str, object]:
     """The fields that a change speaks of, its channels among the others that there are."""
     update: dict[str, object] = {
         name: getattr(change, name)
-        for name in ("set_name", "map", "normal_y", "relief")
+        for name in ("set_name", "map", "normal_y", "relief", "tile")
         if getattr(change, name) is not None
     }
     if change.channels is not None:
@@ -68,10 +73,14 @@ def _said(change: AssignmentChange, channels: Channels) -> dict[str, object]:
     return update
 
 
-def guessed(found: Recognition, name_of_folder: str = "") -> Assignment:
-    """The place that a recognition gives; a file named only by its map is of its folder's set."""
+def guessed(found: Recognition, name_of_folder: str = "", *, tile: int | None = None) -> Assignment:
+    """The place that a recognition gives; a file named only by its map is of its folder's set.
+
+    tile : the tile that it is, beside others; else a number of its name is its set's
+    """
     return Assignment(
-        set_name=_set_of(found, name_of_folder),
+        set_name=set_of(found, name_of_folder, with_number=tile is None),
+        tile=tile,
         map="packed" if found.channels else found.kind or "none",
         channels={one.name: one.kind for one in found.channels},
         two_channels=found.two_channels,
@@ -79,16 +88,22 @@ def guessed(found: Recognition, name_of_folder: str = "") -> Assignment:
     )
 
 
-def guessed_by_name(read: NameReading, name_of_folder: str = "") -> Assignment:
+def guessed_by_name(
+    read: NameReading, name_of_folder: str = "", *, tile: int | None = None
+) -> Assignment:
     """The same by a name alone, while nobody has looked at the picture."""
     kind = read.kind or ("packed" if read.packed is not None else "none")
-    return Assignment(set_name=_set_of(read, name_of_folder), map=kind)
+    name = set_of(read, name_of_folder, with_number=tile is None)
+    return Assignment(set_name=name, map=kind, tile=tile)
 
 
-def _set_of(found: Recognition | NameReading, name_of_folder: str) -> str:
+def set_of(
+    found: Recognition | NameReading, name_of_folder: str, *, with_number: bool = True
+) -> str:
+    """The name of a file's set, by itself."""
     alone = found.mark and found.stem.lower() == found.mark
     stem = name_of_folder if alone and name_of_folder else found.stem
-    return slug(f"{stem}_{found.tile}" if found.tile else stem)
+    return slug(f"{stem}_{found.tile}" if found.tile and with_number else stem)
 
 
 _SURE = 0.9  # of a name: no other file makes another thing of it
@@ -155,6 +170,10 @@ def with_change(assignment: Assignment, change: AssignmentChange) -> Assignment:
     update = _said(change, assignment.channels)
     if "set_name" in update:
         update["set_name"] = slug(str(update["set_name"]))
+    if change.tile == 0:
+        update["tile"] = None
+        if assignment.tile:  # by itself again, as its name says
+            update.setdefault("set_name", f"{assignment.set_name}_{assignment.tile}")
     return assignment.model_copy(update=update)
 
 

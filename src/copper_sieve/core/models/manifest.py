@@ -50,6 +50,10 @@ class FileEntry(Model):
     compression: str | None = Field(default=None, description="where its format has a choice")
     quality: int | None = Field(default=None, description="where one was chosen")
     tiles: bool = False
+    tile: int | None = Field(
+        default=None, description="of a set with tiles (UDIM), which it is of",
+        exclude_if=lambda tile: tile is None,
+    )  # fmt: skip
     mips_digests: tuple[str, ...] = Field(
         default=(),
         description="of the codes of each smaller level, all channels, the largest first",

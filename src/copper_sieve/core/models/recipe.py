@@ -55,7 +55,7 @@ class Recipe(Model):
 
     def sources(self) -> set[str]:
         """SHA-256 of the pictures that the recipe mixes in."""
-        return {one.source for d in self.maps.values() for one in imported_in(d)}
+        return {file for d in self.maps.values() for one in imported_in(d) for file in one.files}
 
 
 @dataclass(frozen=True, slots=True)

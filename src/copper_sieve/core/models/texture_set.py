@@ -6,22 +6,24 @@ import math
 from collections.abc import Mapping
 from typing import Annotated, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.encoding import Curve
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.meaning import can_be_read_as
 from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.image.wrap import WrapSpec, as_wrap
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.origin import Origin
-from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.preparation import FrameSpec, Preparation
 from copper_sieve.core.models.relief import RELIEF, STEEPEST_RELIEF
 from copper_sieve.core.operations import Operation, Surface, default_operation, get_operation
 
 LONGEST_NAME = 100
+_Sha256 = Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
 NAME_RULE = rf"^[A-Za-z0-9][A-Za-z0-9_.\-]{{0,{LONGEST_NAME - 1}}}$"
 
 
@@ -33,7 +35,10 @@ class SurfaceSpec(Model):
     """
 
     tile_size: float = Field(
-        default=1.0, gt=0, le=1000, description="metres across the guide as it came in"
+        default=1.0,
+        gt=0,
+        le=1000,
+        description="metres across the guide as it came in, or one of its tiles",
     )
     depth: float | None = Field(
         default=None, ge=0, le=100,
@@ -55,10 +60,19 @@ class SurfaceSpec(Model):
 
 
 class Imported(Model):
-    """A map that came in: a file or some of its channels, by the SHA-256 of the file."""
+    """A map that came in: a file or some of its channels, by the SHA-256 of the file.
+
+    Of a set with tiles it may be a file for each; then `source` is the first one's.
+    """
 
     how: Literal["imported"] = "imported"
-    source: str = Field(pattern="^[0-9a-f]{64}$")
+    source: _Sha256
+    tiles: dict[int, _Sha256] = Field(
+        default_factory=dict,
+        description="the file of each tile by its number (1001 is the first, ones go right, tens "
+        "up); empty: one file, which every tile of the set has",
+        exclude_if=lambda tiles: not tiles,  # keys of contents are older than it
+    )  # fmt: skip
     channels: str = Field(
         default="RGB",
         pattern="^[RGBA]{1,3}$",
@@ -79,6 +93,22 @@ class Imported(Model):
         if len(set(channels)) != len(channels):
             raise ValueError("name each channel once")
         return channels
+
+    @model_validator(mode="after")
+    def _first_tile(self) -> Imported:
+        if self.tiles and self.source != self.tiles[min(self.tiles)]:
+            raise ValueError("the source of a map with tiles is that of its first tile")
+        return self
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """SHA-256 of every file."""
+        return tuple(self.tiles.values()) or (self.source,)
+
+    def on_tiles(self, tiles: Mapping[int, str]) -> Imported:
+        """The same map of these files by their tiles."""
+        ordered = dict(sorted(tiles.items()))
+        return self.model_copy(update={"tiles": ordered, "source": next(iter(ordered.values()))})
 
 
 class FromMap(Model):
@@ -172,7 +202,23 @@ class SetDefinition(Model):
                     raise ParameterError(f"a constant {kind} takes {wanted} number(s)")
             else:
                 _check_channels(kind, definition)
+        self._check_tiles()
         return self
+
+    @property
+    def sheet(self) -> Sheet | None:
+        """The sheet on which its tiles lie; None for a set without. Raises ParameterError."""
+        pictures = [one for way in self.maps.values() for one in imported_in(way)]
+        numbers = {number for one in pictures for number in one.tiles}
+        return Sheet.of(numbers) if numbers else None
+
+    def _check_tiles(self) -> None:
+        prepare = self.prepare
+        if self.sheet and (prepare.frame != FrameSpec() or prepare.seams or prepare.size):
+            raise ParameterError(
+                f"{self.name} has tiles, which meet each other and a model's UVs: they are not "
+                "cropped, turned, resized or made to repeat; take those steps back"
+            )
 
     def _check_parts(self, definition: Derived) -> None:
         for name, filling in definition.slots.items():
@@ -185,7 +231,7 @@ class SetDefinition(Model):
     def sources(self) -> set[str]:
         """SHA-256 of every file the set is made from, or was and may be again; models too."""
         shelved = [d for ways in self.shelf.values() for d in ways]
-        own = {one.source for d in (*self.maps.values(), *shelved) for one in imported_in(d)}
+        own = {f for d in (*self.maps.values(), *shelved) for p in imported_in(d) for f in p.files}
         return own.union(self.tied(), *(part.texture_set.sources() for part in self.parts.values()))
 
     def tied(self) -> set[str]:

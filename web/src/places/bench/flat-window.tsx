@@ -4,6 +4,7 @@ import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import type { KindRead, SurfaceSpec } from "@/api/client";
 import { useCommands } from "@/parts/commands";
 import { following } from "@/parts/options";
+import { type Sheet, tileAt } from "@/parts/sheet";
 import { Wipe } from "@/parts/wipe";
 import {
   type Channel,
@@ -19,6 +20,7 @@ import { IslandLayer, type IslandsOfSet, IslandTools } from "./islands/island-la
 import { useIslandView } from "./islands/use-island-view";
 import { meaningOf, type Texel } from "./readout";
 import type { Shown } from "./shown";
+import { TileLines } from "./tile-lines";
 import { colorAt } from "./use-pick";
 import { useView, type View } from "./use-view";
 import { type Waiting, waitingInWords } from "./use-waiting";
@@ -47,6 +49,8 @@ interface Props {
   others: Other[];
   /** Of the model that the set is made for. */
   islands: IslandsOfSet | null;
+  /** How the tiles of the set lie on the picture. */
+  sheet: Sheet | null;
   kind: KindRead;
   surface: SurfaceSpec;
   settled: boolean;
@@ -153,6 +157,9 @@ export function FlatWindow(props: Props) {
           over.point(null);
         }}
       />
+      {props.sheet && repeat === 1 && (
+        <TileLines {...{ sheet: props.sheet, view, width, height }} />
+      )}
       {islands && over.shows !== "off" && (
         <IslandLayer {...{ islands, view, width, height }} shows={over.shows} />
       )}
@@ -306,13 +313,28 @@ function useFlatCommands({ setLayout, setZoom, setChannel, setCounted }: FlatCom
   ]);
 }
 
+interface At {
+  column: number;
+  row: number;
+  width: number;
+  height: number;
+}
+
+/** Texels from the left and the top; of a set with tiles those of the tile, after its number. */
+function placeInWords(sheet: Sheet | null, { column, row, width, height }: At): string {
+  if (!sheet) return `${column}, ${row}`;
+  const { number, u, v } = tileAt(sheet, column / width, row / height);
+  const [x, y] = [(u * width) / sheet.columns, (v * height) / sheet.rows];
+  return `${number}: ${Math.round(x)}, ${Math.round(y)}`;
+}
+
 /** What is under the pointer, in words: where, its codes, and what they mean; null beside it. */
 function readAt(
   pointer: { x: number; y: number },
   view: View,
   { width, height, repeat }: { width: number; height: number; repeat: number },
   shown: Shown,
-  { pick, kind, surface }: Props,
+  { pick, kind, surface, sheet }: Props,
 ): string | null {
   const column = Math.floor((pointer.x - view.left) / view.scale);
   const row = Math.floor((pointer.y - view.top) / view.scale);
@@ -324,5 +346,6 @@ function readAt(
   const texel: Texel = [r, g, b];
   const said = kind.meaning === "data" && !pick ? r : texel.join(" ");
   const meant = pick ? "" : meaningOf(kind, texel, surface.depth ?? 0);
-  return `${column % width}, ${row % height}   ${said}   ${meant}`;
+  const where = placeInWords(sheet, { column: column % width, row: row % height, width, height });
+  return `${where}   ${said}   ${meant}`;
 }

@@ -8,6 +8,8 @@ import { Button, buttonClass } from "@/parts/button";
 import { metres } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
 import { SavingState } from "@/parts/saving-state";
+import type { Sheet } from "@/parts/sheet";
+import { TileGrid } from "@/parts/tile-grid";
 import { ChecklistButton } from "@/places/checklist/checklist-button";
 import { bordersInWords } from "./borders";
 import type { DraftState } from "./use-draft";
@@ -16,6 +18,7 @@ interface Props {
   set: SetRead;
   /** Texels of the set as it is prepared now. */
   size: { width: number; height: number };
+  sheet: Sheet | null;
   surface: SurfaceSpec;
   error: string | null;
   state: DraftState;
@@ -34,6 +37,7 @@ interface Props {
 export function Header({
   set,
   size,
+  sheet,
   surface,
   error,
   state,
@@ -52,10 +56,13 @@ export function Header({
     <div className="flex h-bar shrink-0 items-center gap-3">
       <h1 className="truncate text-title font-semibold">{set.name}</h1>
       <span className={`text-second whitespace-nowrap figures ${troubled ? "hidden" : ""}`}>
-        {size.width} × {size.height}
+        {sheet
+          ? `${sheet.numbers.length} tiles of ${Math.round(size.width / sheet.columns)} × ${Math.round(size.height / sheet.rows)}`
+          : `${size.width} × ${size.height}`}
         {!model &&
           ` · ${metres(surface.tile_size)} · ${Math.round(size.width / surface.tile_size)} px/m`}
       </span>
+      {sheet && !troubled && <TileGrid numbers={sheet.numbers} />}
       {model && !troubled && (
         <Link
           to={`/${project}/models`}
@@ -65,7 +72,7 @@ export function Header({
           <Box className="size-4" aria-hidden="true" /> {model}
         </Link>
       )}
-      {!troubled && !model && <Badge tone="calm">{bordersInWords(surface.wrap)}</Badge>}
+      {!troubled && !model && !sheet && <Badge tone="calm">{bordersInWords(surface.wrap)}</Badge>}
       {set.blended_of.below && !troubled && (
         <span title={`${set.blended_of.above} over ${set.blended_of.below}`}>
           <Badge tone="calm">blended</Badge>

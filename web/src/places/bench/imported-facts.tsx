@@ -1,5 +1,6 @@
 // A map that came in: its file, and how its codes are read.
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import type { Imported, KindRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Choice } from "@/parts/choice";
@@ -57,7 +58,10 @@ function inWords(channels: string): string {
 }
 
 export function ImportedFacts({ kind, definition, state }: Props) {
-  const { data: facts } = useQuery(queries.source(definition.source));
+  const tiles = Object.entries(definition.tiles ?? {});
+  const [tile, setTile] = useState(tiles[0]?.[0] ?? "");
+  const source = definition.tiles?.[tile] ?? definition.source;
+  const { data: facts } = useQuery(queries.source(source));
   if (!facts) return null;
   const said =
     facts.encoding_source === "assumed" ? "assumed: the file does not say" : facts.encoding_source;
@@ -67,7 +71,17 @@ export function ImportedFacts({ kind, definition, state }: Props) {
   const asks = kind.meaning !== "data" || facts.channels.length > 1;
   return (
     <>
-      <Column title="File">
+      <Column title={tiles.length > 0 ? `${tiles.length} files, one for each tile` : "File"}>
+        {tiles.length > 0 && (
+          <div className="mb-1.5">
+            <Segmented
+              label="Tile whose file is told"
+              value={tile}
+              options={tiles.map(([number]) => ({ value: number, label: number }))}
+              onChange={setTile}
+            />
+          </div>
+        )}
         <p className="truncate font-medium" title={facts.file_name}>
           {facts.file_name}
         </p>
@@ -77,7 +91,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
         </p>
         <a
           className="mt-1.5 inline-block text-copper underline underline-offset-2"
-          href={`/api/sources/${definition.source}/original`}
+          href={`/api/sources/${source}/original`}
         >
           Fetch the original, untouched
         </a>

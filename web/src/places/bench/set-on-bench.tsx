@@ -37,6 +37,7 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
       <Header
         set={set}
         size={facts}
+        sheet={bench.sheet}
         surface={bench.surface}
         error={preview.error}
         state={state}
@@ -133,6 +134,7 @@ function Flat({ bench, kind, tiling }: ChosenProps & { tiling: number }) {
         tiling={tiling}
         others={others}
         islands={bench.islands}
+        sheet={bench.sheet}
         kind={kind}
         surface={bench.surface}
         settled={settled}

@@ -31,8 +31,7 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
       state.commit(change(value));
     },
   });
-  const { ruler, seams, frame } = state.draft.prepare;
-  const cut = !seams && !keepsBorders(frame);
+  const { ruler } = state.draft.prepare;
   const given = hasNormals(state.draft.maps, world);
   const measured = surface.depth === null || surface.depth === undefined;
   const depth = surface.depth ?? facts.surface.depth ?? 0;
@@ -87,6 +86,24 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
           {...dial((value) => withWidth(value, facts))}
         />
       )}
+      {facts.sheet ? (
+        <Labelled label="Borders" hint="Every operation goes on across them">
+          <span className="text-second">tiles meet each other</span>
+        </Labelled>
+      ) : (
+        <BordersField state={state} tiling={tiling} />
+      )}
+    </>
+  );
+}
+
+/** Which borders meet, and what was measured of them. */
+function BordersField({ state, tiling }: Pick<Props, "state" | "tiling">) {
+  const { surface } = state.draft;
+  const { seams, frame } = state.draft.prepare;
+  const cut = !seams && !keepsBorders(frame);
+  return (
+    <>
       <Labelled
         label="Borders"
         hint={

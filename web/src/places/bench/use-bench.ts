@@ -6,6 +6,7 @@ import { useProject } from "@/app";
 import type { ModelOnStage } from "@/lit/stage";
 import { useLatest } from "@/parts/latest";
 import { remember } from "@/parts/remembered";
+import { type Sheet, sheetFrom } from "@/parts/sheet";
 import { withColor } from "./colors-field";
 import type { IslandsOfSet } from "./islands/island-layer";
 import { type Place, placeAt } from "./islands/place-at";
@@ -57,7 +58,8 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
   const operation = vocabulary.operations.find(
     (one) => definition?.how === "derived" && one.name === definition.operation,
   );
-  const standing = useStanding(project, set.id, state.draft.model);
+  const sheet = useMemo(() => sheetFrom(preview.facts.sheet), [preview.facts.sheet]);
+  const standing = useStanding(project, set.id, state.draft.model, sheet);
   const [parameter, setParameter] = useState<string | null>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another map ends picking
   useEffect(() => setParameter(null), [chosen, operation?.name]);
@@ -88,6 +90,7 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
   return {
     ...{ set, vocabulary, project, state, preview, kinds, kind, definition, operation, prepares },
     ...standing,
+    sheet,
     surface: useSurface(state.draft, preview.facts),
     isRead: readsPhoto(state.draft),
     deliver: `/${project}/deliveries?sets=${set.id}`,
@@ -100,8 +103,8 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
 }
 
 /** What the lit window stands the maps on, and what lies over the flat one; null without a model. */
-function useStanding(project: string, setId: number, tie: ModelTie | null) {
-  const { found } = useModel(project, setId, tie);
+function useStanding(project: string, setId: number, tie: ModelTie | null, sheet: Sheet | null) {
+  const { found } = useModel(project, setId, tie, sheet);
   const [mark, setMark] = useState<Place | null>(null);
   const onModel = useMemo<ModelOnStage | null>(
     () =>
@@ -118,10 +121,10 @@ function useStanding(project: string, setId: number, tie: ModelTie | null) {
     const { mesh, model, tie } = found;
     const material = tie.material ?? null;
     return {
-      ...{ mesh, material, modelId: model.id, uvSet: tie.uv_set },
+      ...{ mesh, material, sheet, modelId: model.id, uvSet: tie.uv_set },
       onPoint: (point) => setMark(point && placeAt(mesh, material, point.u, point.v)),
     };
-  }, [found]);
+  }, [found, sheet]);
   const name = found && (found.tie.material ?? "all of it");
   return { onModel, islands, madeFor: found && `${found.model.name} · ${name}` };
 }

@@ -4,12 +4,15 @@ import { useMemo } from "react";
 import type { ModelRead, ModelTie } from "@/api/client";
 import { queries } from "@/api/queries";
 import type { MeshData } from "@/lit/drawing/messages";
+import type { Sheet } from "@/parts/sheet";
+import { onSheet } from "./islands/on-sheet";
 import type { Pictures } from "./shown";
 import { wornPictures } from "./worn";
 
 export interface ModelOfSet {
   model: ModelRead;
   tie: ModelTie;
+  /** Its UVs over the whole sheet where a set has tiles. */
   mesh: MeshData;
   /** Pictures of the sets that the model's other materials have, by material. */
   others: Record<string, Pictures>;
@@ -22,6 +25,7 @@ export function useModel(
   project: string,
   setId: number,
   tie: ModelTie | null,
+  sheet: Sheet | null,
 ): { found: ModelOfSet | null; error: string | null } {
   const { data: models } = useQuery({ ...queries.models(project), enabled: tie !== null });
   const model = tie ? models?.find((one) => one.sha256 === tie.source) : undefined;
@@ -44,14 +48,23 @@ export function useModel(
   // biome-ignore lint/correctness/useExhaustiveDependencies: the same until another one is there
   const byMaterial = useMemo(() => {
     const found = worn.flatMap(({ material }, n) => {
-      const pictures = others[n];
-      return pictures ? [[material, pictures] as const] : [];
+      const one = others[n];
+      return one ? [[material, one.pictures] as const] : [];
     });
     return found.length > 0 ? Object.fromEntries(found) : nothing;
   }, [key, worn]);
+  const numbers = sheet?.numbers.join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the same until the tiles change
+  const laid = useMemo(() => {
+    if (!mesh || !tie) return mesh;
+    return worn.reduce(
+      (now, { material }, n) => onSheet(now, material, others[n]?.sheet ?? null),
+      onSheet(mesh, tie.material ?? null, sheet),
+    );
+  }, [mesh, tie?.material, numbers, key, worn]);
   const found = useMemo(
-    () => (model && tie && mesh ? { model, tie, mesh, others: byMaterial } : null),
-    [model, tie, mesh, byMaterial],
+    () => (model && tie && laid ? { model, tie, mesh: laid, others: byMaterial } : null),
+    [model, tie, laid, byMaterial],
   );
   return { found, error: error ? error.message : null };
 }

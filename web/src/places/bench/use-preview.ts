@@ -119,6 +119,7 @@ export function usePreview({
     surface: set.prepared_surface,
     width_share: set.prepared_surface.tile_size / set.surface.tile_size,
     guide: null,
+    sheet: set.sheet,
   }));
   const [pictures, setPictures] = useState<Pictures>({});
   const [lit, setLit] = useState<Pictures>({});

@@ -1,7 +1,14 @@
 // Pictures of other sets, as a model's other materials wear them: small, and as they are kept.
 import { queryOptions } from "@tanstack/react-query";
 import { preview } from "@/api/client";
+import { type Sheet, sheetFrom } from "@/parts/sheet";
 import { type Pictures, ShownStore } from "./shown";
+
+/** What a material wears: pictures, and how tiles lie on them. */
+export interface Worn {
+  pictures: Pictures;
+  sheet: Sheet | null;
+}
 
 const SIDE = 512;
 const store = new ShownStore();
@@ -9,15 +16,17 @@ const store = new ShownStore();
 export const wornPictures = (setId: number) =>
   queryOptions({
     queryKey: ["worn", setId],
-    queryFn: async ({ signal }): Promise<Pictures> => {
+    queryFn: async ({ signal }): Promise<Worn> => {
       const window = `worn-${setId}-${crypto.randomUUID()}`;
-      const { maps } = await preview(setId, { longer_side: SIDE, window, sequence: 1 }, signal);
-      return Object.fromEntries(
+      const asked = { longer_side: SIDE, window, sequence: 1 };
+      const { maps, facts } = await preview(setId, asked, signal);
+      const pictures = Object.fromEntries(
         Object.entries(maps).flatMap(([kind, one]) => {
           const shown = store.take(one);
           return shown ? [[kind, shown]] : [];
         }),
       );
+      return { pictures, sheet: sheetFrom(facts.sheet) };
     },
     staleTime: 30_000,
     retry: 1,

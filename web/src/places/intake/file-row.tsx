@@ -8,6 +8,7 @@ import { Direction } from "./direction";
 import { Packed } from "./packed";
 import { Pick } from "./pick";
 import { Sureness } from "./sureness";
+import { TileOfFile } from "./tile-of-file";
 
 export interface Choices {
   maps: { value: string; label: string }[];
@@ -58,6 +59,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
           {row.name}
         </span>
         <Facts row={row} />
+        <TileOfFile row={row} onChange={onChange} />
       </td>
       {row.state === "refused" ? (
         <td colSpan={3} className="py-2 pl-3 text-wrong">

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { ArrivalRead, AssignmentChange } from "@/api/client";
 import { Segmented } from "@/parts/segmented";
+import { TileGrid } from "@/parts/tile-grid";
 import { type Choices, FileRow } from "./file-row";
 
 interface Props {
@@ -35,6 +36,7 @@ export function GroupOfSet(props: Props) {
   const all = rows.every((row) => chosen.has(row.id));
   const inside = [...new Set(rows.map((row) => row.inside).filter(Boolean))];
   const card = rows.find((row) => row.card)?.card;
+  const tiles = [...new Set(rows.flatMap((row) => row.tile ?? []))];
   return (
     <section aria-label={`Set ${name}`} className="rounded-md border border-rule bg-card">
       <header className="flex h-9 items-center gap-3 rounded-t-md bg-sheet px-4">
@@ -49,6 +51,12 @@ export function GroupOfSet(props: Props) {
         <span className="figures text-small text-second">
           {rows.length} {rows.length === 1 ? "file" : "files"}
         </span>
+        {tiles.length > 0 && (
+          <span className="flex items-center gap-2 text-small text-second">
+            <TileGrid numbers={tiles} />
+            {tiles.length} {tiles.length === 1 ? "tile" : "tiles"} of one surface
+          </span>
+        )}
         {known !== undefined && (
           <span className="text-small text-ochre">
             joins the set that is there:{" "}
@@ -94,7 +102,7 @@ export function GroupOfSet(props: Props) {
           <col className="w-10" />
         </colgroup>
         <tbody>
-          {rows.map((row) => (
+          {inOrder(rows, tiles.length > 0).map((row) => (
             <FileRow
               key={row.id}
               row={row}
@@ -109,6 +117,12 @@ export function GroupOfSet(props: Props) {
       </table>
     </section>
   );
+}
+
+/** As they came; those of a set with tiles by map and tile. */
+function inOrder(rows: ArrivalRead[], tiled: boolean): ArrivalRead[] {
+  if (!tiled) return rows;
+  return rows.toSorted((a, b) => a.map.localeCompare(b.map) || (a.tile ?? 0) - (b.tile ?? 0));
 }
 
 /** Its relief is made of a color: no normals and no height tell it. */

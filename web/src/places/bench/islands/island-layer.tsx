@@ -5,6 +5,7 @@ import type { UvRead } from "@/api/client";
 import { queries } from "@/api/queries";
 import type { MeshData } from "@/lit/drawing/messages";
 import { Segmented } from "@/parts/segmented";
+import type { Sheet } from "@/parts/sheet";
 import type { View } from "../use-view";
 import { groupsOf } from "./place-at";
 
@@ -25,6 +26,9 @@ export interface IslandsOfSet {
   modelId: number;
   material: string | null;
   uvSet: number;
+  /** How the tiles of the set lie; null without. */
+  sheet: Sheet | null;
+  /** Its UVs over the whole sheet. */
   mesh: MeshData;
   /** The hand is over this point of the map, rows down; null: over none. */
   onPoint: (point: { u: number; v: number } | null) => void;
@@ -74,13 +78,15 @@ export function IslandTools({
   );
 }
 
-function useDensity({ modelId, material, uvSet }: IslandsOfSet, shows: IslandView) {
+function useDensity({ modelId, material, uvSet, sheet }: IslandsOfSet, shows: IslandView) {
+  const tiles = sheet?.numbers.join() ?? "";
   const [picture, setPicture] = useState<HTMLImageElement | null>(null);
   useEffect(() => {
     setPicture(null);
     if (shows !== "density") return;
     const query = new URLSearchParams({ shows, uv_set: String(uvSet), side: "1024" });
     if (material !== null) query.set("material", material);
+    for (const tile of tiles.split(",").filter(Boolean)) query.append("tile", tile);
     const image = new Image();
     let gone = false;
     image.onload = () => !gone && setPicture(image);
@@ -88,7 +94,7 @@ function useDensity({ modelId, material, uvSet }: IslandsOfSet, shows: IslandVie
     return () => {
       gone = true;
     };
-  }, [modelId, material, uvSet, shows]);
+  }, [modelId, material, uvSet, tiles, shows]);
   return picture;
 }
 
@@ -98,18 +104,26 @@ type Figures = UvRead["islands"] | undefined;
 const LEAST = { across: 58, down: 18 };
 
 /** Texels a metre on each island, at 1024. */
-function label(context: CanvasRenderingContext2D, figures: Figures, across: number, down: number) {
+function label(
+  context: CanvasRenderingContext2D,
+  figures: Figures,
+  sheet: Sheet | null,
+  [wide, high]: [number, number],
+) {
+  const { left: first = 0, top: upper = 0, columns = 1, rows = 1 } = sheet ?? {};
+  const [across, down] = [wide / columns, high / rows];
   context.font = '500 12px "IBM Plex Mono", monospace';
   context.textAlign = "center";
   context.textBaseline = "middle";
   for (const { bounds, density } of figures ?? []) {
     const [left = 0, top = 0, right = 0, bottom = 0] = bounds;
     if ((right - left) * across < LEAST.across || (bottom - top) * down < LEAST.down) continue;
-    const [x, y] = [((left + right) / 2) * across, ((top + bottom) / 2) * down];
+    const x = ((left + right) / 2 - first) * across;
+    const y = ((top + bottom) / 2 - upper) * down;
     const text = `${Math.round(density).toLocaleString()}/m`;
-    const wide = context.measureText(text).width + 10;
+    const long = context.measureText(text).width + 10;
     context.fillStyle = "rgb(37 33 28 / 0.85)";
-    context.fillRect(x - wide / 2, y - 9, wide, 18);
+    context.fillRect(x - long / 2, y - 9, long, 18);
     context.fillStyle = "#f7f4ef";
     context.fillText(text, x, y);
   }
@@ -121,7 +135,7 @@ function useLayer(
   density: HTMLImageElement | null,
   figures: Figures,
 ) {
-  const { mesh, material } = islands;
+  const { mesh, material, sheet } = islands;
   const { left, top, scale } = view;
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
@@ -172,11 +186,12 @@ function useLayer(
       context.lineWidth = thick;
       context.stroke();
     }
-    if (shows === "density") label(context, figures, across, down);
+    if (shows === "density") label(context, figures, sheet, [across, down]);
   }, [
     canvas,
     mesh,
     material,
+    sheet,
     shows,
     density,
     figures,

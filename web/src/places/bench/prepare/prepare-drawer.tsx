@@ -5,6 +5,7 @@ import { Choice } from "@/parts/choice";
 import { DialField } from "@/parts/dial-field";
 import { metres, texels } from "@/parts/figures";
 import { NumberField } from "@/parts/number-field";
+import { TileGrid } from "@/parts/tile-grid";
 import { Column } from "../column";
 import { Labelled } from "../controls";
 import { Evening } from "../evening";
@@ -51,16 +52,38 @@ export function PrepareDrawer(props: Props) {
       aria-label="Prepare, controls"
       className="flex min-h-42 grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
-      <FrameColumn {...column} />
-      <MendColumn {...props} {...column} radius={radius} onRadius={onRadius} />
-      <SeamsColumn
-        prepare={column.prepare}
-        seams={seams}
-        onCommit={column.onCommit}
-        onChosen={props.onSeamsChosen}
-      />
+      {facts.sheet ? (
+        <TilesColumn numbers={facts.sheet.numbers} />
+      ) : (
+        <>
+          <FrameColumn {...column} />
+          <MendColumn {...props} {...column} radius={radius} onRadius={onRadius} />
+          <SeamsColumn
+            prepare={column.prepare}
+            seams={seams}
+            onCommit={column.onCommit}
+            onChosen={props.onSeamsChosen}
+          />
+        </>
+      )}
       <ScaleColumn {...column} state={state} />
     </section>
+  );
+}
+
+/** Instead of the steps that would part tiles from each other, or from a model's UVs. */
+function TilesColumn({ numbers }: { numbers: number[] }) {
+  return (
+    <Column title={`${numbers.length} tiles`}>
+      <div className="flex gap-4">
+        <TileGrid numbers={numbers} />
+        <p className="max-w-100 leading-snug text-second">
+          The tiles lie side by side as one surface, and every map is made across them, so that they
+          meet. They are not cropped, turned or made to repeat: their UVs would not fit any more.
+          Each map is delivered as a file for each tile, with its number in the name.
+        </p>
+      </div>
+    </Column>
   );
 }
 
@@ -178,34 +201,36 @@ function ScaleColumn({
   }
   return (
     <Column title="Size and scale">
-      <div className="grid h-control grid-cols-[84px_1fr_auto] items-center gap-2">
-        <span title="Texels of the longer side; every map is resized by its own rules">
-          Longer side
-        </span>
-        <Choice
-          label="Longer side"
-          value={String(size?.longer_side ?? 0)}
-          options={options}
-          onChange={(value) =>
-            onCommit(
-              preparing({
-                size: Number(value)
-                  ? { longer_side: Number(value), square: size?.square ?? false }
-                  : null,
-              }),
-            )
-          }
-        />
-        <Button
-          aria-pressed={size?.square ?? false}
-          disabled={!size}
-          title="Stretches the shorter side to the longer one"
-          look="toggle"
-          onClick={() => size && onCommit(preparing({ size: { ...size, square: !size.square } }))}
-        >
-          Square
-        </Button>
-      </div>
+      {!facts.sheet && (
+        <div className="grid h-control grid-cols-[84px_1fr_auto] items-center gap-2">
+          <span title="Texels of the longer side; every map is resized by its own rules">
+            Longer side
+          </span>
+          <Choice
+            label="Longer side"
+            value={String(size?.longer_side ?? 0)}
+            options={options}
+            onChange={(value) =>
+              onCommit(
+                preparing({
+                  size: Number(value)
+                    ? { longer_side: Number(value), square: size?.square ?? false }
+                    : null,
+                }),
+              )
+            }
+          />
+          <Button
+            aria-pressed={size?.square ?? false}
+            disabled={!size}
+            title="Stretches the shorter side to the longer one"
+            look="toggle"
+            onClick={() => size && onCommit(preparing({ size: { ...size, square: !size.square } }))}
+          >
+            Square
+          </Button>
+        </div>
+      )}
       {ruler ? (
         <Labelled label="Width" hint="Metres across, by the ruler">
           <span className="figures">{metres(width)}, by the ruler</span>
@@ -224,9 +249,11 @@ function ScaleColumn({
         />
       )}
       <div className="flex h-control items-center gap-2">
-        <ToolButton of="ruler" tool={tool} onTool={lay}>
-          Ruler
-        </ToolButton>
+        {!facts.sheet && (
+          <ToolButton of="ruler" tool={tool} onTool={lay}>
+            Ruler
+          </ToolButton>
+        )}
         {ruler ? (
           <>
             <NumberField
@@ -252,7 +279,9 @@ function ScaleColumn({
             </Button>
           </>
         ) : (
-          <span className="text-small text-second">the width from a known length</span>
+          !facts.sheet && (
+            <span className="text-small text-second">the width from a known length</span>
+          )
         )}
       </div>
       <output className="mt-1 block text-second figures" aria-label="What it comes to">

@@ -1,0 +1,99 @@
+"""Tiles of a surface on one sheet, by number: 1001 is the square of the UVs from 0 to 1, ones go to
+the right, tens go up (UDIM).
+
+A set with tiles is made on the sheet, as one picture, so that what is derived meets across tiles;
+only its files are cut from it again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.image.raster import Float
+
+FIRST_TILE = 1001
+LAST_TILE = 9999
+TILES_ACROSS = 10
+MOST_PLACES = 100  # of a sheet, those between its tiles as well
+
+Size = tuple[int, int]  # width and height
+
+
+def place_of_tile(number: int) -> tuple[int, int]:
+    """The unit square of a tile, u and v **down**: above the first one v is below 0.
+
+    Raises ParameterError for what is no number of a tile.
+    """
+    if not FIRST_TILE <= number <= LAST_TILE:
+        raise ParameterError(f"{number} is no tile: they go from {FIRST_TILE} to {LAST_TILE}")
+    return (number - FIRST_TILE) % TILES_ACROSS, -((number - FIRST_TILE) // TILES_ACROSS)
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """The smallest grid that holds some tiles.
+
+    numbers : of its tiles, ascending; places between them without a tile are empty
+    left, top : the unit square of its upper left place, v down
+    """
+
+    numbers: tuple[int, ...]
+    left: int
+    top: int
+    columns: int
+    rows: int
+
+    @classmethod
+    def of(cls, numbers: Iterable[int]) -> Sheet:
+        """Raises ParameterError for none, for what is no tile, and for tiles too far apart."""
+        found = tuple(sorted(set(numbers)))
+        if not found:
+            raise ParameterError("a sheet needs a tile")
+        places = [place_of_tile(one) for one in found]
+        left, top = min(u for u, _ in places), min(v for _, v in places)
+        columns = max(u for u, _ in places) - left + 1
+        rows = max(v for _, v in places) - top + 1
+        if columns * rows > MOST_PLACES:
+            raise ParameterError(
+                f"tiles {found[0]} to {found[-1]} are {columns} x {rows} places apart, more than "
+                f"{MOST_PLACES}: take those that lie together as a set of their own"
+            )
+        return cls(found, left, top, columns, rows)
+
+    def size(self, tile: Size) -> Size:
+        """Of the whole sheet, where each tile has that size."""
+        return tile[0] * self.columns, tile[1] * self.rows
+
+    def tile_size(self, sheet: Size) -> Size:
+        """Of a tile, where the whole sheet has that size."""
+        return max(1, round(sheet[0] / self.columns)), max(1, round(sheet[1] / self.rows))
+
+    def box(self, number: int, sheet: Size) -> tuple[slice, slice]:
+        """Rows and columns of a tile on a sheet of that size; none is left between two tiles."""
+        u, v = place_of_tile(number)
+        column, row = u - self.left, v - self.top
+        return _part(row, self.rows, sheet[1]), _part(column, self.columns, sheet[0])
+
+    def placed(self, uv: Float) -> Float:
+        """UVs, (…, 2), v down, over the sheet: its upper left corner is 0, its lower right 1."""
+        moved = uv - np.array([self.left, self.top], dtype=np.float32)
+        return np.asarray(moved / np.array([self.columns, self.rows], dtype=np.float32))
+
+    def laid(self, tiles: Mapping[int, Float], sheet: Size, neutral: Float) -> Float:
+        """Tiles, (H, W, C) each of the size of its box, side by side; (H, W, C) float32.
+
+        neutral : (C,), what empty places hold
+        """
+        out = np.empty((sheet[1], sheet[0], len(neutral)), dtype=np.float32)
+        out[:] = neutral
+        for number, pixels in tiles.items():
+            out[self.box(number, sheet)] = pixels
+        return out
+
+
+def _part(n: int, count: int, length: int) -> slice:
+    return slice(round(n * length / count), round((n + 1) * length / count))

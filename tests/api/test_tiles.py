@@ -1,0 +1,70 @@
+"""Tiles over the API: several files become one set, and more join it later."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.api.test_intake import Intake, png
+from tests.conftest import photo_codes
+
+
+@pytest.fixture
+def intake(client: TestClient, project: str) -> Intake:
+    return Intake(client, project)
+
+
+def _send(intake: Intake, folder: Path, *names: str) -> dict[str, dict]:
+    for n, name in enumerate(names):
+        codes = photo_codes((48, 48), 200 + n + sum(map(ord, name)))
+        intake.send(png(folder, "one.png", codes), name)
+    rows = {row["name"]: row for row in intake.rows()}
+    return {name: rows[name] for name in names}
+
+
+def test_tiles_become_one_set_and_more_join_it(
+    intake: Intake, client: TestClient, project: str, tmp_path: Path
+) -> None:
+    first = _send(intake, tmp_path, "hull_BaseColor.1001.png", "hull_BaseColor.1002.png")
+    assert {row["set_name"] for row in first.values()} == {"hull"}
+    assert [row["tile"] for row in first.values()] == [1001, 1002]
+    assert all(row["problem"] is None for row in first.values())
+    ids = [row["id"] for row in first.values()]
+    made = client.post("/api/arrivals/acceptances", json={"ids": ids}).json()["sets"]["hull"]
+    seen = client.get(f"/api/sets/{made}").json()
+    assert (seen["width"], seen["height"]) == (96, 48)
+    assert seen["sheet"]["numbers"] == [1001, 1002]
+    more = _send(intake, tmp_path, "hull_BaseColor.1012.png")
+    answer = client.post(
+        "/api/arrivals/acceptances", json={"ids": [row["id"] for row in more.values()]}
+    )
+    assert answer.status_code == 200, answer.text
+    seen = client.get(f"/api/sets/{made}").json()
+    assert seen["sheet"] == {
+        "numbers": [1001, 1002, 1012], "left": 0, "top": -1, "columns": 2, "rows": 2,
+    }  # fmt: skip
+    body = {"set_ids": [made], "target_ids": ["separate-png"]}
+    planned = client.post(f"/api/projects/{project}/dry-runs", json=body)
+    assert planned.status_code == 200, planned.text
+    names = {one["name"] for part in planned.json() for one in part["files"]}
+    assert {"hull_base_color.1001.png", "hull_base_color.1012.png"} <= names
+    # What tiles do not have: steps that would part them.
+    update = {
+        "version": seen["version"], "surface": seen["surface"],
+        "maps": {one["kind"]: one["definition"] for one in seen["maps"]},
+        "prepare": {"frame": {"crop": [0, 0, 0.5, 0.5]}},
+    }  # fmt: skip
+    refused = client.put(f"/api/sets/{made}", json=update)
+    assert refused.status_code == 422 and "hull has tiles" in refused.text
+
+
+def test_what_does_not_belong_together_is_told(intake: Intake, tmp_path: Path) -> None:
+    rows = _send(intake, tmp_path, "keel_BaseColor.1001.png", "keel_BaseColor.1002.png",
+                 "keel_BaseColor.png")  # fmt: skip
+    assert "is a tile of the same map, and this is none" in rows["keel_BaseColor.png"]["problem"]
+    photos = _send(intake, tmp_path, "DSC_1003.png", "DSC_1004.png")
+    assert [row["tile"] for row in photos.values()] == [None, None]
+    assert {row["set_name"] for row in photos.values()} == {"DSC_1003", "DSC_1004"}
+    assert [row["number"] for row in photos.values()] == [1003, 1004]

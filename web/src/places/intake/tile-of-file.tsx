@@ -1,0 +1,50 @@
+// Which tile of its set a file is: as its name says beside the others, to be changed or taken back.
+import type { ArrivalRead, AssignmentChange } from "@/api/client";
+import { Button } from "@/parts/button";
+import { NumberField } from "@/parts/number-field";
+
+interface Props {
+  row: ArrivalRead;
+  onChange: (change: AssignmentChange) => void;
+}
+
+export function TileOfFile({ row, onChange }: Props) {
+  const { tile, number } = row;
+  if (tile === null) {
+    if (number === null) return null;
+    return (
+      <Button
+        look="link"
+        className="text-small text-copper"
+        title="Tiles by number lie side by side in one set: 1001 is the first, tens go up"
+        onClick={() => onChange({ tile: number })}
+      >
+        take as tile {number}
+      </Button>
+    );
+  }
+  return (
+    <span className="flex items-center gap-2 text-small">
+      tile
+      <span className="w-16">
+        <NumberField
+          label={`Tile of ${row.name}`}
+          value={tile}
+          low={1001}
+          high={9999}
+          places={0}
+          step={1}
+          onCommit={(next) => onChange({ tile: next })}
+        />
+      </span>
+      <Button
+        look="link"
+        className="text-copper"
+        title="Its number says nothing: it is a set of its own"
+        onClick={() => onChange({ tile: 0 })}
+      >
+        no tile
+      </Button>
+    </span>
+  );
+}
