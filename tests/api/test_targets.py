@@ -13,6 +13,8 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
+from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.services import delivering
 from copper_sieve.services.context import Context
@@ -276,3 +278,34 @@ def test_a_proof_can_be_lit_from_the_files(client: TestClient, wall: dict, targe
     for kind in needed:
         before, after = (_picture(lit[side][kind]).astype(int) for side in ("before", "after"))
         assert np.abs(before - after).max() <= 2, kind
+
+
+def test_a_proof_is_judged_under_a_surrounding_of_the_project(
+    client: TestClient, wall: dict, project: str, tmp_path: Path
+) -> None:
+    """What a target changes is told under its light: in the dark there is nothing to tell."""
+    preset = copy_of(client, "separate-png", "rough", dielectric_f0=0.04)
+    body = {"preset": preset, "set_id": wall["id"]}
+
+    def proof(**more: object) -> dict:
+        answer = client.post("/api/target-trials", json={**body, **more})
+        assert answer.status_code == 200, answer.text
+        found: dict = answer.json()["proof"]
+        return found
+
+    lamps = proof()
+    light = np.zeros((64, 128, 3), np.float32) + np.float32((0.2, 0.5, 1.0))
+    path = tmp_path / "blue.hdr"
+    write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
+    made = client.post(
+        f"/api/projects/{project}/surroundings", params={"name": "blue.hdr", "kind": "panorama"},
+        content=path.read_bytes(),
+    ).json()  # fmt: skip
+    blue = proof(surrounding=made["id"])
+    assert blue["before"] != lamps["before"]
+    shown = np.asarray(Image.open(io.BytesIO(base64.b64decode(blue["before"].split(",")[1]))))
+    red, _, most = shown.reshape(-1, shown.shape[-1])[:, :3].astype(float).mean(0)
+    assert most > 1.3 * red
+    assert blue["mean"] < 1
+    answer = client.post("/api/target-trials", json={**body, "surrounding": 999_999})
+    assert answer.status_code == 404

@@ -12,7 +12,7 @@ from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.shading import Material, shade
+from copper_sieve.core.lighting.shading import Material, shade
 from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.core.targets.target_preset import TargetPreset

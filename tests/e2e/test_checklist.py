@@ -53,6 +53,7 @@ def test_a_wrong_green_is_found_seen_mended_and_undone(
 
     page.goto(f"{served.address}/{own}/tray")
     page.get_by_role("textbox", name=re.compile("Find")).fill("check:green_turned")
+    expect(page.get_by_role("checkbox", name=re.compile("^Choose tatami"))).to_have_count(0)
     expect(page.get_by_role("checkbox", name=re.compile("^Choose hammered"))).to_have_count(2)
     page.keyboard.press("Tab")
     page.keyboard.press("Control+a")

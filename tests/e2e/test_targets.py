@@ -25,13 +25,15 @@ def _packed(page: Page, served: Served, n: int) -> dict[str, str]:
     return {letter: slot["map"] or str(slot["constant"]) for letter, slot in channels.items()}
 
 
-def _copied(served: Served, page: Page, target: str, title: str) -> None:
+def _copied(
+    served: Served, page: Page, target: str, title: str, on: str = "hammered_copper"
+) -> None:
     page.goto(f"{served.place}/targets/{target}")
     page.get_by_role("button", name="Copy to change it").click()
     field = page.get_by_role("textbox", name="Title of the target")
     field.fill(title)
     field.press("Enter")
-    choose(page, "Tried on", "hammered_copper")
+    choose(page, "Tried on", on)
 
 
 def _saved(page: Page) -> None:
@@ -209,8 +211,8 @@ def test_a_target_is_built_from_nothing(served: Served, page: Page) -> None:
 
 
 def test_conventions_documents_and_how_a_file_is_written(served: Served, page: Page) -> None:
-    _copied(served, page, "separate-png", "Told")
-    expect(page.get_by_text("hammered_copper_base_color.png")).to_be_visible(timeout=SLOW)
+    _copied(served, page, "separate-png", "Told", "cedar_lattice")  # of 64 texels: quickly tried
+    expect(page.get_by_text("cedar_lattice_base_color.png")).to_be_visible(timeout=SLOW)
     page.get_by_role("button", name="Conventions").click()
     choose(page, "Case of the names", "UPPER CASE")
     choose(page, "Separator in the names", "hy-phen")
@@ -221,8 +223,8 @@ def test_conventions_documents_and_how_a_file_is_written(served: Served, page: P
     field.press("Enter")
     expect(page.get_by_text("n 1.33")).to_be_visible()
     page.keyboard.press("Escape")
-    expect(page.get_by_text("HAMMERED-COPPER-BASE-COLOR.png")).to_be_visible(timeout=SLOW)
-    expect(page.get_by_label("Documents")).to_contain_text("HAMMERED-COPPER.mtlx")
+    expect(page.get_by_text("CEDAR-LATTICE-BASE-COLOR.png")).to_be_visible(timeout=SLOW)
+    expect(page.get_by_label("Documents")).to_contain_text("CEDAR-LATTICE.mtlx")
     _saved(page)
     kept = _target(page, served)
     assert (kept["padding"]["mode"], kept["dielectric_f0"]) == ("border", 0.02)
@@ -235,7 +237,7 @@ def test_conventions_documents_and_how_a_file_is_written(served: Served, page: P
     page.get_by_role("checkbox", name="mipmaps").check()
     page.keyboard.press("Escape")
     expect(page.get_by_text("mips · half")).to_be_visible()
-    expect(page.get_by_text("HAMMERED-COPPER-BASE-COLOR.ktx2")).to_be_visible(timeout=SLOW)
+    expect(page.get_by_text("CEDAR-LATTICE-BASE-COLOR.ktx2")).to_be_visible(timeout=SLOW)
     _saved(page)
     first = _target(page, served)["files"][0]
     assert (first["format"], first["mips"], first["size"]["mode"]) == ("ktx2", True, "half")

@@ -55,8 +55,9 @@ def test_tiles_are_taken_in_together_and_delivered_one_by_one(
     page.get_by_role("button", name=re.compile("Accept all")).click()
     expect(page.get_by_text("8 files are in zz_wall.")).to_be_visible()
 
-    page.get_by_role("link", name="Tray").click()
-    page.get_by_role("link", name="zz_wall").first.click()
+    sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
+    made = next(one["id"] for one in sets if one["name"] == "zz_wall")
+    page.goto(f"{served.place}/bench/{made}/base_color")
     settled(page)
     expect(page.get_by_text(f"4 tiles of {_SIDE} × {_SIDE}")).to_be_visible()
     expect(page.get_by_test_id("tiles")).to_contain_text("1011")
@@ -82,6 +83,9 @@ def test_the_sheet_lies_on_its_model_and_the_files_hold_its_tiles(
     lower = seen[int(height * 0.72), int(width * 0.47)]
     assert upper.min() > 100  # lime plaster
     assert lower[0] > 1.5 * lower[2]  # bricks: the lower tiles lie below
+    page.keyboard.press("d")  # the relief moves the wall's surface
+    moved = screen(page, "Lit").astype(int)
+    assert (np.abs(moved - seen).max(axis=2) > 12).mean() > 0.002
     page.get_by_role("radio", name="1012", exact=True).click()
     expect(page.get_by_text("yard_wall_base_color.1012.png")).to_be_visible()
     body = {"set_ids": [wall["id"]], "target_ids": ["separate-png"]}

@@ -88,6 +88,9 @@ def _visit(address: str, out: Path) -> None:
         page.get_by_role("radio", name="Wipe").click()
         choose("Against", "Height")
         shoot("bench-normal")
+        bench("yard_wall", "base_color")
+        page.wait_for_timeout(6000)
+        shoot("bench-tiles")
         bench("kettle_copper", "normal")
         choose("Surrounding", "row_at_dusk")
         _asset(page, place, shoot)
@@ -246,7 +249,7 @@ def _targets(
 
 
 def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None]) -> None:
-    """The photo's light evened, its seams closed as measured; the corners under the hand."""
+    """The photo's light evened, its seams closed as measured."""
     opened()
     page.get_by_role("textbox", name="Even lighting").fill("90")
     page.keyboard.press("Enter")
@@ -256,17 +259,6 @@ def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None
     page.get_by_text("tiles both ways").wait_for()
     page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
     shoot("bench-prepare")
-    page.get_by_role("button", name="Corners", exact=True).click()
-    for corner, right, down in (("Top left", 5, 2), ("Top right", -2, 4)):
-        page.get_by_role("button", name=f"{corner} corner").focus()
-        sideways = "ArrowRight" if right > 0 else "ArrowLeft"
-        for key, count in ((sideways, abs(right)), ("ArrowDown", down)):
-            for _ in range(count):
-                page.keyboard.press(f"Shift+{key}")
-    page.wait_for_timeout(1000)
-    page.get_by_text("measuring…").wait_for(state="hidden", timeout=60_000)
-    page.wait_for_timeout(6000)
-    shoot("prepare-corners")
 
 
 def _fill_intake(page: Page, place: str) -> None:

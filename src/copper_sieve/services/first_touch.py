@@ -15,7 +15,7 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
-from copper_sieve.core.image.shading import RAKING, Material, shade
+from copper_sieve.core.lighting.shading import RAKING, Material, shade
 from copper_sieve.core.models.readings import About, Reading, readings_of
 from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition
 from copper_sieve.core.operations import get_operation

@@ -12,6 +12,7 @@ from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.mesh.islands import Islands
 from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.tiles import on_sheet
 from copper_sieve.core.mesh.uv_facts import UvFact, look_at_uvs
 from copper_sieve.core.mesh.uv_pictures import density_picture, evidence_picture
 from copper_sieve.core.mesh.viewing import ViewMesh, view_mesh
@@ -100,8 +101,7 @@ def uv_picture(  # noqa: PLR0917
     if fact is None and shows != "density":
         raise MeshError(f"nothing is told of {shows} in these UVs")
     if tiles:
-        uvs = tuple(Sheet.of(tiles).placed(one) for one in mesh.uvs)
-        mesh = replace(mesh, uvs=uvs)
+        mesh = on_sheet(mesh, Sheet.of(tiles))
     with computing:
         if fact is None:
             codes = density_picture(mesh, islands, uv_set, side)

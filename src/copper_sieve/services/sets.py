@@ -148,7 +148,7 @@ def _views(context: Context, connection: Transaction, kept: list[KeptSet]) -> li
                 texture_set=texture_set,
                 geometry=geometry,
                 keys=_thumbnail_plan(texture_set, sizes, geometry).outputs,
-                lit=lit_key(lit_plan(texture_set, sizes, geometry)),
+                lit=lit_key(lit_plan(texture_set, sizes, geometry), texture_set.model),
                 readiness=readiness[one.id],
                 can_undo=can_undo,
                 can_redo=can_redo,

@@ -17,6 +17,7 @@ from copper_sieve.core.image.panorama import brightest, check_panorama, from_mir
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
 from copper_sieve.core.image.resize import resize
 from copper_sieve.core.ingest.sources import file_facts, thumbnail
+from copper_sieve.core.lighting.surrounding import LEVELS, Surrounding
 from copper_sieve.core.models.naming import safe_file_name
 from copper_sieve.services.context import Context
 from copper_sieve.store import surroundings as store
@@ -25,6 +26,7 @@ from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import add_source
 from copper_sieve.store.surroundings import KeptSurrounding, SurroundingKind
 
+MEAN_LIGHT = 0.5  # of our own surroundings, as the lit window takes them too
 LIGHT_WIDTH = 1024  # texels across of what the light is made of
 _BRIGHTEST = np.float32(65504)
 
@@ -73,6 +75,27 @@ def light_of(context: Context, surrounding_id: int) -> bytes:
         path = folder / "light.hdr"
         write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
         return path.read_bytes()
+
+
+def for_shader(context: Context, surrounding_id: int) -> Surrounding:
+    """A surrounding for the reference shader, as bright as our own. Raises NotFoundError.
+
+    What is worked out for it stays in the memory for a while.
+    """
+    with context.database.transaction() as connection:
+        kept = store.get_surrounding(connection, surrounding_id)
+    strength = MEAN_LIGHT / max(kept.mean, 1e-6)
+    names = [f"surrounding {kept.sha256} {kept.kind} {n}" for n in range(1 + LEVELS)]
+    held = [context.memory.get(name) for name in names]
+    there = [one for one in held if one is not None]
+    if len(there) == len(names):
+        return Surrounding(there[0], tuple(there[1:]))
+    picture = context.load_source(kept.sha256)
+    with computing:
+        made = Surrounding.of(_small(picture, kept.kind), strength=strength)
+    for name, pixels in zip(names, (made.harmonics, *made.levels), strict=True):
+        context.memory.put(name, pixels)
+    return made
 
 
 def delete(context: Context, surrounding_id: int) -> None:

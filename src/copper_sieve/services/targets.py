@@ -27,6 +27,7 @@ from copper_sieve.core.tools.proof import LIT, Proof, lit_maps, prove
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.islands import coverage_of, known_models
+from copper_sieve.services.surroundings import for_shader
 from copper_sieve.store import targets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.sources import source_sizes
@@ -147,18 +148,25 @@ class LitProof:
 
 @dataclass(frozen=True, slots=True)
 class _Small:
-    """A target packed small for a set, with the maps and the pictures of its files."""
+    """A target packed small for a set, with the maps and the pictures of its files; of a set with
+    tiles those of the first one."""
 
     export: ExportPlan
     rasters: dict[MapKind, Raster]
     pictures: dict[str, Picture]
 
 
-def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
-    """What a target would write of a set, with small pictures of it. Raises NotFoundError."""
+def try_on(
+    context: Context, preset: TargetPreset, set_id: int, surrounding_id: int | None = None
+) -> Trial:
+    """What a target would write of a set, with small pictures of it. Raises NotFoundError.
+
+    surrounding_id : what lights the proof; None: three lamps
+    """
+    around = None if surrounding_id is None else for_shader(context, surrounding_id)
     texture_set, sizes, coverage = _set_of(context, set_id)
     try:
-        export = plan_export(preset, texture_set, sizes, coverage=coverage)
+        export = plan_export(preset, texture_set, sizes, coverage=coverage).of_first_tile()
         small = _packed_small(context, preset, texture_set, sizes, coverage, _PICTURE_SIDE)
     except SieveError as error:
         return Trial((), None, error.message)
@@ -173,7 +181,8 @@ def try_on(context: Context, preset: TargetPreset, set_id: int) -> Trial:
                 _png(codes[:, :, 3:]) if codes.shape[2] == 4 else None,
             )
         )
-    proof = prove(small.export, small.rasters, small.pictures)
+    with computing:
+        proof = prove(small.export, small.rasters, small.pictures, around)
     return Trial(tuple(files), export, None, _proved(proof))
 
 
@@ -210,11 +219,12 @@ def _packed_small(  # noqa: PLR0917
     even = preset.model_copy(update={"files": tuple(files)})
     side = min(most, max(whole.size))
     small = plan_export(even, texture_set, sizes, longer_side=side, coverage=coverage)
+    small = small.of_first_tile()
     wanted = dict.fromkeys(
         (*small.wanted, *(kind for kind in LIT if kind in small.texture_set.maps))
     )
     graph = plan(
-        small.texture_set, sizes, wanted=wanted, longer_side=side,
+        small.texture_set, sizes, wanted=wanted, longer_side=small.computed,
         compute_side=max(_WORKING_SIDE, side), reduction=small.reduction,
         geometry=small.geometry,
     )  # fmt: skip
@@ -222,6 +232,10 @@ def _packed_small(  # noqa: PLR0917
     small = small.with_depth(rasters.depth)
     maps = FileMaps(small, rasters)
     pictures = {file.name: as_read_back(maps.picture(file), file.spec) for file in small.files}
+    if sheet := small.geometry.sheet:
+        box = sheet.box(sheet.numbers[0], next(iter(rasters.values())).size)
+        cut = {kind: Raster(one.pixels[box], one.meaning) for kind, one in rasters.items()}
+        return _Small(small, cut, pictures)
     return _Small(small, rasters, pictures)
 
 

@@ -180,3 +180,24 @@ def test_a_set_without_a_tie_reads_as_it_was_written() -> None:
     tied = _set(_tie(detailed=DETAILED), roughness=Constant(value=(0.5,)))
     assert SetDefinition.model_validate(tied.model_dump(mode="json")) == tied
     assert tied.sources() == tied.tied() == {SIMPLE, DETAILED}
+
+
+def test_parts_and_materials_are_masks_by_their_names() -> None:
+    """Of a ball whose upper half is a part of its own, on islands beside each other."""
+    halves = [
+        replace(floor(1.0, uv=uv, height=n), part_names=(name,), material_names=(name,))
+        for n, (name, uv) in enumerate((("lid_low", (0, 0, 0.5, 1)), ("pot", (0.5, 0, 0.5, 1))))
+    ]
+    both = joined(halves)
+
+    def mask(**how: float | bool | str) -> np.ndarray:
+        one = _set(ModelTie(source=SIMPLE), mask_1=_derived("mask_1_from_model_names", **how))
+        graph = plan(one, {}, wanted=[MapKind.MASK_1], longer_side=SIDE)
+        return _run(graph, lambda _: both)["mask_1"][:, :, 0]
+
+    lid = mask(names="LID*")
+    assert (lid[:, : SIDE // 2 - 1] == 1).all() and (lid[:, SIDE // 2 + 1 :] == 0).all()
+    assert np.array_equal(mask(names="pot", of="materials", invert=True), lid)
+    assert mask(names="pot, lid_low").min() == 1
+    with pytest.raises(MeshError, match="no part called spout; it has lid_low, pot"):
+        mask(names="spout")

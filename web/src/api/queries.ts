@@ -35,11 +35,19 @@ export const queries = {
   targets: () =>
     queryOptions({ queryKey: ["targets"], queryFn: () => answer(api.GET("/api/targets")) }),
   /** A preset as it is now, tried on a set at a version of it. */
-  trial: (preset: TargetPreset, setId: number | null, version: number) =>
+  /** `light` is the number of a surrounding that lights the proof; null: lamps do. */
+  trial: (
+    preset: TargetPreset,
+    setId: number | null,
+    version: number,
+    light: number | null = null,
+  ) =>
     queryOptions({
-      queryKey: ["trial", preset, setId, version],
-      queryFn: () =>
-        answer(api.POST("/api/target-trials", { body: { preset, set_id: setId ?? 0 } })),
+      queryKey: ["trial", preset, setId, version, light],
+      queryFn: () => {
+        const body = { preset, set_id: setId ?? 0, surrounding: light };
+        return answer(api.POST("/api/target-trials", { body }));
+      },
       enabled: setId !== null,
     }),
   /** All sets of a project in a light list; else those that were thrown away. */

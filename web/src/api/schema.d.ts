@@ -4412,7 +4412,7 @@ export interface components {
              * Form
              * @enum {string}
              */
-            form: "number" | "switch" | "choice" | "colors";
+            form: "number" | "switch" | "choice" | "colors" | "names";
         };
         /**
          * Power
@@ -5737,6 +5737,11 @@ export interface components {
             preset: components["schemas"]["TargetPreset"];
             /** Set Id */
             set_id: number;
+            /**
+             * Surrounding
+             * @description what lights the proof; null: three lamps
+             */
+            surrounding?: number | null;
         };
         /**
          * TrialRead

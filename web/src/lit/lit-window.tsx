@@ -188,13 +188,8 @@ function LitWindow({ pictures, before, surface, aspect, model }: Props) {
         <SurroundingChoice {...surrounding} />
         <SurroundingMenu state={surrounding} onLamp={followBrightest} camera={camera} />
         <Button
-          aria-pressed={displaced && standing !== "model"}
-          disabled={standing === "model"}
-          title={
-            standing === "model"
-              ? "A model has too few corners to be moved by the height"
-              : "Move the surface by the height (D)"
-          }
+          aria-pressed={displaced}
+          title="Move the surface by the height (D)"
           onClick={() => setDisplaced(!displaced)}
           look="toggle"
         >

@@ -48,7 +48,7 @@ def forget_target(target_id: str, context: ContextDep) -> None:
 @router.post("/target-trials")
 def try_target(body: TrialCreate, context: ContextDep) -> TrialRead:
     """What a target, kept or not, would write of a set."""
-    return read_trial(targets.try_on(context, body.preset, body.set_id))
+    return read_trial(targets.try_on(context, body.preset, body.set_id, body.surrounding))
 
 
 @router.post("/target-trials/lit")

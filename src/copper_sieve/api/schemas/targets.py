@@ -31,6 +31,9 @@ class TrialCreate(Request):
 
     preset: TargetPreset
     set_id: int
+    surrounding: int | None = Field(
+        default=None, description="what lights the proof; null: three lamps"
+    )
 
 
 class MemoryRead(Answer):

@@ -17,7 +17,7 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.covering import blended
 from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Ids, Mesh, smooth_normals
-from copper_sieve.core.mesh.rays import RayRoom, RayScene, aim, meets, ray_of
+from copper_sieve.core.mesh.rays import RayRoom, RayScene, aim, meets, ray_of, whole_scene
 
 _BLOCK = 256  # rays of one thread at a time
 _MOST_BACKS = 16  # triangles seen from behind that a ray passes
@@ -68,11 +68,6 @@ class Group:
     simple: NDArray[np.bool_]
     scene: RayScene
     triangles: Ids
-
-
-def whole_scene(mesh: Mesh) -> RayScene:
-    """All triangles of a model, built once for as long as it lives."""
-    return kept("scene", [mesh.positions], lambda: RayScene(mesh.positions))
 
 
 def groups(simple: Mesh, detailed: Mesh, by_name: bool) -> list[Group]:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import colorsys
+from collections.abc import Sequence
 
 import numpy as np
 
 from copper_sieve.core.baking.curvature import hard_edges, near_edges, smooth_curvature
-from copper_sieve.core.baking.from_detail import in_tangent_space, whole_scene
+from copper_sieve.core.baking.from_detail import in_tangent_space
 from copper_sieve.core.baking.hemisphere import openness, thickness
 from copper_sieve.core.baking.options import BakeOptions
 from copper_sieve.core.baking.places import Places, Surroundings, planes_of
@@ -16,7 +17,7 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.covering import blended
 from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh, unit
-from copper_sieve.core.mesh.rays import UNBOUND, RayScene
+from copper_sieve.core.mesh.rays import UNBOUND, RayScene, whole_scene
 from copper_sieve.core.mesh.tangents import tangents_of
 
 _STEP = 2e-5  # of the model's size: how far above the surface rays start
@@ -65,7 +66,7 @@ class Measures:
             ("part_id", self._on.part_names),
         ):
             if name in names:
-                self.colors[name] = dict(zip(have, _apart(len(have)), strict=True))
+                self.colors[name] = colors_of(have)
 
     def of(self, base: Places, on: Places) -> dict[str, Float]:
         """The value of each wanted map at N places, (N, C) float32 in the units of `BakedMap`.
@@ -98,7 +99,7 @@ class Measures:
         found["position"] = ((at.positions - (low + high) / 2) / longest + 0.5).astype(np.float32)
         for name, ids in (("material_id", self._on.materials), ("part_id", self._on.parts)):
             if name in self.colors:
-                codes = [_linear(color) for color in self.colors[name].values()]
+                codes = [linear_of(color) for color in self.colors[name].values()]
                 found[name] = np.array(codes, dtype=np.float32)[ids[on.triangles]]
         return found
 
@@ -161,6 +162,12 @@ def _apart(count: int) -> list[str]:
     return found
 
 
-def _linear(color: str) -> Float:
+def colors_of(names: Sequence[str]) -> dict[str, str]:
+    """The sRGB color of each name in its mask, as #rrggbb."""
+    return dict(zip(names, _apart(len(names)), strict=True))
+
+
+def linear_of(color: str) -> Float:
+    """Linear light of #rrggbb (sRGB), (3,) float32."""
     codes = np.array([int(color[n : n + 2], 16) for n in (1, 3, 5)], dtype=np.float32)
     return srgb_to_linear(codes / 255)

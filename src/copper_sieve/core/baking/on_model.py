@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from fnmatch import fnmatchcase as fnmatch
+from typing import Any, Literal
 
 import numpy as np
 
 from copper_sieve.core.baking.bake import bake, bake_tiles
+from copper_sieve.core.baking.measures import colors_of, linear_of
 from copper_sieve.core.baking.options import BakeOptions
+from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.tiles import tiles_of
+
+NamedThings = Literal["part_id", "material_id"]
+_SAME = 1e-3  # colors of two names are farther apart
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,6 +73,32 @@ class OnModel:
         maps = {number: one.maps[wanted] for number, one in baked.items()}
         neutral = np.zeros(next(iter(maps.values())).shape[2], dtype=np.float32)
         return self.sheet.laid(maps, size, neutral)
+
+    def where(self, of: NamedThings, names: Sequence[str], *, detail: bool = False) -> Float:
+        """1 on the parts or materials of these names, else 0: (H, W, 1) float32.
+
+        names : * stands for anything; capitals count no more than small letters
+        Raises MeshError that lists what there is where none has such a name, CancelledError.
+        """
+        drawn = self.detailed if detail and self.detailed else self.mesh
+        known = drawn.part_names if of == "part_id" else drawn.material_names
+        chosen = [one for one in known if any(fnmatch(one.lower(), n.lower()) for n in names)]
+        what = "part" if of == "part_id" else "material"
+        if not chosen:
+            there = ", ".join(known[:12]) + (" …" if len(known) > 12 else "")
+            asked = ", ".join(names) or "nothing"
+            raise MeshError(f"the model has no {what} called {asked}; it has {there}")
+        colors = {name: linear_of(color) for name, color in colors_of(known).items()}
+        for one in chosen:
+            if any(
+                np.abs(colors[one] - c).max() < _SAME for n, c in colors.items() if n not in chosen
+            ):
+                raise MeshError(f"the model has {len(known)} {what}s, too many to be told apart")
+        found = self.take(of, detail=detail)
+        mask = np.zeros((*found.shape[:2], 1), dtype=np.float32)
+        for one in chosen:
+            mask[np.abs(found - colors[one]).max(2) < _SAME] = 1
+        return mask
 
     def _numbers(self, sheet: Sheet) -> list[int]:
         """Of the tiles of a sheet in which the model has triangles; all where it has in none."""

@@ -83,6 +83,11 @@ class ExportPlan:
         texture_set = self.texture_set.model_copy(update={"surface": surface})
         return replace(self, texture_set=texture_set)
 
+    def of_first_tile(self) -> ExportPlan:
+        """The same with the files of its first tile alone; itself for a set without tiles."""
+        first = self.files[0].tile if self.files else None
+        return replace(self, files=tuple(file for file in self.files if file.tile == first))
+
     @property
     def largest(self) -> int:
         """Texels of the longer side of its largest file."""

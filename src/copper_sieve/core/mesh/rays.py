@@ -25,6 +25,8 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import SetupError
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.kept import kept
+from copper_sieve.core.mesh.mesh import Mesh
 
 _TRIANGLES, _INDEX, _VERTEX, _FLOAT3, _UINT3 = 0, 0, 1, 0x9003, 0x5003  # of rtcore.h
 _ROBUST = 4  # no ray slips through between two triangles
@@ -57,6 +59,11 @@ class RayScene:
         embree.rtcCommitScene(scene)
         if error := embree.rtcGetDeviceError(device):
             raise MemoryError(f"the rays' scene could not be built (Embree says {error})")
+
+
+def whole_scene(mesh: Mesh) -> RayScene:
+    """All triangles of a model, built once for as long as it lives."""
+    return kept("scene", [mesh.positions], lambda: RayScene(mesh.positions))
 
 
 @cache

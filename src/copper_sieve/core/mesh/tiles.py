@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.sheet import FIRST_TILE, LAST_TILE, TILES_ACROSS
+from copper_sieve.core.image.sheet import FIRST_TILE, LAST_TILE, TILES_ACROSS, Sheet
+from copper_sieve.core.mesh.kept import kept
+from copper_sieve.core.mesh.mesh import Mesh
 
 
 def tiles_of(uv: Float) -> list[int]:
@@ -16,3 +20,12 @@ def tiles_of(uv: Float) -> list[int]:
         for u, v in squares if 0 <= u < TILES_ACROSS and v <= 0
     ]  # fmt: skip
     return sorted(number for number in numbers if number <= LAST_TILE)
+
+
+def on_sheet(mesh: Mesh, sheet: Sheet) -> Mesh:
+    """The same model with its UVs over the whole sheet of a set with tiles, from 0 to 1."""
+
+    def moved(uv: Float) -> Float:
+        return kept("on sheet", [uv], lambda: sheet.placed(uv), sheet.numbers)
+
+    return replace(mesh, uvs=tuple(moved(uv) for uv in mesh.uvs))

@@ -14,10 +14,11 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.wrap import NO_WRAP, Wrap, WrapSpec, as_wrap
 
 Value = float | bool | str
-Form = Literal["number", "switch", "choice", "colors"]
+Form = Literal["number", "switch", "choice", "colors", "names"]
 TakesFrom = Literal["model", "detailed_model"]
 
 _MOST_COLORS = 8
+_LONGEST_NAMES = 1000
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +58,8 @@ class Parameter:
     """One control of an operation.
 
     form : a number has `low` and `high`, a switch is true or false, a choice has `choices`, colors
-        are a list of at most `most` of them, sRGB as #rrggbb with commas between them
+        are a list of at most `most` of them, sRGB as #rrggbb with commas between them, names are
+        words with commas between them in which * stands for anything
     unit : of a number: "" (a plain factor), "tile" (fraction of the tile's width), "m", "deg" or
         "stops"
     Raises ValueError where the default is none of its values.
@@ -96,6 +98,8 @@ class Parameter:
                 return str(value)
             if self.form == "colors":
                 return _as_colors(value, self.most)
+            if self.form == "names":
+                return _as_names(value)
             number = float(value)
             if isinstance(value, bool) or not self.low <= number <= self.high:
                 raise ValueError
@@ -113,6 +117,8 @@ class Parameter:
             return "one of " + ", ".join(self.choices)
         if self.form == "colors":
             return f"at most {self.most} color(s) as #rrggbb (sRGB), with commas between them"
+        if self.form == "names":
+            return f"names with commas between them, at most {_LONGEST_NAMES} letters"
         unit = {"tile": " (fraction of the tile's width)", "m": " metres", "deg": " degrees",
                 "stops": " stops"}  # fmt: skip
         return f"a number from {self.low:g} to {self.high:g}{unit.get(self.unit, '')}"
@@ -125,6 +131,12 @@ def _as_bool(value: Any) -> bool:
     if isinstance(value, str) and value.lower() in words:
         return words[value.lower()]
     raise ValueError
+
+
+def _as_names(value: Any) -> str:
+    if not isinstance(value, str) or len(value) > _LONGEST_NAMES or not value.isprintable():
+        raise ValueError
+    return ", ".join(word for part in value.split(",") if (word := part.strip()))
 
 
 def _as_colors(value: Any, most: int) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -13,7 +14,8 @@ from copper_sieve.core.image.encoding import dequantize, srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
-from copper_sieve.core.image.shading import Material, shade
+from copper_sieve.core.lighting.shading import Around, Material, shade
+from copper_sieve.core.lighting.surrounding import Surrounding
 from copper_sieve.core.models.changes import Invert
 from copper_sieve.core.operations.reflectance.workflow import metal_rough_of
 
@@ -37,10 +39,14 @@ BEFORE = (MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS, MapKind.NORMA
 _AFTER_SPECULAR = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS, MapKind.NORMAL)
 
 
-def prove(export: ExportPlan, rasters: Rasters, pictures: Mapping[str, Picture]) -> Proof | None:
+def prove(
+    export: ExportPlan, rasters: Rasters, pictures: Mapping[str, Picture],
+    surrounding: Surrounding | None = None,
+) -> Proof | None:  # fmt: skip
     """Shade the set's own metal/rough maps, and what is read back from the target's files.
 
     rasters : the maps of BEFORE; pictures : the codes of each file, by its name
+    surrounding : what lights both instead of three lamps
     None where the target leaves out one of the maps that a material needs.
     """
     if not all(kind in rasters for kind in BEFORE):
@@ -57,8 +63,11 @@ def prove(export: ExportPlan, rasters: Rasters, pictures: Mapping[str, Picture])
     if not all(kind in read for kind in needed):
         return None
     f0 = export.preset.dielectric_f0
-    before = shade(Material.of({kind: rasters[kind].pixels for kind in BEFORE}, f0))
-    after = shade(_spec_gloss(read) if specular else Material.of(read, f0))
+    light: dict[str, Any] = (
+        {"around": Around(surrounding=surrounding), "lights": ()} if surrounding else {}
+    )
+    before = shade(Material.of({kind: rasters[kind].pixels for kind in BEFORE}, f0), **light)
+    after = shade(_spec_gloss(read) if specular else Material.of(read, f0), **light)
     apart = delta_e_2000(to_lab(before), to_lab(after))
     return Proof(before, after, float(apart.mean()), float(apart.max()))
 

@@ -7,13 +7,17 @@ import hashlib
 import numpy as np
 
 from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import MeshError, NotFoundError
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.plan import Plan, plan
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
-from copper_sieve.core.image.shading import RAKING, Material, shade
+from copper_sieve.core.lighting.shading import LAMPS, RAKING, Material, shade
+from copper_sieve.core.lighting.still import Eye, Lighting, still
+from copper_sieve.core.mesh.tiles import on_sheet
+from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.texture_set import Constant, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
@@ -34,6 +38,9 @@ _STAND_IN = {
 }
 _EXPOSURE = np.float32(0.72)  # so that white paper keeps its relief
 _VERSION = "lit 2"  # of what is done here with the maps
+_STILL_VERSION = "still 1"  # and of how a model is shown in them
+_EYE = Eye((1.95, 1.15, 3.4))  # so near that the model fills the picture
+_GREY = np.float32(0.184)  # of picture windows, in linear light
 
 
 def lit_plan(
@@ -48,9 +55,10 @@ def lit_plan(
     )  # fmt: skip
 
 
-def lit_key(graph: Plan) -> str:
-    """The same for pictures that are the same."""
-    held = " ".join([_VERSION, *(graph.outputs[kind] for kind in _STAND_IN)])
+def lit_key(graph: Plan, tie: ModelTie | None = None) -> str:
+    """The same for pictures that are the same; tie : how the set lies on a model, if it does."""
+    on = [] if tie is None else [_STILL_VERSION, tie.model_dump_json()]
+    held = " ".join([_VERSION, *(graph.outputs[kind] for kind in _STAND_IN), *on])
     return hashlib.sha256(held.encode()).hexdigest()[:32]
 
 
@@ -60,10 +68,11 @@ def lit_picture(context: Context, set_id: int) -> tuple[str, bytes]:
         texture_set = texture_sets.get_set(connection, set_id).definition()
         sizes = source_sizes(connection, texture_set.sources())
     graph = lit_plan(texture_set, sizes, geometry_of(texture_set, sizes))
-    key = lit_key(graph)
+    key = lit_key(graph, texture_set.model)
     light = context.cache.get(key)
     if light is None:
-        light = _light(context, graph)
+        light = _on_model(context, graph, texture_set)
+        light = _light(context, graph) if light is None else light
         context.cache.put(key, light)
     return key, encode_png(displayed(Raster(light, Meaning.COLOR)))
 
@@ -84,15 +93,39 @@ def lit_of(
     return encode_png(displayed(Raster(_light(context, graph, raking=raking), Meaning.COLOR)))
 
 
-def _light(context: Context, graph: Plan, *, raking: bool = False) -> Float:
-    """(H, W, 3) float32, linear light."""
+def _maps(context: Context, graph: Plan) -> dict[MapKind, Float]:
     rasters = evaluate(
         graph, context.load_source, context.load_model, cache=context.cache,
         is_cancelled=context.closing.is_set,
     )  # fmt: skip
+    return {kind: one.pixels for kind, one in rasters.items()}
 
+
+def _on_model(context: Context, graph: Plan, texture_set: SetDefinition) -> Float | None:
+    """The model in its material, on the grey of picture windows; None where that cannot be drawn:
+    then the material is shown flat."""
+    tie = texture_set.model
+    if tie is None:
+        return None
+    try:
+        whole = context.load_model(tie.source)
+        mesh = whole if texture_set.sheet is None else on_sheet(whole, texture_set.sheet)
+        maps = _maps(context, graph)
+        names = mesh.material_names if tie.material is None else (tie.material,)
+        with computing:
+            light, covered = still(
+                mesh, dict.fromkeys(names, maps), _EYE, _SIDE, _SIDE,
+                Lighting(LAMPS, turned=True), tie.uv_set,
+            )  # fmt: skip
+            return np.ascontiguousarray(light * _EXPOSURE * covered + _GREY * (1 - covered))
+    except (MeshError, NotFoundError):
+        return None
+
+
+def _light(context: Context, graph: Plan, *, raking: bool = False) -> Float:
+    """(H, W, 3) float32, linear light."""
+    maps = _maps(context, graph)
     with computing:
-        maps = {kind: one.pixels for kind, one in rasters.items()}
         material = Material.of(maps, _F0)
         light = shade(material, RAKING, sky=_RAKING_SKY) if raking else shade(material)
         return np.ascontiguousarray(light * _EXPOSURE)

@@ -3,9 +3,10 @@ import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import { useDrawnTelling } from "./drawn-telling";
-import { dress } from "./dress";
+import { dress, mapsIn } from "./dress";
 import type { FromDrawing, MeshData, View } from "./messages";
-import { modelBody } from "./model";
+import { type ModelBody, modelBody } from "./model";
+import { tessellated } from "./tessellate";
 import type { Textures } from "./textures";
 
 interface Props {
@@ -24,12 +25,10 @@ export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
   const { number, model } = view;
   const { invalidate } = useThree();
   useDrawnTelling(view, textures, tell);
-  const body = useMemo(() => modelBody(mesh), [mesh]);
+  const { displaced } = view;
+  const body = useMemo(() => standing(mesh, displaced), [mesh, displaced]);
   useEffect(() => () => body.geometry.dispose(), [body]);
-  const materials = useMemo(
-    () => body.materials.map(() => new THREE.MeshStandardMaterial()),
-    [body],
-  );
+  const materials = useMemo(() => body.materials.map(() => movable()), [body]);
   useEffect(
     () => () => {
       for (const one of materials) one.dispose();
@@ -37,6 +36,7 @@ export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
     [materials],
   );
   const own = model?.material ?? null;
+  const depth = view.surface.depth ?? 0;
   useEffect(() => {
     for (const [n, material] of materials.entries()) {
       const name = body.materials[n] as string;
@@ -46,13 +46,20 @@ export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
         texture.offset.set(0, 0);
         texture.updateMatrix();
       }
+      const before = mapsIn(material);
       dress(material, worn ?? {}, mesh.head.uv_sets > 0);
+      // Of the other sets nobody here knows how deep they are.
+      const moved = displaced && worn === textures;
+      material.displacementMap = moved ? (textures.height ?? null) : null;
+      material.displacementScale = depth; // metres, as the model's corners are
+      material.displacementBias = -depth / 2;
+      if (before !== mapsIn(material)) material.needsUpdate = true;
       material.color.set(worn?.base_color ? 0xffffff : PLAIN);
       // A closed model shows its outside alone; of an open one both sides are seen.
       material.side = THREE.DoubleSide;
     }
     invalidate();
-  }, [materials, body, textures, others, own, mesh, invalidate]);
+  }, [materials, body, textures, others, own, mesh, displaced, depth, invalidate]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: every view is drawn, and told
   useEffect(() => invalidate(), [number, invalidate]);
   const { scale, middle } = body;
@@ -63,6 +70,32 @@ export function ModelMaterial({ view, mesh, textures, others, tell }: Props) {
       {model?.mark && <Mark at={model.mark} radius={0.022 / scale} />}
     </group>
   );
+}
+
+/** The model as it is, or cut so finely that a height can move it. */
+function standing(mesh: MeshData, displaced: boolean): ModelBody {
+  if (!displaced) return modelBody(mesh);
+  const { mesh: fine, away } = tessellated(mesh);
+  const body = modelBody(fine);
+  body.geometry.setAttribute("away", new THREE.BufferAttribute(away, 3));
+  return body;
+}
+
+/** A material whose height moves corners along `away`: hard edges do not open. */
+function movable(): THREE.MeshStandardMaterial {
+  const material = new THREE.MeshStandardMaterial();
+  material.onBeforeCompile = (shader) => {
+    const whether = (code: string) => `#ifdef USE_DISPLACEMENTMAP\n${code}\n#endif`;
+    const height = "texture2D(displacementMap, vDisplacementMapUv).x";
+    const moved = `transformed += normalize(away) * (${height} * displacementScale + displacementBias);`;
+    shader.vertexShader = shader.vertexShader
+      .replace(
+        "#include <displacementmap_pars_vertex>",
+        `#include <displacementmap_pars_vertex>\n${whether("attribute vec3 away;")}`,
+      )
+      .replace("#include <displacementmap_vertex>", whether(moved));
+  };
+  return material;
 }
 
 /** A small ball that nothing hides. */

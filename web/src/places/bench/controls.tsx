@@ -1,9 +1,10 @@
-// One control of an operation, drawn from its declaration: a number, a switch, a choice, colors.
+// One control of an operation, drawn from its declaration: a number, a switch, a choice, colors, names.
 import type { ReactNode } from "react";
 import type { ParameterRead } from "@/api/client";
 import { Choice } from "@/parts/choice";
 import { DialField } from "@/parts/dial-field";
 import { Segmented } from "@/parts/segmented";
+import { WordsField } from "@/parts/words-field";
 import { ColorsField } from "./colors-field";
 
 export type Value = number | boolean | string;
@@ -49,6 +50,12 @@ export function Control({ parameter, value, onMove, onCommit, picking, onPick }:
           onPick={onPick}
           onCommit={onCommit}
         />
+      );
+    case "names":
+      return (
+        <Labelled label={label} hint={meaning}>
+          <WordsField label={label} value={String(value)} onCommit={onCommit} />
+        </Labelled>
       );
     case "switch":
       return (

@@ -90,6 +90,7 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
   const { data: vocabulary } = useQuery(queries.vocabulary());
   const [triedOn, setTriedOn] = useRemembered(`tried/${project}`);
   const [all, setAll] = useState(false);
+  const [light, setLight] = useState<number | null>(null);
   const renamed = useCallback(
     (from: string, to: string) => {
       onRenamed(from, to);
@@ -107,7 +108,7 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
     isFetching,
     error,
   } = useQuery({
-    ...queries.trial(preset, set?.id ?? null, set?.version ?? 0),
+    ...queries.trial(preset, set?.id ?? null, set?.version ?? 0, light),
     placeholderData: keepPreviousData,
   });
   const present = useMemo(() => new Set<string>(set?.maps.map((map) => map.kind)), [set]);
@@ -169,7 +170,15 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
           onChange={state.change}
         />
       </div>
-      {trial?.proof && set && <Proof proof={trial.proof} preset={preset} setId={set.id} />}
+      {trial?.proof && set && (
+        <Proof
+          proof={trial.proof}
+          preset={preset}
+          setId={set.id}
+          light={light}
+          onLight={setLight}
+        />
+      )}
       {trial && <Told trial={trial} />}
     </>
   );

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from copper_sieve.core.baking.on_model import NamedThings
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.color.ranges import soft_step
@@ -34,6 +35,26 @@ _PLACE = (
               "lies beyond is white", group="Place"),
     _SOFTNESS, _INVERT, DETAILED, SAMPLES,
 )  # fmt: skip
+
+
+_NAMES = (
+    Parameter("of", "Of", "parts", "what is told by its name", choices=("parts", "materials"),
+              group="Names", form="choice"),
+    Parameter("names", "Names", "*", "with commas between them; * stands for anything",
+              group="Names", form="names"),
+    _INVERT, DETAILED,
+)  # fmt: skip
+
+
+def mask_by_name(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """1 on the parts or materials of some names: (H, W, 1) float32, 0 or 1.
+
+    Raises MeshError where the set is tied to no model or nothing has such a name, CancelledError.
+    """
+    names = [one.strip() for one in parameters["names"].split(",")]
+    of: NamedThings = "part_id" if parameters["of"] == "parts" else "material_id"
+    found = surface.on_model.where(of, names, detail=bool(parameters["detailed"]))
+    return np.float32(1) - found if parameters["invert"] else found
 
 
 def mask_by_facing(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
@@ -65,6 +86,7 @@ for _kind in _MASKS:
     for _ending, _title, _parameters, _compute in (
         ("facing", "Where the model faces a way", _FACING, mask_by_facing),
         ("place", "Where on the model it lies", _PLACE, mask_by_place),
+        ("names", "Parts of the model by name", _NAMES, mask_by_name),
     ):
         operation(
             f"{_kind}_from_model_{_ending}", version=1, title=_title, output=_kind, inputs=(),

@@ -1,0 +1,1 @@
+"""How materials look: one reference shader, surroundings, stills of models."""

@@ -1,0 +1,29 @@
+import { useState } from "react";
+
+interface Props {
+  label: string;
+  value: string;
+  onCommit: (value: string) => void;
+}
+
+/** Words that are kept with Enter or when the field is left; Escape leaves them as they were. */
+export function WordsField({ label, value, onCommit }: Props) {
+  const [typed, setTyped] = useState<string | null>(null);
+  function accept() {
+    if (typed !== null && typed !== value) onCommit(typed);
+    setTyped(null);
+  }
+  return (
+    <input
+      aria-label={label}
+      className="h-field w-full rounded-sm border border-rule bg-card px-1.5"
+      value={typed ?? value}
+      onChange={(event) => setTyped(event.target.value)}
+      onBlur={accept}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") event.currentTarget.blur();
+        if (event.key === "Escape") setTyped(null);
+      }}
+    />
+  );
+}
