@@ -29,7 +29,8 @@ from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.projects import ensure_project
 
 RUN = "SIEVE_TEST_RUN"
-_FIRST = ("e2e", "faults")  # the longest, each in one process from beginning to end
+_WHOLE = ("e2e", "faults")  # each in one process from beginning to end
+_ORDER = ("e2e", "api", "apart", "faults")  # what serves the demo waits until that is drawn
 # Browser tests that start servers of their own: the other process takes them, once the first has
 # drawn what all servers of the demo begin with.
 _APART = ("tests/e2e/test_access.py", "tests/e2e/test_start_and_stop.py")
@@ -41,13 +42,13 @@ def _folder(path: str) -> str:
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """The longest first."""
-    rank = {name: n for n, name in enumerate(_FIRST)}
-    last = len(_FIRST)
-    items.sort(
-        key=lambda item: (
-            last if item.nodeid.startswith(_APART) else rank.get(_folder(item.nodeid), last + 1)
-        )
-    )
+    rank = {name: n for n, name in enumerate(_ORDER)}
+
+    def place(item: pytest.Item) -> int:
+        apart = item.nodeid.startswith(_APART)
+        return rank.get("apart" if apart else _folder(item.nodeid), len(_ORDER))
+
+    items.sort(key=place)
 
 
 class _ByRoom(LoadScopeScheduling):
@@ -58,7 +59,7 @@ class _ByRoom(LoadScopeScheduling):
 
     def _split_scope(self, nodeid: str) -> str:
         folder, file = _folder(nodeid), nodeid.partition("::")[0]
-        return folder if folder in _FIRST and file not in _APART else file
+        return folder if folder in _WHOLE and file not in _APART else file
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> LoadScopeScheduling:

@@ -121,6 +121,22 @@ def test_tiles_of_a_material_replace_nothing(make_photo: MakePhoto, tmp_path: Pa
     assert folders == ["hull_1001", "hull_1002"]
 
 
+@pytest.mark.parametrize("word", ["_BaseColor", ""])
+def test_tiles_given_together_are_one_set(make_photo: MakePhoto, tmp_path: Path, word: str) -> None:
+    """Also where nothing says which map they are: photos of the tiles' surface."""
+    photos = [make_photo(f"hull{word}.{tile}.png", (64, 64), seed=tile) for tile in (1001, 1011)]
+    done = call("make", *photos, "--target", "orm-y-down", "--out", tmp_path / "o", "--json")
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    assert told["set"] == "hull" and told["assay"]["ok"]
+    tiles = {one["name"]: one["tile"] for one in told["files"]}
+    assert sorted(tiles.values()) == [1001] * 3 + [1011] * 3
+    assert (tmp_path / "o" / "orm-y-down" / "T_hull_BC.1011.tga").is_file()
+    many = call("make", tmp_path, "--target", "orm-y-down", "--out", tmp_path / "m", "--json")
+    assert many.returncode == 0, many.stderr
+    assert [one["name"] for one in json.loads(many.stdout)["sets"]] == ["hull"]
+
+
 def test_another_set_is_not_replaced(make_photo: MakePhoto, tmp_path: Path) -> None:
     out = tmp_path / "o"
     first, second = (make_photo(f"{name}.png", (64, 64), seed=9) for name in ("one", "two"))

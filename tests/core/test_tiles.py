@@ -177,7 +177,7 @@ def test_what_knows_no_tiles_is_left_out_and_told(wall: Wall) -> None:
     normal = Imported(source=sha(1001), encoding=Encoding.LINEAR).on_tiles({1001: sha(1001)})
     lacking = wall.tiled.with_map(MapKind.NORMAL, normal)
     remarks = plan_export(get_target("separate-png"), lacking, wall.sizes).remarks
-    assert ("error", "the normal has no tile 1002 and 1011: filled with nothing") in [
+    assert ("error", "the normal has no tile 1002 and 1011: filled with its neutral value") in [
         (one.weight, one.text) for one in remarks
     ]
 

@@ -10,11 +10,13 @@ import signal
 import subprocess
 import sys
 import tempfile
+import time
 import urllib.parse
 import urllib.request
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, ConsoleMessage, Page, ViewportSize
@@ -69,13 +71,21 @@ def _drawn_home(run: str) -> Path:
 
 
 def _look_at_all(address: str) -> None:
-    """Every small picture once: what is computed for them is kept, for each copy of the folder."""
-    with urllib.request.urlopen(f"{address}/api/projects/lantern-row/sets") as answer:
-        sets = json.load(answer)
-    for one in sets:
+    """Every small picture once, and the checklist of every set: what is computed for them is kept,
+    for each copy of the folder."""
+
+    def asked(path: str) -> Any:
+        with urllib.request.urlopen(f"{address}/api/projects/lantern-row/{path}") as answer:
+            return json.load(answer)
+
+    for one in asked("sets"):
         for picture in (one["lit"], *(each["thumbnail"] for each in one["maps"])):
             with urllib.request.urlopen(address + picture) as answer:
                 answer.read()
+    end = time.monotonic() + 180
+    while not all(row["looked_over"] for row in asked("tray")["rows"]):
+        assert time.monotonic() < end, "the demo's sets were not looked over"
+        time.sleep(2)  # while nobody asks, set after set is looked over
 
 
 def _started(home: Path) -> Served:

@@ -153,7 +153,8 @@ def _for_tiles(
             if lacks:
                 title = kind.facts.title.lower()
                 resolver.note(
-                    "error", f"the {title} has no tile {_listed(lacks)}: filled with nothing"
+                    "error",
+                    f"the {title} has no tile {_listed(lacks)}: filled with its neutral value",
                 )
     return preset.model_copy(update={"documents": kept})
 

@@ -108,7 +108,8 @@ def _part(context: Context, delivery: KeptDelivery, part: KeptPart) -> SheetPart
 
 
 def _facts(manifest: Manifest, export: ExportPlan) -> str:
-    width = export.geometry.surface.tile_size
+    sheet = export.geometry.sheet
+    width = export.geometry.surface.tile_size / (sheet.columns if sheet else 1)
     density = export.size[0] / width
     return " · ".join(
         [
