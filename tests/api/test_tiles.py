@@ -68,3 +68,23 @@ def test_what_does_not_belong_together_is_told(intake: Intake, tmp_path: Path) -
     assert [row["tile"] for row in photos.values()] == [None, None]
     assert {row["set_name"] for row in photos.values()} == {"DSC_1003", "DSC_1004"}
     assert [row["number"] for row in photos.values()] == [1003, 1004]
+    for row in photos.values():  # said by hand, they are of one set after all
+        intake.change([row["id"]], tile=row["number"])
+    said = [row for row in intake.rows() if row["name"] in photos]
+    assert {(row["set_name"], row["tile"]) for row in said} == {("DSC", 1003), ("DSC", 1004)}
+
+
+def test_a_tile_too_far_away_joins_no_set(
+    intake: Intake, client: TestClient, project: str, tmp_path: Path
+) -> None:
+    """It would make a sheet of hundreds of empty places; nothing is changed, all can be listed."""
+    rows = _send(intake, tmp_path, "mast_BaseColor.1001.png", "mast_BaseColor.1002.png")
+    made = client.post(
+        "/api/arrivals/acceptances", json={"ids": [row["id"] for row in rows.values()]}
+    ).json()["sets"]["mast"]
+    (far,) = _send(intake, tmp_path, "mast_BaseColor_1510.png").values()
+    intake.change([far["id"]], tile=1510, set_name="mast")
+    refused = client.post("/api/arrivals/acceptances", json={"ids": [far["id"]]})
+    assert refused.status_code in (409, 422) and "places apart" in refused.text
+    listed = {one["id"]: one for one in client.get(f"/api/projects/{project}/sets").json()}
+    assert listed[made]["sheet"]["numbers"] == [1001, 1002]

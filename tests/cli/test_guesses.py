@@ -132,6 +132,11 @@ def test_tiles_given_together_are_one_set(make_photo: MakePhoto, tmp_path: Path,
     tiles = {one["name"]: one["tile"] for one in told["files"]}
     assert sorted(tiles.values()) == [1001] * 3 + [1011] * 3
     assert (tmp_path / "o" / "orm-y-down" / "T_hull_BC.1011.tga").is_file()
+    plain = make_photo(f"hull{word or '_color'}.png", (64, 64), seed=3)
+    for order in ([plain, *photos], [*photos, plain]):
+        mixed = call("make", *order, "--target", "orm-y-down", "--out", tmp_path / "x")
+        assert mixed.returncode == 2 and "map already; give one" in mixed.stderr
+    plain.unlink()
     many = call("make", tmp_path, "--target", "orm-y-down", "--out", tmp_path / "m", "--json")
     assert many.returncode == 0, many.stderr
     assert [one["name"] for one in json.loads(many.stdout)["sets"]] == ["hull"]

@@ -11,9 +11,11 @@ import pytest
 from PIL import Image
 from pxr import Usd, UsdShade
 
+from copper_sieve.core.baking import OnModel
 from copper_sieve.core.errors import ParameterError
-from copper_sieve.core.export.assay import assay_folder
+from copper_sieve.core.export.assay import assay_folder, read_manifest
 from copper_sieve.core.export.deliver import deliver
+from copper_sieve.core.export.documents import check_document
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.geometry import geometry_of
@@ -170,6 +172,20 @@ def test_documents_call_all_tiles_by_one_name(wall: Wall, tmp_path: Path) -> Non
     assert files and all(str(one).endswith(".<UDIM>.png") for one in files)
 
 
+def test_a_tile_that_a_document_means_and_nobody_wrote_is_noticed(
+    wall: Wall, tmp_path: Path
+) -> None:
+    folder = wall.deliver(wall.tiled, "usd-preview", tmp_path / "usd")
+    manifest = read_manifest(folder)
+    (document,) = manifest.documents
+    assert check_document(folder, document, manifest).ok
+    fewer = tuple(one for one in manifest.files if not one.name.endswith("normal.1011.png"))
+    assert len(fewer) == len(manifest.files) - 1
+    lacking = manifest.model_copy(update={"files": fewer})
+    check = check_document(folder, document, lacking)
+    assert not check.ok and "there is no file wall_normal.1011.png" in check.problems
+
+
 def test_what_knows_no_tiles_is_left_out_and_told(wall: Wall) -> None:
     export = plan_export(get_target("gltf-metal-rough"), wall.tiled, wall.sizes)
     assert export.documents == ()
@@ -216,6 +232,10 @@ def test_maps_from_a_model_lie_on_every_tile(wall: Wall) -> None:
     assert np.abs(np.diff(below, axis=1)).max() < 3 / SIDE  # no step where they meet
     assert below.max() - below.min() > 0.9
     assert found[: SIDE - 2, SIDE + 2 :].max() == 0  # the place without a tile
+    taken = OnModel(floor(1.0), 2 * SIDE, 2 * SIDE, detailed=floor(1.0, height=0.01),
+                    sheet=Sheet.of(NUMBERS)).take("normal", detail=True)  # fmt: skip
+    # Tiles in which it has no triangles have normals all the same.
+    assert np.allclose(np.linalg.norm(taken, axis=2), 1, atol=0.01)
 
 
 def test_a_picture_without_tiles_serves_every_tile(wall: Wall) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -80,8 +80,7 @@ def recognized(
         tile = one.assignment.tile
         all_given.append((given, tile))
         for kind in given:
-            other = files.get((kind, tile)) or (files.get((kind, None)) if tile else None)
-            if other:
+            if other := _in_the_way(files, kind, tile):
                 raise PlanError(
                     f"{one.path.name}: {other.name} is the {kind} map already; give one"
                 )
@@ -93,6 +92,14 @@ def recognized(
     first = {kind: path for (kind, _), path in reversed(files.items())}
     name = ones[0].assignment.set_name
     return RecognizedFiles(name, imported, first, card, tuple(notes))
+
+
+def _in_the_way(
+    files: Mapping[tuple[MapKind, int | None], Path], kind: MapKind, tile: int | None
+) -> Path | None:
+    """The file that is this map already: of this tile, or of all where either is no tile."""
+    same = (path for (k, t), path in files.items() if k is kind and (t == tile or not (t and tile)))
+    return next(same, None)
 
 
 def _read(path: Path, sources: LocalSources) -> _One:

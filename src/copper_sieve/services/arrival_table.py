@@ -12,7 +12,7 @@ from pydantic import TypeAdapter
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.image.sheet import FIRST_TILE, Sheet
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
     Assignment,
@@ -259,7 +259,7 @@ def _mixed_tiles(
     """What keeps tiles from being one sheet: files of the same map that are none, tiles too far
     apart, normals whose green differs."""
     problems = {}
-    numbers = {one.assignment.tile for one in files if one.assignment.tile}
+    tiled = {one.id: one.assignment.tile for one in files if one.assignment.tile}
     for (kind, tile), many in givers.items():
         others = [one for (k, t), some in givers.items() for one in some if k is kind and t]
         if tile is None and others:
@@ -273,9 +273,10 @@ def _mixed_tiles(
                 "green grows up in some tiles of this map and down in others: choose one for all"
             )
     try:
-        Sheet.of([number for number in numbers if number] or [FIRST_TILE])
+        if tiled:
+            Sheet.of(tiled.values())
     except ParameterError as error:
-        problems |= {one.id: error.message for one in files if one.assignment.tile}
+        problems |= dict.fromkeys(tiled, error.message)
     return problems
 
 

@@ -283,7 +283,7 @@ def _into_set(
     if there is None:
         texture_set = compose(name, imported, _measured_surface(files))
         texture_set = texture_set.model_copy(update={"origin": origin})
-        return texture_sets.add_set(connection, project_id, texture_set)
+        return texture_sets.add_set(connection, project_id, texture_set.checked())
     before = there.definition()
     shelf = dict(before.shelf)
     imported = {kind: joined(before.maps.get(kind), one) for kind, one in imported.items()}
@@ -294,7 +294,8 @@ def _into_set(
         update={"maps": {**before.maps, **imported}, "shelf": shelf,
                 "origin": origin or before.origin}
     )  # fmt: skip
-    return texture_sets.update_set(connection, there.id, there.version, changed)
+    # With further tiles a sheet may grow too large, and a frame that was there has to go.
+    return texture_sets.update_set(connection, there.id, there.version, changed.checked())
 
 
 def _measured_surface(files: list[Arrival]) -> SurfaceSpec:

@@ -233,8 +233,10 @@ def _packed_small(  # noqa: PLR0917
     maps = FileMaps(small, rasters)
     pictures = {file.name: as_read_back(maps.picture(file), file.spec) for file in small.files}
     if sheet := small.geometry.sheet:
-        box = sheet.box(sheet.numbers[0], next(iter(rasters.values())).size)
-        cut = {kind: Raster(one.pixels[box], one.meaning) for kind, one in rasters.items()}
+        first = sheet.numbers[0]
+        cut = {
+            kind: Raster(sheet.cut(one.pixels, first), one.meaning) for kind, one in rasters.items()
+        }
         return _Small(small, cut, pictures)
     return _Small(small, rasters, pictures)
 

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { queries } from "@/api/queries";
 import { useProject } from "@/app";
+import { withoutEnding } from "@/parts/figures";
 import { type Around, type AroundInView, asInView, type Backdrop, ours } from "./choices";
 import type { Light } from "./lamp";
 
@@ -25,7 +26,7 @@ export function useSurrounding() {
       ...ours,
       ...(own ?? []).map((one) => ({
         value: `own-${one.id}`,
-        label: one.name.replace(/\.\w+$/, ""),
+        label: withoutEnding(one.name),
         address: one.light,
         sky: MEAN / Math.max(one.mean, 1e-6),
         lamp: 1,

@@ -38,3 +38,8 @@ export function underRoot(folder: string, root: string | undefined): string {
 export function words(kind: string): string {
   return kind.replaceAll("_", " ");
 }
+
+/** A file's name without its ending. */
+export function withoutEnding(name: string): string {
+  return name.replace(/\.\w+$/, "");
+}

@@ -10,6 +10,7 @@ from typing import Any, Literal
 import numpy as np
 
 from copper_sieve.core.baking.bake import bake, bake_tiles
+from copper_sieve.core.baking.baked_map import BAKED_MAPS
 from copper_sieve.core.baking.measures import colors_of, linear_of
 from copper_sieve.core.baking.options import BakeOptions
 from copper_sieve.core.errors import MeshError
@@ -71,8 +72,9 @@ class OnModel:
             return np.ascontiguousarray(bake(self.mesh, [wanted], options, **how).maps[wanted])
         baked = bake_tiles(self.mesh, [wanted], self._numbers(self.sheet), options, **how)
         maps = {number: one.maps[wanted] for number, one in baked.items()}
-        neutral = np.zeros(next(iter(maps.values())).shape[2], dtype=np.float32)
-        return self.sheet.laid(maps, size, neutral)
+        known = BAKED_MAPS[wanted]  # what a tile without triangles holds
+        neutral = (0, 0, 1) if known.stored == "normal" else (0,) * known.components
+        return self.sheet.laid(maps, size, np.array(neutral, dtype=np.float32))
 
     def where(self, of: NamedThings, names: Sequence[str], *, detail: bool = False) -> Float:
         """1 on the parts or materials of these names, else 0: (H, W, 1) float32.
@@ -89,11 +91,9 @@ class OnModel:
             asked = ", ".join(names) or "nothing"
             raise MeshError(f"the model has no {what} called {asked}; it has {there}")
         colors = {name: linear_of(color) for name, color in colors_of(known).items()}
-        for one in chosen:
-            if any(
-                np.abs(colors[one] - c).max() < _SAME for n, c in colors.items() if n not in chosen
-            ):
-                raise MeshError(f"the model has {len(known)} {what}s, too many to be told apart")
+        others = [color for name, color in colors.items() if name not in chosen]
+        if any(np.abs(colors[one] - other).max() < _SAME for one in chosen for other in others):
+            raise MeshError(f"the model has {len(known)} {what}s, too many to be told apart")
         found = self.take(of, detail=detail)
         mask = np.zeros((*found.shape[:2], 1), dtype=np.float32)
         for one in chosen:

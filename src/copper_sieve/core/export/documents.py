@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 from copper_sieve.core.codecs.checksums import file_sha256
@@ -152,14 +151,15 @@ def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> Fi
     problems = []
     try:
         expected = {file.name: file.sha256 for file in manifest.files}
+        tiles = sorted({file.tile for file in manifest.files if file.tile})
         inside = _textures_of(path, entry.format)
         for texture in entry.textures:
             key = Path(texture).stem if entry.format == "glb" else texture
             if key not in inside:
                 problems.append(f"it does not name the texture {texture}")
             elif "<UDIM>" in texture:
-                if not _of_tiles(texture, expected):
-                    problems.append(f"there is no file {texture} for any tile")
+                named = (texture.replace("<UDIM>", str(tile)) for tile in tiles)
+                problems += [f"there is no file {one}" for one in named if one not in expected]
             elif inside[key] not in (None, expected[texture]):
                 problems.append(f"the texture {texture} inside differs from the file beside it")
         if len(inside) > len(entry.textures) and not problems:
@@ -169,16 +169,6 @@ def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> Fi
     if not problems and file_sha256(path) != entry.sha256:
         problems.append("its bytes differ from the manifest")
     return FileCheck(name=entry.name, ok=not problems, problems=tuple(problems))
-
-
-def _of_tiles(pattern: str, names: Iterable[str]) -> list[str]:
-    """The files that a document means by one name for all tiles."""
-    before, _, after = pattern.partition("<UDIM>")
-    return [
-        name
-        for name in names
-        if re.fullmatch(re.escape(before) + r"\d{4}" + re.escape(after), name)
-    ]
 
 
 def _textures_of(path: Path, format_: str) -> dict[str, str | None]:

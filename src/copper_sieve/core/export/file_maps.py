@@ -67,12 +67,11 @@ class FileMaps:
         sheet = self._packing.geometry.sheet
         if self._tile is None or sheet is None:
             return self._padded(self._rasters, self._covered)
-        size = next(iter(self._rasters.values())).size
-        box = sheet.box(self._tile, size)
         cut = {
-            kind: Raster(np.ascontiguousarray(one.pixels[box]), one.meaning)
+            kind: Raster(sheet.cut(one.pixels, self._tile), one.meaning)
             for kind, one in self._rasters.items()
         }
+        box = sheet.box(self._tile, next(iter(self._rasters.values())).size)
         return self._padded(cut, None if self._covered is None else self._covered[box])
 
     def _padded(self, rasters: Maps, islands: Mask | None) -> Maps:

@@ -94,6 +94,11 @@ class Sheet:
             out[self.box(number, sheet)] = pixels
         return out
 
+    def cut(self, pixels: Float, number: int) -> Float:
+        """One tile of a sheet's pixels (H, W, C), by itself."""
+        height, width = pixels.shape[:2]
+        return np.ascontiguousarray(pixels[self.box(number, (width, height))])
+
 
 def _part(n: int, count: int, length: int) -> slice:
     return slice(round(n * length / count), round((n + 1) * length / count))

@@ -174,6 +174,9 @@ def with_change(assignment: Assignment, change: AssignmentChange) -> Assignment:
         update["tile"] = None
         if assignment.tile:  # by itself again, as its name says
             update.setdefault("set_name", f"{assignment.set_name}_{assignment.tile}")
+    elif change.tile and not assignment.tile:  # its number is no more its set's
+        alone = assignment.set_name.removesuffix(f"_{change.tile}")
+        update.setdefault("set_name", alone)
     return assignment.model_copy(update=update)
 
 

@@ -7,6 +7,7 @@ import { queries } from "@/api/queries";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
+import { withoutEnding } from "@/parts/figures";
 import { LitProof } from "./lit-proof";
 
 const LAMPS = "lamps";
@@ -82,8 +83,4 @@ export function Proof({
       )}
     </section>
   );
-}
-
-function withoutEnding(name: string): string {
-  return name.replace(/\.\w+$/, "");
 }
