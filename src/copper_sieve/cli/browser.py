@@ -17,6 +17,7 @@ _ARGUMENTS = (
     "--disable-component-update",
     "--disable-sync",
     "--disable-quic",
+    "--process-per-site",  # a page more begins in the process of those that are open
     "--disable-gpu-compositing",  # which would fight WebGL for the processor
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",

@@ -22,14 +22,16 @@ interface Props {
 
 export function Scene({ view, mesh, textures, others, tell }: Props) {
   const { around, light, eye, shape } = view;
+  // Nothing is drawn in the dark: to make ready for it takes as long as the first true frame.
+  const [lit, setLit] = useState(false);
   // What is smooth all over throws no shadow on itself: none is drawn for it.
   const folds = shape === "model" || shape === "drape" || view.displaced;
   return (
     <>
-      <Around around={around} />
+      <Around around={around} onLit={setLit} />
       <Seen from={eye} />
       <Sun light={light} strength={around.lamp} shadows={around.shadows && folds} />
-      {shape !== "model" ? (
+      {!lit ? null : shape !== "model" ? (
         <Material view={view} shape={shape} textures={textures} tell={tell} />
       ) : (
         mesh && (
@@ -46,26 +48,23 @@ const DIM = new THREE.Color("#3c3c3c");
 /** So blurred that nothing behind the material draws the eye. */
 const BLUR = 0.35;
 
-function Around({ around }: { around: AroundInView }) {
+/** The surrounding of a scene: the one before stays until this one is there. */
+function Around({ around, onLit }: { around: AroundInView; onLit: (lit: boolean) => void }) {
   const { gl, scene, invalidate } = useThree();
   const { address, sky, dim, turn, exposure, backdrop } = around;
   const [light, setLight] = useState<THREE.Texture | null>(null);
   useEffect(() => {
     let gone = false;
-    let made: THREE.Texture | null = null;
     void loadSurrounding(gl, address).then((texture) => {
       if (gone) return texture.dispose();
-      made = texture;
       setLight(texture);
+      onLit(true);
     });
     return () => {
       gone = true;
-      if (scene.environment === made) scene.environment = null;
-      if (scene.background === made) scene.background = null;
-      made?.dispose();
-      setLight(null);
     };
-  }, [gl, scene, address]);
+  }, [gl, address, onLit]);
+  useEffect(() => () => light?.dispose(), [light]);
   useEffect(() => {
     const seen = backdrop === "seen" && light !== null;
     scene.environment = light;

@@ -1,6 +1,6 @@
 // A crossing of the grid: a click connects; on a connected one it opens what is done to the values.
 import { Popover } from "radix-ui";
-import { useState } from "react";
+import { memo, useMemo } from "react";
 import type { MapKind } from "@/api/client";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
@@ -38,11 +38,54 @@ const fresh: Record<Step["do"], Step> = {
   clamp: { do: "clamp", low: 0, high: 1 },
 };
 
-export interface CrossingProps {
+interface CrossingProps {
   /** "Roughness to R of mask", for labels. */
   label: string;
   hold: Hold;
-  slot: Slot | undefined;
+  locked: boolean;
+  /** What is done there is open. */
+  open: boolean;
+  /** Its row and column, for the arrow keys and the grid. */
+  place: string;
+  /** It is the first channel of a file. */
+  first: boolean;
+  /** A value to show, or none. */
+  constant: number | null;
+}
+
+const cell =
+  "grid size-full h-5.25 place-items-center text-lead leading-none hover:bg-copper-pale focus-visible:-outline-offset-2 aria-disabled:cursor-default! aria-disabled:hover:bg-transparent";
+
+/** One of some thousand: no more than what is seen, and drawn anew only when that changes. */
+export const Crossing = memo(function Crossing(props: CrossingProps) {
+  const { label, hold, locked, open, place, first, constant } = props;
+  const there = hold !== "none";
+  return (
+    <td className={`relative p-0 text-center ${first ? "border-l border-rule" : ""}`}>
+      <button
+        type="button"
+        aria-label={`${label}: ${said[hold]}`}
+        aria-disabled={locked}
+        aria-haspopup={there ? "dialog" : undefined}
+        aria-expanded={there ? open : undefined}
+        data-crossing={place}
+        title={label}
+        className={`${cell} ${hold === "part" ? "text-ochre" : "text-copper"}`}
+      >
+        {marks[hold]}
+      </button>
+      {constant !== null && (
+        <span className="pointer-events-none absolute right-0.5 bottom-0 text-tiny text-second figures">
+          {Number(constant.toFixed(2))}
+        </span>
+      )}
+    </td>
+  );
+});
+
+interface SlotFormProps {
+  label: string;
+  slot: Slot;
   letter: Letter;
   /** The other channels of the file. */
   others: Letter[];
@@ -50,53 +93,42 @@ export interface CrossingProps {
   sharers: { value: string; label: string }[];
   /** Maps that it may be multiplied by. */
   multipliers: { value: string; label: string }[];
-  locked: boolean;
   /** The file can be without this channel. */
   droppable: boolean;
-  /** Where it is, for the arrow keys. */
-  place: string;
-  onConnect: () => void;
   onSlot: (slot: Slot) => void;
   onSwap: (other: Letter) => void;
   onRemove: () => void;
 }
 
-const cell =
-  "grid size-full h-5.25 place-items-center text-lead leading-none hover:bg-copper-pale focus-visible:-outline-offset-2";
+interface OpenedProps extends SlotFormProps {
+  /** The button of the crossing. */
+  button: HTMLElement;
+  onClose: () => void;
+}
 
-export function Crossing(props: CrossingProps) {
-  const { label, hold, slot, locked, place, onConnect } = props;
-  const [open, setOpen] = useState(false);
-  const there = hold !== "none" && slot !== undefined;
+/** What is done to the values at a crossing, beside it. */
+export function OpenedCrossing({ button, onClose, ...form }: OpenedProps) {
+  const anchor = useMemo(() => ({ current: button }), [button]);
   return (
-    <Popover.Root
-      open={open && there}
-      onOpenChange={(next) => {
-        if (locked) return;
-        if (there) setOpen(next);
-        else if (next) onConnect();
-      }}
-    >
-      <Popover.Trigger
-        aria-label={`${label}: ${said[hold]}`}
-        aria-disabled={locked}
-        data-crossing={place}
-        title={label}
-        className={`${cell} ${locked ? "cursor-default! hover:bg-transparent" : ""}`}
-      >
-        <span className={hold === "part" ? "text-ochre" : "text-copper"}>{marks[hold]}</span>
-      </Popover.Trigger>
-      {there && (
-        <Popover.Portal>
-          <Popover.Content
-            sideOffset={4}
-            collisionPadding={8}
-            className="z-30 w-72.5 rounded-sm border border-rule bg-card p-3"
-          >
-            <SlotForm {...props} slot={slot} />
-          </Popover.Content>
-        </Popover.Portal>
-      )}
+    <Popover.Root open onOpenChange={(next) => next || onClose()}>
+      <Popover.Anchor virtualRef={anchor} />
+      <Popover.Portal>
+        <Popover.Content
+          sideOffset={4}
+          collisionPadding={8}
+          onInteractOutside={(event) => {
+            // The click that follows closes it.
+            if (button.contains(event.target as Node)) event.preventDefault();
+          }}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            button.focus();
+          }}
+          className="z-30 w-72.5 rounded-sm border border-rule bg-card p-3"
+        >
+          <SlotForm {...form} />
+        </Popover.Content>
+      </Popover.Portal>
     </Popover.Root>
   );
 }
@@ -112,7 +144,7 @@ function SlotForm({
   onSlot,
   onSwap,
   onRemove,
-}: CrossingProps & { slot: Slot }) {
+}: SlotFormProps) {
   const { component } = slot;
   const put = (n: number, step: Step | null) =>
     onSlot({
@@ -206,7 +238,7 @@ function SlotForm({
 /** Another map that the values are multiplied by, in linear light, with a weight. */
 interface MultipliedProps {
   slot: Slot;
-  multipliers: CrossingProps["multipliers"];
+  multipliers: SlotFormProps["multipliers"];
   onSlot: (slot: Slot) => void;
 }
 

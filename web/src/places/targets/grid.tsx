@@ -1,8 +1,9 @@
 // The packing grid: rows are maps and their components, columns the channels of the files.
 import { Plus } from "lucide-react";
+import { useState } from "react";
 import type { KindRead, Schemas, TargetPreset } from "@/api/client";
 import { Button } from "@/parts/button";
-import { Crossing } from "./crossing";
+import { Crossing, OpenedCrossing } from "./crossing";
 import { FileFoot } from "./file-foot";
 import type { Format } from "./file-settings";
 import {
@@ -62,76 +63,122 @@ function columnWidth(files: number): number {
 
 type Files = { file: FileSpec; n: number }[];
 
+type HoldOf = (slot: Slot | undefined) => Hold;
+
+const holdsConstant: HoldOf = (slot) => ((slot?.constant ?? null) === null ? "none" : "plain");
+const CONSTANT = "Constant";
+
+/** The row, the file and the channel of a crossing; the row of constants comes after all others. */
+function placed(place: string) {
+  const [r = 0, column = 0] = place.split(":").map(Number);
+  return { r, n: Math.floor(column / 4), letter: LETTERS[column % 4] as Letter };
+}
+
+/** What is connected at a crossing, or nothing. */
+function openedAt({ preset, rows }: Props, place: string) {
+  const { r, n, letter } = placed(place);
+  const file = preset.files[n];
+  const slot = file?.channels[letter];
+  const row = rows[r];
+  if (!file || !slot || (row ? holds(slot, row) : holdsConstant(slot)) === "none") return null;
+  return { row, file, slot, letter, n };
+}
+
 export function PackingGrid(props: Props) {
   const { preset, rows, kinds, formats, trial, locked, onChange } = props;
+  const [at, setAt] = useState<{ place: string; button: HTMLElement } | null>(null);
   const files = preset.files.map((file, n) => ({ file, n }));
   const width = columnWidth(files.length);
   // A file that the set does not get is not among those that were tried.
   const triedOf = (suffix: string, n: number) =>
     trial?.files.find((one) => one.suffix === suffix) ??
     (trial?.files.length === preset.files.length ? trial.files[n] : undefined);
-  const titleOf = (kind: string) => kinds.find((one) => one.kind === kind)?.title ?? kind;
+  const kindOf = (kind: string) => kinds.find((one) => one.kind === kind)?.title ?? kind;
+  const titleOf = (row: Row) => `${kindOf(row.kind)}${row.label ? ` ${row.label}` : ""}`;
+  const opened = at && openedAt(props, at.place);
+  if (at && !opened) setAt(null); // what was there is there no more
+  // A click connects, or opens what is done where something is connected.
+  const press = (event: React.MouseEvent) => {
+    const button = (event.target as HTMLElement).closest<HTMLElement>("[data-crossing]");
+    const place = button?.dataset.crossing;
+    if (!button || !place || locked) return;
+    const { r, n, letter } = placed(place);
+    const row = rows[r];
+    if (openedAt(props, place)) setAt(place === at?.place ? null : { place, button });
+    else if (row) onChange((one) => connected(one, n, letter, row, formats));
+    else onChange((one) => withSlot(one, n, letter, EMPTY, formats));
+  };
+  const shared = { files, locked, open: at?.place ?? null };
   return (
-    <table className="border-collapse text-list" onKeyDown={walk}>
-      <Head
-        files={files}
-        width={width}
-        onFile={locked ? null : () => onChange((one) => withNewFile(one, formats))}
-      />
-      <tbody>
-        {rows.map((row, r) => (
-          <tr
-            key={`${row.kind}-${row.component}`}
-            className={row.first ? "border-t border-rule" : undefined}
-          >
-            <RowTitle row={row} title={titleOf(row.kind)} {...props} />
+    <>
+      <table className="border-collapse text-list" onKeyDown={walk} onClick={press}>
+        <Head
+          files={files}
+          width={width}
+          onFile={locked ? null : () => onChange((one) => withNewFile(one, formats))}
+        />
+        <tbody>
+          {rows.map((row, r) => (
+            <tr
+              key={`${row.kind}-${row.component}`}
+              className={row.first ? "border-t border-rule" : undefined}
+            >
+              <RowTitle row={row} title={kindOf(row.kind)} {...props} />
+              <Crossings
+                {...shared}
+                row={r}
+                title={titleOf(row)}
+                holdOf={(slot) => holds(slot, row)}
+              />
+            </tr>
+          ))}
+          <tr className="border-t border-rule">
+            <th className="sticky left-0 z-10 bg-card pl-3 text-left font-medium">{CONSTANT}</th>
             <Crossings
-              {...props}
-              files={files}
-              row={r}
-              title={`${titleOf(row.kind)}${row.label ? ` ${row.label}` : ""}`}
-              holdOf={(slot) => holds(slot, row)}
-              onConnect={(n, letter) => onChange((one) => connected(one, n, letter, row, formats))}
+              {...shared}
+              row={rows.length}
+              title={CONSTANT}
+              holdOf={holdsConstant}
+              withValue
             />
           </tr>
-        ))}
-        <tr className="border-t border-rule">
-          <th className="sticky left-0 z-10 bg-card pl-3 text-left font-medium">Constant</th>
-          <Crossings
-            {...props}
-            files={files}
-            row={rows.length}
-            title="Constant"
-            holdOf={(slot) => ((slot?.constant ?? null) === null ? "none" : "plain")}
-            onConnect={(n, letter) => onChange((one) => withSlot(one, n, letter, EMPTY, formats))}
-            withValue
-          />
-        </tr>
-        <tr className="border-t border-rule align-top">
-          <td className="sticky left-0 z-10 bg-card" />
-          {files.map(({ file, n }) => (
-            <td
-              key={`${file.suffix}-${n}`}
-              colSpan={4}
-              className="border-l border-rule bg-sheet p-0"
-            >
-              <FileFoot
-                file={file}
-                formats={formats}
-                tried={triedOf(file.suffix, n)}
-                width={width * 4}
-                leftOut={trial !== undefined && !trial.error && !triedOf(file.suffix, n)}
-                locked={locked}
-                onFacts={(part) => onChange((one) => withFacts(one, n, part))}
-                onRemove={
-                  locked || files.length === 1 ? null : () => onChange((one) => withoutFile(one, n))
-                }
-              />
-            </td>
-          ))}
-        </tr>
-      </tbody>
-    </table>
+          <tr className="border-t border-rule align-top">
+            <td className="sticky left-0 z-10 bg-card" />
+            {files.map(({ file, n }) => (
+              <td
+                key={`${file.suffix}-${n}`}
+                colSpan={4}
+                className="border-l border-rule bg-sheet p-0"
+              >
+                <FileFoot
+                  file={file}
+                  formats={formats}
+                  tried={triedOf(file.suffix, n)}
+                  width={width * 4}
+                  leftOut={trial !== undefined && !trial.error && !triedOf(file.suffix, n)}
+                  locked={locked}
+                  onFacts={(part) => onChange((one) => withFacts(one, n, part))}
+                  onRemove={
+                    locked || files.length === 1
+                      ? null
+                      : () => onChange((one) => withoutFile(one, n))
+                  }
+                />
+              </td>
+            ))}
+          </tr>
+        </tbody>
+      </table>
+      {at && opened && (
+        <OpenedCrossing
+          {...settingsOf(props, opened)}
+          key={at.place}
+          label={labelOf(opened.row ? titleOf(opened.row) : CONSTANT, opened.letter, opened.file)}
+          button={at.button}
+          onClose={() => setAt(null)}
+        />
+      )}
+    </>
   );
 }
 
@@ -208,68 +255,65 @@ function RowTitle({ row, title, present, packed }: Props & { row: Row; title: st
   );
 }
 
-interface CrossingsProps extends Props {
+interface CrossingsProps {
   files: Files;
+  locked: boolean;
+  /** The place that is open, if any. */
+  open: string | null;
   /** The number of the row. */
   row: number;
   title: string;
-  holdOf: (slot: Slot | undefined) => Hold;
-  onConnect: (file: number, letter: Letter) => void;
+  holdOf: HoldOf;
   /** Show the value itself. */
   withValue?: boolean;
 }
 
 /** One row's crossings with every channel of every file. */
 function Crossings(props: CrossingsProps) {
-  const { files, row, title, holdOf, onConnect, withValue = false } = props;
+  const { files, locked, open, row, title, holdOf, withValue = false } = props;
   return files.flatMap(({ file, n }) =>
     LETTERS.map((letter, c) => {
       const slot = file.channels[letter];
-      const constant = withValue ? (slot?.constant ?? null) : null;
+      const place = `${row}:${n * 4 + c}`;
       return (
-        <td
+        <Crossing
           key={`${n}-${letter}`}
-          className={`relative p-0 text-center ${letter === "R" ? "border-l border-rule" : ""}`}
-        >
-          <Crossing
-            {...settingsOf(props, slot, letter, n)}
-            label={`${title} in ${letter} of ${file.suffix || file.name}`}
-            hold={holdOf(slot)}
-            place={`${row}:${n * 4 + c}`}
-            onConnect={() => onConnect(n, letter)}
-          />
-          {constant !== null && (
-            <span className="pointer-events-none absolute right-0.5 bottom-0 text-tiny text-second figures">
-              {Number(constant.toFixed(2))}
-            </span>
-          )}
-        </td>
+          label={labelOf(title, letter, file)}
+          hold={holdOf(slot)}
+          locked={locked}
+          open={open === place}
+          place={place}
+          first={letter === "R"}
+          constant={withValue ? (slot?.constant ?? null) : null}
+        />
       );
     }),
   );
 }
 
+const labelOf = (title: string, letter: Letter, file: FileSpec) =>
+  `${title} in ${letter} of ${file.suffix || file.name}`;
+
 /** What can be changed at a crossing, and what is offered for it. */
-function settingsOf(props: Props, slot: Slot | undefined, letter: Letter, n: number) {
-  const { preset, kinds, formats, locked, onChange } = props;
-  const has = Object.keys(preset.files[n]?.channels ?? {}) as Letter[];
-  const file = preset.files[n];
-  const pairs = file !== undefined && holdsPairs(file, formats);
+function settingsOf(props: Props, opened: NonNullable<ReturnType<typeof openedAt>>) {
+  const { kinds, formats, onChange } = props;
+  const { file, slot, letter, n } = opened;
+  const has = Object.keys(file.channels) as Letter[];
+  const pairs = holdsPairs(file, formats);
   const droppable = letter === "A" || (letter === "B" && !has.includes("A") && pairs);
-  const taken = new Set(slot ? [slot.map, ...slot.segments.map((one) => one.map)] : []);
+  const taken = new Set([slot.map, ...slot.segments.map((one) => one.map)]);
   const data = kinds.filter((one) => one.meaning === "data" && !taken.has(one.kind));
   return {
     slot,
     letter,
-    locked,
     droppable,
     sharers: data.map((one) => ({ value: one.kind, label: one.title })),
     multipliers: kinds
-      .filter((one) => one.multiplies && one.kind !== slot?.map)
+      .filter((one) => one.multiplies && one.kind !== slot.map)
       // First what leaves all as it is where nothing hides it: occlusion, opacity.
       .sort((a, b) => (b.neutral[0] ?? 0) - (a.neutral[0] ?? 0))
       .map((one) => ({ value: one.kind, label: one.title.toLowerCase() })),
-    others: slot ? has.filter((one) => one !== letter) : [],
+    others: has.filter((one) => one !== letter),
     onSlot: (next: Slot) => onChange((one) => withSlot(one, n, letter, next, formats)),
     onSwap: (other: Letter) => onChange((one) => swapped(one, n, letter, other, formats)),
     onRemove: () =>
