@@ -143,16 +143,18 @@ need_manual() {
   echo "$want" >"$root/web/dist/help/.stamp"
 }
 
-# Numeric kernels are compiled while the front end is built, so that nobody waits for them later.
-need_web_and_kernels() {
-  local want compiling=""
+# Numeric kernels are compiled while the rest is set up, so that nobody waits for them later.
+compiling=""
+begin_kernels() {
+  local want
   want="$(cd "$root" && find src/copper_sieve/core src/copper_sieve/services requirements.lock -name '*.py' -o -name '*.lock' | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -d' ' -f1)"
   if ! fresh "$venv/.kernels" "$want"; then
     say "compiling the numeric kernels"
     (cd "$root" && "$venv/bin/python" -m copper_sieve.services.warm_up >&2 && echo "$want" >"$venv/.kernels") & compiling=$!
   fi
-  need_web
-  need_manual
+}
+
+end_kernels() {
   # Without them all works the same, only the first touch of each control takes longer.
   [ -z "$compiling" ] || wait "$compiling" || say "the kernels could not be compiled ahead"
 }
@@ -169,7 +171,8 @@ check_web() {
 
 run_tests() {
   local args=("$@")
-  need_python dev; need_postgres; need_web_packages; need_web_and_kernels; need_chromium
+  need_python dev; begin_kernels
+  need_postgres; need_chromium; need_web_packages; need_web; need_manual
   local bin="$venv/bin"
   cd "$root"
   step() { say "check: $1"; shift; "$@"; }
@@ -181,13 +184,14 @@ run_tests() {
   step "types (Python)" "$bin/mypy" --no-error-summary
   wait "$web" || { cat "$said" >&2; rm -f "$said"; exit 1; }
   cat "$said" >&2; rm -f "$said"
+  end_kernels
   # The browser on one core, everything else on the other.
   step "tests" "$bin/python" -m pytest -n 2 --no-loadscope-reorder "${args[@]}"
 }
 
 command="${1:-help}"; [ $# -gt 0 ] && shift
 case "$command" in
-  demo|serve) need_python; need_postgres; need_web_and_kernels
+  demo|serve) need_python; begin_kernels; need_postgres; need_web; need_manual; end_kernels
     # A stop that comes while Python itself starts waits until it is listened for.
     exec env --block-signal=INT,TERM "$venv/bin/python" -m copper_sieve.cli "$command" "$@" ;;
   backup|restore) need_python; need_postgres

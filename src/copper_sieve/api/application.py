@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import http.client
 import os
 import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
+from functools import cache
 from pathlib import Path
 from typing import Any
 
-from fastapi import Depends, FastAPI, Request
+from fastapi import APIRouter, Depends, FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse, JSONResponse, RedirectResponse, Response
 from fastapi.routing import APIRoute
@@ -77,10 +79,29 @@ _ROUTERS = (
     models,
     surroundings,
 )
+# Named, not given as a model: that would be looked at anew for each of them and each address, which
+# is most of what the first request of a server waits for.
+_REFERENCE = "#/components/schemas/{model}"
+_ERROR = {"application/json": {"schema": {"$ref": _REFERENCE.format(model=ErrorAnswer.__name__)}}}
 _ANSWERS: dict[int | str, dict[str, Any]] = {
-    status: {"model": ErrorAnswer}
+    status: {"content": _ERROR, "description": http.client.responses[status]}
     for status in (400, 401, 403, 404, 405, 408, 409, 413, 421, 422, 503, 507)
 }
+
+
+def _disturb(request: Request) -> None:
+    """A page that only looks how deliveries get on keeps nothing awake."""
+    if request.method != "GET" or request.url.path.endswith(".png"):
+        request.app.state.rest.disturb()
+
+
+@cache
+def _addresses() -> APIRouter:
+    """All addresses of the API; what they take and answer is looked at once in a process."""
+    found = APIRouter(responses=_ANSWERS, generate_unique_id_function=lambda route: route.name)
+    for module in _ROUTERS:
+        found.include_router(module.router, dependencies=[Depends(_disturb)])
+    return found
 
 
 def make_application(context: Context | None = None, access: Access | None = None) -> FastAPI:
@@ -111,18 +132,11 @@ def make_application(context: Context | None = None, access: Access | None = Non
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        responses=_ANSWERS,
-        generate_unique_id_function=lambda route: route.name,
     )
+    _describe_errors(app)
     add_error_answers(app)
 
-    def disturb(request: Request) -> None:
-        # A page that only looks how deliveries get on keeps nothing awake.
-        if request.method != "GET" or request.url.path.endswith(".png"):
-            request.app.state.rest.disturb()
-
-    for module in _ROUTERS:
-        app.include_router(module.router, dependencies=[Depends(disturb)])
+    app.router.routes.extend(_addresses().routes)
     app.add_middleware(Pace, raw=raw_addresses())
     app.state.access = access or Access()
     app.add_middleware(Guard, access=app.state.access)  # comes first
@@ -143,6 +157,21 @@ def make_application(context: Context | None = None, access: Access | None = Non
         )
         _serve_front_end(app, web_folder())
     return app
+
+
+def _describe_errors(app: FastAPI) -> None:
+    """The OpenAPI document holds what all addresses name."""
+    plain = app.openapi
+
+    def openapi() -> dict[str, Any]:
+        document = plain()
+        schemas = document["components"]["schemas"]
+        if ErrorAnswer.__name__ not in schemas:
+            schemas[ErrorAnswer.__name__] = ErrorAnswer.model_json_schema(ref_template=_REFERENCE)
+            document["components"]["schemas"] = dict(sorted(schemas.items()))
+        return document
+
+    app.openapi = openapi  # type: ignore[method-assign]
 
 
 def raw_addresses() -> list[re.Pattern[str]]:
