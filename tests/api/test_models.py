@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from pxr import Usd, UsdShade
 
 from copper_sieve.core.codecs import read_picture, write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
@@ -22,6 +23,7 @@ from tests.api.previewing import preview
 from tests.api.test_board import deliver
 from tests.core.mesh.gltf_files import Drawn
 from tests.core.mesh.solids import ball, floor
+from tests.core.test_documents import usd_errors
 
 GLTF = "gltf-metal-rough"
 
@@ -262,15 +264,16 @@ def test_files_are_padded_around_its_islands_and_the_model_comes_back_dressed(
             "prepare": {"size": {"longer_side": 128}},
             "maps": {**maps, "ambient_occlusion": shade}}  # fmt: skip
     assert client.put(f"/api/sets/{globe}", json=body).status_code == 200
-    asked = {"set_ids": [globe], "target_ids": [GLTF], "longer_side": 128}
+    targets = [GLTF, "usd-preview"]
+    asked = {"set_ids": [globe], "target_ids": targets, "longer_side": 128}
     dry = client.post(f"/api/projects/{project}/dry-runs", json=asked).json()
     remarks = [one["text"] for part in dry for one in part["remarks"]]
     assert any("shelf.glb, globe" in one for one in remarks), remarks
     number = deliver(client, context, project, asked)
     dressed = client.get(f"/api/deliveries/{number}/models").json()
-    assert [(one["model"], one["sets"], one["missing"]) for one in dressed] == [
-        ("shelf.glb", 1, ["ground"])
-    ]
+    assert [(one["name"], one["sets"], one["missing"]) for one in dressed] == [
+        ("shelf.gltf-metal-rough.glb", 1, ["ground"]), ("shelf.usd-preview.usdz", 1, ["ground"])
+    ]  # fmt: skip
     whole = client.get(dressed[0]["address"]).content
     path = tmp_path / "back.glb"
     path.write_bytes(whole)
@@ -285,6 +288,14 @@ def test_files_are_padded_around_its_islands_and_the_model_comes_back_dressed(
     with_tangents = client.get(dressed[0]["address"], params={"tangents": True}).content
     assert b'"TANGENT"' in with_tangents
     assert b'"TANGENT"' not in whole
+    (tmp_path / "back.usdz").write_bytes(client.get(dressed[1]["address"]).content)
+    stage = Usd.Stage.Open(str(tmp_path / "back.usdz"))
+    assert usd_errors(stage) == []
+    meshes = [one for one in stage.Traverse() if one.GetTypeName() == "Mesh"]
+    bound = {one.GetName(): UsdShade.MaterialBindingAPI(one).ComputeBoundMaterial()[0]
+             for one in meshes}  # fmt: skip
+    assert str(bound["globe"].GetPath()) == "/shelf/Materials/globe"
+    assert not bound["ground"]
     other = client.get(f"/api/deliveries/{number}/models/{dressed[0]['model_id']}/separate-png.glb")
     assert other.status_code == 404
 

@@ -212,17 +212,19 @@ def _add_bake(command: Command) -> None:
 
 
 def _add_attach(command: Command) -> None:
-    attach = command("attach", "delivered textures in a model's own glTF file")
-    attach.add_argument("model", type=Path, metavar="MODEL", help="a .glb or .gltf")
+    attach = command("attach", "delivered textures in a model, as glTF, USD or MaterialX")
+    attach.add_argument(
+        "model", type=Path, metavar="MODEL", help="a .glb or .gltf; for USD and MaterialX any model"
+    )
     attach.add_argument(
         "deliveries", nargs="*", metavar="[MATERIAL=]DIR",
-        help="delivered with a glTF document; default: for the material of the set's name",
+        help="delivered with a document of that kind; default: for the material of the set's name",
     )  # fmt: skip
     attach.add_argument("--uv", type=int, default=0, metavar="N", help="UV set; default 0")
     attach.add_argument("--tangents", action="store_true", help="write MikkTSpace tangents too")
     attach.add_argument(
         "--out", type=Path, required=True, metavar="FILE",
-        help="a .glb with all inside it, or a .gltf with files beside it",
+        help="a .glb or .usdz with all inside, a .gltf or .usda with files beside it, or a .mtlx",
     )  # fmt: skip
     attach.add_argument("--json", action="store_true")
 

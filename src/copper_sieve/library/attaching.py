@@ -3,21 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
 from copper_sieve.core.codecs.checksums import file_sha256
+from copper_sieve.core.codecs.documents.usd import packed_usdz
 from copper_sieve.core.codecs.gltf_file import GltfFile
+from copper_sieve.core.codecs.meshes.assigning import encode_assignments, encode_usd_model
 from copper_sieve.core.codecs.meshes.attaching import Attached
 from copper_sieve.core.codecs.meshes.attaching import attach as attach_to
 from copper_sieve.core.codecs.meshes.failing import told_as_damaged
 from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import MeshError, WriteError
 from copper_sieve.core.export.assay import read_manifest
+from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.models.manifest import DocumentEntry, Manifest
 from copper_sieve.core.models.naming import slug
 from copper_sieve.library.placing import place_whole
 
-_ENDINGS = (".glb", ".gltf")
+_GLTF = (".glb", ".gltf")
+# For each ending the documents that it takes surfaces from, and a target that writes one.
+_KINDS = {
+    ".glb": (("glb", "gltf"), "gltf-metal-rough"),
+    ".gltf": (("glb", "gltf"), "gltf-metal-rough"),
+    ".usda": (("usda",), "usd-preview"),
+    ".usdz": (("usda",), "usd-preview"),
+    ".mtlx": (("materialx",), "openpbr-separate"),
+}
 
 
 def attach(
@@ -28,62 +41,135 @@ def attach(
     uv_set: int = 0,
     tangents: bool = False,
 ) -> tuple[str, ...]:
-    """Write a glTF model back with delivered textures in it; all else of it stays as it is.
+    """Write a model with delivered textures in it, as glTF, USD or MaterialX.
 
-    deliveries : folders of deliveries to a target with a glTF document, by the name of the material
-        that each is for, or alone: then for the material that is called as the set
-    out : a .glb, with all of it inside, or a .gltf, with files beside it
+    model : for a glTF a .glb or .gltf, of which all else stays as it is; for the others any model
+        that we read, of which the triangles are written, at rest and in metres
+    deliveries : folders of deliveries to a target with a document of that kind, by the name of the
+        material that each is for, or alone: then for the material that is called as the set
+    out : a .glb or .usdz, with all of it inside; a .gltf or .usda, with files beside it; or a
+        .mtlx, the materials and their assignment, with the textures beside it
     uv_set : the UVs that the textures were made for
-    tangents : MikkTSpace tangents are written into it
-    Returns what stayed that one might not expect, a sentence each. Raises MeshError, ManifestError,
-    WriteError; then nothing was written.
+    tangents : MikkTSpace tangents are written into it (glTF)
+    Returns what stayed or was left out that one might not expect, a sentence each. Raises
+    MeshError, ManifestError, WriteError; then nothing was written.
     """
     source, target = Path(model), Path(out)
-    for path in (source, target):
-        if path.suffix.lower() not in _ENDINGS:
-            raise MeshError(
-                f"{path.name}: textures go into a .glb or .gltf; convert the model first"
-            )
+    ending = target.suffix.lower()
+    if ending not in _KINDS:
+        raise MeshError(
+            f"{target.name}: textures go into a .glb, .gltf, .usda or .usdz, and what is to be "
+            "assigned into a .mtlx"
+        )
     if target.exists() and source.exists() and target.samefile(source):
         raise WriteError(f"{target} is the model itself: give another name, so that it stays")
-    read_model(source)  # what is wrong with it is told before anything is written
-    file = GltfFile.read(source)
-    found = attach_to(
-        file,
-        _documents(deliveries, file.material_names),
-        target.name,
-        uv_set=uv_set,
-        tangents=tangents,
-    )
+    mesh = read_model(source)  # what is wrong with it is told before anything is written
+    if ending in _GLTF:
+        if source.suffix.lower() not in _GLTF:
+            raise MeshError(
+                f"{source.name}: a .glb is written back from a .glb or .gltf; convert the model "
+                "first, or write a .usdz"
+            )
+        file = GltfFile.read(source)
+        found = attach_to(
+            file,
+            _gltf_documents(_documents(deliveries, file.material_names, ending, source.name)),
+            target.name,
+            uv_set=uv_set,
+            tangents=tangents,
+        )
+    else:
+        if tangents:
+            raise MeshError(f"{target.name}: tangents are written into a .glb or .gltf only")
+        documents = _documents(deliveries, mesh.material_names, ending, source.name)
+        found = _assigned(mesh, source, target, documents, uv_set)
     _write(found, source, target)
     return found.remarks
 
 
+@dataclass(frozen=True, slots=True)
+class _Document:
+    """A document of a delivery, as it was delivered."""
+
+    path: Path
+    entry: DocumentEntry
+    manifest: Manifest
+
+    def textures(self) -> dict[str, bytes]:
+        """The files that it names, a tile's each where it names all tiles by one pattern."""
+        patterns = {one.replace("<UDIM>", str(file.tile)): file.name
+                    for one in self.entry.textures for file in self.manifest.files}  # fmt: skip
+        return {name: (self.path.parent / name).read_bytes() for name in patterns
+                if name in {file.name for file in self.manifest.files}}  # fmt: skip
+
+
 def _documents(
-    deliveries: Mapping[str, Path | str] | Sequence[Path | str], names: Sequence[str]
-) -> dict[str, GltfFile]:
-    found: dict[str, GltfFile] = {}
+    deliveries: Mapping[str, Path | str] | Sequence[Path | str],
+    names: Sequence[str],
+    ending: str,
+    model: str,
+) -> dict[str, _Document]:
+    found: dict[str, _Document] = {}
     by_name = deliveries.items() if isinstance(deliveries, Mapping) else [
         (None, one) for one in deliveries
     ]  # fmt: skip
+    kinds, example = _KINDS[ending]
     for name, folder in by_name:
         manifest = read_manifest(Path(folder))
-        entry = next(
-            (one for kind in ("glb", "gltf") for one in manifest.documents if one.format == kind),
-            None,
-        )
+        entry = next((one for kind in kinds for one in manifest.documents if one.format == kind),
+                     None)  # fmt: skip
         if entry is None:
             raise MeshError(
-                f"{folder} has no glTF document: deliver to a target that writes one, such as "
-                "gltf-metal-rough"
+                f"{folder} has no document that a {ending} can take its surface from: deliver to "
+                f"a target that writes one, such as {example}"
             )
         path = Path(folder) / entry.name
         if not path.is_file() or file_sha256(path) != entry.sha256:
             raise MeshError(f"{path} is not there as it was delivered: deliver it again")
-        called = next((one for one in names if slug(one) == manifest.set), manifest.set)
-        with told_as_damaged(path.name):
-            found[name or called] = GltfFile.read(path)
+        called = name or next((one for one in names if slug(one) == manifest.set), manifest.set)
+        if called not in names:
+            has = ", ".join(names) or "none"
+            raise MeshError(f"{model} has no material {called}; it has {has}")
+        found[called] = _Document(path, entry, manifest)
     return found
+
+
+def _gltf_documents(documents: Mapping[str, _Document]) -> dict[str, GltfFile]:
+    found = {}
+    for name, one in documents.items():
+        with told_as_damaged(one.path.name):
+            found[name] = GltfFile.read(one.path)
+    return found
+
+
+def _assigned(
+    mesh: Mesh, source: Path, target: Path, documents: Mapping[str, _Document], uv_set: int
+) -> Attached:
+    """A model and its surfaces as USD, or the surfaces alone as MaterialX."""
+    if uv_set >= len(mesh.uvs):
+        raise MeshError(f"{source.name} has {len(mesh.uvs)} UV sets, counted from 0")
+    name = target.stem.partition(".")[0]
+    textures: dict[str, bytes] = {}
+    for one in documents.values():
+        for file, data in one.textures().items():
+            if textures.setdefault(file, data) != data:
+                raise MeshError(f"two deliveries have another {file} each: rename a set")
+    remarks = mesh.remarks
+    bare = [one for one in mesh.material_names if one not in documents]
+    if bare:
+        remarks += (f"no textures for {', '.join(bare)}: nothing is assigned there",)
+    if target.suffix.lower() == ".mtlx":
+        surfaces = {called: one.path.read_bytes() for called, one in documents.items()}
+        return Attached(encode_assignments(name, mesh, surfaces, uv_set=uv_set), textures, remarks)
+    stages = {called: one.path.read_text("utf-8") for called, one in documents.items()}
+    stage = encode_usd_model(name, mesh, stages, uv_set=uv_set)
+    if source.suffix.lower() in _GLTF:
+        remarks += (
+            "animations, skins and cameras stay in the glTF: a stage has the model at rest",
+        )
+    if target.suffix.lower() == ".usda":
+        return Attached(stage, textures, remarks)
+    return Attached(packed_usdz(f"{name}.usda", stage, textures), {}, remarks)
 
 
 def _write(found: Attached, source: Path, target: Path) -> None:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.models.manifest import FILE_NAME
@@ -19,7 +20,12 @@ from copper_sieve.store import models
 from copper_sieve.store.delivery_rows import KeptPart
 from copper_sieve.store.models import KeptModel
 
-_WRITTEN = (".glb", ".gltf")
+Ending = Literal["glb", "usdz"]
+# What is written by which kind of document, and from which models; None: from any.
+_WRITTEN: dict[Ending, tuple[set[str], tuple[str, ...] | None]] = {
+    "glb": ({"glb", "gltf"}, (".glb", ".gltf")),
+    "usdz": ({"usda"}, None),
+}
 _CHUNK = 1 << 20
 
 
@@ -27,59 +33,66 @@ _CHUNK = 1 << 20
 class DressedModel:
     """A model that a delivery has textures for, by one of its targets.
 
+    ending : of the file that it is written as, glb or usdz
     parts : of the delivery, by material; None is all of the model
     missing : materials for which the delivery has no set
     """
 
     model: KeptModel
     target_id: str
+    ending: Ending
     parts: dict[str | None, KeptPart]
     missing: tuple[str, ...]
 
     @property
     def file_name(self) -> str:
         """What the file is called that holds all of it."""
-        return f"{Path(self.model.name).stem}.{self.target_id}.glb"
+        return f"{Path(self.model.name).stem}.{self.target_id}.{self.ending}"
 
 
 def dressed_models(context: Context, delivery_id: int) -> list[DressedModel]:
-    """The glTF models for which sets of a delivery are made, where its target writes glTF.
+    """The models for which sets of a delivery are made, where its target writes glTF or USD.
 
     Raises NotFoundError.
     """
-    found: dict[tuple[str, str], dict[str | None, KeptPart]] = {}
+    found: dict[tuple[str, str, Ending], dict[str | None, KeptPart]] = {}
     for part in get(context, delivery_id).parts:
         tie = SetDefinition.model_validate(part.definition).model
-        documents = (part.manifest or {}).get("documents", ())
-        if tie and any(one["format"] in ("glb", "gltf") for one in documents):
-            found.setdefault((tie.source, part.target_id), {})[tie.material] = part
+        formats = {one["format"] for one in (part.manifest or {}).get("documents", ())}
+        for ending, (kinds, _) in _WRITTEN.items():
+            if tie and formats & kinds:
+                found.setdefault((tie.source, part.target_id, ending), {})[tie.material] = part
     with context.database.transaction() as connection:
-        known = models.of_sources(connection, {source for source, _ in found})
+        known = models.of_sources(connection, {source for source, *_ in found})
     dressed = []
-    for (source, target_id), parts in found.items():
+    for (source, target_id, ending), parts in found.items():
         model = known.get(source)
-        if model and model.name.lower().endswith(_WRITTEN):
+        endings = _WRITTEN[ending][1]
+        if model and (endings is None or model.name.lower().endswith(endings)):
             names = (one.name for one in model.facts.materials)
             missing = () if None in parts else tuple(one for one in names if one not in parts)
-            dressed.append(DressedModel(model, target_id, parts, missing))
-    return sorted(dressed, key=lambda one: (one.model.name, one.target_id))
+            dressed.append(DressedModel(model, target_id, ending, parts, missing))
+    return sorted(dressed, key=lambda one: (one.model.name, one.target_id, one.ending))
+
+
+def find_dressed(
+    context: Context, delivery_id: int, model_id: int, target_id: str, ending: Ending
+) -> DressedModel:
+    """One of the models of a delivery. Raises NotFoundError."""
+    for one in dressed_models(context, delivery_id):
+        if (one.model.id, one.target_id, one.ending) == (model_id, target_id, ending):
+            return one
+    raise NotFoundError(f"delivery {delivery_id} has no textures for this model as {ending}")
 
 
 def dressed_model(
-    context: Context, delivery_id: int, model_id: int, target_id: str, *, tangents: bool = False
+    context: Context, dressed: DressedModel, *, tangents: bool = False
 ) -> tuple[str, int, Iterator[bytes]]:
-    """Name, size and bytes of a model with the delivered textures inside; all else is untouched.
+    """Name, size and bytes of a model with the delivered textures inside.
 
-    tangents : MikkTSpace tangents are written into it
-    Raises NotFoundError, ReplacedError where a delivered file is not there any more as it was,
-    MeshError.
+    tangents : MikkTSpace tangents are written into it, glb only
+    Raises ReplacedError where a delivered file is not there any more as it was, MeshError.
     """
-    dressed = next(
-        (one for one in dressed_models(context, delivery_id)
-         if (one.model.id, one.target_id) == (model_id, target_id)), None,
-    )  # fmt: skip
-    if dressed is None:
-        raise NotFoundError(f"delivery {delivery_id} has no glTF textures for this model")
     with ExitStack() as stack:
         folder = stack.enter_context(context.incoming())
         source = context.fetch_model(dressed.model.sha256, folder)

@@ -126,7 +126,7 @@ def make_sets(model_id: int, body: MakeSets, context: ContextDep) -> MadeSetsRea
 
 @router.get("/deliveries/{delivery_id}/models")
 def delivered_models(delivery_id: int, context: ContextDep) -> list[DressedRead]:
-    """The models for which a delivery has glTF textures: each can be fetched with them inside."""
+    """The models for which a delivery has glTF or USD textures; each can be fetched with them."""
     found = dressing.dressed_models(context, delivery_id)
     return [read_dressed(delivery_id, one) for one in found]
 
@@ -138,10 +138,20 @@ def delivered_model(
     delivery_id: int, model_id: int, target_id: str, context: ContextDep, tangents: bool = False
 ) -> StreamingResponse:
     """A model as it came in, with the delivered textures inside; all else of it is untouched."""
-    name, size, pieces = dressing.dressed_model(
-        context, delivery_id, model_id, target_id, tangents=tangents
-    )
-    return attachment(name, size, pieces, "model/gltf-binary")
+    found = dressing.find_dressed(context, delivery_id, model_id, target_id, "glb")
+    written = dressing.dressed_model(context, found, tangents=tangents)
+    return attachment(*written, "model/gltf-binary")
+
+
+@router.get(
+    "/deliveries/{delivery_id}/models/{model_id}/{target_id}.usdz", response_class=StreamingResponse
+)
+def delivered_stage(
+    delivery_id: int, model_id: int, target_id: str, context: ContextDep
+) -> StreamingResponse:
+    """The triangles of a model as USD, with the delivered surfaces and textures inside."""
+    found = dressing.find_dressed(context, delivery_id, model_id, target_id, "usdz")
+    return attachment(*dressing.dressed_model(context, found), "model/vnd.usdz+zip")
 
 
 @router.post("/sets/{set_id}/model-misses")

@@ -11,7 +11,7 @@ from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.api.schemas.sets import Draft
 from copper_sieve.core.mesh.uv_facts import UvRule, Weight
 from copper_sieve.core.models.model_tie import ModelTie
-from copper_sieve.services.delivered_models import DressedModel
+from copper_sieve.services.delivered_models import DressedModel, Ending
 from copper_sieve.services.missed import Missed
 from copper_sieve.services.model_view import UvView
 from copper_sieve.services.models import ModelView
@@ -167,6 +167,7 @@ class DressedRead(Answer):
     name: str = Field(description="of the file with the textures inside")
     model: str
     target_id: str
+    ending: Ending
     sets: int
     missing: list[str] = Field(description="materials for which the delivery has no set")
     address: str
@@ -177,7 +178,8 @@ def read_dressed(delivery_id: int, one: DressedModel) -> DressedRead:
     return DressedRead(
         model_id=one.model.id, name=one.file_name, model=one.model.name, target_id=one.target_id,
         sets=len(one.parts), missing=list(one.missing),
-        address=f"/api/deliveries/{delivery_id}/models/{one.model.id}/{one.target_id}.glb",
+        address=f"/api/deliveries/{delivery_id}/models/{one.model.id}/{one.target_id}.{one.ending}",
+        ending=one.ending,
     )  # fmt: skip
 
 

@@ -17,8 +17,8 @@ export function DressedModels({ deliveryId }: { deliveryId: number }) {
           <Box className="size-4 text-second" aria-hidden="true" />
           <span>
             <span className="font-semibold">{one.model}</span> with {one.sets}{" "}
-            {one.sets === 1 ? "set" : "sets"} for {one.target_id} inside; all else of it is as it
-            came
+            {one.sets === 1 ? "set" : "sets"} for {one.target_id} inside
+            {one.ending === "glb" ? "; all else of it is as it came" : ", as USD"}
             {one.missing.length > 0 && (
               <span className="text-ochre"> · without {one.missing.join(", ")}</span>
             )}
@@ -27,14 +27,16 @@ export function DressedModels({ deliveryId }: { deliveryId: number }) {
           <a className={buttonClass("plain")} href={one.address} download={one.name}>
             Download {one.name}
           </a>
-          <a
-            className={buttonClass("quiet")}
-            href={`${one.address}?tangents=true`}
-            download={one.name}
-            title="MikkTSpace tangents are written into it, as the maps were made for"
-          >
-            with tangents
-          </a>
+          {one.ending === "glb" && (
+            <a
+              className={buttonClass("quiet")}
+              href={`${one.address}?tangents=true`}
+              download={one.name}
+              title="MikkTSpace tangents are written into it, as the maps were made for"
+            >
+              with tangents
+            </a>
+          )}
         </div>
       ))}
     </section>

@@ -9,6 +9,12 @@ from dataclasses import dataclass, field
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 
 
+def identifier(name: str) -> str:
+    """A name as documents allow it: letters, digits and _, no digit first."""
+    word = re.sub(r"\W", "_", name, flags=re.ASCII)
+    return word if not word[:1].isdigit() else f"_{word}"
+
+
 @dataclass(frozen=True, slots=True)
 class TextureUse:
     """Where a map lies: a file beside the document, and the letters of its channels in order.
@@ -49,8 +55,7 @@ class Material:
     @property
     def identifier(self) -> str:
         """Its name as documents allow it: letters, digits and _, no digit first."""
-        word = re.sub(r"\W", "_", self.name, flags=re.ASCII)
-        return word if not word[:1].isdigit() else f"_{word}"
+        return identifier(self.name)
 
     def whole(self, kind: MapKind) -> TextureUse | None:
         """Where a map lies if all its components lie in order in R, G and B, or in one channel."""

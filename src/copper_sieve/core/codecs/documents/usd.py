@@ -11,6 +11,7 @@ import io
 import re
 import struct
 import zipfile
+from collections.abc import Mapping
 from pathlib import Path
 
 from copper_sieve.core.codecs.documents.material import Material, TextureUse
@@ -54,9 +55,20 @@ def encode_usda(material: Material) -> bytes:
 
 def encode_usdz(material: Material, folder: Path, name: str) -> bytes:
     """A package of the stage, which comes first, and the textures of a folder."""
-    files = {f"{Path(name).stem}.usda": encode_usda(material)}
-    for texture in material.textures(held_by_usd(material)):
-        files[texture] = (folder / texture).read_bytes()
+    textures = material.textures(held_by_usd(material))
+    return packed_usdz(
+        f"{Path(name).stem}.usda",
+        encode_usda(material),
+        {texture: (folder / texture).read_bytes() for texture in textures},
+    )
+
+
+def packed_usdz(name: str, stage: bytes, textures: Mapping[str, bytes]) -> bytes:
+    """A package of a stage and the pictures that it names.
+
+    name : of the stage inside, a .usda
+    """
+    files = {name: stage, **textures}
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as package:
         for inside, data in files.items():

@@ -1,0 +1,202 @@
+"""A model and the materials of its parts as USD, and the materials alone as MaterialX.
+
+Both name a piece of the model by one path: /model/part/material. The surfaces are those of the
+documents that were delivered with the textures.
+"""
+
+from __future__ import annotations
+
+import copy
+import re
+import xml.etree.ElementTree as ET
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from copper_sieve.core.codecs.documents.material import identifier
+from copper_sieve.core.errors import DamagedPictureError
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.mesh import Mesh, turned_over
+from copper_sieve.core.mesh.welding import welded
+
+_MATERIAL = re.compile(r'^    def Material "Material"\n    \{\n.*?^    \}\n', re.M | re.S)
+_ROOT = re.compile(r'defaultPrim = "(\w+)"')
+_AT_ONCE = 4096  # rows of numbers that are written as one text
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """The triangles of one part that have one material.
+
+    part, material : as identifiers, so that `/model/part/material` is its path
+    mesh : its triangles
+    called : the name of its material in the model
+    """
+
+    part: str
+    material: str
+    mesh: Mesh
+    called: str
+
+    def path(self, model: str) -> str:
+        """Where it is in a stage whose root is called like the model."""
+        return f"/{model}/{self.part}/{self.material}"
+
+
+def pieces_of(mesh: Mesh) -> list[Piece]:
+    """A model by parts and materials, in the order of its names; no two paths are the same."""
+    parts, materials = _unlike(mesh.part_names), _unlike(mesh.material_names)
+    found = []
+    pairs = np.unique(np.stack([mesh.parts, mesh.materials], axis=1), axis=0)
+    for part, material in pairs:
+        which = (mesh.parts == part) & (mesh.materials == material)
+        called = mesh.material_names[material]
+        found.append(Piece(parts[part], materials[material], mesh.chosen(which), called))
+    return found
+
+
+def _unlike(names: tuple[str, ...]) -> list[str]:
+    """Identifiers for names, each another; `Materials` is the folder of the stage."""
+    taken, found = {"Materials"}, []
+    for name in names:
+        word = first = identifier(name) or "_"
+        count = 1
+        while word in taken:
+            count += 1
+            word = f"{first}_{count}"
+        taken.add(word)
+        found.append(word)
+    return found
+
+
+def encode_usd_model(name: str, mesh: Mesh, stages: Mapping[str, str], *, uv_set: int = 0) -> bytes:
+    """The model as a stage, UTF-8, with the Preview Surfaces that other stages hold.
+
+    name : of the model; mesh : in metres, Y up
+    stages : the text of a delivered .usda by the material that it is for; others stay unbound
+    uv_set : the UVs that the textures are for, from 0; all are written: st, st1, st2 ...
+    Raises DamagedPictureError for a stage that is none of ours.
+    """
+    root = identifier(name) or "_"
+    words = {piece.called: piece.material for piece in pieces_of(mesh)}
+    surfaces = "".join(
+        _surface(text, f"/{root}/Materials/{words[called]}", uv_set)
+        for called, text in stages.items()
+        if called in words
+    )
+    parts: dict[str, list[str]] = {}
+    for piece in pieces_of(mesh):
+        bound = f"/{root}/Materials/{piece.material}" if piece.called in stages else None
+        parts.setdefault(piece.part, []).append(_mesh(piece, bound))
+    geometry = "".join(
+        f'\n    def Xform "{part}"\n    {{\n{"".join(meshes)}    }}\n'
+        for part, meshes in parts.items()
+    )
+    return (
+        f'#usda 1.0\n(\n    defaultPrim = "{root}"\n'
+        '    doc = "A model with textures by Copper Sieve"\n'
+        '    metersPerUnit = 1\n    upAxis = "Y"\n)\n\n'
+        f'def Xform "{root}" (\n    kind = "component"\n)\n{{\n'
+        f'    def Scope "Materials"\n    {{\n{surfaces}    }}\n{geometry}}}\n'
+    ).encode()
+
+
+def _surface(text: str, at: str, uv_set: int) -> str:
+    """The material of a delivered stage, at another place."""
+    root, material = _ROOT.search(text), _MATERIAL.search(text)
+    if not root or not material:
+        raise DamagedPictureError("the .usda holds no material of ours: deliver it again")
+    block = material[0].replace(f"</{root[1]}/Material", f"<{at}")
+    block = block.replace('def Material "Material"', f'def Material "{at.rpartition("/")[2]}"', 1)
+    if uv_set:
+        block = block.replace('inputs:varname = "st"', f'inputs:varname = "st{uv_set}"')
+    return re.sub(r"^(?=.)", "    ", block, flags=re.M)
+
+
+def _mesh(piece: Piece, bound: str | None) -> str:
+    mesh = piece.mesh
+    places = welded(mesh.positions)
+    firsts = np.unique(places, return_index=True)[1]
+    points = mesh.positions.reshape(-1, 3)[firsts]
+    low, high = mesh.bounds()
+    lines = [
+        f"float3[] extent = [{_rows(np.stack([low, high]))}]",
+        f"int[] faceVertexCounts = [{', '.join(['3'] * mesh.count)}]",
+        f"int[] faceVertexIndices = [{', '.join(map(str, places.tolist()))}]",
+        f"normal3f[] normals = [{_rows(mesh.normals)}] (",
+        '    interpolation = "faceVarying"',
+        ")",
+        f"point3f[] points = [{_rows(points)}]",
+    ]
+    for n, uv in enumerate(mesh.uvs):
+        lines += [
+            f"texCoord2f[] primvars:st{n or ''} = [{_rows(turned_over(uv))}] (",
+            '    interpolation = "faceVarying"',
+            ")",
+        ]
+    lines.append('uniform token subdivisionScheme = "none"')
+    head = f'        def Mesh "{piece.material}"'
+    if bound:
+        head += ' (\n            prepend apiSchemas = ["MaterialBindingAPI"]\n        )'
+        lines.insert(0, f"rel material:binding = <{bound}>")
+    body = "".join(f"            {line}\n" for line in lines)
+    return f"{head}\n        {{\n{body}        }}\n"
+
+
+def _rows(values: Float) -> str:
+    """(..., n) numbers as tuples, in their order."""
+    flat = values.reshape(-1, values.shape[-1])
+    form = f"({', '.join(['%.9g'] * flat.shape[1])})"
+    said = []
+    for start in range(0, len(flat), _AT_ONCE):
+        some = flat[start : start + _AT_ONCE]
+        said.append(", ".join([form] * len(some)) % tuple(some.ravel().tolist()))
+    return ", ".join(said)
+
+
+def encode_assignments(
+    name: str, mesh: Mesh, documents: Mapping[str, bytes], *, uv_set: int = 0
+) -> bytes:
+    """The materials of MaterialX documents together, and a look that assigns them, UTF-8.
+
+    documents : a delivered .mtlx by the material of the model that it is for
+    The geometry is named as `encode_usd_model` calls it. Raises DamagedPictureError.
+    """
+    model = identifier(name) or "_"
+    root = ET.Element("materialx", version="1.39", colorspace="lin_rec709")
+    look = ET.Element("look", name=f"L_{model}")
+    there: set[str] = set()
+    pieces = pieces_of(mesh)
+    for called, data in documents.items():
+        paths = [piece.path(model) for piece in pieces if piece.called == called]
+        if not paths:
+            continue
+        try:
+            elements = list(ET.fromstring(data))
+            material = next(one.attrib["name"] for one in elements if one.tag == "surfacematerial")
+        except (ET.ParseError, StopIteration, KeyError) as error:
+            raise DamagedPictureError("the .mtlx holds no material: deliver it again") from error
+        if material not in there:  # one set may be for several materials of a model
+            there.add(material)
+            root.extend(_read_by(one, uv_set) for one in elements)
+        word = next(piece.material for piece in pieces if piece.called == called)
+        ET.SubElement(look, "materialassign", name=f"A_{word}", material=material,
+                      geom=",".join(paths))  # fmt: skip
+    root.append(look)
+    ET.indent(root)
+    text: bytes = ET.tostring(root, "utf-8")
+    return b'<?xml version="1.0" encoding="utf-8"?>\n' + text + b"\n"
+
+
+def _read_by(element: ET.Element, uv_set: int) -> ET.Element:
+    """The same element; its pictures are read by another UV set than the first."""
+    if element.tag != "nodegraph" or not uv_set:
+        return element
+    graph = copy.deepcopy(element)
+    where = ET.Element("texcoord", name="uv", type="vector2")
+    ET.SubElement(where, "input", name="index", type="integer", value=str(uv_set))
+    for image in graph.findall("image"):
+        ET.SubElement(image, "input", name="texcoord", type="vector2", nodename="uv")
+    graph.insert(0, where)
+    return graph
