@@ -163,30 +163,34 @@ need_chromium() {
   command -v chromium >/dev/null || debian_packages "Chromium" chromium
 }
 
+step() { say "check: $1"; shift; "$@"; }
+
+check_python() {
+  step "format (Python)" "$venv/bin/ruff" format --check --quiet src tests benchmarks \
+    && step "lint (Python)" "$venv/bin/ruff" check --quiet src tests benchmarks \
+    && step "types (Python)" "$venv/bin/mypy" --no-error-summary
+}
+
 check_web() {
-  step "format and lint (TypeScript)" npm run --silent --prefix web check \
-    && step "types (TypeScript)" npm run --silent --prefix web types \
-    && step "unit tests (TypeScript)" npm run --silent --prefix web unit
+  step "format and lint (TypeScript)" npm run --silent --prefix web check
+  step "types (TypeScript)" npm run --silent --prefix web types
+  step "unit tests (TypeScript)" npm run --silent --prefix web unit
 }
 
 run_tests() {
-  local args=("$@")
+  local args=("$@") said checking
   need_python dev; begin_kernels
-  need_postgres; need_chromium; need_web_packages; need_web; need_manual
-  local bin="$venv/bin"
   cd "$root"
-  step() { say "check: $1"; shift; "$@"; }
-  # Each half of the checks takes one core; what the second one says is shown at its end.
-  local said web=""; said="$(mktemp)"
-  check_web >"$said" 2>&1 & web=$!
-  step "format (Python)" "$bin/ruff" format --check --quiet src tests benchmarks
-  step "lint (Python)" "$bin/ruff" check --quiet src tests benchmarks
-  step "types (Python)" "$bin/mypy" --no-error-summary
-  wait "$web" || { cat "$said" >&2; rm -f "$said"; exit 1; }
+  # What needs no more than Python is checked meanwhile; what it says is shown at its end.
+  said="$(mktemp)"
+  check_python >"$said" 2>&1 & checking=$!
+  need_postgres; need_chromium; need_web_packages; need_web; need_manual
+  check_web
+  wait "$checking" || { cat "$said" >&2; rm -f "$said"; exit 1; }
   cat "$said" >&2; rm -f "$said"
   end_kernels
   # The browser on one core, everything else on the other.
-  step "tests" "$bin/python" -m pytest -n 2 --no-loadscope-reorder "${args[@]}"
+  step "tests" "$venv/bin/python" -m pytest -n 2 --no-loadscope-reorder "${args[@]}"
 }
 
 command="${1:-help}"; [ $# -gt 0 ] && shift
