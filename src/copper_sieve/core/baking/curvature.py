@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 import scipy  # its parts are loaded when they are used
-from numba import njit, prange
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.edges import pairs_of_sides, turns_of
@@ -17,6 +16,7 @@ _HARD = np.cos(np.radians(2.0))  # normals of one edge that differ by less are o
 _PIECES = 4  # of an edge to one width, so that the nearest piece is nearly the nearest point
 _MOST_PIECES = 4_000_000
 _MOST_NEAR = 8  # pieces that are looked at around a point
+_AT_ONCE = 1 << 16  # triangles
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +37,9 @@ def smooth_curvature(mesh: Mesh) -> Float:
     2004), averaged over the triangles that share a corner's place and normal.
     """
     own = np.empty(mesh.count, dtype=np.float32)
-    _by_normals(np.ascontiguousarray(mesh.positions), np.ascontiguousarray(mesh.normals), own)
+    for start in range(0, mesh.count, _AT_ONCE):
+        some = slice(start, start + _AT_ONCE)
+        own[some] = _by_normals(mesh.positions[some], mesh.normals[some])
     corners = welded(mesh.positions, mesh.normals)
     share = corner_angles(mesh.positions).reshape(-1, 1)
     summed = sums(np.concatenate([share * np.repeat(own, 3)[:, None], share], axis=1), corners)
@@ -45,36 +47,29 @@ def smooth_curvature(mesh: Mesh) -> Float:
     return np.asarray(mean[corners].reshape(-1, 3, 1), dtype=np.float32)
 
 
-@njit(parallel=True, cache=True, nogil=True)
-def _by_normals(positions: Float, normals: Float, out: Float) -> None:
-    for t in prange(positions.shape[0]):
-        out[t] = 0
-        first = positions[t, 1] - positions[t, 0]
-        length = np.sqrt((first * first).sum())
-        plane = np.cross(first, positions[t, 2] - positions[t, 0])
-        area = np.sqrt((plane * plane).sum())
-        if length < 1e-20 or area < 1e-30:
-            continue
-        u = first / length
-        v = np.cross(plane / area, u)
-        # Six equations for e, f, g of the second form: dn . u = e du + f dv, dn . v = f du + g dv.
-        uu, uv, vv, right = 0.0, 0.0, 0.0, np.zeros(3)
-        for k in range(3):
-            side = positions[t, (k + 1) % 3] - positions[t, k]
-            change = normals[t, (k + 1) % 3] - normals[t, k]
-            du, dv = (side * u).sum(), (side * v).sum()
-            nu, nv = (change * u).sum(), (change * v).sum()
-            uu, uv, vv = uu + du * du, uv + du * dv, vv + dv * dv
-            right[0] += du * nu
-            right[1] += dv * nu + du * nv
-            right[2] += dv * nv
-        # e + g of [uu uv 0; uv uu+vv uv; 0 uv vv] (e f g) = right, by Cramer's rule.
-        both = uu + vv
-        determinant = uu * (both * vv - uv * uv) - uv * uv * vv
-        if abs(determinant) > 1e-30 * max(1e-30, both**3):
-            e = right[0] * (both * vv - uv * uv) - uv * (right[1] * vv - uv * right[2])
-            g = uu * (both * right[2] - right[1] * uv) - uv * uv * right[2] + right[0] * uv * uv
-            out[t] = (e + g) / determinant / 2
+def _by_normals(positions: Float, normals: Float) -> Float:
+    """Of each triangle, (T,) float64; 0 where it has no area."""
+    places = positions.astype(np.float64)
+    sides = np.roll(places, -1, axis=1) - places
+    changes = np.roll(normals.astype(np.float64), -1, axis=1) - normals
+    length = np.linalg.norm(sides[:, 0], axis=1)
+    plane = np.cross(sides[:, 0], -sides[:, 2])
+    area = np.linalg.norm(plane, axis=1)
+    whole = (length >= 1e-20) & (area >= 1e-30)
+    u = sides[:, 0] / np.where(whole, length, 1)[:, None]
+    v = np.cross(plane / np.where(whole, area, 1)[:, None], u)
+    du, dv = np.einsum("tkc,tc->tk", sides, u), np.einsum("tkc,tc->tk", sides, v)
+    nu, nv = np.einsum("tkc,tc->tk", changes, u), np.einsum("tkc,tc->tk", changes, v)
+    # Six equations for e, f, g of the second form: dn . u = e du + f dv, dn . v = f du + g dv.
+    uu, uv, vv = (du * du).sum(1), (du * dv).sum(1), (dv * dv).sum(1)
+    right = (du * nu).sum(1), (dv * nu + du * nv).sum(1), (dv * nv).sum(1)
+    # e + g of [uu uv 0; uv uu+vv uv; 0 uv vv] (e f g) = right, by Cramer's rule.
+    both = uu + vv
+    determinant = uu * (both * vv - uv * uv) - uv * uv * vv
+    whole &= np.abs(determinant) > 1e-30 * np.maximum(1e-30, both**3)
+    e = right[0] * (both * vv - uv * uv) - uv * (right[1] * vv - uv * right[2])
+    g = uu * (both * right[2] - right[1] * uv) - uv * uv * right[2] + right[0] * uv * uv
+    return np.where(whole, (e + g) / np.where(whole, determinant, 1) / 2, 0)
 
 
 def hard_edges(mesh: Mesh, width: float) -> HardEdges | None:
