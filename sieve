@@ -150,6 +150,8 @@ begin_kernels() {
   want="$(cd "$root" && find src/copper_sieve/core src/copper_sieve/services requirements.lock -name '*.py' -o -name '*.lock' | LC_ALL=C sort | xargs sha256sum | sha256sum | cut -d' ' -f1)"
   if ! fresh "$venv/.kernels" "$want"; then
     say "compiling the numeric kernels"
+    # One that calls another of a changed file would be taken as it was: only its own file is looked at.
+    find "$root/src" -name '*.nb[ic]' -delete
     (cd "$root" && "$venv/bin/python" -m copper_sieve.services.warm_up >&2 && echo "$want" >"$venv/.kernels") & compiling=$!
   fi
 }

@@ -40,6 +40,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_conversions(command)
     _add_bake(command)
     _add_attach(command)
+    _add_measure(command)
     _add_remote(command)
 
     inspect = command("inspect", "print what pictures are, and models with their UVs")
@@ -229,6 +230,27 @@ def _add_attach(command: Command) -> None:
     attach.add_argument("--json", action="store_true")
 
 
+def _add_measure(command: Command) -> None:
+    measure = command("measure", "a surface from pictures under lamps at known places")
+    measure.add_argument("pictures", type=Path, nargs="+", metavar="PICTURE",
+                         help="of a camera that stood still, one for each lamp")  # fmt: skip
+    measure.add_argument(
+        "--lamps", required=True, metavar="AROUND:UP[:DISTANCE],…",
+        help="in degrees: around from the right over the top, up from the surface; distance in "
+        "widths of the picture; in the order of the pictures",
+    )  # fmt: skip
+    measure.add_argument(
+        "--white", type=float, default=1.0, metavar="VALUE",
+        help="what a white surface right below the lamp shows, in linear light; default 1",
+    )  # fmt: skip
+    measure.add_argument(
+        "--normal-y", choices=("up", "down"), default="up", help="green; default up"
+    )
+    measure.add_argument("--name", metavar="NAME", help="of the maps; default: the first picture's")
+    measure.add_argument("--out", type=Path, required=True, metavar="DIR")
+    measure.add_argument("--json", action="store_true", help="figures of what was measured")
+
+
 def _add_remote(command: Command) -> None:
     sets = command("sets", "list the sets of a project on a server, and how they stand")
     sets.add_argument("--find", metavar="WORDS", help="in names, tags and notes")
@@ -260,6 +282,7 @@ _MODULES = {
     "convert": "convert",
     "bake": "bake",
     "attach": "attach",
+    "measure": "measure",
     "inspect": "inspect",
     "assay": "assay",
     "targets": "targets",

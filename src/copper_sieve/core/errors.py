@@ -65,6 +65,10 @@ class ModelTooLargeError(MeshError):
     settings."""
 
 
+class MeasureError(SieveError):
+    """Pictures that a surface cannot be measured from."""
+
+
 class WriteError(SieveError):
     """The file could not be written."""
 

@@ -9,6 +9,7 @@ from copper_sieve.core.export.assay import assay_folder as assay
 from copper_sieve.core.export.deliver import Delivered
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.models.assay import Assay
 from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.core.models.preparation import Preparation
@@ -22,6 +23,7 @@ from copper_sieve.library.baking import BakedMaps, bake
 from copper_sieve.library.deriving import DerivedMap, derive
 from copper_sieve.library.making import make, operations, rules
 from copper_sieve.library.map_set import MapSet
+from copper_sieve.library.measuring import MeasuredMaps, measure
 from copper_sieve.library.pictures import (
     Converted,
     channel,
@@ -42,10 +44,12 @@ __all__ = [
     "Delivered",
     "DerivedMap",
     "Encoding",
+    "Lamp",
     "Limits",
     "Manifest",
     "MapKind",
     "MapSet",
+    "MeasuredMaps",
     "NormalY",
     "Note",
     "Operation",
@@ -65,6 +69,7 @@ __all__ = [
     "derive",
     "inspect",
     "make",
+    "measure",
     "operations",
     "pack",
     "read_picture",

@@ -1,0 +1,59 @@
+"""./sieve measure: maps of a surface from pictures under light from different sides."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+
+from copper_sieve.cli import options
+from copper_sieve.cli.writing import write_whole
+from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.models.naming import slug
+from copper_sieve.library.measuring import measure
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Measure and write {name}_{map}.png, all of them or none."""
+    if not arguments.white > 0:
+        raise ParameterError(f"--white {arguments.white:g}: a white surface shows more than 0")
+    lamps = [_lamp(word) for word in arguments.lamps.split(",") if word]
+    done = measure(arguments.pictures, lamps, white=arguments.white, normal_y=arguments.normal_y)
+    name = slug(arguments.name or arguments.pictures[0].stem)
+    pictures: dict[Path, Picture] = {
+        arguments.out / f"{name}_{one}.png": done.picture(one) for one in done.names
+    }
+    write_whole(pictures)
+    options.tell(done.surface.remarks)
+    if arguments.json:
+        doubt, told = done.surface.doubt, done.surface.told
+        figures = {
+            "files": [str(path) for path in pictures],
+            "unsure": round(float((doubt > 0.5).mean()), 4),
+            "roughness_told": round(float((told > 0.5).mean()), 4),
+            "depth": round(done.depth, 5),
+            "remarks": list(done.surface.remarks),
+        }
+        print(json.dumps(figures, indent=2))
+    else:
+        for path in pictures:
+            print(path)
+    return 0
+
+
+def _lamp(word: str) -> Lamp:
+    try:
+        numbers = [float(part) for part in word.split(":")]
+        around, up, *distance = numbers
+    except ValueError:
+        numbers = []
+    if len(numbers) not in (2, 3):
+        raise ParameterError(
+            f"--lamps {word}: say AROUND:UP in degrees, such as 45:50, or AROUND:UP:DISTANCE with "
+            "the distance in widths of the picture"
+        )
+    if distance and not distance[0] > 0:
+        raise ParameterError(f"--lamps {word}: a lamp is more than 0 widths away")
+    return Lamp.at(around, up, distance[0] if distance else None)

@@ -1,0 +1,1 @@
+"""Surfaces measured from pictures under light from different sides (photometric stereo)."""

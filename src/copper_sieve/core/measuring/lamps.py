@@ -1,0 +1,90 @@
+"""Where the light of a picture came from, and whether several are enough to measure with."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from copper_sieve.core.errors import MeasureError
+from copper_sieve.core.image.raster import Float
+
+FEWEST = 3  # lights: two leave the slope between them open
+_NARROWEST = 0.12  # the least singular value of the directions, over the root of their number
+_WIDEST_GAP = 185.0  # degrees around without a light: beyond, one side was never lit
+
+
+@dataclass(frozen=True, slots=True)
+class Lamp:
+    """The light of one picture.
+
+    direction : towards it from the middle of the picture, x to the right, y up, z to the camera;
+        of any length
+    distance : of a lamp nearby, in widths of the picture; None: so far away that all of the surface
+        is lit from one direction
+    strength : what a white surface straight below it shows, in linear light
+    """
+
+    direction: tuple[float, float, float]
+    distance: float | None = None
+    strength: float = 1.0
+
+    @classmethod
+    def at(
+        cls, around: float, up: float, distance: float | None = None, strength: float = 1.0
+    ) -> Lamp:
+        """By angles in degrees: around from the right over the top, and up from the surface."""
+        a, u = np.radians(around), np.radians(up)
+        direction = (float(np.cos(u) * np.cos(a)), float(np.cos(u) * np.sin(a)), float(np.sin(u)))
+        return cls(direction, distance, strength)
+
+    @property
+    def unit(self) -> Float:
+        """(3,) float64, the direction at length 1."""
+        towards = np.array(self.direction, dtype=np.float64)
+        return np.asarray(towards / np.linalg.norm(towards))
+
+    @property
+    def around(self) -> float:
+        """Degrees from the right over the top, [0, 360)."""
+        x, y, _ = self.unit
+        return float(np.degrees(np.arctan2(y, x)) % 360)
+
+    @property
+    def up(self) -> float:
+        """Degrees above the surface."""
+        return float(np.degrees(np.arcsin(np.clip(self.unit[2], -1, 1))))
+
+
+def check_lamps(lamps: Sequence[Lamp]) -> None:
+    """Are there enough, and from enough sides? Raises MeasureError with what to do."""
+    if len(lamps) < FEWEST:
+        raise MeasureError(
+            f"{len(lamps)} pictures of one surface are too few to measure it: take at least "
+            f"{FEWEST}, better eight, with the lamp on another side each time"
+        )
+    for n, lamp in enumerate(lamps):
+        if lamp.up <= 0:
+            raise MeasureError(
+                f"the light of picture {n + 1} comes from below the surface ({lamp.up:.0f} "
+                "degrees): say again where the lamp stood"
+            )
+    towards = np.stack([lamp.unit for lamp in lamps])
+    least = np.linalg.svd(towards, compute_uv=False)[-1] / np.sqrt(len(lamps))
+    if least < _NARROWEST:
+        raise MeasureError(
+            "all lights come from nearly one side or stand in one line, so slopes across it cannot "
+            "be told: walk the lamp around the surface, half way up to the camera"
+        )
+
+
+def unlit_gap(lamps: Sequence[Lamp]) -> float:
+    """The widest angle around, in degrees, from which no light came."""
+    around = np.sort([lamp.around for lamp in lamps])
+    return float(np.diff(around, append=around[0] + 360).max())
+
+
+def one_sided(lamps: Sequence[Lamp]) -> bool:
+    """Slopes away from all lights lie in shadow: they are measured less surely."""
+    return unlit_gap(lamps) > _WIDEST_GAP

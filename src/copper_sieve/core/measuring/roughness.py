@@ -1,0 +1,132 @@
+"""How rough a surface is, from the glints that its pictures caught.
+
+One texel sees few lights, so which roughness explains its pictures best is asked of all texels
+around it together: a cost for each candidate, summed over a window, and the least of them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numba import njit
+
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.solving import by_rows, read_texel, triples_of
+from copper_sieve.core.measuring.texel import fit_texel, polish, width_of_fit
+
+CANDIDATES = np.array(
+    [0.06, 0.1, 0.14, 0.18, 0.22, 0.26, 0.31, 0.36, 0.42, 0.48, 0.55, 0.63, 0.72, 0.82, 0.92],
+    dtype=np.float32,
+)  # fmt: skip
+_MATTE = 0.92
+_WINDOWS = (3, 9, 21)  # texels of the thinned picture
+_TOLD_BY = 0.06  # by so much of a light's share the best candidate beats a matte surface
+
+
+@dataclass(frozen=True, slots=True)
+class Roughness:
+    """What glints told.
+
+    value : (H, W) float32, perceptual roughness
+    told : (H, W) float32, [0, 1], how much glints had to say here; 0 is a guess from around
+    """
+
+    value: Float
+    told: Float
+
+
+def measure_roughness(light: Float, towards: Float, noise: float) -> Roughness:
+    """Roughness of a thinned picture stack.
+
+    light : (L, H, W, 3) float32 as `solve` takes it; towards : (L, 3), or (L, H, W, 3)
+    """
+    count, height, width = light.shape[:3]
+    near = towards if towards.ndim == 4 else np.empty((0, 0, 0, 3), np.float32)
+    far = np.ascontiguousarray(
+        towards if towards.ndim == 2 else towards[:, height // 2, width // 2], dtype=np.float32
+    )
+    triples, inverse = triples_of(far.astype(np.float64))
+    cost = np.empty((len(CANDIDATES), height, width), dtype=np.float32)
+    sigma = np.float32(noise)
+    by_rows(height, lambda first, last: _costs(
+        light, far, near, triples, inverse, CANDIDATES, sigma, cost, first, last
+    ))  # fmt: skip
+    value: Float = np.zeros((height, width), np.float32)
+    told = value
+    for window in _WINDOWS:  # the smallest that tells it: surfaces change
+        box = (window, window)
+        each = [cv2.blur(one, box, borderType=cv2.BORDER_REFLECT) for one in cost]
+        summed = np.asarray(each, np.float32)
+        least = summed.min(0)
+        # Only glints tell a smooth surface from one that is smoother still.
+        says = np.minimum(summed[-1] - least, summed[0] - least) / count / _TOLD_BY
+        says = np.clip(says * min(1.0, window / 5), 0, 1).astype(np.float32)
+        more = np.asarray(np.clip(says * (1 - told), 0, 1), np.float32)
+        value = value + more * _between(summed, summed.argmin(0))
+        told = told + more
+    mean = np.asarray(value / np.maximum(told, 1e-6), np.float32)
+    return Roughness(*_filled(mean, told))
+
+
+def _between(cost: Float, best: np.ndarray) -> Float:
+    """The least of a parabola through the best candidate and those beside it."""
+    inner = np.clip(best, 1, len(CANDIDATES) - 2)
+    rows = np.indices(best.shape)
+    low, mid, high = (cost[(inner + step, *rows)] for step in (-1, 0, 1))
+    bend = low - 2 * mid + high
+    shift = np.where(bend > 1e-6, 0.5 * (low - high) / np.maximum(bend, 1e-6), 0)
+    place = inner + np.clip(shift, -1, 1)
+    return np.asarray(np.interp(place, np.arange(len(CANDIDATES)), CANDIDATES), np.float32)
+
+
+def _filled(value: Float, told: Float) -> tuple[Float, Float]:
+    """Where no glint told it, what those nearest say, from near to far."""
+    weight, total = told.astype(np.float32), (told * value).astype(np.float32)
+    near_weight, near_total = weight, total
+    for reach in (2.0, 6.0, 18.0, 54.0):
+        near_weight = near_weight + 1e-2 * cv2.GaussianBlur(weight, (0, 0), reach)
+        near_total = near_total + 1e-2 * cv2.GaussianBlur(total, (0, 0), reach)
+    floor = np.float32(2e-3)  # so much a guess counts
+    found = (near_total + floor * _MATTE) / (near_weight + floor)
+    return found.astype(np.float32), told.astype(np.float32)
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _costs(  # noqa: PLR0917
+    light: Any, far: Any, near: Any, triples: Any, inverse: Any, candidates: Any, noise: Any,
+    cost: Any, first: int, last: int,
+) -> None:  # fmt: skip
+    count, width = light.shape[0], light.shape[2]
+    for row in range(first, last):
+        y = np.empty(count, np.float32)
+        valid = np.empty(count, np.float32)
+        weight = np.empty(count, np.float32)
+        mirrored = np.empty(count, np.float32)
+        towards = far.copy()
+        for column in range(width):
+            read_texel(light, near, row, column, count, y, valid, towards)
+            bx, by, bz, _, _ = fit_texel(
+                y, towards, valid, mirrored, weight, count, triples, inverse, np.float32(-1), noise
+            )
+            length = np.sqrt(bx * bx + by * by + bz * bz) + np.float32(1e-6)
+            x, y_, z = bx / length, by / length, bz / length
+            width_of = width_of_fit(y, valid, count, noise)
+            # From matte to glossy, each beginning where the one before ended, or at the matte fit.
+            nx, ny, nz, of = x, y_, z, length
+            for k in range(candidates.shape[0]):
+                n = candidates.shape[0] - 1 - k
+                alpha = candidates[n] * candidates[n]
+                nx, ny, nz, of, _, least = polish(
+                    y, mirrored, towards, valid, weight, count, nx, ny, nz, of, alpha, width_of, 4
+                )
+                if least > np.float32(0.25) * count:
+                    px, py, pz, other, _, tried = polish(
+                        y, mirrored, towards, valid, weight, count, x, y_, z, length, alpha,
+                        width_of, 4
+                    )  # fmt: skip
+                    if tried < least:
+                        nx, ny, nz, of, least = px, py, pz, other, tried
+                cost[n, row, column] = least

@@ -1,0 +1,116 @@
+"""Maps of a surface, measured from pictures under light from different sides."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from copper_sieve.core.errors import MeasureError, ParameterError
+from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
+from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
+from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.measure import Shot
+from copper_sieve.core.measuring.measure import Surface as Measured
+from copper_sieve.core.measuring.measure import measure as measure_shots
+from copper_sieve.core.operations import OPERATIONS
+from copper_sieve.core.operations.declaration import Surface
+from copper_sieve.library.deriving import raster_to_picture
+from copper_sieve.library.pictures import read_picture
+
+_DEEP = {"normal", "height"}
+_COLORS = ("R", "G", "B")
+
+
+@dataclass(frozen=True, slots=True)
+class MeasuredMaps:
+    """What was measured, and what follows from it.
+
+    surface : see `Measured`
+    height : (H, W, 1) float32, [0, 1], integrated from the normals
+    depth : of the relief, black to white, in widths of the picture
+    normal_y : the direction of green for pictures of normals
+    """
+
+    surface: Measured
+    height: Float
+    depth: float
+    normal_y: NormalY = NormalY.UP
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """Of the maps."""
+        return ("base_color", "normal", "roughness", "height", "doubt")
+
+    def picture(self, name: str, bits: int | None = None) -> Picture:
+        """The codes of one map; colors are sRGB, all else as it is.
+
+        bits : 8 or 16; default: 16 for normals and heights, else 8
+        Raises ParameterError for a map that there is not.
+        """
+        held = {
+            "base_color": Raster(np.clip(self.surface.color, 0, 1), Meaning.COLOR),
+            "normal": Raster(self.surface.normal, Meaning.NORMAL),
+            "roughness": Raster(self.surface.roughness, Meaning.DATA),
+            "height": Raster(self.height, Meaning.DATA),
+            "doubt": Raster(self.surface.doubt, Meaning.DATA),
+        }
+        if name not in held:
+            raise ParameterError(f"{name} is not measured; there are {', '.join(held)}")
+        depth = bits or (16 if name in _DEEP else 8)
+        return raster_to_picture(held[name], depth, False, self.normal_y)
+
+
+def measure(
+    pictures: Sequence[Path | str],
+    lamps: Sequence[Lamp],
+    *,
+    white: float = 1.0,
+    normal_y: NormalY | str = NormalY.UP,
+) -> MeasuredMaps:
+    """Measure a surface from pictures of one camera that stood still.
+
+    pictures : files of one size, sRGB, or linear light in floating point
+    lamps : where the light of each came from, see `Lamp`
+    white : what a white surface straight below a lamp of strength 1 shows, in linear light
+    normal_y : direction of green in pictures of the normals
+    Raises PictureError, MeasureError.
+    """
+    if len(pictures) != len(lamps):
+        raise MeasureError(
+            f"{len(pictures)} pictures and {len(lamps)} lights: say for each picture, in the same "
+            "order, where its light came from"
+        )
+    shots = [Shot(_codes(Path(path)), lamp) for path, lamp in zip(pictures, lamps, strict=True)]
+    found = measure_shots(shots, white=white)
+    height, depth = _height(found.normal)
+    return MeasuredMaps(found, height, depth, NormalY(normal_y))
+
+
+def _codes(path: Path) -> Codes | Float:
+    """(H, W, 3) codes, in sRGB or in linear light as float32."""
+    picture = read_picture(path)
+    codes = picture.codes
+    if codes.shape[2] < 3:
+        codes = np.repeat(codes[:, :, :1], 3, axis=2)
+    else:
+        codes = codes[:, :, [picture.channels.index(one) for one in _COLORS]]
+    if codes.dtype.kind == "u" and picture.encoding is Encoding.LINEAR:
+        return codes.astype(np.float32) / np.float32(np.iinfo(codes.dtype).max)
+    return np.ascontiguousarray(codes)
+
+
+def _height(normal: Float) -> tuple[Float, float]:
+    operation = OPERATIONS["height_from_normal"]
+    surface = Surface(tile_size=1.0, depth=0.0)
+    height = operation.compute({MapKind.NORMAL: normal}, operation.resolve({}), surface)
+    # Its depth: the scale with which its slopes are those of the normals, by least squares.
+    level = height[:, :, 0].astype(np.float64)
+    down, across = np.gradient(level, 1 / normal.shape[1])
+    z = np.maximum(normal[:, :, 2], 0.1)
+    asked = -normal[:, :, 0] / z, normal[:, :, 1] / z
+    own = float((across * across + down * down).sum())
+    depth = float((across * asked[0] + down * asked[1]).sum()) / own if own > 0 else 0.0
+    return height, max(depth, 0.0)

@@ -1,0 +1,63 @@
+"""`sieve measure`: files in, maps and figures out."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from copper_sieve.cli.command_line import main
+from copper_sieve.core.codecs import read_picture, write_picture
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.demo import lamp_pictures as drawn
+
+LAMPS = drawn.ring_of_lamps(6)
+PLACES = ",".join(f"{lamp.around:.2f}:{lamp.up:.2f}" for lamp in LAMPS)
+
+
+@pytest.fixture
+def shots(tmp_path: Path) -> list[str]:
+    """Six pictures of pebbles."""
+    rng = np.random.default_rng(2)
+    pictures, _ = drawn.pictures_of(drawn.pebbles(64, rng), LAMPS, rng)
+    paths = [tmp_path / f"Stones {n}.png" for n in range(len(pictures))]
+    for path, codes in zip(paths, pictures, strict=True):
+        write_picture(path, Picture(codes, ("R", "G", "B"), Encoding.SRGB), "png")
+    return [str(path) for path in paths]
+
+
+def test_maps_are_written_and_figures_told(
+    shots: list[str], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    out = tmp_path / "maps"
+    asked = ["measure", *shots, "--lamps", PLACES, "--white", "1.5", "--out", str(out)]
+    assert main([*asked, "--name", "Pebbles", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert {Path(one).name for one in told["files"]} == {path.name for path in out.iterdir()}
+    spec, normal = read_picture(out / "Pebbles_normal.png")
+    assert (spec.bit_depth, normal.size) == (16, (64, 64))
+    assert read_picture(out / "Pebbles_roughness.png")[1].channels == ("Y",)
+    assert 0 <= told["unsure"] < 0.2
+    assert told["roughness_told"] > 0.5
+    assert 0.02 < told["depth"] < 0.5
+
+
+@pytest.mark.parametrize(
+    ("lamps", "says"),
+    [
+        ("0:45,90:45", "6 pictures and 2 lights: say for each picture"),
+        ("45", "--lamps 45: say AROUND:UP in degrees"),
+        ("north:45", "--lamps north:45: say AROUND:UP"),
+        ("0:45:-2", "more than 0 widths away"),
+        ("0:45,1:45,2:45,3:45,4:45,5:45", "all lights come from nearly one side"),
+    ],
+)
+def test_what_cannot_be_measured_is_said(
+    shots: list[str], tmp_path: Path, capsys: pytest.CaptureFixture[str], lamps: str, says: str
+) -> None:
+    out = tmp_path / "maps"
+    assert main(["measure", *shots, "--lamps", lamps, "--out", str(out)]) != 0
+    assert says in capsys.readouterr().err
+    assert not out.exists()
