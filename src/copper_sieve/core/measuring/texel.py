@@ -202,10 +202,26 @@ def fit_texel(  # noqa: PLR0917
     cost = _weigh(y, mirrored, towards, valid, weight, count, bx, by, bz, width)
     if shine < np.float32(0.05) * length:
         return bx, by, bz, trace, cost
+    nx, ny, nz, length, trace = _shining(
+        y, mirrored, towards, valid, weight, count, nx, ny, nz, length, alpha, width
+    )
+    bx, by, bz = nx * length, ny * length, nz * length
+    for k in range(count):
+        mirrored[k] = glint_of(nx, ny, nz, towards[k, 0], towards[k, 1], towards[k, 2], alpha)
+    cost = _weigh(y, mirrored, towards, valid, weight, count, bx, by, bz, width)
+    return bx, by, bz, trace, cost
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _shining(  # noqa: PLR0917
+    y: Any, mirrored: Any, towards: Any, valid: Any, weight: Any, count: Any, nx: Any, ny: Any,
+    nz: Any, length: Any, alpha: Any, width: Any,
+) -> Any:  # fmt: skip
+    """The same where glints count: from a first fit, and from other sides too where that leads
+    nowhere, since glints make several places look right."""
     nx, ny, nz, length, trace, cost = polish(
         y, mirrored, towards, valid, weight, count, nx, ny, nz, length, alpha, width, TURNS
     )
-    # From other sides too, where it does not fit: glints make several places look right.
     for start in range(5):
         if cost < np.float32(_FINE) * count:
             break
@@ -219,11 +235,7 @@ def fit_texel(  # noqa: PLR0917
         )  # fmt: skip
         if tried < cost:
             nx, ny, nz, length, trace, cost = px, py, pz, other, t, tried
-    bx, by, bz = nx * length, ny * length, nz * length
-    for k in range(count):
-        mirrored[k] = glint_of(nx, ny, nz, towards[k, 0], towards[k, 1], towards[k, 2], alpha)
-    cost = _weigh(y, mirrored, towards, valid, weight, count, bx, by, bz, width)
-    return bx, by, bz, trace, cost
+    return nx, ny, nz, length, trace
 
 
 @njit(cache=True, nogil=True, fastmath=True)
