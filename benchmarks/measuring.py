@@ -1,7 +1,7 @@
 """Measuring a surface: `python -m benchmarks.measuring [SIDE] [PICTURES]`.
 
-Prints seconds and the peak of memory for pictures in memory, decoded; the figures of the README
-are of 4096 texels and twelve pictures.
+Prints seconds and the peak of memory for pictures in memory, decoded; default: twelve of 4096
+texels, for which a minute is the bound.
 """
 
 from __future__ import annotations

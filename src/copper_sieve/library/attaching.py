@@ -23,6 +23,8 @@ from copper_sieve.core.models.naming import slug
 from copper_sieve.library.placing import place_whole
 
 _GLTF = (".glb", ".gltf")
+_AT_REST = ("animations", "skins", "cameras")
+_OTHERWISE = "{} is not there as it was delivered: deliver it again"
 # For each ending the documents that it takes surfaces from, and a target that writes one.
 _KINDS = {
     ".glb": (("glb", "gltf"), "gltf-metal-rough"),
@@ -97,10 +99,17 @@ class _Document:
 
     def textures(self) -> dict[str, bytes]:
         """The files that it names, a tile's each where it names all tiles by one pattern."""
-        patterns = {one.replace("<UDIM>", str(file.tile)): file.name
-                    for one in self.entry.textures for file in self.manifest.files}  # fmt: skip
-        return {name: (self.path.parent / name).read_bytes() for name in patterns
-                if name in {file.name for file in self.manifest.files}}  # fmt: skip
+        named = {one.replace("<UDIM>", str(file.tile))
+                 for one in self.entry.textures for file in self.manifest.files}  # fmt: skip
+        found = {}
+        for file in self.manifest.files:
+            path = self.path.parent / file.name
+            if file.name not in named:
+                continue
+            if not path.is_file() or file_sha256(path) != file.sha256:
+                raise MeshError(_OTHERWISE.format(path))
+            found[file.name] = path.read_bytes()
+        return found
 
 
 def _documents(
@@ -125,7 +134,7 @@ def _documents(
             )
         path = Path(folder) / entry.name
         if not path.is_file() or file_sha256(path) != entry.sha256:
-            raise MeshError(f"{path} is not there as it was delivered: deliver it again")
+            raise MeshError(_OTHERWISE.format(path))
         called = name or next((one for one in names if slug(one) == manifest.set), manifest.set)
         if called not in names:
             has = ", ".join(names) or "none"
@@ -154,6 +163,9 @@ def _assigned(
         for file, data in one.textures().items():
             if textures.setdefault(file, data) != data:
                 raise MeshError(f"two deliveries have another {file} each: rename a set")
+    if target.suffix.lower() == ".usdz" and any("<UDIM>" in one for document in documents.values()
+                                                for one in document.entry.textures):  # fmt: skip
+        raise MeshError(f"{target.name}: a package takes no pictures by tiles; write a .usda")
     remarks = mesh.remarks
     bare = [one for one in mesh.material_names if one not in documents]
     if bare:
@@ -164,9 +176,9 @@ def _assigned(
     stages = {called: one.path.read_text("utf-8") for called, one in documents.items()}
     stage = encode_usd_model(name, mesh, stages, uv_set=uv_set)
     if source.suffix.lower() in _GLTF:
-        remarks += (
-            "animations, skins and cameras stay in the glTF: a stage has the model at rest",
-        )
+        own = [one for one in _AT_REST if GltfFile.read(source).document.get(one)]
+        if own:
+            remarks += (f"{', '.join(own)} stay in the glTF: a stage has the model at rest",)
     if target.suffix.lower() == ".usda":
         return Attached(stage, textures, remarks)
     return Attached(packed_usdz(f"{name}.usda", stage, textures), {}, remarks)

@@ -57,10 +57,13 @@ def dressed_models(context: Context, delivery_id: int) -> list[DressedModel]:
     """
     found: dict[tuple[str, str, Ending], dict[str | None, KeptPart]] = {}
     for part in get(context, delivery_id).parts:
-        tie = SetDefinition.model_validate(part.definition).model
+        definition = SetDefinition.model_validate(part.definition)
+        tie = definition.model
+        if tie is None or definition.sheet:  # one file does not hold pictures by tiles
+            continue
         formats = {one["format"] for one in (part.manifest or {}).get("documents", ())}
         for ending, (kinds, _) in _WRITTEN.items():
-            if tie and formats & kinds:
+            if formats & kinds:
                 found.setdefault((tie.source, part.target_id, ending), {})[tie.material] = part
     with context.database.transaction() as connection:
         known = models.of_sources(connection, {source for source, *_ in found})

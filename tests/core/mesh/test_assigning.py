@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
@@ -15,7 +16,7 @@ import copper_sieve as cs
 from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import MeshError
 from tests.core.mesh.gltf_files import Drawn
-from tests.core.mesh.test_attaching import plain
+from tests.core.mesh.test_attaching import animated, plain
 from tests.core.test_documents import materialx, usd_errors
 
 # Two quads: one of copper, one of cedar and copper; corners turn as seen from the front.
@@ -168,10 +169,46 @@ def test_materialx_reads_the_uv_set_that_is_said(deliveries: Deliver, tmp_path: 
     for image in document.getNodeGraph("NG_copper").getNodes("image"):
         where = image.getInput("texcoord").getConnectedNode()
         assert where.getInput("index").getValue() == 1
-    said = cs.attach(model, deliveries("usd-preview")[:1], tmp_path / "o.usda", uv_set=1)
-    assert any("stay in the glTF" in one for one in said)
+    cs.attach(model, deliveries("usd-preview")[:1], tmp_path / "o.usda", uv_set=1)
     stage = Usd.Stage.Open(str(tmp_path / "o.usda"))
     reader = next(one for one in stage.Traverse() if one.GetName() == "Coordinates")
     assert UsdShade.Shader(reader).GetInput("varname").Get() == "st1"
     mesh = next(one for one in stage.Traverse() if one.IsA(UsdGeom.Mesh))
     assert UsdGeom.PrimvarsAPI(mesh).HasPrimvar("st1")
+
+
+def test_what_moves_stays_in_the_gltf_and_is_told(deliveries: Deliver, tmp_path: Path) -> None:
+    copper = deliveries("usd-preview")[:1]
+    for content, told in ((plain, False), (animated, True)):
+        drawn = Drawn()
+        model = drawn.glb(tmp_path / "model.glb", **content(drawn))
+        said = cs.attach(model, copper, tmp_path / "o.usdz")
+        assert any("animations stay in the glTF" in one for one in said) is told
+
+
+def test_a_texture_that_is_another_now_is_refused(
+    deliveries: Deliver, model: Path, tmp_path: Path
+) -> None:
+    folder = tmp_path / "copper"
+    shutil.copytree(deliveries("usd-preview")[0], folder)
+    picture = folder / "copper_base_color.png"
+    picture.write_bytes(picture.read_bytes() + b"x")
+    with pytest.raises(MeshError, match=r"copper_base_color\.png is not there as it was delivered"):
+        cs.attach(model, [folder], tmp_path / "a.usda")
+    picture.unlink()
+    with pytest.raises(MeshError, match=r"copper_base_color\.png is not there as it was delivered"):
+        cs.attach(model, [folder], tmp_path / "a.usdz")
+    assert not list(tmp_path.glob("a.*"))
+
+
+def test_tiles_lie_beside_a_stage_and_not_in_a_package(model: Path, tmp_path: Path) -> None:
+    for tile in (1001, 1002):
+        picture = np.full((16, 16, 3), tile % 1000 * 60, np.uint8)
+        cv2.imwrite(str(tmp_path / f"copper_base_color.{tile}.png"), picture)
+    files = sorted(tmp_path.glob("copper_*.png"))
+    cs.make(files[0], files[1:], targets=["usd-preview"], out=tmp_path / "out")
+    cs.attach(model, [tmp_path / "out" / "usd-preview"], tmp_path / "a" / "a.usda")
+    beside = {path.name for path in (tmp_path / "a").iterdir()}
+    assert {"copper_base_color.1001.png", "copper_base_color.1002.png"} <= beside
+    with pytest.raises(MeshError, match="a package takes no pictures by tiles"):
+        cs.attach(model, [tmp_path / "out" / "usd-preview"], tmp_path / "a.usdz")

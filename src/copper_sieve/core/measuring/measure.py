@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -31,13 +31,11 @@ class Shot:
     codes : (H, W, 3), uint8 or uint16 in sRGB, or float32 in linear light
     lamp : where its light came from, and how strong it was
     exposure : in stops against the others
-    mapping : (2, 3) from texels of the first picture to texels of this one; None: the same
     """
 
     codes: Codes | Float
     lamp: Lamp
     exposure: float = 0.0
-    mapping: Float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +45,6 @@ class Surface:
     normal : unit vectors, Y up; color : base color in linear light; roughness : perceptual
     doubt : [0, 1], 0 where lights agree, 1 where nothing is known; told : how much glints had to
         say of the roughness, 0 is a guess from around
-    residual : root mean square of what the fit leaves, over the brightness
     remarks : what is to be known of it, a sentence each
     """
 
@@ -56,7 +53,6 @@ class Surface:
     roughness: Float
     doubt: Float
     told: Float
-    residual: Float
     remarks: tuple[str, ...] = ()
 
 
@@ -65,12 +61,11 @@ def measure(
     *,
     white: float = 1.0,
     noise: float = NOISE,
-    is_stopped: Callable[[], bool] = lambda: False,
 ) -> Surface:
     """Measure a surface.
 
     white : what a white surface straight below a lamp of strength 1 shows, in linear light
-    Raises MeasureError with what to do; CancelledError is the caller's, between bands.
+    Raises MeasureError with what to do.
     """
     check_lamps([shot.lamp for shot in shots])
     height, width = shots[0].codes.shape[:2]
@@ -83,13 +78,11 @@ def measure(
             )
     stack = _Stack(shots, white, noise)
     rough = _roughness(stack)
-    parts = []
-    for top in range(0, height, _BAND):
-        if is_stopped():
-            break
-        parts.append(stack.solved(top, min(height, top + _BAND), rough.value))
+    parts = [
+        stack.solved(top, min(height, top + _BAND), rough.value) for top in range(0, height, _BAND)
+    ]
     found = [np.concatenate(each) for each in zip(*parts, strict=True)]
-    normal, color, error, lights, residual = found
+    normal, color, error, lights = found
     doubt = np.clip((error - _SURE) / (_UNSURE - _SURE), 0, 1)
     doubt[lights < _FEWEST_AGREE] = 1
     size = (width, height)
@@ -98,7 +91,7 @@ def measure(
     unsure, heard = np.asarray(doubt, np.float32), np.asarray(told, np.float32)
     rough_map = np.asarray(value, np.float32)
     remarks = _remarks(shots, unsure, heard)
-    return Surface(normal, color, rough_map, unsure, heard, residual, remarks)
+    return Surface(normal, color, rough_map, unsure, heard, remarks)
 
 
 def _remarks(shots: Sequence[Shot], doubt: Float, told: Float) -> tuple[str, ...]:
@@ -139,7 +132,7 @@ class _Stack:
         self._far = np.stack([shot.lamp.unit for shot in shots]).astype(np.float32)
 
     def solved(self, top: int, end: int, rough: Float) -> tuple[Float, ...]:
-        """Normal, color, error, lights and residual of some rows, by roughness of any size."""
+        """Normal, color, error and lights of some rows, by roughness of any size."""
         width, height = self.size
         above, below = max(0, top - _BESIDE), min(height, end + _BESIDE)
         light = np.stack([self._band(n, above, below) for n in range(len(self._shots))])
@@ -147,7 +140,7 @@ class _Stack:
         rows = self._rough(rough, above, below)
         found: Solved = solve(light, towards, rows, self.noise)
         kept = slice(top - above, end - above)
-        each = (found.normal, found.color, found.error, found.lights, found.residual)
+        each = (found.normal, found.color, found.error, found.lights)
         return tuple(one[kept] for one in each)
 
     def _rough(self, rough: Float, above: int, below: int) -> Float:
@@ -168,22 +161,7 @@ class _Stack:
     def _band(self, n: int, above: int, below: int, step: int = 1) -> Float:
         """Rows of a picture as light on the surface, (h, w, 3); negative where it says nothing."""
         shot = self._shots[n]
-        if shot.mapping is None:
-            light = self._linear(n, shot.codes[above:below:step, ::step])
-        else:
-            x, y = np.meshgrid(np.arange(0, self.size[0], step, dtype=np.float32),
-                               np.arange(above, below, step, dtype=np.float32))  # fmt: skip
-            m = shot.mapping
-            to_x = (m[0, 0] * x + m[0, 1] * y + m[0, 2]).astype(np.float32)
-            to_y = (m[1, 0] * x + m[1, 1] * y + m[1, 2]).astype(np.float32)
-            first = max(0, int(to_y.min()) - 3)
-            last = min(self.size[1], int(to_y.max()) + 4)
-            linear = self._linear(n, shot.codes[first : max(last, first + 1)])
-            light = np.asarray(cv2.remap(linear, to_x, to_y - first, cv2.INTER_LINEAR,
-                                         borderMode=cv2.BORDER_REPLICATE))  # fmt: skip
-            outside = (to_x < 0) | (to_y < 0)
-            outside |= (to_x > self.size[0] - 1) | (to_y > self.size[1] - 1)
-            light[outside] = -1
+        light = self._linear(n, shot.codes[above:below:step, ::step])
         if shot.lamp.distance is not None:
             light = light * self._falloff(shot.lamp, above, below, step)
         return np.ascontiguousarray(light, dtype=np.float32)

@@ -14,8 +14,8 @@ import numpy as np
 from numba import njit
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.solving import by_rows, read_texel, triples_of
-from copper_sieve.core.measuring.texel import fit_texel, polish, width_of_fit
+from copper_sieve.core.measuring.solving import by_rows, far_and_near, read_texel, triples_of
+from copper_sieve.core.measuring.texel import fit_texel, polish, room_for, width_of_fit
 
 CANDIDATES = np.array(
     [0.06, 0.1, 0.14, 0.18, 0.22, 0.26, 0.31, 0.36, 0.42, 0.48, 0.55, 0.63, 0.72, 0.82, 0.92],
@@ -44,10 +44,7 @@ def measure_roughness(light: Float, towards: Float, noise: float) -> Roughness:
     light : (L, H, W, 3) float32 as `solve` takes it; towards : (L, 3), or (L, H, W, 3)
     """
     count, height, width = light.shape[:3]
-    near = towards if towards.ndim == 4 else np.empty((0, 0, 0, 3), np.float32)
-    far = np.ascontiguousarray(
-        towards if towards.ndim == 2 else towards[:, height // 2, width // 2], dtype=np.float32
-    )
+    far, near = far_and_near(towards)
     triples, inverse = triples_of(far.astype(np.float64))
     cost = np.empty((len(CANDIDATES), height, width), dtype=np.float32)
     sigma = np.float32(noise)
@@ -101,10 +98,7 @@ def _costs(  # noqa: PLR0917
 ) -> None:  # fmt: skip
     count, width = light.shape[0], light.shape[2]
     for row in range(first, last):
-        y = np.empty(count, np.float32)
-        valid = np.empty(count, np.float32)
-        weight = np.empty(count, np.float32)
-        mirrored = np.empty(count, np.float32)
+        y, valid, weight, mirrored = room_for(count)
         towards = far.copy()
         for column in range(width):
             read_texel(light, near, row, column, count, y, valid, towards)

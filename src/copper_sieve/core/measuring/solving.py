@@ -28,12 +28,13 @@ from copper_sieve.core.measuring.texel import (
     glint_of,
     is_seen,
     polish,
+    room_for,
     width_of_fit,
 )
 
 _LEAST_ALPHA = 0.02
 _TRIPLES = 96  # that a texel is tried with at most
-_OUT = 11  # numbers a texel: normal 3, color 3, error, lights, residual, glint, cost
+_OUT = 10  # numbers a texel: normal 3, color 3, error, lights, glint, cost
 _STANDS_OUT = np.cos(np.radians(9.0))  # from the median of the normals around it
 _ROWS = 16
 _AS_WELL = 0.7  # of one light that does not fit
@@ -47,7 +48,6 @@ class Solved:
     color : (H, W, 3) float32, what scatters, linear light
     error : (H, W, 1) float32, degrees by which the normal may be off (one sigma)
     lights : (H, W, 1) float32, how many pictures agree
-    residual : (H, W, 1) float32, of them, root mean square over the brightness
     glint : (H, W, 1) float32, how much of the brightest picture was mirrored
     """
 
@@ -55,7 +55,6 @@ class Solved:
     color: Float
     error: Float
     lights: Float
-    residual: Float
     glint: Float
 
 
@@ -88,10 +87,7 @@ def solve(light: Float, towards: Float, roughness: Float | None, noise: float = 
     height, width = light.shape[1:3]
     out = np.empty((height, width, _OUT), dtype=np.float32)
     rough = np.full((1, 1), -1, np.float32) if roughness is None else roughness
-    near = towards if towards.ndim == 4 else np.empty((0, 0, 0, 3), np.float32)
-    far = np.ascontiguousarray(
-        towards if towards.ndim == 2 else towards[:, height // 2, width // 2], dtype=np.float32
-    )
+    far, near = far_and_near(towards)
     triples, inverse = triples_of(far.astype(np.float64))
     sigma = np.float32(noise)
     by_rows(height, partial(_solve, light, far, near, rough, triples, inverse, sigma, out))
@@ -105,6 +101,14 @@ def solve(light: Float, towards: Float, roughness: Float | None, noise: float = 
         *(np.ascontiguousarray(out[..., part])
           for part in (slice(0, 3), slice(3, 6), *(slice(n, n + 1) for n in range(6, _OUT - 1))))
     )  # fmt: skip
+
+
+def far_and_near(towards: Float) -> tuple[Float, Float]:
+    """Where light comes from for kernels: in the middle (L, 3), and (L, H, W, 3) or none."""
+    if towards.ndim == 2:
+        return np.ascontiguousarray(towards, dtype=np.float32), np.empty((0, 0, 0, 3), np.float32)
+    middle = towards[:, towards.shape[1] // 2, towards.shape[2] // 2]
+    return np.ascontiguousarray(middle, dtype=np.float32), towards
 
 
 def by_rows(height: int, work: Callable[[int, int], None]) -> None:
@@ -143,10 +147,7 @@ def _solve(  # noqa: PLR0917
 ) -> None:  # fmt: skip
     count, width = light.shape[0], light.shape[2]
     for row in range(first, last):
-        y = np.empty(count, np.float32)
-        valid = np.empty(count, np.float32)
-        weight = np.empty(count, np.float32)
-        mirrored = np.empty(count, np.float32)
+        y, valid, weight, mirrored = room_for(count)
         towards = far.copy()
         for column in range(width):
             read_texel(light, near, row, column, count, y, valid, towards)
@@ -169,10 +170,7 @@ def _solve_again(  # noqa: PLR0917
     fits about as well: a glint alone does not tell two slopes apart."""
     count, width = light.shape[0], light.shape[2]
     for row in range(first, last):
-        y = np.empty(count, np.float32)
-        valid = np.empty(count, np.float32)
-        weight = np.empty(count, np.float32)
-        mirrored = np.empty(count, np.float32)
+        y, valid, weight, mirrored = room_for(count)
         towards = far.copy()
         for column in range(width):
             place = out[row, column]
@@ -192,7 +190,7 @@ def _solve_again(  # noqa: PLR0917
                 y, mirrored, towards, valid, weight, count,
                 nx, ny, nz, max(length, np.float32(1e-3)), alpha, width_of, TURNS
             )  # fmt: skip
-            if cost < place[10] + np.float32(_AS_WELL):
+            if cost < place[9] + np.float32(_AS_WELL):
                 _tell(light[:, row, column], y, mirrored, towards, valid, weight, count,
                       nx * length, ny * length, nz * length, trace, noise, cost, place)  # fmt: skip
 
@@ -203,10 +201,10 @@ def _tell(  # noqa: PLR0917
     bx: Any, by: Any, bz: Any, trace: Any, noise: Any, cost: Any, place: Any,
 ) -> None:  # fmt: skip
     """What is known of a texel by its fit, in the order of `Solved`, and the cost behind it."""
-    place[10] = cost
+    place[9] = cost
     length = np.sqrt(bx * bx + by * by + bz * bz)
     if length < np.float32(1e-6) or bz <= 0:
-        place[:10] = 0
+        place[:9] = 0
         place[2] = 1
         place[6] = 90
         return
@@ -237,5 +235,4 @@ def _tell(  # noqa: PLR0917
     spread = np.sqrt(max(trace, np.float32(0)) * np.float32(0.67))
     place[6] = min(np.degrees(sigma * spread / length), np.float32(90))
     place[7] = agree
-    place[8] = np.sqrt(squares / max(agree, np.float32(1e-3))) / length
-    place[9] = shine
+    place[8] = shine

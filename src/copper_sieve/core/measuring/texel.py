@@ -13,6 +13,7 @@ from numba import njit
 
 _F0 = 0.04  # what mirrors head on where the surface is no metal
 TURNS = 8  # of Gauss and Newton
+_NO_INVERSE = 1e3
 _FINE = 0.3  # of all lights: a fit as good as that is looked for no further
 
 
@@ -67,30 +68,39 @@ def _normal_equations(
 
 
 @njit(cache=True, nogil=True, fastmath=True)
+def _solved(  # noqa: PLR0917
+    aa: Any, ab: Any, ac: Any, bb: Any, bc: Any, cc: Any, ra: Any, rb: Any, rc: Any
+) -> Any:
+    """Solve three symmetric equations; also the inverse's diagonal, huge where there is none."""
+    c00 = bb * cc - bc * bc
+    c01 = ac * bc - ab * cc
+    c02 = ab * bc - ac * bb
+    det = aa * c00 + ab * c01 + ac * c02
+    none = np.float32(0)
+    if not det > 0:
+        return none, none, none, np.float32(_NO_INVERSE), np.float32(_NO_INVERSE), none
+    c11 = aa * cc - ac * ac
+    c12 = ab * ac - aa * bc
+    c22 = aa * bb - ab * ab
+    return (
+        (c00 * ra + c01 * rb + c02 * rc) / det,
+        (c01 * ra + c11 * rb + c12 * rc) / det,
+        (c02 * ra + c12 * rb + c22 * rc) / det,
+        c00 / det,
+        c11 / det,
+        c22 / det,
+    )
+
+
+@njit(cache=True, nogil=True, fastmath=True)
 def _fit(
     y: Any, towards: Any, weight: Any, count: Any,
 ) -> Any:  # fmt: skip
     """Weighted least squares: normal times reflectance, and the trace of the inverse across."""
     xx, xy, xz, yy, yz, zz, bx, by, bz = _normal_equations(y, towards, weight, count)
-    xx += np.float32(1e-4)
-    yy += np.float32(1e-4)
-    zz += np.float32(1e-4)
-    c00 = yy * zz - yz * yz
-    c01 = xz * yz - xy * zz
-    c02 = xy * yz - xz * yy
-    det = xx * c00 + xy * c01 + xz * c02
-    if det < np.float32(1e-9):
-        return np.float32(0), np.float32(0), np.float32(0), np.float32(1e3)
-    c11 = xx * zz - xz * xz
-    c12 = xy * xz - xx * yz
-    c22 = xx * yy - xy * xy
-    inverse = 1 / det
-    return (
-        (c00 * bx + c01 * by + c02 * bz) * inverse,
-        (c01 * bx + c11 * by + c12 * bz) * inverse,
-        (c02 * bx + c12 * by + c22 * bz) * inverse,
-        (c00 + c11 + c22) * inverse,
-    )
+    least = np.float32(1e-4)  # so that it can always be solved
+    x, y_, z, i, j, k = _solved(xx + least, xy, xz, yy + least, yz, zz + least, bx, by, bz)
+    return x, y_, z, i + j + k
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -258,28 +268,6 @@ def polish(  # noqa: PLR0917
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def _step(  # noqa: PLR0917
-    aa: Any, ab: Any, ac: Any, bb: Any, bc: Any, cc: Any, ra: Any, rb: Any, rc: Any
-) -> Any:
-    """Solve three equations; also the trace of the inverse in the first two, negative without."""
-    c00 = bb * cc - bc * bc
-    c01 = ac * bc - ab * cc
-    c02 = ab * bc - ac * bb
-    det = aa * c00 + ab * c01 + ac * c02
-    if not det > 0:
-        return np.float32(0), np.float32(0), np.float32(0), np.float32(-1)
-    c11 = aa * cc - ac * ac
-    c12 = ab * ac - aa * bc
-    c22 = aa * bb - ab * ab
-    return (
-        (c00 * ra + c01 * rb + c02 * rc) / det,
-        (c01 * ra + c11 * rb + c12 * rc) / det,
-        (c02 * ra + c12 * rb + c22 * rc) / det,
-        (c00 + c11) / det,
-    )
-
-
-@njit(cache=True, nogil=True, fastmath=True)
 def _turn(  # noqa: PLR0917
     y: Any, mirrored: Any, towards: Any, valid: Any, weight: Any, count: Any, nx: Any, ny: Any,
     nz: Any, length: Any, alpha: Any, width: Any,
@@ -320,9 +308,9 @@ def _turn(  # noqa: PLR0917
     aa *= np.float32(1.05)
     bb *= np.float32(1.05)
     cc *= np.float32(1.02)
-    da, db, dc, trace = _step(aa, ab, ac, bb, bc, cc, ra, rb, rc)
-    if trace < 0:
-        return nx, ny, nz, length, np.float32(1e3)
+    da, db, dc, i, j, _ = _solved(aa, ab, ac, bb, bc, cc, ra, rb, rc)
+    if i >= np.float32(_NO_INVERSE):
+        return nx, ny, nz, length, i
     far = np.sqrt(da * da + db * db)
     if far > np.float32(0.15):
         da *= np.float32(0.15) / far
@@ -331,5 +319,16 @@ def _turn(  # noqa: PLR0917
     ny += da * uy + db * vy
     nz += da * uz + db * vz
     size = 1 / np.sqrt(nx * nx + ny * ny + nz * nz)
-    trace *= length * length / (width * width)
+    trace = (i + j) * length * length / (width * width)
     return nx * size, ny * size, nz * size, max(length + dc, np.float32(1e-5)), trace
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def room_for(count: int) -> Any:
+    """What one texel is worked on in: brightness, validity, weight and glint of each light."""
+    return (
+        np.empty(count, np.float32),
+        np.empty(count, np.float32),
+        np.empty(count, np.float32),
+        np.empty(count, np.float32),
+    )

@@ -79,14 +79,15 @@ def encode_usd_model(name: str, mesh: Mesh, stages: Mapping[str, str], *, uv_set
     Raises DamagedPictureError for a stage that is none of ours.
     """
     root = identifier(name) or "_"
-    words = {piece.called: piece.material for piece in pieces_of(mesh)}
+    pieces = pieces_of(mesh)
+    words = {piece.called: piece.material for piece in pieces}
     surfaces = "".join(
         _surface(text, f"/{root}/Materials/{words[called]}", uv_set)
         for called, text in stages.items()
         if called in words
     )
     parts: dict[str, list[str]] = {}
-    for piece in pieces_of(mesh):
+    for piece in pieces:
         bound = f"/{root}/Materials/{piece.material}" if piece.called in stages else None
         parts.setdefault(piece.part, []).append(_mesh(piece, bound))
     geometry = "".join(
