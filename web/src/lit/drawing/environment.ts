@@ -2,6 +2,9 @@
 import * as THREE from "three";
 import { HDRLoader } from "three/examples/jsm/loaders/HDRLoader.js";
 import { drawsInSoftware } from "../renderer";
+import { cubeOf, keepLight, keptLight, keyOfLight, textureOf } from "./kept-light";
+
+const SMALL = 64;
 
 /**
  * The pictures have 64 texels a quarter turn, but three filters at least 256, for which a processor
@@ -11,7 +14,7 @@ class SmallGenerator extends THREE.PMREMGenerator {
   _cubeSize = 0;
 
   _setSize() {
-    this._cubeSize = 64;
+    this._cubeSize = SMALL;
   }
 }
 
@@ -20,14 +23,34 @@ export async function loadSurrounding(
   renderer: THREE.WebGLRenderer,
   address: string,
 ): Promise<THREE.Texture> {
-  const picture = await new HDRLoader().loadAsync(address);
+  const bytes = (await new THREE.FileLoader()
+    .setResponseType("arraybuffer")
+    .loadAsync(address)) as ArrayBuffer;
+  const texture = drawsInSoftware()
+    ? await smallSurrounding(renderer, bytes)
+    : filtered(new THREE.PMREMGenerator(renderer), bytes).texture;
+  texture.name = address;
+  return texture;
+}
+
+async function smallSurrounding(
+  renderer: THREE.WebGLRenderer,
+  bytes: ArrayBuffer,
+): Promise<THREE.Texture> {
+  const key = await keyOfLight(bytes, SMALL);
+  const kept = key && (await keptLight(key));
+  if (kept) return textureOf(kept);
+  const target = filtered(new SmallGenerator(renderer), bytes);
+  if (key) void keepLight(key, cubeOf(renderer, target));
+  return target.texture;
+}
+
+function filtered(generator: THREE.PMREMGenerator, bytes: ArrayBuffer) {
+  const picture = new HDRLoader().createDataTexture(bytes);
   picture.mapping = THREE.EquirectangularReflectionMapping;
-  const generator = drawsInSoftware()
-    ? new SmallGenerator(renderer)
-    : new THREE.PMREMGenerator(renderer);
-  const target = generator.fromEquirectangular(picture);
+  picture.needsUpdate = true;
+  const target = generator.fromEquirectangular(picture) as THREE.WebGLCubeRenderTarget;
   picture.dispose();
   generator.dispose();
-  target.texture.name = address;
-  return target.texture;
+  return target;
 }

@@ -1,0 +1,88 @@
+// Filtered surroundings that the browser keeps. Where the processor draws, to filter one takes more
+// than half of what opening a lit window costs.
+import { clear, createStore, get, keys, set } from "idb-keyval";
+import * as THREE from "three";
+
+/** One filtered cube: its levels from sharp to rough, each with six faces of RGBA halves. */
+export interface FilteredCube {
+  width: number;
+  levels: { width: number; faces: Uint16Array<ArrayBuffer>[] }[];
+}
+
+const MOST = 24; // a quarter of a megabyte each
+const store = () => createStore("sieve-light", "filtered");
+
+/** What the bytes of a surrounding are kept by, or null where the browser can not tell. */
+export async function keyOfLight(bytes: ArrayBuffer, size: number): Promise<string | null> {
+  if (typeof indexedDB === "undefined" || !globalThis.crypto?.subtle) return null;
+  const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", bytes));
+  const hex = Array.from(hash, (one) => one.toString(16).padStart(2, "0")).join("");
+  return `${THREE.REVISION} ${size} ${hex}`;
+}
+
+/** A kept cube; null where there is none, or where the browser keeps nothing. */
+export async function keptLight(key: string): Promise<FilteredCube | null> {
+  try {
+    return (await get<FilteredCube>(key, store())) ?? null;
+  } catch {
+    return null;
+  }
+}
+
+/** Keep a cube. When there are too many, all earlier ones go: they come again when asked for. */
+export async function keepLight(key: string, cube: FilteredCube): Promise<void> {
+  try {
+    const place = store();
+    if ((await keys(place)).length >= MOST) await clear(place);
+    await set(key, cube, place);
+  } catch {
+    // Without room it is filtered again next time.
+  }
+}
+
+/** The texels of a filtered render target. */
+export function cubeOf(
+  renderer: THREE.WebGLRenderer,
+  target: THREE.WebGLCubeRenderTarget,
+): FilteredCube {
+  const gl = renderer.getContext() as WebGL2RenderingContext;
+  const before = renderer.getRenderTarget();
+  const levels = (target.texture.mipmaps as { width: number }[]).map(({ width }, level) => ({
+    width,
+    faces: Array.from({ length: 6 }, (_, face) => {
+      const texels = new Uint16Array(4 * width * width);
+      renderer.setRenderTarget(target, face, level);
+      gl.readPixels(0, 0, width, width, gl.RGBA, gl.HALF_FLOAT, texels);
+      return texels;
+    }),
+  }));
+  renderer.setRenderTarget(before);
+  return { width: target.width, levels };
+}
+
+/** A kept cube as a scene's environment. */
+export function textureOf(cube: FilteredCube): THREE.Texture {
+  const faces = Array.from({ length: 6 }, (_, face) => ({
+    width: cube.width,
+    height: cube.width,
+    mipmaps: cube.levels.map(({ width, faces }) => ({
+      data: faces[face] as Uint16Array<ArrayBuffer>,
+      width,
+      height: width,
+    })),
+  }));
+  // The one kind of cube texture that takes all its levels as they are, compressed or not.
+  const texture = new THREE.CompressedCubeTexture(
+    faces as unknown as THREE.CompressedTextureMipmap[],
+    THREE.RGBAFormat as unknown as THREE.CompressedPixelFormat,
+    THREE.HalfFloatType,
+  );
+  texture.colorSpace = THREE.LinearSRGBColorSpace;
+  texture.minFilter = THREE.LinearMipmapLinearFilter;
+  texture.magFilter = THREE.LinearFilter;
+  // Filtered, and lying as a render target does.
+  texture.isPMREMTexture = true;
+  texture.isRenderTargetTexture = true;
+  texture.needsUpdate = true;
+  return texture;
+}
