@@ -14,6 +14,7 @@ from typing import Any
 # for each other sleep instead of spinning, which takes half of the time otherwise. Set before any
 # kernel is loaded, and inherited by what is started.
 os.environ.setdefault("OMP_WAIT_POLICY", "passive")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import numpy as np
 import pytest

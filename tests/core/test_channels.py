@@ -22,13 +22,15 @@ from copper_sieve.core.export.deliver import Delivered, deliver
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind, NormalY
-from copper_sieve.core.image.raster import Picture, Raster
+from copper_sieve.core.image.raster import Raster
 from copper_sieve.core.models.changes import Change
 from copper_sieve.core.models.slot import Slot
 from copper_sieve.core.models.texture_set import Constant, Imported, SetDefinition
 from copper_sieve.core.targets.catalog import builtin_targets, get_target
 from copper_sieve.core.targets.target_preset import FileSpec, TargetPreset
-from copper_sieve.demo.lantern_row import SCENARIOS, scenario_set
+from copper_sieve.demo.lantern_row import SCENARIOS
+from copper_sieve.store.cache import MemoryCache
+from tests.core.rooms import room_of
 
 _CHANGES: TypeAdapter[list[Change]] = TypeAdapter(list[Change])
 ALL_CODES = np.arange(65536, dtype=np.float32).reshape(256, 256, 1) / np.float32(65535)
@@ -162,11 +164,6 @@ def test_a_segment_without_its_map_holds_nowhere() -> None:
     assert any("f0" in remark.text for remark in export.remarks)
 
 
-@cache
-def drawn(room: str) -> dict[str, Picture]:
-    return SCENARIOS[room].draw()
-
-
 def _seen(path: Path) -> np.ndarray:
     """(H, W, C) as readers see it that the delivery does not use."""
     if path.suffix in (".tga", ".webp"):
@@ -181,15 +178,23 @@ def _seen(path: Path) -> np.ndarray:
     return codes[:, :, None] if codes.ndim == 2 else codes
 
 
-def deliver_room(room: str, preset: TargetPreset, folder: Path) -> tuple[ExportPlan, Delivered]:
+@cache
+def _kept(room: str) -> MemoryCache:
+    """The maps of a room, computed for the first target that wants them."""
+    return MemoryCache(1 << 26)
+
+
+def deliver_room(
+    room: str, preset: TargetPreset, folder: Path, kept: MemoryCache | None = None
+) -> tuple[ExportPlan, Delivered]:
     """Deliver a demo set at 64 texels."""
-    pictures = drawn(room)
-    shas = {word: f"{n:064x}" for n, word in enumerate(pictures)}
-    by_sha: dict[str, Picture] = {shas[word]: one for word, one in pictures.items()}
-    texture_set = scenario_set(room, {word: Imported(source=sha) for word, sha in shas.items()})
-    sizes = {sha: one.size for sha, one in by_sha.items()}
-    export = plan_export(preset, texture_set, sizes, longer_side=64)
-    done = deliver(export, folder, sizes=sizes, load_source=by_sha.__getitem__, token="t")
+    set_of = room_of(room)
+    sizes = set_of.sizes
+    export = plan_export(preset, set_of.texture_set, sizes, longer_side=64)
+    done = deliver(
+        export, folder, sizes=sizes, load_source=set_of.pictures.__getitem__, token="t",
+        cache=kept or _kept(room),
+    )  # fmt: skip
     assert done.assay.ok
     assert assay_folder(folder).ok
     return export, done
@@ -215,8 +220,9 @@ def test_what_is_delivered_again_is_the_same_to_the_byte(tmp_path: Path) -> None
     """So that versions of a folder differ only where a texture does; some formats keep the time."""
     found: list[dict[str, str]] = []
     for turn in ("first", "again"):
+        kept = MemoryCache(1 << 26)
         for target in builtin_targets():
-            deliver_room("lace_blind", get_target(target), tmp_path / turn / target)
+            deliver_room("lace_blind", get_target(target), tmp_path / turn / target, kept)
         found.append(
             {
                 str(path.relative_to(tmp_path / turn)): file_sha256(path)

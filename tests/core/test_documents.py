@@ -149,7 +149,7 @@ def materialx(path: Path) -> mx.Document:
     """The document with the standard's own nodes, valid."""
     document = mx.createDocument()
     mx.readFromXmlFile(document, str(path))
-    document.importLibrary(materialx_libraries())
+    document.setDataLibrary(materialx_libraries())
     valid, why = document.validate()
     assert valid, why
     return document

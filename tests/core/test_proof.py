@@ -13,11 +13,11 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.lighting.shading import Material, shade
-from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.core.tools.proof import BEFORE, Proof, lit_maps, prove
-from copper_sieve.demo.lantern_row import SCENARIOS, scenario_set
+from copper_sieve.demo.lantern_row import SCENARIOS
+from tests.core.rooms import room_of
 
 # From table 1 of Sharma, Wu and Dalal 2005: two colors and their difference.
 PUBLISHED = [
@@ -76,18 +76,15 @@ def test_the_shader_behaves_as_light_does() -> None:
 
 
 def proved(room: str, target: str | TargetPreset) -> Proof | None:
-    pictures = SCENARIOS[room].draw()
-    shas = {word: f"{n:064x}" for n, word in enumerate(pictures)}
-    by_sha = {shas[word]: one for word, one in pictures.items()}
-    texture_set = scenario_set(room, {word: Imported(source=sha) for word, sha in shas.items()})
-    sizes = {sha: one.size for sha, one in by_sha.items()}
+    set_of = room_of(room)
+    sizes = set_of.sizes
     export = plan_export(
         get_target(target) if isinstance(target, str) else target,
-        texture_set, sizes, longer_side=128,
+        set_of.texture_set, sizes, longer_side=128,
     )  # fmt: skip
     wanted = dict.fromkeys((*export.wanted, *BEFORE))
     rasters = evaluate(
-        plan(export.texture_set, sizes, wanted=wanted, longer_side=128), by_sha.__getitem__
+        plan(export.texture_set, sizes, wanted=wanted, longer_side=128), set_of.pictures.__getitem__
     )
     files = {
         f.name: as_read_back(pack_codes(f, rasters, Conventions.of(export)), f.spec)

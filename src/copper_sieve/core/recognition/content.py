@@ -95,8 +95,8 @@ def describe(picture: Picture) -> Content:
     rgb = values[:, :, colors]
     spread = rgb.max(axis=2) - rgb.min(axis=2)
     # A few odd texels do not make a grey picture colored.
-    equal = bool(np.quantile(spread, 0.999) <= _EQUAL)
-    vectors, flat, error, below = _vectors(picture, rgb)
+    equal = int(np.count_nonzero(spread > _EQUAL)) <= 0.001 * spread.size
+    vectors, flat, error, below = _vectors(picture, rgb, [facts[n] for n in colors])
     return Content(
         facts, equal, float(spread.mean()), _alike(rgb), vectors, flat, error, below,
         _blocky(picture.codes),
@@ -133,7 +133,9 @@ def _alike(rgb: Float) -> float:
     return float(table[np.triu_indices(len(table), 1)].min())
 
 
-def _vectors(picture: Picture, rgb: Float) -> tuple[Vectors, bool, float, float]:
+def _vectors(
+    picture: Picture, rgb: Float, facts: list[ChannelFacts]
+) -> tuple[Vectors, bool, float, float]:
     """Looked at twice: as stored, and slightly reduced, where noise and losses weigh less."""
     v = rgb * 2 - 1
     length = np.sqrt((v**2).sum(axis=2))
@@ -148,7 +150,7 @@ def _vectors(picture: Picture, rgb: Float) -> tuple[Vectors, bool, float, float]
     stored = np.sqrt(x * x + y * y + z * z)
     tilt = float(np.sqrt(((x - x.mean()) ** 2 + (y - y.mean()) ** 2).mean() / 2))
     rebuilt = np.sqrt(np.clip(1 - x * x - y * y, 0, 1))
-    blue = _facts("B", rgb[:, :, 2])
+    blue = facts[2]
     centered = abs(float(x.mean())) < 0.35 and abs(float(y.mean())) < 0.35
     if blue.constant and (blue.mean < 0.02 or blue.mean > 0.98 or abs(blue.mean - 0.5) < 0.01):
         told = blue.mean > 0.98 and float(np.quantile(rebuilt, 0.01)) > 2 * blue.mean - 1.03
@@ -173,7 +175,7 @@ def _vectors(picture: Picture, rgb: Float) -> tuple[Vectors, bool, float, float]
             and not (alike > 0.55 and off > 0.04)
             and centered
         )
-    flat = tangent and all(_facts("", rgb[:, :, n]).constant for n in range(3))
+    flat = tangent and all(one.constant for one in facts)
     return ("tangent" if tangent else "none"), flat, error, below
 
 

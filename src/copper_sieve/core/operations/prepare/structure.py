@@ -56,10 +56,8 @@ class Structure:
 class _Scale:
     step: int  # texels from sample to sample
     piece: int  # samples of a piece's side
-    smooth: Float
     places: Places
     pieces: Float
-    inside: Places
 
 
 class PictureStructure:
@@ -70,7 +68,7 @@ class PictureStructure:
 
     def __init__(self, seen: Float) -> None:
         self._rng = np.random.default_rng(1)
-        self._size = seen.shape[:2]
+        self._known: dict[tuple[int, ...], dict[Place, float]] = {}
         self._scales = [
             scale
             for side, piece in _SCALES
@@ -90,8 +88,7 @@ class PictureStructure:
             [rim[0] + self._rng.integers(0, rows + 1, _REFERENCES),
              rim[1] + self._rng.integers(0, columns + 1, _REFERENCES)], axis=1,
         )  # fmt: skip
-        inside = places[:_INSIDE]
-        return _Scale(step, piece, smooth, places, _pieces(smooth, places, step, piece), inside)
+        return _Scale(step, piece, places, _pieces(smooth, places, step, piece))
 
     def measure(
         self,
@@ -119,18 +116,27 @@ class PictureStructure:
 
     def _broken(self, scale: _Scale, tile: Float, overlap: tuple[int, int]) -> dict[Place, float]:
         period = tile.shape[0], tile.shape[1]
-        others = np.roll(scale.pieces, len(scale.pieces) // 2, axis=0)
-        stranger = float(np.median(np.sqrt(((scale.pieces - others) ** 2).mean(axis=1))))
+        limits = self._limits(scale, period)
         smooth = _averaged(tile, scale.step, wrap=True)
         found: dict[Place, float] = {}
         for where, places in self._queries(scale, period, overlap).items():
-            inside = _nearest(scale, scale.pieces[:_INSIDE], scale.inside, period, where)
-            usual = float(np.quantile(inside, 0.95))
-            limit = usual + _STRANGE[where] * max(0.0, stranger - usual) + 1e-4
             pieces = _pieces(smooth, places, scale.step, scale.piece)
-            unlike = _nearest(scale, pieces, places, period, where)
-            found[where] = float((unlike > limit).mean())
+            unlike = _Likeness.of(scale, pieces, places, period).nearest(period, where)
+            found[where] = float((unlike > limits[where]).mean())
         return found
+
+    def _limits(self, scale: _Scale, period: tuple[int, int]) -> dict[Place, float]:
+        """From which distance on a piece is like nothing else, for each place of a joint."""
+        key = scale.step, scale.piece, *period
+        if key not in self._known:
+            others = np.roll(scale.pieces, len(scale.pieces) // 2, axis=0)
+            stranger = float(np.median(np.sqrt(((scale.pieces - others) ** 2).mean(axis=1))))
+            inside = _Likeness.of(scale, scale.pieces[:_INSIDE], scale.places[:_INSIDE], period)
+            self._known[key] = limits = {}
+            for where, share in _STRANGE.items():
+                usual = float(np.quantile(inside.nearest(period, where), 0.95))
+                limits[where] = usual + share * max(0.0, stranger - usual) + 1e-4
+        return self._known[key]
 
     def _queries(
         self, scale: _Scale, period: tuple[int, int], overlap: tuple[int, int]
@@ -165,13 +171,35 @@ def _averaged(values: Float, step: int, *, wrap: bool = False) -> Float:
 
 def _pieces(smooth: Float, places: Places, step: int, piece: int) -> Float:
     """The pieces that begin at the places, as the low part of their cosine transform: (N, D)."""
-    line = np.arange(piece) * step
-    rows = (places[:, 0, None] + line) % smooth.shape[0]
-    columns = (places[:, 1, None] + line) % smooth.shape[1]
-    cut = smooth[rows[:, :, None], columns[:, None, :]]
-    low = np.einsum("ua,naqc->nuqc", _basis(piece), cut, optimize=True)
-    low = np.einsum("vq,nuqc->nuvc", _basis(piece), low, optimize=True)
-    return np.asarray(low.reshape(len(places), -1), np.float32)
+    low = np.empty((len(places), _COEFFICIENTS, _COEFFICIENTS, smooth.shape[2]), np.float32)
+    _transform(np.ascontiguousarray(smooth), places, step, _basis(piece), low)
+    return low.reshape(len(places), -1)
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+def _transform(smooth: Float, places: Places, step: int, basis: Float, low: Float) -> None:
+    height, width, channels = smooth.shape
+    count, piece = basis.shape
+    for n in prange(len(places)):
+        line = np.empty(piece * channels, np.float32)
+        down = np.zeros((count, piece * channels), np.float32)
+        for a in range(piece):
+            row = (places[n, 0] + a * step) % height
+            for q in range(piece):
+                column = (places[n, 1] + q * step) % width
+                for c in range(channels):
+                    line[q * channels + c] = smooth[row, column, c]
+            for u in range(count):
+                factor = basis[u, a]
+                for k in range(piece * channels):
+                    down[u, k] += factor * line[k]
+        for u in range(count):
+            for v in range(count):
+                for c in range(channels):
+                    total = np.float32(0)
+                    for q in range(piece):
+                        total += basis[v, q] * down[u, q * channels + c]
+                    low[n, u, v, c] = total
 
 
 @cache
@@ -181,45 +209,75 @@ def _basis(piece: int) -> Float:
     return np.asarray(cosines[:_COEFFICIENTS], np.float32)
 
 
-def _nearest(
-    scale: _Scale, pieces: Float, places: Places, period: tuple[int, int], where: Place
-) -> Float:
-    """How unlike the likest piece of the picture is, of those that lie elsewhere.
+@dataclass(frozen=True, slots=True)
+class _Likeness:
+    """Products of some pieces with all of the picture's, their own squares, where both begin."""
 
-    Elsewhere is where no piece across such a joint has its own content: other columns for a joint
-    that runs down, other rows for one that runs across, both for a corner.
-    """
-    alike = pieces @ scale.pieces.T
-    lengths = (pieces**2).sum(axis=1), (scale.pieces**2).sum(axis=1)
-    least = np.empty(len(pieces), dtype=np.float32)
-    near = scale.piece * scale.step
-    bars = near if where != "across" else 0, near if where != "down" else 0
-    around = np.array(period)
-    _least(alike, *lengths, places % around, scale.places % around, period, bars, least)
-    return np.asarray(np.sqrt(np.maximum(least, 0) / pieces.shape[1]), np.float32)
+    products: Float
+    own: Float
+    others: Float  # (3, M): squares, rows, columns
+    places: Float
+    near: int  # texels from piece to piece that have nothing in common
+    dimensions: int
+
+    @classmethod
+    def of(cls, scale: _Scale, pieces: Float, places: Places, period: tuple[int, int]) -> _Likeness:
+        others = np.vstack([(scale.pieces**2).sum(axis=1), (scale.places % np.array(period)).T])
+        others = np.ascontiguousarray(others, np.float32)
+        return cls(
+            pieces @ scale.pieces.T, (pieces**2).sum(axis=1), others,
+            (places % np.array(period)).astype(np.float32), scale.piece * scale.step,
+            pieces.shape[1],
+        )  # fmt: skip
+
+    def nearest(self, period: tuple[int, int], where: Place) -> Float:
+        """How unlike the likest piece of the picture is, of those that lie elsewhere.
+
+        Elsewhere is where no piece across such a joint has its own content: other columns for a
+        joint that runs down, other rows for one that runs across, both for a corner.
+        """
+        bars = self.near if where != "across" else 0, self.near if where != "down" else 0
+        least = np.empty(len(self.own), dtype=np.float32)
+        _least(self.products, self.own, self.others, self.places, period, bars, least)
+        return np.asarray(np.sqrt(np.maximum(least, 0) / self.dimensions), np.float32)
 
 
-@njit(parallel=True, cache=True, nogil=True, error_model="numpy")
+_FAR = np.float32(3e38)
+_LANES = 16  # are looked at side by side
+
+
+@njit(parallel=True, cache=True, nogil=True, error_model="numpy", fastmath={"nnan", "nsz"})
 def _least(  # noqa: PLR0917
-    alike: Float,
+    products: Float,
     own: Float,
     others: Float,
-    places: Places,
-    other_places: Places,
+    places: Float,
     period: tuple[int, int],
     bars: tuple[int, int],
     least: Float,
 ) -> None:
     """The least squared distance to those that lie off by `bars` rows and columns, wrapped."""
-    rows, columns = period
+    half = np.float32(0.5)
+    rows, columns = half * np.float32(period[0]), half * np.float32(period[1])
+    low, left = np.float32(bars[0]), np.float32(bars[1])
+    squares, other_rows, other_columns = others[0], others[1], others[2]
+    blocks = len(squares) // _LANES
     for n in prange(len(own)):
-        best = np.float32(np.inf)
-        for m in range(len(others)):
-            down = abs(places[n, 0] - other_places[m, 0])
-            if min(down, rows - down) < bars[0]:
-                continue
-            across = abs(places[n, 1] - other_places[m, 1])
-            if min(across, columns - across) < bars[1]:
-                continue
-            best = min(best, own[n] + others[m] - np.float32(2) * alike[n, m])
-        least[n] = best if np.isfinite(best) else np.float32(0)  # nothing to set it against
+        row, column, product = places[n, 0], places[n, 1], products[n]
+        best = np.full(_LANES, _FAR, np.float32)
+        for block in range(blocks):
+            for lane in range(_LANES):
+                m = block * _LANES + lane
+                # The short way round: half a round less what it lacks to half a round.
+                down = rows - abs(abs(row - other_rows[m]) - rows)
+                across = columns - abs(abs(column - other_columns[m]) - columns)
+                far = squares[m] - product[m] - product[m]
+                far = far if (down >= low) & (across >= left) else _FAR
+                best[lane] = far if far < best[lane] else best[lane]
+        for m in range(blocks * _LANES, len(squares)):
+            down = rows - abs(abs(row - other_rows[m]) - rows)
+            across = columns - abs(abs(column - other_columns[m]) - columns)
+            if down >= low and across >= left:
+                best[0] = min(best[0], squares[m] - product[m] - product[m])
+        nearest = best.min()
+        least[n] = own[n] + nearest if nearest < _FAR else 0  # 0: nothing to set it against
