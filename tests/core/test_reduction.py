@@ -16,7 +16,7 @@ from copper_sieve.core.image.normals import normalize
 from copper_sieve.core.image.padding import nearest_covered, padded
 from copper_sieve.core.image.raster import Raster
 from copper_sieve.core.image.reduction import mip_chain, mip_sizes, reduced, with_coverage
-from copper_sieve.demo.lantern_row import SCENARIOS
+from tests.core.rooms import drawn
 
 
 def maps(**given: Any) -> dict[MapKind, Raster]:
@@ -105,7 +105,7 @@ def _cut_outs() -> dict[str, np.ndarray]:
         "thin": ((x % 32) < 2).astype(np.float32),
         "grains": (rng.random((256, 256)) > 0.9).astype(np.float32),
     }
-    lace = SCENARIOS["lace_blind"].draw()["opacity"].codes
+    lace = drawn("lace_blind")["opacity"].codes
     found["lace"] = lace[:, :, 0] / np.float32(np.iinfo(lace.dtype).max)
     return found
 

@@ -23,6 +23,7 @@ from copper_sieve.services.tray import changes
 from copper_sieve.services.tray.changing import change, undo
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.texture_sets import list_sets
+from tests.core.rooms import drawn
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -35,7 +36,7 @@ def _set_of(name: str, pictures: dict[str, Picture]) -> tuple[SetDefinition, dic
 
 @pytest.mark.parametrize("name", sorted(SCENARIOS))
 def test_a_scenario_is_drawn_alike_and_computes_to_a_full_set(name: str) -> None:
-    pictures = SCENARIOS[name].draw()
+    pictures = drawn(name)
     for word, picture in SCENARIOS[name].draw().items():
         np.testing.assert_array_equal(picture.codes, pictures[word].codes)
     texture_set, by_sha = _set_of(name, pictures)
@@ -51,7 +52,7 @@ def test_a_scenario_is_drawn_alike_and_computes_to_a_full_set(name: str) -> None
 
 @pytest.mark.parametrize("name", sorted(set(SCENARIOS) - {"tatami_weave"}))
 def test_the_tiles_have_no_seam(name: str) -> None:
-    for picture in SCENARIOS[name].draw().values():
+    for picture in drawn(name).values():
         codes = picture.codes.astype(int)
         for axis in (0, 1):
             steps = np.abs(np.diff(codes, axis=axis, append=np.take(codes, [0], axis=axis)))
