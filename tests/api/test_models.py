@@ -345,5 +345,9 @@ def test_rays_that_miss_the_detail_are_told_with_a_picture(
     none = client.post(address, json={"draft": near}).json()
     assert none["share"] > 0.99
     assert none["picture"].startswith("data:image/png;base64,")
+    by_uvs = {**near, "model": {**fine["model"], "same_uvs": True}}
+    refused = client.post(address, json={"draft": by_uvs})
+    assert refused.status_code == 422
+    assert "the UVs of the detailed model are not those" in refused.json()["message"]
     listed = {one["name"]: one for one in client.get(f"/api/projects/{project}/models").json()}
     assert [one["id"] for one in listed["fine.glb"]["serves"]] == [globe]

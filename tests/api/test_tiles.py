@@ -7,8 +7,10 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
+from tests.api.conftest import TakeIn
+from tests.api.previewing import preview
 from tests.api.test_intake import Intake, png
-from tests.conftest import photo_codes
+from tests.conftest import MakePhoto, photo_codes
 
 
 @pytest.fixture
@@ -88,3 +90,29 @@ def test_a_tile_too_far_away_joins_no_set(
     assert refused.status_code in (409, 422) and "places apart" in refused.text
     listed = {one["id"]: one for one in client.get(f"/api/projects/{project}/sets").json()}
     assert listed[made]["sheet"]["numbers"] == [1001, 1002]
+
+
+def test_moss_over_a_wall_of_tiles(
+    intake: Intake, client: TestClient, project: str, take_in: TakeIn, make_photo: MakePhoto,
+    tmp_path: Path,
+) -> None:  # fmt: skip
+    """A set with tiles may lie below: its blend has the same tiles, each with a file of its own."""
+    rows = _send(intake, tmp_path, "quay_BaseColor.1001.png", "quay_BaseColor.1011.png")
+    ids = [row["id"] for row in rows.values()]
+    wall = client.post("/api/arrivals/acceptances", json={"ids": ids}).json()["sets"]["quay"]
+    moss = take_in(make_photo("moss.png", seed=9))["set_id"]
+    address = f"/api/projects/{project}/blends"
+    refused = client.post(address, json={"below": moss, "above": wall})
+    assert refused.status_code == 422
+    assert "quay has tiles and moss has none" in refused.json()["message"]
+    made = client.post(address, json={"below": wall, "above": moss, "name": "mossy"}).json()
+    seen = client.get(f"/api/sets/{made['id']}").json()
+    assert seen["sheet"]["numbers"] == [1001, 1011]
+    assert (seen["width"], seen["height"]) == (48, 96)
+    body = {"set_ids": [made["id"]], "target_ids": ["separate-png"]}
+    (planned,) = client.post(f"/api/projects/{project}/dry-runs", json=body).json()
+    names = {one["name"] for one in planned["files"]}
+    assert {"mossy_base_color.1001.png", "mossy_normal.1011.png"} <= names
+    shown = preview(client, made["id"], kinds=["base_color"], longer_side=96, window="w",
+                    sequence=1)["base_color"].codes  # fmt: skip
+    assert shown is not None and shown.shape[:2] == (96, 48)

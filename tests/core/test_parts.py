@@ -13,6 +13,7 @@ from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.blending import Measured, blended
+from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.recipe import recipe_of
 from copper_sieve.core.models.texture_set import (
     Constant,
@@ -268,6 +269,42 @@ def test_a_blend_of_a_blend_and_what_cannot_be(sets: Sets) -> None:
     assert MapKind.AMBIENT_OCCLUSION in kept
 
 
+def test_a_set_with_tiles_lies_below(sets: Sets) -> None:
+    """Two tiles side by side, a metre each; the upper set goes on across where they meet."""
+    fields = {1001 + n: relief("bricks", 3 + n, SIDE) for n in range(2)}
+    shas = {number: sets.add(picture(0.5 * one)) for number, one in fields.items()}
+    tiled = Imported(source=shas[1001], tiles=shas, encoding=Encoding.LINEAR)
+    surface = SurfaceSpec(tile_size=1.0, depth=0.02)
+    tie = ModelTie(source="d" * 64)
+    wall = SetDefinition(name="wall", surface=surface, maps={COLOR: tiled}, model=tie)
+    geometry = geometry_of(wall, sets.sizes)
+    below = Measured(wall, geometry.surface, 0.02, geometry.size)
+    assert below.metres == (2, 1)
+    both = blended("mossy", below, sets.above)
+    assert (both.sheet, both.model) == (wall.sheet, tie)
+    assert (both.parts["above"].repeat, both.parts["above"].repeat_down) == (4, 2)
+    assert both.surface.tile_size == 1  # of a tile, as it is said
+    laid = geometry_of(both, sets.sizes)
+    assert (laid.size, laid.tile) == ((2 * SIDE, SIDE), (SIDE, SIDE))
+    assert laid.surface.tile_size == 2
+    only_above = sets.maps(with_mask(both, offset=1.0, contrast=0.0))
+    due = np.tile(sets.maps(sets.above.texture_set)[COLOR], (2, 4, 1))
+    np.testing.assert_allclose(only_above[COLOR], due, atol=2e-3)
+    only_below = sets.maps(with_mask(both, offset=-1.0, contrast=0.0))
+    np.testing.assert_allclose(only_below[COLOR], sets.maps(wall)[COLOR], atol=2e-3)
+    read = SetDefinition.model_validate_json(both.model_dump_json())
+    assert read == both
+    plain = blended("quay", sets.below, sets.above).model_dump_json()
+    assert "repeat_down" not in plain and '"model"' not in plain  # older definitions have neither
+    # The other way round nothing says which part of the surface its tiles would be.
+    with pytest.raises(ParameterError, match="wall has tiles and bricks has none"):
+        blended("odd", sets.below, below)
+    more = {**shas, 1011: shas[1001]}
+    taller = wall.model_copy(update={"maps": {COLOR: tiled.model_copy(update={"tiles": more})}})
+    with pytest.raises(ParameterError, match="wall has tiles and wall has other tiles"):
+        blended("odd", below, Measured(taller, geometry.surface, 0.02, geometry.size))
+
+
 def test_borders_end_where_those_of_one_set_do(sets: Sets) -> None:
     surface = sets.above.surface.model_copy(update={"wrap": "across"})
     both = blended("open", sets.below, Measured(sets.above.texture_set, surface, 0.02))
@@ -276,8 +313,12 @@ def test_borders_end_where_those_of_one_set_do(sets: Sets) -> None:
 
 def test_laying_keeps_each_copy_whole() -> None:
     one = np.random.default_rng(1).random((8, 8, 1)).astype(np.float32)
-    laid = Laid(2).run({"map": one}, Meaning.DATA, (16, 16))
+    laid = Laid(2, 2).run({"map": one}, Meaning.DATA, (16, 16))
     np.testing.assert_array_equal(laid, np.tile(one, (2, 2, 1)))
-    odd = Laid(3).run({"map": one}, Meaning.DATA, (16, 16))
+    wide = Laid(4, 1).run({"map": one}, Meaning.DATA, (32, 8))
+    np.testing.assert_array_equal(wide, np.tile(one, (1, 4, 1)))
+    assert "down" not in Laid(2, 2).content()  # keys are older than it
+    assert Laid(2, 1).content() != Laid(2, 2).content()
+    odd = Laid(3, 3).run({"map": one}, Meaning.DATA, (16, 16))
     assert odd.shape == (16, 16, 1)
     assert tiling_of_values(np.tile(odd, (4, 4, 3))).wrap

@@ -73,6 +73,7 @@ def _options(arguments: argparse.Namespace) -> BakeOptions:
         thick=arguments.thick,
         edge_width=arguments.edge,
         by_name=arguments.by_name,
+        same_uvs=arguments.same_uvs,
         height_range=arguments.height_range,
     )
 

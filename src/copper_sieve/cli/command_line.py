@@ -191,6 +191,11 @@ def _add_bake(command: Command) -> None:
                       "far; default: measured")  # fmt: skip
     bake.add_argument("--by-name", action="store_true",
                       help="parts of both models with the same name belong together")  # fmt: skip
+    bake.add_argument(
+        "--same-uvs",
+        action="store_true",
+        help="the detailed model is this one subdivided: found by UVs, without rays",
+    )
     bake.add_argument("--material", metavar="NAME", help="only its triangles are drawn")
     bake.add_argument("--uv", type=int, default=0, metavar="N", help="UV set; default 0")
     bake.add_argument("--size", type=int, default=1024, metavar="N", help="texels a side")

@@ -37,10 +37,6 @@ def blend(
         if missing := {below, above} - set(kept):
             raise NotFoundError(f"there is no texture set {min(missing)} in {project.title}")
         sets = {number: one.definition() for number, one in kept.items()}
-        if tiled := next((one for one in sets.values() if one.sheet), None):
-            raise ConflictError(
-                f"{tiled.name} has tiles, and what is blended is one picture: choose sets without"
-            )
         sizes = source_sizes(connection, {s for one in sets.values() for s in one.sources()})
     made = blended(
         "blend", _measured(context, sets[below], sizes), _measured(context, sets[above], sizes)
@@ -70,4 +66,4 @@ def _measured(
             compute_side=_SIDE, geometry=geometry,
         )  # fmt: skip
         depth = evaluate(graph, context.load_source, context.load_model, cache=context.cache).depth
-    return Measured(texture_set, geometry.surface, depth or 0.0)
+    return Measured(texture_set, geometry.surface, depth or 0.0, geometry.size)

@@ -1,4 +1,4 @@
-"""How well a set's model reaches its detailed version: rays that miss, as figures and a picture."""
+"""How well a set's model reaches its detailed version: what is missed, as a picture too."""
 
 from __future__ import annotations
 
@@ -22,9 +22,9 @@ _WIDEST = 0.1  # of the model: farther no cage is measured
 
 @dataclass(frozen=True, slots=True)
 class Missed:
-    """What rays to the detailed model found, one for each of 256² texels.
+    """What was found on the detailed model for each of 256² texels, by rays or by UVs.
 
-    share : of the rays that found no detail; cage : metres that they start off the model
+    share : of those for which no detail was found; cage : metres that they start off the model
     widest : metres that a cage may sensibly have; png : where they missed; None where all met
     """
 
@@ -45,7 +45,8 @@ def missed(context: Context, set_id: int, draft: SetDefinition | None = None) ->
         raise PlanError(f"{texture_set.name} has no detailed model: choose one on Models")
     simple, detailed = context.load_model(tie.source), context.load_model(tie.detailed)
     options = BakeOptions(width=_SIDE, height=_SIDE, samples=1, uv_set=tie.uv_set,
-                          offset=tie.cage, by_name=tie.by_name)  # fmt: skip
+                          offset=tie.cage, by_name=tie.by_name,
+                          same_uvs=tie.same_uvs)  # fmt: skip
     with computing:
         found = bake(simple, ["world_normal"], options, detailed, material=tie.material)
     share = found.misses / max(1, found.samples)

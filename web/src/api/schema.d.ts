@@ -4249,6 +4249,12 @@ export interface components {
              * @default false
              */
             by_name: boolean;
+            /**
+             * Same Uvs
+             * @description the detailed model is this one subdivided: places are found by UVs, not rays
+             * @default false
+             */
+            same_uvs: boolean;
         };
         /**
          * ModelTieAsk

@@ -17,10 +17,11 @@ from copper_sieve.core.baking.from_detail import (
 from copper_sieve.core.baking.measures import Measures
 from copper_sieve.core.baking.options import Baked, BakeOptions
 from copper_sieve.core.baking.places import Places
+from copper_sieve.core.baking.same_uvs import SameUvs
 from copper_sieve.core.errors import CancelledError, MeshError
 from copper_sieve.core.image.padding import nearest_covered
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.covering import covering, samples_in_texel
+from copper_sieve.core.mesh.covering import Covering, covering, samples_in_texel
 from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh, unit
 
@@ -50,8 +51,10 @@ class Ground:
         if material is not None:
             self.uv = np.where(mesh.is_of(material)[:, None, None], self.uv, _NOWHERE)
         self.measures = Measures(mesh, names, options, detailed)
-        self.offset = options.offset if detailed is not None and cage is None else None
+        rays = detailed is not None and cage is None and not options.same_uvs
+        self.offset = options.offset if rays else None
         self._cage: Cage | None = None
+        self._same: SameUvs | None = None
         self._groups: list[Group] = []
         if detailed is not None:
             self._prepare_detail(mesh, detailed, cage, material)
@@ -60,6 +63,10 @@ class Ground:
         self, mesh: Mesh, detailed: Mesh, cage: Mesh | None, material: str | None
     ) -> None:
         self._groups = groups(mesh, detailed, self.options.by_name)
+        if self.options.same_uvs:
+            how = (self.options, material)
+            self._same = SameUvs(mesh, self.uv, detailed, self._groups, *how)
+            return
         if cage is not None:
             self._cage = Cage.by_model(mesh, cage)
             return
@@ -77,17 +84,27 @@ class Ground:
         drawn = self.uv - np.floor(self.uv.mean(1, keepdims=True))  # all tiles over each other
         return usual_offset(mesh, detailed, Places.of(covering(drawn, _PROBES, _PROBES)))
 
-    def on_surface(self, places: Places) -> Iterator[tuple[Places, Places | None]]:
+    def drawn(self, place: tuple[int, int], sample: tuple[float, float]) -> list[Covering]:
+        """Where the detailed model lies in a tile, if that is told by its UVs."""
+        size = self.options.width, self.options.height
+        return self._same.draw(place, size, sample) if self._same else []
+
+    def on_surface(
+        self, places: Places, drawn: list[Covering]
+    ) -> Iterator[tuple[Places, Places | None]]:
         """Some of the places, and where on the model that is measured they are; None: nowhere."""
-        if self._cage is None:
+        if not self.has_detail:
             yield places, places
             return
-        for group in self._groups:
+        for n, group in enumerate(self._groups):
             some = places.chosen(group.simple[places.triangles])
             if not len(some):
                 continue
-            on, met = found_on_detail(self._cage, group, some)
-            self.measures.sent += len(some)
+            if self._cage:
+                on, met = found_on_detail(self._cage, group, some)
+                self.measures.sent += len(some)
+            elif self._same:
+                on, met = self._same.found(n, drawn[n], some)
             if met.any():
                 yield some.chosen(met), on.chosen(met)
             if not met.all():
@@ -125,10 +142,11 @@ class TileWork:
         step = max(256, min(_MOST_AT_ONCE, _RAYS_AT_ONCE // max(1, each)))
         for n, sample in enumerate(at):
             places = Places.of(covering(self._uv, options.width, options.height, sample))
+            drawn = self._ground.drawn(self._place, sample)
             for start in range(0, len(places), step):
                 if is_cancelled and is_cancelled():
                     raise CancelledError
-                self._take(places.chosen(slice(start, start + step)))
+                self._take(places.chosen(slice(start, start + step)), drawn)
                 if on_progress:
                     on_progress((n + min(1.0, (start + step) / len(places))) / len(at))
         self._sent = self._ground.measures.sent - before
@@ -138,8 +156,8 @@ class TileWork:
                 "into the square from 0 to 1, or choose another UV set or tile"
             )
 
-    def _take(self, places: Places) -> None:
-        for base, on in self._ground.on_surface(places):
+    def _take(self, places: Places, drawn: list[Covering]) -> None:
+        for base, on in self._ground.on_surface(places, drawn):
             if on is None:
                 self._missed[base.texels] += 1
                 continue

@@ -32,6 +32,7 @@ class OnModel:
     detailed : a finer model around the same surface, None without one
     cage : metres from the simple model at which rays to the detailed one start; None: measured
     by_name : parts of both that have the same name belong together
+    same_uvs : the detailed one is this one subdivided, so that its places are found by UVs
     quick : one sample for each texel, whatever is asked for: a preview
     key : the same for models and ties that are the same
     sheet : of a set with tiles: what is taken is all of them side by side
@@ -45,6 +46,7 @@ class OnModel:
     detailed: Mesh | None = None
     cage: float | None = None
     by_name: bool = False
+    same_uvs: bool = False
     quick: bool = False
     key: str = ""
     on_progress: Callable[[float], None] | None = field(default=None, compare=False)
@@ -62,7 +64,8 @@ class OnModel:
         width, height = self.sheet.tile_size(size) if self.sheet else size
         options = BakeOptions(
             width=width, height=height, uv_set=self.uv_set, offset=self.cage,
-            by_name=self.by_name, samples=1 if self.quick else samples, **more,
+            by_name=self.by_name, same_uvs=self.same_uvs,
+            samples=1 if self.quick else samples, **more,
         )  # fmt: skip
         how: dict[str, Any] = {
             "detailed": self.detailed if detail else None, "material": self.material,

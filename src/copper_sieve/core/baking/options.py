@@ -28,6 +28,7 @@ class BakeOptions:
     curve_radius : the radius of an edge whose curvature is 1; None: an edge of 90 degrees is
     offset : of the cage from the simple model; None: measured
     by_name : parts of both models that have the same name belong together
+    same_uvs : the detailed model is the simple one subdivided: places are found by UVs, not by rays
     height_range : metres of height from 0 to 1; None: as much as there is
     """
 
@@ -45,6 +46,7 @@ class BakeOptions:
     curve_radius: float | None = None
     offset: float | None = None
     by_name: bool = False
+    same_uvs: bool = False
     height_range: float | None = None
 
     def __post_init__(self) -> None:

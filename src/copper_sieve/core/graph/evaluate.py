@@ -143,7 +143,7 @@ def _on_model(
     detailed = load(tie.detailed) if tie.detailed else None
     return OnModel(
         load(tie.source), *node.size, tie.material, tie.uv_set, detailed, tie.cage, tie.by_name,
-        node.quick, tie.model_dump_json(), told, is_cancelled, node.sheet,
+        tie.same_uvs, node.quick, tie.model_dump_json(), told, is_cancelled, node.sheet,
     )  # fmt: skip
 
 

@@ -94,10 +94,14 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
     prepare, surface = texture_set.prepare, texture_set.surface
     guide = guide_of(texture_set, sizes)
     if guide is None:
-        size = _WITHOUT_PICTURES
-        if below := texture_set.parts.get("below"):
-            size = geometry_of(below.texture_set, sizes).size
-        return Geometry(prepare, None, size, _wanted(prepare, size), _with_depth(texture_set))
+        below = texture_set.parts.get("below")
+        of = geometry_of(below.texture_set, sizes) if below else None
+        size, sheet = (of.size, of.sheet) if of else (_WITHOUT_PICTURES, None)
+        surface, share = _with_depth(texture_set), float(sheet.columns if sheet else 1)
+        surface = surface.model_copy(update={"tile_size": surface.tile_size * share})
+        return Geometry(
+            prepare, None, size, _wanted(prepare, size), surface, width_share=share, sheet=sheet
+        )
     sheet = texture_set.sheet
     source = size_of(guide[1], sizes, sheet)
     finest = _finest_size(prepare, source)

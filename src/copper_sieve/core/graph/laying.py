@@ -17,23 +17,25 @@ _VERSION = 1
 
 @dataclass(frozen=True, slots=True)
 class Laid:
-    """A map beside itself so many times, both ways, at another size."""
+    """A map beside itself so many times, across and down, at another size."""
 
     repeat: int
+    down: int
 
     def content(self) -> dict[str, Any]:
         """All that its result depends on besides its input and its size."""
-        return {"laid": _VERSION, "repeat": self.repeat}
+        way = {} if self.down == self.repeat else {"down": self.down}
+        return {"laid": _VERSION, "repeat": self.repeat, **way}
 
     def run(self, inputs: Mapping[str, Float], meaning: Meaning, size: tuple[int, int]) -> Float:
         """The map `map` (H, W, C) float32, repeated, of that width and height.
 
-        Where the width is no multiple of `repeat`, each copy is a little larger and all are reduced
-        together, so that none of them is torn.
+        Where a side is no multiple of how often it repeats, each copy is a little larger and all
+        are reduced together, so that none of them is torn.
         """
         width, height = size
-        each = -(-width // self.repeat), -(-height // self.repeat)
+        each = -(-width // self.repeat), -(-height // self.down)
         one = resize(Raster(inputs["map"], meaning), *each).pixels
-        if self.repeat > 1:
-            one = np.tile(one, (self.repeat, self.repeat, 1))
+        if self.repeat > 1 or self.down > 1:
+            one = np.tile(one, (self.down, self.repeat, 1))
         return resize(Raster(np.ascontiguousarray(one), meaning), width, height).pixels

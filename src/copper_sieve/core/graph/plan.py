@@ -20,7 +20,6 @@ from copper_sieve.core.graph.laying import Laid
 from copper_sieve.core.graph.preparing import Preparer, Step
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
-from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.texture_set import (
@@ -302,12 +301,14 @@ class _Planner:
         self.nodes[key] = replace(self.nodes[key], tie=tie, quick=side is not None)
         return self._laid(key, self._working)
 
-    def _laid(self, inner: str, size: Size, kind: MapKind | None = None, repeat: int = 1) -> str:
+    def _laid(
+        self, inner: str, size: Size, kind: MapKind | None = None, repeats: Size = (1, 1)
+    ) -> str:
         """A map beside itself so often, at another size; itself where that changes nothing."""
         of = self.nodes[inner]
-        if repeat == 1 and of.size == size:
+        if repeats == (1, 1) and of.size == size:
             return inner
-        step = Laid(repeat)
+        step = Laid(*repeats)
         key = _key({**step.content(), "of": inner, "size": size})
         self.nodes[key] = replace(
             of, key=key, kind=kind or of.kind, inputs={"map": inner}, size=size, parameters={},
@@ -322,14 +323,15 @@ class _Planner:
         if planner is None:
             geometry = geometry_of(part.texture_set, self._sizes)
             share = max(self._working) / max(self._native)
-            working = fit_size(*geometry.size, max(1, round(max(geometry.size) * share)))
+            working = geometry.fit(max(1, round(max(geometry.size) * share)))
             planner = _Planner(
                 part.texture_set, self._sizes, geometry, working, self._reduction,
                 self._model_side, self.nodes,
             )  # fmt: skip
             self._parts[filling.part] = planner
         inner = planner.result(filling.kind, planner.working)
-        return self._laid(inner, self._working, filling.kind, part.repeat)
+        repeats = part.repeat, part.repeat_down or part.repeat
+        return self._laid(inner, self._working, filling.kind, repeats)
 
     def depth(self) -> str | None:
         """The key of the measured depth of the set's height, if it is measured."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.image.wrap import Wrap, as_wrap
 from copper_sieve.core.models.texture_set import (
     Constant,
@@ -24,7 +25,7 @@ from copper_sieve.core.models.texture_set import (
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.blending.from_part_heights import MASKS
 
-_MOST_REPEATS = 16
+_MOST_REPEATS = 16  # in each tile, where there are such
 _DEEPEST_BLEND = 3  # sets of sets of sets
 
 
@@ -32,12 +33,21 @@ _DEEPEST_BLEND = 3  # sets of sets of sets
 class Measured:
     """A set that is blended, with what is known of its surface once it is prepared.
 
-    surface : its width, its borders; depth : metres between height 0 and 1
+    surface : its width, of all tiles together, and its borders; depth : metres between height 0
+    and 1
+    size : texels, width and height
     """
 
     texture_set: SetDefinition
     surface: SurfaceSpec
     depth: float
+    size: tuple[int, int] = (1, 1)
+
+    @property
+    def metres(self) -> tuple[float, float]:
+        """Its width and height."""
+        width = self.surface.tile_size
+        return width, width * self.size[1] / self.size[0]
 
 
 def with_height(texture_set: SetDefinition) -> SetDefinition:
@@ -48,12 +58,14 @@ def with_height(texture_set: SetDefinition) -> SetDefinition:
 def blended(name: str, below: Measured, above: Measured) -> SetDefinition:
     """A set whose every map is blended of two sets; they are kept in it as they are now.
 
-    The lower one gives the width and the size. The upper one lies beside itself as often as its own
-    width goes into that, and its relief is as deep as its width is then wide. Borders meet where
-    those of both do. Maps that both derive from their height alone are derived from the blended
-    one.
-    Raises ParameterError where no mask is free, or sets are blended of blends too deep.
+    The lower one gives the width, the size, its tiles and the model that it is made for. The upper
+    one lies beside itself as often as its own width and height go into that, and its relief is as
+    deep as its width is then wide. Borders meet where those of both do. Maps that both derive from
+    their height alone are derived from the blended one.
+    Raises ParameterError where no mask is free, sets are blended of blends too deep, or the upper
+    one has other tiles than the lower.
     """
+    sheet = _sheet_of(below.texture_set, above.texture_set)
     if max(_depth_of(one.texture_set) for one in (below, above)) >= _DEEPEST_BLEND:
         raise ParameterError("a set of sets of sets is blended already: deliver one, take it in")
     kinds = [*below.texture_set.maps, *above.texture_set.maps, MapKind.HEIGHT]
@@ -61,11 +73,18 @@ def blended(name: str, below: Measured, above: Measured) -> SetDefinition:
     mask = next((one for one in MASKS if one not in kinds), None)
     if mask is None:
         raise ParameterError("all four masks are in use: take one out of the sets first")
-    repeat = _repeats(below.surface.tile_size, above.surface.tile_size)
+    tiles = (sheet.columns, sheet.rows) if sheet else (1, 1)
+    repeat, down = (
+        min(_MOST_REPEATS * most, max(1, round(whole / own)))
+        for whole, own, most in zip(below.metres, above.metres, tiles, strict=True)
+    )
     parts = {
         "below": Part(texture_set=_complete(below.texture_set, kinds)),
-        "above": Part(texture_set=_complete(above.texture_set, kinds), repeat=repeat),
-    }
+        "above": Part(
+            texture_set=_complete(above.texture_set, kinds), repeat=repeat,
+            repeat_down=None if down == repeat else down,
+        ),
+    }  # fmt: skip
     shrunk = below.surface.tile_size / repeat / above.surface.tile_size
     depths = {"below_depth": _rounded(below.depth), "above_depth": _rounded(above.depth * shrunk)}
     maps: dict[MapKind, MapDefinition] = {
@@ -77,19 +96,28 @@ def blended(name: str, below: Measured, above: Measured) -> SetDefinition:
     meets = [as_wrap(one.surface.wrap) for one in (below, above)]
     surface = below.surface.model_copy(update={
         "depth": max(depths.values()),
+        "tile_size": below.surface.tile_size / tiles[0],
         "wrap": Wrap(all(m.across for m in meets), all(m.down for m in meets)).spec,
     })  # fmt: skip
     return SetDefinition.model_validate(
-        {"name": name, "surface": surface, "maps": maps, "parts": parts}
-    ).checked()
+        {"name": name, "surface": surface, "maps": maps, "parts": parts,
+         "model": below.texture_set.model}
+    ).checked()  # fmt: skip
 
 
 def _depth_of(texture_set: SetDefinition) -> int:
     return 1 + max((_depth_of(one.texture_set) for one in texture_set.parts.values()), default=0)
 
 
-def _repeats(below: float, above: float) -> int:
-    return min(_MOST_REPEATS, max(1, round(below / above)))
+def _sheet_of(below: SetDefinition, above: SetDefinition) -> Sheet | None:
+    """The tiles of a blend. Raises ParameterError where those of the upper set lie elsewhere."""
+    if above.sheet and above.sheet != below.sheet:
+        lower = "other tiles" if below.sheet else "none"
+        raise ParameterError(
+            f"{above.name} has tiles and {below.name} has {lower}: let the set with tiles lie "
+            "below, or blend sets of the same tiles"
+        )
+    return below.sheet
 
 
 def _rounded(metres: float) -> float:

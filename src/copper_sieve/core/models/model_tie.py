@@ -30,6 +30,10 @@ class ModelTie(Model):
     by_name: bool = Field(
         default=False, description="parts of both models that have the same name belong together"
     )
+    same_uvs: bool = Field(
+        default=False,
+        description="the detailed model is this one subdivided: places are found by UVs, not rays",
+    )
 
     def sources(self) -> set[str]:
         """SHA-256 of every model file."""
@@ -37,4 +41,7 @@ class ModelTie(Model):
 
     def content(self) -> dict[str, Any]:
         """All that a map which is taken from the model depends on."""
-        return self.model_dump(mode="json")
+        held = self.model_dump(mode="json")
+        if not self.same_uvs:  # as before there was a choice: what was computed is still true
+            del held["same_uvs"]
+        return held

@@ -207,10 +207,16 @@ class SetDefinition(Model):
 
     @property
     def sheet(self) -> Sheet | None:
-        """The sheet on which its tiles lie; None for a set without. Raises ParameterError."""
+        """The sheet on which its tiles lie; None for a set without. Raises ParameterError.
+
+        A blend lies on that of its lower set.
+        """
         pictures = [one for way in self.maps.values() for one in imported_in(way)]
         numbers = {number for one in pictures for number in one.tiles}
-        return Sheet.of(numbers) if numbers else None
+        if numbers:
+            return Sheet.of(numbers)
+        below = self.parts.get("below")
+        return below.texture_set.sheet if below else None
 
     def _check_tiles(self) -> None:
         prepare = self.prepare
@@ -247,11 +253,16 @@ class SetDefinition(Model):
 class Part(Model):
     """One of the sets that a set is blended of, as it was when they were blended.
 
-    repeat : how often it lies beside itself across the blend, both ways
+    repeat : how often it lies beside itself across the blend
+    repeat_down : and how often down it; None: as often
     """
 
     texture_set: SetDefinition
-    repeat: int = Field(default=1, ge=1, le=16)
+    repeat: int = Field(default=1, ge=1, le=160)
+    repeat_down: int | None = Field(
+        default=None, ge=1, le=160,
+        exclude_if=lambda down: down is None,  # so that older definitions read as they were written
+    )  # fmt: skip
 
 
 SetDefinition.model_rebuild()

@@ -1,4 +1,4 @@
-// Where rays to the detailed model start, how many of them find it, and where they do not.
+// How places are found on the detailed model: by rays from a cage, or by UVs; and where none is.
 import { useQuery } from "@tanstack/react-query";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
@@ -27,32 +27,48 @@ function tied(part: Partial<NonNullable<Draft["model"]>>): Change {
 }
 
 export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
-  const { data } = useQuery(queries.misses(setId, moving ? null : asked(draft)));
+  const { data, error } = useQuery(queries.misses(setId, moving ? null : asked(draft)));
   const tie = draft.model;
   if (!tie) return null;
   const measured = !tie.cage;
   const shown = tie.cage ?? data?.cage ?? 0;
   return (
     <Column title="Detailed model">
-      <DialField
-        label="Cage"
-        hint="how far off the model rays start; they go as far behind it"
-        unit="mm"
-        value={shown * MM}
-        low={0}
-        high={Math.max(1, (data?.widest ?? 0.1) * MM)}
-        initial={0}
-        onMove={(mm) => onMove(tied({ cage: mm > 0 ? mm / MM : null }))}
-        onCommit={(mm) => onCommit(tied({ cage: mm > 0 ? mm / MM : null }))}
-      />
-      <p className="ml-23 flex items-center gap-2 text-small text-second">
-        {measured ? "measured" : "by hand"}
-        {!measured && (
-          <Button look="link" onClick={() => onCommit(tied({ cage: null }))}>
-            measure it
-          </Button>
-        )}
-      </p>
+      <div className="mb-1.5 flex items-center justify-between gap-2">
+        <span title="By UVs where the detailed model is this one subdivided">Places found by</span>
+        <Segmented
+          label="Places found by"
+          value={tie.same_uvs ? "uvs" : "rays"}
+          options={[
+            { value: "rays", label: "rays" },
+            { value: "uvs", label: "UVs" },
+          ]}
+          onChange={(next) => onCommit(tied({ same_uvs: next === "uvs" }))}
+        />
+      </div>
+      {!tie.same_uvs && (
+        <>
+          <DialField
+            label="Cage"
+            hint="how far off the model rays start; they go as far behind it"
+            unit="mm"
+            value={shown * MM}
+            low={0}
+            high={Math.max(1, (data?.widest ?? 0.1) * MM)}
+            initial={0}
+            onMove={(mm) => onMove(tied({ cage: mm > 0 ? mm / MM : null }))}
+            onCommit={(mm) => onCommit(tied({ cage: mm > 0 ? mm / MM : null }))}
+          />
+          <p className="ml-23 flex items-center gap-2 text-small text-second">
+            {measured ? "measured" : "by hand"}
+            {!measured && (
+              <Button look="link" onClick={() => onCommit(tied({ cage: null }))}>
+                measure it
+              </Button>
+            )}
+          </p>
+        </>
+      )}
       <div className="mt-1.5 flex items-center justify-between gap-2">
         <span title="Parts of both models that have the same name belong together">
           Parts by name
@@ -67,12 +83,19 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
           onChange={(next) => onCommit(tied({ by_name: next === "yes" }))}
         />
       </div>
-      {data && <Misses share={data.share} picture={data.picture} />}
+      {error && <p className="mt-1.5 text-small text-ochre">{error.message}</p>}
+      {data && <Misses share={data.share} picture={data.picture} uvs={tie.same_uvs} />}
     </Column>
   );
 }
 
-function Misses({ share, picture }: { share: number; picture: string | null }) {
+interface MissesProps {
+  share: number;
+  picture: string | null;
+  uvs: boolean;
+}
+
+function Misses({ share, picture, uvs }: MissesProps) {
   const told = `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
   return (
     <div className="mt-1.5 flex items-center gap-2 text-small" aria-live="polite">
@@ -86,11 +109,12 @@ function Misses({ share, picture }: { share: number; picture: string | null }) {
         </PicturePopover>
       )}
       {share === 0 ? (
-        <p className="text-verdigris">✓ every ray finds the detail</p>
+        <p className="text-verdigris">✓ every {uvs ? "place is on" : "ray finds"} the detail</p>
       ) : (
         <p className={share > MANY ? "text-ochre" : "text-second"}>
-          <span className="figures">{told}</span> of the rays find no detail
-          {share > MANY && ": move the cage out, or match parts by name"}
+          <span className="figures">{told}</span> of the {uvs ? "places" : "rays"} find no detail
+          {share > MANY && !uvs && ": move the cage out, or match parts by name"}
+          {share > MANY && uvs && ": the detailed model's UVs leave them empty"}
         </p>
       )}
     </div>

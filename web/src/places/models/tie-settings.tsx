@@ -17,7 +17,15 @@ const NONE = "none";
 
 /** A set lies on the first UVs of a material, and takes its relief from no other model. */
 export function plainTie(model: ModelRead, material: string): ModelTie {
-  return { source: model.sha256, material, uv_set: 0, detailed: null, cage: null, by_name: false };
+  return {
+    source: model.sha256,
+    material,
+    uv_set: 0,
+    detailed: null,
+    cage: null,
+    by_name: false,
+    same_uvs: false,
+  };
 }
 
 export function TieSettings({ setId, model, models, onTie }: Props) {
@@ -63,19 +71,27 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
       )}
       {tie.detailed && (
         <>
-          <span className="flex items-center gap-2" title="How far from the model rays start">
-            Cage
-            <span className="w-20">
-              <NumberField
-                label="Cage in millimetres; 0 is measured"
-                value={(tie.cage ?? 0) * 1000}
-                low={0}
-                high={1e6}
-                onCommit={(value) => put({ cage: value > 0 ? value / 1000 : null })}
-              />
+          {!tie.same_uvs && (
+            <span className="flex items-center gap-2" title="How far from the model rays start">
+              Cage
+              <span className="w-20">
+                <NumberField
+                  label="Cage in millimetres; 0 is measured"
+                  value={(tie.cage ?? 0) * 1000}
+                  low={0}
+                  high={1e6}
+                  onCommit={(value) => put({ cage: value > 0 ? value / 1000 : null })}
+                />
+              </span>
+              <span className="text-second">{tie.cage ? "mm" : "measured"}</span>
             </span>
-            <span className="text-second">{tie.cage ? "mm" : "measured"}</span>
-          </span>
+          )}
+          <Tick
+            label="Subdivided"
+            title="The detailed model is this one subdivided: places are found by UVs, not by rays"
+            checked={tie.same_uvs}
+            onChange={(same_uvs) => put({ same_uvs })}
+          />
           <Tick
             label="Parts by name"
             title="Parts of both models that have the same name belong together"
