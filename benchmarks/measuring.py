@@ -12,7 +12,8 @@ import time
 
 import numpy as np
 
-from copper_sieve.core.measuring.measure import Shot, measure
+from copper_sieve.core.measuring.measure import measure
+from copper_sieve.core.measuring.stack import Shot
 from copper_sieve.demo import lamp_pictures as drawn
 
 _TILE = 512

@@ -238,7 +238,7 @@ def _add_attach(command: Command) -> None:
 def _add_measure(command: Command) -> None:
     measure = command("measure", "a surface from pictures under lamps at known places")
     measure.add_argument("pictures", type=Path, nargs="+", metavar="PICTURE",
-                         help="of a camera that stood still, one for each lamp")  # fmt: skip
+                         help="of one camera, one for each lamp")  # fmt: skip
     measure.add_argument(
         "--lamps", required=True, metavar="AROUND:UP[:DISTANCE],…",
         help="in degrees: around from the right over the top, up from the surface; distance in "
@@ -250,6 +250,11 @@ def _add_measure(command: Command) -> None:
     )  # fmt: skip
     measure.add_argument(
         "--normal-y", choices=("up", "down"), default="up", help="green; default up"
+    )
+    measure.add_argument(
+        "--still",
+        action="store_true",
+        help="the camera stood still; default: pictures are lined up",
     )
     measure.add_argument("--name", metavar="NAME", help="of the maps; default: the first picture's")
     measure.add_argument("--out", type=Path, required=True, metavar="DIR")

@@ -20,7 +20,10 @@ def run(arguments: argparse.Namespace) -> int:
     if not arguments.white > 0:
         raise ParameterError(f"--white {arguments.white:g}: a white surface shows more than 0")
     lamps = [_lamp(word) for word in arguments.lamps.split(",") if word]
-    done = measure(arguments.pictures, lamps, white=arguments.white, normal_y=arguments.normal_y)
+    done = measure(
+        arguments.pictures, lamps, white=arguments.white, normal_y=arguments.normal_y,
+        still=arguments.still,
+    )  # fmt: skip
     name = slug(arguments.name or arguments.pictures[0].stem)
     pictures: dict[Path, Picture] = {
         arguments.out / f"{name}_{one}.png": done.picture(one) for one in done.names
@@ -34,6 +37,15 @@ def run(arguments: argparse.Namespace) -> int:
             "unsure": round(float((doubt > 0.5).mean()), 4),
             "roughness_told": round(float((told > 0.5).mean()), 4),
             "depth": round(done.depth, 5),
+            "moved": [
+                {
+                    "right": round(one.right, 3),
+                    "down": round(one.down, 3),
+                    "turn": round(one.turn, 4),
+                }
+                for one in done.surface.placements
+            ],
+            "left_out": [str(arguments.pictures[n]) for n in done.surface.left_out],
             "remarks": list(done.surface.remarks),
         }
         print(json.dumps(figures, indent=2))

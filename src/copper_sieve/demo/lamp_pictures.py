@@ -13,6 +13,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.lighting.shading import Material, shade
 from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.stack import Placement
 
 F0 = 0.04
 _STEP = 0.5  # texels on the way to the lamp
@@ -69,6 +70,17 @@ def _moved(values: Float, right: float, down: float) -> Float:
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     size = values.shape[::-1]
     return np.asarray(cv2.warpAffine(values, matrix, size, flags=flags, borderMode=cv2.BORDER_WRAP))
+
+
+def displaced(values: Float, placement: Placement) -> Float:
+    """What a camera shows that lies so against the surface; the surface tiles. (H, W, C)."""
+    height, width = values.shape[:2]
+    x = np.arange(width) - (width - 1) / 2 - placement.right
+    y = np.arange(height) - (height - 1) / 2 - placement.down
+    back = Placement(turn=-placement.turn)
+    right, down = back.places(*np.meshgrid(x, y))
+    at = _numbers(right + (width - 1) / 2), _numbers(down + (height - 1) / 2)
+    return _numbers(cv2.remap(values, *at, cv2.INTER_LANCZOS4, borderMode=cv2.BORDER_WRAP))
 
 
 def photographed(
@@ -236,10 +248,17 @@ def pictures_of(
     surface: Surface, lamps: Sequence[Lamp], rng: np.random.Generator, *, noise: float = 0.01,
     quality: int | None = 92,
     whole_colors: bool = False,
+    placements: Sequence[Placement] = (),
 ) -> tuple[list[np.ndarray], float]:  # fmt: skip
-    """Its pictures as codes, and the exposure with which they were taken, as a camera would."""
+    """Its pictures as codes, and the exposure with which they were taken, as a camera would.
+
+    placements : where each picture lies, of a camera that moved
+    """
     lights = [lit_by(surface, lamp) for lamp in lamps]
     exposure = 0.8 / float(np.percentile(np.stack(lights), 99))
+    if placements:
+        both = zip(lights, placements, strict=True)
+        lights = [np.maximum(displaced(one, place), 0) for one, place in both]
     return [
         photographed(
             one, rng, exposure=exposure, noise=noise, quality=quality, whole_colors=whole_colors

@@ -12,9 +12,9 @@ from copper_sieve.core.errors import MeasureError, ParameterError
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
 from copper_sieve.core.measuring.lamps import Lamp
-from copper_sieve.core.measuring.measure import Shot
 from copper_sieve.core.measuring.measure import Surface as Measured
 from copper_sieve.core.measuring.measure import measure as measure_shots
+from copper_sieve.core.measuring.stack import Shot
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.operations.declaration import Surface
 from copper_sieve.library.deriving import raster_to_picture
@@ -69,13 +69,15 @@ def measure(
     *,
     white: float = 1.0,
     normal_y: NormalY | str = NormalY.UP,
+    still: bool = False,
 ) -> MeasuredMaps:
-    """Measure a surface from pictures of one camera that stood still.
+    """Measure a surface from pictures of one camera.
 
     pictures : files of one size, sRGB, or linear light in floating point
     lamps : where the light of each came from, see `Lamp`
     white : what a white surface straight below a lamp of strength 1 shows, in linear light
     normal_y : direction of green in pictures of the normals
+    still : the camera stood still; else pictures are lined up first
     Raises PictureError, MeasureError.
     """
     if len(pictures) != len(lamps):
@@ -84,7 +86,7 @@ def measure(
             "order, where its light came from"
         )
     shots = [Shot(_codes(Path(path)), lamp) for path, lamp in zip(pictures, lamps, strict=True)]
-    found = measure_shots(shots, white=white)
+    found = measure_shots(shots, white=white, still=still)
     height, depth = _height(found.normal)
     return MeasuredMaps(found, height, depth, NormalY(normal_y))
 

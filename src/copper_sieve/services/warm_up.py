@@ -142,7 +142,8 @@ def warm_up_baking() -> None:
 def warm_up_measuring() -> None:
     """Measure a few texels; no server start needs it."""
     from copper_sieve.core.measuring.lamps import Lamp
-    from copper_sieve.core.measuring.measure import Shot, measure
+    from copper_sieve.core.measuring.measure import measure
+    from copper_sieve.core.measuring.stack import Shot
 
     lamps = [Lamp.at(around, 45) for around in (0, 90, 180, 270)]
     measure([Shot(np.full((_SIDE, _SIDE, 3), 90, np.uint8), lamp) for lamp in lamps])

@@ -16,9 +16,10 @@ from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Encoding, Float, Picture
 from copper_sieve.core.lighting.shading import Material, shade
 from copper_sieve.core.measuring.lamps import Lamp, check_lamps, one_sided
-from copper_sieve.core.measuring.measure import Shot, Surface, measure
+from copper_sieve.core.measuring.lanes import glint_of
+from copper_sieve.core.measuring.measure import Surface, measure
 from copper_sieve.core.measuring.solving import solve
-from copper_sieve.core.measuring.texel import glint_of
+from copper_sieve.core.measuring.stack import Shot
 from copper_sieve.demo import lamp_pictures as drawn
 
 SIZE = 128
@@ -142,6 +143,7 @@ def test_a_glint_is_that_of_the_reference_shader(roughness: float) -> None:
     ("lamps", "says"),
     [
         ([Lamp.at(0, 45), Lamp.at(120, 45)], "2 pictures of one surface are too few"),
+        ([Lamp.at(5 * n, 45) for n in range(65)], "choose 64 with the lamp all around"),
         ([Lamp.at(a, 45) for a in (0, 3, 6, 9)], "from nearly one side"),
         ([Lamp.at(0, u) for u in (20, 40, 60, 80)], "from nearly one side or stand in one line"),
         ([Lamp.at(0, 45), Lamp.at(120, 45), Lamp.at(240, -10)], "picture 3 comes from below"),

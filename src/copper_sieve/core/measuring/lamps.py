@@ -11,6 +11,7 @@ from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Float
 
 FEWEST = 3  # lights: two leave the slope between them open
+MOST = 64
 _NARROWEST = 0.12  # the least singular value of the directions, over the root of their number
 _WIDEST_GAP = 185.0  # degrees around without a light: beyond, one side was never lit
 
@@ -63,6 +64,11 @@ def check_lamps(lamps: Sequence[Lamp]) -> None:
         raise MeasureError(
             f"{len(lamps)} pictures of one surface are too few to measure it: take at least "
             f"{FEWEST}, better eight, with the lamp on another side each time"
+        )
+    if len(lamps) > MOST:
+        raise MeasureError(
+            f"{len(lamps)} pictures of one surface are more than can be measured by at a time: "
+            f"choose {MOST} with the lamp all around"
         )
     for n, lamp in enumerate(lamps):
         if lamp.up <= 0:

@@ -14,14 +14,29 @@ import numpy as np
 from numba import njit
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.solving import by_rows, far_and_near, read_texel, triples_of
-from copper_sieve.core.measuring.texel import fit_texel, polish, room_for, width_of_fit
+from copper_sieve.core.measuring.lanes import (
+    ALPHA,
+    COST,
+    KEPT,
+    LANES,
+    NX,
+    ROOM,
+    aim,
+    apart,
+    at,
+    fit_matte,
+    load,
+)
+from copper_sieve.core.measuring.polishing import keep, polish
+from copper_sieve.core.measuring.solving import by_rows, far_and_near, triples_of
 
 CANDIDATES = np.array(
     [0.06, 0.1, 0.14, 0.18, 0.22, 0.26, 0.31, 0.36, 0.42, 0.48, 0.55, 0.63, 0.72, 0.82, 0.92],
     dtype=np.float32,
 )  # fmt: skip
 _MATTE = 0.92
+_TURNS = 4
+_MUCH = 0.25  # of all lights
 _WINDOWS = (3, 9, 21)  # texels of the thinned picture
 _TOLD_BY = 0.06  # by so much of a light's share the best candidate beats a matte surface
 
@@ -91,36 +106,52 @@ def _filled(value: Float, told: Float) -> tuple[Float, Float]:
     return found.astype(np.float32), told.astype(np.float32)
 
 
-@njit(cache=True, nogil=True, fastmath=True)
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _costs(  # noqa: PLR0917
     light: Any, far: Any, near: Any, triples: Any, inverse: Any, candidates: Any, noise: Any,
     cost: Any, first: int, last: int,
 ) -> None:  # fmt: skip
     count, width = light.shape[0], light.shape[2]
+    rows, columns = np.zeros(ROOM, np.float32), np.empty(LANES, np.int64)
+    start = np.empty((4, LANES), np.float32)
+    aim(rows, far)
     for row in range(first, last):
-        y, valid, weight, mirrored = room_for(count)
-        towards = far.copy()
-        for column in range(width):
-            read_texel(light, near, row, column, count, y, valid, towards)
-            bx, by, bz, _, _ = fit_texel(
-                y, towards, valid, mirrored, weight, count, triples, inverse, np.float32(-1), noise
-            )
-            length = np.sqrt(bx * bx + by * by + bz * bz) + np.float32(1e-6)
-            x, y_, z = bx / length, by / length, bz / length
-            width_of = width_of_fit(y, valid, count, noise)
+        for begin in range(0, width, LANES):
+            here = min(LANES, width - begin)
+            for lane in range(LANES):
+                columns[lane] = begin + min(lane, here - 1)
+            load(rows, light, near, row, columns, count, noise)
+            fit_matte(rows, count, triples, inverse)
+            apart(rows)
+            for n in range(4):
+                for lane in range(LANES):
+                    start[n, lane] = rows[at(NX + n * LANES + lane)]
             # From matte to glossy, each beginning where the one before ended, or at the matte fit.
-            nx, ny, nz, of = x, y_, z, length
             for k in range(candidates.shape[0]):
                 n = candidates.shape[0] - 1 - k
-                alpha = candidates[n] * candidates[n]
-                nx, ny, nz, of, _, least = polish(
-                    y, mirrored, towards, valid, weight, count, nx, ny, nz, of, alpha, width_of, 4
-                )
-                if least > np.float32(0.25) * count:
-                    px, py, pz, other, _, tried = polish(
-                        y, mirrored, towards, valid, weight, count, x, y_, z, length, alpha,
-                        width_of, 4
-                    )  # fmt: skip
-                    if tried < least:
-                        nx, ny, nz, of, least = px, py, pz, other, tried
-                cost[n, row, column] = least
+                for lane in range(LANES):
+                    rows[at(ALPHA + lane)] = candidates[n] * candidates[n]
+                polish(rows, count, _TURNS)
+                _from_the_start(rows, count, start)
+                for lane in range(here):
+                    cost[n, row, begin + lane] = rows[at(COST + lane)]
+
+
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def _from_the_start(rows: Any, count: Any, start: Any) -> None:
+    """The same from the matte fit where the way there left much over; the better one stays."""
+    keep(rows, False)
+    worst = np.float32(0)
+    for lane in range(LANES):
+        worst = max(worst, rows[at(COST + lane)])
+    if worst <= np.float32(_MUCH) * count:
+        return
+    for lane in range(LANES):
+        for n in range(4):
+            rows[at(NX + n * LANES + lane)] = start[n, lane]
+    polish(rows, count, _TURNS)
+    keep(rows, True)
+    for lane in range(LANES):
+        for n in range(4):
+            rows[at(NX + n * LANES + lane)] = rows[at(KEPT + n * LANES + lane)]
+        rows[at(COST + lane)] = rows[at(KEPT + 5 * LANES + lane)]

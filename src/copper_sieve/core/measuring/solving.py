@@ -22,15 +22,36 @@ from numba import njit
 
 from copper_sieve.core.image.parallel import parallel_map
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.texel import (
-    TURNS,
-    fit_texel,
-    glint_of,
-    is_seen,
-    polish,
-    room_for,
-    width_of_fit,
+from copper_sieve.core.measuring.lanes import (
+    ALPHA,
+    BX,
+    BY,
+    BZ,
+    COST,
+    FINE,
+    GLINT,
+    LANES,
+    LENGTH,
+    NX,
+    NY,
+    NZ,
+    ROOM,
+    SEEN,
+    SHINE,
+    TRACE,
+    TX,
+    TY,
+    TZ,
+    WEIGHT,
+    Y,
+    aim,
+    at,
+    fit_matte,
+    fit_with_glints,
+    load,
+    mirror,
 )
+from copper_sieve.core.measuring.polishing import TURNS, from_all_sides, polish
 
 _LEAST_ALPHA = 0.02
 _TRIPLES = 96  # that a texel is tried with at most
@@ -125,43 +146,63 @@ def _median(normal: Float) -> Float:
     return np.asarray(found / np.maximum(length, 1e-6), np.float32)
 
 
-@njit(cache=True, nogil=True, fastmath=True)
-def read_texel(  # noqa: PLR0917
-    light: Any, near: Any, row: Any, column: Any, count: Any, y: Any, valid: Any, towards: Any,
-) -> None:  # fmt: skip
-    """Brightnesses of a texel, which of them count, and where its light came from."""
-    if near.shape[0]:
-        for k in range(count):
-            for c in range(3):
-                towards[k, c] = near[k, row, column, c]
-    for k in range(count):
-        r, g, b = light[k, row, column]
-        y[k] = (r + g + b) / 3
-        valid[k] = is_seen(r, g, b)
-
-
-@njit(cache=True, nogil=True, fastmath=True)
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _solve(  # noqa: PLR0917
     light: Any, far: Any, near: Any, roughness: Any, triples: Any, inverse: Any, noise: Any,
     out: Any, first: int, last: int,
 ) -> None:  # fmt: skip
+    """Every texel of some rows: those that show glints, and those that those make doubtful, are
+    collected, so that whole groups of them are worked on."""
     count, width = light.shape[0], light.shape[2]
+    rows = np.zeros(ROOM, np.float32)
+    aim(rows, far)
+    columns, fits = np.empty(LANES, np.int64), np.empty((width, 4), np.float32)
+    shining, doubtful = np.empty(width, np.int64), np.empty(width, np.int64)
+    matte = roughness[0, 0] < 0
     for row in range(first, last):
-        y, valid, weight, mirrored = room_for(count)
-        towards = far.copy()
-        for column in range(width):
-            read_texel(light, near, row, column, count, y, valid, towards)
-            alpha = np.float32(-1)
-            if roughness[0, 0] >= 0:
-                alpha = max(roughness[row, column] ** 2, np.float32(_LEAST_ALPHA))
-            bx, by, bz, trace, cost = fit_texel(
-                y, towards, valid, mirrored, weight, count, triples, inverse, alpha, noise
+        shines = doubts = 0
+        for start in range(0, width, LANES):
+            here = min(LANES, width - start)
+            for lane in range(LANES):
+                columns[lane] = start + min(lane, here - 1)
+            load(rows, light, near, row, columns, count, noise)
+            fit_matte(rows, count, triples, inverse)
+            if not matte:
+                _roughen(rows, roughness, row, columns)
+                fit_with_glints(rows, count)
+            for lane in range(here):
+                shine, length = rows[at(SHINE + lane)], rows[at(LENGTH + lane)]
+                if not matte and shine >= np.float32(0.05) * length:
+                    shining[shines] = start + lane
+                    _note(rows, lane, fits, start + lane)
+                    shines += 1
+                else:
+                    _tell(rows, lane, light, row, start + lane, noise, out)
+        for start in range(0, shines, LANES):
+            here = _gather(
+                rows, light, near, row, columns, shining, start, shines, noise, roughness
             )
-            _tell(light[:, row, column], y, mirrored, towards, valid, weight, count,
-                  bx, by, bz, trace, noise, cost, out[row, column])  # fmt: skip
+            _begin(rows, columns, fits)
+            polish(rows, count, TURNS)
+            for lane in range(here):
+                if rows[at(COST + lane)] > np.float32(FINE) * count:
+                    doubtful[doubts] = columns[lane]
+                    _note(rows, lane, fits, columns[lane])
+                    doubts += 1
+                else:
+                    _tell(rows, lane, light, row, columns[lane], noise, out)
+        for start in range(0, doubts, LANES):
+            here = _gather(
+                rows, light, near, row, columns, doubtful, start, doubts, noise, roughness
+            )
+            _begin(rows, columns, fits)
+            polish(rows, count, 1)
+            from_all_sides(rows, count)
+            for lane in range(here):
+                _tell(rows, lane, light, row, columns[lane], noise, out)
 
 
-@njit(cache=True, nogil=True, fastmath=True)
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _solve_again(  # noqa: PLR0917
     light: Any, far: Any, near: Any, roughness: Any, around: Any, noise: Any, out: Any,
     first: int, last: int,
@@ -169,39 +210,87 @@ def _solve_again(  # noqa: PLR0917
     """Texels that stand out are tried from the normal of those around them, which is kept where it
     fits about as well: a glint alone does not tell two slopes apart."""
     count, width = light.shape[0], light.shape[2]
+    rows = np.zeros(ROOM, np.float32)
+    aim(rows, far)
+    columns, odd = np.empty(LANES, np.int64), np.empty(width, np.int64)
     for row in range(first, last):
-        y, valid, weight, mirrored = room_for(count)
-        towards = far.copy()
+        odds = 0
         for column in range(width):
-            place = out[row, column]
-            nx, ny, nz = around[row, column]
-            if place[0] * nx + place[1] * ny + place[2] * nz > np.float32(_STANDS_OUT):
-                continue
-            read_texel(light, near, row, column, count, y, valid, towards)
-            alpha = max(roughness[row, column] ** 2, np.float32(_LEAST_ALPHA))
-            length = np.float32(0)
-            for k in range(count):
-                lit = nx * towards[k, 0] + ny * towards[k, 1] + nz * towards[k, 2]
-                if valid[k] > 0 and lit > np.float32(0.2):
-                    shine = glint_of(nx, ny, nz, towards[k, 0], towards[k, 1], towards[k, 2], alpha)
-                    length = max(length, (y[k] - shine) / lit * np.float32(0.6))
-            width_of = width_of_fit(y, valid, count, noise)
-            nx, ny, nz, length, trace, cost = polish(
-                y, mirrored, towards, valid, weight, count,
-                nx, ny, nz, max(length, np.float32(1e-3)), alpha, width_of, TURNS
-            )  # fmt: skip
-            if cost < place[9] + np.float32(_AS_WELL):
-                _tell(light[:, row, column], y, mirrored, towards, valid, weight, count,
-                      nx * length, ny * length, nz * length, trace, noise, cost, place)  # fmt: skip
+            with_those = np.float32(0)
+            for c in range(3):
+                with_those += out[row, column, c] * around[row, column, c]
+            if with_those <= np.float32(_STANDS_OUT):
+                odd[odds] = column
+                odds += 1
+        for start in range(0, odds, LANES):
+            here = _gather(rows, light, near, row, columns, odd, start, odds, noise, roughness)
+            for lane in range(LANES):
+                nx, ny, nz = around[row, columns[lane]]
+                rows[at(NX + lane)], rows[at(NY + lane)], rows[at(NZ + lane)] = nx, ny, nz
+            mirror(rows, count)
+            for lane in range(LANES):
+                nx, ny, nz = around[row, columns[lane]]
+                length = np.float32(1e-3)
+                for k in range(count):
+                    lit = (
+                        nx * rows[at(TX + k * LANES + lane)]
+                        + ny * rows[at(TY + k * LANES + lane)]
+                        + nz * rows[at(TZ + k * LANES + lane)]
+                    )
+                    if rows[at(SEEN + k * LANES + lane)] > 0 and lit > np.float32(0.2):
+                        matte = rows[at(Y + k * LANES + lane)] - rows[at(GLINT + k * LANES + lane)]
+                        length = max(length, matte / lit * np.float32(0.6))
+                rows[at(LENGTH + lane)] = length
+            polish(rows, count, TURNS)
+            for lane in range(here):
+                if rows[at(COST + lane)] < out[row, columns[lane], 9] + np.float32(_AS_WELL):
+                    _tell(rows, lane, light, row, columns[lane], noise, out)
 
 
-@njit(cache=True, nogil=True, fastmath=True)
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def _gather(  # noqa: PLR0917
+    rows: Any, light: Any, near: Any, row: Any, columns: Any, those: Any, start: Any, count: Any,
+    noise: Any, roughness: Any,
+) -> Any:  # fmt: skip
+    """Load a group of collected columns; returns how many of its lanes are such."""
+    here = min(LANES, count - start)
+    for lane in range(LANES):
+        columns[lane] = those[start + min(lane, here - 1)]
+    load(rows, light, near, row, columns, light.shape[0], noise)
+    _roughen(rows, roughness, row, columns)
+    return here
+
+
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def _roughen(rows: Any, roughness: Any, row: Any, columns: Any) -> None:
+    for lane in range(LANES):
+        alpha = roughness[row, columns[lane]] * roughness[row, columns[lane]]
+        rows[at(ALPHA + lane)] = max(alpha, np.float32(_LEAST_ALPHA))
+
+
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def _note(rows: Any, lane: Any, fits: Any, column: Any) -> None:
+    for n in range(3):
+        fits[column, n] = rows[at(NX + n * LANES + lane)]
+    fits[column, 3] = rows[at(LENGTH + lane)]
+
+
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def _begin(rows: Any, columns: Any, fits: Any) -> None:
+    for lane in range(LANES):
+        for n in range(3):
+            rows[at(NX + n * LANES + lane)] = fits[columns[lane], n]
+        rows[at(LENGTH + lane)] = fits[columns[lane], 3]
+
+
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def _tell(  # noqa: PLR0917
-    light: Any, y: Any, mirrored: Any, towards: Any, valid: Any, weight: Any, count: Any,
-    bx: Any, by: Any, bz: Any, trace: Any, noise: Any, cost: Any, place: Any,
-) -> None:  # fmt: skip
+    rows: Any, lane: Any, light: Any, row: Any, column: Any, noise: Any, out: Any
+) -> None:
     """What is known of a texel by its fit, in the order of `Solved`, and the cost behind it."""
-    place[9] = cost
+    place = out[row, column]
+    bx, by, bz = rows[at(BX + lane)], rows[at(BY + lane)], rows[at(BZ + lane)]
+    place[9] = rows[at(COST + lane)]
     length = np.sqrt(bx * bx + by * by + bz * bz)
     if length < np.float32(1e-6) or bz <= 0:
         place[:9] = 0
@@ -211,28 +300,39 @@ def _tell(  # noqa: PLR0917
     nx, ny, nz = bx / length, by / length, bz / length
     place[0], place[1], place[2] = nx, ny, nz
     agree = squares = shine = whole = np.float32(0)
-    place[3:6] = 0
-    for k in range(count):
-        if valid[k] <= 0:
+    red = green = blue = np.float32(0)
+    for k in range(light.shape[0]):
+        if rows[at(SEEN + k * LANES + lane)] <= 0:
             continue
-        lit = nx * towards[k, 0] + ny * towards[k, 1] + nz * towards[k, 2]
-        if y[k] > 0:
-            shine = max(shine, mirrored[k] / y[k])
+        bright, mirrored, w = (
+            rows[at(Y + k * LANES + lane)],
+            rows[at(GLINT + k * LANES + lane)],
+            rows[at(WEIGHT + k * LANES + lane)],
+        )
+        lit = (
+            nx * rows[at(TX + k * LANES + lane)]
+            + ny * rows[at(TY + k * LANES + lane)]
+            + nz * rows[at(TZ + k * LANES + lane)]
+        )
+        if bright > 0:
+            shine = max(shine, mirrored / bright)
         if lit <= 0:
             continue
-        w = weight[k]
-        left = y[k] - mirrored[k] - length * lit
+        left = bright - mirrored - length * lit
         squares += w * left * left
         agree += w
         whole += w * lit * lit
-        for c in range(3):
-            place[3 + c] += w * lit * (light[k, c] - mirrored[k])
-    for c in range(3):
-        place[3 + c] = max(place[3 + c] / max(whole, np.float32(1e-6)), np.float32(0))
+        red += w * lit * (light[k, row, column, 0] - mirrored)
+        green += w * lit * (light[k, row, column, 1] - mirrored)
+        blue += w * lit * (light[k, row, column, 2] - mirrored)
+    over = np.float32(1) / max(whole, np.float32(1e-6))
+    place[3] = max(red * over, np.float32(0))
+    place[4] = max(green * over, np.float32(0))
+    place[5] = max(blue * over, np.float32(0))
     # Of the fit: its own residual, not less than the noise, over what there was to see.
-    free = max(agree - 3, np.float32(0.5))
-    sigma = np.sqrt(squares / free + noise * noise / 3)
-    spread = np.sqrt(max(trace, np.float32(0)) * np.float32(0.67))
-    place[6] = min(np.degrees(sigma * spread / length), np.float32(90))
+    free = max(agree - np.float32(3), np.float32(0.5))
+    sigma = np.sqrt(squares / free + noise * noise / np.float32(3))
+    spread = np.sqrt(max(rows[at(TRACE + lane)], np.float32(0)) * np.float32(0.67))
+    place[6] = min(np.float32(57.29578) * sigma * spread / length, np.float32(90))
     place[7] = agree
     place[8] = shine

@@ -1,0 +1,226 @@
+"""Pictures of one surface in linear light, read where they are needed, each at its own place."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.errors import MeasureError
+from copper_sieve.core.image.encoding import srgb_to_linear
+from copper_sieve.core.image.raster import Codes, Float
+from copper_sieve.core.measuring.lamps import Lamp
+
+NOISE = 0.01  # of full scale in linear light: a phone by lamp light, at its base sensitivity
+_CLIPPED = 0.98  # of the codes' range
+_BESIDE = 3  # texels that a cubic looks at beyond its place
+_ROWS = 256  # of a picture in linear light at a time
+
+
+@dataclass(frozen=True, slots=True)
+class Placement:
+    """Where a picture lies against the surface.
+
+    right, down : texels from where the surface is to where the picture shows its middle
+    turn : degrees clockwise about the middle
+    """
+
+    right: float = 0.0
+    down: float = 0.0
+    turn: float = 0.0
+
+    @property
+    def is_still(self) -> bool:
+        """The picture lies as the surface does."""
+        return self == _STILL
+
+    def places(self, x: Float, y: Float) -> tuple[Float, Float]:
+        """Where the picture shows texels, both from the middle, x to the right and y down."""
+        c, s = np.cos(np.radians(self.turn)), np.sin(np.radians(self.turn))
+        return c * x - s * y + self.right, s * x + c * y + self.down
+
+
+_STILL = Placement()
+
+
+@dataclass(frozen=True, slots=True)
+class Shot:
+    """One picture of the surface.
+
+    codes : (H, W, 3), uint8 or uint16 in sRGB, or float32 in linear light
+    lamp : where its light came from, and how strong it was
+    exposure : in stops against the others
+    placement : where it lies, if the camera moved; see `lining_up`
+    """
+
+    codes: Codes | Float
+    lamp: Lamp
+    exposure: float = 0.0
+    placement: Placement = _STILL
+
+
+class Stack:
+    """Pictures in linear light, divided by exposure and lamp.
+
+    size : width and height; noise : one sigma, in that light
+    Raises MeasureError where they are not all of one size.
+    """
+
+    def __init__(self, shots: Sequence[Shot], white: float = 1.0, noise: float = NOISE) -> None:
+        height, width = shots[0].codes.shape[:2]
+        for n, shot in enumerate(shots):
+            if shot.codes.shape[:2] != (height, width):
+                h, w = shot.codes.shape[:2]
+                raise MeasureError(
+                    f"picture {n + 1} is {w} x {h}, the first {width} x {height}: pictures of one "
+                    "surface come from one camera that stands still"
+                )
+        self.shots, self.size = tuple(shots), (width, height)
+        self._scales = [shot.lamp.strength * white * 2**shot.exposure for shot in shots]
+        self.noise = noise / float(np.mean(self._scales))
+        self._tables = [_table(shot.codes) for shot in shots]
+        self._near = any(shot.lamp.distance is not None for shot in shots)
+        self._far = np.stack([shot.lamp.unit for shot in shots]).astype(np.float32)
+
+    def light(self, rows: range, columns: range) -> Float:
+        """(L, h, w, 3) float32: what a lamp of strength 1 shows at those texels of the surface;
+        negative where a picture has none or was clipped."""
+        each = np.empty((len(self.shots), len(rows), len(columns), 3), np.float32)
+        step = max(1, _ROWS // rows.step)
+        for n in range(len(self.shots)):
+            for first in range(0, len(rows), step):
+                some = rows[first : first + step]
+                each[n, first : first + step] = self._lit(n, some, columns)
+        return each
+
+    def towards(self, rows: range, columns: range) -> Float:
+        """Where the light came from: (L, 3), or (L, h, w, 3) for lamps nearby; unit vectors."""
+        return self.towards_at(self._places(rows, columns) if self._near else None)
+
+    def towards_at(self, places: Float | None) -> Float:
+        """The same for places (h, w, 3) in widths of the picture from its middle, y up."""
+        if not self._near or places is None:
+            return self._far
+        found = np.empty((len(self.shots), *places.shape), np.float32)
+        for n, shot in enumerate(self.shots):
+            if shot.lamp.distance is None:
+                found[n] = self._far[n]
+                continue
+            way = self._far[n] * np.float32(shot.lamp.distance) - places
+            found[n] = way / np.linalg.norm(way, axis=-1, keepdims=True)
+        return found
+
+    def evened(self, light: Float, places: Float) -> Float:
+        """Light (L, h, w, 3) as it came, made as strong everywhere as in the middle."""
+        for n, shot in enumerate(self.shots):
+            if shot.lamp.distance is not None:
+                light[n] = np.where(light[n] < 0, light[n], light[n] * _falloff(shot.lamp, places))
+        return light
+
+    def raw(self, left: int, top: int, width: int, height: int) -> Float:
+        """A part of all pictures as they came, (L, height, width, 3); negative beyond borders."""
+        found = np.full((len(self.shots), height, width, 3), -1, np.float32)
+        right, below = min(left + width, self.size[0]), min(top + height, self.size[1])
+        x, y = max(left, 0), max(top, 0)
+        for n, shot in enumerate(self.shots):
+            light = self._linear(n, shot.codes[y:below, x:right])
+            found[n, y - top : below - top, x - left : right - left] = light
+        return found
+
+    def reduced(self, width: int, height: int) -> Float:
+        """All pictures as they came, (L, height, width, 3), each texel the mean of those in it."""
+        found = np.empty((len(self.shots), height, width, 3), np.float32)
+        for n in range(len(self.shots)):
+            for row in range(height):  # a band of rows each, so that no whole picture is unpacked
+                top, end = (one * self.size[1] // height for one in (row, row + 1))
+                some = range(top, max(end, top + 1))
+                light = self._linear(n, self.shots[n].codes[top : some.stop])
+                light[light < 0] = 1 / self._scales[n]  # as bright as it can tell
+                across = cv2.resize(light, (width, len(some)), interpolation=cv2.INTER_AREA)
+                found[n, row] = across.mean(0)
+        return found
+
+    def without(self, left_out: Sequence[int]) -> Stack:
+        """The same pictures but for some, by their numbers from 0."""
+        kept = [n for n in range(len(self.shots)) if n not in left_out]
+        other = Stack([self.shots[n] for n in kept])
+        other._scales, other.noise = [self._scales[n] for n in kept], self.noise
+        return other
+
+    def _lit(self, n: int, rows: range, columns: range) -> Float:
+        shot = self.shots[n]
+        if shot.placement.is_still:
+            ends = (slice(one.start, one.stop, one.step) for one in (rows, columns))
+            light = self._linear(n, shot.codes[tuple(ends)])
+        else:
+            light = self._moved(n, rows, columns)
+        if shot.lamp.distance is not None:
+            stronger = _falloff(shot.lamp, self._places(rows, columns))
+            light = np.where(light < 0, light, light * stronger)
+        return light
+
+    def _moved(self, n: int, rows: range, columns: range) -> Float:
+        """The picture where the surface is, by a cubic between its texels."""
+        width, height = self.size
+        middle = (width - 1) / 2, (height - 1) / 2
+        x, y = np.meshgrid(np.array(columns) - middle[0], np.array(rows) - middle[1])
+        right, down = self.shots[n].placement.places(x, y)
+        right, down = right + middle[0], down + middle[1]
+        left, end = _window(right, width)
+        top, below = _window(down, height)
+        light = self._linear(n, self.shots[n].codes[top:below, left:end])
+        lost: NDArray[np.bool_] = np.any(light < 0, axis=-1)
+        if lost.any():
+            light = np.asarray(np.where(lost[..., None], 1 / self._scales[n], light), np.float32)
+        at = (right - left).astype(np.float32), (down - top).astype(np.float32)
+        between = cv2.remap(light, *at, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
+        found = np.maximum(between, 0)
+        away = (right < -0.5) | (right > width - 0.5) | (down < -0.5) | (down > height - 0.5)
+        if lost.any():
+            away |= cv2.remap(lost.astype(np.float32), *at, cv2.INTER_LINEAR) > 0.05
+        found[away] = -1
+        return np.asarray(found, np.float32)
+
+    def _linear(self, n: int, codes: Codes | Float) -> Float:
+        table = self._tables[n]
+        if table is None:
+            light = codes.astype(np.float32)
+            clipped = ~np.isfinite(light).all(-1)
+        else:
+            light = table[codes]
+            clipped = (codes >= int(_CLIPPED * (len(table) - 1))).any(-1)
+        light = light / np.float32(self._scales[n])
+        light[clipped] = -1
+        return np.ascontiguousarray(light, np.float32)
+
+    def _places(self, rows: range, columns: range) -> Float:
+        """Of texels in widths of the picture, x and y from its middle: (h, w, 3), z is 0."""
+        width, height = self.size
+        across, down = np.array(columns), np.array(rows)
+        x, y = np.meshgrid((across + 0.5) / width - 0.5, (height / 2 - down - 0.5) / width)
+        return np.stack([x, y, np.zeros_like(x)], axis=-1).astype(np.float32)
+
+
+def _falloff(lamp: Lamp, places: Float) -> Float:
+    """By how much more light places (h, w, 3) would have from the middle's distance."""
+    assert lamp.distance is not None
+    way = lamp.unit.astype(np.float32) * np.float32(lamp.distance) - places
+    square = (way * way).sum(-1, keepdims=True)
+    return np.asarray(square / np.float32(lamp.distance) ** 2, np.float32)
+
+
+def _window(places: NDArray[np.float64], length: int) -> tuple[int, int]:
+    """Texels that a cubic needs for these places, of so many; at least one."""
+    first = int(np.clip(np.floor(places.min()) - _BESIDE, 0, length - 1))
+    return first, int(np.clip(np.ceil(places.max()) + _BESIDE + 1, first + 1, length))
+
+
+def _table(codes: Codes | Float) -> Float | None:
+    """Linear light of every code, or None where the numbers are light already."""
+    if codes.dtype.kind == "f":
+        return None
+    most = np.iinfo(codes.dtype).max
+    return srgb_to_linear(np.arange(most + 1, dtype=np.float64) / most)
