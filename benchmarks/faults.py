@@ -1,12 +1,13 @@
 """Kill what can be killed while sets are delivered, and see that every delivery keeps its word.
 
-usage: PYTHONPATH=src:. .venv/bin/python benchmarks/faults.py [KILLS [WORKERS]]    (40 and 1)
+usage: PYTHONPATH=src:. .venv/bin/python benchmarks/faults.py [KILLS [WORKERS [PARTS]]]
+       (40, 1 and 0)
 
 A demo with an empty data folder delivers sets anew, again and again: three of its sets to two
-targets, or with several workers all of its sets to every target there is (84 parts). At
-random moments a process is killed with SIGKILL: a worker, the server (which is started again),
-a backend of PostgreSQL, or its postmaster. At the end every delivery must be done or say why not,
-every folder must hold what an undisturbed delivery of the same sets wrote, byte for byte, and
+targets, or with several workers all of its sets to every target there is (84 parts), copied until
+there are at least PARTS. At random moments a process is killed with SIGKILL: a worker, the server
+(which is started again), a backend of PostgreSQL, or its postmaster. At the end every delivery must
+be done or say why not, every folder must hold what an undisturbed delivery of the same sets wrote, byte for byte, and
 nothing hidden, no worker and no passing folder may be left.
 """
 
@@ -33,7 +34,7 @@ from copper_sieve.store.owned import dead_in
 SETS = ("cedar_lattice", "hammered_copper", "terrazzo_counter")
 TARGETS = ["orm-y-down", "separate-png"]
 WHAT = ("worker", "server", "backend", "postmaster")
-PATIENCE = 420.0  # seconds for the last deliveries
+PATIENCE = 420.0  # seconds for the last deliveries of 84 parts
 
 
 def call(served: Served, path: str, body: dict[str, Any] | None = None, tries: int = 60) -> Any:
@@ -118,6 +119,17 @@ def ask(served: Served, ids: list[int], targets: list[str]) -> int:
     return int(call(served, "/api/projects/lantern-row/deliveries", body)["id"])
 
 
+def _copied(served: Served, ids: list[int], targets: int, parts: int) -> list[int]:
+    """The sets, and copies of them until they make so many parts."""
+    every = [*ids]
+    while len(every) * targets < parts:
+        some = ids[: -(-parts // targets) - len(every)]
+        body = {"set_ids": some, "change": {"do": "duplicate"}}
+        call(served, "/api/projects/lantern-row/changes", body)
+        every = [one["id"] for one in call(served, "/api/projects/lantern-row/sets")]
+    return every
+
+
 def state(served: Served, number: int) -> dict[str, Any]:
     """A delivery as it is now."""
     found: dict[str, Any] = call(served, f"/api/deliveries/{number}")
@@ -145,7 +157,7 @@ def _disturbed(  # noqa: PLR0917
     return asked, served
 
 
-def main(kills: int, workers: int = 1) -> int:
+def main(kills: int, workers: int = 1, parts: int = 0) -> int:
     """Print what was killed, how the deliveries ended, and what differs or is left."""
     random.seed(7)
     os.environ["SIEVE_WORKERS"] = str(workers)
@@ -160,13 +172,14 @@ def main(kills: int, workers: int = 1) -> int:
             targets = TARGETS
             if workers > 1:
                 targets = [one["id"] for one in call(served, "/api/targets")]
+            ids = _copied(served, ids, len(targets), parts)
             first = ask(served, ids, targets)
             while state(served, first)["state"] in ("queued", "running"):
                 time.sleep(0.2)
             root = served.home / "deliveries"
             due = digests(root)
             asked, served = _disturbed(served, first, ids, targets, killed, kills)
-            end = time.monotonic() + PATIENCE
+            end = time.monotonic() + PATIENCE * max(1.0, len(ids) * len(targets) / 84)
             for number in asked:
                 while (row := state(served, number))["state"] in ("queued", "running"):
                     assert time.monotonic() < end, f"delivery {number} is still {row['state']}"
@@ -191,4 +204,4 @@ def main(kills: int, workers: int = 1) -> int:
 
 if __name__ == "__main__":
     given = [int(word) for word in sys.argv[1:]]
-    sys.exit(main(*given, *(40, 1)[len(given) :]))
+    sys.exit(main(*given, *(40, 1, 0)[len(given) :]))

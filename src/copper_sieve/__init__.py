@@ -16,6 +16,7 @@ __all__ = [  # as in copper_sieve.library
     "Assay",
     "BakeOptions",
     "BakedMaps",
+    "Ball",
     "Converted",
     "Delivered",
     "DerivedMap",

@@ -11,6 +11,7 @@ import pytest
 from copper_sieve.cli.command_line import main
 from copper_sieve.core.codecs import read_picture, write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.demo import lamp_pictures as drawn
 
 LAMPS = drawn.ring_of_lamps(6)
@@ -61,3 +62,32 @@ def test_what_cannot_be_measured_is_said(
     assert main(["measure", *shots, "--lamps", lamps, "--out", str(out)]) != 0
     assert says in capsys.readouterr().err
     assert not out.exists()
+
+
+def test_a_ball_tells_the_lamps(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    rng = np.random.default_rng(2)
+    ball = Ball(92.0, 34.0, 22.0, "white")
+    pictures, exposure = drawn.pictures_of(drawn.pebbles(128, rng), LAMPS, rng, ball=ball)
+    paths = [tmp_path / f"shot_{n}.png" for n in range(len(pictures))]
+    for path, codes in zip(paths, pictures, strict=True):
+        write_picture(path, Picture(codes, ("R", "G", "B"), Encoding.SRGB), "png")
+    names = [str(path) for path in paths]
+    asked = ["measure", *names, "--still", "--json", "--white", str(exposure)]
+    assert main([*asked, "--ball", "find", "--out", str(tmp_path / "a")]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["ball"]["kind"] == "white"
+    assert abs(told["ball"]["x"] - 92) < 1 and abs(told["ball"]["radius"] - 22) < 1
+    for one, lamp in zip(told["lamps"], LAMPS, strict=True):
+        assert abs((one["around"] - lamp.around + 180) % 360 - 180) < 2
+        assert abs(one["up"] - lamp.up) < 2
+    assert main([*asked, "--ball", "92:34:22", "--out", str(tmp_path / "b")]) == 0
+    assert json.loads(capsys.readouterr().out)["ball"]["radius"] == 22
+    for ball_word, says in (
+        ("92:34", "--ball 92:34: say find, or X:Y:RADIUS"),
+        ("92:34:0", "radius is more than 0"),
+        ("30:90:20:shiny", "the ball of picture 1 shows no glint"),
+    ):
+        assert main([*asked, "--ball", ball_word, "--out", str(tmp_path / "c")]) != 0
+        assert says in capsys.readouterr().err
+    assert main([*asked, "--out", str(tmp_path / "c")]) != 0
+    assert "measure needs --lamps or --ball" in capsys.readouterr().err

@@ -236,13 +236,13 @@ def _add_attach(command: Command) -> None:
 
 
 def _add_measure(command: Command) -> None:
-    measure = command("measure", "a surface from pictures under lamps at known places")
+    measure = command("measure", "a surface from pictures under light from different sides")
     measure.add_argument("pictures", type=Path, nargs="+", metavar="PICTURE",
                          help="of one camera, one for each lamp")  # fmt: skip
     measure.add_argument(
-        "--lamps", required=True, metavar="AROUND:UP[:DISTANCE],…",
+        "--lamps", metavar="AROUND:UP[:DISTANCE],…|unknown",
         help="in degrees: around from the right over the top, up from the surface; distance in "
-        "widths of the picture; in the order of the pictures",
+        "widths of the picture; in the order of the pictures; or unknown: guessed from them alone",
     )  # fmt: skip
     measure.add_argument(
         "--white", type=float, default=1.0, metavar="VALUE",
@@ -251,6 +251,10 @@ def _add_measure(command: Command) -> None:
     measure.add_argument(
         "--normal-y", choices=("up", "down"), default="up", help="green; default up"
     )
+    measure.add_argument(
+        "--ball", metavar="find|X:Y:RADIUS[:shiny]",
+        help="instead: a white or shiny ball in all pictures, in texels from the upper left corner",
+    )  # fmt: skip
     measure.add_argument(
         "--still",
         action="store_true",

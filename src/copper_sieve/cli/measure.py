@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import argparse
 import json
+from dataclasses import asdict
 from pathlib import Path
+from typing import Literal
 
 from copper_sieve.cli import options
 from copper_sieve.cli.writing import write_whole
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.models.naming import slug
 from copper_sieve.library.measuring import measure
@@ -19,10 +22,14 @@ def run(arguments: argparse.Namespace) -> int:
     """Measure and write {name}_{map}.png, all of them or none."""
     if not arguments.white > 0:
         raise ParameterError(f"--white {arguments.white:g}: a white surface shows more than 0")
-    lamps = [_lamp(word) for word in arguments.lamps.split(",") if word]
+    if (arguments.lamps is None) == (arguments.ball is None):
+        raise ParameterError("measure needs --lamps or --ball; see sieve measure --help")
+    lamps: list[Lamp] | Literal["unknown"] = "unknown"
+    if arguments.lamps != "unknown":
+        lamps = [_lamp(word) for word in (arguments.lamps or "").split(",") if word]
     done = measure(
-        arguments.pictures, lamps, white=arguments.white, normal_y=arguments.normal_y,
-        still=arguments.still,
+        arguments.pictures, lamps, ball=_ball(arguments.ball), white=arguments.white,
+        normal_y=arguments.normal_y, still=arguments.still,
     )  # fmt: skip
     name = slug(arguments.name or arguments.pictures[0].stem)
     pictures: dict[Path, Picture] = {
@@ -45,6 +52,15 @@ def run(arguments: argparse.Namespace) -> int:
                 }
                 for one in done.surface.placements
             ],
+            "ball": done.ball and asdict(done.ball),
+            "lamps": [
+                {
+                    "around": round(one.around, 2),
+                    "up": round(one.up, 2),
+                    "strength": round(one.strength, 4),
+                }
+                for one in done.surface.lamps
+            ],
             "left_out": [str(arguments.pictures[n]) for n in done.surface.left_out],
             "remarks": list(done.surface.remarks),
         }
@@ -53,6 +69,23 @@ def run(arguments: argparse.Namespace) -> int:
         for path in pictures:
             print(path)
     return 0
+
+
+def _ball(word: str | None) -> Ball | Literal["find"] | None:
+    if word is None or word == "find":
+        return "find" if word else None
+    parts = word.split(":")
+    kind = parts.pop() if parts[-1] in ("white", "shiny") else "white"
+    try:
+        x, y, radius = (float(part) for part in parts)
+    except ValueError:
+        raise ParameterError(
+            f"--ball {word}: say find, or X:Y:RADIUS in texels from the upper left corner, and "
+            ":shiny for one that mirrors the lamp"
+        ) from None
+    if not radius > 0:
+        raise ParameterError(f"--ball {word}: its radius is more than 0 texels")
+    return Ball(x, y, radius, "shiny" if kind == "shiny" else "white")
 
 
 def _lamp(word: str) -> Lamp:

@@ -12,6 +12,7 @@ import numpy as np
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.lighting.shading import Material, shade
+from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.measuring.stack import Placement
 
@@ -70,6 +71,23 @@ def _moved(values: Float, right: float, down: float) -> Float:
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     size = values.shape[::-1]
     return np.asarray(cv2.warpAffine(values, matrix, size, flags=flags, borderMode=cv2.BORDER_WRAP))
+
+
+def with_ball(light: Float, lamp: Lamp, ball: Ball) -> Float:
+    """The picture with a ball on it: white, or black and polished. (H, W, 3), linear."""
+    height, width = light.shape[:2]
+    y, x = np.mgrid[:height, :width] + 0.5
+    right, up = (x - ball.x) / ball.radius, (ball.y - y) / ball.radius
+    square = right * right + up * up
+    edge = np.clip((1 - np.sqrt(square)) * ball.radius + 0.5, 0, 1)[..., None]
+    normal = _numbers(np.stack([right, up, np.sqrt(np.maximum(1 - square, 1e-4))], -1))
+    normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
+    color = np.full_like(light, 0.75 if ball.kind == "white" else 0.02)
+    rough = np.full((height, width, 1), 0.95 if ball.kind == "white" else 0.15, np.float32)
+    f0 = np.full_like(light, 0.0 if ball.kind == "white" else F0)
+    tx, ty, tz = lamp.unit
+    lit = shade(Material(color, f0, rough, normal), (((tx, ty, tz), np.pi * lamp.strength),), sky=0)
+    return _numbers(light * (1 - edge) + lit * edge)
 
 
 def displaced(values: Float, placement: Placement) -> Float:
@@ -249,12 +267,15 @@ def pictures_of(
     quality: int | None = 92,
     whole_colors: bool = False,
     placements: Sequence[Placement] = (),
+    ball: Ball | None = None,
 ) -> tuple[list[np.ndarray], float]:  # fmt: skip
     """Its pictures as codes, and the exposure with which they were taken, as a camera would.
 
-    placements : where each picture lies, of a camera that moved
+    placements : where each picture lies, of a camera that moved; ball : one that lies on it
     """
     lights = [lit_by(surface, lamp) for lamp in lamps]
+    if ball is not None:
+        lights = [with_ball(one, lamp, ball) for one, lamp in zip(lights, lamps, strict=True)]
     exposure = 0.8 / float(np.percentile(np.stack(lights), 99))
     if placements:
         both = zip(lights, placements, strict=True)

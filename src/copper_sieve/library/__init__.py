@@ -9,6 +9,7 @@ from copper_sieve.core.export.assay import assay_folder as assay
 from copper_sieve.core.export.deliver import Delivered
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
+from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.models.assay import Assay
 from copper_sieve.core.models.manifest import Manifest
@@ -40,6 +41,7 @@ __all__ = [
     "Assay",
     "BakeOptions",
     "BakedMaps",
+    "Ball",
     "Converted",
     "Delivered",
     "DerivedMap",

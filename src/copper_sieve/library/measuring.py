@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 
 from copper_sieve.core.errors import MeasureError, ParameterError
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
+from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.lamps_by_ball import found_ball
 from copper_sieve.core.measuring.measure import Surface as Measured
 from copper_sieve.core.measuring.measure import measure as measure_shots
 from copper_sieve.core.measuring.stack import Shot
@@ -32,12 +35,14 @@ class MeasuredMaps:
     height : (H, W, 1) float32, [0, 1], integrated from the normals
     depth : of the relief, black to white, in widths of the picture
     normal_y : the direction of green for pictures of normals
+    ball : that told the lamps, if one did
     """
 
     surface: Measured
     height: Float
     depth: float
     normal_y: NormalY = NormalY.UP
+    ball: Ball | None = None
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -65,8 +70,9 @@ class MeasuredMaps:
 
 def measure(
     pictures: Sequence[Path | str],
-    lamps: Sequence[Lamp],
+    lamps: Sequence[Lamp] | Literal["unknown"] = (),
     *,
+    ball: Ball | Literal["find"] | None = None,
     white: float = 1.0,
     normal_y: NormalY | str = NormalY.UP,
     still: bool = False,
@@ -74,21 +80,30 @@ def measure(
     """Measure a surface from pictures of one camera.
 
     pictures : files of one size, sRGB, or linear light in floating point
-    lamps : where the light of each came from, see `Lamp`
+    lamps : where the light of each came from, see `Lamp`; none with a ball; "unknown" guesses them
+        from the pictures alone
+    ball : a white or a shiny one that all pictures show tells their lamps: where it is, or "find"
     white : what a white surface straight below a lamp of strength 1 shows, in linear light
     normal_y : direction of green in pictures of the normals
     still : the camera stood still; else pictures are lined up first
     Raises PictureError, MeasureError.
     """
-    if len(pictures) != len(lamps):
+    unknown = lamps == "unknown"
+    known: Sequence[Lamp] = () if isinstance(lamps, str) else lamps
+    if ball is None and not unknown and len(pictures) != len(known):
         raise MeasureError(
-            f"{len(pictures)} pictures and {len(lamps)} lights: say for each picture, in the same "
+            f"{len(pictures)} pictures and {len(known)} lights: say for each picture, in the same "
             "order, where its light came from"
         )
-    shots = [Shot(_codes(Path(path)), lamp) for path, lamp in zip(pictures, lamps, strict=True)]
-    found = measure_shots(shots, white=white, still=still)
+    if ball is not None and lamps:
+        raise MeasureError("give lamps or a ball that tells them, not both")
+    shots = [Shot(_codes(Path(path))) for path in pictures]
+    if known:
+        shots = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, known, strict=True)]
+    where = found_ball(shots) if ball == "find" else ball
+    found = measure_shots(shots, white=white, still=still, ball=where, unknown=unknown)
     height, depth = _height(found.normal)
-    return MeasuredMaps(found, height, depth, NormalY(normal_y))
+    return MeasuredMaps(found, height, depth, NormalY(normal_y), where)
 
 
 def _codes(path: Path) -> Codes | Float:

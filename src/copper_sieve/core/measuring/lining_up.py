@@ -82,6 +82,14 @@ def line_up(stack: Stack) -> LinedUp:
     return LinedUp(tuple(found), strangers, before, after)
 
 
+def roughly_lined_up(stack: Stack) -> Float:
+    """All pictures small, lined up by each other whatever their lights: (L, h, w, 3)."""
+    level = next(levels_of(stack))
+    table = _Table(stack, level)
+    state = np.zeros((len(stack.shots), 3))
+    return table.seen(table.moved(state, table.by_the_others, _BY_OTHERS))
+
+
 def _without_strangers(stack: Stack, level: Level) -> tuple[list[int], State]:
     """Pictures that show the same surface, and how they lie by what each other shows."""
     kept = list(range(len(stack.shots)))
@@ -161,6 +169,10 @@ class _Table:
             state = state - state.mean(0)
             off = max(_LAST_OFF, off * _CLOSER)
         return state
+
+    def seen(self, state: State) -> Float:
+        """The pictures as they lie by a state, (L, rows of all parts, columns, 3)."""
+        return self._light(state)
 
     def costs(self, state: State) -> State:
         """(L,) how badly each picture fits the surface that they tell, [0, 1]."""

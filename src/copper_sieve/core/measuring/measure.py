@@ -9,17 +9,22 @@ import cv2
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.lamps import check_lamps, one_sided
-from copper_sieve.core.measuring.lining_up import line_up
+from copper_sieve.core.measuring.ball import Ball
+from copper_sieve.core.measuring.lamps import FEWEST, Lamp, check_lamps, one_sided
+from copper_sieve.core.measuring.lamps_by_ball import lit_by_ball
+from copper_sieve.core.measuring.lining_up import line_up, roughly_lined_up
 from copper_sieve.core.measuring.roughness import Roughness, measure_roughness
 from copper_sieve.core.measuring.solving import Solved, solve
 from copper_sieve.core.measuring.stack import NOISE, Placement, Shot, Stack
+from copper_sieve.core.measuring.unknown import Guessed, guess_lamps
 
 _BAND = 256  # rows at a time
 _BESIDE = 8  # rows that a band knows of its neighbours
 _THIN_SIDE = 256  # roughness is told at about this size
 _SURE, _UNSURE = 2.0, 15.0  # degrees that a normal may be off: no doubt, and all of it
 _FEWEST_AGREE = 3.0
+_GUESS_SIDE = 160  # texels of the longer side by which lamps are guessed
+_WITH_BALL = 2  # times that pictures are lined up and a ball is looked at
 _MOVED = 0.2  # texels at a corner: less is told to nobody
 
 
@@ -31,7 +36,8 @@ class Surface:
     doubt : [0, 1], 0 where lights agree, 1 where nothing is known; told : how much glints had to
         say of the roughness, 0 is a guess from around
     remarks : what is to be known of it, a sentence each
-    placements : where each picture lay; left_out : numbers from 0 of those that were not used
+    placements : where each picture lay; lamps : of those that were used
+    left_out : numbers from 0 of those that were not used
     """
 
     normal: Float
@@ -41,6 +47,7 @@ class Surface:
     told: Float
     remarks: tuple[str, ...] = ()
     placements: tuple[Placement, ...] = ()
+    lamps: tuple[Lamp, ...] = ()
     left_out: tuple[int, ...] = ()
 
 
@@ -50,32 +57,90 @@ def measure(
     white: float = 1.0,
     noise: float = NOISE,
     still: bool = False,
+    ball: Ball | None = None,
+    unknown: bool = False,
 ) -> Surface:
     """Measure a surface.
 
     white : what a white surface straight below a lamp of strength 1 shows, in linear light
     still : the camera stood still, and pictures lie as they say; else they are lined up, and those
         that show another thing are left out
+    ball : one that all pictures show: it tells their lamps, whatever they say themselves
+    unknown : nobody knows the lamps: they are guessed from the pictures alone
     Raises MeasureError with what to do.
     """
+    guesses: list[Guessed] = []
+    if ball is not None:
+        shots = lit_by_ball(shots, ball)
+    elif unknown:
+        shots = _lit_by_guess(shots, noise, still, guesses)
     check_lamps([shot.lamp for shot in shots])
-    given = Stack(shots, white, noise)
     left_out: tuple[int, ...] = ()
-    remarks: tuple[str, ...] = ()
-    if not still and len(shots) > 3:
-        found = line_up(given)
-        left_out = found.strangers
-        shots = [
-            replace(shot, placement=place)
-            for shot, place in zip(shots, found.placements, strict=True)
-        ]
-        remarks = _of_placements(found.placements, left_out, given.size)
+    if not still and len(shots) > FEWEST:
+        shots, left_out = _lined_up(shots, white, noise, ball)
     used = [shot for n, shot in enumerate(shots) if n not in left_out]
+    if unknown and not still:
+        used = _lit_by_guess(used, noise, True, guesses)
     check_lamps([shot.lamp for shot in used])
-    surface = _measured(Stack(used, white, noise))
-    remarks = (*remarks, *_remarks(used, surface.doubt, surface.told))
+    stack = Stack(used, white, noise)
+    surface = _measured(stack)
+    if ball is not None:
+        surface.doubt[ball.mask(stack.size)] = 1  # it is no part of the surface
     placements = tuple(shot.placement for shot in shots)
-    return replace(surface, remarks=remarks, placements=placements, left_out=left_out)
+    said = _of_placements(placements, left_out, stack.size)
+    said += _of_guess(guesses[-1]) if guesses else ()
+    remarks = (*said, *_remarks(used, surface.doubt, surface.told))
+    return replace(
+        surface, remarks=remarks, placements=placements, lamps=tuple(one.lamp for one in used),
+        left_out=left_out,
+    )  # fmt: skip
+
+
+def _lit_by_guess(
+    shots: Sequence[Shot], noise: float, as_placed: bool, guesses: list[Guessed]
+) -> list[Shot]:
+    """The same pictures under lamps that they tell themselves; see `unknown`.
+
+    as_placed : they lie as their placements say, else they are lined up by each other
+    """
+    stack = Stack([replace(shot, lamp=Shot(shot.codes).lamp) for shot in shots], noise=noise)
+    if as_placed:
+        width, height = stack.size
+        step = max(1, round(max(stack.size) / _GUESS_SIDE))
+        light = stack.light(range(0, height, step), range(0, width, step))
+    else:
+        light = roughly_lined_up(stack)
+    guesses.append(guess_lamps(light, stack.noise))
+    both = zip(shots, guesses[-1].lamps, strict=True)
+    return [replace(shot, lamp=lamp) for shot, lamp in both]
+
+
+def _of_guess(guess: Guessed) -> tuple[str, ...]:
+    said = ["where the light was is guessed from the pictures alone: a ball would tell it better"]
+    if not guess.sided:
+        said.append(
+            "nothing tells bumps from dents: the first lamp is taken to have stood on the right"
+        )
+    return tuple(said)
+
+
+def _lined_up(
+    shots: Sequence[Shot], white: float, noise: float, ball: Ball | None
+) -> tuple[Sequence[Shot], tuple[int, ...]]:
+    """The pictures where they lie, and those that show another thing.
+
+    A ball tells other lamps where it is seen at its place, and those tell the places better.
+    """
+    for _ in range(1 if ball is None else _WITH_BALL):
+        found = line_up(Stack(shots, white, noise))
+        both = zip(shots, found.placements, strict=True)
+        shots = [replace(shot, placement=place) for shot, place in both]
+        if ball is not None:
+            told = [n for n in range(len(shots)) if n not in found.strangers]
+            lit = lit_by_ball([shots[n] for n in told], ball)
+            for n, shot in zip(told, lit, strict=True):
+                shots[n] = shot
+    return shots, found.strangers
 
 
 def _measured(stack: Stack) -> Surface:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.lanes import glint_of
 from copper_sieve.core.measuring.roughness import measure_roughness
-from copper_sieve.core.measuring.solving import by_rows, solve
+from copper_sieve.core.measuring.solving import Solved, by_rows, solve
 
 _TURNS = 4
 _OUTLIER = 3.0  # times the median
@@ -67,13 +67,24 @@ def by_the_surface(light: Float, towards: Float, rough: Float, noise: float) -> 
     light, towards : as `solve` takes them; rough : (H, W)
     """
     found = solve(light, towards, rough, noise)
-    out = np.empty(light.shape[:3], np.float32)
-    color = np.ascontiguousarray(found.color.mean(-1))
-    alpha = np.maximum(rough * rough, 0.02).astype(np.float32)
     near = towards if towards.ndim == 4 else np.empty((0, 0, 0, 3), np.float32)
     far = np.ascontiguousarray(towards if towards.ndim == 2 else towards[:, 0, 0])
+    return _seen(found, rough, far, near)
+
+
+def shown(found: Solved, rough: Float, towards: Float) -> Float:
+    """What a surface shows under one far lamp, (H, W) float32, grey; towards : (3,)."""
+    none = np.empty((0, 0, 0, 3), np.float32)
+    return np.asarray(_seen(found, rough, np.asarray(towards, np.float32)[None], none)[0])
+
+
+def _seen(found: Solved, rough: Float, far: Float, near: Float) -> Float:
+    height, width = rough.shape
+    out = np.empty((len(far), height, width), np.float32)
+    color = np.ascontiguousarray(found.color.mean(-1))
+    alpha = np.maximum(rough * rough, 0.02).astype(np.float32)
     by_rows(
-        light.shape[1],
+        height,
         lambda first, last: _show(found.normal, color, alpha, far, near, out, first, last),
     )
     return out

@@ -44,6 +44,7 @@ class Placement:
 
 
 _STILL = Placement()
+_ABOVE = Lamp((0.0, 0.0, 1.0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,13 +52,13 @@ class Shot:
     """One picture of the surface.
 
     codes : (H, W, 3), uint8 or uint16 in sRGB, or float32 in linear light
-    lamp : where its light came from, and how strong it was
+    lamp : where its light came from, and how strong it was; above where it is not known yet
     exposure : in stops against the others
     placement : where it lies, if the camera moved; see `lining_up`
     """
 
     codes: Codes | Float
-    lamp: Lamp
+    lamp: Lamp = _ABOVE
     exposure: float = 0.0
     placement: Placement = _STILL
 
@@ -120,14 +121,18 @@ class Stack:
                 light[n] = np.where(light[n] < 0, light[n], light[n] * _falloff(shot.lamp, places))
         return light
 
-    def raw(self, left: int, top: int, width: int, height: int) -> Float:
-        """A part of all pictures as they came, (L, height, width, 3); negative beyond borders."""
-        found = np.full((len(self.shots), height, width, 3), -1, np.float32)
+    def raw(self, left: int, top: int, width: int, height: int, only: int | None = None) -> Float:
+        """A part of all pictures as they came, or of one: (L, height, width, 3); negative where
+        they are clipped and beyond borders."""
+        which = range(len(self.shots)) if only is None else [only]
+        found = np.full((len(which), height, width, 3), -1, np.float32)
         right, below = min(left + width, self.size[0]), min(top + height, self.size[1])
         x, y = max(left, 0), max(top, 0)
-        for n, shot in enumerate(self.shots):
-            light = self._linear(n, shot.codes[y:below, x:right])
-            found[n, y - top : below - top, x - left : right - left] = light
+        if right <= x or below <= y:
+            return found
+        for place, n in enumerate(which):
+            light = self._linear(n, self.shots[n].codes[y:below, x:right])
+            found[place, y - top : below - top, x - left : right - left] = light
         return found
 
     def reduced(self, width: int, height: int) -> Float:

@@ -1,0 +1,52 @@
+"""Lamps of a stack of pictures by a ball that all of them show, wherever each picture lies."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from copper_sieve.core.measuring.ball import Ball, centred, find_ball, lamps_by_ball
+from copper_sieve.core.measuring.stack import Shot, Stack
+
+_SIDE = 1024  # texels of the longer side at which a ball is looked for
+_WIDER = 1.6  # of its radius: what is cut out around it
+
+
+def found_ball(shots: Sequence[Shot]) -> Ball:
+    """The ball, in texels of the pictures. Raises MeasureError where none is seen in all."""
+    stack = Stack(shots)
+    width, height = stack.size
+    scale = max(1.0, max(width, height) / _SIDE)
+    small = stack.reduced(max(1, round(width / scale)), max(1, round(height / scale)))
+    ball = find_ball(list(small))
+    if scale == 1:
+        return ball
+    ball = Ball(ball.x * scale, ball.y * scale, ball.radius * scale, ball.kind)
+    left, top, side = _around(ball)
+    at = replace(ball, x=ball.x - left, y=ball.y - top)
+    found = centred(list(stack.raw(left, top, side, side)), at)
+    return replace(found, x=found.x + left, y=found.y + top)
+
+
+def lit_by_ball(shots: Sequence[Shot], ball: Ball) -> list[Shot]:
+    """The same pictures, each with the lamp that the ball tells where it shows it.
+
+    Raises MeasureError that names the picture in which it cannot be told.
+    """
+    plain = Stack([Shot(shot.codes, exposure=shot.exposure) for shot in shots])
+    width, height = plain.size
+    faces, balls = [], []
+    for n, shot in enumerate(shots):
+        x, y = shot.placement.places(ball.x - width / 2, ball.y - height / 2)
+        moved = replace(ball, x=float(x) + width / 2, y=float(y) + height / 2)
+        left, top, side = _around(moved)
+        faces.append(plain.raw(left, top, side, side, only=n)[0])
+        balls.append(replace(moved, x=moved.x - left, y=moved.y - top))
+    lamps = lamps_by_ball(faces, balls)
+    return [replace(shot, lamp=lamp) for shot, lamp in zip(shots, lamps, strict=True)]
+
+
+def _around(ball: Ball) -> tuple[int, int, int]:
+    """The upper left texel and the side of a square around a ball."""
+    reach = _WIDER * ball.radius
+    return int(ball.x - reach), int(ball.y - reach), int(2 * reach) + 1

@@ -1,0 +1,259 @@
+"""Where light came from when nothing tells it: by the pictures alone, less surely.
+
+Pictures of a matte surface are mixtures of three: brightness is normal times light, so that both
+are known but for a matrix (Hayakawa 1994). That lamps are equally strong, that most of the surface
+is of one color, that a relief has a height everywhere (Belhumeur 1999) and is flat in the mean,
+settle the matrix, but for whether bumps are dents; shadows tell that.
+
+References: H. Hayakawa, "Photometric stereo under a light source with arbitrary motion", 1994.
+P. Belhumeur, D. Kriegman and A. Yuille, "The bas-relief ambiguity", 1999.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+
+from copper_sieve.core.errors import MeasureError
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.refining import cost_of, refined
+from copper_sieve.core.measuring.showing import roughness_of
+from copper_sieve.core.measuring.solving import solve
+
+Matrix = NDArray[np.float64]
+
+FEWEST = 5  # pictures: fewer leave the matrix open
+_TURNS = 25
+_OUTLIER = 2.5  # times the median
+_UP = 45.0  # degrees of the lamp of somebody who walks around
+_REFINED = 4  # turns
+_WORST = 0.3  # of the cost
+_CLEARLY = 0.7  # of the other's curl: it is mirrored
+_TELLS = 0.05  # of likeness: less is chance
+_MIRROR = np.diag([-1.0, 1.0, 1.0])
+_STRONG = 4.0  # how much equal lamps count against an even color
+_SOFT = 0.15  # of a color's logarithm: more is another color
+_SOME = 4000  # texels by which the matrix is settled
+_FARTHEST = 32  # texels from what casts a shadow
+
+
+@dataclass(frozen=True, slots=True)
+class Guessed:
+    """Lamps by the pictures alone.
+
+    lamps : of each
+    sided : how clearly shadows tell bumps from dents, [0, 2]; 0: they do not, and the first lamp is
+        taken to have stood on the right
+    cost : how badly these lamps explain the pictures, [0, 1]
+    """
+
+    lamps: list[Lamp]
+    sided: float
+    cost: float
+
+
+def guess_lamps(light: Float, noise: float) -> Guessed:
+    """The lamp of each picture, all of them far and equally strong.
+
+    light : (L, H, W, 3) float32, lined up, negative where a picture has none; noise : one sigma
+    Two beginnings are tried: the factors of the pictures, and somebody who walks around. Each is
+    made better by the surface that it tells, and that which explains the pictures better is taken.
+    Raises MeasureError where there are too few pictures, or they tell no such thing.
+    """
+    count = len(light)
+    if count < FEWEST:
+        raise MeasureError(
+            f"{count} pictures are too few to find out where the light was: take at least "
+            f"{FEWEST}, lay a ball beside the surface, or say where the lamp stood"
+        )
+    walked = [Lamp.at(360 * n / count, _UP) for n in range(count)]
+    tried = []
+    for begin in (walked, _by_factors(light)):
+        lamps = refined(light, begin, noise, _REFINED)
+        tried.append((cost_of(light, lamps, noise), lamps))
+    cost, lamps = min(tried, key=lambda one: one[0])
+    if cost > _WORST:
+        raise MeasureError(
+            "the pictures do not tell where the light was: lay a ball beside the surface, or say "
+            "where the lamp stood"
+        )
+    lamps, sided = _arranged(light, lamps, noise)
+    return Guessed(refined(light, lamps, noise, _REFINED), sided, cost)
+
+
+def _by_factors(light: Float) -> list[Lamp]:
+    count = len(light)
+    grey = light.mean(-1).reshape(count, -1).astype(np.float64)
+    seen = np.all(light >= 0, axis=-1).reshape(count, -1)
+    pull, towards = _settled(*_factored(grey, seen), grey)
+    unit = np.median(pull / np.maximum(np.linalg.norm(pull, axis=0), 1e-12), axis=1)
+    towards = towards @ _onto_z(unit).T
+    return [
+        Lamp((float(x), float(y), float(max(z, 0.05 * np.hypot(x, y) + 1e-6))))
+        for x, y, z in towards
+    ]
+
+
+def _arranged(light: Float, lamps: list[Lamp], noise: float) -> tuple[list[Lamp], float]:
+    """Lamps turned about the camera's axis, which no texel by itself tells: slopes are those of a
+    height, and shadows lie behind what stands up. What neither tells is taken from somebody who
+    begins on the right and walks against the clock."""
+    unit: Matrix = np.stack([lamp.unit for lamp in lamps]).astype(np.float64)
+    towards = unit.astype(np.float32)
+    found = solve(light, towards, roughness_of(light, towards, noise), noise)
+    normal: Matrix = found.normal.reshape(-1, 3).T.astype(np.float64)
+    shape = found.normal.shape[:2]
+    ways = [_turned(flip @ normal, unit @ flip.T, shape) for flip in (np.eye(3), _MIRROR)]
+    ways.sort(key=lambda way: -_walk(way[1]))  # against the clock first
+    chosen = ways[1] if ways[1][2] < _CLEARLY * ways[0][2] else ways[0]
+    normal, unit = chosen[0], chosen[1]
+    grey, color = light.mean(-1), found.color.mean(-1)
+    sided = _sides(normal.T.reshape(*shape, 3), unit, grey, color)
+    side = float(np.sign(sided)) if abs(sided) > _TELLS else float(np.sign(unit[0, 0]) or 1)
+    lamps = [Lamp((side * float(x), side * float(y), float(max(z, 0.05)))) for x, y, z in unit]
+    return lamps, abs(sided) if abs(sided) > _TELLS else 0.0
+
+
+def _walk(towards: Matrix) -> float:
+    """Above 0 where lamps follow each other against the clock."""
+    angle = np.arctan2(towards[:, 1], towards[:, 0])
+    return float(np.sin(np.diff(angle)).sum())
+
+
+def _factored(grey: Matrix, seen: NDArray[np.bool_]) -> tuple[Matrix, Matrix]:
+    """Normals times color (3, N) and lights (L, 3) whose products are the pictures but for
+    outliers."""
+    weight = seen.astype(np.float64)
+    filled = np.where(seen, grey, 0)
+    left, sizes, right = np.linalg.svd(filled, full_matrices=False)
+    towards = left[:, :3] * np.sqrt(sizes[:3])
+    pull = np.sqrt(sizes[:3, None]) * right[:3]
+    for _ in range(_TURNS):
+        pull = _each(towards, filled, weight)
+        towards = _each(pull.T, filled.T, weight.T).T
+        off = np.abs(filled - towards @ pull)
+        typical = np.median(off[seen]) + 1e-9
+        weight = seen / (1 + (off / (_OUTLIER * typical)) ** 2) ** 2
+    return pull, towards
+
+
+def _each(basis: Matrix, values: Matrix, weight: Matrix) -> Matrix:
+    """For every column of values (L, N) its shares of the basis (L, 3), weighted: (3, N)."""
+    square = np.einsum("ln,li,lj->nij", weight, basis, basis, optimize=True)
+    square += 1e-9 * np.trace(square, axis1=1, axis2=2)[:, None, None] * np.eye(3) + 1e-15 * np.eye(
+        3
+    )
+    right = np.einsum("ln,li->ni", weight * values, basis, optimize=True)
+    return np.asarray(np.linalg.solve(square, right[..., None])[..., 0].T)
+
+
+def _settled(pull: Matrix, towards: Matrix, grey: Matrix) -> tuple[Matrix, Matrix]:
+    """The same by a matrix that makes lamps equally strong and the color even."""
+    bright = grey.mean(0)
+    usable = np.flatnonzero(bright > 0.3 * np.median(bright))
+    some = pull[:, usable[:: max(1, len(usable) // _SOME)]]
+    # To begin with, both are spread alike in all directions.
+    root = np.linalg.cholesky(np.cov(towards.T) + np.outer(towards.mean(0), towards.mean(0)))
+    start = np.linalg.inv(root) / np.sqrt(3)
+
+    def left(numbers: Matrix) -> Matrix:
+        matrix = numbers.reshape(3, 3)
+        lights = np.linalg.norm(towards @ matrix.T, axis=1)
+        back = np.linalg.inv(matrix)
+        color = np.log(np.maximum(np.linalg.norm(back.T @ some, axis=0), 1e-9))
+        even = (color - np.median(color)) / _SOFT
+        soft = np.sqrt(np.log1p(even * even)) / np.sqrt(len(color))
+        strong = (lights - 1) / 0.03 / np.sqrt(len(lights))
+        return np.concatenate([_STRONG * strong, soft])
+
+    best = least_squares(left, start.ravel(), max_nfev=200)
+    matrix = best.x.reshape(3, 3)
+    return np.linalg.inv(matrix).T @ pull, towards @ matrix.T
+
+
+def _turned(
+    normal: Matrix, towards: Matrix, shape: tuple[int, int]
+) -> tuple[Matrix, Matrix, float]:
+    """Normals (3, N) and lights turned so that the surface is flat in the mean and its slopes are
+    those of a height; and how little they are, [0, 1]."""
+    for _ in range(4):
+        turn = _onto_z(_mean_up(normal))
+        normal, towards = turn @ normal, towards @ turn.T
+    angle, curl = _flattest(normal, shape)
+    c, s = np.cos(angle), np.sin(angle)
+    spin = np.array([[c, -s, 0], [s, c, 0], [0, 0, 1.0]])
+    return spin @ normal, towards @ spin.T, curl
+
+
+def _mean_up(unit: Matrix) -> Matrix:
+    z = np.maximum(unit[2], 0.2)
+    return np.array([np.mean(unit[0] / z), np.mean(unit[1] / z), 1.0])
+
+
+def _onto_z(up: Matrix) -> Matrix:
+    """The rotation that takes a direction to z."""
+    z = up / np.linalg.norm(up)
+    x = np.cross([0.0, 1.0, 0.0], z)
+    x /= np.linalg.norm(x)
+    return np.stack([x, np.cross(z, x), z])
+
+
+def _flattest(normal: Matrix, shape: tuple[int, int]) -> tuple[float, float]:
+    """The turn about z by which slopes are those of a height most, and what is left of 1."""
+    z = np.maximum(normal[2], 0.15 * np.linalg.norm(normal, axis=0) + 1e-12)
+    p, q = (np.clip(-normal[n] / z, -3, 3).reshape(shape) for n in (0, 1))
+    px, qx = (np.diff(one, axis=1)[:-1] for one in (p, q))
+    py, qy = (-np.diff(one, axis=0)[:, :-1] for one in (p, q))  # y goes up
+    # Turned by a, the curl is cos(a) (qx - py) + sin(a) (px + qy).
+    curl, spread = (qx - py).ravel(), (px + qy).ravel()
+    keep = np.hypot(curl, spread) < np.quantile(np.hypot(curl, spread), 0.9)
+    square = np.cov(np.stack([curl[keep], spread[keep]]))
+    values, vectors = np.linalg.eigh(square)
+    c, s = vectors[:, 0]
+    return float(np.arctan2(s, c)), float(values[0] / max(values[1], 1e-12))
+
+
+def _sides(normal: Matrix, towards: Matrix, grey: Float, color: Float) -> float:
+    """Above 0 where cast shadows lie as they would, below where they would by the same surface
+    turned half way around, which explains all else as well: bumps for dents. [-2, 2]."""
+    due = color * np.maximum(np.einsum("hwc,lc->lhw", normal, towards), 0)
+    dark = (grey >= 0) & (grey < 0.4 * due) & (due > 0.2 * np.median(due))
+    height = _height(normal)
+    likeness = []
+    for side in (1.0, -1.0):
+        cast = [_shadowed(side * height, one * [side, side, 1]) for one in towards]
+        both = np.stack([dark.ravel(), np.stack(cast).ravel()]).astype(np.float64)
+        spread = float(both.std(1).prod())
+        likeness.append(float(np.cov(both)[0, 1]) / spread if spread > 0 else 0.0)
+    return likeness[0] - likeness[1]
+
+
+def _height(normal: Matrix) -> Matrix:
+    """In texels, from slopes (Frankot and Chellappa 1988)."""
+    z = np.maximum(normal[..., 2], 0.15)
+    p, q = (np.clip(-normal[..., n] / z, -3, 3) for n in (0, 1))
+    rows, columns = z.shape
+    u = 2j * np.pi * np.fft.fftfreq(columns)[None]
+    v = -2j * np.pi * np.fft.fftfreq(rows)[:, None]  # rows go down
+    over = np.abs(u) ** 2 + np.abs(v) ** 2
+    over[0, 0] = 1
+    spectrum = (np.conj(u) * np.fft.fft2(p) + np.conj(v) * np.fft.fft2(q)) / over
+    return np.asarray(np.real(np.fft.ifft2(spectrum)))
+
+
+def _shadowed(height: Matrix, towards: Matrix) -> NDArray[np.bool_]:
+    """(H, W) bool: something stands between the texel and the lamp, some texels away."""
+    x, y, z = towards
+    flat = float(np.hypot(x, y))
+    found = np.zeros(height.shape, bool)
+    if flat < 1e-3:
+        return found
+    for step in range(2, _FARTHEST):
+        right, down = round(step * x / flat), round(-step * y / flat)
+        there = np.roll(height, (-down, -right), (0, 1))
+        found |= there > height + step * z / flat + 0.1
+    return found
