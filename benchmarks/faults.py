@@ -7,8 +7,8 @@ A demo with an empty data folder delivers sets anew, again and again: three of i
 targets, or with several workers all of its sets to every target there is (84 parts), copied until
 there are at least PARTS. At random moments a process is killed with SIGKILL: a worker, the server
 (which is started again), a backend of PostgreSQL, or its postmaster. At the end every delivery must
-be done or say why not, every folder must hold what an undisturbed delivery of the same sets wrote, byte for byte, and
-nothing hidden, no worker and no passing folder may be left.
+be done or say why not, every folder must hold what an undisturbed delivery of the same sets wrote,
+byte for byte, and nothing hidden, no worker and no passing folder may be left.
 """
 
 from __future__ import annotations

@@ -256,6 +256,12 @@ def _add_measure(command: Command) -> None:
         help="instead: a white or shiny ball in all pictures, in texels from the upper left corner",
     )  # fmt: skip
     measure.add_argument(
+        "--paper",
+        type=Path,
+        metavar="PICTURE",
+        help="of plain paper, evenly lit: how the lens darkens corners",
+    )
+    measure.add_argument(
         "--still",
         action="store_true",
         help="the camera stood still; default: pictures are lined up",

@@ -29,7 +29,7 @@ def run(arguments: argparse.Namespace) -> int:
         lamps = [_lamp(word) for word in (arguments.lamps or "").split(",") if word]
     done = measure(
         arguments.pictures, lamps, ball=_ball(arguments.ball), white=arguments.white,
-        normal_y=arguments.normal_y, still=arguments.still,
+        normal_y=arguments.normal_y, still=arguments.still, paper=arguments.paper,
     )  # fmt: skip
     name = slug(arguments.name or arguments.pictures[0].stem)
     pictures: dict[Path, Picture] = {

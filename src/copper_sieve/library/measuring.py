@@ -17,10 +17,12 @@ from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.measuring.lamps_by_ball import found_ball
 from copper_sieve.core.measuring.measure import Surface as Measured
 from copper_sieve.core.measuring.measure import measure as measure_shots
+from copper_sieve.core.measuring.paper import evenness_of
 from copper_sieve.core.measuring.stack import Shot
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.operations.declaration import Surface
 from copper_sieve.library.deriving import raster_to_picture
+from copper_sieve.library.exposures import exposures
 from copper_sieve.library.pictures import read_picture
 
 _DEEP = {"normal", "height"}
@@ -76,6 +78,7 @@ def measure(
     white: float = 1.0,
     normal_y: NormalY | str = NormalY.UP,
     still: bool = False,
+    paper: Path | str | None = None,
 ) -> MeasuredMaps:
     """Measure a surface from pictures of one camera.
 
@@ -86,6 +89,8 @@ def measure(
     white : what a white surface straight below a lamp of strength 1 shows, in linear light
     normal_y : direction of green in pictures of the normals
     still : the camera stood still; else pictures are lined up first
+    paper : a picture of plain paper that fills it, evenly lit: how the lens darkens corners
+    Exposures are taken from the files where all of them say them (Exif).
     Raises PictureError, MeasureError.
     """
     unknown = lamps == "unknown"
@@ -97,11 +102,21 @@ def measure(
         )
     if ball is not None and lamps:
         raise MeasureError("give lamps or a ball that tells them, not both")
-    shots = [Shot(_codes(Path(path))) for path in pictures]
+    paths = [Path(one) for one in pictures]
+    stops = exposures(paths)
+    even = None if paper is None else evenness_of(_codes(Path(paper)), Path(paper).name)
+    shots = [
+        Shot(_codes(path), exposure=stop, even=even)
+        for path, stop in zip(paths, stops or [0.0] * len(paths), strict=True)
+    ]
     if known:
         shots = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, known, strict=True)]
     where = found_ball(shots) if ball == "find" else ball
     found = measure_shots(shots, white=white, still=still, ball=where, unknown=unknown)
+    if stops and any(stops):
+        wide = max(stops) - min(stops)
+        told = f"exposures differ by {wide:.1f} stops, as the files say: they are evened"
+        found = replace(found, remarks=(*found.remarks, told))
     height, depth = _height(found.normal)
     return MeasuredMaps(found, height, depth, NormalY(normal_y), where)
 

@@ -33,7 +33,7 @@ def lit_by_ball(shots: Sequence[Shot], ball: Ball) -> list[Shot]:
 
     Raises MeasureError that names the picture in which it cannot be told.
     """
-    plain = Stack([Shot(shot.codes, exposure=shot.exposure) for shot in shots])
+    plain = Stack([replace(shot, lamp=Shot(shot.codes).lamp) for shot in shots])
     width, height = plain.size
     faces, balls = [], []
     for n, shot in enumerate(shots):

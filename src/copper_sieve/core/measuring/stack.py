@@ -55,12 +55,15 @@ class Shot:
     lamp : where its light came from, and how strong it was; above where it is not known yet
     exposure : in stops against the others
     placement : where it lies, if the camera moved; see `lining_up`
+    even : (h, w) float32 of any size, how bright a surface of one color shows over the picture;
+        None: everywhere alike; see `paper`
     """
 
     codes: Codes | Float
     lamp: Lamp = _ABOVE
     exposure: float = 0.0
     placement: Placement = _STILL
+    even: Float | None = None
 
 
 class Stack:
@@ -131,7 +134,7 @@ class Stack:
         if right <= x or below <= y:
             return found
         for place, n in enumerate(which):
-            light = self._linear(n, self.shots[n].codes[y:below, x:right])
+            light = self._linear(n, range(y, below), range(x, right))
             found[place, y - top : below - top, x - left : right - left] = light
         return found
 
@@ -142,7 +145,7 @@ class Stack:
             for row in range(height):  # a band of rows each, so that no whole picture is unpacked
                 top, end = (one * self.size[1] // height for one in (row, row + 1))
                 some = range(top, max(end, top + 1))
-                light = self._linear(n, self.shots[n].codes[top : some.stop])
+                light = self._linear(n, some, range(self.size[0]))
                 light[light < 0] = 1 / self._scales[n]  # as bright as it can tell
                 across = cv2.resize(light, (width, len(some)), interpolation=cv2.INTER_AREA)
                 found[n, row] = across.mean(0)
@@ -158,8 +161,7 @@ class Stack:
     def _lit(self, n: int, rows: range, columns: range) -> Float:
         shot = self.shots[n]
         if shot.placement.is_still:
-            ends = (slice(one.start, one.stop, one.step) for one in (rows, columns))
-            light = self._linear(n, shot.codes[tuple(ends)])
+            light = self._linear(n, rows, columns)
         else:
             light = self._moved(n, rows, columns)
         if shot.lamp.distance is not None:
@@ -176,7 +178,7 @@ class Stack:
         right, down = right + middle[0], down + middle[1]
         left, end = _window(right, width)
         top, below = _window(down, height)
-        light = self._linear(n, self.shots[n].codes[top:below, left:end])
+        light = self._linear(n, range(top, below), range(left, end))
         lost: NDArray[np.bool_] = np.any(light < 0, axis=-1)
         if lost.any():
             light = np.asarray(np.where(lost[..., None], 1 / self._scales[n], light), np.float32)
@@ -189,8 +191,10 @@ class Stack:
         found[away] = -1
         return np.asarray(found, np.float32)
 
-    def _linear(self, n: int, codes: Codes | Float) -> Float:
-        table = self._tables[n]
+    def _linear(self, n: int, rows: range, columns: range) -> Float:
+        """Texels of a picture as it came; negative where it was clipped."""
+        ends = (slice(one.start, one.stop, one.step) for one in (rows, columns))
+        codes, table = self.shots[n].codes[tuple(ends)], self._tables[n]
         if table is None:
             light = codes.astype(np.float32)
             clipped = ~np.isfinite(light).all(-1)
@@ -198,8 +202,20 @@ class Stack:
             light = table[codes]
             clipped = (codes >= int(_CLIPPED * (len(table) - 1))).any(-1)
         light = light / np.float32(self._scales[n])
+        even = self.shots[n].even
+        if even is not None:
+            light = light / self._even(even, rows, columns)[..., None]
         light[clipped] = -1
         return np.ascontiguousarray(light, np.float32)
+
+    def _even(self, even: Float, rows: range, columns: range) -> Float:
+        """How bright the picture shows a surface of one color at its texels, (h, w)."""
+        width, height = self.size
+        x = (np.array(columns) + 0.5) * even.shape[1] / width - 0.5
+        y = (np.array(rows) + 0.5) * even.shape[0] / height - 0.5
+        gx, gy = np.meshgrid(x.astype(np.float32), y.astype(np.float32))
+        found = cv2.remap(even, gx, gy, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        return np.asarray(found, np.float32)
 
     def _places(self, rows: range, columns: range) -> Float:
         """Of texels in widths of the picture, x and y from its middle: (h, w, 3), z is 0."""

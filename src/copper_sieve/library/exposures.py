@@ -1,0 +1,39 @@
+"""How long pictures were exposed, by what the camera wrote into them (Exif 2.3)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from math import log2
+from pathlib import Path
+
+_EVEN = 0.01  # stops: less is the camera's rounding
+
+
+def exposures(paths: Sequence[Path]) -> list[float] | None:
+    """In stops against their mean, or None where not every picture says it.
+
+    Time over the square of the f-number, times the sensitivity.
+    """
+    each = [_light_of(path) for path in paths]
+    told = [one for one in each if one is not None]
+    if len(told) < len(each):
+        return None
+    stops = [log2(one) for one in told]
+    mean = sum(stops) / len(stops)
+    found = [one - mean for one in stops]
+    return found if max(map(abs, found)) > _EVEN else [0.0] * len(found)
+
+
+def _light_of(path: Path) -> float | None:
+    from PIL import ExifTags, Image
+
+    try:
+        with Image.open(path) as image:
+            tags = image.getexif().get_ifd(ExifTags.IFD.Exif)
+        time = float(tags[ExifTags.Base.ExposureTime])
+        stop = float(tags[ExifTags.Base.FNumber])
+        speed = tags.get(ExifTags.Base.ISOSpeedRatings, 100)
+        light = time / stop**2 * float(speed[0] if isinstance(speed, tuple) else speed)
+    except (OSError, KeyError, TypeError, ValueError, ZeroDivisionError, SyntaxError):
+        return None  # no such file of Pillow's, or no such tags
+    return light if light > 0 else None
