@@ -84,7 +84,7 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
         />
       </div>
       {error && <p className="mt-1.5 text-small text-ochre">{error.message}</p>}
-      {data && <Misses share={data.share} picture={data.picture} uvs={tie.same_uvs} />}
+      {!error && data && <Misses share={data.share} picture={data.picture} uvs={tie.same_uvs} />}
     </Column>
   );
 }
