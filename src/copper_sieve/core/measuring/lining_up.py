@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.lamps import FEWEST
-from copper_sieve.core.measuring.parts import Level, levels_of
+from copper_sieve.core.measuring.parts import Level, finest_of, levels_of
 from copper_sieve.core.measuring.showing import by_the_others, by_the_surface, roughness_of
 from copper_sieve.core.measuring.stack import Placement, Stack
 
@@ -34,6 +34,7 @@ _STRANGE, _STRANGER = 0.2, 3.0  # a picture's cost, and that over the median one
 # shows another thing
 _NOTHING = 0.4  # a mean cost as of pictures that have nothing in common
 _BETTER = 0.98  # of the cost, or pictures stay where they are
+_LOOKS, _STILL = 3, 0.15  # turns after which pictures that stood still have moved by so little
 _WELL = 0.7  # of the cost of pictures as they came: no other way is tried
 
 _LISTEN = 4  # turns from one look at the roughness to the next
@@ -61,6 +62,13 @@ def line_up(stack: Stack) -> LinedUp:
 
     Raises MeasureError where too few show the same thing.
     """
+    still = np.zeros((len(stack.shots), 3))
+    table = _Table(stack, finest_of(stack))
+    costs = table.costs(still)
+    fits = costs.mean() <= _NOTHING and not _is_strange(costs)
+    if fits and table.farthest(table.moved(still, table.by_the_surface, _LOOKS)) < _STILL:
+        cost = float(costs.mean())
+        return LinedUp((Placement(),) * len(stack.shots), (), cost, cost)
     levels = list(levels_of(stack))
     kept, state = _without_strangers(stack, levels[0])
     strangers = tuple(n for n in range(len(stack.shots)) if n not in kept)
@@ -173,6 +181,11 @@ class _Table:
     def seen(self, state: State) -> Float:
         """The pictures as they lie by a state, (L, rows of all parts, columns, 3)."""
         return self._light(state)
+
+    def farthest(self, state: State) -> float:
+        """Texels by which a picture moves at most, in a corner."""
+        moves = np.hypot(state[:, 0], state[:, 1]) + np.abs(state[:, 2]) * self._level.half
+        return float(moves.max())
 
     def costs(self, state: State) -> State:
         """(L,) how badly each picture fits the surface that they tell, [0, 1]."""

@@ -14,7 +14,7 @@ from copper_sieve.core.measuring.stack import Placement, Stack
 
 _COARSE = 160  # texels of the longer side at which all of the picture is looked at
 _SIDE = 96  # texels of a part
-_ACROSS, _DOWN = 4, 3  # fields of the picture, of which each gives its busiest part
+_ACROSS, _DOWN = 3, 2  # fields of the picture, of which each gives its busiest part
 _STEP = 4  # from one size to the next
 _NEARLY = 1.7  # a size as near as that to the whole picture's is left out
 _MARGIN = 12  # texels that a part knows of its surroundings
@@ -83,6 +83,16 @@ def levels_of(stack: Stack) -> Iterator[Level]:
             yield _cut(busy, corners, scale)
         else:
             yield _read(stack, corners)
+
+
+def finest_of(stack: Stack) -> Level:
+    """The last of the levels by itself, its parts chosen on a coarse picture."""
+    width, height = stack.size
+    scale = max(1.0, max(width, height) / _COARSE)
+    if scale < _NEARLY:
+        return _whole(stack.reduced(width, height), 1.0)
+    coarse = stack.reduced(round(width / scale), round(height / scale))
+    return _read(stack, _busiest(coarse, scale, 1.0, stack.size))
 
 
 def _whole(light: Float, scale: float) -> Level:

@@ -17,6 +17,7 @@ from copper_sieve.core.measuring.lamps import Lamp
 NOISE = 0.01  # of full scale in linear light: a phone by lamp light, at its base sensitivity
 _CLIPPED = 0.98  # of the codes' range
 _BESIDE = 3  # texels that a cubic looks at beyond its place
+_ENOUGH = 4  # rows whose mean stands for all of a texel
 _ROWS = 256  # of a picture in linear light at a time
 
 
@@ -139,12 +140,13 @@ class Stack:
         return found
 
     def reduced(self, width: int, height: int) -> Float:
-        """All pictures as they came, (L, height, width, 3), each texel the mean of those in it."""
+        """All pictures as they came, (L, height, width, 3), each texel the mean of those in it, or
+        of some of their rows where there are many."""
         found = np.empty((len(self.shots), height, width, 3), np.float32)
         for n in range(len(self.shots)):
             for row in range(height):  # a band of rows each, so that no whole picture is unpacked
                 top, end = (one * self.size[1] // height for one in (row, row + 1))
-                some = range(top, max(end, top + 1))
+                some = range(top, max(end, top + 1), max(1, (end - top) // _ENOUGH))
                 light = self._linear(n, some, range(self.size[0]))
                 light[light < 0] = 1 / self._scales[n]  # as bright as it can tell
                 across = cv2.resize(light, (width, len(some)), interpolation=cv2.INTER_AREA)
