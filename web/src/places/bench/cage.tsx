@@ -1,5 +1,6 @@
 // How places are found on the detailed model: by rays from a cage, or by UVs; and where none is.
 import { useQuery } from "@tanstack/react-query";
+import type { ModelTie } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Button } from "@/parts/button";
 import { DialField } from "@/parts/dial-field";
@@ -84,7 +85,7 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
         />
       </div>
       {error && <p className="mt-1.5 text-small text-ochre">{error.message}</p>}
-      {!error && data && <Misses share={data.share} picture={data.picture} uvs={tie.same_uvs} />}
+      {!error && data && <Misses share={data.share} picture={data.picture} tie={tie} />}
     </Column>
   );
 }
@@ -92,10 +93,11 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
 interface MissesProps {
   share: number;
   picture: string | null;
-  uvs: boolean;
+  tie: ModelTie;
 }
 
-function Misses({ share, picture, uvs }: MissesProps) {
+function Misses({ share, picture, tie }: MissesProps) {
+  const uvs = tie.same_uvs;
   const told = `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
   return (
     <div className="mt-1.5 flex items-center gap-2 text-small" aria-live="polite">
@@ -113,7 +115,8 @@ function Misses({ share, picture, uvs }: MissesProps) {
       ) : (
         <p className={share > MANY ? "text-ochre" : "text-second"}>
           <span className="figures">{told}</span> of the {uvs ? "places" : "rays"} find no detail
-          {share > MANY && !uvs && ": move the cage out, or match parts by name"}
+          {share > MANY && !uvs && ": move the cage out"}
+          {share > MANY && !uvs && !tie.by_name && ", or match parts by name"}
           {share > MANY && uvs && ": the detailed model's UVs leave them empty"}
         </p>
       )}
