@@ -26,12 +26,14 @@ _GROUND = 119  # of picture windows
 
 
 def _model(folder: Path, name: str = "zz_globe.glb") -> Path:
-    """A ball above a floor, each of its own material; the floor's islands lie over each other."""
+    """A ball above a floor, each of its own material; the floor's islands lie over each other, and
+    one of them is mirrored."""
     path = folder / name
     radius = 0.5 - sum(map(ord, name)) % 97 / 2000  # the same bytes would be the same model
     write_model(path, [named(ball(radius, rings=24, uv=(0.1, 0.1, 0.8, 0.5)), "zz_globe"),
                        named(floor(0.9, 2, height=-0.55), "zz_ground"),
-                       named(floor(0.5, 1, height=-0.54), "zz_ground")])  # fmt: skip
+                       named(floor(0.5, 1, uv=(1.0, 0.0, -1.0, 1.0), height=-0.54), "zz_ground"),
+                       ])  # fmt: skip
     return path
 
 
@@ -57,6 +59,8 @@ def test_a_dropped_model_tells_what_is_wrong_in_its_uvs(
     card.get_by_role("button", name="zz_ground").click()
     card.get_by_role("button", name="is covered more than once").click()
     expect(card.get_by_role("img", name="Islands, overlaps")).to_be_visible()
+    card.get_by_role("button", name="islands are mirrored").click()
+    expect(card.get_by_role("img", name="Islands, mirrored")).to_be_visible()
     assert violations(page) == []
     # Another file of that kind cannot be read, and says why.
     broken = tmp_path / "broken.glb"
