@@ -1,18 +1,10 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, beforeAll, expect, it, vi } from "vitest";
+import { stubResizeObserver } from "@/testing/resize-observer";
 import { DialField } from "./dial-field";
 
-beforeAll(() => {
-  vi.stubGlobal(
-    "ResizeObserver",
-    class {
-      observe() {}
-      unobserve() {}
-      disconnect() {}
-    },
-  );
-});
+beforeAll(stubResizeObserver);
 afterEach(cleanup);
 
 function field() {

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from copper_sieve.core.measuring.ball import Ball, centred, find_ball, lamps_by_ball
-from copper_sieve.core.measuring.stack import Shot, Stack
+from copper_sieve.core.measuring.stack import ABOVE, Shot, Stack
 
 _SIDE = 1024  # texels of the longer side at which a ball is looked for
 _WIDER = 1.6  # of its radius: what is cut out around it
@@ -33,7 +33,7 @@ def lit_by_ball(shots: Sequence[Shot], ball: Ball) -> list[Shot]:
 
     Raises MeasureError that names the picture in which it cannot be told.
     """
-    plain = Stack([replace(shot, lamp=Shot(shot.codes).lamp) for shot in shots])
+    plain = Stack([replace(shot, lamp=ABOVE) for shot in shots])
     width, height = plain.size
     faces, balls = [], []
     for n, shot in enumerate(shots):

@@ -37,7 +37,7 @@ F0 = 0.04  # what mirrors head on where the surface is no metal
 NO_INVERSE = 1e3
 FINE = 0.3  # of all lights: a fit as good as that is looked for no further
 
-_0, _1, _2, _3 = (np.float32(n) for n in range(4))
+_0, _1, _2 = (np.float32(n) for n in range(3))
 _HALF, _LEAST = np.float32(0.5), np.float32(1e-4)
 _F0, _TINY = np.float32(F0), np.float32(1e-6)
 

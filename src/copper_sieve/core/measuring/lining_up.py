@@ -95,7 +95,7 @@ def roughly_lined_up(stack: Stack) -> Float:
     level = next(levels_of(stack))
     table = _Table(stack, level)
     state = np.zeros((len(stack.shots), 3))
-    return table.seen(table.moved(state, table.by_the_others, _BY_OTHERS))
+    return table.light(table.moved(state, table.by_the_others, _BY_OTHERS))
 
 
 def _without_strangers(stack: Stack, level: Level) -> tuple[list[int], State]:
@@ -171,16 +171,12 @@ class _Table:
         """The state after so many turns."""
         mixing, off = _Mixing(), _FIRST_OFF
         for self._turn in range(turns):
-            light = self._light(state)
+            light = self.light(state)
             step, _ = self._step(light, predict(light), off)
             state = mixing.next(state, step, self._level.half)
             state = state - state.mean(0)
             off = max(_LAST_OFF, off * _CLOSER)
         return state
-
-    def seen(self, state: State) -> Float:
-        """The pictures as they lie by a state, (L, rows of all parts, columns, 3)."""
-        return self._light(state)
 
     def farthest(self, state: State) -> float:
         """Texels by which a picture moves at most, in a corner."""
@@ -190,7 +186,7 @@ class _Table:
     def costs(self, state: State) -> State:
         """(L,) how badly each picture fits the surface that they tell, [0, 1]."""
         self._turn = 0
-        light = self._light(state)
+        light = self.light(state)
         return self._step(light, self.by_the_surface(light), _LAST_OFF)[1]
 
     def by_the_others(self, light: Float, rank: int = 3) -> Float:
@@ -209,7 +205,8 @@ class _Table:
             self._rough = roughness_of(light, self._towards, float(self._noise))
         return by_the_surface(light, self._towards, self._rough, float(self._noise))
 
-    def _light(self, state: State) -> Float:
+    def light(self, state: State) -> Float:
+        """The pictures as they lie by a state, (L, rows of all parts, columns, 3)."""
         return self._stack.evened(self._level.at(_placements(state)), self._places)
 
     def _step(self, light: Float, shown: Float, off: float) -> tuple[State, State]:

@@ -15,7 +15,7 @@ from copper_sieve.core.measuring.lamps_by_ball import lit_by_ball
 from copper_sieve.core.measuring.lining_up import line_up, roughly_lined_up
 from copper_sieve.core.measuring.roughness import Roughness, measure_roughness
 from copper_sieve.core.measuring.solving import Solved, solve
-from copper_sieve.core.measuring.stack import NOISE, Placement, Shot, Stack
+from copper_sieve.core.measuring.stack import ABOVE, NOISE, Placement, Shot, Stack
 from copper_sieve.core.measuring.unknown import Guessed, guess_lamps
 
 _BAND = 256  # rows at a time
@@ -103,7 +103,7 @@ def _lit_by_guess(
 
     as_placed : they lie as their placements say, else they are lined up by each other
     """
-    stack = Stack([replace(shot, lamp=Shot(shot.codes).lamp) for shot in shots], noise=noise)
+    stack = Stack([replace(shot, lamp=ABOVE) for shot in shots], noise=noise)
     if as_placed:
         width, height = stack.size
         step = max(1, round(max(stack.size) / _GUESS_SIDE))

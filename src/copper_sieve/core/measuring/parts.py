@@ -7,10 +7,9 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.stack import Placement, Stack
+from copper_sieve.core.measuring.stack import Placement, Stack, sampled
 
 _COARSE = 160  # texels of the longer side at which all of the picture is looked at
 _SIDE = 96  # texels of a part
@@ -53,26 +52,17 @@ class Level:
 
 
 def _sampled(raw: Float, x: Float, y: Float) -> Float:
-    at = x.astype(np.float32), y.astype(np.float32)
-    there = np.asarray(np.maximum(raw, 0), np.float32)
-    light = cv2.remap(there, *at, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
+    """As `sampled`; beyond its borders a part says nothing."""
+    found = sampled(raw, x, y)
     height, width = raw.shape[:2]
-    lost = (x < 0) | (x > width - 1) | (y < 0) | (y > height - 1)
-    gone: NDArray[np.bool_] = np.any(raw < 0, axis=-1)
-    if gone.any():
-        lost |= cv2.remap(gone.astype(np.float32), *at, cv2.INTER_LINEAR) > 0.05
-    found = np.maximum(light, 0)
-    found[lost] = -1
-    return np.asarray(found, np.float32)
+    found[(x < 0) | (x > width - 1) | (y < 0) | (y > height - 1)] = -1
+    return found
 
 
 def levels_of(stack: Stack) -> Iterator[Level]:
     """From coarse to fine; the last has the texels of the pictures."""
     width, height = stack.size
-    scale = max(1.0, max(width, height) / _COARSE)
-    if scale < _NEARLY:
-        scale = 1.0
-    coarse = stack.reduced(round(width / scale), round(height / scale))
+    coarse, scale = _coarse(stack)
     yield _whole(coarse, scale)
     busy, at = coarse, scale
     while scale > 1:
@@ -87,12 +77,18 @@ def levels_of(stack: Stack) -> Iterator[Level]:
 
 def finest_of(stack: Stack) -> Level:
     """The last of the levels by itself, its parts chosen on a coarse picture."""
+    coarse, scale = _coarse(stack)
+    if scale == 1:
+        return _whole(coarse, scale)
+    return _read(stack, _busiest(coarse, scale, 1.0, stack.size))
+
+
+def _coarse(stack: Stack) -> tuple[Float, float]:
+    """All of the pictures, small, and texels of the whole ones in one of theirs."""
     width, height = stack.size
     scale = max(1.0, max(width, height) / _COARSE)
-    if scale < _NEARLY:
-        return _whole(stack.reduced(width, height), 1.0)
-    coarse = stack.reduced(round(width / scale), round(height / scale))
-    return _read(stack, _busiest(coarse, scale, 1.0, stack.size))
+    scale = scale if scale >= _NEARLY else 1.0
+    return stack.reduced(round(width / scale), round(height / scale)), scale
 
 
 def _whole(light: Float, scale: float) -> Level:

@@ -56,9 +56,16 @@ def polish(rows: Any, count: Any, turns: Any) -> None:
     for lane in range(LANES):
         rows[at(TRACE + lane)] = np.float32(NO_INVERSE)
     for _ in range(turns):
+        _look_across(rows)
         _sum_up(rows, count)
         if _step(rows) < _NO_STEP:
             break
+    _weigh_anew(rows, count)
+
+
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def _weigh_anew(rows: Any, count: Any) -> None:
+    """GLINT, B, WEIGHT and COST of N and LENGTH."""
     mirror(rows, count)
     for lane in range(LANES):
         length = rows[at(LENGTH + lane)]
@@ -69,8 +76,8 @@ def polish(rows: Any, count: Any, turns: Any) -> None:
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-def _sum_up(rows: Any, count: Any) -> None:
-    """ACROSS, and the SUMS of a step's normal equations."""
+def _look_across(rows: Any) -> None:
+    """ACROSS: two directions at right angles to N; the SUMS are none."""
     for lane in range(LANES):
         nx, ny, nz = rows[at(NX + lane)], rows[at(NY + lane)], rows[at(NZ + lane)]
         flat = _1 - ny * ny
@@ -86,6 +93,11 @@ def _sum_up(rows: Any, count: Any) -> None:
         rows[at(ACROSS + 5 * LANES + lane)] = -ny * ux
         for n in range(9):
             rows[at(SUMS + n * LANES + lane)] = _0
+
+
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+def _sum_up(rows: Any, count: Any) -> None:
+    """The SUMS of a step's normal equations."""
     for k in range(count):
         for lane in range(LANES):  # to where it is known not to lie in the way of the sums
             rows[at(LIGHT + lane)] = rows[at(Y + k * LANES + lane)]
@@ -247,13 +259,7 @@ def take_back(rows: Any, count: Any) -> None:
             rows[at(KEPT + 3 * LANES + lane)],
         )
         rows[at(TRACE + lane)] = rows[at(KEPT + 4 * LANES + lane)]
-    mirror(rows, count)
-    for lane in range(LANES):
-        length = rows[at(LENGTH + lane)]
-        rows[at(BX + lane)] = rows[at(NX + lane)] * length
-        rows[at(BY + lane)] = rows[at(NY + lane)] * length
-        rows[at(BZ + lane)] = rows[at(NZ + lane)] * length
-    weigh(rows, count)
+    _weigh_anew(rows, count)
 
 
 @njit(cache=True, nogil=True, fastmath=True, error_model="numpy")

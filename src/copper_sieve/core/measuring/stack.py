@@ -45,7 +45,7 @@ class Placement:
 
 
 _STILL = Placement()
-_ABOVE = Lamp((0.0, 0.0, 1.0))
+ABOVE = Lamp((0.0, 0.0, 1.0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +61,7 @@ class Shot:
     """
 
     codes: Codes | Float
-    lamp: Lamp = _ABOVE
+    lamp: Lamp = ABOVE
     exposure: float = 0.0
     placement: Placement = _STILL
     even: Float | None = None
@@ -181,17 +181,10 @@ class Stack:
         left, end = _window(right, width)
         top, below = _window(down, height)
         light = self._linear(n, range(top, below), range(left, end))
-        lost: NDArray[np.bool_] = np.any(light < 0, axis=-1)
-        if lost.any():
-            light = np.asarray(np.where(lost[..., None], 1 / self._scales[n], light), np.float32)
-        at = (right - left).astype(np.float32), (down - top).astype(np.float32)
-        between = cv2.remap(light, *at, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
-        found = np.maximum(between, 0)
+        found = sampled(light, right - left, down - top)
         away = (right < -0.5) | (right > width - 0.5) | (down < -0.5) | (down > height - 0.5)
-        if lost.any():
-            away |= cv2.remap(lost.astype(np.float32), *at, cv2.INTER_LINEAR) > 0.05
         found[away] = -1
-        return np.asarray(found, np.float32)
+        return found
 
     def _linear(self, n: int, rows: range, columns: range) -> Float:
         """Texels of a picture as it came; negative where it was clipped."""
@@ -225,6 +218,18 @@ class Stack:
         across, down = np.array(columns), np.array(rows)
         x, y = np.meshgrid((across + 0.5) / width - 0.5, (height / 2 - down - 0.5) / width)
         return np.stack([x, y, np.zeros_like(x)], axis=-1).astype(np.float32)
+
+
+def sampled(light: Float, x: Float, y: Float) -> Float:
+    """Light (h, w, 3) between its texels, by a cubic; negative near what says nothing."""
+    at = np.asarray(x, np.float32), np.asarray(y, np.float32)
+    there = np.asarray(np.maximum(light, 0), np.float32)
+    between = cv2.remap(there, *at, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
+    found = np.asarray(np.maximum(between, 0), np.float32)
+    lost: NDArray[np.bool_] = np.any(light < 0, axis=-1)
+    if lost.any():
+        found[cv2.remap(lost.astype(np.float32), *at, cv2.INTER_LINEAR) > 0.05] = -1
+    return found
 
 
 def _falloff(lamp: Lamp, places: Float) -> Float:

@@ -48,12 +48,10 @@ class Guessed:
     lamps : of each
     sided : how clearly shadows tell bumps from dents, [0, 2]; 0: they do not, and the first lamp is
         taken to have stood on the right
-    cost : how badly these lamps explain the pictures, [0, 1]
     """
 
     lamps: list[Lamp]
     sided: float
-    cost: float
 
 
 def guess_lamps(light: Float, noise: float) -> Guessed:
@@ -82,7 +80,7 @@ def guess_lamps(light: Float, noise: float) -> Guessed:
             "where the lamp stood"
         )
     lamps, sided = _arranged(light, lamps, noise)
-    return Guessed(refined(light, lamps, noise, _REFINED), sided, cost)
+    return Guessed(refined(light, lamps, noise, _REFINED), sided)
 
 
 def _by_factors(light: Float) -> list[Lamp]:

@@ -2,6 +2,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, beforeAll, expect, it, vi } from "vitest";
+import { stubResizeObserver } from "@/testing/resize-observer";
 import { Cage } from "./cage";
 import type { Change, Draft } from "./use-draft";
 
@@ -11,16 +12,7 @@ vi.mock("@/api/client", () => ({
   api: { POST: () => Promise.resolve(null) },
   answer: () => Promise.resolve().then(() => world.tells()),
 }));
-beforeAll(() =>
-  vi.stubGlobal(
-    "ResizeObserver",
-    class {
-      observe() {}
-      unobserve() {}
-      disconnect() {}
-    },
-  ),
-);
+beforeAll(stubResizeObserver);
 afterEach(cleanup);
 
 const tie = { source: "a", material: null, uv_set: 0, detailed: "b", cage: null, by_name: false };
