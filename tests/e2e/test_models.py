@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import io
 import json
+import re
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -18,7 +21,16 @@ from tests.api.test_models import named
 from tests.core.mesh.solids import ball, floor
 from tests.core.test_panorama import spot
 from tests.e2e.conftest import Served
-from tests.e2e.driving import SLOW, bench_of, drawn, drop, read_set, screen, set_of, settled
+from tests.e2e.driving import (
+    SLOW,
+    bench_of,
+    drawn,
+    drop,
+    read_set,
+    screen,
+    set_of,
+    settled,
+)
 from tests.e2e.test_accessible import violations
 
 pytestmark = pytest.mark.browser
@@ -177,6 +189,46 @@ def test_the_model_is_delivered_with_its_textures(
     page.goto(f"{served.place}/models")
     drop(page, path)  # and what came out goes in again
     expect(page.get_by_role("listitem", name="back.glb")).to_be_visible(timeout=SLOW)
+
+
+def test_a_delivery_is_padded_around_the_islands_of_its_model(
+    served: Served, page: Page, tmp_path: Path
+) -> None:
+    """Paint beyond the islands is in no file: what lies there has grown out of them."""
+    side, painted = 128, tmp_path / "zz_painted_base_color.png"
+    codes = np.full((side, side, 3), (200, 0, 200), np.uint8)
+    rows, columns = slice(12, 77), slice(12, 116)  # what the ball's UVs touch, see _model
+    codes[rows, columns] = (30, 150, 60)
+    codes[rows, :, 2] += np.arange(rows.stop - rows.start, dtype=np.uint8)[:, None]
+    Image.fromarray(codes).save(painted)
+    bench_of(served, page, painted, "base_color")
+    page.goto(f"{served.place}/models")
+    drop(page, _model(tmp_path, "padded.glb"))
+    card = page.get_by_role("listitem", name="padded.glb")
+    card.get_by_role("combobox", name="Set for zz_globe").click()
+    page.get_by_role("option", name="zz_painted").click()
+    card.get_by_role("link", name="zz_painted").click()
+    settled(page)
+    page.get_by_role("link", name="Deliver…").click()
+    page.get_by_role("button", name="Choose all of zz_painted").click()
+    page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
+    link = page.get_by_role("link", name="Download zip")
+    link.wait_for(timeout=SLOW)
+    with page.expect_download() as waiting:
+        link.click()
+    waiting.value.save_as(tmp_path / "padded.zip")
+    with zipfile.ZipFile(tmp_path / "padded.zip") as found:
+        name = next(n for n in found.namelist() if re.search("base_?color.*png", n, re.I))
+        written = np.asarray(Image.open(io.BytesIO(found.read(name))).convert("RGB"))
+    inside = (slice(14, 75), slice(14, 114))
+    assert np.array_equal(written[inside], codes[inside])  # nothing is changed where it counts
+    assert written.shape == codes.shape
+    assert np.abs(written[..., :2].astype(int) - (30, 150)).max() == 0  # no magenta anywhere
+    # The nearest covered texel: of the first rows above, of the last ones below.
+    shades = written[:, 20:108, 2].astype(int)
+    assert shades[0].min() >= 60
+    assert shades[0].max() <= 63
+    assert shades[-1].min() >= 121  # 60 + 64 in the last one
 
 
 def _highlight(toward: np.ndarray, turn: float) -> np.ndarray:

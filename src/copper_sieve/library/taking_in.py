@@ -66,10 +66,13 @@ def are_tiles(paths: Sequence[Path]) -> bool:
     return any(tiles_among(numbered))
 
 
-def set_name_of(photo: Path) -> str:
-    """The stem without the words that only say which map it is, with the number of its tile."""
+def set_name_of(photo: Path, taken_as: MapKind = MapKind.BASE_COLOR) -> str:
+    """The stem without the words that only say which map it is, with the number of its tile.
+
+    taken_as : which map it is; words that say something else stay
+    """
     read = read_name(photo.stem)
-    stem = read.stem if read.kind is MapKind.BASE_COLOR else photo.stem
+    stem = read.stem if read.kind is taken_as else photo.stem
     # One tile alone is a set of its own.
     return stem if read.tile is None or str(read.tile) in stem else f"{stem}_{read.tile}"
 

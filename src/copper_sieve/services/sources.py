@@ -23,6 +23,7 @@ from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.naming import safe_file_name, slug
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
 from copper_sieve.core.recognition.names import kind_from_name
+from copper_sieve.library.taking_in import set_name_of
 from copper_sieve.services.context import Context
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
@@ -92,7 +93,7 @@ def take_in(
         if kept is None:
             maps = imported_maps(facts, kind, green)
             measured = surface or measured_surface([(kind, facts)])
-            texture_set = compose(slug(Path(facts.name).stem), maps, measured)
+            texture_set = compose(slug(set_name_of(Path(facts.name), kind)), maps, measured)
             kept = add_set(connection, project.id, texture_set)
     return TakenIn(
         facts.sha256,
