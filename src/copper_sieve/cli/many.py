@@ -40,7 +40,7 @@ def run(arguments: argparse.Namespace) -> int:
     given = [one for one in (arguments.photo, *arguments.maps) if one is not None]
     given += _listed(arguments.listed)
     way = way_of(arguments)
-    sets = sets_among(pictures_in(given), way.cards)
+    sets = sets_among(pictures_in(given), way.cards, way.limits)
     if not sets:
         raise ParameterError("there is no picture in it: give folders or files of pictures")
     made = []
@@ -117,4 +117,4 @@ def _matching(base: Path, name: str) -> Iterable[Path]:
 
 def sets_of(folder: Path, way: ManyWay) -> list[FileSet]:
     """The sets in a folder, as it is now."""
-    return sets_among(pictures_in([folder]), way.cards)
+    return sets_among(pictures_in([folder]), way.cards, way.limits)

@@ -20,6 +20,7 @@ from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.graph.evaluate import Cache
 from copper_sieve.core.models.assignment import Assignment, beside, guessed_by_name
 from copper_sieve.core.models.manifest import FILE_NAME
+from copper_sieve.core.models.measured_set import name_of
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.recipe import Recipe
@@ -28,6 +29,7 @@ from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
 from copper_sieve.core.recognition.names import read_name
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.library.map_set import MapSet
+from copper_sieve.library.shots import pictures_of_one_surface
 from copper_sieve.library.taking_in import WrapChoice
 
 RECORD = ".sieve-made.json"
@@ -36,10 +38,14 @@ _ENDINGS = {ending for codec in CODECS.values() for ending in codec.endings}
 
 @dataclass(frozen=True, slots=True)
 class FileSet:
-    """Pictures that belong to one set, as their names say."""
+    """Pictures that belong to one set, as their names say.
+
+    measured : they show one surface under several lights
+    """
 
     name: str
     files: tuple[Path, ...]
+    measured: bool = False
 
 
 @dataclass(frozen=True)
@@ -120,25 +126,40 @@ def pictures_in(paths: Iterable[Path]) -> list[Path]:
     return list(found)
 
 
-def sets_among(paths: Iterable[Path], cards: Sequence[SourceCard] = ()) -> list[FileSet]:
+def sets_among(
+    paths: Iterable[Path], cards: Sequence[SourceCard] = (), limits: Limits | None = None
+) -> list[FileSet]:
     """Pictures sorted into sets by their names, each folder by itself; a file that is named only
     by its map is of the set that its folder names. Names of sets are distinct.
 
     cards : source cards, whose marks are known words at the end of names
+    Pictures that only a number tells apart, and that show one surface under several lights, are a
+    set that is measured.
     """
     folders: dict[Path, list[Path]] = {}
     for path in paths:
         folders.setdefault(path.parent, []).append(path)
     taken: set[str] = set()
     found = []
-    for files in folders.values():
-        for wanted, some in _by_name(files, cards).items():
-            name, n = wanted, 1
-            while name.lower() in taken:
-                n += 1
-                name = f"{wanted}_{n}"
-            taken.add(name.lower())
-            found.append(FileSet(name, tuple(some)))
+
+    def add(wanted: str, files: Sequence[Path], *, measured: bool = False) -> None:
+        name, n = wanted, 1
+        while name.lower() in taken:
+            n += 1
+            name = f"{wanted}_{n}"
+        taken.add(name.lower())
+        found.append(FileSet(name, tuple(files), measured))
+
+    for folder, files in folders.items():
+        named = _by_name(files, cards)
+        alone = [some[0] for some in named.values() if len(some) == 1]
+        groups = pictures_of_one_surface(alone, limits)
+        for group in groups:
+            add(name_of([one.stem for one in group], folder.name), group, measured=True)
+        shown = {one for group in groups for one in group}
+        for wanted, some in named.items():
+            if some[0] not in shown:
+                add(wanted, some)
     return found
 
 
@@ -280,10 +301,13 @@ def make_one(one: FileSet, way: ManyWay, out: Path) -> Made:
     """Make and deliver one set."""
     files = tuple(map(str, one.files))
     try:
-        made = MapSet.from_recognized(
-            one.files, name=one.name, cards=way.cards, normal_y=way.normal_y, wrap=way.wrap,
-            relief=way.relief, limits=way.limits,
-        )  # fmt: skip
+        if one.measured:
+            made = MapSet.from_shots(one.files, name=one.name, limits=way.limits)
+        else:
+            made = MapSet.from_recognized(
+                one.files, name=one.name, cards=way.cards, normal_y=way.normal_y, wrap=way.wrap,
+                relief=way.relief, limits=way.limits,
+            )  # fmt: skip
         if way.prepare:
             made = made.prepared(way.prepare)
         if way.recipe:

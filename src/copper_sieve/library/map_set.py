@@ -19,6 +19,7 @@ from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture, Raster
+from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.origin import Origin
@@ -35,6 +36,7 @@ from copper_sieve.library.deriving import (
     with_parameters,
     with_surface,
 )
+from copper_sieve.library.shots import measured_set
 from copper_sieve.library.sources import LocalSources, Note
 from copper_sieve.library.taking_in import WrapChoice
 
@@ -146,6 +148,28 @@ class MapSet:
             )
             definition = definition.model_copy(update={"origin": origin})
         return cls(definition, sources, found.files, (*found.notes, *sources.notes, *notes))
+
+    @classmethod
+    def from_shots(
+        cls,
+        pictures: Sequence[Path | str],
+        lamps: Sequence[Lamp] = (),
+        *,
+        name: str | None = None,
+        limits: Limits | None = None,
+        **how: Any,
+    ) -> MapSet:
+        """A set that is measured from pictures of one surface under several lights.
+
+        lamps : where each came from; none: by a ball that all pictures show, else guessed
+        name : default: what the files' names share
+        how : ball, still, white, paper; see `measure`
+        Raises PictureError, MeasureError.
+        """
+        sources = LocalSources(limits)
+        paths = [Path(one) for one in pictures]
+        definition, notes = measured_set(paths, sources, lamps=lamps, name=name, **how)
+        return cls(definition, sources, {}, (*notes, *sources.notes))
 
     @property
     def name(self) -> str:

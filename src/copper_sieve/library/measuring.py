@@ -11,14 +11,14 @@ import numpy as np
 
 from copper_sieve.core.errors import MeasureError, ParameterError
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
-from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
+from copper_sieve.core.image.raster import Codes, Float, Picture, Raster
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.measuring.lamps_by_ball import found_ball
 from copper_sieve.core.measuring.measure import Surface as Measured
 from copper_sieve.core.measuring.measure import measure as measure_shots
 from copper_sieve.core.measuring.paper import evenness_of
-from copper_sieve.core.measuring.stack import Shot
+from copper_sieve.core.measuring.stack import Shot, codes_of
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.operations.declaration import Surface
 from copper_sieve.library.deriving import raster_to_picture
@@ -26,7 +26,6 @@ from copper_sieve.library.exposures import exposures
 from copper_sieve.library.pictures import read_picture
 
 _DEEP = {"normal", "height"}
-_COLORS = ("R", "G", "B")
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,16 +121,7 @@ def measure(
 
 
 def _codes(path: Path) -> Codes | Float:
-    """(H, W, 3) codes, in sRGB or in linear light as float32."""
-    picture = read_picture(path)
-    codes = picture.codes
-    if codes.shape[2] < 3:
-        codes = np.repeat(codes[:, :, :1], 3, axis=2)
-    else:
-        codes = codes[:, :, [picture.channels.index(one) for one in _COLORS]]
-    if codes.dtype.kind == "u" and picture.encoding is Encoding.LINEAR:
-        return codes.astype(np.float32) / np.float32(np.iinfo(codes.dtype).max)
-    return np.ascontiguousarray(codes)
+    return codes_of(read_picture(path))
 
 
 def _height(normal: Float) -> tuple[Float, float]:

@@ -65,9 +65,9 @@ def readings(
 
 def measured_azimuth(connection: Transaction, geometry: Geometry) -> float | None:
     """From where a set's guide is lit but for 180 degrees, as it is prepared; None: evenly."""
-    if geometry.guide is None:
+    if geometry.photo is None:
         return None
-    source = geometry.guide[1].source
+    source = geometry.photo.source
     measured = source_measures(connection, [source]).get(source)
     if measured is None or measured.light is None or not measured.light.lit:
         return None

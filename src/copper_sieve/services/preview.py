@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.graph.evaluate import Cache, Maps, evaluate
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
-from copper_sieve.core.graph.plan import Node, Plan, plan
+from copper_sieve.core.graph.node import Node, Plan
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Float

@@ -9,7 +9,8 @@ from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import ConflictError, SieveError
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
-from copper_sieve.core.graph.plan import Plan, plan
+from copper_sieve.core.graph.node import Plan
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.file_facts import LightFacts, TilingFacts
 from copper_sieve.core.models.texture_set import SetDefinition
@@ -139,7 +140,7 @@ def _views(context: Context, connection: Transaction, kept: list[KeptSet]) -> li
         texture_set = sets[one.id]
         geometry = geometry_of(texture_set, sizes)
         can_undo, can_redo = history[one.id]
-        source = geometry.guide[1].source if geometry.guide else ""
+        source = geometry.photo.source if geometry.photo else ""
         measured = measures.get(source, Measures())
         views.append(
             SetView(

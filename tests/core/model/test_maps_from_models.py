@@ -12,7 +12,8 @@ from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.errors import CancelledError, MeshError, PlanError
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.geometry import geometry_of
-from copper_sieve.core.graph.plan import Plan, plan
+from copper_sieve.core.graph.node import Plan
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.mesh.mesh import Mesh, joined

@@ -58,7 +58,8 @@ class OperationRead(Answer):
     inputs: list[MapKind]
     blends: bool = Field(description="it takes maps of the sets that a set is blended of")
     takes_from: TakesFrom | None = Field(
-        description="it needs the model that a set is made for, or a detailed version of it"
+        description="it needs the model that a set is made for, a detailed version of it, or the "
+        "pictures under several lights that a set is measured from"
     )
     parameters: list[ParameterRead]
     slots: list[SlotRead]

@@ -38,7 +38,7 @@ from copper_sieve.core.export.reuse import (
 from copper_sieve.core.export.spreading import place_for
 from copper_sieve.core.export.stock import NoStock, Stock, Stocked
 from copper_sieve.core.graph.evaluate import Cache, LoadModel, LoadSource, Maps, evaluate
-from copper_sieve.core.graph.plan import Plan
+from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.assay import Assay, FileCheck
 from copper_sieve.core.models.manifest import (

@@ -10,7 +10,7 @@ from copper_sieve.core.codecs import FORMATS, reopen
 from copper_sieve.core.codecs.checksums import ChannelFacts, channel_facts, codes_digest
 from copper_sieve.core.export.assay import check_written
 from copper_sieve.core.export.export_plan import PackedFile
-from copper_sieve.core.graph.plan import Plan
+from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.image.raster import Codes
 from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.manifest import ChannelEntry, FileEntry

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Protocol
 
@@ -11,7 +11,8 @@ import numpy as np
 
 from copper_sieve.core.baking import OnModel
 from copper_sieve.core.errors import CancelledError, MeshError
-from copper_sieve.core.graph.plan import DEPTH, Node, Plan
+from copper_sieve.core.graph.measured import light_of, measured_from
+from copper_sieve.core.graph.node import DEPTH, Node, Plan
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.encoding import (
     decode_color,
@@ -34,6 +35,7 @@ LoadSource = Callable[[str], Picture]
 LoadModel = Callable[[str], Mesh]
 
 _LARGEST_PASSING = 64 << 20  # bytes of a step's result that is kept for the step after it
+_LARGEST_MEASURED = 192 << 20  # bytes of what is measured that is kept for other maps from it
 
 
 class Cache(Protocol):
@@ -99,7 +101,10 @@ def evaluate(
             on_step(needed, done)
         told = _telling(on_progress, done, len(needed))
         model = _on_model(node, load_model, told, is_cancelled) if node.tie else None
-        found[node.key] = _compute(node, wanted, found, pictures, model)
+        if node.shots or node.shot:
+            found[node.key] = _measured(node, found, pictures, told, is_cancelled)
+        else:
+            found[node.key] = _compute(node, wanted, found, pictures, model)
         # Nobody may change what others read; and kernels are compiled once for what they are given.
         found[node.key].setflags(write=False)
         if _worth_keeping(node, found[node.key]):
@@ -178,7 +183,8 @@ def _in_metres(share: Float, node: Node) -> float:
 def _worth_keeping(node: Node, pixels: Float) -> bool:
     if isinstance(node.definition, Constant):
         return False
-    return not node.passing or pixels.nbytes <= _LARGEST_PASSING
+    most = _LARGEST_MEASURED if node.shots else _LARGEST_PASSING
+    return not (node.passing or node.shots) or pixels.nbytes <= most
 
 
 class _Pictures:
@@ -186,11 +192,7 @@ class _Pictures:
 
     def __init__(self, load: LoadSource, nodes: list[Node]) -> None:
         self._load = load
-        self._uses = Counter(
-            file
-            for n in nodes if n.is_read and isinstance(n.definition, Imported)
-            for file in n.definition.files
-        )  # fmt: skip
+        self._uses = Counter(file for node in nodes for file in node.files)
         self._kept: dict[str, Picture] = {}
 
     def take(self, source: str) -> Picture:
@@ -249,6 +251,28 @@ def _compute(
         return _laid_on_sheet(node, definition, node.sheet, pictures)
     raster = picture_to_map(pictures.take(definition.source), node.kind, definition)
     return (nearest if node.nearest else resize)(raster, width, height).pixels
+
+
+def _measured(
+    node: Node,
+    found: Mapping[str, Float],
+    pictures: _Pictures,
+    told: Callable[[float], None],
+    is_cancelled: Callable[[], bool] | None,
+) -> Float:
+    """What pictures under several lights tell, or one of them made smaller for it."""
+
+    def between(share: float) -> None:
+        if is_cancelled and is_cancelled():
+            raise CancelledError
+        told(share)
+
+    with computing:
+        if node.shot:
+            return light_of(node.shot, node.size, pictures.take)
+        assert node.shots
+        lights = {name: found[key] for name, key in node.inputs.items()}
+        return measured_from(node.shots, node.size, lights, pictures.take, between)
 
 
 def _laid_on_sheet(node: Node, picture: Imported, sheet: Sheet, pictures: _Pictures) -> Float:

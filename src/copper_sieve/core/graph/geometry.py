@@ -18,19 +18,21 @@ from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.image.sheet import Sheet
 from copper_sieve.core.image.wrap import Wrap, WrapSpec, as_wrap
 from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.models.texture_set import (
     Derived,
     Imported,
     SetDefinition,
     SurfaceSpec,
     imported_in,
+    is_measured,
 )
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.prepare.frame import transform
 
 Size = tuple[int, int]  # width and height
 Sizes = Mapping[str, Size]  # of each source by its SHA-256
-Guide = tuple[MapKind, Imported]
+Guide = tuple[MapKind, Imported | Derived]
 
 _WITHOUT_PICTURES = 1024, 1024  # the size of a set that has none
 
@@ -48,6 +50,7 @@ class Geometry:
     borders : which borders meet before seams are closed
     width_share : the set's width over that of its guide as it came in, or of one of its tiles
     sheet : of a set with tiles: how they lie; `size` is that of all of them together
+    shots : of a set that is measured: the pictures under several lights
     """
 
     preparation: Preparation
@@ -58,6 +61,13 @@ class Geometry:
     borders: WrapSpec = False
     width_share: float = 1.0
     sheet: Sheet | None = None
+    shots: ShotsSpec | None = None
+
+    @property
+    def photo(self) -> Imported | None:
+        """The guide as it came in; None where there is none, or where it is measured."""
+        picture = self.guide[1] if self.guide else None
+        return picture if isinstance(picture, Imported) else None
 
     @property
     def tile(self) -> Size:
@@ -103,7 +113,7 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
             prepare, None, size, _wanted(prepare, size), surface, width_share=share, sheet=sheet
         )
     sheet = texture_set.sheet
-    source = size_of(guide[1], sizes, sheet)
+    source = size_of(guide[1], sizes, sheet, texture_set.shots)
     finest = _finest_size(prepare, source)
     borders = _borders_before(texture_set)
     share = finest[0] / source[0]
@@ -116,12 +126,17 @@ def geometry_of(texture_set: SetDefinition, sizes: Sizes) -> Geometry:
     }
     prepared_surface = surface.model_copy(update=changes)
     size = _wanted(prepare, finest)
-    return Geometry(prepare, guide, source, size, prepared_surface, borders, share, sheet)
+    return Geometry(prepare, guide, source, size, prepared_surface, borders, share, sheet,
+                    texture_set.shots)  # fmt: skip
 
 
-def size_of(picture: Imported, sizes: Sizes, sheet: Sheet | None) -> Size:
+def size_of(
+    picture: Imported | Derived, sizes: Sizes, sheet: Sheet | None, shots: ShotsSpec | None = None
+) -> Size:
     """Width and height of a picture as it came in; of a set with tiles those of the whole sheet,
-    whose tiles are as wide and high as the largest."""
+    whose tiles are as wide and high as the largest; of what is measured those of the pictures."""
+    if isinstance(picture, Derived):
+        return sizes[shots.shots[0].source] if shots else _WITHOUT_PICTURES
     files = [sizes[one] for one in picture.files]
     largest = max(width for width, _ in files), max(height for _, height in files)
     return sheet.size(largest) if sheet else largest
@@ -148,6 +163,11 @@ def guide_of(texture_set: SetDefinition, sizes: Sizes) -> Guide | None:
     base = texture_set.maps.get(MapKind.BASE_COLOR)
     for one in own_pictures(base) if base else []:
         return MapKind.BASE_COLOR, one
+    shots = texture_set.shots
+    measured = {k: d for k, d in texture_set.maps.items() if shots and is_measured(d)}
+    for kind in (MapKind.BASE_COLOR, *measured):
+        if isinstance(way := measured.get(kind), Derived):
+            return kind, way
     own = [(kind, one) for kind, d in texture_set.maps.items() for one in own_pictures(d)]
     if not own:
         return None

@@ -11,99 +11,33 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from typing import Any
 
 from copper_sieve.core.errors import MissingMapError, PlanError
 from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of
 from copper_sieve.core.graph.laying import Laid
+from copper_sieve.core.graph.measured import LIGHT_VERSION, MEASURED_VERSION
+from copper_sieve.core.graph.node import DEPTH, Node, Plan
 from copper_sieve.core.graph.preparing import Preparer, Step
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
-from copper_sieve.core.image.sheet import Sheet
-from copper_sieve.core.models.model_tie import ModelTie
+from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
     FromPart,
     Imported,
+    MapDefinition,
     SetDefinition,
 )
-from copper_sieve.core.operations import Operation, Surface, get_operation
+from copper_sieve.core.operations import Operation, get_operation
+from copper_sieve.core.operations.measured.from_shots import MEASURED
 
 _IMPORT_VERSION = 1  # a change of how files become maps needs a new one
 _REDUCED_VERSION = 2  # and one of how maps are made smaller
 _DEPTH_VERSION = 1  # and one of how the depth of a height is measured
 _MODEL_SIDE = 512  # texels at which a preview takes maps from a model
-DEPTH = "depth"  # the name of that input
-
-
-@dataclass(frozen=True, slots=True)
-class Node:
-    """One map to compute: how, from which other nodes, at which size.
-
-    reduction : how its input `whole`, which is the same map at a larger size, is made smaller, if
-        it is; a roughness may have the `normal` at that size as a second input
-    step : it is a picture of the set after this step of preparing, or a plan for such a step
-    passing : only further steps need it
-    nearest : read from its file at another size, no texels are mixed
-    measures : it is no map but the depth of one, (1, 1, 1), as a share of the picture's width
-    tie : of a map that is taken from a model: which model, and how the set lies on it
-    quick : of such a map: with one sample, for a preview
-    sheet : of a set with tiles: how they lie on the picture
-    """
-
-    key: str
-    kind: MapKind
-    definition: Imported | Derived | Constant
-    inputs: dict[str, str]
-    size: Size
-    surface: Surface
-    parameters: dict[str, Any] = field(default_factory=dict)
-    reduction: Reduction | None = None
-    step: Step | Laid | None = None
-    passing: bool = False
-    nearest: bool = False
-    measures: bool = False
-    tie: ModelTie | None = None
-    quick: bool = False
-    sheet: Sheet | None = None
-
-    @property
-    def is_read(self) -> bool:
-        """It is a picture as it came in, read from its file."""
-        return (
-            isinstance(self.definition, Imported)
-            and self.reduction is None
-            and self.step is None
-            and not self.measures
-        )
-
-    @property
-    def words(self) -> str:
-        """What is done to make it, for people."""
-        title = self.kind.facts.title.lower()
-        if self.measures:
-            return "measuring the relief"
-        if self.reduction:
-            return f"reducing {title}"
-        if self.step is not None:
-            return f"preparing {title}" if isinstance(self.step, Step) else f"laying {title}"
-        if self.tie is not None:
-            return f"taking {title} from the model"
-        return f"deriving {title}" if isinstance(self.definition, Derived) else f"reading {title}"
-
-
-@dataclass(frozen=True, slots=True)
-class Plan:
-    """Nodes in an order in which each comes after its inputs, and the keys that are wanted.
-
-    depth : the key of the measured depth of the set's height, where it is measured and needed
-    """
-
-    nodes: dict[str, Node]
-    outputs: dict[MapKind, str]
-    depth: str | None = None
 
 
 def plan(
@@ -230,12 +164,14 @@ class _Planner:
         self._open.pop()
         return found
 
-    def _picture(self, kind: MapKind, picture: Imported, at: Size) -> str:
+    def _picture(self, kind: MapKind, picture: Imported | Derived, at: Size) -> str:
         if self._set.prepare.changes_pixels:
             return self._preparer.picture(kind, picture)
         return self._read(kind, picture, at)
 
-    def _read(self, kind: MapKind, definition: Imported | Constant, at: Size) -> str:
+    def _read(self, kind: MapKind, definition: MapDefinition, at: Size) -> str:
+        if isinstance(definition, Derived):
+            return self._measure(kind, definition, at)
         content = definition.model_dump(mode="json")
         if isinstance(definition, Imported) and kind.facts.meaning != "normal":
             content.pop("normal_y")
@@ -267,6 +203,8 @@ class _Planner:
                 )
         if self._by_measure and DEPTH in found.surface_reads and MapKind.HEIGHT in inputs:
             inputs[DEPTH] = self._depth_of(inputs[MapKind.HEIGHT])
+        if found.takes_from == "shots":
+            return self._picture(kind, definition, self._working)
         if found.takes_from is not None:
             return self._take(kind, definition, found, inputs)
         parameters = found.resolve(definition.parameters)
@@ -300,6 +238,35 @@ class _Planner:
         key = self._add(kind, definition, origin, inputs, parameters, size)
         self.nodes[key] = replace(self.nodes[key], tie=tie, quick=side is not None)
         return self._laid(key, self._working)
+
+    def _measure(self, kind: MapKind, definition: Derived, at: Size) -> str:
+        """A map of what is measured at that size from the set's pictures under several lights."""
+        shots, found = self._set.shots, get_operation(definition.operation)
+        if shots is None:
+            raise PlanError(
+                f"{self._set.name}: {kind} by {found.name} is measured from pictures under several "
+                "lights, and the set has none: make the map another way"
+            )
+        inputs = {MEASURED: self._measured(shots, definition, at)}
+        origin = {"operation": found.name, "version": found.version}
+        return self._add(kind, definition, origin, inputs, found.resolve(definition.parameters), at)
+
+    def _measured(self, shots: ShotsSpec, asked_by: Derived, at: Size) -> str:
+        lights: dict[str, str] = {}
+        if at != self._sizes[shots.shots[0].source]:
+            for n, shot in enumerate(shots.used):
+                lights[str(n)] = key = _key(
+                    {"light": LIGHT_VERSION, "source": shot.source, "as": shot.encoding, "size": at}
+                )
+                picture = Imported(source=shot.source, encoding=shot.encoding)
+                self.nodes.setdefault(
+                    key, Node(key, MapKind.BASE_COLOR, picture, {}, at, self._surface, shot=shot)
+                )
+        key = _key({"measured": MEASURED_VERSION, "shots": shots.content(), "size": at})
+        self.nodes.setdefault(
+            key, Node(key, MapKind.NORMAL, asked_by, lights, at, self._surface, shots=shots)
+        )
+        return key
 
     def _laid(
         self, inner: str, size: Size, kind: MapKind | None = None, repeats: Size = (1, 1)
@@ -360,7 +327,7 @@ class _Planner:
         self,
         step: Step,
         kind: MapKind,
-        picture: Imported,
+        picture: Imported | Derived,
         inputs: dict[str, str],
         size: Size,
         passing: bool,

@@ -18,7 +18,7 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.image.wrap import WrapSpec, as_wrap
 from copper_sieve.core.models.preparation import Preparation
-from copper_sieve.core.models.texture_set import Imported
+from copper_sieve.core.models.texture_set import Derived, Imported, is_measured
 from copper_sieve.core.operations.prepare.delight import delight
 from copper_sieve.core.operations.prepare.frame import apply_frame, transform
 from copper_sieve.core.operations.prepare.inpaint import Outline, apply_inpaint, plan_inpaint
@@ -88,12 +88,22 @@ class Step:
         return apply_tile(picture, plan, meaning, size)
 
 
-def steps_of(prepare: Preparation, kind: MapKind) -> list[StepName]:
-    """The steps that a map of that kind goes through, in order; the plans are not among them."""
+def steps_of(
+    prepare: Preparation, kind: MapKind, picture: Imported | Derived | None = None
+) -> list[StepName]:
+    """The steps that a map of that kind goes through, in order; the plans are not among them.
+
+    picture : that it is made of; the light is no part of what was measured under several
+    """
     steps: list[StepName] = ["frame"]
     if prepare.marks:
         steps.append("marks")
-    if prepare.light and prepare.light.strength and kind in _LIT_BY_THE_PHOTO:
+    if (
+        prepare.light
+        and prepare.light.strength
+        and kind in _LIT_BY_THE_PHOTO
+        and not is_measured(picture)
+    ):
         steps.append("light")
     if prepare.seams:
         steps.append("seams")
@@ -129,8 +139,9 @@ def reduced_source(prepare: Preparation, source: Size, size: Size) -> Size:
 
 
 # How the plan takes a picture that is read from its file, and a step.
-ReadNode = Callable[[MapKind, Imported, Size], str]
-StepNode = Callable[[Step, MapKind, Imported, dict[str, str], Size, bool], str]
+Pictured = Imported | Derived  # as it came in, or measured from pictures
+ReadNode = Callable[[MapKind, Pictured, Size], str]
+StepNode = Callable[[Step, MapKind, Pictured, dict[str, str], Size, bool], str]
 
 
 class Preparer:
@@ -146,10 +157,10 @@ class Preparer:
         self._prepare, self._guide = geometry.preparation, geometry.guide
         self._read, self._add = read, add
 
-    def picture(self, kind: MapKind, picture: Imported) -> str:
+    def picture(self, kind: MapKind, picture: Pictured) -> str:
         """The key of a picture after all of its steps."""
         size = self._geometry.before_seams(self._working)
-        steps = steps_of(self._prepare, kind)
+        steps = steps_of(self._prepare, kind, picture)
         key = self._framed(kind, picture, size, passing=len(steps) > 1)
         for name in steps[1:]:
             inputs = {"picture": key}
@@ -162,8 +173,8 @@ class Preparer:
             key = self._step(name, kind, picture, inputs, size, passing=name != steps[-1])
         return key
 
-    def _framed(self, kind: MapKind, picture: Imported, size: Size, *, passing: bool) -> str:
-        came_in = size_of(picture, self._sizes, self._geometry.sheet)
+    def _framed(self, kind: MapKind, picture: Pictured, size: Size, *, passing: bool) -> str:
+        came_in = size_of(picture, self._sizes, self._geometry.sheet, self._geometry.shots)
         enough = reduced_source(self._prepare, came_in, size)
         inputs = {"picture": self._read(kind, picture, enough)}
         return self._step("frame", kind, picture, inputs, size, passing=passing)
@@ -189,7 +200,7 @@ class Preparer:
         self,
         name: StepName,
         kind: MapKind,
-        picture: Imported,
+        picture: Pictured,
         inputs: dict[str, str],
         size: Size,
         *,

@@ -45,6 +45,7 @@ class MapKind(StrEnum):
     THICKNESS = "thickness"
     POROSITY = "porosity"
     SUBSURFACE = "subsurface"
+    DOUBT = "doubt"
     DETAIL_MASK = "detail_mask"
     MASK_1 = "mask_1"
     MASK_2 = "mask_2"

@@ -11,13 +11,15 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.encoding import srgb_to_linear
-from copper_sieve.core.image.raster import Codes, Float
+from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
 from copper_sieve.core.measuring.lamps import Lamp
 
 NOISE = 0.01  # of full scale in linear light: a phone by lamp light, at its base sensitivity
 _CLIPPED = 0.98  # of the codes' range
 _BESIDE = 3  # texels that a cubic looks at beyond its place
 _ENOUGH = 4  # rows whose mean stands for all of a texel
+_LOST = 0.25  # of what comes together in a texel: clipped, it says nothing
+_COLORS = ("R", "G", "B")
 _ROWS = 256  # of a picture in linear light at a time
 
 
@@ -65,6 +67,39 @@ class Shot:
     exposure: float = 0.0
     placement: Placement = _STILL
     even: Float | None = None
+
+
+def codes_of(picture: Picture, encoding: Encoding | None = None) -> Codes | Float:
+    """The codes of a picture as a shot takes them: (H, W, 3), sRGB or linear light as float32.
+
+    encoding : of the codes; default: as the picture says
+    """
+    codes = picture.codes
+    if codes.shape[2] < len(_COLORS):
+        codes = np.repeat(codes[:, :, :1], len(_COLORS), axis=2)
+    elif picture.channels != _COLORS:
+        codes = codes[:, :, [picture.channels.index(one) for one in _COLORS]]
+    if codes.dtype.kind == "u" and (encoding or picture.encoding) is Encoding.LINEAR:
+        return codes.astype(np.float32) / np.float32(np.iinfo(codes.dtype).max)
+    return np.ascontiguousarray(codes)
+
+
+def reduced_light(codes: Codes | Float, width: int, height: int) -> Float:
+    """Linear light of a picture with fewer texels, (height, width, 3) float32.
+
+    Not a number where a quarter or more of what comes together in a texel was clipped.
+    """
+    table = _table(codes)
+    if table is None:
+        light = np.nan_to_num(codes.astype(np.float32), nan=0, posinf=0, neginf=0)
+        clipped = np.any(~np.isfinite(codes), axis=-1)
+    else:
+        light = table[codes].astype(np.float32)
+        clipped = np.any(codes >= int(_CLIPPED * (len(table) - 1)), axis=-1)
+    found = cv2.resize(light, (width, height), interpolation=cv2.INTER_AREA)
+    lost = cv2.resize(clipped.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
+    found[lost >= _LOST] = np.nan
+    return np.asarray(found, np.float32)
 
 
 class Stack:

@@ -20,6 +20,7 @@ from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import FrameSpec, Preparation
 from copper_sieve.core.models.relief import RELIEF, STEEPEST_RELIEF
+from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.operations import Operation, Surface, default_operation, get_operation
 
 LONGEST_NAME = 100
@@ -185,6 +186,10 @@ class SetDefinition(Model):
         default=None, description="the model that it is made for",
         exclude_if=lambda tie: tie is None,  # so that older definitions read as they were written
     )  # fmt: skip
+    shots: ShotsSpec | None = Field(
+        default=None, description="pictures under several lights that it is measured from",
+        exclude_if=lambda shots: shots is None,  # so that older definitions read as written
+    )  # fmt: skip
 
     def checked(self) -> SetDefinition:
         """The same set with every parameter checked; raises ParameterError or PlanError."""
@@ -238,6 +243,7 @@ class SetDefinition(Model):
         """SHA-256 of every file the set is made from, or was and may be again; models too."""
         shelved = [d for ways in self.shelf.values() for d in ways]
         own = {f for d in (*self.maps.values(), *shelved) for p in imported_in(d) for f in p.files}
+        own |= self.shots.sources() if self.shots else set()
         return own.union(self.tied(), *(part.texture_set.sources() for part in self.parts.values()))
 
     def tied(self) -> set[str]:
@@ -266,6 +272,13 @@ class Part(Model):
 
 
 SetDefinition.model_rebuild()
+
+
+def is_measured(definition: Imported | Derived | Constant | None) -> bool:
+    """A map that is measured from the set's pictures under several lights."""
+    if not isinstance(definition, Derived):
+        return False
+    return get_operation(definition.operation).takes_from == "shots"
 
 
 def imported_in(definition: Imported | Derived | Constant) -> list[Imported]:
@@ -336,10 +349,11 @@ def derive_missing(maps: Mapping[MapKind, MapDefinition], kind: MapKind) -> Deri
 
 def compose(
     name: str,
-    imported: Mapping[MapKind, Imported],
+    imported: Mapping[MapKind, Imported | Derived],
     surface: SurfaceSpec | None = None,
 ) -> SetDefinition:
-    """A full set from what came in: missing maps derived by default, metallic constant 0."""
+    """A full set from what came in (or is measured): missing maps derived by default, metallic
+    constant 0."""
     order = [kind for kind, _ in _USUAL]
     maps: dict[MapKind, MapDefinition] = dict(imported)
     for kind in order:

@@ -15,7 +15,7 @@ from copper_sieve.core.image.wrap import NO_WRAP, Wrap, WrapSpec, as_wrap
 
 Value = float | bool | str
 Form = Literal["number", "switch", "choice", "colors", "names"]
-TakesFrom = Literal["model", "detailed_model"]
+TakesFrom = Literal["model", "detailed_model", "shots"]
 
 _MOST_COLORS = 8
 _LONGEST_NAMES = 1000
@@ -181,7 +181,8 @@ class Operation:
     not among the inputs. One that `blends` takes maps of the sets that a set is blended of. The
     `default` of its output and inputs is what new sets get; there is one at most. `states_depth`
     names the parameter that says how many metres lie between 0 and 1 of the height that it makes.
-    One that `takes_from` a model reads the one that the set is tied to, or its detailed version.
+    One that `takes_from` a model reads the one that the set is tied to, or its detailed version;
+    from shots, what was measured of pictures under several lights (`measured.from_shots`).
     """
 
     name: str
@@ -200,7 +201,7 @@ class Operation:
 
     @property
     def by_pictures(self) -> bool:
-        """It needs nothing but pictures and maps of one set: no model, no other set."""
+        """It needs nothing but single pictures and maps of one set: no model, no other set."""
         return not self.blends and self.takes_from is None
 
     def slot(self, name: str) -> Slot:

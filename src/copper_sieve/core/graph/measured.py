@@ -1,0 +1,52 @@
+"""What is measured of pictures under several lights: one node for all maps of a set and size."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from copper_sieve.core.image.raster import Float, Picture
+from copper_sieve.core.measuring.measure import surface_of
+from copper_sieve.core.measuring.paper import evenness_of
+from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_light
+from copper_sieve.core.models.shots import ShotSpec, ShotsSpec
+from copper_sieve.core.operations.measured.from_shots import joined
+
+MEASURED_VERSION = 1  # a change of what is measured needs a new one
+LIGHT_VERSION = 1  # and one of how pictures are made smaller before that
+
+Size = tuple[int, int]
+Take = Callable[[str], Picture]  # a picture by its SHA-256
+
+
+def light_of(shot: ShotSpec, size: Size, take: Take) -> Float:
+    """A picture in linear light at a smaller size, (H, W, 3) float32; NaN where it is clipped."""
+    return reduced_light(codes_of(take(shot.source), shot.encoding), *size)
+
+
+def measured_from(
+    shots: ShotsSpec,
+    size: Size,
+    lights: Mapping[str, Float],
+    take: Take,
+    on_progress: Callable[[float], None] | None = None,
+) -> Float:
+    """All that the pictures tell, (H, W, 9) float32; see `from_shots.joined`.
+
+    size : of what is measured
+    lights : pictures at that size by their numbers among those that are used, as `light_of` gives
+        them; none: they are taken as they came in, which is that size
+    Raises MeasureError with what to do.
+    """
+    width = size[0]
+    even = None
+    if shots.paper:
+        even = evenness_of(codes_of(take(shots.paper)), "the picture of the paper")
+    stack = [
+        Shot(
+            lights[str(n)] if lights else codes_of(take(one.source), one.encoding),
+            one.lamp.lamp(), one.exposure, one.placement.placement(width), even,
+        )
+        for n, one in enumerate(shots.used)
+    ]  # fmt: skip
+    ball = shots.ball.ball(width) if shots.ball else None
+    return joined(surface_of(Stack(stack, shots.white), ball, on_progress))

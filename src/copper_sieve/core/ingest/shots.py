@@ -1,0 +1,106 @@
+"""Pictures of one surface on their way in: where each lay, and where its light came from."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from copper_sieve.core.errors import MeasureError
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.measuring.ball import Ball
+from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.lamps_by_ball import found_ball
+from copper_sieve.core.measuring.looking import Looked, look
+from copper_sieve.core.measuring.paper import evenness_of
+from copper_sieve.core.measuring.stack import Shot, codes_of
+from copper_sieve.core.models.shots import (
+    BallSpec,
+    LampSpec,
+    PlacementSpec,
+    ShotSpec,
+    ShotsSpec,
+    Told,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """A picture that was read.
+
+    exposure : in stops against the others
+    """
+
+    sha256: str
+    picture: Picture
+    exposure: float = 0.0
+
+
+def looked_at(
+    pictures: Sequence[Taken],
+    *,
+    lamps: Sequence[Lamp] = (),
+    ball: Ball | None = None,
+    still: bool = False,
+    white: float = 1.0,
+    paper: Taken | None = None,
+) -> ShotsSpec:
+    """What a set keeps of pictures of one surface.
+
+    lamps : where the light of each came from, as somebody says; none: by a ball that they all
+        show, else guessed from the pictures alone
+    ball : where it is, in texels; none: it is looked for
+    still : the camera stood still; else they are lined up
+    white, paper : see `library.measuring.measure`
+    Raises MeasureError with what to do.
+    """
+    even = evenness_of(codes_of(paper.picture), "the picture of the paper") if paper else None
+    shots = [
+        Shot(codes_of(one.picture), exposure=one.exposure, even=even) for one in pictures
+    ]  # fmt: skip
+    told: Told = "hand" if lamps else "guess"
+    found: Looked | None = None
+    if lamps:
+        shots = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, lamps, strict=True)]
+    else:
+        where = ball or _ball_in(shots)
+        if where is not None:
+            try:
+                found, told = look(shots, ball=where, white=white, still=still), "ball"
+                ball = where
+            except MeasureError:
+                if ball is not None:  # somebody says that it is one
+                    raise
+    if found is None:
+        found = look(shots, white=white, still=still, unknown=not lamps)
+        ball = None
+    return _kept(pictures, found, told, ball, white, paper)
+
+
+def _ball_in(shots: Sequence[Shot]) -> Ball | None:
+    try:
+        return found_ball(shots)
+    except MeasureError:
+        return None
+
+
+def _kept(  # noqa: PLR0917
+    pictures: Sequence[Taken], found: Looked, told: Told, ball: Ball | None, white: float,
+    paper: Taken | None,
+) -> ShotsSpec:  # fmt: skip
+    width = pictures[0].picture.size[0]
+    shots = tuple(
+        ShotSpec(
+            source=one.sha256,
+            encoding=Encoding(one.picture.encoding),
+            lamp=LampSpec.of(shot.lamp),
+            told=told,
+            placement=PlacementSpec.of(shot.placement, width),
+            exposure=one.exposure,
+            used=n not in found.left_out,
+        )
+        for n, (one, shot) in enumerate(zip(pictures, found.shots, strict=True))
+    )
+    return ShotsSpec(
+        shots=shots, ball=BallSpec.of(ball, width) if ball else None, white=white,
+        paper=paper.sha256 if paper else None, remarks=found.remarks,
+    )  # fmt: skip

@@ -1,0 +1,55 @@
+"""A set whose maps are measured from pictures of one surface under several lights."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Sequence
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.preparation import Mark, Preparation
+from copper_sieve.core.models.shots import BallSpec, ShotsSpec
+from copper_sieve.core.models.texture_set import Derived, SetDefinition, SurfaceSpec, compose
+
+_MEASURED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS, MapKind.DOUBT)
+_TELLING = 3  # letters that names have in common
+_EVERYWHERE = {"img", "dsc", "image", "photo", "picture", "scan", "shot"}  # says nothing of it
+_CORNERS = 32  # of the outline of a ball
+_WIDER = 1.25  # its shade lies around it
+
+
+def compose_measured(
+    name: str, shots: ShotsSpec, size: tuple[int, int], surface: SurfaceSpec | None = None
+) -> SetDefinition:
+    """A full set: what is measured, and what follows from it; a ball is filled from around.
+
+    size : width and height of the pictures
+    """
+    measured = {kind: Derived(operation=f"{kind.value}_from_shots") for kind in _MEASURED}
+    made = compose(name, measured, surface)
+    marks = (_around(shots.ball, size),) if shots.ball else ()
+    return made.model_copy(update={"shots": shots, "prepare": Preparation(marks=marks)})
+
+
+def _around(ball: BallSpec, size: tuple[int, int]) -> Mark:
+    """What of a picture a ball hides, as shares of its width and height."""
+    width, height = size
+    reach = ball.radius * _WIDER
+    turns = [2 * math.pi * n / _CORNERS for n in range(_CORNERS)]
+    places = [(ball.x + reach * math.cos(t), (ball.y + reach * math.sin(t)) * width / height)
+              for t in turns]  # fmt: skip
+    x, y = ([min(max(one, 0.0), 1.0) for one in each] for each in zip(*places, strict=True))
+    return Mark(outline=tuple(zip(x, y, strict=True)))
+
+
+def name_of(stems: Sequence[str], folder: str = "") -> str:
+    """What pictures that are only numbered are called together: by what their names share, else
+    by their folder."""
+    first, last = min(stems), max(stems)
+    same = next((n for n, pair in enumerate(zip(first, last, strict=False)) if len({*pair}) > 1),
+                min(len(first), len(last)))  # fmt: skip
+    shared = re.sub(r"[\d\W_]+$", "", first[:same])
+    if len(shared) < _TELLING or shared.lower() in _EVERYWHERE:
+        shared = folder or shared or "surface"
+    return slug(shared)

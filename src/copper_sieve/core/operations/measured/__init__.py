@@ -1,0 +1,1 @@
+"""Maps that are measured from pictures of one surface under several lights."""

@@ -1,0 +1,123 @@
+"""What was measured of a surface, as maps: normals, base color, roughness, doubt."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.normals import normalize
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.measure import Surface as Measured
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.measured.filling_in import filled_in
+from copper_sieve.core.operations.reflectance.roughness_finish import (
+    ROUGHNESS_FINISH,
+    finish_roughness,
+    move_median,
+)
+
+MEASURED = "measured"  # the name of their input
+_NORMAL, _COLOR, _ROUGH, _DOUBT, _TOLD = slice(0, 3), slice(3, 6), 6, 7, 8
+
+
+def joined(surface: Measured) -> Float:
+    """All that was measured as one array, (H, W, 9) float32: the input of these operations."""
+    each = (surface.normal, surface.color, surface.roughness, surface.doubt, surface.told)
+    return np.concatenate(each, axis=2, dtype=np.float32)
+
+
+@operation(
+    "normal_from_shots",
+    version=1,
+    title="Measured under several lights",
+    output=MapKind.NORMAL,
+    inputs=(),
+    takes_from="shots",
+    parameters=(
+        Parameter("strength", "Strength", 1.0, "factor on the slopes; 1 is as measured", high=4.0),
+        Parameter(
+            "guessed", "Guessed where in doubt", 0.0,
+            "how far slopes guessed from the color take over where lights disagree", group="Doubt",
+        ),
+    ),
+)  # fmt: skip
+def normal_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """The measured normals.
+
+    Returns (H, W, 3) float32, unit vectors, Y up.
+    """
+    measured = inputs[MEASURED]
+    normal = measured[:, :, _NORMAL]
+    if parameters["guessed"]:
+        weight = measured[:, :, _DOUBT] * np.float32(parameters["guessed"])
+        normal = filled_in(normal, measured[:, :, _COLOR], weight, surface)
+    if parameters["strength"] == 1:
+        return np.ascontiguousarray(normal)
+    steeper = normal * np.array([parameters["strength"]] * 2 + [1], np.float32)
+    return normalize(steeper)
+
+
+@operation(
+    "base_color_from_shots",
+    version=1,
+    title="Measured under several lights",
+    output=MapKind.BASE_COLOR,
+    inputs=(),
+    takes_from="shots",
+    parameters=(
+        Parameter("exposure", "Exposure", 0.0, "lighter or darker; pictures tell how bright a "
+                  "surface is only as far as they tell how strong the lamp was",
+                  low=-6.0, high=6.0, unit="stops"),
+    ),
+)  # fmt: skip
+def base_color_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """The share of light that the surface scatters, (H, W, 3) float32, linear, [0, 1]."""
+    color = inputs[MEASURED][:, :, _COLOR]
+    return np.asarray(np.clip(color * np.float32(2 ** parameters["exposure"]), 0, 1), np.float32)
+
+
+@operation(
+    "roughness_from_shots",
+    version=1,
+    title="Measured by glints",
+    output=MapKind.ROUGHNESS,
+    inputs=(),
+    takes_from="shots",
+    parameters=(
+        Parameter("shift", "Rougher or smoother", 0.0, "added to all of it", low=-1.0),
+        Parameter("contrast", "Contrast", 1.0, "differences from the median", high=4.0),
+        *ROUGHNESS_FINISH,
+    ),
+)
+def roughness_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Perceptual roughness as glints told it, (H, W, 1) float32, [0, 1]; guessed from around
+    where none was seen."""
+    rough = np.ascontiguousarray(inputs[MEASURED][:, :, _ROUGH])
+    rough = move_median(rough, None, parameters["contrast"]) + np.float32(parameters["shift"])
+    return finish_roughness(rough, parameters, surface)
+
+
+@operation(
+    "doubt_from_shots",
+    version=1,
+    title="Where lights disagree",
+    output=MapKind.DOUBT,
+    inputs=(),
+    takes_from="shots",
+    parameters=(
+        Parameter(
+            "about", "About", "normals",
+            "normals are in doubt where lights disagree or do not reach, roughness where no glint "
+            "was seen", choices=("normals", "roughness"), form="choice",
+        ),
+    ),
+)  # fmt: skip
+def doubt_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """How unsure what was measured is, (H, W, 1) float32: 0 is sure, 1 is not known."""
+    measured = inputs[MEASURED]
+    if parameters["about"] == "roughness":
+        return 1 - measured[:, :, _TOLD, None]
+    return np.ascontiguousarray(measured[:, :, _DOUBT, None])

@@ -1,0 +1,98 @@
+"""Whether pictures show one surface under several lights, told from small copies of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+import scipy  # its parts are loaded when they are used
+from numpy.typing import NDArray
+
+from copper_sieve.core.image.encoding import srgb_to_linear
+from copper_sieve.core.image.raster import Codes, Float
+
+FEWEST = 4  # pictures: of three, what they have in common tells nothing
+_SIDE = 96  # texels of the longer side at which they are compared
+_AROUND = 8.0  # texels: what is larger is the lamp, not the surface
+_EDGE = 4  # texels at the border that are not looked at
+_SHARED = 0.35  # of a picture's contrast is told by the others: less is another surface
+_MOSTLY = 0.7  # of the pictures must be told by the others
+_LINKED = 0.15  # correlation of pictures under lights that are not quite across from each other
+_SAME_LIGHT = 0.85  # correlation of any two: the light, or only a color, was hardly changed
+
+
+@dataclass(frozen=True, slots=True)
+class OneSurface:
+    """What pictures have in common.
+
+    shared : of each, the share of its contrast that the others tell, [0, 1]
+    strangers : numbers from 0 of those that show something else
+    """
+
+    shared: tuple[float, ...]
+    strangers: tuple[int, ...]
+
+
+def one_surface(pictures: Sequence[Codes]) -> OneSurface | None:
+    """What pictures of one surface have in common; None where they show several, or one light.
+
+    pictures : (h, w, 3) uint8, sRGB, small copies of one size
+
+    Of a matte surface any picture is a mixture of three others (A. Shashua, 1992). So each is
+    told by the others on one half of its texels, in a pattern of a chess board, and held against
+    what they say of the other half. Different surfaces have nothing in common there.
+    """
+    if len(pictures) < FEWEST:
+        return None
+    contrasts = [_contrast(one) for one in pictures]
+    alike = np.abs(np.corrcoef(np.stack([one.ravel() for one in contrasts])))
+    kept = _linked(alike > _LINKED)
+    if len(kept) < FEWEST:
+        return None
+    shared = _shared([contrasts[n] for n in kept])
+    while len(kept) > FEWEST and min(shared) < _SHARED:
+        kept.pop(int(np.argmin(shared)))
+        shared = _shared([contrasts[n] for n in kept])
+    if min(shared) < _SHARED or len(kept) < max(FEWEST, _MOSTLY * len(pictures)):
+        return None
+    if alike[np.ix_(kept, kept)].min() > _SAME_LIGHT:
+        return None
+    every = np.zeros(len(pictures))
+    every[kept] = shared
+    strangers = tuple(n for n in range(len(pictures)) if n not in kept)
+    return OneSurface(tuple(float(one) for one in every), strangers)
+
+
+def _linked(alike: NDArray[np.bool_]) -> list[int]:
+    """The most that hang together, each with one after the other."""
+    groups = scipy.sparse.csgraph.connected_components(alike, directed=False)[1]
+    return [int(n) for n in np.flatnonzero(groups == np.bincount(groups).argmax())]
+
+
+def _contrast(picture: Codes) -> Float:
+    """How much brighter a picture is than around there, at a common small size: (h, w)."""
+    height, width = picture.shape[:2]
+    scale = _SIDE / max(height, width)
+    size = max(16, round(width * scale)), max(16, round(height * scale))
+    light = srgb_to_linear(picture.astype(np.float32) / np.float32(255)).mean(axis=2)
+    small = cv2.resize(np.asarray(light, np.float32), size, interpolation=cv2.INTER_AREA)
+    around = cv2.GaussianBlur(small, (0, 0), _AROUND)
+    found = small / np.maximum(around, 1e-3) - 1
+    return np.asarray(found[_EDGE:-_EDGE, _EDGE:-_EDGE], np.float32)
+
+
+def _shared(contrasts: Sequence[Float]) -> list[float]:
+    """The share of each picture's contrast that the others tell where they were not asked."""
+    rows, columns = np.indices(contrasts[0].shape) // 4
+    half = ((rows + columns) % 2 == 0).ravel()
+    flat = np.stack([np.clip(one, -1, 1).ravel() for one in contrasts])
+    found = []
+    for n in range(len(flat)):
+        others = np.delete(flat, n, axis=0)
+        asked = np.linalg.lstsq(others[:, half].T, flat[n, half], rcond=1e-3)[0]
+        rest = flat[n, ~half]
+        left = rest - asked @ others[:, ~half]
+        found.append(1 - float((left * left).sum() / max((rest * rest).sum(), 1e-9)))
+    return found

@@ -1,0 +1,120 @@
+"""Sets that are measured from pictures of one surface under several lights."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+from copper_sieve.core.codecs import Limits, read_picture, read_spec
+from copper_sieve.core.errors import MeasureError, PictureError
+from copper_sieve.core.image.raster import Codes
+from copper_sieve.core.ingest.shots import Taken, looked_at
+from copper_sieve.core.ingest.sources import thumbnail
+from copper_sieve.core.measuring.ball import Ball
+from copper_sieve.core.measuring.lamps import MOST, Lamp
+from copper_sieve.core.models.measured_set import compose_measured, name_of
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.recognition.content import describe
+from copper_sieve.core.recognition.names import read_name
+from copper_sieve.core.recognition.one_surface import FEWEST, one_surface
+from copper_sieve.library.exposures import exposures
+from copper_sieve.library.sources import LocalSources, Note
+
+
+def pictures_of_one_surface(
+    files: Iterable[Path], limits: Limits | None = None
+) -> list[list[Path]]:
+    """Files that show the same thing under several lights, by their names and what is in them.
+
+    Only those are looked at whose names say no map and differ in a number alone, of one size and
+    one folder. A file that cannot be read is in none.
+    """
+    alike: dict[tuple[Path, str], list[Path]] = defaultdict(list)
+    for path in files:
+        if read_name(path.stem).kind is None:
+            alike[path.parent, re.sub(r"\d+", "#", path.stem.lower())].append(path)
+    return [
+        group for some in alike.values() if FEWEST <= len(some) <= MOST
+        for group in _of_one_size(some, limits or Limits()) if _is_one_surface(group, limits)
+    ]  # fmt: skip
+
+
+def _of_one_size(files: Sequence[Path], limits: Limits) -> list[list[Path]]:
+    sizes: dict[tuple[int, int], list[Path]] = defaultdict(list)
+    for path in files:
+        try:
+            spec = read_spec(path, limits)
+        except PictureError:
+            continue
+        sizes[spec.width, spec.height].append(path)
+    return [some for some in sizes.values() if len(some) >= FEWEST]
+
+
+def _is_one_surface(files: Sequence[Path], limits: Limits | None) -> bool:
+    found = [_small(path, path.stat().st_mtime_ns, limits or Limits()) for path in files]
+    small = [one for one in found if one is not None]
+    if len(small) < len(found) or 2 * sum(one.vectors for one in small) > len(small):
+        return False  # normal maps of one thing are alike, too
+    return one_surface([one.codes for one in small]) is not None
+
+
+@dataclass(frozen=True, slots=True)
+class _Small:
+    """A small copy of a picture, and whether its values look like vectors."""
+
+    codes: Codes
+    vectors: bool
+
+
+@lru_cache(maxsize=512)
+def _small(path: Path, stamp: int, limits: Limits) -> _Small | None:
+    """None for one that cannot be read; who watches a folder asks for the same again and again.
+
+    stamp : when it was written
+    """
+    try:
+        picture = thumbnail(read_picture(path, limits)[1])
+    except PictureError:
+        return None
+    return _Small(picture.codes, describe(picture).vectors != "none")
+
+
+def measured_set(
+    files: Sequence[Path],
+    sources: LocalSources,
+    *,
+    lamps: Sequence[Lamp] = (),
+    ball: Ball | None = None,
+    still: bool = False,
+    white: float = 1.0,
+    paper: Path | None = None,
+    name: str | None = None,
+) -> tuple[SetDefinition, list[Note]]:
+    """A set that is measured from files, and what was found when they were looked at.
+
+    For the rest see `core.ingest.shots.looked_at`. Raises PictureError, MeasureError.
+    """
+    if lamps and len(lamps) != len(files):
+        raise MeasureError(
+            f"{len(files)} pictures and {len(lamps)} lights: say for each picture, in the same "
+            "order, where its light came from"
+        )
+    facts = [sources.add(path) for path in files]
+    stops = exposures(files) or [0.0] * len(files)
+    taken = [
+        Taken(one.sha256, sources.load(one.sha256), stop)
+        for one, stop in zip(facts, stops, strict=True)
+    ]
+    plain = None
+    if paper:
+        own = sources.add(paper)
+        plain = Taken(own.sha256, sources.load(own.sha256))
+    shots = looked_at(taken, lamps=lamps, ball=ball, still=still, white=white, paper=plain)
+    called = slug(name) if name else name_of([p.stem for p in files], files[0].parent.name)
+    told = [f"{len(files)} pictures of one surface: measured", *shots.remarks]
+    return compose_measured(called, shots, facts[0].size), [Note(one) for one in told]
