@@ -82,9 +82,10 @@ def test_alpha_that_says_something_becomes_opacity(
 def test_words_that_only_say_which_map_it_is_are_not_in_the_name_of_the_set(
     take_in: TakeIn, make_photo: MakePhoto
 ) -> None:
-    names = ("lane_base_color.png", "kerb_normal.png", "normal_lane_at_night.jpg")
+    names = ("lane_base_color.png", "kerb_normal.png", "normal_lane_at_night.jpg", "kerb_c.png")
     made = [take_in(make_photo(f"{n}.png", seed=90 + n), name) for n, name in enumerate(names)]
-    assert [one["set_name"] for one in made] == ["lane", "kerb", "normal_lane_at_night"]
+    called = [one["set_name"] for one in made]
+    assert called == ["lane", "kerb", "normal_lane_at_night", "kerb_c"]
 
 
 @pytest.mark.parametrize(

@@ -11,6 +11,7 @@ from copper_sieve.core.baking import OnModel
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.operations import Operation, Surface, get_operation
+from copper_sieve.core.operations.measured.from_shots import MEASURED
 from tests.core.mesh.solids import ball
 
 TILE = Surface.of(tile_size=1.0, depth=0.05, wrap=True)
@@ -52,7 +53,13 @@ def any_inputs(
     rng = np.random.default_rng(seed)
     kinds = {kind.value: kind for kind in operation.inputs}
     kinds |= {slot.name: slot.takes for slot in operation.slots}
-    return {name: random_map(rng, kind, shape) for name, kind in kinds.items()}
+    found = {name: random_map(rng, kind, shape) for name, kind in kinds.items()}
+    if operation.takes_from == "shots":
+        kinds = {"normal": MapKind.NORMAL, "color": MapKind.BASE_COLOR, "rough": MapKind.ROUGHNESS,
+                 "doubt": MapKind.DOUBT, "told": MapKind.DOUBT}  # fmt: skip
+        each = [random_map(rng, kind, shape) for kind in kinds.values()]
+        found[MEASURED] = np.concatenate(each, axis=2, dtype=np.float32)
+    return found
 
 
 def random_map(rng: np.random.Generator, kind: MapKind, shape: tuple[int, int]) -> np.ndarray:

@@ -16,6 +16,7 @@ from copper_sieve.core.models.texture_set import Imported, SetDefinition
 from copper_sieve.demo.environments import SURROUNDINGS
 from copper_sieve.demo.kettle_sets import KETTLE_SETS
 from copper_sieve.demo.lantern_row import SCENARIOS, scenario_set
+from copper_sieve.demo.noren import NOREN_SET
 from copper_sieve.demo.yard_wall import WALL_SET
 from copper_sieve.services import projects
 from copper_sieve.services.context import Context
@@ -75,7 +76,7 @@ def test_the_demo_is_filled_once_and_keeps_what_people_did(context: Context) -> 
     fill_demo(context, with_pictures=True)  # the renamed and the thrown away one do not come again
     with context.database.transaction() as connection:
         names = {one.name for one in list_sets(connection, project.id)}
-    assert names == {*SCENARIOS, *KETTLE_SETS, WALL_SET, "window_lace"} - {
+    assert names == {*SCENARIOS, *KETTLE_SETS, WALL_SET, NOREN_SET, "window_lace"} - {
         "lace_blind",
         "paper_lantern",
     }
@@ -87,7 +88,7 @@ def test_the_demo_is_filled_once_and_keeps_what_people_did(context: Context) -> 
     with context.database.transaction() as connection:
         project = get_project(connection, "lantern-row")
         kept = list_sets(connection, project.id)
-    assert [one.name for one in kept] == sorted([*SCENARIOS, *KETTLE_SETS, WALL_SET])
+    assert [one.name for one in kept] == sorted([*SCENARIOS, *KETTLE_SETS, WALL_SET, NOREN_SET])
     sets = {one.name: one.definition() for one in kept}
     normal = sets["hammered_copper"].maps[MapKind.NORMAL]
     assert isinstance(normal, Imported)

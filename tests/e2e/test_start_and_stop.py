@@ -17,6 +17,7 @@ import pytest
 
 from copper_sieve.demo.kettle_sets import KETTLE_SETS
 from copper_sieve.demo.lantern_row import SCENARIOS
+from copper_sieve.demo.noren import NOREN_SET
 from copper_sieve.demo.yard_wall import WALL_SET
 from tests.e2e.conftest import Served, start_demo, stop_demo
 
@@ -58,7 +59,7 @@ def test_two_at_once_share_the_cluster_and_leave_nothing_behind(home: Path) -> N
         assert first.address != second.address
         rows = get(first, "/api/projects/lantern-row/sets")
         names = [row["name"] for row in rows]  # type: ignore[attr-defined]
-        assert names == sorted([*SCENARIOS, *KETTLE_SETS, WALL_SET])
+        assert names == sorted([*SCENARIOS, *KETTLE_SETS, WALL_SET, NOREN_SET])
         assert get(second, "/api/projects/lantern-row/sets") == rows
         assert any("postgres" in command for command in processes_of(home))
         assert any(" work" in command for command in processes_of(home))

@@ -60,7 +60,7 @@ def small_disk() -> Iterator[Path]:
     """A disk of its own that can be filled."""
     with tempfile.TemporaryDirectory(prefix="sieve-disk-") as name:
         folder = Path(name)
-        mount = ["mount", "-t", "tmpfs", "-o", "size=420m", "tmpfs", str(folder)]
+        mount = ["mount", "-t", "tmpfs", "-o", "size=520m", "tmpfs", str(folder)]
         done = subprocess.run(mount, capture_output=True, check=False)
         if done.returncode:
             pytest.skip("nothing can be mounted here")

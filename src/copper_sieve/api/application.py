@@ -33,6 +33,7 @@ from copper_sieve.api.routers import (
     projects,
     recipes,
     sets,
+    shots,
     sources,
     surroundings,
     targets,
@@ -77,6 +78,7 @@ _ROUTERS = (
     followed,
     hooks,
     models,
+    shots,
     surroundings,
 )
 # Named, not given as a model: that would be looked at anew for each of them and each address, which

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.models.measured_set import compose_measured
 from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
@@ -25,6 +26,7 @@ from copper_sieve.demo.environments import dusk
 from copper_sieve.demo.hammered_copper import draw_hammered_copper
 from copper_sieve.demo.kettle_sets import KETTLE_FILE, add_kettle
 from copper_sieve.demo.lace_blind import draw_lace_blind
+from copper_sieve.demo.noren import NOREN_SET, noren_pictures, noren_shots
 from copper_sieve.demo.paper_lantern import draw_paper_lantern
 from copper_sieve.demo.tatami_weave import draw_tatami_weave
 from copper_sieve.demo.terrazzo_counter import draw_terrazzo_counter
@@ -197,9 +199,26 @@ def fill_demo(
         between()
         add_kettle(context, slug, project.id)
         _add_dusk(context, slug)
+    if not any(one.startswith(f"{NOREN_SET}_") for one in known):
+        between()
+        _add_noren(context, project.id)
     if WALL_FILE not in known:
         between()
         _add_wall(context, slug, project.id)
+
+
+def _add_noren(context: Context, project_id: int) -> None:
+    """A set that is measured from nine pictures under a lamp that goes around."""
+    pictures = noren_pictures()
+    sources = [
+        _take_in(context, f"{NOREN_SET}_{n + 1}", picture).source
+        for n, picture in enumerate(pictures)
+    ]
+    made = compose_measured(
+        NOREN_SET, noren_shots(sources), pictures[0].size, SurfaceSpec(tile_size=0.45)
+    )
+    with context.database.transaction() as connection:
+        add_set(connection, project_id, made.checked())
 
 
 def _add_wall(context: Context, project_slug: str, project_id: int) -> None:

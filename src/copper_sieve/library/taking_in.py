@@ -17,6 +17,7 @@ from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
 from copper_sieve.core.recognition.names import kind_from_name, read_name
 from copper_sieve.library.sources import LocalSources, Note
 
+_SURE = 0.7  # of what a name says: no letter that may count something else
 WrapChoice = WrapSpec | Literal["auto"]
 
 
@@ -72,7 +73,8 @@ def set_name_of(photo: Path, taken_as: MapKind = MapKind.BASE_COLOR) -> str:
     taken_as : which map it is; words that say something else stay
     """
     read = read_name(photo.stem)
-    stem = read.stem if read.kind is taken_as else photo.stem
+    surely = read.kind is taken_as and read.confidence >= _SURE  # "wall_c" may be the third wall
+    stem = read.stem if surely else photo.stem
     # One tile alone is a set of its own.
     return stem if read.tile is None or str(read.tile) in stem else f"{stem}_{read.tile}"
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from pydantic import TypeAdapter
@@ -79,16 +79,6 @@ class Offer:
 
     card: SourceCard
     ids: tuple[int, ...]
-
-
-@dataclass(slots=True)
-class Table:
-    """Everything the Intake place shows."""
-
-    rows: list[Arrival]
-    waiting: int
-    offers: list[Offer] = field(default_factory=list)
-    known_sets: dict[str, int] = field(default_factory=dict)
 
 
 def imports_from(one: Arrival) -> dict[MapKind, Imported]:

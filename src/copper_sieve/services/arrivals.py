@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from collections import defaultdict
 from collections.abc import Collection, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from copper_sieve.core.codecs import read_spec
@@ -28,15 +28,16 @@ from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
 from copper_sieve.core.models.tile_numbers import joined, together, without_files
 from copper_sieve.services.arrival_table import (
     Arrival,
-    Table,
+    Offer,
     arrange,
     card_offers,
     checked,
     imports_from,
 )
 from copper_sieve.services.context import Context
+from copper_sieve.services.surfaces import Noticed, held_back, offered
 from copper_sieve.store import arrivals as store
-from copper_sieve.store import texture_sets
+from copper_sieve.store import noticed, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import add_source, source_sizes
@@ -58,6 +59,20 @@ class Added:
     batch: str
     ids: tuple[int, ...]
     refused: tuple[Refusal, ...]
+
+
+@dataclass(slots=True)
+class Table:
+    """Everything the Intake place shows.
+
+    surfaces : pictures of one surface that were noticed, to be confirmed
+    """
+
+    rows: list[Arrival]
+    waiting: int
+    offers: list[Offer] = field(default_factory=list)
+    surfaces: list[Noticed] = field(default_factory=list)
+    known_sets: dict[str, int] = field(default_factory=dict)
 
 
 def add(context: Context, project_slug: str, path: Path, name: str, batch: str = "") -> Added:
@@ -151,12 +166,16 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
         waiting = sum(one.state == "waiting" for one in kept)
         cards = store.list_cards(connection)
         sets = texture_sets.list_sets(connection, project.id)
+        seen = noticed.list_noticed(connection, project.id)
     known = {one.name.lower(): one.id for one in sets}
     shown = [
         one for one in arrange(kept, context.recognitions) if accepted or one.state != "accepted"
     ]
     arrivals = checked(shown, {one.name.lower(): _came_in(one) for one in sets})
-    return Table(arrivals, waiting, card_offers(arrivals, cards) if not waiting else [], known)
+    surfaces = offered(seen, arrivals)
+    arrivals = held_back(arrivals, surfaces)
+    offers = card_offers(arrivals, cards) if not waiting else []
+    return Table(arrivals, waiting, offers, surfaces, known)
 
 
 def _came_in(kept: KeptSet) -> set[MapKind]:

@@ -8,7 +8,12 @@ from copper_sieve.core.graph.geometry import Sizes, geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.models.texture_set import Derived, FromPart, SetDefinition
+from copper_sieve.core.models.texture_set import (
+    Derived,
+    FromPart,
+    SetDefinition,
+    is_measured,
+)
 from copper_sieve.services.context import Context
 from copper_sieve.store.sources import source_sizes
 from copper_sieve.store.texture_sets import KeptSet, get_set
@@ -42,11 +47,22 @@ def blends(texture_set: SetDefinition) -> bool:
     )  # fmt: skip
 
 
+def leans_on_the_kept(draft: SetDefinition) -> bool:
+    """Whether a window left out what its maps are made of: it is looked up in the set."""
+    measured = draft.shots is None and any(is_measured(way) for way in draft.maps.values())
+    return measured or blends(draft)
+
+
 def _whole(draft: SetDefinition, kept: KeptSet) -> SetDefinition:
-    """A window sends what it changes; the sets that a set is blended of are none of that."""
-    if not kept.stored.get("parts"):
+    """A window sends what it changes; the sets that a set is blended of are none of that, and
+    pictures that it is measured from only where something is said of them."""
+    keeps = [name for name in ("parts", "shots") if kept.stored.get(name)]
+    if draft.shots is not None and "shots" in keeps:
+        keeps.remove("shots")
+    if not keeps:
         return draft
-    return draft.model_copy(update={"parts": kept.definition().parts})
+    own = kept.definition()
+    return draft.model_copy(update={name: getattr(own, name) for name in keeps})
 
 
 def small_color(context: Context, texture_set: SetDefinition, sizes: Sizes) -> Float:

@@ -19,6 +19,7 @@ from copper_sieve.core.recognition.tiling import tiling_of
 from copper_sieve.services.arrival_table import recognition_row
 from copper_sieve.services.context import Context
 from copper_sieve.services.hints import hint_drop
+from copper_sieve.services.surfaces import look_at_next, notice
 from copper_sieve.store import arrivals as store
 from copper_sieve.store.arrivals import WaitingArrival
 from copper_sieve.store.sources import set_decoded
@@ -53,6 +54,11 @@ class Recognizer:
                 self._thread.start()
         self._told.set()
 
+    @property
+    def compares(self) -> bool:
+        """Files of a drop were looked at one by one, and beside each other not yet."""
+        return bool(self._seen)
+
     def stop(self) -> None:
         """End the thread, after the picture that it is looking at."""
         with self._lock:
@@ -86,8 +92,9 @@ class Recognizer:
         if waiting is None:
             for project_id, batch in self._seen:
                 hint_drop(self._context, project_id, batch)
+                notice(self._context, project_id, batch)
             self._seen.clear()
-            return False
+            return look_at_next(self._context)
         self._seen.add((waiting.project_id, waiting.batch))
         try:
             self._recognize(waiting)

@@ -166,7 +166,9 @@ export const queries = {
         ),
       // A long table is not asked for as often.
       refetchInterval: ({ state: { data } }) =>
-        data?.waiting ? (data.rows.length > 100 ? 5 : 2) * BUSY_EVERY : follows && CALM_EVERY / 2,
+        data?.waiting || data?.looking
+          ? (data.rows.length > 100 ? 5 : 2) * BUSY_EVERY
+          : follows && CALM_EVERY / 2,
     }),
   cards: () =>
     queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/source-cards")) }),
@@ -194,6 +196,22 @@ export const queries = {
           api.POST("/api/sets/{set_id}/light-measures", {
             params: { path: { set_id: setId } },
             body: { by, draft },
+          }),
+        ),
+      enabled: draft !== null,
+      retry: false,
+      placeholderData: keepPreviousData,
+      gcTime: 60_000,
+    }),
+  /** A picture of a measured set beside what was measured; the one before stays meanwhile. */
+  shotLook: (setId: number, source: string, draft: Schemas["Draft"] | null) =>
+    queryOptions({
+      queryKey: ["shot-look", setId, source, draft],
+      queryFn: () =>
+        answer(
+          api.POST("/api/sets/{set_id}/shot-looks", {
+            params: { path: { set_id: setId } },
+            body: { source, draft },
           }),
         ),
       enabled: draft !== null,

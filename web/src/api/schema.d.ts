@@ -786,6 +786,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces/{surface_id}/acceptances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Surface
+         * @description Make a measured set of pictures of one surface.
+         */
+        post: operations["accept_surface"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{surface_id}/declined": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decline Surface
+         * @description They are different things: each picture is sorted by itself.
+         */
+        post: operations["decline_surface"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arrivals/{arrival_id}/lit-{y}.png": {
         parameters: {
             query?: never;
@@ -2033,6 +2073,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sets/{set_id}/lights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Lights
+         * @description Where the light of each picture came from, by a ball or by guess; changes nothing.
+         */
+        post: operations["tell_lights"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/shot-looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Shot
+         * @description A picture of a measured set beside what was measured, lit by the same lamp.
+         */
+        post: operations["look_at_shot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/surroundings": {
         parameters: {
             query?: never;
@@ -2265,6 +2345,23 @@ export interface components {
             relief?: number | null;
             /** Tile */
             tile?: number | null;
+        };
+        /**
+         * BallSpec
+         * @description A ball that the pictures show: shares of their width, from the upper left corner.
+         */
+        BallSpec: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Radius */
+            radius: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "white" | "shiny";
         };
         /**
          * BlendAsk
@@ -3030,6 +3127,8 @@ export interface components {
                 [key: string]: components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"];
             };
             model?: components["schemas"]["ModelTie"] | null;
+            /** @description null keeps those that there are */
+            shots?: components["schemas"]["ShotsSpec"] | null;
         };
         /**
          * DressedRead
@@ -3574,10 +3673,15 @@ export interface components {
         /**
          * GuideRead
          * @description The picture by which a set is prepared, and its size as it came in.
+         *
+         *     source : SHA-256 of a file that shows it; of what is measured the first picture's
          */
         GuideRead: {
             kind: components["schemas"]["MapKind"];
-            definition: components["schemas"]["Imported"];
+            /** Definition */
+            definition: components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"];
+            /** Source */
+            source: string;
             /** Width */
             width: number;
             /** Height */
@@ -3680,6 +3784,13 @@ export interface components {
             waiting: number;
             /** Offers */
             offers: components["schemas"]["CardOffer"][];
+            /** Surfaces */
+            surfaces: components["schemas"]["SurfaceRead"][];
+            /**
+             * Looking
+             * @description at pictures beside each other, or where their light was
+             */
+            looking: boolean;
             /** Known Sets */
             known_sets: {
                 [key: string]: number;
@@ -3763,6 +3874,33 @@ export interface components {
             multiplies: boolean;
         };
         /**
+         * LampSpec
+         * @description Where the light of a picture came from; see `measuring.lamps.Lamp`.
+         */
+        LampSpec: {
+            /**
+             * Around
+             * @description degrees from the right over the top
+             */
+            around: number;
+            /**
+             * Up
+             * @description degrees above the surface
+             */
+            up: number;
+            /**
+             * Distance
+             * @description of a lamp nearby, in widths of the picture
+             */
+            distance?: number | null;
+            /**
+             * Strength
+             * @description what a white surface straight below it shows, in linear light
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * LeftEntry
          * @description A file of an earlier delivery into the folder that this one does not have; it still lies
          *     there.
@@ -3795,6 +3933,16 @@ export interface components {
              * @default 0.65
              */
             share: number;
+        };
+        /**
+         * LightsAsk
+         * @description Tell the lamps of a set's pictures anew.
+         *
+         *     ball : it tells them, where it lies now; null: they are guessed from the pictures alone
+         */
+        LightsAsk: {
+            ball: components["schemas"]["BallSpec"] | null;
+            draft?: components["schemas"]["Draft"] | null;
         };
         /**
          * LimitsRead
@@ -3969,6 +4117,8 @@ export interface components {
             prepare: components["schemas"]["Preparation"];
             /** @description source card, licence, where from */
             origin?: components["schemas"]["Origin"] | null;
+            /** @description the pictures under several lights that it was measured from */
+            shots?: components["schemas"]["ShotsSpec"] | null;
             /** Maps */
             maps: {
                 [key: string]: components["schemas"]["MapEntry"];
@@ -4007,7 +4157,7 @@ export interface components {
          * @description One surface property of a texture set.
          * @enum {string}
          */
-        MapKind: "base_color" | "diffuse" | "specular_color" | "specular_level" | "f0" | "metallic" | "roughness" | "glossiness" | "normal" | "height" | "ambient_occlusion" | "cavity" | "curvature" | "bent_normal" | "opacity" | "emissive" | "emissive_strength" | "translucency" | "thickness" | "porosity" | "subsurface" | "detail_mask" | "mask_1" | "mask_2" | "mask_3" | "mask_4";
+        MapKind: "base_color" | "diffuse" | "specular_color" | "specular_level" | "f0" | "metallic" | "roughness" | "glossiness" | "normal" | "height" | "ambient_occlusion" | "cavity" | "curvature" | "bent_normal" | "opacity" | "emissive" | "emissive_strength" | "translucency" | "thickness" | "porosity" | "subsurface" | "doubt" | "detail_mask" | "mask_1" | "mask_2" | "mask_3" | "mask_4";
         /**
          * MapRead
          * @description One map of a set: how it comes about, and the address of its thumbnail.
@@ -4360,9 +4510,9 @@ export interface components {
             blends: boolean;
             /**
              * Takes From
-             * @description it needs the model that a set is made for, or a detailed version of it
+             * @description it needs the model that a set is made for, a detailed version of it, or the pictures under several lights that a set is measured from
              */
-            takes_from: ("model" | "detailed_model") | null;
+            takes_from: ("model" | "detailed_model" | "shots") | null;
             /** Parameters */
             parameters: components["schemas"]["ParameterRead"][];
             /** Slots */
@@ -4444,6 +4594,30 @@ export interface components {
              * @enum {string}
              */
             form: "number" | "switch" | "choice" | "colors" | "names";
+        };
+        /**
+         * PlacementSpec
+         * @description Where a picture lies against the surface.
+         */
+        PlacementSpec: {
+            /**
+             * Right
+             * @description in widths of the picture
+             * @default 0
+             */
+            right: number;
+            /**
+             * Down
+             * @description in widths of the picture
+             * @default 0
+             */
+            down: number;
+            /**
+             * Turn
+             * @description degrees clockwise
+             * @default 0
+             */
+            turn: number;
         };
         /**
          * Power
@@ -5030,6 +5204,8 @@ export interface components {
             sheet: components["schemas"]["SheetRead"] | null;
             /** @description the model that it is made for */
             model: components["schemas"]["ModelTie"] | null;
+            /** @description the pictures under several lights that it is measured from */
+            shots: components["schemas"]["ShotsSpec"] | null;
             /**
              * Blended Of
              * @description the sets that it is blended of, by name
@@ -5088,6 +5264,8 @@ export interface components {
                 [key: string]: (components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"])[];
             };
             model?: components["schemas"]["ModelTie"] | null;
+            /** @description null keeps those that there are */
+            shots?: components["schemas"]["ShotsSpec"] | null;
             /**
              * Amends
              * @description belongs to the change before: one to undo
@@ -5110,6 +5288,98 @@ export interface components {
             columns: number;
             /** Rows */
             rows: number;
+        };
+        /**
+         * ShotLookAsk
+         * @description Hold a picture against what was measured.
+         */
+        ShotLookAsk: {
+            /** Source */
+            source: string;
+            draft?: components["schemas"]["Draft"] | null;
+        };
+        /**
+         * ShotLookRead
+         * @description A picture beside the measured surface under the same lamp, as data URLs.
+         *
+         *     difference : white at 10 ΔE2000; delta_e : its mean; shaded : share of the picture that is
+         *         clipped or in cast shadow, where nothing is compared
+         */
+        ShotLookRead: {
+            /** Photo */
+            photo: string;
+            /** Ours */
+            ours: string;
+            /** Difference */
+            difference: string;
+            /** Delta E */
+            delta_e: number;
+            /** Shaded */
+            shaded: number;
+        };
+        /**
+         * ShotSpec
+         * @description One picture of a surface, under one light.
+         */
+        ShotSpec: {
+            /** Source */
+            source: string;
+            /** @default srgb */
+            encoding: components["schemas"]["Encoding"];
+            lamp: components["schemas"]["LampSpec"];
+            /**
+             * Told
+             * @description who says where its light came from
+             * @default hand
+             * @enum {string}
+             */
+            told: "ball" | "guess" | "hand";
+            /**
+             * @default {
+             *       "right": 0,
+             *       "down": 0,
+             *       "turn": 0
+             *     }
+             */
+            placement: components["schemas"]["PlacementSpec"];
+            /**
+             * Exposure
+             * @description in stops against the others
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * Used
+             * @description false: it is left out
+             * @default true
+             */
+            used: boolean;
+        };
+        /**
+         * ShotsSpec
+         * @description Pictures of one surface, and what is needed to measure it from them.
+         */
+        ShotsSpec: {
+            /** Shots */
+            shots: components["schemas"]["ShotSpec"][];
+            ball?: components["schemas"]["BallSpec"] | null;
+            /**
+             * White
+             * @description what a white surface straight below a lamp of strength 1 shows
+             * @default 1
+             */
+            white: number;
+            /**
+             * Paper
+             * @description a picture of plain paper that tells how the lens darkens corners
+             */
+            paper?: string | null;
+            /**
+             * Remarks
+             * @description what was found when the pictures were looked at
+             * @default []
+             */
+            remarks: string[];
         };
         /**
          * Size
@@ -5283,6 +5553,39 @@ export interface components {
             differ: number;
             /** Of */
             of: number;
+        };
+        /**
+         * SurfaceAccept
+         * @description Make a set of them; null is named by what the files' names share.
+         */
+        SurfaceAccept: {
+            /** Name */
+            name?: string | null;
+        };
+        /**
+         * SurfaceRead
+         * @description Pictures of one surface under several lights, to be taken in as one set.
+         *
+         *     shots : where each lay and was lit from; null while that is looked for, or where it cannot be
+         *         told
+         *     thumbnails : of the pictures, in their order
+         */
+        SurfaceRead: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Ids */
+            ids: number[];
+            shots: components["schemas"]["ShotsSpec"] | null;
+            /** Error */
+            error: string | null;
+            /** Thumbnails */
+            thumbnails: string[];
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
         };
         /**
          * SurfaceSpec
@@ -11267,6 +11570,268 @@ export interface operations {
                 "application/json": components["schemas"]["CardChoice"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    accept_surface: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                surface_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SurfaceAccept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptedRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    decline_surface: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                surface_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             204: {
@@ -20591,6 +21156,274 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    tell_lights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightsAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotsSpec"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    look_at_shot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShotLookAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotLookRead"];
                 };
             };
             /** @description Bad Request */

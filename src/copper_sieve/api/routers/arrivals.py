@@ -18,13 +18,14 @@ from copper_sieve.api.schemas.arrivals import (
     CardCreate,
     IntakeRead,
     RefusalRead,
+    SurfaceAccept,
     read_table,
 )
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.recognition.evidence import lit_from_above, one_channel
-from copper_sieve.services import arrivals
+from copper_sieve.services import arrivals, surfaces
 
 router = APIRouter(prefix="/api", tags=["intake"])
 Batch = Annotated[str, Query(max_length=64)]
@@ -59,9 +60,9 @@ def intake_table(
 ) -> IntakeRead:
     """The sorting table; with those that are in a set already, if wanted."""
     found = arrivals.table(context, project, accepted=accepted)
-    if found.waiting:
+    if found.waiting or any(one.is_looked_at for one in found.surfaces):
         recognizer.wake()
-    return read_table(found)
+    return read_table(found, looking=recognizer.compares)
 
 
 @router.patch("/arrivals", status_code=204)
@@ -92,6 +93,19 @@ def bring_back_arrivals(body: ArrivalChoice, context: ContextDep) -> None:
 def use_card(body: CardChoice, context: ContextDep) -> None:
     """Apply a source card to files, or take theirs off."""
     arrivals.apply_card(context, body.ids, body.card)
+
+
+@router.post("/surfaces/{surface_id}/acceptances")
+def accept_surface(surface_id: int, body: SurfaceAccept, context: ContextDep) -> AcceptedRead:
+    """Make a measured set of pictures of one surface."""
+    made = surfaces.accept(context, surface_id, body.name)
+    return AcceptedRead(sets={made.name: made.id})
+
+
+@router.post("/surfaces/{surface_id}/declined", status_code=204)
+def decline_surface(surface_id: int, context: ContextDep) -> None:
+    """They are different things: each picture is sorted by itself."""
+    surfaces.decline(context, surface_id)
 
 
 @router.get("/arrivals/{arrival_id}/lit-{y}.png", response_class=Response)

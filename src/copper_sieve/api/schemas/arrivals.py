@@ -10,8 +10,11 @@ from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.api.schemas.sets import SourceFactsRead
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.models.assignment import AssignmentChange
+from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.models.source_card import SourceCard
-from copper_sieve.services.arrival_table import Arrival, Offer, Table
+from copper_sieve.services.arrival_table import Arrival, Offer
+from copper_sieve.services.arrivals import Table
+from copper_sieve.services.surfaces import Noticed
 
 Said = Literal["guess", "card", "you"]
 
@@ -72,12 +75,38 @@ class CardOffer(Answer):
     ids: list[int]
 
 
+class SurfaceRead(Answer):
+    """Pictures of one surface under several lights, to be taken in as one set.
+
+    shots : where each lay and was lit from; null while that is looked for, or where it cannot be
+        told
+    thumbnails : of the pictures, in their order
+    """
+
+    id: int
+    name: str
+    ids: list[int]
+    shots: ShotsSpec | None
+    error: str | None
+    thumbnails: list[str]
+    width: int
+    height: int
+
+
+class SurfaceAccept(Request):
+    """Make a set of them; null is named by what the files' names share."""
+
+    name: str | None = Field(default=None, min_length=1, max_length=100)
+
+
 class IntakeRead(Answer):
     """The sorting table."""
 
     rows: list[ArrivalRead]
     waiting: int
     offers: list[CardOffer]
+    surfaces: list[SurfaceRead]
+    looking: bool = Field(description="at pictures beside each other, or where their light was")
     known_sets: dict[str, int]
 
 
@@ -181,14 +210,25 @@ def read_arrival(one: Arrival) -> ArrivalRead:
     )
 
 
-def read_table(table: Table) -> IntakeRead:
-    """The answer for the whole table."""
+def read_table(table: Table, *, looking: bool = False) -> IntakeRead:
+    """The answer for the whole table; looking : files are compared right now."""
     return IntakeRead(
         rows=[read_arrival(one) for one in table.rows],
         waiting=table.waiting,
         offers=[_offer(one) for one in table.offers],
+        surfaces=[_surface(one) for one in table.surfaces],
+        looking=looking or any(one.is_looked_at for one in table.surfaces),
         known_sets=table.known_sets,
     )
+
+
+def _surface(one: Noticed) -> SurfaceRead:
+    first = one.files[0].facts
+    return SurfaceRead(
+        id=one.id, name=one.name, ids=[file.id for file in one.files], shots=one.shots,
+        error=one.error, width=first.width, height=first.height,
+        thumbnails=[f"/api/sources/{file.sha256}/thumbnail.png" for file in one.files],
+    )  # fmt: skip
 
 
 def _offer(one: Offer) -> CardOffer:

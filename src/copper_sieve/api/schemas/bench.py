@@ -11,7 +11,7 @@ from copper_sieve.api.schemas.sets import Draft, SheetRead, read_sheet
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.preparation import Seams
 from copper_sieve.core.models.readings import About
-from copper_sieve.core.models.texture_set import Imported, MapDefinition, SurfaceSpec
+from copper_sieve.core.models.texture_set import MapDefinition, SurfaceSpec
 from copper_sieve.core.operations.color.color_key import Doubt
 from copper_sieve.core.operations.prepare.compare_ways import Ways
 from copper_sieve.core.operations.prepare.make_tileable import Method
@@ -52,10 +52,14 @@ class PreviewMapRead(Answer):
 
 
 class GuideRead(Answer):
-    """The picture by which a set is prepared, and its size as it came in."""
+    """The picture by which a set is prepared, and its size as it came in.
+
+    source : SHA-256 of a file that shows it; of what is measured the first picture's
+    """
 
     kind: MapKind
-    definition: Imported
+    definition: MapDefinition
+    source: str
     width: int
     height: int
 
@@ -182,7 +186,12 @@ def read_preview(found: Previewed) -> PreviewRead:
     geometry = found.geometry
     if geometry.guide:
         (kind, definition), (width, height) = geometry.guide, geometry.source
-        guide = GuideRead(kind=kind, definition=definition, width=width, height=height)
+        shown = geometry.photo.source if geometry.photo else ""
+        if geometry.shots and not shown:
+            shown = geometry.shots.used[0].source if geometry.shots.used else ""
+        guide = GuideRead(
+            kind=kind, definition=definition, source=shown, width=width, height=height
+        )
     return PreviewRead(
         maps={
             kind: PreviewMapRead(

@@ -14,6 +14,7 @@ from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.readings import LIT_SHARE
+from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.models.texture_set import (
     Imported,
     MapDefinition,
@@ -86,6 +87,9 @@ class SetRead(Answer):
     readiness: dict[str, Literal["ready", "delivered", "stale"]]
     sheet: SheetRead | None = Field(description="its tiles; width and height are of all together")
     model: ModelTie | None = Field(description="the model that it is made for")
+    shots: ShotsSpec | None = Field(
+        description="the pictures under several lights that it is measured from"
+    )
     blended_of: dict[PartName, str] = Field(description="the sets that it is blended of, by name")
     can_undo: bool
     can_redo: bool
@@ -104,6 +108,7 @@ class SetUpdate(Request):
     maps: dict[MapKind, MapDefinition]
     shelf: dict[MapKind, list[MapDefinition]] = Field(default_factory=dict)
     model: ModelTie | None = None
+    shots: ShotsSpec | None = Field(default=None, description="null keeps those that there are")
     amends: bool = Field(default=False, description="belongs to the change before: one to undo")
 
 
@@ -120,6 +125,7 @@ class Draft(Request):
     prepare: Preparation = Preparation()
     maps: dict[MapKind, MapDefinition]
     model: ModelTie | None = None
+    shots: ShotsSpec | None = Field(default=None, description="null keeps those that there are")
 
 
 class SourceFactsRead(Answer):
@@ -184,6 +190,7 @@ def read_set(view: SetView) -> SetRead:
         origin=view.texture_set.origin,
         sheet=read_sheet(view.geometry.sheet),
         model=view.texture_set.model,
+        shots=view.texture_set.shots,
         readiness=dict(view.readiness),
         blended_of={name: part.texture_set.name for name, part in view.texture_set.parts.items()},
         can_undo=view.can_undo,
@@ -203,4 +210,5 @@ def draft_set(name: str, draft: Draft | SetUpdate) -> SetDefinition:
         maps=draft.maps,
         shelf={kind: tuple(ways) for kind, ways in shelf.items() if ways},
         model=draft.model,
+        shots=draft.shots,
     )

@@ -378,6 +378,7 @@ class _Stager:
             depth_key=graph.depth,
             prepare=export.texture_set.prepare,
             origin=export.texture_set.origin,
+            shots=export.texture_set.shots,
             maps={
                 kind.value: MapEntry(content_key=node.key, definition=node.definition)
                 for kind, node in used.items()

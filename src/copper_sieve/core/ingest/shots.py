@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
-from copper_sieve.core.measuring.lamps_by_ball import found_ball
-from copper_sieve.core.measuring.looking import Looked, look
+from copper_sieve.core.measuring.lamps_by_ball import found_ball, lit_by_ball
+from copper_sieve.core.measuring.lining_up import Between
+from copper_sieve.core.measuring.looking import Looked, lit_by_guess, look
 from copper_sieve.core.measuring.paper import evenness_of
-from copper_sieve.core.measuring.stack import Shot, codes_of
+from copper_sieve.core.measuring.stack import NOISE, Shot, codes_of
 from copper_sieve.core.models.shots import (
     BallSpec,
     LampSpec,
@@ -43,6 +44,7 @@ def looked_at(
     still: bool = False,
     white: float = 1.0,
     paper: Taken | None = None,
+    between: Between | None = None,
 ) -> ShotsSpec:
     """What a set keeps of pictures of one surface.
 
@@ -51,6 +53,7 @@ def looked_at(
     ball : where it is, in texels; none: it is looked for
     still : the camera stood still; else they are lined up
     white, paper : see `library.measuring.measure`
+    between : called again and again meanwhile, so that others may compute; it may raise
     Raises MeasureError with what to do.
     """
     even = evenness_of(codes_of(paper.picture), "the picture of the paper") if paper else None
@@ -65,13 +68,16 @@ def looked_at(
         where = ball or _ball_in(shots)
         if where is not None:
             try:
-                found, told = look(shots, ball=where, white=white, still=still), "ball"
+                found, told = (
+                    look(shots, ball=where, white=white, still=still, between=between),
+                    "ball",
+                )
                 ball = where
             except MeasureError:
                 if ball is not None:  # somebody says that it is one
                     raise
     if found is None:
-        found = look(shots, white=white, still=still, unknown=not lamps)
+        found = look(shots, white=white, still=still, unknown=not lamps, between=between)
         ball = None
     return _kept(pictures, found, told, ball, white, paper)
 
@@ -104,3 +110,33 @@ def _kept(  # noqa: PLR0917
         shots=shots, ball=BallSpec.of(ball, width) if ball else None, white=white,
         paper=paper.sha256 if paper else None, remarks=found.remarks,
     )  # fmt: skip
+
+
+def relit(kept: ShotsSpec, pictures: Mapping[str, Picture], ball: BallSpec | None) -> ShotsSpec:
+    """The same pictures under lamps that are told anew, each lying where it does.
+
+    pictures : those that are used, by their SHA-256
+    ball : it tells the lamps; none: they are guessed from the pictures alone
+    Raises MeasureError that names the picture in which the ball tells nothing.
+    """
+    used = kept.used
+    width = pictures[used[0].source].size[0]
+    shots = [
+        Shot(codes_of(pictures[one.source], one.encoding), exposure=one.exposure,
+             placement=one.placement.placement(width))
+        for one in used
+    ]  # fmt: skip
+    told: Told = "ball" if ball else "guess"
+    lit = (
+        lit_by_ball(shots, ball.ball(width))
+        if ball
+        else lit_by_guess(shots, NOISE, as_placed=True, guesses=[])
+    )
+    lamps = {one.source: LampSpec.of(shot.lamp) for one, shot in zip(used, lit, strict=True)}
+    each = tuple(
+        one.model_copy(update={"lamp": lamps[one.source], "told": told})
+        if one.source in lamps
+        else one
+        for one in kept.shots
+    )
+    return kept.model_copy(update={"shots": each, "ball": ball or kept.ball})

@@ -41,6 +41,7 @@ _LISTEN = 4  # turns from one look at the roughness to the next
 
 State = NDArray[np.float64]
 Predict = Callable[[Float], Float]
+Between = Callable[[], None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,26 +58,27 @@ class LinedUp:
     after: float
 
 
-def line_up(stack: Stack) -> LinedUp:
+def line_up(stack: Stack, between: Between | None = None) -> LinedUp:
     """Where each picture lies against the surface; the mean of them is where the surface is.
 
+    between : called from turn to turn, so that others may compute; it may raise
     Raises MeasureError where too few show the same thing.
     """
     still = np.zeros((len(stack.shots), 3))
-    table = _Table(stack, finest_of(stack))
+    table = _Table(stack, finest_of(stack), between)
     costs = table.costs(still)
     fits = costs.mean() <= _NOTHING and not _is_strange(costs)
     if fits and table.farthest(table.moved(still, table.by_the_surface, _LOOKS)) < _STILL:
         cost = float(costs.mean())
         return LinedUp((Placement(),) * len(stack.shots), (), cost, cost)
     levels = list(levels_of(stack))
-    kept, state = _without_strangers(stack, levels[0])
+    kept, state = _without_strangers(stack, levels[0], between)
     strangers = tuple(n for n in range(len(stack.shots)) if n not in kept)
     own = stack.without(strangers)
-    table = _Table(own, replace(levels[0], raw=levels[0].raw[:, kept]))
+    table = _Table(own, replace(levels[0], raw=levels[0].raw[:, kept]), between)
     for coarse, level in pairwise(levels):
         state[:, :2] *= coarse.scale / level.scale
-        table = _Table(own, replace(level, raw=level.raw[:, kept]))
+        table = _Table(own, replace(level, raw=level.raw[:, kept]), between)
         state = table.moved(state, table.by_the_surface, _FINER)
         if table.costs(state).mean() > _WELL * table.costs(np.zeros_like(state)).mean():
             # Where small pictures showed nothing that tells it, these may.
@@ -90,15 +92,17 @@ def line_up(stack: Stack) -> LinedUp:
     return LinedUp(tuple(found), strangers, before, after)
 
 
-def roughly_lined_up(stack: Stack) -> Float:
+def roughly_lined_up(stack: Stack, between: Between | None = None) -> Float:
     """All pictures small, lined up by each other whatever their lights: (L, h, w, 3)."""
     level = next(levels_of(stack))
-    table = _Table(stack, level)
+    table = _Table(stack, level, between)
     state = np.zeros((len(stack.shots), 3))
     return table.light(table.moved(state, table.by_the_others, _BY_OTHERS))
 
 
-def _without_strangers(stack: Stack, level: Level) -> tuple[list[int], State]:
+def _without_strangers(
+    stack: Stack, level: Level, between: Between | None
+) -> tuple[list[int], State]:
     """Pictures that show the same surface, and how they lie by what each other shows."""
     kept = list(range(len(stack.shots)))
     while True:
@@ -108,7 +112,7 @@ def _without_strangers(stack: Stack, level: Level) -> tuple[list[int], State]:
                 "take them from one place, with the camera on a stand"
             )
         gone = [n for n in range(len(stack.shots)) if n not in kept]
-        table = _Table(stack.without(gone), replace(level, raw=level.raw[:, kept]))
+        table = _Table(stack.without(gone), replace(level, raw=level.raw[:, kept]), between)
         state, costs = _best(table, len(kept))
         if _is_strange(costs):
             kept.pop(int(np.argmax(costs)))
@@ -156,7 +160,8 @@ class _Table:
     A state is (L, 3): texels to the right and down, and radians clockwise, of each picture.
     """
 
-    def __init__(self, stack: Stack, level: Level) -> None:
+    def __init__(self, stack: Stack, level: Level, between: Between | None = None) -> None:
+        self._between = between
         self._stack, self._level = stack, level
         width = stack.size[0] / level.scale
         parts, rows, columns = level.x.shape
@@ -171,6 +176,8 @@ class _Table:
         """The state after so many turns."""
         mixing, off = _Mixing(), _FIRST_OFF
         for self._turn in range(turns):
+            if self._between:
+                self._between()
             light = self.light(state)
             step, _ = self._step(light, predict(light), off)
             state = mixing.next(state, step, self._level.half)

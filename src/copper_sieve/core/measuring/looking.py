@@ -10,7 +10,7 @@ import numpy as np
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import FEWEST, check_lamps
 from copper_sieve.core.measuring.lamps_by_ball import lit_by_ball
-from copper_sieve.core.measuring.lining_up import line_up, roughly_lined_up
+from copper_sieve.core.measuring.lining_up import Between, line_up, roughly_lined_up
 from copper_sieve.core.measuring.stack import ABOVE, NOISE, Placement, Shot, Stack
 from copper_sieve.core.measuring.unknown import Guessed, guess_lamps
 
@@ -46,24 +46,26 @@ def look(
     still: bool = False,
     ball: Ball | None = None,
     unknown: bool = False,
+    between: Between | None = None,
 ) -> Looked:
     """Find out where pictures lie and where their light came from; see `measure`.
 
+    between : called again and again meanwhile, so that others may compute; it may raise
     Raises MeasureError with what to do.
     """
     guesses: list[Guessed] = []
     if ball is not None:
         shots = lit_by_ball(shots, ball)
     elif unknown:
-        shots = _lit_by_guess(shots, noise, still, guesses)
+        shots = lit_by_guess(shots, noise, still, guesses, between)
     check_lamps([shot.lamp for shot in shots])
     left_out: tuple[int, ...] = ()
     if not still and len(shots) > FEWEST:
-        shots, left_out = _lined_up(shots, white, noise, ball)
+        shots, left_out = _lined_up(shots, white, noise, ball, between)
     kept = [n for n in range(len(shots)) if n not in left_out]
     every = list(shots)
     if unknown and not still:
-        lit = _lit_by_guess([every[n] for n in kept], noise, True, guesses)
+        lit = lit_by_guess([every[n] for n in kept], noise, True, guesses, between)
         for n, shot in zip(kept, lit, strict=True):
             every[n] = shot
     check_lamps([every[n].lamp for n in kept])
@@ -74,12 +76,17 @@ def look(
     return Looked(tuple(every), left_out, said)
 
 
-def _lit_by_guess(
-    shots: Sequence[Shot], noise: float, as_placed: bool, guesses: list[Guessed]
+def lit_by_guess(
+    shots: Sequence[Shot],
+    noise: float,
+    as_placed: bool,
+    guesses: list[Guessed],
+    between: Between | None = None,
 ) -> list[Shot]:
     """The same pictures under lamps that they tell themselves; see `unknown`.
 
     as_placed : they lie as their placements say, else they are lined up by each other
+    guesses : what was guessed is added to them
     """
     stack = Stack([replace(shot, lamp=ABOVE) for shot in shots], noise=noise)
     if as_placed:
@@ -87,7 +94,9 @@ def _lit_by_guess(
         step = max(1, round(max(stack.size) / _GUESS_SIDE))
         light = stack.light(range(0, height, step), range(0, width, step))
     else:
-        light = roughly_lined_up(stack)
+        light = roughly_lined_up(stack, between)
+    if between:
+        between()
     guesses.append(guess_lamps(light, stack.noise))
     both = zip(shots, guesses[-1].lamps, strict=True)
     return [replace(shot, lamp=lamp) for shot, lamp in both]
@@ -103,14 +112,14 @@ def _of_guess(guess: Guessed) -> tuple[str, ...]:
 
 
 def _lined_up(
-    shots: Sequence[Shot], white: float, noise: float, ball: Ball | None
+    shots: Sequence[Shot], white: float, noise: float, ball: Ball | None, between: Between | None
 ) -> tuple[Sequence[Shot], tuple[int, ...]]:
     """The pictures where they lie, and those that show another thing.
 
     A ball tells other lamps where it is seen at its place, and those tell the places better.
     """
     for _ in range(1 if ball is None else _WITH_BALL):
-        found = line_up(Stack(shots, white, noise))
+        found = line_up(Stack(shots, white, noise), between)
         both = zip(shots, found.placements, strict=True)
         shots = [replace(shot, placement=place) for shot, place in both]
         if ball is not None:
@@ -125,7 +134,11 @@ def _of_placements(
     placements: Sequence[Placement], left_out: Sequence[int], size: tuple[int, int]
 ) -> tuple[str, ...]:
     """What is told of pictures that moved, and of those that were not used."""
-    said = [f"picture {n + 1} shows something else and was left out" for n in left_out]
+    said = [
+        f"picture {n + 1} does not fit the others and was left out: a large shadow lies on it, or "
+        "it shows something else"
+        for n in left_out
+    ]
     corner = np.array(size, np.float64) / 2
     moves = []
     for place in placements:

@@ -13,6 +13,7 @@ from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.changes import Change
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.models.slot import Padding, Segment, Times
 from copper_sieve.core.models.texture_set import MapDefinition, SurfaceSpec
 
@@ -115,6 +116,10 @@ class Manifest(Model):
         default=Preparation(), description="what was done to the set's pictures first"
     )
     origin: Origin | None = Field(default=None, description="source card, licence, where from")
+    shots: ShotsSpec | None = Field(
+        default=None, description="the pictures under several lights that it was measured from",
+        exclude_if=lambda shots: shots is None,  # so that others are as they were
+    )  # fmt: skip
     maps: dict[str, MapEntry]
     files: tuple[FileEntry, ...]
     documents: tuple[DocumentEntry, ...] = ()

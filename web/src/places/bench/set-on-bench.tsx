@@ -1,5 +1,5 @@
 // One set on the Bench: its windows above, the cards of its maps, the drawer of the chosen one.
-import { Suspense, useState } from "react";
+import { type ReactNode, Suspense, useState } from "react";
 import type { KindRead, MapDefinition, SetRead, VocabularyRead } from "@/api/client";
 import { FaultBoundary, loaded } from "@/parts/fault";
 import { BenchChecklist } from "@/places/checklist/bench-checklist";
@@ -15,6 +15,7 @@ import { PrepareDrawer } from "./prepare/prepare-drawer";
 import { SourceWindow } from "./prepare/source-window";
 import { useSeams } from "./prepare/use-seams";
 import { Readings } from "./readings";
+import { ShotLook } from "./shots/shot-look";
 import { type BenchState, FULL_SIDE, useBench } from "./use-bench";
 import { usePickPicture } from "./use-pick";
 import { addMap } from "./ways";
@@ -30,6 +31,7 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
   const seams = useSeams(set.id, state, facts.guide, prepares, moving);
   const [radius, setRadius] = useState(0.02);
   const [tiling, setTiling] = useState(0);
+  const [held, setHeld] = useState<string | null>(null);
   if (!kind || !definition) return <p className="p-4">This set has no maps.</p>;
   const drawing = prepares && tool && facts.guide;
   return (
@@ -65,7 +67,18 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
               onEnd={() => setTool(null)}
             />
           ) : (
-            <Flat bench={bench} kind={kind} tiling={tiling} />
+            <Flat bench={bench} kind={kind} tiling={tiling}>
+              {prepares && held && state.draft.shots && (
+                <ShotLook
+                  setId={set.id}
+                  draft={state.draft}
+                  shots={state.draft.shots}
+                  source={held}
+                  moving={moving}
+                  onHold={setHeld}
+                />
+              )}
+            </Flat>
           )
         }
         lit={<Lit bench={bench} />}
@@ -95,6 +108,8 @@ export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: Voca
             onSeamsChosen={() => setTiling((n) => n + 1)}
             setId={set.id}
             moving={moving}
+            held={held}
+            onHold={setHeld}
           />
         ) : (
           <ChosenMap bench={bench} kind={kind} definition={definition} />
@@ -113,7 +128,12 @@ interface ChosenProps {
 }
 
 /** The flat window, with what lies over it: the photo's light, its readings. */
-function Flat({ bench, kind, tiling }: ChosenProps & { tiling: number }) {
+function Flat({
+  bench,
+  kind,
+  tiling,
+  children,
+}: ChosenProps & { tiling: number; children?: ReactNode }) {
   const { set, state, operation, titleOf, picking, readings } = bench;
   const { pictures, before, facts, settled, shows, waiting, painted } = bench.preview;
   const isPicking = picking.parameter !== null;
@@ -161,6 +181,7 @@ function Flat({ bench, kind, tiling }: ChosenProps & { tiling: number }) {
           onClose={() => bench.setReadings(null)}
         />
       )}
+      {children}
     </div>
   );
 }

@@ -10,6 +10,7 @@ import {
   type ModelTie,
   type Preparation,
   type SetRead,
+  type ShotsSpec,
   type SurfaceSpec,
 } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -25,6 +26,8 @@ export interface Draft {
   shelf: Partial<Record<MapKind, MapDefinition[]>>;
   /** The model that the set is made for. */
   model: ModelTie | null;
+  /** The pictures under several lights that the set is measured from. */
+  shots: ShotsSpec | null;
 }
 
 export function draftOf(set: SetRead): Draft {
@@ -34,12 +37,13 @@ export function draftOf(set: SetRead): Draft {
     maps: Object.fromEntries(set.maps.map((map) => [map.kind, map.definition])),
     shelf: set.shelf,
     model: set.model,
+    shots: set.shots,
   };
 }
 
 /** What the server is asked about: the draft without what lies on the shelf. */
-export function asked({ surface, prepare, maps, model }: Draft) {
-  return { surface, prepare, model, maps: maps as Record<string, MapDefinition> };
+export function asked({ surface, prepare, maps, model, shots }: Draft) {
+  return { surface, prepare, model, shots, maps: maps as Record<string, MapDefinition> };
 }
 
 export type Change = (draft: Draft) => Draft;
@@ -68,7 +72,7 @@ function queueOf(set: SetRead, onSaved: (saved: SetRead) => void): Queue {
   if (there && !there.isSaved) return there;
   const path = { params: { path: { set_id: set.id } } };
   const home: Home<Draft, SetRead> = {
-    save: ({ surface, prepare, maps, shelf, model }, at, amends) =>
+    save: ({ surface, prepare, maps, shelf, model, shots }, at, amends) =>
       answer(
         api.PUT("/api/sets/{set_id}", {
           ...path,
@@ -77,6 +81,7 @@ function queueOf(set: SetRead, onSaved: (saved: SetRead) => void): Queue {
             surface,
             prepare,
             model,
+            shots,
             amends,
             maps: maps as Record<string, MapDefinition>,
             shelf: shelf as Record<string, MapDefinition[]>,

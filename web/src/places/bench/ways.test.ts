@@ -57,6 +57,7 @@ const picture = { how: "imported", source: "ab" } as never;
 function draft(maps: object): Draft {
   return {
     model: null,
+    shots: null,
     prepare: PLAIN,
     surface: { tile_size: 1, depth: 0.02, relief: 6, wrap: false },
     maps,

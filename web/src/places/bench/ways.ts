@@ -108,8 +108,9 @@ function isBlended(draft: Draft, kind: MapKind, operation: string): boolean {
   return shelvedWay(draft, kind, operation) !== null;
 }
 
-/** What is taken from a model needs one. */
-function hasModelFor({ model }: Draft, { takes_from }: OperationRead): boolean {
+/** What is taken from a model needs one, what is measured its pictures. */
+function hasSourceFor({ model, shots }: Draft, { takes_from }: OperationRead): boolean {
+  if (takes_from === "shots") return shots !== null;
   if (takes_from === "detailed_model") return Boolean(model?.detailed);
   return !takes_from || model !== null;
 }
@@ -124,7 +125,7 @@ export function possibleOperations(
     (one) =>
       one.output === kind &&
       (!one.blends || isBlended(draft, kind, one.name)) &&
-      hasModelFor(draft, one) &&
+      hasSourceFor(draft, one) &&
       one.inputs.every((input) => draft.maps[input] && !comesFrom(draft, input, kind, all)),
   );
 }

@@ -3,7 +3,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
 import { Link } from "react-router";
-import type { ArrivalRead, AssignmentChange } from "@/api/client";
+import type { ArrivalRead, AssignmentChange, SurfaceOffer as SurfaceOffered } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
@@ -18,6 +18,7 @@ import type { Choices } from "./file-row";
 import { Groups } from "./groups";
 import { IntakeBar } from "./intake-bar";
 import { ServerFolders } from "./server-folders";
+import { SurfaceOffer } from "./surface-offer";
 import { useIntake, useIntakeActions } from "./use-intake";
 
 const GREY = new Set(["data"]);
@@ -36,7 +37,11 @@ export function Intake() {
   const { data: table, error } = useIntake(project, accepted);
   const { data: cards = [] } = useQuery(queries.cards());
   const choices = useChoices();
-  const rows = useMemo(() => table?.rows ?? [], [table]);
+  // Pictures that are offered together stand in their offer until that is decided.
+  const rows = useMemo(() => {
+    const offered = new Set(table?.surfaces.flatMap((one) => one.ids));
+    return (table?.rows ?? []).filter((row) => !offered.has(row.id));
+  }, [table]);
   const groups = useMemo(() => groupsOf(rows), [rows]);
   const chosen = useChosen(groups.flatMap(([, some]) => some.map((one) => one.id)));
   const actions = useIntakeActions(project, (changed) => setCorrected(changed[0]?.batch ?? null));
@@ -79,7 +84,7 @@ export function Intake() {
   return (
     <div className="flex min-h-full flex-col px-4 pb-4">
       <IntakeBar
-        counts={countsOf(rows, unsettled.length)}
+        counts={countsOf(rows, unsettled.length, table?.surfaces ?? [])}
         waiting={table?.waiting ?? 0}
         rows={rows.length}
         accepted={accepted}
@@ -106,6 +111,15 @@ export function Intake() {
             )
           }
           onRefuse={() => setRefusedOffers((before) => new Set(before).add(keyOf(offer)))}
+        />
+      ))}
+      {(table?.surfaces ?? []).map((offer) => (
+        <SurfaceOffer
+          key={offer.id}
+          offer={offer}
+          busy={actions.busy}
+          onTake={(name) => actions.takeSurface(offer, name)}
+          onRefuse={() => actions.refuseSurface(offer)}
         />
       ))}
       {corrected && remembered.length > 0 && (
@@ -149,7 +163,7 @@ export function Intake() {
           channels hold.
         </DropHere>
       )}
-      {rows.length === 0 && table && (
+      {rows.length === 0 && table?.surfaces.length === 0 && (
         <p className="pt-3 text-center text-second">
           A single photo may as well go straight to the <Link to={`/${project}/tray`}>Tray</Link>.
         </p>
@@ -208,10 +222,11 @@ function groupsOf(rows: ArrivalRead[]): [string, ArrivalRead[]][] {
   return [...groups].sort(([a], [b]) => a.localeCompare(b, undefined, { numeric: true }));
 }
 
-function countsOf(rows: ArrivalRead[], unsettled: number): string {
-  if (rows.length === 0) return "";
-  const sets = new Set(rows.map((row) => row.set_name)).size;
-  const files = `${rows.length} ${rows.length === 1 ? "file" : "files"}`;
+function countsOf(rows: ArrivalRead[], unsettled: number, surfaces: SurfaceOffered[]): string {
+  const count = surfaces.reduce((all, one) => all + one.ids.length, rows.length);
+  if (count === 0) return "";
+  const sets = new Set(rows.map((row) => row.set_name)).size + surfaces.length;
+  const files = `${count} ${count === 1 ? "file" : "files"}`;
   const left = unsettled > 0 ? ` · ${unsettled} to decide` : "";
   return `${files} · ${sets} ${sets === 1 ? "set" : "sets"}${left}`;
 }

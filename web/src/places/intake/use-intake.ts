@@ -2,7 +2,14 @@
 
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { type ArrivalRead, type AssignmentChange, answer, api, done } from "@/api/client";
+import {
+  type ArrivalRead,
+  type AssignmentChange,
+  answer,
+  api,
+  done,
+  type SurfaceOffer,
+} from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { notify } from "@/parts/notices";
@@ -25,6 +32,9 @@ export interface IntakeActions {
     card: { name: string; licence: string; where: string },
     then: () => void,
   ) => void;
+  /** Pictures of one surface become a measured set, or are said to be different things. */
+  takeSurface: (offer: SurfaceOffer, name: string) => void;
+  refuseSurface: (offer: SurfaceOffer) => void;
   busy: boolean;
 }
 
@@ -90,13 +100,36 @@ export function useIntakeActions(
     onSuccess: (card) => notify("good", `${card.name} is remembered.`),
     onSettled: fresh,
   });
+  const takeSurface = useMutation({
+    mutationFn: (given: { offer: SurfaceOffer; name: string }) =>
+      answer(
+        api.POST("/api/surfaces/{surface_id}/acceptances", {
+          params: { path: { surface_id: given.offer.id } },
+          body: { name: given.name },
+        }),
+      ),
+    onSuccess: ({ sets }, { offer }) =>
+      notify("good", `${offer.ids.length} pictures are in ${Object.keys(sets).join(", ")}.`),
+    onSettled: fresh,
+  });
+  const refuseSurface = useMutation({
+    mutationFn: (offer: SurfaceOffer) =>
+      done(
+        api.POST("/api/surfaces/{surface_id}/declined", {
+          params: { path: { surface_id: offer.id } },
+        }),
+      ),
+    onSettled: fresh,
+  });
   return {
+    takeSurface: (offer, name) => takeSurface.mutate({ offer, name }),
+    refuseSurface: (offer) => refuseSurface.mutate(offer),
     change: (rows, to) => change.mutate({ rows, change: to }),
     accept: (rows) => accept.mutate(rows),
     dismiss: (rows) => dismiss.mutate(rows),
     applyCard: (rows, card) => applyCard.mutate({ rows, card }),
     makeCard: (rows, card, then) => makeCard.mutate({ rows, card }, { onSuccess: then }),
     bringBack: off.length > 0 ? () => bringBack.mutate(off.at(-1) ?? []) : null,
-    busy: accept.isPending,
+    busy: accept.isPending || takeSurface.isPending,
   };
 }

@@ -1,4 +1,5 @@
 // The steps at the head of a set, in columns: frame, blemishes and light, seams, size and scale.
+import { useState } from "react";
 import type { PreparedFacts } from "@/api/client";
 import { Button } from "@/parts/button";
 import { Choice } from "@/parts/choice";
@@ -9,6 +10,7 @@ import { TileGrid } from "@/parts/tile-grid";
 import { Column } from "../column";
 import { Labelled } from "../controls";
 import { Evening } from "../evening";
+import { Lights } from "../shots/lights";
 import type { Change, DraftState } from "../use-draft";
 import { FrameColumn } from "./frame-column";
 import { preparing, type Tool, widthOf, withWidth } from "./preparing";
@@ -29,10 +31,15 @@ interface Props {
   /** The set and its draft, for what is measured on it; a hand moves. */
   setId: number;
   moving: boolean;
+  /** Of a measured set: the picture that is held against what was measured. */
+  held: string | null;
+  onHold: (source: string | null) => void;
 }
 
 export function PrepareDrawer(props: Props) {
   const { state, facts, seams, tool, onTool, radius, onRadius, onMoving } = props;
+  const { shots } = state.draft;
+  const [about, setAbout] = useState<"lights" | "steps">("lights");
   const column: ColumnProps = {
     prepare: state.draft.prepare,
     facts,
@@ -52,9 +59,19 @@ export function PrepareDrawer(props: Props) {
       aria-label="Prepare, controls"
       className="flex min-h-42 grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
-      {facts.sheet ? (
-        <TilesColumn numbers={facts.sheet.numbers} />
-      ) : (
+      {shots && <About value={about} onChange={setAbout} />}
+      {shots && about === "lights" && (
+        <Lights
+          {...column}
+          setId={props.setId}
+          draft={state.draft}
+          shots={shots}
+          held={props.held}
+          onHold={props.onHold}
+        />
+      )}
+      {facts.sheet && <TilesColumn numbers={facts.sheet.numbers} />}
+      {!facts.sheet && !(shots && about === "lights") && (
         <>
           <FrameColumn {...column} />
           <MendColumn {...props} {...column} radius={radius} onRadius={onRadius} />
@@ -68,6 +85,38 @@ export function PrepareDrawer(props: Props) {
       )}
       <ScaleColumn {...column} state={state} />
     </section>
+  );
+}
+
+/** Of a measured set: its lights, or the steps that all of its maps go through. */
+function About({
+  value,
+  onChange,
+}: {
+  value: "lights" | "steps";
+  onChange: (value: "lights" | "steps") => void;
+}) {
+  const options = [
+    ["lights", "Lights", "Where the light of each picture came from"],
+    ["steps", "Steps", "Straighten, crop, mend, close the seams"],
+  ] as const;
+  return (
+    <div role="radiogroup" aria-label="Source" className="flex w-17 shrink-0 flex-col gap-1.5">
+      {options.map(([name, title, hint]) => (
+        // biome-ignore lint/a11y/useSemanticElements: a button that is pressed reads better here
+        <button
+          key={name}
+          type="button"
+          role="radio"
+          aria-checked={value === name}
+          title={hint}
+          onClick={() => onChange(name)}
+          className="h-control rounded-sm border border-rule bg-sheet px-2 text-left aria-checked:border-ink aria-checked:bg-ink aria-checked:text-white"
+        >
+          {title}
+        </button>
+      ))}
+    </div>
   );
 }
 

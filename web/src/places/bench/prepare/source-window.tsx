@@ -1,7 +1,8 @@
 // The picture as it came in, with a tool on it; for the crop straightened and turned.
 import { useEffect, useRef, useState } from "react";
-import type { GuideRead } from "@/api/client";
+import type { GuideRead, ShotsSpec } from "@/api/client";
 import { Button } from "@/parts/button";
+import { BallTool } from "../shots/ball-tool";
 import type { Draft, DraftState } from "../use-draft";
 import { CornersTool, CropTool, RulerTool, type ToolProps } from "./frame-tools";
 import type { Lay } from "./handle";
@@ -14,8 +15,24 @@ const said: Record<Tool, string> = {
   corners: "Drag the corners onto something rectangular",
   crop: "Drag the corners of what is kept, or all of it",
   marks: "Draw around a blemish, or click for a round spot",
+  ball: "Drag the circle onto the ball, and its edge to its rim",
   ruler: "Put the ends of the ruler on a known length",
 };
+
+/** A picture as it came in: what is measured shows no ball. */
+function photoOf(shots: ShotsSpec, guide: GuideRead): GuideRead {
+  const first = shots.shots.find((one) => one.used);
+  if (!first) return guide;
+  const definition = {
+    how: "imported",
+    source: first.source,
+    channels: "RGB",
+    encoding: first.encoding ?? "srgb",
+    normal_y: "up",
+    curve: "none",
+  } as const;
+  return { ...guide, kind: "base_color", definition };
+}
 
 interface Props {
   setId: number;
@@ -33,7 +50,8 @@ export function SourceWindow(props: Props) {
   const frame = useRef<HTMLElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [view, setView] = useState({ width: 600, height: 400 });
-  const shown = useSourcePicture(setId, draft, guide, tool === "crop");
+  const own = tool === "ball" && draft.shots ? photoOf(draft.shots, guide) : guide;
+  const shown = useSourcePicture(setId, draft, own, tool === "crop");
   useEffect(() => {
     const element = frame.current;
     if (!element) return;
@@ -92,6 +110,7 @@ export function SourceWindow(props: Props) {
       {put && tool === "corners" && <CornersTool {...put} />}
       {put && tool === "crop" && <CropTool {...put} />}
       {put && tool === "marks" && <MarksTool {...put} radius={radius} />}
+      {put && tool === "ball" && <BallTool {...put} setId={setId} draft={draft} state={state} />}
       {put && tool === "ruler" && <RulerTool {...put} />}
       <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
         {said[tool]}

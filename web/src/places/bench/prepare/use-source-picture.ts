@@ -1,6 +1,6 @@
 // The guide as it came in, or straightened but not cropped: what places are set on.
 import { useEffect, useRef, useState } from "react";
-import { type GuideRead, type MapDefinition, preview } from "@/api/client";
+import { type GuideRead, type MapDefinition, preview, type ShotsSpec } from "@/api/client";
 import { useLatest } from "@/parts/latest";
 import { type Shown, ShownStore } from "../shown";
 import type { Draft } from "../use-draft";
@@ -22,15 +22,24 @@ export function useSourcePicture(
   );
   // The surface changes no picture, and a guide that is the same is told anew with every preview.
   const content =
-    guide && JSON.stringify({ kind: guide.kind, definition: guide.definition, frame });
+    guide &&
+    JSON.stringify({ kind: guide.kind, definition: guide.definition, shots: draft.shots, frame });
   const surface = useLatest(draft.surface);
   useEffect(() => {
     if (!content) return;
-    const { kind, definition, frame } = JSON.parse(content) as GuideRead & { frame: string };
+    const { kind, definition, shots, frame } = JSON.parse(content) as GuideRead & {
+      frame: string;
+      shots: ShotsSpec | null;
+    };
     const maps = { [kind]: definition } as Record<string, MapDefinition>;
     let gone = false;
     void preview(setId, {
-      draft: { surface: surface.current, prepare: { ...PLAIN, frame: JSON.parse(frame) }, maps },
+      draft: {
+        surface: surface.current,
+        prepare: { ...PLAIN, frame: JSON.parse(frame) },
+        maps,
+        shots,
+      },
       kinds: [kind],
       longer_side: SIDE,
       compute_side: SIDE,

@@ -1,0 +1,27 @@
+"""The lights of a measured set: told anew by a ball, and held against the pictures."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.schemas.sets import draft_set
+from copper_sieve.api.schemas.shots import LightsAsk, ShotLookAsk, ShotLookRead, read_look
+from copper_sieve.core.models.shots import ShotsSpec
+from copper_sieve.services import shots
+
+router = APIRouter(prefix="/api", tags=["sets"])
+
+
+@router.post("/sets/{set_id}/lights")
+def tell_lights(set_id: int, body: LightsAsk, context: ContextDep) -> ShotsSpec:
+    """Where the light of each picture came from, by a ball or by guess; changes nothing."""
+    draft = draft_set("draft", body.draft) if body.draft else None
+    return shots.lights_by(context, set_id, body.ball, draft)
+
+
+@router.post("/sets/{set_id}/shot-looks")
+def look_at_shot(set_id: int, body: ShotLookAsk, context: ContextDep) -> ShotLookRead:
+    """A picture of a measured set beside what was measured, lit by the same lamp."""
+    draft = draft_set("draft", body.draft) if body.draft else None
+    return read_look(shots.look_at_shot(context, set_id, body.source, draft))

@@ -1,0 +1,49 @@
+"""The lights of a measured set."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from copper_sieve.api.schemas.common import Answer, Request, png_url
+from copper_sieve.api.schemas.sets import Draft
+from copper_sieve.core.models.shots import BallSpec
+from copper_sieve.services.shots import Look
+
+
+class LightsAsk(Request):
+    """Tell the lamps of a set's pictures anew.
+
+    ball : it tells them, where it lies now; null: they are guessed from the pictures alone
+    """
+
+    ball: BallSpec | None
+    draft: Draft | None = None
+
+
+class ShotLookAsk(Request):
+    """Hold a picture against what was measured."""
+
+    source: str = Field(pattern="^[0-9a-f]{64}$")
+    draft: Draft | None = None
+
+
+class ShotLookRead(Answer):
+    """A picture beside the measured surface under the same lamp, as data URLs.
+
+    difference : white at 10 ΔE2000; delta_e : its mean; shaded : share of the picture that is
+        clipped or in cast shadow, where nothing is compared
+    """
+
+    photo: str
+    ours: str
+    difference: str
+    delta_e: float
+    shaded: float
+
+
+def read_look(found: Look) -> ShotLookRead:
+    """The answer for one picture."""
+    return ShotLookRead(
+        photo=png_url(found.photo), ours=png_url(found.ours), difference=png_url(found.difference),
+        delta_e=round(found.delta_e, 2), shaded=round(found.shaded, 4),
+    )  # fmt: skip

@@ -1,0 +1,137 @@
+"""The lights of a measured set on the Bench: told anew by a ball, and held against the pictures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import PlanError
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.geometry import Sizes
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.graph.turns import computing
+from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.raster import Float, Raster
+from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.ingest.shots import relit
+from copper_sieve.core.lighting.shading import Material, shade
+from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_light
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.shots import BallSpec, ShotSpec, ShotsSpec
+from copper_sieve.core.models.texture_set import Derived, SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.services.display import displayed
+from copper_sieve.services.drafts import looked_at
+
+_SIDE = 384  # texels of the longer side of what is compared
+_F0 = 0.04
+_BRIGHT = 0.85  # of the 99th percentile, in linear light
+_MOST_OFF = 10.0  # of the difference that is drawn white
+_COMPARED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS)
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """A picture beside what was measured, lit by the same lamp.
+
+    photo, ours, difference : PNG bytes; the difference is white at 10 ΔE2000
+    delta_e : mean of the difference; shaded : share of the picture in which nothing was compared,
+        for it is clipped or in cast shadow
+    """
+
+    photo: bytes
+    ours: bytes
+    difference: bytes
+    delta_e: float
+    shaded: float
+
+
+def lights_by(
+    context: Context, set_id: int, ball: BallSpec | None, draft: SetDefinition | None = None
+) -> ShotsSpec:
+    """The pictures of a set under lamps that are told anew; nothing is changed.
+
+    ball : it tells them, where it lies now; none: they are guessed from the pictures
+    Raises NotFoundError, PlanError for a set that is not measured, MeasureError.
+    """
+    texture_set, _ = looked_at(context, set_id, draft)
+    shots = _shots_of(texture_set)
+    pictures = {one.source: context.load_source(one.source) for one in shots.used}
+    with computing:
+        return relit(shots, pictures, ball)
+
+
+def look_at_shot(
+    context: Context, set_id: int, source: str, draft: SetDefinition | None = None
+) -> Look:
+    """One picture of a set beside the measured surface in the light of that picture's lamp.
+
+    Raises NotFoundError, PlanError for a set that has no such picture, MeasureError.
+    """
+    texture_set, sizes = looked_at(context, set_id, draft)
+    shots = _shots_of(texture_set)
+    shot = next((one for one in shots.shots if one.source == source), None)
+    if shot is None:
+        raise PlanError(f"{texture_set.name} is not measured from that picture: reload")
+    maps = _measured(context, texture_set, sizes)
+    height, width = maps[MapKind.NORMAL].shape[:2]
+    picture = context.load_source(source)
+    with computing:
+        light = reduced_light(codes_of(picture, shot.encoding), width, height)
+        return _compared(_placed(light, shot, shots), maps, shot)
+
+
+def _shots_of(texture_set: SetDefinition) -> ShotsSpec:
+    if texture_set.shots is None:
+        raise PlanError(f"{texture_set.name} is not measured from pictures under several lights")
+    return texture_set.shots
+
+
+def _measured(context: Context, texture_set: SetDefinition, sizes: Sizes) -> dict[MapKind, Float]:
+    """What was measured as the pictures show it, small: before any crop, and as it is."""
+    ways = {kind: Derived(operation=f"{kind.value}_from_shots") for kind in _COMPARED}
+    plain = texture_set.model_copy(
+        update={"maps": ways, "shelf": {}, "prepare": Preparation(), "model": None}
+    )
+    size = sizes[_shots_of(texture_set).shots[0].source]
+    side = max(fit_size(*size, min(_SIDE, max(size))))
+    graph = plan(plain, sizes, longer_side=side, compute_side=side)
+    rasters = evaluate(graph, context.load_source, cache=context.cache)
+    return {kind: one.pixels for kind, one in rasters.items()}
+
+
+def _placed(light: Float, shot: ShotSpec, shots: ShotsSpec) -> Float:
+    """A picture where the surface is, as a lamp of strength 1 shows it; negative where clipped."""
+    height, width = light.shape[:2]
+    place = shot.placement.placement(width)
+    stack = Stack([Shot(light, shot.lamp.lamp(), shot.exposure, place)], shots.white)
+    return np.asarray(stack.light(range(height), range(width))[0])
+
+
+def _compared(light: Float, maps: dict[MapKind, Float], shot: ShotSpec) -> Look:
+    lamp = shot.lamp.lamp()
+    x, y, z = (float(one) for one in lamp.unit)
+    material = Material.of({**maps, MapKind.METALLIC: np.zeros_like(maps[MapKind.ROUGHNESS])}, _F0)
+    ours = shade(material, (((x, y, z), np.pi),), sky=0.0)
+    seen = (light >= 0).all(-1)
+    level = float(np.percentile(light[seen], 99)) if seen.any() else 1.0
+    scale = np.float32(_BRIGHT / max(level, 1e-6))
+    photo, ours = np.where(light < 0, level, light) * scale, ours * scale
+    off = delta_e_2000(to_lab(photo), to_lab(ours))
+    # A cast shadow is no fault of what was measured: the shader casts none.
+    dark = photo.mean(-1) < 0.35 * ours.mean(-1)
+    told = seen & ~dark
+    mean = float(off[told].mean()) if told.any() else 0.0
+    drawn = np.clip(off / _MOST_OFF, 0, 1).astype(np.float32)[..., None]
+    return Look(
+        _png(photo), _png(ours), encode_png(displayed(Raster(drawn, Meaning.DATA))), mean,
+        float(1 - told.mean()),
+    )  # fmt: skip
+
+
+def _png(light: Float) -> bytes:
+    held = np.ascontiguousarray(np.clip(light, 0, 1), np.float32)
+    return encode_png(displayed(Raster(held, Meaning.COLOR)))

@@ -1,0 +1,201 @@
+"""Pictures of one surface in Intake: noticed, looked at in the background, accepted as a set."""
+
+from __future__ import annotations
+
+import io
+import re
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from copper_sieve.core.codecs import read_picture
+from copper_sieve.core.errors import CancelledError, ConflictError, MeasureError, PictureError
+from copper_sieve.core.graph.turns import computing
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Codes
+from copper_sieve.core.ingest.shots import Taken, looked_at
+from copper_sieve.core.measuring.lamps import MOST
+from copper_sieve.core.models.measured_set import compose_measured, name_of
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.shots import ShotsSpec
+from copper_sieve.core.recognition.one_surface import FEWEST, one_surface
+from copper_sieve.library.exposures import exposures
+from copper_sieve.services.arrival_table import Arrival, arrange
+from copper_sieve.services.context import Context
+from copper_sieve.store import arrivals, noticed, texture_sets
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.noticed import KeptNoticed, NoticedState
+from copper_sieve.store.sources import get_thumbnail
+from copper_sieve.store.texture_sets import KeptSet
+
+_OFFERED: tuple[NoticedState, ...] = ("looking", "found", "refused")
+
+
+@dataclass(frozen=True, slots=True)
+class Noticed:
+    """Pictures of one surface, offered to be taken in together.
+
+    files : those that are in Intake, in order
+    shots : what was found; None while nobody has looked, or where nothing could be
+    error : why
+    """
+
+    id: int
+    name: str
+    files: tuple[Arrival, ...]
+    shots: ShotsSpec | None
+    error: str | None
+
+    @property
+    def is_looked_at(self) -> bool:
+        """Where their light was is not known yet, and may be soon."""
+        return self.shots is None and self.error is None
+
+
+def notice(context: Context, project_id: int, batch: str) -> None:
+    """Find pictures of one surface among the files of a drop, and keep that they are to be looked
+    at; those of a drop that were noticed before stay as they are."""
+    with context.database.transaction() as connection:
+        kept = arrivals.list_arrivals(connection, project_id)
+        before = {n for one in noticed.list_noticed(connection, project_id) for n in one.arrivals}
+    files = [
+        one for one in arrange(kept, context.recognitions)
+        if one.batch == batch and one.state == "recognized" and one.id not in before
+    ]  # fmt: skip
+    for group in _alike(files):
+        with context.database.transaction() as connection:
+            small = [_codes(get_thumbnail(connection, one.sha256)) for one in group]
+        with computing:
+            same = one_surface(small)
+        if same is None:
+            continue
+        stems = [Path(one.name).stem for one in group]
+        name = name_of(stems, Path(group[0].inside).name)
+        with context.database.transaction() as connection:
+            each = [(one.id, one.sha256) for one in group]
+            noticed.add_noticed(connection, project_id, batch, each, name)
+
+
+def _alike(files: Iterable[Arrival]) -> list[list[Arrival]]:
+    """Files of one folder and size that only a number tells apart, and that are no maps."""
+    groups: dict[object, list[Arrival]] = defaultdict(list)
+    for one in files:
+        if one.mark == "" and one.has_thumbnail and one.by["map"] == "guess":
+            told = re.sub(r"\d+", "#", Path(one.name).stem.lower())
+            groups[one.inside, told, one.facts.width, one.facts.height].append(one)
+    return [
+        some for some in groups.values()
+        if FEWEST <= len(some) <= MOST
+        # Normal maps of one thing are alike, too.
+        and 2 * sum(one.assignment.map is MapKind.NORMAL for one in some) <= len(some)
+        and len({one.sha256 for one in some}) == len(some)
+    ]  # fmt: skip
+
+
+def _codes(png: bytes) -> Codes:
+    with Image.open(io.BytesIO(png)) as image:
+        return np.asarray(image.convert("RGB"))
+
+
+def look_at_next(context: Context) -> bool:
+    """Find out where the light of noticed pictures came from; false where none wait for it."""
+    with context.database.transaction() as connection:
+        waiting = noticed.next_noticed(connection)
+    if waiting is None:
+        return False
+    shots, error = None, None
+    try:
+        shots = _looked_at(context, waiting)
+    except CancelledError:  # the server is stopping: the next one goes on
+        return False
+    except (PictureError, MeasureError) as failed:
+        error = failed.message
+    except MemoryError:
+        error = "they are too large for this machine's memory together: reduce them"
+    with context.database.transaction() as connection:
+        noticed.set_noticed(connection, waiting.id, shots, error)
+    return True
+
+
+def _looked_at(context: Context, waiting: KeptNoticed) -> ShotsSpec:
+    def between() -> None:
+        if context.closing.is_set():
+            raise CancelledError
+        computing.hand_on()
+
+    with context.incoming() as folder:
+        paths = [_into(context, folder / str(n), sha) for n, sha in enumerate(waiting.sha256s)]
+        stops = exposures(paths) or [0.0] * len(paths)
+        limits = context.settings.limits
+        pictures = [
+            Taken(sha, read_picture(path, limits)[1], stop)
+            for sha, path, stop in zip(waiting.sha256s, paths, stops, strict=True)
+        ]
+    with computing:
+        return looked_at(pictures, between=between)
+
+
+def _into(context: Context, folder: Path, sha256: str) -> Path:
+    folder.mkdir()  # two pictures may have come in under one name
+    return context.fetch_source(sha256, folder)
+
+
+def offered(found: Iterable[KeptNoticed], rows: Iterable[Arrival]) -> list[Noticed]:
+    """What is to be confirmed: whose files are all still in Intake as they were."""
+    there = {one.id: one for one in rows if one.state == "recognized"}
+    offers = []
+    for one in found:
+        files = tuple(there[n] for n in one.arrivals if n in there)
+        if one.state in _OFFERED and tuple(file.sha256 for file in files) == one.sha256s:
+            offers.append(Noticed(one.id, one.name, files, one.shots, one.error))
+    return offers
+
+
+def held_back(rows: Iterable[Arrival], offers: Iterable[Noticed]) -> list[Arrival]:
+    """The rows of a table; those that belong to an offer wait until it is decided."""
+    count = {file.id: len(one.files) for one in offers for file in one.files}
+    return [
+        replace(one, problem=f"one of {count[one.id]} pictures of one surface: take them in "
+                "together, or say that they are different things")
+        if one.id in count else one
+        for one in rows
+    ]  # fmt: skip
+
+
+def accept(context: Context, noticed_id: int, name: str | None = None) -> KeptSet:
+    """Make a measured set of noticed pictures.
+
+    name : of the set; default: what the files' names share
+    Raises NotFoundError, ConflictError where they are not looked at yet or have changed since.
+    """
+    with context.database.transaction() as connection:
+        one = noticed.get_noticed(connection, noticed_id)
+        files = _files_of(context, connection, one)
+        if one.shots is None:
+            raise ConflictError(one.error or f"{one.name}: where the light was is not known yet")
+        size = files[0].facts.width, files[0].facts.height
+        called = slug(name) if name else one.name
+        texture_set = compose_measured(called, one.shots, size).checked()
+        kept = texture_sets.add_set(connection, one.project_id, texture_set)
+        arrivals.set_accepted(connection, [file.id for file in files], kept.id)
+        noticed.decide_noticed(connection, noticed_id, "taken")
+    return kept
+
+
+def decline(context: Context, noticed_id: int) -> None:
+    """They are different things: each is sorted by itself. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        noticed.get_noticed(connection, noticed_id)
+        noticed.decide_noticed(connection, noticed_id, "declined")
+
+
+def _files_of(context: Context, connection: Transaction, one: KeptNoticed) -> list[Arrival]:
+    rows = arrange(arrivals.list_arrivals(connection, one.project_id), context.recognitions)
+    offers = offered([one], rows)
+    if not offers:
+        raise ConflictError(f"{one.name}: its files are not in Intake as they were: reload")
+    return list(offers[0].files)

@@ -1,0 +1,23 @@
+-- name: add_noticed
+insert into noticed_surface (project_id, batch, arrivals, sha256s, name)
+values (%(project_id)s, %(batch)s, %(arrivals)s, %(sha256s)s, %(name)s)
+returning id
+
+-- name: list_noticed
+select id, project_id, batch, arrivals, sha256s, name, state, shots, error from noticed_surface
+where project_id = %(project_id)s order by id
+
+-- name: get_noticed
+select id, project_id, batch, arrivals, sha256s, name, state, shots, error from noticed_surface
+where id = %(id)s for update
+
+-- name: next_noticed
+select id, project_id, batch, arrivals, sha256s, name, state, shots, error from noticed_surface
+where state = 'looking' order by id limit 1
+
+-- name: set_noticed
+update noticed_surface set state = %(state)s, shots = %(shots)s, error = %(error)s
+where id = %(id)s and state = 'looking'
+
+-- name: decide_noticed
+update noticed_surface set state = %(state)s where id = %(id)s

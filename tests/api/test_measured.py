@@ -1,0 +1,186 @@
+"""Pictures of one surface through the API: noticed in Intake, accepted, lit on the Bench."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from PIL import Image
+
+from copper_sieve.core.export.assay import read_manifest
+from copper_sieve.core.measuring.ball import Ball
+from copper_sieve.demo import lamp_pictures as drawn
+from copper_sieve.services.context import Context
+from tests.api.previewing import preview
+from tests.api.test_board import deliver
+from tests.api.test_intake import Intake
+
+LAMPS = drawn.ring_of_lamps(6)
+SIDE, BALL = 160, Ball(124, 126, 22, "shiny")
+
+
+def pictures(folder: Path, kind: str = "pebbles", *, ball: bool = False) -> list[Path]:
+    """Six pictures of a drawn surface."""
+    rng = np.random.default_rng(4)
+    surface = drawn.SURFACES[kind](SIDE, rng)
+    codes, _ = drawn.pictures_of(surface, LAMPS, rng, ball=BALL if ball else None)
+    paths = [folder / f"{kind}_{n + 1}.png" for n in range(len(codes))]
+    for path, one in zip(paths, codes, strict=True):
+        Image.fromarray(one).save(path)
+    return paths
+
+
+def looked(intake: Intake) -> dict[str, Any]:
+    """The table, once nothing is looked at any more."""
+    for _ in range(600):
+        table = intake.table()
+        if not table["looking"]:
+            return table
+        time.sleep(0.1)
+    raise AssertionError("not looked at in time")
+
+
+def drop(intake: Intake, paths: Sequence[Path]) -> dict[str, Any]:
+    intake.drop({path.name: path.read_bytes() for path in paths}, "drop")
+    return looked(intake)
+
+
+@pytest.fixture
+def intake(client: TestClient, project: str) -> Intake:
+    return Intake(client, project)
+
+
+@pytest.fixture
+def bed(intake: Intake, tmp_path: Path) -> int:
+    """A set that is measured from six pictures with a ball."""
+    (offer,) = drop(intake, pictures(tmp_path, ball=True))["surfaces"]
+    return int(intake.post(f"surfaces/{offer['id']}/acceptances")["sets"]["pebbles"])
+
+
+def test_pictures_of_one_surface_are_offered_as_a_set(
+    client: TestClient, intake: Intake, tmp_path: Path
+) -> None:
+    other = tmp_path / "sky_9.png"
+    Image.fromarray(np.full((SIDE, SIDE, 3), 120, np.uint8)).save(other)
+    table = drop(intake, [*pictures(tmp_path, ball=True), other])
+    (offer,) = table["surfaces"]
+    assert (offer["name"], len(offer["ids"]), offer["error"]) == ("pebbles", 6, None)
+    shots = offer["shots"]
+    assert shots["ball"]["kind"] == "shiny"
+    assert shots["ball"]["x"] * SIDE == pytest.approx(BALL.x, abs=1.5)
+    for one, lamp in zip(shots["shots"], LAMPS, strict=True):
+        assert one["told"] == "ball"
+        assert one["lamp"]["up"] == pytest.approx(lamp.up, abs=4)
+    held = {row["id"]: row["problem"] for row in table["rows"]}
+    assert all("one of 6 pictures of one surface" in held[n] for n in offer["ids"])
+    assert "one of" not in (held[max(held)] or "")
+    answer = intake.post(f"surfaces/{offer['id']}/acceptances", name="river bed")
+    made = intake.set(answer["sets"]["river_bed"])
+    assert made["normal"]["operation"] == "normal_from_shots"
+    assert made["height"]["operation"] == "height_from_normal"
+    assert len(made["whole"]["shots"]["shots"]) == 6
+    assert len(made["whole"]["prepare"]["marks"]) == 1  # the ball, filled from around
+    assert looked(intake)["surfaces"] == []
+    again = client.post(f"/api/surfaces/{offer['id']}/acceptances", json={})
+    assert again.status_code == 409
+
+
+def test_what_is_said_to_be_different_things_is_sorted_one_by_one(
+    client: TestClient, intake: Intake, tmp_path: Path
+) -> None:
+    (offer,) = drop(intake, pictures(tmp_path))["surfaces"]
+    assert "guessed from the pictures" in " ".join(offer["shots"]["remarks"])
+    assert client.post(f"/api/surfaces/{offer['id']}/declined").status_code == 204
+    table = looked(intake)
+    assert table["surfaces"] == []
+    assert not any("one of 6" in (row["problem"] or "") for row in table["rows"])
+    assert client.post("/api/surfaces/999999/declined").status_code == 404
+
+
+def test_files_that_are_gone_are_not_accepted(
+    client: TestClient, intake: Intake, tmp_path: Path
+) -> None:
+    (offer,) = drop(intake, pictures(tmp_path))["surfaces"]
+    client.post("/api/arrivals/dismissals", json={"ids": offer["ids"][:1]})
+    assert looked(intake)["surfaces"] == []
+    answer = client.post(f"/api/surfaces/{offer['id']}/acceptances", json={})
+    assert (answer.status_code, answer.json()["code"]) == (409, "conflict")
+    client.post("/api/arrivals/returns", json={"ids": offer["ids"][:1]})
+    assert len(looked(intake)["surfaces"]) == 1
+
+
+def test_a_light_that_is_moved_changes_what_is_measured(client: TestClient, bed: int) -> None:
+    kept = client.get(f"/api/sets/{bed}").json()
+    maps = {one["kind"]: one["definition"] for one in kept["maps"]}
+    draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps}
+    asked: dict[str, Any] = {"kinds": ["normal"], "longer_side": 80, "compute_side": 80,
+                             "window": "w", "known": []}  # fmt: skip
+    before = preview(client, bed, draft=draft, sequence=1, **asked)["normal"]
+    shots = kept["shots"]
+    shots["shots"][0]["lamp"]["around"] = 90.0
+    moved = preview(client, bed, draft={**draft, "shots": shots}, sequence=2, **asked)["normal"]
+    assert moved.key != before.key
+    assert before.codes is not None and moved.codes is not None
+    off = np.abs(before.codes.astype(int) - moved.codes.astype(int)).mean()
+    assert 1 < off < 60
+    # Told by the ball again, all is as it was.
+    asked = {"ball": shots["ball"], "draft": {**draft, "shots": shots}}
+    told = client.post(f"/api/sets/{bed}/lights", json=asked).json()
+    assert abs((told["shots"][0]["lamp"]["around"] + 180) % 360 - 180) < 6
+    wrong = {"x": 0.3, "y": 0.3, "radius": 0.05, "kind": "shiny"}
+    answer = client.post(f"/api/sets/{bed}/lights", json={"ball": wrong})
+    assert answer.status_code == 422
+    assert "picture" in answer.json()["message"]
+
+
+def test_a_change_keeps_the_pictures_and_can_be_undone(client: TestClient, bed: int) -> None:
+    kept = client.get(f"/api/sets/{bed}").json()
+    maps = {one["kind"]: one["definition"] for one in kept["maps"]}
+    body = {"version": kept["version"], "surface": {"tile_size": 0.3}, "maps": maps}
+    changed = client.put(f"/api/sets/{bed}", json=body).json()
+    assert changed["shots"] == kept["shots"]
+    shots = {**kept["shots"]}
+    shots["shots"] = [{**one, "used": n > 1} for n, one in enumerate(shots["shots"])]
+    body |= {"version": changed["version"], "shots": shots}
+    fewer = client.put(f"/api/sets/{bed}", json=body).json()
+    assert [one["used"] for one in fewer["shots"]["shots"]] == [False, False] + [True] * 4
+    undone = client.post(f"/api/sets/{bed}/undo", json={"version": fewer["version"]}).json()
+    assert undone["shots"] == kept["shots"]
+    lost = {**kept["shots"], "shots": [{**kept["shots"]["shots"][0], "source": "0" * 64},
+                                       *kept["shots"]["shots"][1:]]}  # fmt: skip
+    body |= {"version": undone["version"], "shots": lost}
+    assert client.put(f"/api/sets/{bed}", json=body).status_code == 409
+
+
+def test_a_picture_is_held_against_what_was_measured(client: TestClient, bed: int) -> None:
+    kept = client.get(f"/api/sets/{bed}").json()
+    source = kept["shots"]["shots"][2]["source"]
+    look = client.post(f"/api/sets/{bed}/shot-looks", json={"source": source}).json()
+    assert look["delta_e"] < 5
+    assert all(look[name].startswith("data:image/png") for name in ("photo", "ours", "difference"))
+    shots = kept["shots"]
+    shots["shots"][2]["lamp"] = {"around": 200.0, "up": 20.0}
+    maps = {one["kind"]: one["definition"] for one in kept["maps"]}
+    draft = {"surface": kept["surface"], "maps": maps, "shots": shots}
+    off = client.post(f"/api/sets/{bed}/shot-looks", json={"source": source, "draft": draft}).json()
+    assert off["delta_e"] > look["delta_e"] + 1
+    answer = client.post(f"/api/sets/{bed}/shot-looks", json={"source": "0" * 64})
+    assert answer.status_code in (409, 422)
+
+
+def test_a_measured_set_is_delivered_with_its_pictures_told(
+    client: TestClient, context: Context, project: str, bed: int
+) -> None:
+    asked = {"set_ids": [bed], "target_ids": ["separate-png"], "longer_side": 64}
+    number = deliver(client, context, project, asked)
+    (part,) = client.get(f"/api/deliveries/{number}").json()["parts"]
+    manifest = read_manifest(Path(part["folder"]))
+    kept = client.get(f"/api/sets/{bed}").json()
+    assert manifest.shots is not None
+    assert manifest.shots.model_dump(mode="json") == kept["shots"]
+    assert manifest.maps["normal"].definition.how == "derived"

@@ -1,0 +1,53 @@
+"""Pictures of one surface under several lights, told from pictures that only look alike."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+
+from copper_sieve.core.image.raster import Codes
+from copper_sieve.core.recognition.one_surface import one_surface
+from copper_sieve.demo import lamp_pictures as drawn
+
+
+def small(kind: str, lamps: int = 8, seed: int = 3) -> list[Codes]:
+    """Small copies of drawn pictures, as Intake has them."""
+    rng = np.random.default_rng(seed)
+    codes, _ = drawn.pictures_of(drawn.SURFACES[kind](256, rng), drawn.ring_of_lamps(lamps), rng)
+    return [cv2.resize(one, (192, 192), interpolation=cv2.INTER_AREA) for one in codes]
+
+
+@pytest.mark.parametrize("kind", drawn.SURFACES)
+@pytest.mark.parametrize("lamps", [5, 9])
+def test_one_surface_is_noticed_whatever_it_is(kind: str, lamps: int) -> None:
+    found = one_surface(small(kind, lamps))
+    assert found is not None
+    assert found.strangers == ()
+
+
+def test_different_surfaces_are_not() -> None:
+    each = [small(kind, 4)[n % 4] for n, kind in enumerate(drawn.SURFACES)]
+    assert one_surface(each) is None
+    assert one_surface(small("plaster", 4) + small("pebbles", 4)) is None
+    assert one_surface(small("plaster")[:3]) is None  # three tell nothing
+
+
+def test_a_picture_of_something_else_is_told() -> None:
+    pictures = small("wood")
+    pictures[5] = small("leather", 4)[1]
+    found = one_surface(pictures)
+    assert found is not None
+    assert found.strangers == (5,)
+    assert found.shared[5] == 0
+    assert min(found.shared[:5]) > 0.7
+
+
+def test_one_light_or_another_color_of_the_same_is_not_measured() -> None:
+    """A series of shots without a lamp, and the same tile glazed in four colors."""
+    rng = np.random.default_rng(8)
+    lit = small("tiles")[0]
+    series = [np.clip(lit + rng.normal(0, 2, lit.shape), 0, 255).astype(np.uint8) for _ in range(5)]
+    assert one_surface(series) is None
+    glazes = [(1, 1, 1), (0.6, 0.9, 1), (1, 0.7, 0.5), (0.8, 1, 0.7)]
+    assert one_surface([(lit * np.array(one)).astype(np.uint8) for one in glazes]) is None

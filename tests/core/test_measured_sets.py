@@ -1,0 +1,220 @@
+"""Sets that are measured from pictures: planned, computed, prepared like any other."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.errors import MeasureError, PlanError
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.geometry import geometry_of
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Encoding, Float, Picture
+from copper_sieve.core.ingest.shots import Taken, looked_at, relit
+from copper_sieve.core.measuring.measure import measure
+from copper_sieve.core.measuring.stack import Shot
+from copper_sieve.core.models.measured_set import compose_measured, name_of
+from copper_sieve.core.models.preparation import EvenLight, FrameSpec, Preparation, Seams
+from copper_sieve.core.models.shots import BallSpec, ShotsSpec
+from copper_sieve.core.models.texture_set import Derived, SetDefinition
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.operations.declaration import Surface
+from copper_sieve.demo import lamp_pictures as drawn
+from copper_sieve.demo.noren import MOVED, SHADOWED, noren_lamps, noren_shots
+
+SIDE = 96
+LAMPS = drawn.ring_of_lamps(6)
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A drawn surface, its pictures, and a set that is measured from them."""
+
+    true: drawn.Surface
+    pictures: dict[str, Picture]
+    white: float
+    definition: SetDefinition
+
+    @property
+    def sizes(self) -> dict[str, tuple[int, int]]:
+        return {sha: one.size for sha, one in self.pictures.items()}
+
+    def maps(self, definition: SetDefinition | None = None, **how: object) -> dict[MapKind, Float]:
+        graph = plan(definition or self.definition, self.sizes, **how)  # type: ignore[arg-type]
+        return {
+            kind: one.pixels for kind, one in evaluate(graph, self.pictures.__getitem__).items()
+        }
+
+
+@pytest.fixture(scope="module")
+def pebbles() -> Measured:
+    rng = np.random.default_rng(5)
+    true = drawn.pebbles(SIDE, rng)
+    codes, white = drawn.pictures_of(true, LAMPS, rng)
+    pictures = {
+        hashlib.sha256(one.tobytes()).hexdigest(): Picture(one, ("R", "G", "B"), Encoding.SRGB)
+        for one in codes
+    }
+    taken = [Taken(sha, one) for sha, one in pictures.items()]
+    shots = looked_at(taken, lamps=LAMPS, still=True, white=white)
+    return Measured(true, pictures, white, compose_measured("bed", shots, (SIDE, SIDE)))
+
+
+def angle(one: Float, other: Float) -> float:
+    return float(np.degrees(np.arccos(np.clip((one * other).sum(-1), -1, 1))).mean())
+
+
+def test_the_graph_gives_what_is_measured(pebbles: Measured) -> None:
+    maps = pebbles.maps()
+    lamps = [one.lamp.lamp() for one in _shots(pebbles.definition).shots]
+    shots = [
+        Shot(one.codes, lamp) for one, lamp in zip(pebbles.pictures.values(), lamps, strict=True)
+    ]
+    found = measure(shots, white=pebbles.white, still=True)
+    assert np.array_equal(maps[MapKind.NORMAL], found.normal)
+    assert np.array_equal(maps[MapKind.BASE_COLOR], np.clip(found.color, 0, 1))
+    assert np.array_equal(maps[MapKind.DOUBT], found.doubt)
+    np.testing.assert_allclose(maps[MapKind.ROUGHNESS], found.roughness, atol=1e-6)
+    assert set(maps) >= {MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION, MapKind.METALLIC}
+
+
+def test_a_small_preview_is_that_of_the_whole(pebbles: Measured) -> None:
+    small = pebbles.maps(longer_side=48, compute_side=48, wanted=[MapKind.NORMAL])
+    whole = pebbles.true.normal.reshape(48, 2, 48, 2, 3).mean((1, 3))
+    whole /= np.linalg.norm(whole, axis=-1, keepdims=True)
+    assert angle(small[MapKind.NORMAL], whole) < 3
+
+
+def test_keys_follow_what_is_said_of_the_pictures(pebbles: Measured) -> None:
+    definition, shots = pebbles.definition, _shots(pebbles.definition)
+
+    def key(said: ShotsSpec) -> str:
+        changed = definition.model_copy(update={"shots": said})
+        return plan(changed, pebbles.sizes).outputs[MapKind.NORMAL]
+
+    first = shots.shots[0]
+    turned = first.model_copy(update={"lamp": first.lamp.model_copy(update={"around": 12.0})})
+    out = first.model_copy(update={"used": False})
+    guessed = first.model_copy(update={"told": "guess"})
+    known = key(shots)
+    assert key(_with_first(shots, turned)) != known
+    assert key(_with_first(shots, out)) != known
+    assert key(_with_first(shots, guessed)) == known
+    assert key(shots.model_copy(update={"remarks": ("told",)})) == known
+    # Nothing that is said of a picture that is left out counts.
+    out_and_turned = turned.model_copy(update={"used": False})
+    assert key(_with_first(shots, out)) == key(_with_first(shots, out_and_turned))
+    other = compose_measured("bed", shots, (SIDE, SIDE)).model_dump_json()
+    assert SetDefinition.model_validate_json(other) == definition
+
+
+def test_a_turned_frame_turns_what_was_measured(pebbles: Measured) -> None:
+    turned = pebbles.definition.model_copy(
+        update={"prepare": Preparation(frame=FrameSpec(quarter_turns=1))}
+    )
+    plain, maps = pebbles.maps(), pebbles.maps(turned)
+    was = np.rot90(plain[MapKind.NORMAL], -1)
+    np.testing.assert_allclose(maps[MapKind.NORMAL][..., 0], was[..., 1], atol=1e-5)
+    np.testing.assert_allclose(maps[MapKind.NORMAL][..., 1], -was[..., 0], atol=1e-5)
+    expected = np.rot90(plain[MapKind.DOUBT], -1)
+    np.testing.assert_allclose(maps[MapKind.DOUBT], expected, atol=1e-5)
+
+
+def test_seams_are_closed_and_light_is_not_evened_twice(pebbles: Measured) -> None:
+    lit = pebbles.definition.model_copy(update={"prepare": Preparation(light=EvenLight())})
+    evened = pebbles.maps(lit, wanted=[MapKind.BASE_COLOR])
+    plain = pebbles.maps(wanted=[MapKind.BASE_COLOR])
+    np.testing.assert_allclose(evened[MapKind.BASE_COLOR], plain[MapKind.BASE_COLOR], atol=1e-5)
+    seams = Preparation(seams=Seams(method="cut", overlap=(0.2, 0.2)))
+    closed = pebbles.definition.model_copy(update={"prepare": seams})
+    geometry = geometry_of(closed, pebbles.sizes)
+    assert geometry.size == (77, 77)
+    assert geometry.surface.wrap is True
+    maps = pebbles.maps(closed, wanted=[MapKind.BASE_COLOR, MapKind.NORMAL])
+    assert {one.shape[:2] for one in maps.values()} == {(77, 77)}
+
+
+def test_slopes_that_are_in_doubt_are_guessed_from_the_color() -> None:
+    """Where color is height, a guess is near the truth; where it says nothing, it is flat."""
+    rng = np.random.default_rng(2)
+    true = drawn.plaster(96, rng)
+    level = (true.height - true.height.min()) / np.ptp(true.height)
+    lost = np.zeros((96, 96), np.float32)
+    lost[30:60, 20:70] = 1
+    wrong = true.normal.copy()
+    wrong[lost > 0] = (0.6, -0.3, 0.742)
+    operation = get_operation("normal_from_shots")
+    told = np.ones((96, 96, 1), np.float32)
+
+    def off(color: Float) -> float:
+        measured = np.concatenate([wrong, color, told, lost[..., None], told], 2)
+        made = operation.compute(
+            {"measured": measured.astype(np.float32)},  # type: ignore[dict-item]
+            operation.resolve({"guessed": 1.0}), Surface(),
+        )  # fmt: skip
+        kept = lost == 0
+        np.testing.assert_allclose(made[kept], true.normal[kept], atol=1e-4)
+        return angle(made[lost > 0], true.normal[lost > 0])
+
+    flat = angle(np.array([0, 0, 1], np.float32), true.normal[lost > 0])
+    grey = np.repeat(0.1 + 0.8 * level[..., None], 3, 2)
+    assert off(grey) < 0.8 * flat
+    assert off(rng.uniform(0.3, 0.4, (96, 96, 3)).astype(np.float32)) < 1.05 * flat
+
+
+def test_what_cannot_be_measured_is_said(pebbles: Measured) -> None:
+    bare = pebbles.definition.model_copy(update={"shots": None})
+    with pytest.raises(PlanError, match="measured from pictures under several lights, and the set"):
+        pebbles.maps(bare)
+    shots = _shots(pebbles.definition)
+    two = tuple(
+        one.model_copy(update={"used": n < 2}) for n, one in enumerate(shots.shots)
+    )  # fmt: skip
+    few = pebbles.definition.model_copy(update={"shots": shots.model_copy(update={"shots": two})})
+    with pytest.raises(MeasureError, match="2 pictures of one surface are too few"):
+        pebbles.maps(few)
+    same = [shots.shots[0].model_dump()] * 3
+    with pytest.raises(ValueError, match="the same picture twice"):
+        ShotsSpec.model_validate({"shots": same})
+
+
+def test_a_ball_that_was_put_elsewhere_tells_nothing(pebbles: Measured) -> None:
+    with pytest.raises(MeasureError, match="picture 1"):
+        relit(
+            _shots(pebbles.definition), pebbles.pictures,
+            BallSpec(x=0.5, y=0.5, radius=0.1, kind="shiny"),
+        )  # fmt: skip
+
+
+def test_a_set_is_called_by_what_its_pictures_share() -> None:
+    assert name_of(["noren_01", "noren_02"]) == "noren"
+    assert name_of(["IMG_0311", "IMG_0312"], "old wall") == "old_wall"
+    assert name_of(["1", "2"]) == "surface"
+    assert name_of(["Moss-a1", "Moss-b2"]) == "Moss"
+
+
+def test_the_noren_was_looked_at_rightly() -> None:
+    """What the demo keeps of its pictures is what they were drawn with."""
+    shots = noren_shots([f"{n:064x}" for n in range(9)])
+    assert [n for n, one in enumerate(shots.shots) if not one.used] == [SHADOWED]
+    for one, lamp in zip(shots.shots, noren_lamps(), strict=True):
+        assert np.degrees(np.arccos(one.lamp.lamp().unit @ lamp.unit)) < 1.5
+    places = [one.placement.placement(512) for n, one in enumerate(shots.shots) if one.used]
+    moved = places.pop(MOVED - 1)
+    still = np.mean([(one.right, one.down) for one in places], axis=0)
+    np.testing.assert_allclose([moved.right, moved.down] - still, (1.1, -0.6), atol=0.1)
+    assert moved.turn - np.mean([one.turn for one in places]) == pytest.approx(0.15, abs=0.02)
+
+
+def _shots(definition: SetDefinition) -> ShotsSpec:
+    assert definition.shots
+    assert isinstance(definition.maps[MapKind.NORMAL], Derived)
+    return definition.shots
+
+
+def _with_first(shots: ShotsSpec, first: object) -> ShotsSpec:
+    return shots.model_copy(update={"shots": (first, *shots.shots[1:])})

@@ -1,0 +1,84 @@
+// The ball in the pictures, as a circle that is put onto it; where it lies tells every lamp.
+import { useMutation } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { answer, api, type ShotsSpec } from "@/api/client";
+import { notify } from "@/parts/notices";
+import type { ToolProps } from "../prepare/frame-tools";
+import { Handle } from "../prepare/handle";
+import { type Place, within } from "../prepare/preparing";
+import { asked, type Draft, type DraftState } from "../use-draft";
+import { withShots } from "./shots";
+
+const LEAST = 0.005;
+
+interface Props extends ToolProps {
+  setId: number;
+  draft: Draft;
+  state: DraftState;
+}
+
+export function BallTool({ lay, shown, setId, draft, state }: Props) {
+  const kept = draft.shots?.ball ?? null;
+  const [ball, setBall] = useState(kept);
+  useEffect(() => setBall(kept), [kept]);
+  const tell = useMutation({
+    mutationFn: (at: NonNullable<ShotsSpec["ball"]>) =>
+      answer(
+        api.POST("/api/sets/{set_id}/lights", {
+          params: { path: { set_id: setId } },
+          body: { ball: at, draft: asked(draft) },
+        }),
+      ),
+    onSuccess: (found) => state.commit(withShots(found)),
+    onError: (error) => {
+      setBall(kept);
+      notify("wrong", error.message);
+    },
+  });
+  if (!ball) return null;
+  // Its measures are shares of the width, also down the picture.
+  const tall = lay.height / lay.width;
+  const middle: Place = [ball.x, ball.y / tall];
+  const rim: Place = [ball.x + ball.radius, ball.y / tall];
+  const rest = () => ball && tell.mutate(ball);
+  return (
+    <>
+      <svg className="pointer-events-none absolute inset-0 size-full" aria-hidden="true">
+        {["stroke-ink/60", "stroke-copper-pale"].map((stroke, n) => (
+          <circle
+            key={stroke}
+            cx={lay.left + ball.x * lay.width}
+            cy={lay.top + ball.y * lay.width}
+            r={ball.radius * lay.width}
+            strokeWidth={n ? 1.5 : 4}
+            className={`fill-none ${stroke}`}
+          />
+        ))}
+      </svg>
+      <Handle
+        label="Middle of the ball"
+        place={middle}
+        lay={lay}
+        shown={shown}
+        onMove={(place) => {
+          const [x, y] = within(place);
+          setBall({ ...ball, x, y: y * tall });
+        }}
+        onCommit={rest}
+      />
+      <Handle
+        label="Rim of the ball"
+        place={rim}
+        lay={lay}
+        shown={shown}
+        onMove={([x]) => setBall({ ...ball, radius: Math.max(LEAST, Math.min(0.5, x - ball.x)) })}
+        onCommit={rest}
+      />
+      {tell.isPending && (
+        <output className="absolute bottom-2.5 left-2.5 rounded-sm bg-ink/85 px-2 py-0.5 text-sheet">
+          reading the lamps from the ball…
+        </output>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,153 @@
+// The pictures that a set is measured from, by their light: which says what, and which is left out.
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api, type ShotSpec, type ShotsSpec } from "@/api/client";
+import { Button } from "@/parts/button";
+import { LightDome } from "@/parts/light-dome";
+import { inWords } from "@/parts/lights";
+import { notify } from "@/parts/notices";
+import { NumberField } from "@/parts/number-field";
+import { Column } from "../column";
+import { type ColumnProps, ToolButton } from "../prepare/tool-button";
+import { asked, type Draft } from "../use-draft";
+import { FEWEST, lighting, toldBy, usedOf, using, withShots } from "./shots";
+
+interface Props extends ColumnProps {
+  setId: number;
+  draft: Draft;
+  shots: ShotsSpec;
+  /** The picture that is held against what was measured, if one is. */
+  held: string | null;
+  onHold: (source: string | null) => void;
+}
+
+export function Lights(props: Props) {
+  const { shots, onMove, onCommit, held, onHold } = props;
+  const [source, setSource] = useState(shots.shots[0]?.source);
+  const number = Math.max(
+    0,
+    shots.shots.findIndex((one) => one.source === (held ?? source)),
+  );
+  const shot = shots.shots[number];
+  if (!shot) return null;
+  return (
+    <>
+      <div className="-my-1">
+        <LightDome
+          shots={shots.shots}
+          size={164}
+          chosen={shot.source}
+          onChoose={(chosen) => {
+            setSource(chosen);
+            if (held) onHold(chosen);
+          }}
+          onMove={(one, to) => onMove(lighting(one, to))}
+          onCommit={(one, to) => onCommit(lighting(one, to))}
+        />
+      </div>
+      <Column title={`Picture ${number + 1} of ${shots.shots.length}`}>
+        <OnePicture {...props} shot={shot} />
+      </Column>
+      <Column title="All of them">
+        <AllPictures {...props} />
+      </Column>
+    </>
+  );
+}
+
+/** The chosen picture: its light in numbers, whether it counts, how it fits. */
+function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: ShotSpec }) {
+  const { lamp } = shot;
+  const angle = (
+    label: string,
+    value: number,
+    low: number,
+    high: number,
+    name: "around" | "up",
+  ) => (
+    <NumberField
+      label={label}
+      value={value}
+      low={low}
+      high={high}
+      places={1}
+      step={1}
+      unit="°"
+      onCommit={(next) => onCommit(lighting(shot.source, { ...lamp, [name]: next }))}
+    />
+  );
+  return (
+    <div className="flex flex-col items-start gap-1.5">
+      <p className="leading-snug">
+        {inWords(lamp)}
+        <span className="block text-small text-second">{toldBy(shot)}</span>
+      </p>
+      <div className="flex items-center gap-2">
+        {angle("Around", lamp.around, 0, 360, "around")}
+        {angle("Up", lamp.up, 2, 90, "up")}
+      </div>
+      <label className="flex h-field items-center gap-2">
+        <input
+          type="checkbox"
+          className="accent-verdigris"
+          checked={shot.used}
+          disabled={shot.used && usedOf(shots).length <= FEWEST}
+          onChange={(event) => onCommit(using(shot.source, event.target.checked))}
+        />
+        measured from it
+      </label>
+      <Button
+        look="tool"
+        aria-pressed={held !== null}
+        title="The picture beside what was measured, in the light of the same lamp"
+        onClick={() => onHold(held ? null : shot.source)}
+      >
+        Compare with what was measured
+      </Button>
+    </div>
+  );
+}
+
+/** What tells the lights, and what was found when the pictures were looked at. */
+function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
+  const guess = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST("/api/sets/{set_id}/lights", {
+          params: { path: { set_id: setId } },
+          body: { ball: null, draft: asked(draft) },
+        }),
+      ),
+    onSuccess: (found) => onCommit(withShots(found)),
+    onError: (error) => notify("wrong", error.message),
+  });
+  const { ball } = shots;
+  const counts = usedOf(shots).length;
+  return (
+    <>
+      <p className="leading-snug">
+        Measured from {counts} of {shots.shots.length} pictures.
+        {ball && ` A ${ball.kind} ball lies in them.`}
+      </p>
+      <div className="mt-1 flex gap-2">
+        {ball && (
+          <ToolButton of="ball" tool={tool} onTool={onTool}>
+            Move the ball
+          </ToolButton>
+        )}
+        <Button
+          title="Guess all lights anew, from the pictures alone: less sure than a ball"
+          disabled={guess.isPending}
+          onClick={() => guess.mutate()}
+        >
+          {guess.isPending ? "Guessing…" : "Guess all lights"}
+        </Button>
+      </div>
+      <ul className="mt-1.5 text-small leading-snug text-second">
+        {(shots.remarks ?? []).map((one) => (
+          <li key={one}>△ {one}</li>
+        ))}
+      </ul>
+    </>
+  );
+}

@@ -1,0 +1,123 @@
+// A picture beside what was measured, both in the light of that picture's lamp; played around.
+import { useQuery } from "@tanstack/react-query";
+import { Pause, Play, X } from "lucide-react";
+import { useEffect, useState } from "react";
+import type { ShotsSpec } from "@/api/client";
+import { queries } from "@/api/queries";
+import { Button } from "@/parts/button";
+import { inWords } from "@/parts/lights";
+import { Segmented } from "@/parts/segmented";
+import { asked, type Draft } from "../use-draft";
+import { aroundThe } from "./shots";
+
+const EVERY = 900;
+
+interface Props {
+  setId: number;
+  draft: Draft;
+  shots: ShotsSpec;
+  source: string;
+  moving: boolean;
+  onHold: (source: string | null) => void;
+}
+
+type Beside = "ours" | "difference";
+
+export function ShotLook({ setId, draft, shots, source, moving, onHold }: Props) {
+  const [beside, setBeside] = useState<Beside>("ours");
+  const [plays, setPlays] = useState(false);
+  const { data, error, isFetching } = useQuery(
+    queries.shotLook(setId, source, moving ? null : asked(draft)),
+  );
+  const order = aroundThe(shots);
+  const at = order.findIndex((one) => one.source === source);
+  const shot = order[at];
+  useEffect(() => {
+    if (!plays || isFetching) return;
+    const next = order[(at + 1) % order.length]?.source;
+    const timer = setTimeout(() => next && onHold(next), EVERY);
+    return () => clearTimeout(timer);
+  });
+  const number = shots.shots.findIndex((one) => one.source === source) + 1;
+  return (
+    <section
+      aria-label="Picture against measure"
+      className="absolute inset-0 flex flex-col gap-2 rounded-sm bg-ground p-2.5"
+    >
+      <div className="flex items-center gap-2.5 text-sheet">
+        <Button
+          look="toggle"
+          className="w-field shrink-0 px-0 text-ink"
+          aria-label={plays ? "Stop" : "Play the light around"}
+          title={plays ? "Stop" : "One picture after the other, around the surface"}
+          onClick={() => setPlays((now) => !now)}
+        >
+          {plays ? <Pause className="size-4" /> : <Play className="size-4" />}
+        </Button>
+        <p className="min-w-0 truncate rounded-sm bg-ink/85 px-2 py-0.5">
+          Picture {number}
+          {shot && <span className="text-small">, {inWords(shot.lamp)}</span>}
+        </p>
+        <span className="ml-auto" />
+        {data && (
+          <output
+            aria-label="Difference"
+            className="rounded-sm bg-ink/85 px-2 py-0.5 whitespace-nowrap figures"
+          >
+            ΔE {data.delta_e.toFixed(1)}
+          </output>
+        )}
+        <span className="shrink-0 text-ink">
+          <Segmented
+            label="Beside the picture"
+            value={beside}
+            options={[
+              { value: "ours", label: "Measured" },
+              { value: "difference", label: "Difference" },
+            ]}
+            onChange={setBeside}
+          />
+        </span>
+        <Button
+          look="toggle"
+          className="w-field shrink-0 px-0 text-ink"
+          aria-label="Close the comparison"
+          title="Back to the maps (Esc)"
+          onClick={() => onHold(null)}
+        >
+          <X className="size-4" aria-hidden="true" />
+        </Button>
+      </div>
+      {error && <p className="rounded-sm bg-sheet p-2 text-ink">{error.message}</p>}
+      <div className="grid min-h-0 grow grid-cols-2 gap-2">
+        {data && (
+          <>
+            <Shown src={data.photo} title="the picture's light" />
+            <Shown
+              src={beside === "ours" ? data.ours : data.difference}
+              title={
+                beside === "ours" ? "our light on what was measured" : "difference, white is ΔE 10"
+              }
+            />
+          </>
+        )}
+        {!data && !error && (
+          <p className="self-start justify-self-start rounded-sm bg-ink/85 px-2 py-0.5 text-sheet">
+            rendering…
+          </p>
+        )}
+      </div>
+    </section>
+  );
+}
+
+function Shown({ src, title }: { src: string; title: string }) {
+  return (
+    <figure className="relative min-h-0 min-w-0 overflow-hidden rounded-sm">
+      <img src={src} alt={title} className="size-full object-contain" />
+      <figcaption className="absolute bottom-0 left-0 bg-ink/85 px-2 py-0.5 text-small text-sheet">
+        {title}
+      </figcaption>
+    </figure>
+  );
+}

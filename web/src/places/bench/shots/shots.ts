@@ -1,0 +1,48 @@
+// Changes of what is said of the pictures that a set is measured from.
+import type { ShotSpec, ShotsSpec } from "@/api/client";
+import type { Towards } from "@/parts/lights";
+import type { Change } from "../use-draft";
+
+/** Something else said of one picture. */
+export function withShot(source: string, edit: (now: ShotSpec) => ShotSpec): Change {
+  return (draft) => {
+    if (!draft.shots) return draft;
+    const shots = draft.shots.shots.map((one) => (one.source === source ? edit(one) : one));
+    return { ...draft, shots: { ...draft.shots, shots } };
+  };
+}
+
+/** Its light came from there, says a hand. */
+export function lighting(source: string, to: Towards): Change {
+  return withShot(source, (now) => ({ ...now, told: "hand", lamp: { ...now.lamp, ...to } }));
+}
+
+/** Measured from it or not; three are needed at least. */
+export function using(source: string, used: boolean): Change {
+  return withShot(source, (now) => ({ ...now, used }));
+}
+
+export function withShots(shots: ShotsSpec): Change {
+  return (draft) => ({ ...draft, shots });
+}
+
+export const FEWEST = 3;
+
+export function usedOf(shots: ShotsSpec): ShotSpec[] {
+  return shots.shots.filter((one) => one.used);
+}
+
+const TOLD = {
+  ball: "told by the ball",
+  guess: "guessed from the pictures",
+  hand: "said by hand",
+} as const;
+
+export function toldBy(shot: ShotSpec): string {
+  return TOLD[shot.told ?? "hand"];
+}
+
+/** In the order in which a lamp that is carried around comes to them. */
+export function aroundThe(shots: ShotsSpec): ShotSpec[] {
+  return [...shots.shots].sort((a, b) => a.lamp.around - b.lamp.around);
+}

@@ -1,0 +1,121 @@
+// Pictures of one surface that were noticed: taken in together as a set that is measured.
+import { useState } from "react";
+import type { SurfaceOffer as Offered } from "@/api/client";
+import { Button } from "@/parts/button";
+import { LightDome } from "@/parts/light-dome";
+
+interface Props {
+  offer: Offered;
+  onTake: (name: string) => void;
+  onRefuse: () => void;
+  busy: boolean;
+}
+
+export function SurfaceOffer({ offer, onTake, onRefuse, busy }: Props) {
+  const [name, setName] = useState(offer.name);
+  const { shots, error } = offer;
+  return (
+    <section
+      aria-label={`${offer.ids.length} pictures of one surface, ${offer.name}`}
+      className="mb-3 flex items-center gap-5 rounded-md border border-copper bg-copper-pale px-4 py-3"
+    >
+      {shots ? (
+        <LightDome shots={shots.shots} size={132} />
+      ) : (
+        <Pile thumbnails={offer.thumbnails} />
+      )}
+      <div className="min-w-0 grow">
+        <h2 className="text-list font-semibold">{offer.ids.length} pictures of one surface</h2>
+        {!shots && !error && (
+          <p aria-live="polite">Looking where each lay and where its light came from…</p>
+        )}
+        {error && <p className="text-wrong">{error}</p>}
+        {shots && <Found offer={offer} />}
+        <p className="mt-1 max-w-160 text-small text-second">
+          Together they are a set whose normals, base color and roughness are measured instead of
+          guessed. How the lights lie can be changed on its Bench.
+        </p>
+      </div>
+      <div className="flex shrink-0 flex-col items-stretch gap-2">
+        {shots && (
+          <>
+            <input
+              aria-label="Name of the set"
+              className="h-control rounded-sm border border-rule bg-card px-2"
+              value={name}
+              maxLength={100}
+              onChange={(event) => setName(event.target.value)}
+            />
+            <Button
+              look="main"
+              className="justify-center"
+              disabled={busy || !name.trim()}
+              onClick={() => onTake(name.trim())}
+            >
+              Measure as one set
+            </Button>
+          </>
+        )}
+        <Button className="justify-center" onClick={onRefuse}>
+          They are different things
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+/** What was found: the ball with its circle, who told the lights, what else is to be known. */
+function Found({ offer }: { offer: Offered }) {
+  const { shots } = offer;
+  if (!shots) return null;
+  const out = shots.shots.filter((one) => !one.used).length;
+  const told = shots.shots[0]?.told;
+  const { ball } = shots;
+  return (
+    <div className="mt-1 flex items-start gap-3">
+      {ball && (
+        <span className="relative block w-24 shrink-0 overflow-hidden rounded-sm">
+          <img src={offer.thumbnails[0]} alt="" className="block w-full" />
+          <svg
+            viewBox={`0 0 1 ${offer.height / offer.width}`}
+            className="absolute inset-0 size-full"
+            role="img"
+            aria-label="The ball that was found"
+          >
+            <circle
+              cx={ball.x}
+              cy={ball.y}
+              r={ball.radius}
+              className="fill-none stroke-copper"
+              strokeWidth={0.02}
+            />
+          </svg>
+        </span>
+      )}
+      <ul className="leading-snug">
+        <li>
+          {told === "ball" && ball
+            ? `✓ a ${ball.kind} ball was found: it tells where each light was`
+            : "△ nothing tells where the lights were: they are guessed from the pictures"}
+        </li>
+        {out > 0 && <li>{`△ ${out} ${out === 1 ? "is" : "are"} left out`}</li>}
+        {(shots.remarks ?? []).slice(0, 3).map((one) => (
+          <li key={one} className="text-small text-second">
+            {one}
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+/** The pictures while nobody knows their lights. */
+function Pile({ thumbnails }: { thumbnails: string[] }) {
+  return (
+    <div className="grid w-33 shrink-0 grid-cols-4 gap-1">
+      {thumbnails.slice(0, 12).map((one) => (
+        <img key={one} src={one} alt="" className="aspect-square rounded-sm object-cover" />
+      ))}
+    </div>
+  );
+}
