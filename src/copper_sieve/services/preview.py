@@ -26,6 +26,7 @@ from copper_sieve.store.texture_sets import get_set
 # from that, and agrees with a delivery of any size.
 _SETTLED_SIDE = 2048
 _MODEL_MOVING = 256  # texels at which maps are taken from a model while a hand waits
+_MEASURED_MOVING = 384  # and those at which a surface is measured from pictures
 _LEARNS = 0.5  # how much the last time counts against those before
 
 
@@ -168,6 +169,7 @@ class Previewer:
             longer_side=min(longer_side, max(geometry.size)),
             compute_side=compute_side or _SETTLED_SIDE,
             model_side=_MODEL_MOVING if compute_side else None,
+            measured_side=_MEASURED_MOVING if compute_side else None,
             geometry=geometry,
         )
         unknown = {kind: key for kind, key in graph.outputs.items() if key not in known}

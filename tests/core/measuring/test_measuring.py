@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 
@@ -13,6 +14,7 @@ from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.encoding import srgb_to_linear
+from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Float, Picture
 from copper_sieve.core.lighting.shading import Material, shade
 from copper_sieve.core.measuring.lamps import Lamp, check_lamps, one_sided
@@ -20,6 +22,8 @@ from copper_sieve.core.measuring.lanes import glint_of
 from copper_sieve.core.measuring.measure import Surface, measure
 from copper_sieve.core.measuring.solving import solve
 from copper_sieve.core.measuring.stack import Shot
+from copper_sieve.core.operations import Surface as Flat
+from copper_sieve.core.operations import get_operation
 from copper_sieve.demo import lamp_pictures as drawn
 
 SIZE = 128
@@ -52,6 +56,7 @@ def test_a_drawn_surface_is_found_again(kind: str) -> None:
     if kind not in ("plaster", "cloth"):  # those have neither glints nor many shadows
         assert off.mean() <= 0.5 * angle(plain_fit(pictures), true.normal).mean()
     assert delta_e_2000(to_lab(found.color), to_lab(true.color)).mean() <= 3.0
+    assert _agreement(found.normal, true.height) >= 0.97
     # Roughness, where a glint is a quarter of what any picture shows.
     black = drawn.Surface(true.height, true.color * 0, true.roughness)
     shares = [
@@ -69,6 +74,15 @@ def test_a_drawn_surface_is_found_again(kind: str) -> None:
     doubted = found.doubt[..., 0] > 0.5
     if doubted.mean() > 1e-3:
         assert off[doubted].mean() > 2 * off[~doubted].mean()
+
+
+def _agreement(normal: Float, true: Float) -> float:
+    """Correlation of the height that a set makes of normals with the true one, but for what is
+    larger than a quarter of the picture."""
+    made = get_operation("height_from_normal")
+    height = made.compute({MapKind.NORMAL: normal}, made.resolve({}), Flat())[:, :, 0]
+    fine = [one - cv2.GaussianBlur(one, (0, 0), SIZE / 4) for one in (height, true)]
+    return float(np.corrcoef(*(one.ravel() for one in fine))[0, 1])
 
 
 def _matte(normal: Float, color: float, lamps: Sequence[Lamp]) -> list[Float]:

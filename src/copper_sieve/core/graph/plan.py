@@ -22,6 +22,7 @@ from copper_sieve.core.graph.node import DEPTH, Node, Plan
 from copper_sieve.core.graph.preparing import Preparer, Step
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
+from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.models.texture_set import (
     Constant,
@@ -48,6 +49,7 @@ def plan(
     longer_side: int | None = None,
     compute_side: int | None = None,
     model_side: int | None = None,
+    measured_side: int | None = None,
     reduction: Reduction = "plain",
     geometry: Geometry | None = None,
 ) -> Plan:
@@ -59,6 +61,8 @@ def plan(
         reduced to the result, for a quicker preview; default: as the source
     model_side : texels at most of the longer side at which maps are taken from a model, with one
         sample, for a quicker preview; default: 512 where there is a compute_side, else as the rest
+    measured_side : texels at most of the longer side at which a surface is measured from pictures
+        under several lights, for a quicker preview; default: as the rest
     reduction : how they are; see `image.reduction`
     geometry : of this set, where the caller has it already
     Raises MissingMapError, PlanError (a circle), ParameterError.
@@ -69,7 +73,9 @@ def plan(
         model_side = _MODEL_SIDE
     size = geometry.fit(longer_side)
     working = geometry.fit(max(*size, min(compute_side or max(native), max(native))))
-    planner = _Planner(texture_set, sizes, geometry, working, reduction, model_side)
+    planner = _Planner(
+        texture_set, sizes, geometry, working, reduction, (model_side, measured_side)
+    )
     kinds = wanted or list(texture_set.maps)
     outputs = {kind: planner.result(kind, size) for kind in kinds}
     needed = MapKind.HEIGHT in outputs or any(DEPTH in one.inputs for one in planner.nodes.values())
@@ -87,11 +93,11 @@ class _Planner:
         geometry: Geometry,
         working: Size,
         reduction: Reduction,
-        model_side: int | None = None,
+        quick: tuple[int | None, int | None] = (None, None),
         nodes: dict[str, Node] | None = None,
     ) -> None:
         self._reduction: Reduction = reduction
-        self._model_side = model_side
+        self._quick = quick  # sides of what is taken from a model, and of what is measured
         self.nodes: dict[str, Node] = {} if nodes is None else nodes
         self._set, self._sizes, self._working = texture_set, sizes, working
         self._native, self._geometry = geometry.size, geometry
@@ -216,7 +222,7 @@ class _Planner:
         self, kind: MapKind, definition: Derived, found: Operation, inputs: dict[str, str]
     ) -> str:
         """A map of the model that the set is tied to; in a preview a small one, enlarged."""
-        tie, side = self._set.model, self._model_side
+        tie, side = self._set.model, self._quick[0]
         if tie is None:
             raise PlanError(
                 f"{self._set.name}: {kind} by {found.name} is taken from a model, and the set is "
@@ -247,9 +253,11 @@ class _Planner:
                 f"{self._set.name}: {kind} by {found.name} is measured from pictures under several "
                 "lights, and the set has none: make the map another way"
             )
-        inputs = {MEASURED: self._measured(shots, definition, at)}
+        size = fit_size(*at, min(max(at), self._quick[1] or max(at)))
+        inputs = {MEASURED: self._measured(shots, definition, size)}
         origin = {"operation": found.name, "version": found.version}
-        return self._add(kind, definition, origin, inputs, found.resolve(definition.parameters), at)
+        parameters = found.resolve(definition.parameters)
+        return self._laid(self._add(kind, definition, origin, inputs, parameters, size), at)
 
     def _measured(self, shots: ShotsSpec, asked_by: Derived, at: Size) -> str:
         lights: dict[str, str] = {}
@@ -293,7 +301,7 @@ class _Planner:
             working = geometry.fit(max(1, round(max(geometry.size) * share)))
             planner = _Planner(
                 part.texture_set, self._sizes, geometry, working, self._reduction,
-                self._model_side, self.nodes,
+                self._quick, self.nodes,
             )  # fmt: skip
             self._parts[filling.part] = planner
         inner = planner.result(filling.kind, planner.working)

@@ -1,0 +1,108 @@
+"""How right a measured surface is: `python -m benchmarks.measured_surfaces [SIDE] [PICTURES]`.
+
+Of every drawn kind, under lamps that are known: degrees by which normals are off by plain least
+squares over all pictures (R. Woodham, 1980) and by ours, the difference of the color (mean
+CIEDE2000), the roughness where a glint is a quarter of what is seen, and how the height agrees
+(correlation, without what is larger than a quarter of the picture).
+"""
+
+from __future__ import annotations
+
+import sys
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
+from copper_sieve.core.image.encoding import srgb_to_linear
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.measure import measure
+from copper_sieve.core.measuring.stack import Shot
+from copper_sieve.core.operations import Surface, get_operation
+from copper_sieve.demo import lamp_pictures as drawn
+
+_LARGE = 0.25  # of the width
+
+
+@dataclass(frozen=True)
+class Figures:
+    """plain, ours : degrees; color : CIEDE2000; rough : None where no glint is seen"""
+
+    plain: float
+    ours: float
+    color: float
+    rough: float | None
+    height: float
+
+
+def figures(kind: str, side: int, lamps: list[Lamp]) -> Figures:
+    """Of one drawn kind."""
+    rng = np.random.default_rng(7)
+    true = drawn.SURFACES[kind](side, rng)
+    pictures, exposure = drawn.pictures_of(true, lamps, rng, whole_colors=kind == "painted")
+    shots = [Shot(one, lamp) for one, lamp in zip(pictures, lamps, strict=True)]
+    found = measure(shots, white=exposure, still=True)
+    seen = _glints(true, lamps) > 0.25
+    off = np.abs(found.roughness[..., 0] - true.roughness)
+    return Figures(
+        _angle(_plain(pictures, lamps), true.normal),
+        _angle(found.normal, true.normal),
+        float(delta_e_2000(to_lab(found.color), to_lab(true.color)).mean()),
+        float(off[seen].mean()) if seen.mean() > 0.01 else None,
+        _agreement(height_of(found.normal), true.height),
+    )
+
+
+def height_of(normal: Float) -> Float:
+    """(H, W), as a set makes it."""
+    made = get_operation("height_from_normal")
+    return made.compute({MapKind.NORMAL: normal}, made.resolve({}), Surface())[:, :, 0]
+
+
+def _plain(pictures: list[np.ndarray], lamps: list[Lamp]) -> Float:
+    towards = np.stack([lamp.unit for lamp in lamps])
+    bright = np.stack([srgb_to_linear(one / 255.0).mean(-1).ravel() for one in pictures])
+    found = np.linalg.lstsq(towards, bright, rcond=None)[0].T.reshape(*pictures[0].shape)
+    return np.asarray(found / np.maximum(np.linalg.norm(found, axis=-1, keepdims=True), 1e-6))
+
+
+def _angle(one: Float, other: Float) -> float:
+    return float(np.degrees(np.arccos(np.clip((one * other).sum(-1), -1, 1))).mean())
+
+
+def _glints(true: drawn.Surface, lamps: list[Lamp]) -> Float:
+    """The largest share of what a picture shows that is a glint, (H, W)."""
+    black = drawn.Surface(true.height, true.color * 0, true.roughness)
+    shares = [
+        drawn.lit_by(black, one).mean(-1) / np.maximum(drawn.lit_by(true, one).mean(-1), 1e-4)
+        for one in lamps
+    ]
+    return np.asarray(np.max(shares, axis=0))
+
+
+def _agreement(one: Float, other: Float) -> float:
+    """Correlation of two heights but for what is large: that is the least sure, and the eye's
+    last concern."""
+    fine = [a - cv2.GaussianBlur(a, (0, 0), a.shape[1] * _LARGE) for a in (one, other)]
+    return float(np.corrcoef(*(a.ravel() for a in fine))[0, 1])
+
+
+def main() -> None:
+    """Print a row for each kind."""
+    side = int(sys.argv[1]) if len(sys.argv) > 1 else 128
+    lamps = drawn.ring_of_lamps(int(sys.argv[2]) if len(sys.argv) > 2 else 8)
+    print(f"{'':10}{'plain':>8}{'ours':>8}{'ratio':>8}{'ΔE':>8}{'rough':>8}{'height':>8}")
+    for kind in drawn.SURFACES:
+        one = figures(kind, side, lamps)
+        rough = "-" if one.rough is None else f"{one.rough:.3f}"
+        print(
+            f"{kind:10}{one.plain:7.2f}°{one.ours:7.2f}°{one.ours / one.plain:8.2f}"
+            f"{one.color:8.2f}{rough:>8}{one.height:8.3f}"
+        )
+
+
+if __name__ == "__main__":
+    main()
