@@ -105,7 +105,7 @@ def test_what_is_said_to_be_different_things_is_sorted_one_by_one(
 def test_files_that_are_gone_are_not_accepted(
     client: TestClient, intake: Intake, tmp_path: Path
 ) -> None:
-    (offer,) = drop(intake, pictures(tmp_path))["surfaces"]
+    (offer,) = drop(intake, pictures(tmp_path, ball=True))["surfaces"]
     client.post("/api/arrivals/dismissals", json={"ids": offer["ids"][:1]})
     assert looked(intake)["surfaces"] == []
     answer = client.post(f"/api/surfaces/{offer['id']}/acceptances", json={})

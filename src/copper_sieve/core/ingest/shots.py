@@ -5,15 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from copper_sieve.core.errors import MeasureError
-from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.image.encoding import linear_to_srgb, quantize
+from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.measuring.lamps_by_ball import found_ball, lit_by_ball
 from copper_sieve.core.measuring.lining_up import Between
 from copper_sieve.core.measuring.looking import Looked, lit_by_guess, look
 from copper_sieve.core.measuring.paper import evenness_of
-from copper_sieve.core.measuring.stack import NOISE, Shot, codes_of
+from copper_sieve.core.measuring.stack import NOISE, Placement, Shot, codes_of, reduced_light
+from copper_sieve.core.measuring.turning import joined, upright
 from copper_sieve.core.models.shots import (
     BallSpec,
     LampSpec,
@@ -22,6 +26,10 @@ from copper_sieve.core.models.shots import (
     ShotsSpec,
     Told,
 )
+from copper_sieve.core.recognition.one_surface import one_surface
+
+_SIDE = 256  # texels of the longer side at which it is seen whether the sample was turned
+_LAMP_UP = 45.0  # degrees, of a lamp that nobody knows
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,9 +65,15 @@ def looked_at(
     Raises MeasureError with what to do.
     """
     even = evenness_of(codes_of(paper.picture), "the picture of the paper") if paper else None
-    shots = [
-        Shot(codes_of(one.picture), exposure=one.exposure, even=even) for one in pictures
-    ]  # fmt: skip
+    codes = [codes_of(one.picture) for one in pictures]
+    turns = None if still else _turns_of(codes)
+    if turns:
+        # What is told of light and place from here on is as the first picture shows the sample.
+        codes = [upright(one, turn) for one, turn in zip(codes, turns, strict=True)]
+        even = None  # it is that of the lens, and counts again when it is measured
+        lamps = [lamp.turned(turn.turn) for lamp, turn in zip(lamps, turns, strict=False)]
+    each = zip(codes, pictures, strict=True)
+    shots = [Shot(one, exposure=taken.exposure, even=even) for one, taken in each]
     told: Told = "hand" if lamps else "guess"
     found: Looked | None = None
     if lamps:
@@ -68,18 +82,42 @@ def looked_at(
         where = ball or _ball_in(shots)
         if where is not None:
             try:
-                found, told = (
-                    look(shots, ball=where, white=white, still=still, between=between),
-                    "ball",
-                )
-                ball = where
+                found = look(shots, ball=where, white=white, still=still, between=between)
+                told, ball = "ball", where
             except MeasureError:
                 if ball is not None:  # somebody says that it is one
                     raise
     if found is None:
-        found = look(shots, white=white, still=still, unknown=not lamps, between=between)
+        hint = [Lamp.at(one.turn, _LAMP_UP) for one in turns or ()]
+        found = look(shots, white=white, still=still, unknown=not lamps, hint=hint, between=between)
         ball = None
+    if turns:
+        found = _as_turned(found, turns)
     return _kept(pictures, found, told, ball, white, paper)
+
+
+def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
+    """Where pictures lie whose sample was turned, in their texels; None where it was not."""
+    height, width = codes[0].shape[:2]
+    scale = max(1.0, max(height, width) / _SIDE)
+    size = round(width / scale), round(height / scale)
+    light = [np.nan_to_num(reduced_light(one, *size), nan=1) for one in codes]
+    small = [quantize(linear_to_srgb(np.clip(one, 0, 1)), 8) for one in light]
+    same = one_surface(small)
+    if same is None or same.turns is None:
+        return None
+    return tuple(Placement(t.right * scale, t.down * scale, t.turn) for t in same.turns)
+
+
+def _as_turned(found: Looked, turns: Sequence[Placement]) -> Looked:
+    """The same of the pictures as they came in."""
+    shots = tuple(
+        replace(shot, placement=joined(turn, shot.placement))
+        for shot, turn in zip(found.shots, turns, strict=True)
+    )
+    widest = max(abs(one.turn) for one in turns)
+    said = f"the sample was turned, by up to {widest:.0f} degrees: pictures were laid upright"
+    return replace(found, shots=shots, remarks=(said, *found.remarks))
 
 
 def _ball_in(shots: Sequence[Shot]) -> Ball | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -39,6 +39,12 @@ class Lamp:
         a, u = np.radians(around), np.radians(up)
         direction = (float(np.cos(u) * np.cos(a)), float(np.cos(u) * np.sin(a)), float(np.sin(u)))
         return cls(direction, distance, strength)
+
+    def turned(self, degrees: float) -> Lamp:
+        """The same seen by somebody who was turned by that much, clockwise."""
+        c, s = float(np.cos(np.radians(degrees))), float(np.sin(np.radians(degrees)))
+        x, y, z = self.direction
+        return replace(self, direction=(c * x - s * y, s * x + c * y, z))
 
     @property
     def unit(self) -> Float:

@@ -29,7 +29,8 @@ def found_ball(shots: Sequence[Shot]) -> Ball:
 
 
 def lit_by_ball(shots: Sequence[Shot], ball: Ball) -> list[Shot]:
-    """The same pictures, each with the lamp that the ball tells where it shows it.
+    """The same pictures, each with the lamp that the ball tells where it shows it: as the surface
+    sees it, however the picture is turned.
 
     Raises MeasureError that names the picture in which it cannot be told.
     """
@@ -43,7 +44,8 @@ def lit_by_ball(shots: Sequence[Shot], ball: Ball) -> list[Shot]:
         faces.append(plain.raw(left, top, side, side, only=n)[0])
         balls.append(replace(moved, x=moved.x - left, y=moved.y - top))
     lamps = lamps_by_ball(faces, balls)
-    return [replace(shot, lamp=lamp) for shot, lamp in zip(shots, lamps, strict=True)]
+    both = zip(shots, lamps, strict=True)
+    return [replace(shot, lamp=lamp.turned(shot.placement.turn)) for shot, lamp in both]
 
 
 def _around(ball: Ball) -> tuple[int, int, int]:

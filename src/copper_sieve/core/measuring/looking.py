@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.lamps import FEWEST, check_lamps
+from copper_sieve.core.measuring.lamps import FEWEST, Lamp, check_lamps
 from copper_sieve.core.measuring.lamps_by_ball import lit_by_ball
 from copper_sieve.core.measuring.lining_up import Between, line_up, roughly_lined_up
 from copper_sieve.core.measuring.stack import ABOVE, NOISE, Placement, Shot, Stack
@@ -46,10 +46,12 @@ def look(
     still: bool = False,
     ball: Ball | None = None,
     unknown: bool = False,
+    hint: Sequence[Lamp] = (),
     between: Between | None = None,
 ) -> Looked:
     """Find out where pictures lie and where their light came from; see `measure`.
 
+    hint : where unknown lamps were about, against each other
     between : called again and again meanwhile, so that others may compute; it may raise
     Raises MeasureError with what to do.
     """
@@ -57,7 +59,7 @@ def look(
     if ball is not None:
         shots = lit_by_ball(shots, ball)
     elif unknown:
-        shots = lit_by_guess(shots, noise, still, guesses, between)
+        shots = lit_by_guess(shots, noise, still, guesses, between, hint)
     check_lamps([shot.lamp for shot in shots])
     left_out: tuple[int, ...] = ()
     if not still and len(shots) > FEWEST:
@@ -65,7 +67,8 @@ def look(
     kept = [n for n in range(len(shots)) if n not in left_out]
     every = list(shots)
     if unknown and not still:
-        lit = lit_by_guess([every[n] for n in kept], noise, True, guesses, between)
+        told = [hint[n] for n in kept] if hint else ()
+        lit = lit_by_guess([every[n] for n in kept], noise, True, guesses, between, told)
         for n, shot in zip(kept, lit, strict=True):
             every[n] = shot
     check_lamps([every[n].lamp for n in kept])
@@ -76,12 +79,13 @@ def look(
     return Looked(tuple(every), left_out, said)
 
 
-def lit_by_guess(
+def lit_by_guess(  # noqa: PLR0917
     shots: Sequence[Shot],
     noise: float,
     as_placed: bool,
     guesses: list[Guessed],
     between: Between | None = None,
+    hint: Sequence[Lamp] = (),
 ) -> list[Shot]:
     """The same pictures under lamps that they tell themselves; see `unknown`.
 
@@ -97,7 +101,7 @@ def lit_by_guess(
         light = roughly_lined_up(stack, between)
     if between:
         between()
-    guesses.append(guess_lamps(light, stack.noise))
+    guesses.append(guess_lamps(light, stack.noise, hint))
     both = zip(shots, guesses[-1].lamps, strict=True)
     return [replace(shot, lamp=lamp) for shot, lamp in both]
 

@@ -11,6 +11,7 @@ P. Belhumeur, D. Kriegman and A. Yuille, "The bas-relief ambiguity", 1999.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -54,23 +55,24 @@ class Guessed:
     sided: float
 
 
-def guess_lamps(light: Float, noise: float) -> Guessed:
+def guess_lamps(light: Float, noise: float, hint: Sequence[Lamp] = ()) -> Guessed:
     """The lamp of each picture, all of them far and equally strong.
 
     light : (L, H, W, 3) float32, lined up, negative where a picture has none; noise : one sigma
+    hint : about where lamps were against each other, as turning the sample tells
     Two beginnings are tried: the factors of the pictures, and somebody who walks around. Each is
     made better by the surface that it tells, and that which explains the pictures better is taken.
     Raises MeasureError where there are too few pictures, or they tell no such thing.
     """
     count = len(light)
-    if count < FEWEST:
+    if count < FEWEST and not hint:
         raise MeasureError(
             f"{count} pictures are too few to find out where the light was: take at least "
             f"{FEWEST}, lay a ball beside the surface, or say where the lamp stood"
         )
     walked = [Lamp.at(360 * n / count, _UP) for n in range(count)]
     tried = []
-    for begin in (walked, _by_factors(light)):
+    for begin in [list(hint)] if hint else [walked, _by_factors(light)]:
         lamps = refined(light, begin, noise, _REFINED)
         tried.append((cost_of(light, lamps, noise), lamps))
     cost, lamps = min(tried, key=lambda one: one[0])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -12,12 +12,17 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Codes, Float
+from copper_sieve.core.measuring.stack import Placement
+from copper_sieve.core.measuring.turning import rough_turns, upright
 
 FEWEST = 4  # pictures: of three, what they have in common tells nothing
 _SIDE = 96  # texels of the longer side at which they are compared
 _AROUND = 8.0  # texels: what is larger is the lamp, not the surface
 _EDGE = 4  # texels at the border that are not looked at
 _SHARED = 0.35  # of a picture's contrast is told by the others: less is another surface
+_SHARED_TURNED = 0.2  # of pictures that are only roughly laid upon each other
+_LEAST_TURN = 5.0  # degrees: less is a camera that was touched
+_INSIDE = 0.68  # of the shorter side: a square that is seen however it is turned
 _MOSTLY = 0.7  # of the pictures must be told by the others
 _LINKED = 0.15  # correlation of pictures under lights that are not quite across from each other
 _SAME_LIGHT = 0.85  # correlation of any two: the light, or only a color, was hardly changed
@@ -29,10 +34,12 @@ class OneSurface:
 
     shared : of each, the share of its contrast that the others tell, [0, 1]
     strangers : numbers from 0 of those that show something else
+    turns : where each lies against the first, in its texels, if the sample was turned
     """
 
     shared: tuple[float, ...]
     strangers: tuple[int, ...]
+    turns: tuple[Placement, ...] | None = None
 
 
 def one_surface(pictures: Sequence[Codes]) -> OneSurface | None:
@@ -46,16 +53,36 @@ def one_surface(pictures: Sequence[Codes]) -> OneSurface | None:
     """
     if len(pictures) < FEWEST:
         return None
+    return _as_they_lie(pictures) or _turned(pictures)
+
+
+def _turned(pictures: Sequence[Codes]) -> OneSurface | None:
+    """The same of a sample that was turned under its lamp, by what all pictures show of it."""
+    turns = rough_turns([one.astype(np.float32) for one in pictures])
+    if turns is None or max(abs(one.turn) for one in turns) < _LEAST_TURN:
+        return None
+    height, width = pictures[0].shape[:2]
+    side = int(min(height, width) * _INSIDE)
+    top, left = (height - side) // 2, (width - side) // 2
+    laid = [
+        np.asarray(upright(one, turn)[top : top + side, left : left + side], np.uint8)
+        for one, turn in zip(pictures, turns, strict=True)
+    ]
+    found = _as_they_lie(laid, _SHARED_TURNED)
+    return found and replace(found, turns=tuple(turns))
+
+
+def _as_they_lie(pictures: Sequence[Codes], least: float = _SHARED) -> OneSurface | None:
     contrasts = [_contrast(one) for one in pictures]
     alike = np.abs(np.corrcoef(np.stack([one.ravel() for one in contrasts])))
     kept = _linked(alike > _LINKED)
     if len(kept) < FEWEST:
         return None
     shared = _shared([contrasts[n] for n in kept])
-    while len(kept) > FEWEST and min(shared) < _SHARED:
+    while len(kept) > FEWEST and min(shared) < least:
         kept.pop(int(np.argmin(shared)))
         shared = _shared([contrasts[n] for n in kept])
-    if min(shared) < _SHARED or len(kept) < max(FEWEST, _MOSTLY * len(pictures)):
+    if min(shared) < least or len(kept) < max(FEWEST, _MOSTLY * len(pictures)):
         return None
     if alike[np.ix_(kept, kept)].min() > _SAME_LIGHT:
         return None

@@ -1,0 +1,190 @@
+"""A sample that was turned under a lamp that stood still: how far, roughly, in each picture.
+
+Light comes from another side of the sample each time, so what is held against each other is not
+brightness but how much happens where (the length of the gradient), and the shares of colors. Each
+picture is turned by every few degrees and correlated with others by the Fourier transform; the
+surest pairs chain all of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+import scipy  # its parts are loaded when they are used
+from numpy.typing import NDArray
+
+from copper_sieve.core.image.raster import Codes, Float
+from copper_sieve.core.measuring.stack import Placement
+
+_SIDE = 128  # texels of a square around the middle
+_STEP = 3.0  # degrees
+_FINE = 0.5
+_AROUND = 6.0  # texels: what is larger is the lamp
+_FARTHEST = 0.12  # of the side, by which a sample may have slid
+_SEEN = 0.999  # of a texel lies within the picture
+_COLORED = 0.02  # share of a color, by which pictures are as surely told as by what happens
+_LEAST = 0.15  # correlation of a pair that shows the same
+
+
+@dataclass(frozen=True, slots=True)
+class _Pair:
+    """Two pictures, and how the second lies against the first: at best, in texels of the small
+    square."""
+
+    first: int
+    second: int
+    score: float
+    place: Placement
+
+
+def rough_turns(pictures: Sequence[Float]) -> list[Placement] | None:
+    """Where each picture lies against the first one, if the sample was turned.
+
+    pictures : (h, w, 3), of any brightness, all of one size; small copies are enough
+    Returns placements in texels of these pictures, or None where they have too little in common.
+    """
+    height, width = pictures[0].shape[:2]
+    side = min(height, width)
+    squares = [_happening(one, side) for one in pictures]
+    spectra = [_turned_spectra(one) for one in squares]
+    pairs = [
+        _best_pair(n, m, squares, spectra)
+        for n, m in {*((0, m) for m in range(1, len(squares))),
+                     *((m - 1, m) for m in range(1, len(squares)))}
+    ]  # fmt: skip
+    found = _chained(len(squares), [one for one in pairs if one.score >= _LEAST])
+    if found is None:
+        return None
+    scale = side / _SIDE
+    return [Placement(one.right * scale, one.down * scale, one.turn) for one in found]
+
+
+def upright(codes: Codes | Float, place: Placement) -> Codes | Float:
+    """A picture as the surface lies, of the same size; what it does not show is as if clipped."""
+    height, width = codes.shape[:2]
+    c, s = np.cos(np.radians(place.turn)), np.sin(np.radians(place.turn))
+    x, y = (width - 1) / 2, (height - 1) / 2
+    matrix = np.array(
+        [[c, -s, x + place.right - c * x + s * y], [s, c, y + place.down - s * x - c * y]]
+    )
+    flags = cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP
+    size = width, height
+    found = cv2.warpAffine(codes, matrix, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)
+    nothing = np.nan if codes.dtype.kind == "f" else np.iinfo(codes.dtype).max
+    there = np.ones((height, width), np.float32)
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    seen = cv2.warpAffine(there, matrix, size, flags=flags, borderMode=cv2.BORDER_CONSTANT)
+    found[seen < _SEEN] = nothing
+    return np.asarray(found, codes.dtype)
+
+
+def joined(rough: Placement, small: Placement) -> Placement:
+    """Where a picture lies that was laid upright by the first, and then by the second."""
+    right, down = rough.places(*_at(small.right, small.down))
+    return Placement(float(right), float(down), _around(rough.turn + small.turn))
+
+
+def _at(x: float, y: float) -> tuple[Float, Float]:
+    return np.asarray(x, np.float32), np.asarray(y, np.float32)
+
+
+def _around(turn: float) -> float:
+    return (turn + 180) % 360 - 180
+
+
+def _happening(picture: Float, side: int) -> Float:
+    """What of a picture no lamp changes much, in a disc around the middle, (3, _SIDE, _SIDE): how
+    much happens at each place, and the shares of red and green; each with mean 0."""
+    height, width = picture.shape[:2]
+    top, left = (height - side) // 2, (width - side) // 2
+    whole = np.asarray(picture[top : top + side, left : left + side], np.float32)
+    small = cv2.resize(np.nan_to_num(whole), (_SIDE, _SIDE), interpolation=cv2.INTER_AREA)
+    grey = small.mean(axis=2)
+    least = 1e-3 + grey.mean() / 50
+    down, across = np.gradient(grey / np.maximum(cv2.GaussianBlur(grey, (0, 0), _AROUND), least))
+    strength = np.sqrt(np.hypot(across, down))  # a few strong edges are not all of it
+    shares = small[..., :2] / np.maximum(small.sum(axis=2, keepdims=True), 3 * least)
+    window, found = _window(), []
+    for field in (strength, shares[..., 0], shares[..., 1]):
+        soft = cv2.GaussianBlur(field.astype(np.float32), (0, 0), 1.0)
+        found.append((soft - (soft * window).sum() / window.sum()) * window)
+    own = float(np.linalg.norm(found[0]))
+    # Colors count as much as what happens where they differ by so much.
+    found[0] = found[0] * (_COLORED * float(np.linalg.norm(window)) / max(own, 1e-9))
+    return np.asarray(found, np.float32)
+
+
+def _window() -> Float:
+    y, x = (np.mgrid[:_SIDE, :_SIDE] + 0.5) / _SIDE * 2 - 1
+    away = np.clip((0.98 - np.hypot(x, y)) / 0.15, 0, 1)
+    return np.asarray(away * away * (3 - 2 * away), np.float32)
+
+
+def _rotated(square: Float, turn: float) -> Float:
+    """The squares as if they were turned back by that much, clockwise."""
+    whole = np.ascontiguousarray(np.moveaxis(square, 0, -1))
+    back = np.nan_to_num(upright(whole, Placement(turn=turn)))
+    return np.asarray(np.moveaxis(back, -1, 0), np.float32)
+
+
+def _turned_spectra(square: Float) -> list[tuple[float, NDArray[np.complex64]]]:
+    """Of the square at every few degrees."""
+    found = []
+    for turn in np.arange(0, 360, _STEP):
+        found.append((float(turn), scipy.fft.rfft2(_rotated(square, float(turn)), workers=1)))
+    return found
+
+
+def _best_pair(
+    n: int, m: int, squares: Sequence[Float],
+    spectra: Sequence[list[tuple[float, NDArray[np.complex64]]]],
+) -> _Pair:  # fmt: skip
+    own = np.conj(spectra[n][0][1])
+    scale = float(np.linalg.norm(squares[n]) * np.linalg.norm(squares[m])) or 1.0
+    best = max(
+        ((*_peak(own * spectrum), turn) for turn, spectrum in spectra[m]), key=lambda one: one[0]
+    )
+    around = best[3] + np.arange(-_STEP + _FINE, _STEP, _FINE)
+    for turn in around:
+        back = scipy.fft.rfft2(_rotated(squares[m], float(turn)), workers=1)
+        best = max(best, (*_peak(own * back), float(turn)), key=lambda one: one[0])
+    score, right, down, turn = best
+    # It slid in the frame of the first; a placement says where the second one shows its middle.
+    lies = Placement(turn=turn)
+    x, y = lies.places(*_at(right, down))
+    return _Pair(n, m, score / scale, Placement(float(x), float(y), _around(turn)))
+
+
+def _peak(product: NDArray[np.complex64]) -> tuple[float, float, float]:
+    """The largest correlation, and by how many texels the second one lies to the right and down."""
+    plane = scipy.fft.irfft2(product.sum(axis=0), s=(_SIDE, _SIDE), workers=1)
+    reach = int(_FARTHEST * _SIDE)
+    near = np.roll(plane, (reach, reach), (0, 1))[: 2 * reach + 1, : 2 * reach + 1]
+    row, column = np.unravel_index(int(np.argmax(near)), near.shape)
+    return float(near[row, column]), float(column - reach), float(row - reach)
+
+
+def _chained(count: int, pairs: Sequence[_Pair]) -> list[Placement] | None:
+    """Each against the first by the surest pairs; None where some hang together with none."""
+    found = {0: Placement()}
+    left = sorted(pairs, key=lambda one: -one.score)
+    while len(found) < count:
+        pair = next((one for one in left if (one.first in found) != (one.second in found)), None)
+        if pair is None:
+            return None
+        if pair.first in found:
+            # The picture's place is where the other one's shows what that shows of the surface.
+            found[pair.second] = joined(pair.place, found[pair.first])
+        else:
+            found[pair.first] = joined(_turned_about(pair.place), found[pair.second])
+    return [found[n] for n in range(count)]
+
+
+def _turned_about(place: Placement) -> Placement:
+    """Where the first lies against the second."""
+    back = Placement(turn=-place.turn)
+    x, y = back.places(*_at(-place.right, -place.down))
+    return Placement(float(x), float(y), -place.turn)
