@@ -19,8 +19,9 @@ from copper_sieve.core.measuring.measure import measure
 from copper_sieve.core.measuring.stack import Shot
 from copper_sieve.core.models.measured_set import compose_measured, name_of
 from copper_sieve.core.models.preparation import EvenLight, FrameSpec, Preparation, Seams
+from copper_sieve.core.models.recipe import apply_recipe, recipe_of
 from copper_sieve.core.models.shots import BallSpec, ShotsSpec
-from copper_sieve.core.models.texture_set import Derived, SetDefinition
+from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition, compose
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.declaration import Surface
 from copper_sieve.demo import lamp_pictures as drawn
@@ -180,6 +181,20 @@ def test_what_cannot_be_measured_is_said(pebbles: Measured) -> None:
     same = [shots.shots[0].model_dump()] * 3
     with pytest.raises(ValueError, match="the same picture twice"):
         ShotsSpec.model_validate({"shots": same})
+
+
+def test_a_recipe_of_a_photo_leaves_what_is_measured(pebbles: Measured) -> None:
+    """And a recipe of a measured set leaves a photo's maps."""
+    photo = compose("photo", {MapKind.BASE_COLOR: Imported(source="a" * 64)})
+    asked = Derived(operation="roughness_from_color")
+    recipe = recipe_of(photo.with_map(MapKind.ROUGHNESS, asked), "r")
+    applied = apply_recipe(recipe, pebbles.definition)
+    measured = "it is measured from pictures under several lights"
+    assert applied.kept[MapKind.ROUGHNESS] == applied.kept[MapKind.NORMAL] == measured
+    assert applied.texture_set.maps[MapKind.HEIGHT] == recipe.maps[MapKind.HEIGHT]
+    back = apply_recipe(recipe_of(pebbles.definition, "m"), photo)
+    assert back.kept[MapKind.NORMAL] == "the set has no pictures under several lights"
+    assert back.texture_set.maps[MapKind.NORMAL] == photo.maps[MapKind.NORMAL]
 
 
 def test_a_ball_that_was_put_elsewhere_tells_nothing(pebbles: Measured) -> None:

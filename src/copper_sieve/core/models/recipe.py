@@ -21,6 +21,7 @@ from copper_sieve.core.models.texture_set import (
     MapDefinition,
     SetDefinition,
     imported_in,
+    is_measured,
 )
 from copper_sieve.core.operations import get_operation
 
@@ -107,8 +108,8 @@ def apply_recipe(
     """Make a set's maps the way the recipe does; the ways before stay on the shelf.
 
     A map that came in stays, unless the recipe adjusts such a picture (a required slot): then it
-    fills the slot. A map whose inputs the set lacks, or whose mixed-in picture is not among
-    `known_sources`, is left as it is (the latter: made without it). Nothing else is touched.
+    fills the slot. One that is measured stays, and one whose inputs the set lacks; where a mixed-in
+    picture is not among `known_sources` it is made without. Nothing else is touched.
     """
     maps = dict(texture_set.maps)
     shelf = dict(texture_set.shelf)
@@ -116,6 +117,9 @@ def apply_recipe(
     changed: list[MapKind] = []
     for kind, wanted in recipe.maps.items():
         present = maps.get(kind)
+        if reason := _stays(wanted, present, texture_set):
+            kept[kind] = reason
+            continue
         definition, reason = _fitted(wanted, present, shelf.get(kind, ()), known_sources)
         if definition is None:
             kept[kind] = reason
@@ -141,6 +145,24 @@ def apply_recipe(
         update={"maps": maps, "shelf": {k: v for k, v in shelf.items() if v}, "surface": surface}
     )
     return Applied(result, tuple(changed), kept)
+
+
+def _stays(
+    wanted: Derived | Constant, present: MapDefinition | None, texture_set: SetDefinition
+) -> str:
+    """Why a map is not made as the recipe does, for what the set is; "" where nothing speaks
+    against it."""
+    if is_measured(present) and not is_measured(wanted):
+        return "it is measured from pictures under several lights"
+    takes = get_operation(wanted.operation).takes_from if isinstance(wanted, Derived) else None
+    if takes == "shots" and texture_set.shots is None:
+        return "the set has no pictures under several lights"
+    tie = texture_set.model
+    if takes in ("model", "detailed_model") and tie is None:
+        return "the set is made for no model"
+    if takes == "detailed_model" and tie is not None and tie.detailed is None:
+        return "the set has no detailed model"
+    return ""
 
 
 def _way(definition: MapDefinition) -> str:
