@@ -141,4 +141,7 @@ def test_different_things_are_sorted_one_by_one(served: Served, page: Page, tmp_
     offer.get_by_role("button", name="They are different things").click()
     expect(offer).to_have_count(0)
     for path in paths:
-        expect(page.get_by_test_id(f"file-{path.name}")).to_be_visible()
+        row = page.get_by_test_id(f"file-{path.name}")
+        expect(row).to_be_visible()
+        row.get_by_role("button", name=re.compile("off the table")).click()
+        expect(row).to_have_count(0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
@@ -10,15 +10,15 @@ from typing import Literal
 import numpy as np
 
 from copper_sieve.core.errors import MeasureError, ParameterError
+from copper_sieve.core.graph.measured import stack_of
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
-from copper_sieve.core.image.raster import Codes, Float, Picture, Raster
+from copper_sieve.core.image.raster import Float, Picture, Raster
+from copper_sieve.core.ingest.shots import Taken, looked_at
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
-from copper_sieve.core.measuring.lamps_by_ball import found_ball
 from copper_sieve.core.measuring.measure import Surface as Measured
-from copper_sieve.core.measuring.measure import measure as measure_shots
-from copper_sieve.core.measuring.paper import evenness_of
-from copper_sieve.core.measuring.stack import Shot, codes_of
+from copper_sieve.core.measuring.measure import surface_of
+from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.operations.declaration import Surface
 from copper_sieve.library.deriving import raster_to_picture
@@ -103,15 +103,18 @@ def measure(
         raise MeasureError("give lamps or a ball that tells them, not both")
     paths = [Path(one) for one in pictures]
     stops = exposures(paths)
-    even = None if paper is None else evenness_of(_codes(Path(paper)), Path(paper).name)
-    shots = [
-        Shot(_codes(path), exposure=stop, even=even)
-        for path, stop in zip(paths, stops or [0.0] * len(paths), strict=True)
-    ]
-    if known:
-        shots = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, known, strict=True)]
-    where = found_ball(shots) if ball == "find" else ball
-    found = measure_shots(shots, white=white, still=still, ball=where, unknown=unknown)
+    taken = {
+        f"{n:064x}": Taken(f"{n:064x}", read_picture(path), stop)
+        for n, (path, stop) in enumerate(zip(paths, stops or [0.0] * len(paths), strict=True))
+    }
+    plain = (
+        None if paper is None else Taken("f" * 64, read_picture(Path(paper)), name=Path(paper).name)
+    )
+    shots = looked_at(
+        list(taken.values()), lamps=known, ball=ball, unknown=unknown, still=still, white=white,
+        paper=plain,
+    )  # fmt: skip
+    found, where = _measured(shots, taken, plain)
     if stops and any(stops):
         wide = max(stops) - min(stops)
         told = f"exposures differ by {wide:.1f} stops, as the files say: they are evened"
@@ -120,8 +123,21 @@ def measure(
     return MeasuredMaps(found, height, depth, NormalY(normal_y), where)
 
 
-def _codes(path: Path) -> Codes | Float:
-    return codes_of(read_picture(path))
+def _measured(
+    shots: ShotsSpec, taken: Mapping[str, Taken], paper: Taken | None
+) -> tuple[Measured, Ball | None]:
+    """What pictures that were looked at tell, and the ball in their texels."""
+    size = taken[shots.shots[0].source].picture.size
+    ball = shots.ball.ball(size[0]) if shots.ball else None
+    all_taken = {**taken, **({paper.sha256: paper} if paper else {})}
+    stack = stack_of(shots, size, {}, lambda sha: all_taken[sha].picture)
+    surface = surface_of(stack, ball)
+    return replace(
+        surface, remarks=(*shots.remarks, *surface.remarks),
+        placements=tuple(one.placement.placement(size[0]) for one in shots.shots),
+        lamps=tuple(one.lamp.lamp() for one in shots.used),
+        left_out=tuple(n for n, one in enumerate(shots.shots) if not one.used),
+    ), ball  # fmt: skip
 
 
 def _height(normal: Float) -> tuple[Float, float]:

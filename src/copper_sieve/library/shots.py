@@ -113,7 +113,7 @@ def measured_set(
     plain = None
     if paper:
         own = sources.add(paper)
-        plain = Taken(own.sha256, sources.load(own.sha256))
+        plain = Taken(own.sha256, sources.load(own.sha256), name=paper.name)
     shots = looked_at(taken, lamps=lamps, ball=ball, still=still, white=white, paper=plain)
     called = slug(name) if name else name_of([p.stem for p in files], files[0].parent.name)
     told = [f"{len(files)} pictures of one surface: measured", *shots.remarks]

@@ -32,21 +32,29 @@ def measured_from(
 ) -> Float:
     """All that the pictures tell, (H, W, 9) float32; see `from_shots.joined`.
 
+    size, lights : see `stack_of`
+    Raises MeasureError with what to do.
+    """
+    ball = shots.ball.ball(size[0]) if shots.ball else None
+    return joined(surface_of(stack_of(shots, size, lights, take), ball, on_progress))
+
+
+def stack_of(shots: ShotsSpec, size: Size, lights: Mapping[str, Float], take: Take) -> Stack:
+    """The pictures that are used, each at its place and under its lamp.
+
     size : of what is measured
     lights : pictures at that size by their numbers among those that are used, as `light_of` gives
         them; none: they are taken as they came in, which is that size
-    Raises MeasureError with what to do.
     """
     width = size[0]
     even = None
     if shots.paper:
         even = evenness_of(codes_of(take(shots.paper)), "the picture of the paper")
-    stack = [
+    each = [
         Shot(
             lights[str(n)] if lights else codes_of(take(one.source), one.encoding),
             one.lamp.lamp(), one.exposure, one.placement.placement(width), even,
         )
         for n, one in enumerate(shots.used)
     ]  # fmt: skip
-    ball = shots.ball.ball(width) if shots.ball else None
-    return joined(surface_of(Stack(stack, shots.white), ball, on_progress))
+    return Stack(each, shots.white)

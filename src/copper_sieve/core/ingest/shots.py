@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -36,19 +37,21 @@ _LAMP_UP = 45.0  # degrees, of a lamp that nobody knows
 class Taken:
     """A picture that was read.
 
-    exposure : in stops against the others
+    exposure : in stops against the others; name : of its file, for what is told of it
     """
 
     sha256: str
     picture: Picture
     exposure: float = 0.0
+    name: str = "the picture of the paper"
 
 
 def looked_at(
     pictures: Sequence[Taken],
     *,
     lamps: Sequence[Lamp] = (),
-    ball: Ball | None = None,
+    ball: Ball | Literal["find"] | None = None,
+    unknown: bool = False,
     still: bool = False,
     white: float = 1.0,
     paper: Taken | None = None,
@@ -58,13 +61,14 @@ def looked_at(
 
     lamps : where the light of each came from, as somebody says; none: by a ball that they all
         show, else guessed from the pictures alone
-    ball : where it is, in texels; none: it is looked for
+    ball : where it is, in texels; "find": one is there; none: one is looked for
+    unknown : no ball is looked for
     still : the camera stood still; else they are lined up
     white, paper : see `library.measuring.measure`
     between : called again and again meanwhile, so that others may compute; it may raise
     Raises MeasureError with what to do.
     """
-    even = evenness_of(codes_of(paper.picture), "the picture of the paper") if paper else None
+    even = evenness_of(codes_of(paper.picture), paper.name) if paper else None
     codes = [codes_of(one.picture) for one in pictures]
     turns = None if still else _turns_of(codes)
     if turns:
@@ -75,25 +79,24 @@ def looked_at(
     each = zip(codes, pictures, strict=True)
     shots = [Shot(one, exposure=taken.exposure, even=even) for one, taken in each]
     told: Told = "hand" if lamps else "guess"
-    found: Looked | None = None
+    found, where = None, None
     if lamps:
         shots = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, lamps, strict=True)]
-    else:
-        where = ball or _ball_in(shots)
-        if where is not None:
-            try:
-                found = look(shots, ball=where, white=white, still=still, between=between)
-                told, ball = "ball", where
-            except MeasureError:
-                if ball is not None:  # somebody says that it is one
-                    raise
+    elif not unknown:
+        try:
+            where = ball if isinstance(ball, Ball) else found_ball(shots)
+            found = look(shots, ball=where, white=white, still=still, between=between)
+            told = "ball"
+        except MeasureError:
+            if ball is not None:  # somebody says that there is one
+                raise
+            where = None
     if found is None:
         hint = [Lamp.at(one.turn, _LAMP_UP) for one in turns or ()]
         found = look(shots, white=white, still=still, unknown=not lamps, hint=hint, between=between)
-        ball = None
     if turns:
         found = _as_turned(found, turns)
-    return _kept(pictures, found, told, ball, white, paper)
+    return _kept(pictures, found, told, where, white, paper)
 
 
 def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
@@ -118,13 +121,6 @@ def _as_turned(found: Looked, turns: Sequence[Placement]) -> Looked:
     widest = max(abs(one.turn) for one in turns)
     said = f"the sample was turned, by up to {widest:.0f} degrees: pictures were laid upright"
     return replace(found, shots=shots, remarks=(said, *found.remarks))
-
-
-def _ball_in(shots: Sequence[Shot]) -> Ball | None:
-    try:
-        return found_ball(shots)
-    except MeasureError:
-        return None
 
 
 def _kept(  # noqa: PLR0917

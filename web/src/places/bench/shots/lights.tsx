@@ -136,6 +136,7 @@ function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
           </ToolButton>
         )}
         <Button
+          look="tool"
           title="Guess all lights anew, from the pictures alone: less sure than a ball"
           disabled={guess.isPending}
           onClick={() => guess.mutate()}

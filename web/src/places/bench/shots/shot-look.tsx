@@ -46,8 +46,8 @@ export function ShotLook({ setId, draft, shots, source, moving, onHold }: Props)
     >
       <div className="flex items-center gap-2.5 text-sheet">
         <Button
-          look="toggle"
-          className="w-field shrink-0 px-0 text-ink"
+          look="sign"
+          className="text-ink"
           aria-label={plays ? "Stop" : "Play the light around"}
           title={plays ? "Stop" : "One picture after the other, around the surface"}
           onClick={() => setPlays((now) => !now)}
@@ -79,8 +79,8 @@ export function ShotLook({ setId, draft, shots, source, moving, onHold }: Props)
           />
         </span>
         <Button
-          look="toggle"
-          className="w-field shrink-0 px-0 text-ink"
+          look="sign"
+          className="text-ink"
           aria-label="Close the comparison"
           title="Back to the maps (Esc)"
           onClick={() => onHold(null)}
