@@ -12,6 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
+from copper_sieve.api.application import make_application
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.demo import lamp_pictures as drawn
@@ -100,6 +101,22 @@ def test_what_is_said_to_be_different_things_is_sorted_one_by_one(
     assert table["surfaces"] == []
     assert not any("one of 6" in (row["problem"] or "") for row in table["rows"])
     assert client.post("/api/surfaces/999999/declined").status_code == 404
+
+
+def test_what_a_server_that_is_gone_did_not_come_to_is_noticed(
+    client: TestClient, context: Context, intake: Intake, tmp_path: Path
+) -> None:
+    drop(intake, pictures(tmp_path, ball=True))
+    with context.database.transaction() as connection:  # as if it was killed before it compared
+        connection.execute("delete from noticed_surface")
+    assert looked(intake)["surfaces"] == []
+    with TestClient(make_application(context), "http://127.0.0.1") as again:
+        other = Intake(again, intake.address.rpartition("/")[2])
+        for _ in range(200):
+            if table := looked(other)["surfaces"]:
+                break
+            time.sleep(0.05)
+        assert [one["name"] for one in table] == ["pebbles"]
 
 
 def test_files_that_are_gone_are_not_accepted(

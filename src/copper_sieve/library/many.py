@@ -15,7 +15,7 @@ from copper_sieve import __version__
 from copper_sieve.core.codecs import CODECS, Limits
 from copper_sieve.core.codecs.checksums import file_sha256, known_sha256
 from copper_sieve.core.codecs.meshes.limits import ModelLimits
-from copper_sieve.core.errors import ManifestError, SieveError, WriteError
+from copper_sieve.core.errors import ManifestError, MeasureError, SieveError, WriteError
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.graph.evaluate import Cache
 from copper_sieve.core.models.assignment import Assignment, beside, guessed_by_name
@@ -323,6 +323,9 @@ def make_one(one: FileSet, way: ManyWay, out: Path) -> Made:
             folders[export.preset.id] = str(folder)
             written += delivered.written
             kept += delivered.kept
+    except MeasureError as error:
+        said = f"{error.message}; if they are different things, give them names of their own"
+        return Made(one.name, "failed", files, error=said)
     except SieveError as error:
         return Made(one.name, "failed", files, error=error.message)
     except MemoryError:

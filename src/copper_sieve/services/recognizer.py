@@ -41,6 +41,7 @@ class Recognizer:
         self._lock = threading.Lock()
         self._arrived = 0.0
         self._seen: set[tuple[int, str]] = set()  # drops without hints so far
+        self._left: set[tuple[int, str]] | None = None  # by an earlier server, to be compared
 
     def wake(self, *, arriving: bool = False) -> None:
         """There may be something to look at; files that are still arriving go first."""
@@ -58,6 +59,11 @@ class Recognizer:
     def compares(self) -> bool:
         """Files of a drop were looked at one by one, and beside each other not yet."""
         return bool(self._seen)
+
+    @property
+    def is_new(self) -> bool:
+        """Nobody has woken it since the server started."""
+        return self._left is None
 
     def stop(self) -> None:
         """End the thread, after the picture that it is looking at."""
@@ -90,10 +96,7 @@ class Recognizer:
         with self._context.database.transaction() as connection:
             waiting = store.next_waiting(connection)
         if waiting is None:
-            for project_id, batch in self._seen:
-                hint_drop(self._context, project_id, batch)
-                notice(self._context, project_id, batch)
-            self._seen.clear()
+            self._compare()
             return look_at_next(self._context)
         self._seen.add((waiting.project_id, waiting.batch))
         try:
@@ -108,6 +111,19 @@ class Recognizer:
                     f"{waiting.name} is too large for this machine's memory: reduce it",
                 )  # fmt: skip
         return True
+
+    def _compare(self) -> None:
+        """Look at the files of each drop beside each other; once also at those that a server which
+        is gone may not have come to."""
+        if self._left is None:
+            with self._context.database.transaction() as connection:
+                self._left = store.recognized_drops(connection)
+        for project_id, batch in self._seen:
+            hint_drop(self._context, project_id, batch)
+        for project_id, batch in self._seen | self._left:
+            notice(self._context, project_id, batch)
+        self._seen.clear()
+        self._left.clear()
 
     def _recognize(self, waiting: WaitingArrival) -> None:
         with self._context.incoming() as folder:

@@ -116,6 +116,12 @@ def next_waiting(connection: Transaction) -> WaitingArrival | None:
     return None if row is None else WaitingArrival.from_row(row)
 
 
+def recognized_drops(connection: Transaction) -> set[tuple[int, str]]:
+    """Project and drop of files that are recognized and in no set, of all projects."""
+    rows = connection.execute(_SQL["recognized_drops"])
+    return {(row["project_id"], row["batch"]) for row in rows}
+
+
 def set_found(connection: Transaction, arrival_id: int, found: object) -> None:
     """Keep what an arrival was recognized as."""
     connection.execute(_SQL["set_found"], {"id": arrival_id, "found": Json(found)})

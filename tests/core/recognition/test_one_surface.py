@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.image.raster import Codes
+from copper_sieve.core.measuring.turning import rough_turns
 from copper_sieve.core.recognition.one_surface import one_surface
 from copper_sieve.demo import lamp_pictures as drawn
 
@@ -31,6 +32,18 @@ def test_different_surfaces_are_not() -> None:
     assert one_surface(each) is None
     assert one_surface(small("plaster", 4) + small("pebbles", 4)) is None
     assert one_surface(small("plaster")[:3]) is None  # three tell nothing
+
+
+def test_pieces_of_one_pattern_are_no_turned_sample() -> None:
+    """Tiles of a floor lie upon each other shifted, and turned by halves."""
+    y, x = np.mgrid[:400, :400]
+    rng = np.random.default_rng(5)
+    joints = np.where((x % 37 < 3) | (y % 29 < 3), 0.2, 0.6)[..., None] * (1, 0.9, 0.8)
+    codes = (255 * np.clip(joints + rng.normal(0, 0.02, (400, 400, 1)), 0, 1)).astype(np.uint8)
+    pieces = [codes[a : a + 192, b : b + 192].copy() for a, b in rng.integers(0, 200, (6, 2))]
+    turns = rough_turns([one.astype(np.float32) for one in pieces])
+    assert turns is not None and all(abs(one.turn) % 180 < 5 for one in turns)
+    assert one_surface(pieces) is None
 
 
 def test_a_picture_of_something_else_is_told() -> None:

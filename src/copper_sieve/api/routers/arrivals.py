@@ -60,7 +60,8 @@ def intake_table(
 ) -> IntakeRead:
     """The sorting table; with those that are in a set already, if wanted."""
     found = arrivals.table(context, project, accepted=accepted)
-    if found.waiting or any(one.is_looked_at for one in found.surfaces):
+    looks = any(one.is_looked_at for one in found.surfaces)
+    if found.waiting or looks or (recognizer.is_new and found.rows):
         recognizer.wake()
     return read_table(found, looking=recognizer.compares)
 

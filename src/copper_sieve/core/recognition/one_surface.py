@@ -21,7 +21,7 @@ _AROUND = 8.0  # texels: what is larger is the lamp, not the surface
 _EDGE = 4  # texels at the border that are not looked at
 _SHARED = 0.35  # of a picture's contrast is told by the others: less is another surface
 _SHARED_TURNED = 0.2  # of pictures that are only roughly laid upon each other
-_LEAST_TURN = 5.0  # degrees: less is a camera that was touched
+_APART = 8.0  # degrees by which a sample was turned from picture to picture, at least
 _INSIDE = 0.68  # of the shorter side: a square that is seen however it is turned
 _MOSTLY = 0.7  # of the pictures must be told by the others
 _LINKED = 0.15  # correlation of pictures under lights that are not quite across from each other
@@ -59,7 +59,7 @@ def one_surface(pictures: Sequence[Codes]) -> OneSurface | None:
 def _turned(pictures: Sequence[Codes]) -> OneSurface | None:
     """The same of a sample that was turned under its lamp, by what all pictures show of it."""
     turns = rough_turns([one.astype(np.float32) for one in pictures])
-    if turns is None or max(abs(one.turn) for one in turns) < _LEAST_TURN:
+    if turns is None or not _each_turned(turns):
         return None
     height, width = pictures[0].shape[:2]
     side = int(min(height, width) * _INSIDE)
@@ -70,6 +70,13 @@ def _turned(pictures: Sequence[Codes]) -> OneSurface | None:
     ]
     found = _as_they_lie(laid, _SHARED_TURNED)
     return found and replace(found, turns=tuple(turns))
+
+
+def _each_turned(turns: Sequence[Placement]) -> bool:
+    """No two lie alike: pieces of one pattern can be laid upon each other, too, by turns that keep
+    the pattern."""
+    around = np.sort([one.turn % 360 for one in turns])
+    return bool(np.diff(around, append=around[0] + 360).min() >= _APART)
 
 
 def _as_they_lie(pictures: Sequence[Codes], least: float = _SHARED) -> OneSurface | None:

@@ -24,6 +24,9 @@ select id from arrival where id = any(%(ids)s) order by id for update
 select id, project_id, sha256, name, batch from arrival where state = 'waiting' and dismissed_at is null
 order by id limit 1
 
+-- name: recognized_drops
+select distinct project_id, batch from arrival where state = 'recognized' and dismissed_at is null
+
 -- name: set_found
 update arrival set state = 'recognized', found = %(found)s where id = %(id)s and state = 'waiting'
 

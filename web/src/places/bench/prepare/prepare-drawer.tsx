@@ -6,6 +6,7 @@ import { Choice } from "@/parts/choice";
 import { DialField } from "@/parts/dial-field";
 import { metres, texels } from "@/parts/figures";
 import { NumberField } from "@/parts/number-field";
+import { Segmented } from "@/parts/segmented";
 import { TileGrid } from "@/parts/tile-grid";
 import { Column } from "../column";
 import { Labelled } from "../controls";
@@ -36,10 +37,17 @@ interface Props {
   onHold: (source: string | null) => void;
 }
 
+/** Of a measured set: its lights, or the steps that all of its maps go through. */
+type About = "lights" | "steps";
+const ABOUT = [
+  { value: "lights", label: "Lights" },
+  { value: "steps", label: "Steps" },
+] as const;
+
 export function PrepareDrawer(props: Props) {
   const { state, facts, seams, tool, onTool, radius, onRadius, onMoving } = props;
   const { shots } = state.draft;
-  const [about, setAbout] = useState<"lights" | "steps">("lights");
+  const [about, setAbout] = useState<About>("lights");
   const column: ColumnProps = {
     prepare: state.draft.prepare,
     facts,
@@ -59,7 +67,11 @@ export function PrepareDrawer(props: Props) {
       aria-label="Prepare, controls"
       className="flex min-h-42 grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
-      {shots && <About value={about} onChange={setAbout} />}
+      {shots && (
+        <div className="shrink-0">
+          <Segmented label="Of the source" value={about} options={ABOUT} onChange={setAbout} />
+        </div>
+      )}
       {shots && about === "lights" && (
         <Lights
           {...column}
@@ -85,38 +97,6 @@ export function PrepareDrawer(props: Props) {
       )}
       <ScaleColumn {...column} state={state} />
     </section>
-  );
-}
-
-/** Of a measured set: its lights, or the steps that all of its maps go through. */
-function About({
-  value,
-  onChange,
-}: {
-  value: "lights" | "steps";
-  onChange: (value: "lights" | "steps") => void;
-}) {
-  const options = [
-    ["lights", "Lights", "Where the light of each picture came from"],
-    ["steps", "Steps", "Straighten, crop, mend, close the seams"],
-  ] as const;
-  return (
-    <div role="radiogroup" aria-label="Source" className="flex w-17 shrink-0 flex-col gap-1.5">
-      {options.map(([name, title, hint]) => (
-        // biome-ignore lint/a11y/useSemanticElements: a button that is pressed reads better here
-        <button
-          key={name}
-          type="button"
-          role="radio"
-          aria-checked={value === name}
-          title={hint}
-          onClick={() => onChange(name)}
-          className="h-control rounded-sm border border-rule bg-sheet px-2 text-left aria-checked:border-ink aria-checked:bg-ink aria-checked:text-white"
-        >
-          {title}
-        </button>
-      ))}
-    </div>
   );
 }
 
