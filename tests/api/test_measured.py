@@ -91,18 +91,6 @@ def test_pictures_of_one_surface_are_offered_as_a_set(
     assert again.status_code == 409
 
 
-def test_what_is_said_to_be_different_things_is_sorted_one_by_one(
-    client: TestClient, intake: Intake, tmp_path: Path
-) -> None:
-    (offer,) = drop(intake, pictures(tmp_path))["surfaces"]
-    assert "guessed from the pictures" in " ".join(offer["shots"]["remarks"])
-    assert client.post(f"/api/surfaces/{offer['id']}/declined").status_code == 204
-    table = looked(intake)
-    assert table["surfaces"] == []
-    assert not any("one of 6" in (row["problem"] or "") for row in table["rows"])
-    assert client.post("/api/surfaces/999999/declined").status_code == 404
-
-
 def test_what_a_server_that_is_gone_did_not_come_to_is_noticed(
     client: TestClient, context: Context, intake: Intake, tmp_path: Path
 ) -> None:
@@ -119,7 +107,7 @@ def test_what_a_server_that_is_gone_did_not_come_to_is_noticed(
         assert [one["name"] for one in table] == ["pebbles"]
 
 
-def test_files_that_are_gone_are_not_accepted(
+def test_files_that_are_gone_are_not_accepted_and_different_things_are_sorted_one_by_one(
     client: TestClient, intake: Intake, tmp_path: Path
 ) -> None:
     (offer,) = drop(intake, pictures(tmp_path, ball=True))["surfaces"]
@@ -129,6 +117,11 @@ def test_files_that_are_gone_are_not_accepted(
     assert (answer.status_code, answer.json()["code"]) == (409, "conflict")
     client.post("/api/arrivals/returns", json={"ids": offer["ids"][:1]})
     assert len(looked(intake)["surfaces"]) == 1
+    assert client.post(f"/api/surfaces/{offer['id']}/declined").status_code == 204
+    table = looked(intake)
+    assert table["surfaces"] == []
+    assert not any("one of 6" in (row["problem"] or "") for row in table["rows"])
+    assert client.post("/api/surfaces/999999/declined").status_code == 404
 
 
 def test_a_light_that_is_moved_changes_what_is_measured(client: TestClient, bed: int) -> None:
