@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
@@ -10,7 +11,11 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.turns import computing
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.preparation import Mark, Preparation
+from copper_sieve.core.models.texture_set import Imported, compose
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.services import preview
 from tests.api.conftest import TakeIn
@@ -131,3 +136,26 @@ def test_a_preview_is_ahead_of_what_is_measured_meanwhile(
     measuring.join(20)
     assert asking.status == 200
     assert order == ["preview", "measured"]
+
+
+def test_the_time_left_is_that_of_what_is_left(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The plan by which a mark is filled has a few texels, and takes as long as others: what it
+    took is not what a million of them take."""
+    photo = Imported(source="a" * 64)
+    mark = Mark(outline=((0.2, 0.2), (0.3, 0.2), (0.3, 0.3)))
+    one = compose("one", {MapKind.BASE_COLOR: photo})
+    one = one.model_copy(update={"prepare": Preparation(marks=(mark,))})
+    nodes = list(plan(one, {photo.source: (1024, 1024)}).nodes.values())
+    clock = [0.0]
+    pace: dict[str, float] = {}
+    monkeypatch.setattr(time, "monotonic", lambda: clock[0])
+    for _ in range(2):
+        progress = preview._Progress(pace)
+        for at in range(len(nodes) + 1):
+            progress.step(nodes, at)
+            clock[0] += 1.0
+    progress = preview._Progress(pace)
+    progress.step(nodes, 0)
+    left = progress.told().seconds_left
+    assert left is not None
+    assert left <= 2 * len(nodes)

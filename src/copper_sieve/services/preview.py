@@ -12,6 +12,7 @@ from copper_sieve.core.graph.evaluate import Cache, Maps, evaluate
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.node import Node, Plan
 from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.graph.preparing import Step
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Float
@@ -119,7 +120,9 @@ class _Progress:
 def _sort(node: Node) -> str:
     """Nodes of which a million texels take as long."""
     made = node.definition.operation if isinstance(node.definition, Derived) else ""
-    return f"{node.words} {made}"
+    # The plan of a step, such as where a mark is filled from, is small whatever its picture is.
+    step = node.step.name if isinstance(node.step, Step) else ""
+    return f"{node.words} {made} {step}"
 
 
 def _millions(node: Node) -> float:
