@@ -2,26 +2,25 @@
 
 from __future__ import annotations
 
-import re
-from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
 from copper_sieve.core.codecs import Limits, read_picture, read_spec
+from copper_sieve.core.codecs.checksums import known_sha256
 from copper_sieve.core.errors import MeasureError, PictureError
 from copper_sieve.core.image.raster import Codes
 from copper_sieve.core.ingest.shots import Taken, looked_at
 from copper_sieve.core.ingest.sources import thumbnail
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.lamps import MOST, Lamp
+from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.models.measured_set import compose_measured, name_of
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.recognition.content import describe
 from copper_sieve.core.recognition.names import read_name
-from copper_sieve.core.recognition.one_surface import FEWEST, one_surface
+from copper_sieve.core.recognition.one_surface import one_surface, only_numbered
 from copper_sieve.library.exposures import exposures
 from copper_sieve.library.sources import LocalSources, Note
 
@@ -34,33 +33,32 @@ def pictures_of_one_surface(
     Only those are looked at whose names say no map and differ in a number alone, of one size and
     one folder. A file that cannot be read is in none.
     """
-    alike: dict[tuple[Path, str], list[Path]] = defaultdict(list)
-    for path in files:
-        if read_name(path.stem).kind is None:
-            alike[path.parent, re.sub(r"\d+", "#", path.stem.lower())].append(path)
-    return [
-        group for some in alike.values() if FEWEST <= len(some) <= MOST
-        for group in _of_one_size(some, limits or Limits()) if _is_one_surface(group, limits)
-    ]  # fmt: skip
+    limits = limits or Limits()
+    named = (path for path in files if read_name(path.stem).kind is None)
+    found = []
+    for some in only_numbered(named, lambda path: (path.parent, path.stem)):
+        sized = [path for path in some if _size(path, limits)]
+        for alike in only_numbered(sized, lambda path: (_size(path, limits), path.stem)):
+            group = _once(alike)
+            small = [_small(path, path.stat().st_mtime_ns, limits) for path in group]
+            seen = [one for one in small if one is not None]
+            vectors = sum(one.vectors for one in seen)
+            if len(seen) == len(small) and one_surface([one.codes for one in seen], vectors):
+                found.append(group)
+    return found
 
 
-def _of_one_size(files: Sequence[Path], limits: Limits) -> list[list[Path]]:
-    sizes: dict[tuple[int, int], list[Path]] = defaultdict(list)
-    for path in files:
-        try:
-            spec = read_spec(path, limits)
-        except PictureError:
-            continue
-        sizes[spec.width, spec.height].append(path)
-    return [some for some in sizes.values() if len(some) >= FEWEST]
+def _once(files: Iterable[Path]) -> list[Path]:
+    """Without those that are the same picture under another name."""
+    return list({known_sha256(path): path for path in reversed(list(files))}.values())[::-1]
 
 
-def _is_one_surface(files: Sequence[Path], limits: Limits | None) -> bool:
-    found = [_small(path, path.stat().st_mtime_ns, limits or Limits()) for path in files]
-    small = [one for one in found if one is not None]
-    if len(small) < len(found) or 2 * sum(one.vectors for one in small) > len(small):
-        return False  # normal maps of one thing are alike, too
-    return one_surface([one.codes for one in small]) is not None
+def _size(path: Path, limits: Limits) -> tuple[int, int] | None:
+    try:
+        spec = read_spec(path, limits)
+    except PictureError:
+        return None
+    return spec.width, spec.height
 
 
 @dataclass(frozen=True, slots=True)

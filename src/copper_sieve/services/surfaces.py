@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import io
-import re
-from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -18,11 +16,10 @@ from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes
 from copper_sieve.core.ingest.shots import Taken, looked_at
-from copper_sieve.core.measuring.lamps import MOST
 from copper_sieve.core.models.measured_set import compose_measured, name_of
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.shots import ShotsSpec
-from copper_sieve.core.recognition.one_surface import FEWEST, one_surface
+from copper_sieve.core.recognition.one_surface import one_surface, only_numbered
 from copper_sieve.library.exposures import exposures
 from copper_sieve.services.arrival_table import Arrival, arrange
 from copper_sieve.services.context import Context
@@ -70,7 +67,7 @@ def notice(context: Context, project_id: int, batch: str) -> None:
         with context.database.transaction() as connection:
             small = [_codes(get_thumbnail(connection, one.sha256)) for one in group]
         with computing:
-            same = one_surface(small)
+            same = one_surface(small, sum(one.assignment.map is MapKind.NORMAL for one in group))
         if same is None:
             continue
         stems = [Path(one.name).stem for one in group]
@@ -82,18 +79,14 @@ def notice(context: Context, project_id: int, batch: str) -> None:
 
 def _alike(files: Iterable[Arrival]) -> list[list[Arrival]]:
     """Files of one folder and size that only a number tells apart, and that are no maps."""
-    groups: dict[object, list[Arrival]] = defaultdict(list)
-    for one in files:
-        if one.mark == "" and one.has_thumbnail and one.by["map"] == "guess":
-            told = re.sub(r"\d+", "#", Path(one.name).stem.lower())
-            groups[one.inside, told, one.facts.width, one.facts.height].append(one)
-    return [
-        some for some in groups.values()
-        if FEWEST <= len(some) <= MOST
-        # Normal maps of one thing are alike, too.
-        and 2 * sum(one.assignment.map is MapKind.NORMAL for one in some) <= len(some)
-        and len({one.sha256 for one in some}) == len(some)
-    ]  # fmt: skip
+    once = {
+        one.sha256: one for one in reversed(list(files))
+        if one.mark == "" and one.has_thumbnail and one.by["map"] == "guess"
+    }  # fmt: skip
+    return only_numbered(
+        list(once.values())[::-1],
+        lambda one: ((one.inside, one.facts.width, one.facts.height), Path(one.name).stem),
+    )
 
 
 def _codes(png: bytes) -> Codes:

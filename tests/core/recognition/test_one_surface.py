@@ -8,7 +8,7 @@ import pytest
 
 from copper_sieve.core.image.raster import Codes
 from copper_sieve.core.measuring.turning import rough_turns
-from copper_sieve.core.recognition.one_surface import one_surface
+from copper_sieve.core.recognition.one_surface import one_surface, only_numbered
 from copper_sieve.demo import lamp_pictures as drawn
 
 
@@ -44,6 +44,14 @@ def test_pieces_of_one_pattern_are_no_turned_sample() -> None:
     turns = rough_turns([one.astype(np.float32) for one in pieces])
     assert turns is not None and all(abs(one.turn) % 180 < 5 for one in turns)
     assert one_surface(pieces) is None
+
+
+def test_normal_maps_of_one_thing_are_not_measured_and_names_must_differ_in_a_number() -> None:
+    pictures = small("plaster")
+    assert one_surface(pictures, vectors=4) is not None
+    assert one_surface(pictures, vectors=5) is None
+    names = [*(f"Bark_{n}" for n in range(4)), *(f"bark{n}" for n in range(3)), "bark", "moss_7"]
+    assert only_numbered(names, lambda one: ("", one)) == [names[:4]]
 
 
 def test_a_picture_of_something_else_is_told() -> None:

@@ -98,12 +98,8 @@ def steps_of(
     steps: list[StepName] = ["frame"]
     if prepare.marks:
         steps.append("marks")
-    if (
-        prepare.light
-        and prepare.light.strength
-        and kind in _LIT_BY_THE_PHOTO
-        and not is_measured(picture)
-    ):
+    lit = kind in _LIT_BY_THE_PHOTO and not is_measured(picture)
+    if lit and prepare.light and prepare.light.strength:
         steps.append("light")
     if prepare.seams:
         steps.append("seams")

@@ -68,6 +68,8 @@ def looked_at(
     between : called again and again meanwhile, so that others may compute; it may raise
     Raises MeasureError with what to do.
     """
+    if len({one.sha256 for one in pictures}) < len(pictures):
+        raise MeasureError("the same picture twice tells nothing new: leave one of them out")
     even = evenness_of(codes_of(paper.picture), paper.name) if paper else None
     codes = [codes_of(one.picture) for one in pictures]
     turns = None if still else _turns_of(codes)

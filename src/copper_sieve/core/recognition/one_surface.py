@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import re
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import cv2
 import numpy as np
@@ -12,8 +15,11 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Codes, Float
+from copper_sieve.core.measuring.lamps import MOST
 from copper_sieve.core.measuring.stack import Placement
 from copper_sieve.core.measuring.turning import rough_turns, upright
+
+_T = TypeVar("_T")
 
 FEWEST = 4  # pictures: of three, what they have in common tells nothing
 _SIDE = 96  # texels of the longer side at which they are compared
@@ -42,16 +48,29 @@ class OneSurface:
     turns: tuple[Placement, ...] | None = None
 
 
-def one_surface(pictures: Sequence[Codes]) -> OneSurface | None:
+def only_numbered(items: Iterable[_T], told: Callable[[_T], tuple[object, str]]) -> list[list[_T]]:
+    """Pictures that only a number tells apart, as many as may be measured together.
+
+    told : where one lies (and whatever else must be alike), and its name without its ending
+    """
+    groups: dict[object, list[_T]] = defaultdict(list)
+    for one in items:
+        place, stem = told(one)
+        groups[place, re.sub(r"\d+", "#", stem.lower())].append(one)
+    return [some for some in groups.values() if FEWEST <= len(some) <= MOST]
+
+
+def one_surface(pictures: Sequence[Codes], vectors: int = 0) -> OneSurface | None:
     """What pictures of one surface have in common; None where they show several, or one light.
 
     pictures : (h, w, 3) uint8, sRGB, small copies of one size
+    vectors : how many of them look like normals: where most do, they are maps of one thing
 
     Of a matte surface any picture is a mixture of three others (A. Shashua, 1992). So each is
     told by the others on one half of its texels, in a pattern of a chess board, and held against
     what they say of the other half. Different surfaces have nothing in common there.
     """
-    if len(pictures) < FEWEST:
+    if len(pictures) < FEWEST or 2 * vectors > len(pictures):
         return None
     return _as_they_lie(pictures) or _turned(pictures)
 
