@@ -139,13 +139,62 @@ def test_a_light_that_is_moved_changes_what_is_measured(client: TestClient, bed:
     off = np.abs(before.codes.astype(int) - moved.codes.astype(int)).mean()
     assert 1 < off < 60
     # Told by the ball again, all is as it was.
-    asked = {"ball": shots["ball"], "draft": {**draft, "shots": shots}}
+    asked = {"how": "ball", "ball": shots["ball"], "draft": {**draft, "shots": shots}}
     told = client.post(f"/api/sets/{bed}/lights", json=asked).json()
     assert abs((told["shots"][0]["lamp"]["around"] + 180) % 360 - 180) < 6
     wrong = {"x": 0.3, "y": 0.3, "radius": 0.05, "kind": "shiny"}
-    answer = client.post(f"/api/sets/{bed}/lights", json={"ball": wrong})
+    answer = client.post(f"/api/sets/{bed}/lights", json={"how": "ball", "ball": wrong})
     assert answer.status_code == 422
     assert "picture" in answer.json()["message"]
+
+
+def test_lights_are_fitted_to_the_pictures_and_guessed_in_a_ring(
+    client: TestClient, bed: int
+) -> None:
+    kept = client.get(f"/api/sets/{bed}").json()
+    maps = {one["kind"]: one["definition"] for one in kept["maps"]}
+    true = [one["lamp"]["around"] for one in kept["shots"]["shots"]]
+    shots = kept["shots"]
+    for n, one in enumerate(shots["shots"]):
+        one["lamp"]["around"] = (one["lamp"]["around"] + (-1) ** n * 6) % 360
+    draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
+    asked = {"how": "fit", "draft": draft}
+    told = client.post(f"/api/sets/{bed}/lights", json=asked).json()["shots"]
+
+    def off(some: list[dict[str, Any]]) -> float:
+        both = zip(some, true, strict=True)
+        return float(np.mean([abs((a["lamp"]["around"] - b + 180) % 360 - 180) for a, b in both]))
+
+    assert off(told) < 0.6 * off(shots["shots"])
+    assert {one["told"] for one in told} == {"fit"}
+    ring = client.post(f"/api/sets/{bed}/lights", json={"how": "guess", "up": 47}).json()["shots"]
+    assert {one["told"] for one in ring} == {"guess"}
+    assert np.mean([one["lamp"]["up"] for one in ring]) == pytest.approx(47, abs=3)
+    answer = client.post(f"/api/sets/{bed}/lights", json={"how": "ball"})
+    assert answer.status_code == 422 and "say where" in answer.json()["message"]
+
+
+def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
+    client: TestClient, bed: int
+) -> None:
+    kept = client.get(f"/api/sets/{bed}").json()
+    maps = {one["kind"]: one["definition"] for one in kept["maps"]}
+    card = {"x": 0.31, "y": 0.4, "reflects": 0.3}
+    found = client.post(f"/api/sets/{bed}/grey-cards", json={"card": card}).json()
+    assert found["grey"] == card
+    tint = found["tint"]
+    assert sum(tint.values()) == pytest.approx(3, abs=1e-3)
+    assert max(tint.values()) > min(tint.values())  # a pebble is not grey
+    draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": found}
+    asked: dict[str, Any] = {"kinds": ["base_color"], "longer_side": SIDE, "compute_side": SIDE,
+                             "window": "w", "known": []}  # fmt: skip
+    codes = preview(client, bed, draft=draft, sequence=1, **asked)["base_color"].codes
+    assert codes is not None
+    around = codes[int(0.4 * SIDE) - 2 :, int(0.31 * SIDE) - 2 :][:4, :4, :3]
+    assert np.median(around, (0, 1)) == pytest.approx([149] * 3, abs=4)  # sRGB of 0.3
+    beyond = {"card": {**card, "y": 3.0}}
+    answer = client.post(f"/api/sets/{bed}/grey-cards", json=beyond)
+    assert answer.status_code == 422 and "beyond the picture" in answer.json()["message"]
 
 
 def test_a_change_keeps_the_pictures_and_can_be_undone(client: TestClient, bed: int) -> None:

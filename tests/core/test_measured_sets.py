@@ -200,7 +200,7 @@ def test_a_recipe_of_a_photo_leaves_what_is_measured(pebbles: Measured) -> None:
 def test_a_ball_that_was_put_elsewhere_tells_nothing(pebbles: Measured) -> None:
     with pytest.raises(MeasureError, match="picture 1"):
         relit(
-            _shots(pebbles.definition), pebbles.pictures,
+            _shots(pebbles.definition), pebbles.pictures, "ball",
             BallSpec(x=0.5, y=0.5, radius=0.1, kind="shiny"),
         )  # fmt: skip
 

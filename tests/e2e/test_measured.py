@@ -102,7 +102,31 @@ def test_pictures_of_one_surface_become_a_measured_set(
         page.get_by_role("button", name="Undo").click()
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
     expect(page.get_by_text("told by the ball")).to_be_visible()
+    _asked_by_other_means(served, page, made)
     _delivered(served, page, made, true)
+
+
+def _asked_by_other_means(served: Served, page: Page, made: int) -> None:
+    """A grey card, a lamp that is said to be near, a fit; and all of it taken back."""
+    page.get_by_role("button", name="Pick a grey card").click()
+    dot = page.get_by_role("button", name="Place of the grey card")
+    dot.focus()
+    dot.press("ArrowRight")
+    expect(page.get_by_text(re.compile(r"^light \d\.\d\d : "))).to_be_visible(timeout=SLOW)
+    page.get_by_role("button", name="Done").click()
+    away = page.get_by_role("textbox", name="Away")
+    away.fill("3")
+    away.press("Enter")
+    expect(page.get_by_text("3.0 widths away")).to_be_visible()
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+    kept = page.request.get(f"{served.address}/api/sets/{made}").json()["shots"]
+    assert kept["grey"]["reflects"] == 0.18 and kept["shots"][2]["lamp"]["distance"] == 3
+    page.get_by_role("button", name="Fit to the pictures").click()
+    expect(page.get_by_text("fitted to the pictures")).to_be_visible(timeout=SLOW)
+    for _ in range(3):
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_text("saved", exact=True)).to_be_visible()
+    expect(page.get_by_text("told by the ball")).to_be_visible()
 
 
 def _delivered(served: Served, page: Page, made: int, true: Float) -> None:

@@ -240,9 +240,14 @@ def _add_measure(command: Command) -> None:
     measure.add_argument("pictures", type=Path, nargs="+", metavar="PICTURE",
                          help="of one camera, one for each lamp")  # fmt: skip
     measure.add_argument(
-        "--lamps", metavar="AROUND:UP[:DISTANCE],…|unknown",
+        "--lamps", metavar="AROUND:UP[:DISTANCE],…|ring:UP|unknown",
         help="in degrees: around from the right over the top, up from the surface; distance in "
-        "widths of the picture; in the order of the pictures; or unknown: guessed from them alone",
+        "widths of the picture, which the pictures tell if it is not said; in the order of the "
+        "pictures; or all in a ring at that height; or unknown: guessed from them alone",
+    )  # fmt: skip
+    measure.add_argument(
+        "--far", action="store_true",
+        help="lamps that say no distance are far away; default: the pictures are asked",
     )  # fmt: skip
     measure.add_argument(
         "--white", type=float, default=1.0, metavar="VALUE",

@@ -25,10 +25,12 @@ def run(arguments: argparse.Namespace) -> int:
     if (arguments.lamps is None) == (arguments.ball is None):
         raise ParameterError("measure needs --lamps or --ball; see sieve measure --help")
     lamps: list[Lamp] | Literal["unknown"] = "unknown"
-    if arguments.lamps != "unknown":
+    ring = _ring(arguments.lamps or "")
+    if ring is None and arguments.lamps != "unknown":
         lamps = [_lamp(word) for word in (arguments.lamps or "").split(",") if word]
     done = measure(
-        arguments.pictures, lamps, ball=_ball(arguments.ball), white=arguments.white,
+        arguments.pictures, lamps, ring=ring, far=arguments.far, ball=_ball(arguments.ball),
+        white=arguments.white,
         normal_y=arguments.normal_y, still=arguments.still, paper=arguments.paper,
     )  # fmt: skip
     name = slug(arguments.name or arguments.pictures[0].stem)
@@ -57,6 +59,7 @@ def run(arguments: argparse.Namespace) -> int:
                 {
                     "around": round(one.around, 2),
                     "up": round(one.up, 2),
+                    "distance": one.distance and round(one.distance, 3),
                     "strength": round(one.strength, 4),
                 }
                 for one in done.surface.lamps
@@ -86,6 +89,22 @@ def _ball(word: str | None) -> Ball | Literal["find"] | None:
     if not radius > 0:
         raise ParameterError(f"--ball {word}: its radius is more than 0 texels")
     return Ball(x, y, radius, "shiny" if kind == "shiny" else "white")
+
+
+def _ring(word: str) -> float | None:
+    """Degrees above the surface of lamps in a ring, if that is what is said of them."""
+    if not word.startswith("ring"):
+        return None
+    try:
+        up = float(word.removeprefix("ring:"))
+    except ValueError:
+        up = 0.0
+    if not 5 <= up <= 85:
+        raise ParameterError(
+            f"--lamps {word}: say ring:UP, with the degrees above the surface, 5 to 85, at which "
+            "the lamp was carried around"
+        )
+    return up
 
 
 def _lamp(word: str) -> Lamp:

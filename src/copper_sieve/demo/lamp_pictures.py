@@ -45,19 +45,17 @@ def lit_by(surface: Surface, lamp: Lamp, *, shadows: bool = True) -> Float:
     normal, rough = surface.normal, surface.roughness[..., None]
     f0 = np.full_like(surface.color, F0)
     material = Material(surface.color, f0, rough, normal)
-    x, y, z = lamp.unit
-    light = shade(material, (((x, y, z), np.pi * lamp.strength),), sky=0.0)
+    towards, square = lamp.ways(_places_on(surface.height))
+    light = shade(material, ((towards, np.pi * lamp.strength / square),), sky=0.0)
     return light * ~in_shadow(surface.height, lamp)[..., None] if shadows else light
 
 
 def in_shadow(height: Float, lamp: Lamp) -> np.ndarray:
     """(H, W) bool: something stands between the texel and the lamp."""
-    x, y, z = lamp.unit
-    flat = np.hypot(x, y)
-    if flat < 1e-6:
-        return np.zeros(height.shape, bool)
+    x, y, z = np.moveaxis(lamp.ways(_places_on(height))[0], -1, 0)
+    flat = np.maximum(np.hypot(x, y), 1e-6)
     rise = z / flat * _STEP
-    steps = int(np.ceil(float(np.ptp(height)) / rise))
+    steps = int(np.ceil(min(float(np.ptp(height)) / rise.min(), 2 * height.shape[1])))
     found = np.zeros(height.shape, bool)
     for n in range(2, steps + 1):
         there = _moved(height, n * _STEP * x / flat, -n * _STEP * y / flat)
@@ -65,12 +63,20 @@ def in_shadow(height: Float, lamp: Lamp) -> np.ndarray:
     return found
 
 
-def _moved(values: Float, right: float, down: float) -> Float:
+def _places_on(height: Float) -> Float:
+    """Of texels in widths from the middle, y up, (H, W, 3)."""
+    rows, columns = height.shape
+    x, y = np.arange(columns) + 0.5 - columns / 2, rows / 2 - np.arange(rows) - 0.5
+    return _numbers(np.stack([*np.meshgrid(x, y), height], axis=-1) / columns)
+
+
+def _moved(values: Float, right: Float, down: Float) -> Float:
     """The values that lie that far to the right and down of each texel; the surface tiles."""
-    matrix = _numbers([[1, 0, right], [0, 1, down]])
-    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    size = values.shape[::-1]
-    return np.asarray(cv2.warpAffine(values, matrix, size, flags=flags, borderMode=cv2.BORDER_WRAP))
+    rows, columns = values.shape
+    x = _numbers((np.arange(columns) + right) % columns)
+    y = _numbers((np.arange(rows)[:, None] + down) % rows)
+    wide = _numbers(np.pad(values, ((0, 1), (0, 1)), mode="wrap"))
+    return np.asarray(cv2.remap(wide, x, y, cv2.INTER_LINEAR))
 
 
 def with_ball(light: Float, lamp: Lamp, ball: Ball) -> Float:
@@ -85,8 +91,10 @@ def with_ball(light: Float, lamp: Lamp, ball: Ball) -> Float:
     color = np.full_like(light, 0.75 if ball.kind == "white" else 0.02)
     rough = np.full((height, width, 1), 0.95 if ball.kind == "white" else 0.15, np.float32)
     f0 = np.full_like(light, 0.0 if ball.kind == "white" else F0)
-    tx, ty, tz = lamp.unit
-    lit = shade(Material(color, f0, rough, normal), (((tx, ty, tz), np.pi * lamp.strength),), sky=0)
+    places = _places_on(np.where(square < 1, (1 + normal[..., 2]) * ball.radius, 0))
+    towards, farther = lamp.ways(places)
+    lights = ((towards, np.pi * lamp.strength / farther),)
+    lit = shade(Material(color, f0, rough, normal), lights, sky=0)
     return _numbers(light * (1 - edge) + lit * edge)
 
 

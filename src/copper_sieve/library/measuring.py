@@ -73,6 +73,8 @@ def measure(
     pictures: Sequence[Path | str],
     lamps: Sequence[Lamp] | Literal["unknown"] = (),
     *,
+    ring: float | None = None,
+    far: bool = False,
     ball: Ball | Literal["find"] | None = None,
     white: float = 1.0,
     normal_y: NormalY | str = NormalY.UP,
@@ -84,6 +86,8 @@ def measure(
     pictures : files of one size, sRGB, or linear light in floating point
     lamps : where the light of each came from, see `Lamp`; none with a ball; "unknown" guesses them
         from the pictures alone
+    ring : of unknown lamps that all stood in a ring: degrees above the surface
+    far : lamps that say no distance are far; else the pictures are asked how far they stood
     ball : a white or a shiny one that all pictures show tells their lamps: where it is, or "find"
     white : what a white surface straight below a lamp of strength 1 shows, in linear light
     normal_y : direction of green in pictures of the normals
@@ -99,6 +103,8 @@ def measure(
             f"{len(pictures)} pictures and {len(known)} lights: say for each picture, in the same "
             "order, where its light came from"
         )
+    if ring is not None and not unknown:
+        raise MeasureError('a ring says how high unknown lamps stood: give lamps="unknown" with it')
     if ball is not None and lamps:
         raise MeasureError("give lamps or a ball that tells them, not both")
     paths = [Path(one) for one in pictures]
@@ -111,8 +117,8 @@ def measure(
         None if paper is None else Taken("f" * 64, read_picture(Path(paper)), name=Path(paper).name)
     )
     shots = looked_at(
-        list(taken.values()), lamps=known, ball=ball, unknown=unknown, still=still, white=white,
-        paper=plain,
+        list(taken.values()), lamps=known, ball=ball, unknown=unknown, up=ring, far=far,
+        still=still, white=white, paper=plain,
     )  # fmt: skip
     found, where = _measured(shots, taken, plain)
     if stops and any(stops):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import PlanError
@@ -20,7 +21,7 @@ from copper_sieve.core.ingest.shots import relit
 from copper_sieve.core.lighting.shading import Material, shade
 from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_light
 from copper_sieve.core.models.preparation import Preparation
-from copper_sieve.core.models.shots import BallSpec, ShotSpec, ShotsSpec
+from copper_sieve.core.models.shots import BallSpec, GreySpec, ShotSpec, ShotsSpec, TintSpec, Told
 from copper_sieve.core.models.texture_set import Derived, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
@@ -29,6 +30,10 @@ from copper_sieve.services.drafts import looked_at
 _SIDE = 384  # texels of the longer side of what is compared
 _F0 = 0.04
 _BRIGHT = 0.85  # of the 99th percentile, in linear light
+_CARDS = 2  # looks at a grey card
+_DARKER = -4.0  # stops, so that nothing is clipped that is taken for brighter than it is
+_LEAST_WHITE = 1e-3  # of the light, and of what is taken for it
+_DISC, _FEWEST_ACROSS = 0.012, 2.0  # its radius: of the width, and texels
 _MOST_OFF = 10.0  # of the difference that is drawn white
 _COMPARED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS)
 
@@ -49,19 +54,20 @@ class Look:
     shaded: float
 
 
-def lights_by(
-    context: Context, set_id: int, ball: BallSpec | None, draft: SetDefinition | None = None
-) -> ShotsSpec:
+def lights_by(  # noqa: PLR0917
+    context: Context, set_id: int, how: Told, ball: BallSpec | None = None,
+    up: float | None = None, draft: SetDefinition | None = None,
+) -> ShotsSpec:  # fmt: skip
     """The pictures of a set under lamps that are told anew; nothing is changed.
 
-    ball : it tells them, where it lies now; none: they are guessed from the pictures
+    how, ball, up : see `relit`
     Raises NotFoundError, PlanError for a set that is not measured, MeasureError.
     """
     texture_set, _ = looked_at(context, set_id, draft)
     shots = _shots_of(texture_set)
     pictures = {one.source: context.load_source(one.source) for one in shots.used}
     with computing:
-        return relit(shots, pictures, ball)
+        return relit(shots, pictures, how, ball, up)
 
 
 def look_at_shot(
@@ -84,15 +90,61 @@ def look_at_shot(
         return _compared(_placed(light, shot, shots), maps, shot)
 
 
+def white_by(
+    context: Context, set_id: int, card: GreySpec, draft: SetDefinition | None = None
+) -> ShotsSpec:
+    """The pictures of a set with the strength and the tint of the light as a grey card tells them;
+    nothing is changed.
+
+    Raises NotFoundError, PlanError for a set that is not measured, or where nothing was lit.
+    """
+    texture_set, sizes = looked_at(context, set_id, draft)
+    shots = _shots_of(texture_set)
+    for _ in range(_CARDS):  # what it mirrors follows how bright it is taken for
+        told = texture_set.model_copy(update={"shots": shots})
+        shown = _of_disc(_measured(context, told, sizes, _DARKER)[MapKind.BASE_COLOR], card)
+        factor = shown * 2.0**-_DARKER / card.reflects
+        if not _LEAST_WHITE < factor.min() <= factor.max() < 1 / _LEAST_WHITE:
+            raise PlanError(
+                "hardly any light comes from there, or it was clipped: put the circle onto the "
+                "grey card, where it lies in the light of most lamps"
+            )
+        light = np.array(shots.light) * factor
+        white, tint = float(light.mean()), light / light.mean()
+        red, green, blue = (round(float(one), 5) for one in tint)
+        shots = shots.model_copy(update={
+            "white": round(white, 6), "tint": TintSpec(red=red, green=green, blue=blue),
+            "grey": card,
+        })  # fmt: skip
+    return shots
+
+
+def _of_disc(color: Float, card: GreySpec) -> NDArray[np.float64]:
+    """The median color of a small disc, (3,)."""
+    height, width = color.shape[:2]
+    y, x = np.mgrid[:height, :width] + 0.5
+    reach = max(_DISC * width, _FEWEST_ACROSS)
+    inside = np.hypot(x - card.x * width, y - card.y * width) <= reach
+    if not inside.any():
+        raise PlanError("the grey card lies beyond the picture: put the circle onto it")
+    return np.asarray(np.median(color[inside], axis=0), np.float64)
+
+
 def _shots_of(texture_set: SetDefinition) -> ShotsSpec:
     if texture_set.shots is None:
         raise PlanError(f"{texture_set.name} is not measured from pictures under several lights")
     return texture_set.shots
 
 
-def _measured(context: Context, texture_set: SetDefinition, sizes: Sizes) -> dict[MapKind, Float]:
-    """What was measured as the pictures show it, small: before any crop, and as it is."""
+def _measured(
+    context: Context, texture_set: SetDefinition, sizes: Sizes, exposure: float = 0.0
+) -> dict[MapKind, Float]:
+    """What was measured as the pictures show it, small: before any crop, and as it is but for the
+    exposure of the color, in stops."""
     ways = {kind: Derived(operation=f"{kind.value}_from_shots") for kind in _COMPARED}
+    parameters = {"exposure": exposure}
+    color = Derived(operation="base_color_from_shots", parameters=parameters)
+    ways[MapKind.BASE_COLOR] = color
     plain = texture_set.model_copy(
         update={"maps": ways, "shelf": {}, "prepare": Preparation(), "model": None}
     )
@@ -107,15 +159,16 @@ def _placed(light: Float, shot: ShotSpec, shots: ShotsSpec) -> Float:
     """A picture where the surface is, as a lamp of strength 1 shows it; negative where clipped."""
     height, width = light.shape[:2]
     place = shot.placement.placement(width)
-    stack = Stack([Shot(light, shot.lamp.lamp(), shot.exposure, place)], shots.white)
+    stack = Stack([Shot(light, shot.lamp.lamp(), shot.exposure, place)], shots.light)
     return np.asarray(stack.light(range(height), range(width))[0])
 
 
 def _compared(light: Float, maps: dict[MapKind, Float], shot: ShotSpec) -> Look:
-    lamp = shot.lamp.lamp()
-    x, y, z = (float(one) for one in lamp.unit)
+    height, width = light.shape[:2]
+    places = Stack([Shot(light)]).places(range(height), range(width))
+    towards, _ = shot.lamp.lamp().ways(places)  # light is evened already
     material = Material.of({**maps, MapKind.METALLIC: np.zeros_like(maps[MapKind.ROUGHNESS])}, _F0)
-    ours = shade(material, (((x, y, z), np.pi),), sky=0.0)
+    ours = shade(material, ((towards, np.pi),), sky=0.0)
     seen = (light >= 0).all(-1)
     level = float(np.percentile(light[seen], 99)) if seen.any() else 1.0
     scale = np.float32(_BRIGHT / max(level, 1e-6))

@@ -56,7 +56,7 @@ def test_a_surface_is_measured_as_if_nothing_had_moved() -> None:
     true = moved_about(np.random.default_rng(3))
     shots, exposure = shots_of("pebbles", true)
     surface = drawn.pebbles(SIZE, np.random.default_rng(7))
-    found = measure(shots, white=exposure)
+    found = measure(shots, white=exposure, far=True)
     inner = slice(8, -8)  # borders are not in all pictures
     # The surface lies where the pictures lie in the mean.
     away = np.mean([(one.right, one.down) for one in true], axis=0)
@@ -64,7 +64,7 @@ def test_a_surface_is_measured_as_if_nothing_had_moved() -> None:
     off = angle(found.normal, normal / np.linalg.norm(normal, axis=-1, keepdims=True))
     assert off[inner, inner].mean() <= 2
     assert any("the camera moved by up to" in one for one in found.remarks)
-    as_they_are = measure(shots, white=exposure, still=True)
+    as_they_are = measure(shots, white=exposure, still=True, far=True)
     assert angle(as_they_are.normal, normal)[inner, inner].mean() > 1.5 * off[inner, inner].mean()
     assert as_they_are.placements == (Placement(),) * 8
 
@@ -92,7 +92,7 @@ def test_a_picture_of_something_else_is_left_out_and_told(kind: str) -> None:
     rng = np.random.default_rng(99)
     other = drawn.pictures_of(drawn.pebbles(SIZE, rng), LAMPS[2:3], rng)[0][0]
     shots[2] = Shot(other, LAMPS[2])
-    found = measure(shots, white=exposure)
+    found = measure(shots, white=exposure, far=True)
     assert found.left_out == (2,)
     assert any("picture 3 does not fit the others" in one for one in found.remarks)
 
@@ -104,4 +104,4 @@ def test_pictures_of_different_things_are_refused() -> None:
         shots.append(Shot(drawn.pictures_of(drawn.SURFACES[kind](SIZE, rng), [lamp], rng)[0][0],
                           lamp))  # fmt: skip
     with pytest.raises(MeasureError, match="do not show the same surface"):
-        measure(shots)
+        measure(shots, far=True)

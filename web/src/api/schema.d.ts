@@ -2084,9 +2084,29 @@ export interface paths {
         put?: never;
         /**
          * Tell Lights
-         * @description Where the light of each picture came from, by a ball or by guess; changes nothing.
+         * @description Where the light of each picture came from, by a ball, a guess or a fit; changes nothing.
          */
         post: operations["tell_lights"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/grey-cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell White
+         * @description How strong and of what tint the light was, by a grey card; changes nothing.
+         */
+        post: operations["tell_white"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3671,6 +3691,31 @@ export interface components {
             kind: components["schemas"]["MapKind"];
         };
         /**
+         * GreyAsk
+         * @description Tell the strength and the tint of the light by a grey card that the pictures show.
+         */
+        GreyAsk: {
+            card: components["schemas"]["GreySpec"];
+            draft?: components["schemas"]["Draft"] | null;
+        };
+        /**
+         * GreySpec
+         * @description A grey card, or plain paper, that the pictures show: a place of it as shares of their width,
+         *     from the upper left corner.
+         */
+        GreySpec: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Reflects
+             * @description share of the light
+             * @default 0.18
+             */
+            reflects: number;
+        };
+        /**
          * GuideRead
          * @description The picture by which a set is prepared, and its size as it came in.
          *
@@ -3938,10 +3983,19 @@ export interface components {
          * LightsAsk
          * @description Tell the lamps of a set's pictures anew.
          *
-         *     ball : it tells them, where it lies now; null: they are guessed from the pictures alone
+         *     how : by the ball, where it lies now; guessed from the pictures alone; or fitted to them from
+         *         where lamps are now
+         *     up : of guessed lamps that all stood in a ring: degrees above the surface
          */
         LightsAsk: {
-            ball: components["schemas"]["BallSpec"] | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "ball" | "guess" | "fit";
+            ball?: components["schemas"]["BallSpec"] | null;
+            /** Up */
+            up?: number | null;
             draft?: components["schemas"]["Draft"] | null;
         };
         /**
@@ -5333,7 +5387,7 @@ export interface components {
              * @default hand
              * @enum {string}
              */
-            told: "ball" | "guess" | "hand";
+            told: "ball" | "fit" | "guess" | "hand";
             /**
              * @default {
              *       "right": 0,
@@ -5369,6 +5423,16 @@ export interface components {
              * @default 1
              */
             white: number;
+            /**
+             * @default {
+             *       "red": 1,
+             *       "green": 1,
+             *       "blue": 1
+             *     }
+             */
+            tint: components["schemas"]["TintSpec"];
+            /** @description what told white and tint, if it did */
+            grey?: components["schemas"]["GreySpec"] | null;
             /**
              * Paper
              * @description a picture of plain paper that tells how the lens darkens corners
@@ -5972,6 +6036,27 @@ export interface components {
              * @default 1
              */
             weight: number;
+        };
+        /**
+         * TintSpec
+         * @description Red, green and blue of the light against each other; their mean is 1.
+         */
+        TintSpec: {
+            /**
+             * Red
+             * @default 1
+             */
+            red: number;
+            /**
+             * Green
+             * @default 1
+             */
+            green: number;
+            /**
+             * Blue
+             * @default 1
+             */
+            blue: number;
         };
         /**
          * ToldFindingRead
@@ -21280,6 +21365,140 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["LightsAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotsSpec"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    tell_white: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GreyAsk"];
             };
         };
         responses: {

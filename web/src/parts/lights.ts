@@ -32,6 +32,11 @@ export function withAngles(around: number, up: number): Towards {
   };
 }
 
+/** How far a lamp is: "far away", "2.1 widths away". */
+export function awayInWords(distance: number | null | undefined): string {
+  return distance ? `${distance.toFixed(1)} widths away` : "far away";
+}
+
 const SIDES = ["right", "upper right", "top", "upper left", "left", "lower left", "bottom"];
 
 /** In words: "from the upper left, 48° up". */

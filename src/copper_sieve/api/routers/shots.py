@@ -6,7 +6,7 @@ from fastapi import APIRouter
 
 from copper_sieve.api.deps import ContextDep
 from copper_sieve.api.schemas.sets import draft_set
-from copper_sieve.api.schemas.shots import LightsAsk, ShotLookAsk, ShotLookRead, read_look
+from copper_sieve.api.schemas.shots import GreyAsk, LightsAsk, ShotLookAsk, ShotLookRead, read_look
 from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.services import shots
 
@@ -15,9 +15,16 @@ router = APIRouter(prefix="/api", tags=["sets"])
 
 @router.post("/sets/{set_id}/lights")
 def tell_lights(set_id: int, body: LightsAsk, context: ContextDep) -> ShotsSpec:
-    """Where the light of each picture came from, by a ball or by guess; changes nothing."""
+    """Where the light of each picture came from, by a ball, a guess or a fit; changes nothing."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return shots.lights_by(context, set_id, body.ball, draft)
+    return shots.lights_by(context, set_id, body.how, body.ball, body.up, draft)
+
+
+@router.post("/sets/{set_id}/grey-cards")
+def tell_white(set_id: int, body: GreyAsk, context: ContextDep) -> ShotsSpec:
+    """How strong and of what tint the light was, by a grey card; changes nothing."""
+    draft = draft_set("draft", body.draft) if body.draft else None
+    return shots.white_by(context, set_id, body.card, draft)
 
 
 @router.post("/sets/{set_id}/shot-looks")

@@ -2,21 +2,40 @@
 
 from __future__ import annotations
 
-from pydantic import Field
+from typing import Literal
+
+from pydantic import Field, model_validator
 
 from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.api.schemas.sets import Draft
-from copper_sieve.core.models.shots import BallSpec
+from copper_sieve.core.models.shots import BallSpec, GreySpec
 from copper_sieve.services.shots import Look
 
 
 class LightsAsk(Request):
     """Tell the lamps of a set's pictures anew.
 
-    ball : it tells them, where it lies now; null: they are guessed from the pictures alone
+    how : by the ball, where it lies now; guessed from the pictures alone; or fitted to them from
+        where lamps are now
+    up : of guessed lamps that all stood in a ring: degrees above the surface
     """
 
-    ball: BallSpec | None
+    how: Literal["ball", "guess", "fit"]
+    ball: BallSpec | None = None
+    up: float | None = Field(default=None, ge=5, le=85)
+    draft: Draft | None = None
+
+    @model_validator(mode="after")
+    def _says_where(self) -> LightsAsk:
+        if self.how == "ball" and self.ball is None:
+            raise ValueError("a ball tells the lamps where it is said to lie: say where")
+        return self
+
+
+class GreyAsk(Request):
+    """Tell the strength and the tint of the light by a grey card that the pictures show."""
+
+    card: GreySpec
     draft: Draft | None = None
 
 

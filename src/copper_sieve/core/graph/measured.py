@@ -57,4 +57,4 @@ def stack_of(shots: ShotsSpec, size: Size, lights: Mapping[str, Float], take: Ta
         )
         for n, one in enumerate(shots.used)
     ]  # fmt: skip
-    return Stack(each, shots.white)
+    return Stack(each, shots.light)

@@ -15,9 +15,15 @@ from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.measuring.lamps_by_ball import found_ball, lit_by_ball
 from copper_sieve.core.measuring.lining_up import Between
-from copper_sieve.core.measuring.looking import Looked, lit_by_guess, look
+from copper_sieve.core.measuring.looking import Asked, Looked, look
+from copper_sieve.core.measuring.nearby import (
+    Light,
+    adjusted_by_ball,
+    fitted,
+    lit_by_guess,
+)
 from copper_sieve.core.measuring.paper import evenness_of
-from copper_sieve.core.measuring.stack import NOISE, Placement, Shot, codes_of, reduced_light
+from copper_sieve.core.measuring.stack import Placement, Shot, codes_of, reduced_light
 from copper_sieve.core.measuring.turning import joined, upright
 from copper_sieve.core.models.shots import (
     BallSpec,
@@ -52,6 +58,8 @@ def looked_at(
     lamps: Sequence[Lamp] = (),
     ball: Ball | Literal["find"] | None = None,
     unknown: bool = False,
+    up: float | None = None,
+    far: bool = False,
     still: bool = False,
     white: float = 1.0,
     paper: Taken | None = None,
@@ -62,7 +70,9 @@ def looked_at(
     lamps : where the light of each came from, as somebody says; none: by a ball that they all
         show, else guessed from the pictures alone
     ball : where it is, in texels; "find": one is there; none: one is looked for
-    unknown : no ball is looked for
+    unknown : no ball is looked for; up : nor need it be, all lamps stood in a ring, so many degrees
+        above the surface
+    far : lamps that say no distance are far; else the pictures are asked
     still : the camera stood still; else they are lined up
     white, paper : see `library.measuring.measure`
     between : called again and again meanwhile, so that others may compute; it may raise
@@ -84,10 +94,11 @@ def looked_at(
     found, where = None, None
     if lamps:
         shots = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, lamps, strict=True)]
-    elif not unknown:
+    elif not unknown and up is None:
         try:
             where = ball if isinstance(ball, Ball) else found_ball(shots)
-            found = look(shots, ball=where, white=white, still=still, between=between)
+            by_ball = Asked(ball=where, far=far)
+            found = look(shots, by_ball, white=white, still=still, between=between)
             told = "ball"
         except MeasureError:
             if ball is not None:  # somebody says that there is one
@@ -95,7 +106,8 @@ def looked_at(
             where = None
     if found is None:
         hint = [Lamp.at(one.turn, _LAMP_UP) for one in turns or ()]
-        found = look(shots, white=white, still=still, unknown=not lamps, hint=hint, between=between)
+        asked = Asked(unknown=not lamps, up=up, hint=hint, far=far)
+        found = look(shots, asked, white=white, still=still, between=between)
     if turns:
         found = _as_turned(found, turns)
     return _kept(pictures, found, told, where, white, paper)
@@ -148,29 +160,35 @@ def _kept(  # noqa: PLR0917
     )  # fmt: skip
 
 
-def relit(kept: ShotsSpec, pictures: Mapping[str, Picture], ball: BallSpec | None) -> ShotsSpec:
+def relit(
+    kept: ShotsSpec, pictures: Mapping[str, Picture], how: Told, ball: BallSpec | None = None,
+    up: float | None = None,
+) -> ShotsSpec:  # fmt: skip
     """The same pictures under lamps that are told anew, each lying where it does.
 
     pictures : those that are used, by their SHA-256
-    ball : it tells the lamps; none: they are guessed from the pictures alone
+    how : by the ball; by the pictures alone, where lamps may have stood in a ring, `up` degrees
+        above the surface; or by a fit of the lamps as they are
     Raises MeasureError that names the picture in which the ball tells nothing.
     """
-    used = kept.used
+    used, light = kept.used, Light(kept.light)
     width = pictures[used[0].source].size[0]
     shots = [
-        Shot(codes_of(pictures[one.source], one.encoding), exposure=one.exposure,
-             placement=one.placement.placement(width))
+        Shot(codes_of(pictures[one.source], one.encoding), one.lamp.lamp(), one.exposure,
+             one.placement.placement(width))
         for one in used
     ]  # fmt: skip
-    told: Told = "ball" if ball else "guess"
-    lit = (
-        lit_by_ball(shots, ball.ball(width))
-        if ball
-        else lit_by_guess(shots, NOISE, as_placed=True, guesses=[])
-    )
+    lit: Sequence[Shot]
+    if how == "ball" and ball:
+        told = ball.ball(width)
+        lit = adjusted_by_ball(lit_by_ball(shots, told), told, light)
+    elif how == "fit":
+        lit = fitted(shots, light)
+    else:
+        lit = lit_by_guess(shots, light, as_placed=True, guesses=[], up=up)
     lamps = {one.source: LampSpec.of(shot.lamp) for one, shot in zip(used, lit, strict=True)}
     each = tuple(
-        one.model_copy(update={"lamp": lamps[one.source], "told": told})
+        one.model_copy(update={"lamp": lamps[one.source], "told": how})
         if one.source in lamps
         else one
         for one in kept.shots

@@ -18,8 +18,10 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.lighting.surrounding import Surrounding, reflected
 
-Lights = tuple[tuple[tuple[float, float, float], float], ...]
-# Direction towards each (normalized below) and its strength: a photographer's three lamps.
+# Direction towards each (normalized below) and its strength; for a lamp nearby both of every texel,
+# (H, W, 3) and (H, W, 1).
+Lights = tuple[tuple[tuple[float, float, float] | Float, float | Float], ...]
+# A photographer's three lamps.
 LAMPS: Lights = (((0.45, 0.55, 0.70), 2.6), ((-0.65, 0.15, 0.75), 1.2), ((0.1, -0.75, 0.65), 0.8))
 _SKY = 0.35
 _LEAST_ALPHA = 0.02
@@ -79,7 +81,7 @@ def shade(
     light = _of_surrounding(material, around or Around(sky), view, seen)
     for direction, strength in lights:
         towards = np.array(direction, dtype=np.float32)
-        towards /= np.linalg.norm(towards)
+        towards = towards / np.linalg.norm(towards, axis=-1, keepdims=True)
         half = towards + view
         half = half / np.maximum(np.linalg.norm(half, axis=-1, keepdims=True), np.float32(1e-6))
         lit = np.maximum(_dot(material.normal, towards), np.float32(0))
@@ -92,7 +94,9 @@ def shade(
             lit * np.sqrt(seen**2 * (1 - a2) + a2) + seen * np.sqrt(lit**2 * (1 - a2) + a2) + 1e-6
         )
         scattered = (1 - fresnel) * material.diffuse / np.float32(np.pi)
-        light = light + np.float32(strength) * lit * (scattered + fresnel * spread * shadow)
+        light = light + np.asarray(strength, np.float32) * lit * (
+            scattered + fresnel * spread * shadow
+        )
     return np.asarray(light, dtype=np.float32)
 
 

@@ -52,6 +52,17 @@ class Lamp:
         towards = np.array(self.direction, dtype=np.float64)
         return np.asarray(towards / np.linalg.norm(towards))
 
+    def ways(self, places: Float) -> tuple[Float, Float]:
+        """Unit vectors towards it from places (h, w, 3), in widths of the picture from its middle
+        with y up, and by how much farther than from the middle that is, squared, (h, w, 1)."""
+        unit = self.unit.astype(np.float32)
+        if self.distance is None:
+            one = np.ones((*places.shape[:-1], 1), np.float32)
+            return np.broadcast_to(unit, places.shape), one
+        way = unit - np.asarray(places, np.float32) / np.float32(self.distance)
+        square = (way * way).sum(-1, keepdims=True)
+        return np.asarray(way / np.sqrt(square)), np.asarray(square)
+
     @property
     def around(self) -> float:
         """Degrees from the right over the top, [0, 360)."""

@@ -92,12 +92,13 @@ def line_up(stack: Stack, between: Between | None = None) -> LinedUp:
     return LinedUp(tuple(found), strangers, before, after)
 
 
-def roughly_lined_up(stack: Stack, between: Between | None = None) -> Float:
-    """All pictures small, lined up by each other whatever their lights: (L, h, w, 3)."""
+def roughly_lined_up(stack: Stack, between: Between | None = None) -> tuple[Float, Float]:
+    """All pictures small, lined up by each other whatever their lights, (L, h, w, 3), and where
+    their texels are, see `Stack.places`."""
     level = next(levels_of(stack))
     table = _Table(stack, level, between)
     state = np.zeros((len(stack.shots), 3))
-    return table.light(table.moved(state, table.by_the_others, _BY_OTHERS))
+    return table.light(table.moved(state, table.by_the_others, _BY_OTHERS)), table.places
 
 
 def _without_strangers(
@@ -166,8 +167,8 @@ class _Table:
         width = stack.size[0] / level.scale
         parts, rows, columns = level.x.shape
         places = np.stack([level.x, -level.y, np.zeros_like(level.x)], -1) / np.float32(width)
-        self._places: Float = places.reshape(parts * rows, columns, 3).astype(np.float32)
-        self._towards = stack.towards_at(self._places)
+        self.places: Float = places.reshape(parts * rows, columns, 3).astype(np.float32)
+        self._towards = stack.towards_at(self.places)
         self._noise = np.float32(stack.noise / max(1.0, level.scale))
         self._rough: Float | None = None
         self._turn = 0
@@ -214,7 +215,7 @@ class _Table:
 
     def light(self, state: State) -> Float:
         """The pictures as they lie by a state, (L, rows of all parts, columns, 3)."""
-        return self._stack.evened(self._level.at(_placements(state)), self._places)
+        return self._stack.evened(self._level.at(_placements(state)), self.places)
 
     def _step(self, light: Float, shown: Float, off: float) -> tuple[State, State]:
         """What moves each picture nearer to what it should show, (L, 3), and the costs, (L,)."""

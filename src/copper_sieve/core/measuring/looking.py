@@ -10,12 +10,20 @@ import numpy as np
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import FEWEST, Lamp, check_lamps
 from copper_sieve.core.measuring.lamps_by_ball import lit_by_ball
-from copper_sieve.core.measuring.lining_up import Between, line_up, roughly_lined_up
-from copper_sieve.core.measuring.stack import ABOVE, NOISE, Placement, Shot, Stack
-from copper_sieve.core.measuring.unknown import Guessed, guess_lamps
+from copper_sieve.core.measuring.lining_up import Between, line_up
+from copper_sieve.core.measuring.nearby import (
+    Light,
+    adjusted_by_ball,
+    adjusted_to,
+    light_of,
+    lit_by_guess,
+)
+from copper_sieve.core.measuring.said import Said
+from copper_sieve.core.measuring.stack import NOISE, Placement, Shot, Stack
+from copper_sieve.core.measuring.unknown import Guessed
 
-_GUESS_SIDE = 160  # texels of the longer side by which lamps are guessed
 _WITH_BALL = 2  # times that pictures are lined up and a ball is looked at
+_AS_SAID = 0.3  # degrees by which a lamp may be off that somebody says
 _MOVED = 0.2  # texels at a corner: less is told to nobody
 
 
@@ -38,72 +46,91 @@ class Looked:
         return [shot for n, shot in enumerate(self.shots) if n not in self.left_out]
 
 
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """How it is found out where the light came from.
+
+    ball : that all pictures show; it tells the lamps, whatever they say themselves
+    unknown : nobody knows the lamps: they are guessed from the pictures alone
+    up : degrees above the surface, of such lamps that stood in a ring of known height
+    hint : where they were about, against each other
+    far : lamps are as far as they say, or so far that all of the surface is lit from one direction;
+        else those that say no distance are asked for it
+    """
+
+    ball: Ball | None = None
+    unknown: bool = False
+    up: float | None = None
+    hint: Sequence[Lamp] = ()
+    far: bool = False
+
+
 def look(
     shots: Sequence[Shot],
+    asked: Asked,
     *,
     white: float = 1.0,
     noise: float = NOISE,
     still: bool = False,
-    ball: Ball | None = None,
-    unknown: bool = False,
-    hint: Sequence[Lamp] = (),
     between: Between | None = None,
 ) -> Looked:
     """Find out where pictures lie and where their light came from; see `measure`.
 
-    hint : where unknown lamps were about, against each other
     between : called again and again meanwhile, so that others may compute; it may raise
     Raises MeasureError with what to do.
     """
+    light = Light(white, noise, between)
     guesses: list[Guessed] = []
-    if ball is not None:
-        shots = lit_by_ball(shots, ball)
-    elif unknown:
-        shots = lit_by_guess(shots, noise, still, guesses, between, hint)
+    said = [shot.lamp for shot in shots]
+    if asked.ball is not None:
+        shots = lit_by_ball(shots, asked.ball)
+    elif asked.unknown:
+        shots = lit_by_guess(shots, light, still, guesses, asked.hint, asked.up)
     check_lamps([shot.lamp for shot in shots])
+    if not asked.unknown:
+        shots = _asked_how_far(shots, asked, light)
     left_out: tuple[int, ...] = ()
-    if not still and len(shots) > FEWEST:
-        shots, left_out = _lined_up(shots, white, noise, ball, between)
-    kept = [n for n in range(len(shots)) if n not in left_out]
     every = list(shots)
-    if unknown and not still:
-        told = [hint[n] for n in kept] if hint else ()
-        lit = lit_by_guess([every[n] for n in kept], noise, True, guesses, between, told)
+    if not still and len(shots) > FEWEST:
+        lined, left_out = _lined_up(shots, asked.ball, light)
+        every = list(lined)
+    moved = not all(shot.placement.is_still for shot in every)
+    if left_out or moved or (asked.ball and not still):
+        # What the pictures tell of the light, they tell better where they lie.
+        kept = [n for n in range(len(every)) if n not in left_out]
+        some = [every[n] for n in kept]
+        if asked.unknown:
+            told = [asked.hint[n] for n in kept] if asked.hint else ()
+            lit: Sequence[Shot] = lit_by_guess(some, light, True, guesses, told, asked.up)
+        else:
+            if asked.ball is None:
+                some = [replace(every[n], lamp=said[n]) for n in kept]
+            lit = _asked_how_far(some, asked, light)
         for n, shot in zip(kept, lit, strict=True):
             every[n] = shot
-    check_lamps([every[n].lamp for n in kept])
+    used = [shot for n, shot in enumerate(every) if n not in left_out]
+    check_lamps([shot.lamp for shot in used])
     height, width = every[0].codes.shape[:2]
     placements = tuple(shot.placement for shot in every)
-    said = _of_placements(placements, left_out, (width, height))
-    said += _of_guess(guesses[-1]) if guesses else ()
-    return Looked(tuple(every), left_out, said)
+    remarks = _of_placements(placements, left_out, (width, height))
+    remarks += _of_guess(guesses[-1]) if guesses else ()
+    remarks += _of_distances([shot.lamp for shot in used], said)
+    return Looked(tuple(every), left_out, remarks)
 
 
-def lit_by_guess(  # noqa: PLR0917
-    shots: Sequence[Shot],
-    noise: float,
-    as_placed: bool,
-    guesses: list[Guessed],
-    between: Between | None = None,
-    hint: Sequence[Lamp] = (),
-) -> list[Shot]:
-    """The same pictures under lamps that they tell themselves; see `unknown`.
-
-    as_placed : they lie as their placements say, else they are lined up by each other
-    guesses : what was guessed is added to them
-    """
-    stack = Stack([replace(shot, lamp=ABOVE) for shot in shots], noise=noise)
-    if as_placed:
-        width, height = stack.size
-        step = max(1, round(max(stack.size) / _GUESS_SIDE))
-        light = stack.light(range(0, height, step), range(0, width, step))
-    else:
-        light = roughly_lined_up(stack, between)
-    if between:
-        between()
-    guesses.append(guess_lamps(light, stack.noise, hint))
-    both = zip(shots, guesses[-1].lamps, strict=True)
-    return [replace(shot, lamp=lamp) for shot, lamp in both]
+def _asked_how_far(shots: Sequence[Shot], asked: Asked, light: Light) -> Sequence[Shot]:
+    """The same under lamps whose distance the pictures tell, if somebody else does not."""
+    lamps = [shot.lamp for shot in shots]
+    if asked.far or any(one.distance for one in lamps):
+        return shots
+    if asked.ball is not None:
+        return adjusted_by_ball(shots, asked.ball, light)
+    found = adjusted_to(light_of(shots, light), light, Said(lamps, _AS_SAID, _AS_SAID))
+    if not found.is_better:
+        return shots
+    # Their directions stay as they were said.
+    both = zip(shots, found.lamps, strict=True)
+    return [replace(shot, lamp=replace(one, direction=shot.lamp.direction)) for shot, one in both]
 
 
 def _of_guess(guess: Guessed) -> tuple[str, ...]:
@@ -116,14 +143,14 @@ def _of_guess(guess: Guessed) -> tuple[str, ...]:
 
 
 def _lined_up(
-    shots: Sequence[Shot], white: float, noise: float, ball: Ball | None, between: Between | None
+    shots: Sequence[Shot], ball: Ball | None, light: Light
 ) -> tuple[Sequence[Shot], tuple[int, ...]]:
     """The pictures where they lie, and those that show another thing.
 
     A ball tells other lamps where it is seen at its place, and those tell the places better.
     """
     for _ in range(1 if ball is None else _WITH_BALL):
-        found = line_up(Stack(shots, white, noise), between)
+        found = line_up(Stack(shots, light.white, light.noise), light.between)
         both = zip(shots, found.placements, strict=True)
         shots = [replace(shot, placement=place) for shot, place in both]
         if ball is not None:
@@ -132,6 +159,17 @@ def _lined_up(
             for n, shot in zip(told, lit, strict=True):
                 shots[n] = shot
     return shots, found.strangers
+
+
+def _of_distances(lamps: Sequence[Lamp], said: Sequence[Lamp]) -> tuple[str, ...]:
+    """What is told of lamps nearby of which nobody had said it."""
+    away = [one.distance for one in lamps if one.distance]
+    if not away or any(one.distance for one in said):
+        return ()
+    return (
+        f"the light stood about {np.median(away):.1f} widths of the picture away, as the pictures "
+        "tell: that it weakens and turns over the surface is reckoned with",
+    )
 
 
 def _of_placements(

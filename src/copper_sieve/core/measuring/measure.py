@@ -11,7 +11,7 @@ import numpy as np
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp, check_lamps, one_sided
-from copper_sieve.core.measuring.looking import look
+from copper_sieve.core.measuring.looking import Asked, look
 from copper_sieve.core.measuring.roughness import Roughness, measure_roughness
 from copper_sieve.core.measuring.solving import Solved, solve
 from copper_sieve.core.measuring.stack import NOISE, Placement, Shot, Stack
@@ -54,6 +54,7 @@ def measure(
     still: bool = False,
     ball: Ball | None = None,
     unknown: bool = False,
+    far: bool = False,
 ) -> Surface:
     """Measure a surface.
 
@@ -62,9 +63,11 @@ def measure(
         that show another thing are left out
     ball : one that all pictures show: it tells their lamps, whatever they say themselves
     unknown : nobody knows the lamps: they are guessed from the pictures alone
+    far : lamps that say no distance are far; else the pictures are asked
     Raises MeasureError with what to do.
     """
-    found = look(shots, white=white, noise=noise, still=still, ball=ball, unknown=unknown)
+    asked = Asked(ball=ball, unknown=unknown, far=far)
+    found = look(shots, asked, white=white, noise=noise, still=still)
     surface = surface_of(Stack(found.used, white, noise), ball)
     return replace(
         surface, remarks=(*found.remarks, *surface.remarks),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -72,10 +73,15 @@ def by_the_surface(light: Float, towards: Float, rough: Float, noise: float) -> 
     return _seen(found, rough, far, near)
 
 
-def shown(found: Solved, rough: Float, towards: Float) -> Float:
-    """What a surface shows under one far lamp, (H, W) float32, grey; towards : (3,)."""
-    none = np.empty((0, 0, 0, 3), np.float32)
-    return np.asarray(_seen(found, rough, np.asarray(towards, np.float32)[None], none)[0])
+def shown_by(found: Solved, rough: Float, towards: Float) -> Float:
+    """What a surface shows under lamps whose ways differ from texel to texel: (L, H, W) float32,
+    grey; towards : (L, H, W, 3)."""
+    return _seen(found, rough, np.ascontiguousarray(towards[:, 0, 0]), towards)
+
+
+def mirrored(found: Solved, rough: Float, towards: Float) -> Float:
+    """What of that is glints."""
+    return shown_by(replace(found, color=np.zeros_like(found.color)), rough, towards)
 
 
 def _seen(found: Solved, rough: Float, far: Float, near: Float) -> Float:

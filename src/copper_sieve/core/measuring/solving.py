@@ -92,7 +92,7 @@ def triples_of(towards: Float) -> tuple[Float, Float]:
         found.append((least, three))
     found.sort(key=lambda one: -one[0])
     good = [three for least, three in found[:_TRIPLES] if least > 0.15] or [found[0][1]]
-    inverse = [np.linalg.inv(towards[list(three)]) for three in good]
+    inverse = [np.linalg.pinv(towards[list(three)]) for three in good]
     return np.array(good, dtype=np.int64), np.array(inverse, dtype=np.float32)
 
 

@@ -46,6 +46,8 @@ class Placement:
         return c * x - s * y + self.right, s * x + c * y + self.down
 
 
+White = float | tuple[float, float, float]  # of all colors, or of red, green and blue
+
 _STILL = Placement()
 ABOVE = Lamp((0.0, 0.0, 1.0))
 
@@ -105,11 +107,12 @@ def reduced_light(codes: Codes | Float, width: int, height: int) -> Float:
 class Stack:
     """Pictures in linear light, divided by exposure and lamp.
 
+    white : what a white surface straight below a lamp of strength 1 shows
     size : width and height; noise : one sigma, in that light
     Raises MeasureError where they are not all of one size.
     """
 
-    def __init__(self, shots: Sequence[Shot], white: float = 1.0, noise: float = NOISE) -> None:
+    def __init__(self, shots: Sequence[Shot], white: White = 1.0, noise: float = NOISE) -> None:
         height, width = shots[0].codes.shape[:2]
         for n, shot in enumerate(shots):
             if shot.codes.shape[:2] != (height, width):
@@ -119,7 +122,9 @@ class Stack:
                     "surface come from one camera that stands still"
                 )
         self.shots, self.size = tuple(shots), (width, height)
-        self._scales = [shot.lamp.strength * white * 2**shot.exposure for shot in shots]
+        level = float(np.mean(white))
+        self._tint = np.broadcast_to(np.asarray(white, np.float32) / np.float32(level), 3)
+        self._scales = [shot.lamp.strength * level * 2**shot.exposure for shot in shots]
         self.noise = noise / float(np.mean(self._scales))
         self._tables = [_table(shot.codes) for shot in shots]
         self._near = any(shot.lamp.distance is not None for shot in shots)
@@ -138,7 +143,14 @@ class Stack:
 
     def towards(self, rows: range, columns: range) -> Float:
         """Where the light came from: (L, 3), or (L, h, w, 3) for lamps nearby; unit vectors."""
-        return self.towards_at(self._places(rows, columns) if self._near else None)
+        return self.towards_at(self.places(rows, columns) if self._near else None)
+
+    def places(self, rows: range, columns: range) -> Float:
+        """Of texels in widths of the picture, x and y from its middle: (h, w, 3), z is 0."""
+        width, height = self.size
+        across, down = np.array(columns), np.array(rows)
+        x, y = np.meshgrid((across + 0.5) / width - 0.5, (height / 2 - down - 0.5) / width)
+        return np.stack([x, y, np.zeros_like(x)], axis=-1).astype(np.float32)
 
     def towards_at(self, places: Float | None) -> Float:
         """The same for places (h, w, 3) in widths of the picture from its middle, y up."""
@@ -149,15 +161,14 @@ class Stack:
             if shot.lamp.distance is None:
                 found[n] = self._far[n]
                 continue
-            way = self._far[n] * np.float32(shot.lamp.distance) - places
-            found[n] = way / np.linalg.norm(way, axis=-1, keepdims=True)
+            found[n] = shot.lamp.ways(places)[0]
         return found
 
     def evened(self, light: Float, places: Float) -> Float:
         """Light (L, h, w, 3) as it came, made as strong everywhere as in the middle."""
         for n, shot in enumerate(self.shots):
             if shot.lamp.distance is not None:
-                light[n] = np.where(light[n] < 0, light[n], light[n] * _falloff(shot.lamp, places))
+                light[n] = np.where(light[n] < 0, light[n], light[n] * shot.lamp.ways(places)[1])
         return light
 
     def raw(self, left: int, top: int, width: int, height: int, only: int | None = None) -> Float:
@@ -193,6 +204,7 @@ class Stack:
         kept = [n for n in range(len(self.shots)) if n not in left_out]
         other = Stack([self.shots[n] for n in kept])
         other._scales, other.noise = [self._scales[n] for n in kept], self.noise
+        other._tint = self._tint
         return other
 
     def _lit(self, n: int, rows: range, columns: range) -> Float:
@@ -202,8 +214,8 @@ class Stack:
         else:
             light = self._moved(n, rows, columns)
         if shot.lamp.distance is not None:
-            stronger = _falloff(shot.lamp, self._places(rows, columns))
-            light = np.where(light < 0, light, light * stronger)
+            _, weaker = shot.lamp.ways(self.places(rows, columns))
+            light = np.where(light < 0, light, light * weaker)
         return light
 
     def _moved(self, n: int, rows: range, columns: range) -> Float:
@@ -231,7 +243,7 @@ class Stack:
         else:
             light = table[codes]
             clipped = (codes >= int(_CLIPPED * (len(table) - 1))).any(-1)
-        light = light / np.float32(self._scales[n])
+        light = np.asarray(light / (np.float32(self._scales[n]) * self._tint), np.float32)
         even = self.shots[n].even
         if even is not None:
             light = light / self._even(even, rows, columns)[..., None]
@@ -247,13 +259,6 @@ class Stack:
         found = cv2.remap(even, gx, gy, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         return np.asarray(found, np.float32)
 
-    def _places(self, rows: range, columns: range) -> Float:
-        """Of texels in widths of the picture, x and y from its middle: (h, w, 3), z is 0."""
-        width, height = self.size
-        across, down = np.array(columns), np.array(rows)
-        x, y = np.meshgrid((across + 0.5) / width - 0.5, (height / 2 - down - 0.5) / width)
-        return np.stack([x, y, np.zeros_like(x)], axis=-1).astype(np.float32)
-
 
 def sampled(light: Float, x: Float, y: Float) -> Float:
     """Light (h, w, 3) between its texels, by a cubic; negative near what says nothing."""
@@ -265,14 +270,6 @@ def sampled(light: Float, x: Float, y: Float) -> Float:
     if lost.any():
         found[cv2.remap(lost.astype(np.float32), *at, cv2.INTER_LINEAR) > 0.05] = -1
     return found
-
-
-def _falloff(lamp: Lamp, places: Float) -> Float:
-    """By how much more light places (h, w, 3) would have from the middle's distance."""
-    assert lamp.distance is not None
-    way = lamp.unit.astype(np.float32) * np.float32(lamp.distance) - places
-    square = (way * way).sum(-1, keepdims=True)
-    return np.asarray(square / np.float32(lamp.distance) ** 2, np.float32)
 
 
 def _window(places: NDArray[np.float64], length: int) -> tuple[int, int]:

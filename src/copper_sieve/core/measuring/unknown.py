@@ -1,9 +1,10 @@
 """Where light came from when nothing tells it: by the pictures alone, less surely.
 
-Pictures of a matte surface are mixtures of three: brightness is normal times light, so that both
-are known but for a matrix (Hayakawa 1994). That lamps are equally strong, that most of the surface
-is of one color, that a relief has a height everywhere (Belhumeur 1999) and is flat in the mean,
-settle the matrix, but for whether bumps are dents; shadows tell that.
+Two beginnings are tried. Somebody walked around; or pictures of a matte surface are mixtures of
+three, so that brightness is normal times light, and both are known but for a matrix (Hayakawa
+1994), which equally strong lamps and an even color settle. Each is adjusted to the pictures; see
+`adjusting`. What no texel tells by itself is told by the surface: its slopes are those of a height
+(Belhumeur 1999), it is flat in the mean, and shadows tell bumps from dents.
 
 References: H. Hayakawa, "Photometric stereo under a light source with arbitrary motion", 1994.
 P. Belhumeur, D. Kriegman and A. Yuille, "The bas-relief ambiguity", 1999.
@@ -11,8 +12,8 @@ P. Belhumeur, D. Kriegman and A. Yuille, "The bas-relief ambiguity", 1999.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,8 +21,9 @@ from scipy.optimize import least_squares
 
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.adjusting import Adjusted, adjusted
 from copper_sieve.core.measuring.lamps import Lamp
-from copper_sieve.core.measuring.refining import cost_of, refined
+from copper_sieve.core.measuring.said import Said, State
 from copper_sieve.core.measuring.showing import roughness_of
 from copper_sieve.core.measuring.solving import solve
 
@@ -31,11 +33,14 @@ FEWEST = 5  # pictures: fewer leave the matrix open
 _TURNS = 25
 _OUTLIER = 2.5  # times the median
 _UP = 45.0  # degrees of the lamp of somebody who walks around
-_REFINED = 4  # turns
+_WALKED, _FACTORED, _ARRANGED = 12.0, 10.0, 6.0  # degrees by which such lamps are off, one sigma
+_RING = 1.5  # and those of a ring whose height is known
 _WORST = 0.3  # of the cost
 _CLEARLY = 0.7  # of the other's curl: it is mirrored
 _TELLS = 0.05  # of likeness: less is chance
-_MIRROR = np.diag([-1.0, 1.0, 1.0])
+_NEARBY = 0.06  # one over the distance: such lamps tell on which side they are
+_SIDED = 0.95  # of the other side's cost
+_MIRROR = np.array([-1.0, 1.0, 1.0])
 _STRONG = 4.0  # how much equal lamps count against an even color
 _SOFT = 0.15  # of a color's logarithm: more is another color
 _SOME = 4000  # texels by which the matrix is settled
@@ -47,21 +52,28 @@ class Guessed:
     """Lamps by the pictures alone.
 
     lamps : of each
-    sided : how clearly shadows tell bumps from dents, [0, 2]; 0: they do not, and the first lamp is
-        taken to have stood on the right
+    sided : how clearly bumps are told from dents, [0, 2], by shadows or since lamps are nearby; 0:
+        they are not, and the first lamp is taken to have stood on the right
     """
 
     lamps: list[Lamp]
     sided: float
 
 
-def guess_lamps(light: Float, noise: float, hint: Sequence[Lamp] = ()) -> Guessed:
-    """The lamp of each picture, all of them far and equally strong.
+def guess_lamps(  # noqa: PLR0917
+    light: Float,
+    places: Float,
+    noise: float,
+    hint: Sequence[Lamp] = (),
+    up: float | None = None,
+    between: Callable[[], None] | None = None,
+) -> Guessed:
+    """The lamp of each picture.
 
     light : (L, H, W, 3) float32, lined up, negative where a picture has none; noise : one sigma
+    places : (H, W, 3) of its texels, see `adjusted`
     hint : about where lamps were against each other, as turning the sample tells
-    Two beginnings are tried: the factors of the pictures, and somebody who walks around. Each is
-    made better by the surface that it tells, and that which explains the pictures better is taken.
+    up : degrees above the surface, of lamps that all stood in a ring of known height
     Raises MeasureError where there are too few pictures, or they tell no such thing.
     """
     count = len(light)
@@ -70,19 +82,48 @@ def guess_lamps(light: Float, noise: float, hint: Sequence[Lamp] = ()) -> Guesse
             f"{count} pictures are too few to find out where the light was: take at least "
             f"{FEWEST}, lay a ball beside the surface, or say where the lamp stood"
         )
-    walked = [Lamp.at(360 * n / count, _UP) for n in range(count)]
-    tried = []
-    for begin in [list(hint)] if hint else [walked, _by_factors(light)]:
-        lamps = refined(light, begin, noise, _REFINED)
-        tried.append((cost_of(light, lamps, noise), lamps))
-    cost, lamps = min(tried, key=lambda one: one[0])
-    if cost > _WORST:
+
+    def tried(lamps: Sequence[Lamp], off: float) -> Adjusted:
+        if up is not None:
+            lamps = [Lamp.at(one.around, up, one.distance, one.strength) for one in lamps]
+        held = Said(lamps, off, off if up is None else _RING)
+        return adjusted(light, places, noise, held, between)
+
+    if hint:
+        found = tried(hint, _WALKED)
+    else:
+        walked = [Lamp.at(360 * n / count, _UP) for n in range(count)]
+        each = [
+            tried(walked, _WALKED), tried(_by_slant(light, places), _WALKED),
+            tried(_by_factors(light), _FACTORED),
+        ]  # fmt: skip
+        found = min(each, key=lambda one: one.cost)
+    if found.cost > _WORST:
         raise MeasureError(
             "the pictures do not tell where the light was: lay a ball beside the surface, or say "
             "where the lamp stood"
         )
-    lamps, sided = _arranged(light, lamps, noise)
-    return Guessed(refined(light, lamps, noise, _REFINED), sided)
+    if np.mean([1 / (one.distance or np.inf) for one in found.lamps]) > _NEARBY:
+        other = tried([replace(one.turned(180), distance=None) for one in found.lamps], _ARRANGED)
+        if found.cost < _SIDED * other.cost:
+            return Guessed(found.lamps, 1.0)
+    lamps, sided = _arranged(light, places, found.lamps, noise)
+    return Guessed(tried([replace(one, distance=None) for one in lamps], _ARRANGED).lamps, sided)
+
+
+def _by_slant(light: Float, places: Float) -> list[Lamp]:
+    """Lamps on the side on which pictures are brighter than the mean of them, as those are by
+    lamps nearby."""
+    grey = np.maximum(light.mean(-1).astype(np.float64), 1e-4)
+    share = np.log(grey) - np.log(grey.mean(0))
+    basis = np.stack([places[..., 0], places[..., 1], np.ones_like(places[..., 0])], -1)
+    found = []
+    for one in share:
+        typical = float(np.median(np.abs(one - np.median(one)))) + 1e-6
+        near = np.abs(one - np.median(one)) < _OUTLIER * typical
+        x, y, _ = np.linalg.lstsq(basis[near], one[near], rcond=None)[0]
+        found.append(Lamp.at(float(np.degrees(np.arctan2(y, x))), _UP))
+    return found
 
 
 def _by_factors(light: Float) -> list[Lamp]:
@@ -98,24 +139,29 @@ def _by_factors(light: Float) -> list[Lamp]:
     ]
 
 
-def _arranged(light: Float, lamps: list[Lamp], noise: float) -> tuple[list[Lamp], float]:
+def _arranged(
+    light: Float, places: Float, lamps: list[Lamp], noise: float
+) -> tuple[list[Lamp], float]:
     """Lamps turned about the camera's axis, which no texel by itself tells: slopes are those of a
     height, and shadows lie behind what stands up. What neither tells is taken from somebody who
     begins on the right and walks against the clock."""
-    unit: Matrix = np.stack([lamp.unit for lamp in lamps]).astype(np.float64)
-    towards = unit.astype(np.float32)
-    found = solve(light, towards, roughness_of(light, towards, noise), noise)
-    normal: Matrix = found.normal.reshape(-1, 3).T.astype(np.float64)
-    shape = found.normal.shape[:2]
-    ways = [_turned(flip @ normal, unit @ flip.T, shape) for flip in (np.eye(3), _MIRROR)]
+    state = State.of(lamps)
+    towards, square = state.ways(places)
+    scale = (state.strength[:, None, None, None] / square).astype(np.float32)
+    even = np.where(light < 0, light, light / scale)
+    found = solve(even, towards, roughness_of(even, towards, noise), noise)
+    normal = found.normal.astype(np.float64)
+    ways = [_spun(flip * normal, flip * state.towards) for flip in (np.ones(3), _MIRROR)]
     ways.sort(key=lambda way: -_walk(way[1]))  # against the clock first
     chosen = ways[1] if ways[1][2] < _CLEARLY * ways[0][2] else ways[0]
     normal, unit = chosen[0], chosen[1]
-    grey, color = light.mean(-1), found.color.mean(-1)
-    sided = _sides(normal.T.reshape(*shape, 3), unit, grey, color)
+    sided = _sides(normal, unit, even.mean(-1), found.color.mean(-1))
     side = float(np.sign(sided)) if abs(sided) > _TELLS else float(np.sign(unit[0, 0]) or 1)
-    lamps = [Lamp((side * float(x), side * float(y), float(max(z, 0.05)))) for x, y, z in unit]
-    return lamps, abs(sided) if abs(sided) > _TELLS else 0.0
+    turned = [
+        replace(lamp, direction=(side * float(x), side * float(y), float(z)))
+        for lamp, (x, y, z) in zip(lamps, unit, strict=True)
+    ]
+    return turned, abs(sided) if abs(sided) > _TELLS else 0.0
 
 
 def _walk(towards: Matrix) -> float:
@@ -175,23 +221,13 @@ def _settled(pull: Matrix, towards: Matrix, grey: Matrix) -> tuple[Matrix, Matri
     return np.linalg.inv(matrix).T @ pull, towards @ matrix.T
 
 
-def _turned(
-    normal: Matrix, towards: Matrix, shape: tuple[int, int]
-) -> tuple[Matrix, Matrix, float]:
-    """Normals (3, N) and lights turned so that the surface is flat in the mean and its slopes are
-    those of a height; and how little they are, [0, 1]."""
-    for _ in range(4):
-        turn = _onto_z(_mean_up(normal))
-        normal, towards = turn @ normal, towards @ turn.T
-    angle, curl = _flattest(normal, shape)
+def _spun(normal: Matrix, towards: Matrix) -> tuple[Matrix, Matrix, float]:
+    """Normals (H, W, 3) and lights (L, 3) turned about z so that slopes are those of a height; and
+    how little they are, [0, 1]."""
+    angle, curl = _flattest(normal)
     c, s = np.cos(angle), np.sin(angle)
     spin = np.array([[c, -s, 0], [s, c, 0], [0, 0, 1.0]])
-    return spin @ normal, towards @ spin.T, curl
-
-
-def _mean_up(unit: Matrix) -> Matrix:
-    z = np.maximum(unit[2], 0.2)
-    return np.array([np.mean(unit[0] / z), np.mean(unit[1] / z), 1.0])
+    return normal @ spin.T, towards @ spin.T, curl
 
 
 def _onto_z(up: Matrix) -> Matrix:
@@ -202,10 +238,10 @@ def _onto_z(up: Matrix) -> Matrix:
     return np.stack([x, np.cross(z, x), z])
 
 
-def _flattest(normal: Matrix, shape: tuple[int, int]) -> tuple[float, float]:
+def _flattest(normal: Matrix) -> tuple[float, float]:
     """The turn about z by which slopes are those of a height most, and what is left of 1."""
-    z = np.maximum(normal[2], 0.15 * np.linalg.norm(normal, axis=0) + 1e-12)
-    p, q = (np.clip(-normal[n] / z, -3, 3).reshape(shape) for n in (0, 1))
+    z = np.maximum(normal[..., 2], 0.15)
+    p, q = (np.clip(-normal[..., n] / z, -3, 3) for n in (0, 1))
     px, qx = (np.diff(one, axis=1)[:-1] for one in (p, q))
     py, qy = (-np.diff(one, axis=0)[:, :-1] for one in (p, q))  # y goes up
     # Turned by a, the curl is cos(a) (qx - py) + sin(a) (px + qy).

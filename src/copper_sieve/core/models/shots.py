@@ -12,7 +12,7 @@ from copper_sieve.core.measuring.lamps import FEWEST, MOST, Lamp
 from copper_sieve.core.measuring.stack import Placement
 from copper_sieve.core.models.base import Model
 
-Told = Literal["ball", "guess", "hand"]
+Told = Literal["ball", "fit", "guess", "hand"]
 _Sha256 = Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
 
 
@@ -94,6 +94,23 @@ class BallSpec(Model):
         return Ball(self.x * width, self.y * width, self.radius * width, self.kind)
 
 
+class GreySpec(Model):
+    """A grey card, or plain paper, that the pictures show: a place of it as shares of their width,
+    from the upper left corner."""
+
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=100)
+    reflects: float = Field(default=0.18, gt=0, le=1, description="share of the light")
+
+
+class TintSpec(Model):
+    """Red, green and blue of the light against each other; their mean is 1."""
+
+    red: float = Field(default=1.0, gt=0, le=3)
+    green: float = Field(default=1.0, gt=0, le=3)
+    blue: float = Field(default=1.0, gt=0, le=3)
+
+
 class ShotsSpec(Model):
     """Pictures of one surface, and what is needed to measure it from them."""
 
@@ -103,6 +120,8 @@ class ShotsSpec(Model):
         default=1.0, gt=0, le=1e4,
         description="what a white surface straight below a lamp of strength 1 shows",
     )  # fmt: skip
+    tint: TintSpec = TintSpec()
+    grey: GreySpec | None = Field(default=None, description="what told white and tint, if it did")
     paper: _Sha256 | None = Field(
         default=None, description="a picture of plain paper that tells how the lens darkens corners"
     )
@@ -121,6 +140,12 @@ class ShotsSpec(Model):
         """The pictures that are measured from."""
         return tuple(one for one in self.shots if one.used)
 
+    @property
+    def light(self) -> tuple[float, float, float]:
+        """What a white surface straight below a lamp of strength 1 shows, red, green and blue."""
+        tint = self.tint
+        return self.white * tint.red, self.white * tint.green, self.white * tint.blue
+
     def sources(self) -> set[str]:
         """SHA-256 of every picture, those that are left out and the paper's too."""
         return {one.source for one in self.shots} | ({self.paper} if self.paper else set())
@@ -128,7 +153,7 @@ class ShotsSpec(Model):
     def content(self) -> dict[str, Any]:
         """All that what is measured depends on, but for the size."""
         whole = self.model_copy(update={"shots": self.used})
-        held = whole.model_dump(mode="json", exclude={"remarks"})
+        held = whole.model_dump(mode="json", exclude={"remarks", "grey"})
         for one in held["shots"]:
             del one["told"], one["used"]
         return held

@@ -6,7 +6,7 @@ export type Place = [number, number];
 export type FrameSpec = Preparation["frame"];
 export type Corners = [Place, Place, Place, Place];
 export type Crop = [number, number, number, number];
-export type Tool = "corners" | "crop" | "marks" | "ruler" | "ball";
+export type Tool = "corners" | "crop" | "marks" | "ruler" | "ball" | "grey";
 
 export const WHOLE: Crop = [0, 0, 1, 1];
 export const PLAIN_FRAME: FrameSpec = {

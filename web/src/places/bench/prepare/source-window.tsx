@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { GuideRead, ShotsSpec } from "@/api/client";
 import { Button } from "@/parts/button";
 import { BallTool } from "../shots/ball-tool";
+import { GreyTool } from "../shots/grey-tool";
 import type { Draft, DraftState } from "../use-draft";
 import { CornersTool, CropTool, RulerTool, type ToolProps } from "./frame-tools";
 import type { Lay } from "./handle";
@@ -16,6 +17,7 @@ const said: Record<Tool, string> = {
   crop: "Drag the corners of what is kept, or all of it",
   marks: "Draw around a blemish, or click for a round spot",
   ball: "Drag the circle onto the ball, and its edge to its rim",
+  grey: "Drag the circle onto a grey card or plain paper",
   ruler: "Put the ends of the ruler on a known length",
 };
 
@@ -50,7 +52,8 @@ export function SourceWindow(props: Props) {
   const frame = useRef<HTMLElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [view, setView] = useState({ width: 600, height: 400 });
-  const own = tool === "ball" && draft.shots ? photoOf(draft.shots, guide) : guide;
+  const own =
+    (tool === "ball" || tool === "grey") && draft.shots ? photoOf(draft.shots, guide) : guide;
   const shown = useSourcePicture(setId, draft, own, tool === "crop");
   useEffect(() => {
     const element = frame.current;
@@ -111,6 +114,7 @@ export function SourceWindow(props: Props) {
       {put && tool === "crop" && <CropTool {...put} />}
       {put && tool === "marks" && <MarksTool {...put} radius={radius} />}
       {put && tool === "ball" && <BallTool {...put} setId={setId} draft={draft} state={state} />}
+      {put && tool === "grey" && <GreyTool {...put} setId={setId} draft={draft} state={state} />}
       {put && tool === "ruler" && <RulerTool {...put} />}
       <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
         {said[tool]}

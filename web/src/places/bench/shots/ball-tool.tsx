@@ -26,7 +26,7 @@ export function BallTool({ lay, shown, setId, draft, state }: Props) {
       answer(
         api.POST("/api/sets/{set_id}/lights", {
           params: { path: { set_id: setId } },
-          body: { ball: at, draft: asked(draft) },
+          body: { how: "ball", ball: at, draft: asked(draft) },
         }),
       ),
     onSuccess: (found) => state.commit(withShots(found)),

@@ -1,10 +1,10 @@
 // The pictures that a set is measured from, by their light: which says what, and which is left out.
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, type ShotSpec, type ShotsSpec } from "@/api/client";
+import { answer, api, type Schemas, type ShotSpec, type ShotsSpec } from "@/api/client";
 import { Button } from "@/parts/button";
 import { LightDome } from "@/parts/light-dome";
-import { inWords } from "@/parts/lights";
+import { awayInWords, inWords } from "@/parts/lights";
 import { notify } from "@/parts/notices";
 import { NumberField } from "@/parts/number-field";
 import { Column } from "../column";
@@ -79,12 +79,25 @@ function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: Sho
   return (
     <div className="flex flex-col items-start gap-1.5">
       <p className="leading-snug">
-        {inWords(lamp)}
+        {inWords(lamp)}, {awayInWords(lamp.distance)}
         <span className="block text-small text-second">{toldBy(shot)}</span>
       </p>
       <div className="flex items-center gap-2">
         {angle("Around", lamp.around, 0, 360, "around")}
         {angle("Up", lamp.up, 2, 90, "up")}
+        <NumberField
+          label="Away"
+          title="Widths of the picture from its middle to the lamp; 0 is far away"
+          value={lamp.distance ?? 0}
+          low={0}
+          high={1000}
+          places={1}
+          step={0.1}
+          unit="w"
+          onCommit={(next) =>
+            onCommit(lighting(shot.source, { ...lamp, distance: next > 0 ? next : null }))
+          }
+        />
       </div>
       <label className="flex h-field items-center gap-2">
         <input
@@ -108,14 +121,16 @@ function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: Sho
   );
 }
 
+type LightsAsk = Schemas["LightsAsk"];
+
 /** What tells the lights, and what was found when the pictures were looked at. */
 function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
-  const guess = useMutation({
-    mutationFn: () =>
+  const tell = useMutation({
+    mutationFn: (how: Pick<LightsAsk, "how" | "up">) =>
       answer(
         api.POST("/api/sets/{set_id}/lights", {
           params: { path: { set_id: setId } },
-          body: { ball: null, draft: asked(draft) },
+          body: { ...how, draft: asked(draft) },
         }),
       ),
     onSuccess: (found) => onCommit(withShots(found)),
@@ -129,26 +144,70 @@ function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
         Measured from {counts} of {shots.shots.length} pictures.
         {ball && ` A ${ball.kind} ball lies in them.`}
       </p>
-      <div className="mt-1 flex gap-2">
+      <div className="mt-1 flex flex-wrap gap-2">
         {ball && (
           <ToolButton of="ball" tool={tool} onTool={onTool}>
             Move the ball
           </ToolButton>
         )}
+        <ToolButton of="grey" tool={tool} onTool={onTool}>
+          Pick a grey card
+        </ToolButton>
         <Button
           look="tool"
-          title="Guess all lights anew, from the pictures alone: less sure than a ball"
-          disabled={guess.isPending}
-          onClick={() => guess.mutate()}
+          title="Lights stay about where they are, and each goes to where it explains its picture best"
+          disabled={tell.isPending}
+          onClick={() => tell.mutate({ how: "fit" })}
         >
-          {guess.isPending ? "Guessing…" : "Guess all lights"}
+          Fit to the pictures
         </Button>
+        <GuessLights pending={tell.isPending} onGuess={(up) => tell.mutate({ how: "guess", up: up ?? null })} />
       </div>
+      {tell.isPending && <output className="block text-second">asking the pictures…</output>}
       <ul className="mt-1.5 text-small leading-snug text-second">
         {(shots.remarks ?? []).map((one) => (
           <li key={one}>△ {one}</li>
         ))}
       </ul>
+    </>
+  );
+}
+
+/** All lights from the pictures alone, wherever they were or in a ring of known height. */
+function GuessLights({ pending, onGuess }: { pending: boolean; onGuess: (up?: number) => void }) {
+  const [up, setUp] = useState(45);
+  return (
+    <>
+      <Button
+        look="tool"
+        title="Guess all lights anew, from the pictures alone: less sure than a ball"
+        disabled={pending}
+        onClick={() => onGuess()}
+      >
+        Guess all lights
+      </Button>
+      <span className="flex items-center gap-1.5">
+        <Button
+          look="tool"
+          title="The same, of a lamp that was carried around at one height above the surface"
+          disabled={pending}
+          onClick={() => onGuess(up)}
+        >
+          …in a ring at
+        </Button>
+        <span className="w-16">
+          <NumberField
+            label="Height of the ring"
+            value={up}
+            low={5}
+            high={85}
+            places={0}
+            step={1}
+            unit="°"
+            onCommit={setUp}
+          />
+        </span>
+      </span>
     </>
   );
 }

@@ -13,7 +13,7 @@ export function withShot(source: string, edit: (now: ShotSpec) => ShotSpec): Cha
 }
 
 /** Its light came from there, says a hand. */
-export function lighting(source: string, to: Towards): Change {
+export function lighting(source: string, to: Towards & Partial<ShotSpec["lamp"]>): Change {
   return withShot(source, (now) => ({ ...now, told: "hand", lamp: { ...now.lamp, ...to } }));
 }
 
@@ -34,6 +34,7 @@ export function usedOf(shots: ShotsSpec): ShotSpec[] {
 
 const TOLD = {
   ball: "told by the ball",
+  fit: "fitted to the pictures",
   guess: "guessed from the pictures",
   hand: "said by hand",
 } as const;

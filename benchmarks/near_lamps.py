@@ -1,0 +1,82 @@
+"""A lamp at arm's length: `python -m benchmarks.near_lamps [SIDE] [WIDTHS]`.
+
+Of every drawn kind, under one lamp that is carried around, nearer and farther by up to 15 %:
+degrees by which normals are off where it is taken for a far one, where its direction is known,
+where that is said some 5 degrees wrong and fitted to the pictures, and where nothing is known; by
+how much the distance is off that the pictures tell; and seconds of what is looked for.
+"""
+
+from __future__ import annotations
+
+import sys
+import time
+
+import numpy as np
+
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.looking import Asked, look
+from copper_sieve.core.measuring.measure import surface_of
+from copper_sieve.core.measuring.nearby import Light, fitted
+from copper_sieve.core.measuring.stack import Shot, Stack
+from copper_sieve.demo import lamp_pictures as drawn
+
+_CARRIED = 0.15  # of the distance
+_WRONG = (5.0, 4.0)  # degrees around and up, one sigma
+
+
+def carried(widths: float) -> list[Lamp]:
+    """One lamp, stronger where it is nearer."""
+    away = widths * np.random.default_rng(5).uniform(1 - _CARRIED, 1 + _CARRIED, 8)
+    return [
+        Lamp(one.direction, float(d), float((widths / d) ** 2))
+        for one, d in zip(drawn.ring_of_lamps(8), away, strict=True)
+    ]
+
+
+def row(kind: str, side: int, widths: float) -> str:
+    """Of one drawn kind."""
+    rng = np.random.default_rng(7)
+    true, lamps = drawn.SURFACES[kind](side, rng), carried(widths)
+    pictures, exposure = drawn.pictures_of(true, lamps, rng, whole_colors=kind == "painted")
+
+    def off(shots: list[Shot]) -> str:
+        return f"{_angle(surface_of(Stack(shots, exposure)).normal, true.normal):7.2f}°"
+
+    said = [Shot(one, Lamp(a.direction)) for one, a in zip(pictures, lamps, strict=True)]
+    told, first = _looked(said, Asked(), exposure)
+    wrong = np.random.default_rng(3).normal(0, 1, (8, 2)) * _WRONG
+    about = [
+        Shot(one, Lamp.at(a.around + w[0], a.up + w[1]))
+        for one, a, w in zip(pictures, lamps, wrong, strict=True)
+    ]
+    guessed, last = _looked([Shot(one) for one in pictures], Asked(unknown=True), exposure)
+    distance = [
+        abs((a.lamp.distance or np.inf) / (b.distance or np.inf) - 1)
+        for a, b in zip(told, lamps, strict=True)
+    ]
+    each = (off(said), off(told), off(fitted(about, Light(exposure))), off(guessed))
+    return f"{kind:10}{''.join(each)}{max(distance):9.1%}{first:7.1f}{last:7.1f}"
+
+
+def _looked(shots: list[Shot], asked: Asked, exposure: float) -> tuple[list[Shot], float]:
+    start = time.perf_counter()
+    found = look(shots, asked, white=exposure, still=True)
+    return list(found.shots), time.perf_counter() - start
+
+
+def _angle(one: Float, other: Float) -> float:
+    return float(np.degrees(np.arccos(np.clip((one * other).sum(-1), -1, 1))).mean())
+
+
+def main() -> None:
+    """Print a row for each kind."""
+    side = int(sys.argv[1]) if len(sys.argv) > 1 else 256
+    widths = float(sys.argv[2]) if len(sys.argv) > 2 else 2.0
+    print(f"{'':10}{'far':>8}{'said':>8}{'about':>8}{'unknown':>8}{'away':>9}{'s':>7}{'s':>7}")
+    for kind in drawn.SURFACES:
+        print(row(kind, side, widths), flush=True)
+
+
+if __name__ == "__main__":
+    main()

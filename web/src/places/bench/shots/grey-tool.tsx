@@ -1,0 +1,113 @@
+// A grey card in the pictures, as a circle that is put onto it; it tells how strong the light was and of what tint.
+import { useMutation } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { answer, api, type Schemas } from "@/api/client";
+import { notify } from "@/parts/notices";
+import { NumberField } from "@/parts/number-field";
+import type { ToolProps } from "../prepare/frame-tools";
+import { Handle } from "../prepare/handle";
+import { within } from "../prepare/preparing";
+import { asked, type Draft, type DraftState } from "../use-draft";
+import { withShots } from "./shots";
+
+type Card = Schemas["GreySpec"];
+
+const RADIUS = 0.012;
+const CARDS = [
+  { reflects: 0.18, title: "grey card" },
+  { reflects: 0.9, title: "white paper" },
+];
+
+interface Props extends ToolProps {
+  setId: number;
+  draft: Draft;
+  state: DraftState;
+}
+
+export function GreyTool({ lay, shown, setId, draft, state }: Props) {
+  const kept = draft.shots?.grey ?? null;
+  const tall = lay.height / lay.width;
+  const middle = { x: 0.5, y: 0.5 * tall, reflects: 0.18 };
+  const [card, setCard] = useState<Card>(kept ?? middle);
+  useEffect(() => {
+    if (kept) setCard(kept);
+  }, [kept]);
+  const tell = useMutation({
+    mutationFn: (at: Card) =>
+      answer(
+        api.POST("/api/sets/{set_id}/grey-cards", {
+          params: { path: { set_id: setId } },
+          body: { card: at, draft: asked(draft) },
+        }),
+      ),
+    onSuccess: (found) => state.commit(withShots(found)),
+    onError: (error) => {
+      setCard(kept ?? middle);
+      notify("wrong", error.message);
+    },
+  });
+  const put = (next: Card) => {
+    setCard(next);
+    tell.mutate(next);
+  };
+  return (
+    <>
+      <svg className="pointer-events-none absolute inset-0 size-full" aria-hidden="true">
+        {["stroke-ink/60", "stroke-card"].map((stroke, n) => (
+          <circle
+            key={stroke}
+            cx={lay.left + card.x * lay.width}
+            cy={lay.top + card.y * lay.width}
+            r={Math.max(RADIUS * lay.width, 10)}
+            strokeWidth={n ? 1.5 : 4}
+            className={`fill-none ${stroke}`}
+          />
+        ))}
+      </svg>
+      <Handle
+        label="Place of the grey card"
+        place={[card.x, card.y / tall]}
+        lay={lay}
+        shown={shown}
+        onMove={(place) => {
+          const [x, y] = within(place);
+          setCard({ ...card, x, y: y * tall });
+        }}
+        onCommit={() => put(card)}
+      />
+      <div className="absolute bottom-2.5 left-2.5 flex items-center gap-2 rounded-sm bg-card px-2 py-1 text-ink">
+        <span>It reflects</span>
+        <span className="w-18">
+          <NumberField
+            label="Share of the light that it reflects"
+            value={(card.reflects ?? 0.18) * 100}
+            low={1}
+            high={100}
+            places={0}
+            unit="%"
+            onCommit={(next) => put({ ...card, reflects: next / 100 })}
+          />
+        </span>
+        {CARDS.map((one) => (
+          <button
+            key={one.title}
+            type="button"
+            className="text-copper underline-offset-2 hover:underline"
+            onClick={() => put({ ...card, reflects: one.reflects })}
+          >
+            {one.title}
+          </button>
+        ))}
+        <output className="text-second">{told(tell.isPending, draft)}</output>
+      </div>
+    </>
+  );
+}
+
+/** What the card told: the light's red, green and blue against each other. */
+function told(pending: boolean, draft: Draft): string {
+  if (pending) return "reading the light…";
+  if (!draft.shots?.grey) return "put the circle onto it";
+  const { red = 1, green = 1, blue = 1 } = draft.shots.tint ?? {};
+  return `light ${[red, green, blue].map((one) => one.toFixed(2)).join(" : ")}`;
+}
