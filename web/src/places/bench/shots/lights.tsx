@@ -1,6 +1,6 @@
 // The pictures that a set is measured from, by their light: which says what, and which is left out.
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { answer, api, type Schemas, type ShotSpec, type ShotsSpec } from "@/api/client";
 import { Button } from "@/parts/button";
 import { LightDome } from "@/parts/light-dome";
@@ -65,16 +65,18 @@ function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: Sho
     high: number,
     name: "around" | "up",
   ) => (
-    <NumberField
-      label={label}
-      value={value}
-      low={low}
-      high={high}
-      places={1}
-      step={1}
-      unit="°"
-      onCommit={(next) => onCommit(lighting(shot.source, { ...lamp, [name]: next }))}
-    />
+    <Captioned caption={label}>
+      <NumberField
+        label={label}
+        value={value}
+        low={low}
+        high={high}
+        places={1}
+        step={1}
+        unit="°"
+        onCommit={(next) => onCommit(lighting(shot.source, { ...lamp, [name]: next }))}
+      />
+    </Captioned>
   );
   return (
     <div className="flex flex-col items-start gap-1.5">
@@ -85,19 +87,20 @@ function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: Sho
       <div className="flex items-center gap-2">
         {angle("Around", lamp.around, 0, 360, "around")}
         {angle("Up", lamp.up, 2, 90, "up")}
-        <NumberField
-          label="Away"
-          title="Widths of the picture from its middle to the lamp; 0 is far away"
-          value={lamp.distance ?? 0}
-          low={0}
-          high={1000}
-          places={1}
-          step={0.1}
-          unit="w"
-          onCommit={(next) =>
-            onCommit(lighting(shot.source, { ...lamp, distance: next > 0 ? next : null }))
-          }
-        />
+        <Captioned caption="Away, in widths">
+          <NumberField
+            label="Away"
+            title="Widths of the picture from its middle to the lamp; 0 is far away"
+            value={lamp.distance ?? 0}
+            low={0}
+            high={1000}
+            places={1}
+            step={0.1}
+            onCommit={(next) =>
+              onCommit(lighting(shot.source, { ...lamp, distance: next > 0 ? next : null }))
+            }
+          />
+        </Captioned>
       </div>
       <label className="flex h-field items-center gap-2">
         <input
@@ -118,6 +121,17 @@ function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: Sho
         Compare with what was measured
       </Button>
     </div>
+  );
+}
+
+function Captioned({ caption, children }: { caption: string; children: ReactNode }) {
+  return (
+    <span className="flex min-w-0 grow basis-0 flex-col">
+      <span aria-hidden="true" className="text-small whitespace-nowrap text-second">
+        {caption}
+      </span>
+      {children}
+    </span>
   );
 }
 
@@ -161,7 +175,10 @@ function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
         >
           Fit to the pictures
         </Button>
-        <GuessLights pending={tell.isPending} onGuess={(up) => tell.mutate({ how: "guess", up: up ?? null })} />
+        <GuessLights
+          pending={tell.isPending}
+          onGuess={(up) => tell.mutate({ how: "guess", up: up ?? null })}
+        />
       </div>
       {tell.isPending && <output className="block text-second">asking the pictures…</output>}
       <ul className="mt-1.5 text-small leading-snug text-second">
