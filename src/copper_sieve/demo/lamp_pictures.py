@@ -40,10 +40,12 @@ class Surface:
         return np.asarray(found / np.linalg.norm(found, axis=-1, keepdims=True), np.float32)
 
 
-def lit_by(surface: Surface, lamp: Lamp, *, shadows: bool = True) -> Float:
-    """What is seen from straight above, (H, W, 3) float32, linear."""
+def lit_by(
+    surface: Surface, lamp: Lamp, *, shadows: bool = True, mirrors: float = F0
+) -> Float:  # fmt: skip
+    """What is seen from straight above, (H, W, 3) float32, linear; mirrors : share of the light."""
     normal, rough = surface.normal, surface.roughness[..., None]
-    f0 = np.full_like(surface.color, F0)
+    f0 = np.full_like(surface.color, mirrors)
     material = Material(surface.color, f0, rough, normal)
     towards, square = lamp.ways(_places_on(surface.height))
     light = shade(material, ((towards, np.pi * lamp.strength / square),), sky=0.0)
@@ -276,12 +278,13 @@ def pictures_of(
     whole_colors: bool = False,
     placements: Sequence[Placement] = (),
     ball: Ball | None = None,
+    mirrors: float = F0,
 ) -> tuple[list[np.ndarray], float]:  # fmt: skip
     """Its pictures as codes, and the exposure with which they were taken, as a camera would.
 
     placements : where each picture lies, of a camera that moved; ball : one that lies on it
     """
-    lights = [lit_by(surface, lamp) for lamp in lamps]
+    lights = [lit_by(surface, lamp, mirrors=mirrors) for lamp in lamps]
     if ball is not None:
         lights = [with_ball(one, lamp, ball) for one, lamp in zip(lights, lamps, strict=True)]
     exposure = 0.8 / float(np.percentile(np.stack(lights), 99))

@@ -87,7 +87,7 @@ def look_at_shot(
     picture = context.load_source(source)
     with computing:
         light = reduced_light(codes_of(picture, shot.encoding), width, height)
-        return _compared(_placed(light, shot, shots), maps, shot)
+        return _compared(_placed(light, shot, shots), maps, shot, shots.mirrors or _F0)
 
 
 def white_by(
@@ -113,7 +113,10 @@ def white_by(
         white, tint = float(light.mean()), light / light.mean()
         red, green, blue = (round(float(one), 5) for one in tint)
         shots = shots.model_copy(update={
-            "white": round(white, 6), "tint": TintSpec(red=red, green=green, blue=blue),
+            "white": round(white, 6),
+            # Glints stay as strong as they are, against what is white now.
+            "mirrors": shots.mirrors and min(1.0, float(shots.mirrors * shots.white / white)),
+            "tint": TintSpec(red=red, green=green, blue=blue),
             "grey": card,
         })  # fmt: skip
     return shots
@@ -163,11 +166,11 @@ def _placed(light: Float, shot: ShotSpec, shots: ShotsSpec) -> Float:
     return np.asarray(stack.light(range(height), range(width))[0])
 
 
-def _compared(light: Float, maps: dict[MapKind, Float], shot: ShotSpec) -> Look:
+def _compared(light: Float, maps: dict[MapKind, Float], shot: ShotSpec, f0: float) -> Look:
     height, width = light.shape[:2]
     places = Stack([Shot(light)]).places(range(height), range(width))
     towards, _ = shot.lamp.lamp().ways(places)  # light is evened already
-    material = Material.of({**maps, MapKind.METALLIC: np.zeros_like(maps[MapKind.ROUGHNESS])}, _F0)
+    material = Material.of({**maps, MapKind.METALLIC: np.zeros_like(maps[MapKind.ROUGHNESS])}, f0)
     ours = shade(material, ((towards, np.pi),), sky=0.0)
     seen = (light >= 0).all(-1)
     level = float(np.percentile(light[seen], 99)) if seen.any() else 1.0

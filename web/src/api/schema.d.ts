@@ -5431,6 +5431,11 @@ export interface components {
              *     }
              */
             tint: components["schemas"]["TintSpec"];
+            /**
+             * Mirrors
+             * @description share of the light that is mirrored head on, by glints; none: taken as 0.04
+             */
+            mirrors?: number | null;
             /** @description what told white and tint, if it did */
             grey?: components["schemas"]["GreySpec"] | null;
             /**

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from copper_sieve.core.image.raster import Float, Picture
+from copper_sieve.core.measuring.lanes import F0
 from copper_sieve.core.measuring.measure import surface_of
 from copper_sieve.core.measuring.paper import evenness_of
 from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_light
 from copper_sieve.core.models.shots import ShotSpec, ShotsSpec
 from copper_sieve.core.operations.measured.from_shots import joined
 
-MEASURED_VERSION = 1  # a change of what is measured needs a new one
+MEASURED_VERSION = 2  # a change of what is measured needs a new one
 LIGHT_VERSION = 1  # and one of how pictures are made smaller before that
 
 Size = tuple[int, int]
@@ -30,7 +31,7 @@ def measured_from(
     take: Take,
     on_progress: Callable[[float], None] | None = None,
 ) -> Float:
-    """All that the pictures tell, (H, W, 9) float32; see `from_shots.joined`.
+    """All that the pictures tell, (H, W, 10) float32; see `from_shots.joined`.
 
     size, lights : see `stack_of`
     Raises MeasureError with what to do.
@@ -57,4 +58,4 @@ def stack_of(shots: ShotsSpec, size: Size, lights: Mapping[str, Float], take: Ta
         )
         for n, one in enumerate(shots.used)
     ]  # fmt: skip
-    return Stack(each, shots.light)
+    return Stack(each, shots.light, mirrors=shots.mirrors or F0)

@@ -156,7 +156,7 @@ def _kept(  # noqa: PLR0917
     )
     return ShotsSpec(
         shots=shots, ball=BallSpec.of(ball, width) if ball else None, white=white,
-        paper=paper.sha256 if paper else None, remarks=found.remarks,
+        mirrors=found.mirrors, paper=paper.sha256 if paper else None, remarks=found.remarks,
     )  # fmt: skip
 
 
@@ -171,7 +171,7 @@ def relit(
         above the surface; or by a fit of the lamps as they are
     Raises MeasureError that names the picture in which the ball tells nothing.
     """
-    used, light = kept.used, Light(kept.light)
+    used, light = kept.used, Light(kept.light, mirrors=kept.mirrors)
     width = pictures[used[0].source].size[0]
     shots = [
         Shot(codes_of(pictures[one.source], one.encoding), one.lamp.lamp(), one.exposure,

@@ -10,16 +10,19 @@ import numpy as np
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import FEWEST, Lamp, check_lamps
 from copper_sieve.core.measuring.lamps_by_ball import lit_by_ball
+from copper_sieve.core.measuring.lanes import F0
 from copper_sieve.core.measuring.lining_up import Between, line_up
 from copper_sieve.core.measuring.nearby import (
     Light,
     adjusted_by_ball,
     adjusted_to,
+    fitted,
     light_of,
     lit_by_guess,
+    mirrored_by,
 )
 from copper_sieve.core.measuring.said import Said
-from copper_sieve.core.measuring.stack import NOISE, Placement, Shot, Stack
+from copper_sieve.core.measuring.stack import NOISE, Placement, Shot
 from copper_sieve.core.measuring.unknown import Guessed
 
 _WITH_BALL = 2  # times that pictures are lined up and a ball is looked at
@@ -34,11 +37,13 @@ class Looked:
     shots : all of them, each at its place and under its lamp
     left_out : numbers from 0 of those that show something else
     remarks : what is to be known of it, a sentence each
+    mirrors : see `Light`
     """
 
     shots: tuple[Shot, ...]
     left_out: tuple[int, ...] = ()
     remarks: tuple[str, ...] = ()
+    mirrors: float | None = None
 
     @property
     def used(self) -> list[Shot]:
@@ -79,33 +84,27 @@ def look(
     between : called again and again meanwhile, so that others may compute; it may raise
     Raises MeasureError with what to do.
     """
-    light = Light(white, noise, between)
+    light, said = Light(white, noise, between), [shot.lamp for shot in shots]
     guesses: list[Guessed] = []
-    said = [shot.lamp for shot in shots]
-    if asked.ball is not None:
-        shots = lit_by_ball(shots, asked.ball)
-    elif asked.unknown:
-        shots = lit_by_guess(shots, light, still, guesses, asked.hint, asked.up)
-    check_lamps([shot.lamp for shot in shots])
-    if not asked.unknown:
-        shots = _asked_how_far(shots, asked, light)
+    lit = _lit(shots, said, asked, light, guesses, still)
+    check_lamps([shot.lamp for shot in lit])
+    light = mirrored_by(lit, light, asked.ball)
+    if light.mirrors not in (None, F0):  # other glints tell other lamps
+        lit = (
+            fitted(lit, light) if asked.unknown else _lit(shots, said, asked, light, guesses, still)
+        )
     left_out: tuple[int, ...] = ()
-    every = list(shots)
+    every = list(lit)
     if not still and len(shots) > FEWEST:
-        lined, left_out = _lined_up(shots, asked.ball, light)
+        lined, left_out = _lined_up(lit, asked.ball, light)
         every = list(lined)
     moved = not all(shot.placement.is_still for shot in every)
     if left_out or moved or (asked.ball and not still):
         # What the pictures tell of the light, they tell better where they lie.
         kept = [n for n in range(len(every)) if n not in left_out]
-        some = [every[n] for n in kept]
-        if asked.unknown:
-            told = [asked.hint[n] for n in kept] if asked.hint else ()
-            lit: Sequence[Shot] = lit_by_guess(some, light, True, guesses, told, asked.up)
-        else:
-            if asked.ball is None:
-                some = [replace(every[n], lamp=said[n]) for n in kept]
-            lit = _asked_how_far(some, asked, light)
+        hint = [asked.hint[n] for n in kept] if asked.hint else ()
+        some, lamps = [every[n] for n in kept], [said[n] for n in kept]
+        lit = _lit(some, lamps, replace(asked, hint=hint), light, guesses, True)
         for n, shot in zip(kept, lit, strict=True):
             every[n] = shot
     used = [shot for n, shot in enumerate(every) if n not in left_out]
@@ -114,22 +113,29 @@ def look(
     placements = tuple(shot.placement for shot in every)
     remarks = _of_placements(placements, left_out, (width, height))
     remarks += _of_guess(guesses[-1]) if guesses else ()
-    remarks += _of_distances([shot.lamp for shot in used], said)
-    return Looked(tuple(every), left_out, remarks)
+    remarks += _of_distances([shot.lamp for shot in used], said) + _of_mirrors(light)
+    return Looked(tuple(every), left_out, remarks, light.mirrors)
 
 
-def _asked_how_far(shots: Sequence[Shot], asked: Asked, light: Light) -> Sequence[Shot]:
-    """The same under lamps whose distance the pictures tell, if somebody else does not."""
-    lamps = [shot.lamp for shot in shots]
-    if asked.far or any(one.distance for one in lamps):
-        return shots
+def _lit(  # noqa: PLR0917
+    shots: Sequence[Shot], said: Sequence[Lamp], asked: Asked, light: Light,
+    guesses: list[Guessed], as_placed: bool,
+) -> Sequence[Shot]:  # fmt: skip
+    """The same pictures under the lamps that are said of them, that a ball or that they tell."""
     if asked.ball is not None:
-        return adjusted_by_ball(shots, asked.ball, light)
-    found = adjusted_to(light_of(shots, light), light, Said(lamps, _AS_SAID, _AS_SAID))
+        told: Sequence[Shot] = lit_by_ball(shots, asked.ball)
+        return told if asked.far else adjusted_by_ball(told, asked.ball, light)
+    if asked.unknown:
+        return lit_by_guess(shots, light, as_placed, guesses, asked.hint, asked.up)
+    told = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, said, strict=True)]
+    if asked.far or any(one.distance for one in said):
+        return told
+    check_lamps(said)
+    found = adjusted_to(light_of(told, light), light, Said(said, _AS_SAID, _AS_SAID))
     if not found.is_better:
-        return shots
+        return told
     # Their directions stay as they were said.
-    both = zip(shots, found.lamps, strict=True)
+    both = zip(told, found.lamps, strict=True)
     return [replace(shot, lamp=replace(one, direction=shot.lamp.direction)) for shot, one in both]
 
 
@@ -150,7 +156,7 @@ def _lined_up(
     A ball tells other lamps where it is seen at its place, and those tell the places better.
     """
     for _ in range(1 if ball is None else _WITH_BALL):
-        found = line_up(Stack(shots, light.white, light.noise), light.between)
+        found = line_up(light.stack(shots), light.between)
         both = zip(shots, found.placements, strict=True)
         shots = [replace(shot, placement=place) for shot, place in both]
         if ball is not None:
@@ -169,6 +175,25 @@ def _of_distances(lamps: Sequence[Lamp], said: Sequence[Lamp]) -> tuple[str, ...
     return (
         f"the light stood about {np.median(away):.1f} widths of the picture away, as the pictures "
         "tell: that it weakens and turns over the surface is reckoned with",
+    )
+
+
+def _of_mirrors(light: Light) -> tuple[str, ...]:
+    """What is told of glints that are stronger or weaker than those of most surfaces."""
+    if light.is_metal:
+        return (
+            "it shines like a metal: hardly anything is seen of it but glints, and by those alone "
+            "neither normals nor colors are told; take the pictures with it dulled by powder",
+        )
+    mirrors = light.mirrors
+    if mirrors is None or mirrors == F0:
+        return ()
+    way = "strong" if mirrors > F0 else "weak"
+    times = max(mirrors / F0, F0 / mirrors)
+    return (
+        f"by its glints it mirrors about {mirrors:.1%} of the light head on, where most surfaces "
+        f"mirror 4 %; or the light was {times:.1f} times as {way} as it is taken for, which a grey "
+        "card tells",
     )
 
 

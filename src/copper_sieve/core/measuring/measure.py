@@ -11,6 +11,7 @@ import numpy as np
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp, check_lamps, one_sided
+from copper_sieve.core.measuring.lanes import F0
 from copper_sieve.core.measuring.looking import Asked, look
 from copper_sieve.core.measuring.roughness import Roughness, measure_roughness
 from copper_sieve.core.measuring.solving import Solved, solve
@@ -31,6 +32,7 @@ class Surface:
     doubt : [0, 1], 0 where lights agree, 1 where nothing is known; told : how much glints had to
         say of the roughness, 0 is a guess from around
     remarks : what is to be known of it, a sentence each
+    mirrors : share of the light that is mirrored head on, as it was taken
     placements : where each picture lay; lamps : of those that were used
     left_out : numbers from 0 of those that were not used
     """
@@ -41,6 +43,7 @@ class Surface:
     doubt: Float
     told: Float
     remarks: tuple[str, ...] = ()
+    mirrors: float = F0
     placements: tuple[Placement, ...] = ()
     lamps: tuple[Lamp, ...] = ()
     left_out: tuple[int, ...] = ()
@@ -68,7 +71,7 @@ def measure(
     """
     asked = Asked(ball=ball, unknown=unknown, far=far)
     found = look(shots, asked, white=white, noise=noise, still=still)
-    surface = surface_of(Stack(found.used, white, noise), ball)
+    surface = surface_of(Stack(found.used, white, noise, found.mirrors or F0), ball)
     return replace(
         surface, remarks=(*found.remarks, *surface.remarks),
         placements=tuple(shot.placement for shot in found.shots),
@@ -103,7 +106,9 @@ def surface_of(
     if ball is not None:
         unsure[ball.mask(stack.size)] = 1
     remarks = _remarks([shot.lamp for shot in stack.shots], unsure, heard)
-    return Surface(normal, color, np.asarray(value, np.float32), unsure, heard, remarks)
+    color = color * np.float32(stack.darker)
+    mirrors = F0 * stack.darker
+    return Surface(normal, color, np.asarray(value, np.float32), unsure, heard, remarks, mirrors)
 
 
 def _remarks(lamps: Sequence[Lamp], doubt: Float, told: Float) -> tuple[str, ...]:

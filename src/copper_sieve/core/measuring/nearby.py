@@ -9,7 +9,9 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.adjusting import Adjusted, adjusted
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.lanes import F0
 from copper_sieve.core.measuring.lining_up import Between, roughly_lined_up
+from copper_sieve.core.measuring.mirroring import told_by_glints
 from copper_sieve.core.measuring.said import Said
 from copper_sieve.core.measuring.stack import ABOVE, NOISE, Shot, Stack, White
 from copper_sieve.core.measuring.unknown import Guessed, guess_lamps
@@ -25,12 +27,20 @@ class Light:
     """How pictures are taken as light.
 
     white : what a white surface straight below a lamp of strength 1 shows; noise : one sigma
+    mirrors : share of the light that the surface mirrors head on; None: nothing tells it
+    is_metal : it shines like one
     between : called again and again while they are looked at, so that others may compute
     """
 
     white: White = 1.0
     noise: float = NOISE
     between: Between | None = None
+    mirrors: float | None = None
+    is_metal: bool = False
+
+    def stack(self, shots: Sequence[Shot]) -> Stack:
+        """Of these pictures."""
+        return Stack(shots, self.white, self.noise, self.mirrors or F0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,13 +55,29 @@ class Seen:
 def light_of(shots: Sequence[Shot], light: Light, ball: Ball | None = None) -> Seen:
     """Some texels of pictures as they lie by their placements; a ball is no part of them."""
     stack = _plain(shots, light)
+    rows, columns = _some(stack)
+    return Seen(_beside(stack, ball), stack.places(rows, columns), stack.noise)
+
+
+def mirrored_by(shots: Sequence[Shot], light: Light, ball: Ball | None = None) -> Light:
+    """The same of a surface whose glints tell how much it mirrors, under lamps that are known."""
+    stack = replace(light, mirrors=None).stack(shots)
+    told = told_by_glints(_beside(stack, ball), stack.towards(*_some(stack)), stack.noise)
+    return replace(light, mirrors=None if told == 1 else told, is_metal=told == 1)
+
+
+def _some(stack: Stack) -> tuple[range, range]:
     width, height = stack.size
     step = max(1, round(max(stack.size) / _SIDE))
-    rows, columns = range(0, height, step), range(0, width, step)
+    return range(0, height, step), range(0, width, step)
+
+
+def _beside(stack: Stack, ball: Ball | None) -> Float:
+    rows, columns = _some(stack)
     found = stack.light(rows, columns)
     if ball is not None:
-        found[:, ball.mask(stack.size)[::step, ::step]] = -1
-    return Seen(found, stack.places(rows, columns), stack.noise)
+        found[:, ball.mask(stack.size)[:: rows.step, :: columns.step]] = -1
+    return found
 
 
 def adjusted_to(seen: Seen, light: Light, said: Said) -> Adjusted:
@@ -102,7 +128,7 @@ def lit_by_guess(  # noqa: PLR0917
 
 
 def _plain(shots: Sequence[Shot], light: Light) -> Stack:
-    return Stack([replace(shot, lamp=ABOVE) for shot in shots], light.white, light.noise)
+    return light.stack([replace(shot, lamp=ABOVE) for shot in shots])
 
 
 def _under(shots: Sequence[Shot], lamps: Sequence[Lamp]) -> list[Shot]:

@@ -13,6 +13,7 @@ from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
 from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.lanes import F0
 
 NOISE = 0.01  # of full scale in linear light: a phone by lamp light, at its base sensitivity
 _CLIPPED = 0.98  # of the codes' range
@@ -108,11 +109,17 @@ class Stack:
     """Pictures in linear light, divided by exposure and lamp.
 
     white : what a white surface straight below a lamp of strength 1 shows
+    mirrors : the share of the light that the surface mirrors head on
+    darker : by so much light is taken for darker than it is, so that glints are as strong as those
+        of most surfaces; colors are to be multiplied by it
     size : width and height; noise : one sigma, in that light
     Raises MeasureError where they are not all of one size.
     """
 
-    def __init__(self, shots: Sequence[Shot], white: White = 1.0, noise: float = NOISE) -> None:
+    def __init__(
+        self, shots: Sequence[Shot], white: White = 1.0, noise: float = NOISE,
+        mirrors: float = F0,
+    ) -> None:  # fmt: skip
         height, width = shots[0].codes.shape[:2]
         for n, shot in enumerate(shots):
             if shot.codes.shape[:2] != (height, width):
@@ -124,6 +131,9 @@ class Stack:
         self.shots, self.size = tuple(shots), (width, height)
         level = float(np.mean(white))
         self._tint = np.broadcast_to(np.asarray(white, np.float32) / np.float32(level), 3)
+        # What is solved knows surfaces that mirror F0: others are those in other light.
+        self.darker = mirrors / F0
+        level *= self.darker
         self._scales = [shot.lamp.strength * level * 2**shot.exposure for shot in shots]
         self.noise = noise / float(np.mean(self._scales))
         self._tables = [_table(shot.codes) for shot in shots]
@@ -204,7 +214,7 @@ class Stack:
         kept = [n for n in range(len(self.shots)) if n not in left_out]
         other = Stack([self.shots[n] for n in kept])
         other._scales, other.noise = [self._scales[n] for n in kept], self.noise
-        other._tint = self._tint
+        other._tint, other.darker = self._tint, self.darker
         return other
 
     def _lit(self, n: int, rows: range, columns: range) -> Float:

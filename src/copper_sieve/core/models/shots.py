@@ -121,6 +121,10 @@ class ShotsSpec(Model):
         description="what a white surface straight below a lamp of strength 1 shows",
     )  # fmt: skip
     tint: TintSpec = TintSpec()
+    mirrors: float | None = Field(
+        default=None, gt=0, le=1,
+        description="share of the light that is mirrored head on, by glints; none: taken as 0.04",
+    )  # fmt: skip
     grey: GreySpec | None = Field(default=None, description="what told white and tint, if it did")
     paper: _Sha256 | None = Field(
         default=None, description="a picture of plain paper that tells how the lens darkens corners"

@@ -1,0 +1,84 @@
+"""How much a surface mirrors head on, told by its glints."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.measuring.measure import Surface, measure
+from copper_sieve.core.measuring.stack import Shot
+from copper_sieve.core.operations import Surface as Flat
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.operations.measured.from_shots import MEASURED, joined
+from copper_sieve.demo import lamp_pictures as drawn
+from tests.core.measuring.test_measuring import LAMPS, SIZE, angle
+
+TELLS = "of the light head on, where most surfaces mirror 4 %"
+
+
+def measured(kind: str, mirrors: float, darker: float = 1.0) -> tuple[drawn.Surface, Surface]:
+    """Of a surface that mirrors so much; darker : its light is taken for so much darker."""
+    rng = np.random.default_rng(7)
+    true = drawn.SURFACES[kind](SIZE, rng)
+    codes, exposure = drawn.pictures_of(
+        true, LAMPS, rng, whole_colors=kind == "painted", mirrors=mirrors
+    )  # fmt: skip
+    shots = [Shot(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
+    return true, measure(shots, white=exposure / darker, still=True, far=True)
+
+
+@pytest.mark.parametrize("kind", ["pebbles", "wood", "painted", "dimples"])
+def test_glints_tell_how_much_is_mirrored(kind: str) -> None:
+    true, found = measured(kind, 0.12)
+    assert found.mirrors == pytest.approx(0.12, rel=0.15)
+    assert angle(found.normal, true.normal).mean() <= 2
+    assert any(TELLS in one for one in found.remarks)
+
+
+def test_what_shines_like_a_metal_is_told() -> None:
+    """It scatters nothing: by glints alone no map is right, and none is claimed to be."""
+    rng = np.random.default_rng(7)
+    true = drawn.wood(SIZE, rng)
+    polished = drawn.Surface(true.height, true.color * 0, true.roughness)
+    codes, exposure = drawn.pictures_of(polished, LAMPS, rng, mirrors=0.6)
+    shots = [Shot(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
+    found = measure(shots, white=exposure, still=True, far=True)
+    assert any("it shines like a metal" in one for one in found.remarks)
+    assert found.mirrors == pytest.approx(0.04)
+
+
+@pytest.mark.parametrize("kind", ["wood", "leather", "dimples"])
+def test_most_surfaces_mirror_as_most_do(kind: str) -> None:
+    _, found = measured(kind, 0.04)
+    assert found.mirrors == pytest.approx(0.04)
+    assert not any(TELLS in one for one in found.remarks)
+
+
+def test_light_that_was_stronger_than_it_is_said_spoils_no_normal() -> None:
+    """Nobody says how strong the light was: against it, glints are stronger too."""
+    true, found = measured("leather", 0.04, darker=3.0)
+    assert found.mirrors == pytest.approx(0.12, rel=0.3)
+    assert angle(found.normal, true.normal).mean() <= 2
+    ratio = np.median(found.color) / np.median(true.color)
+    assert ratio == pytest.approx(3.0, rel=0.15)  # as bright as it was said
+    assert any("or the light was 3" in one for one in found.remarks)
+
+
+@pytest.mark.parametrize("kind", ["plaster", "cloth"])
+def test_matte_surfaces_tell_nothing(kind: str) -> None:
+    _, found = measured(kind, 0.02)
+    assert found.mirrors == pytest.approx(0.04)
+    assert not any(TELLS in one for one in found.remarks)
+
+
+def test_it_is_a_map_like_any_other() -> None:
+    flat = np.zeros((4, 4, 3), np.float32)
+    one = np.zeros((4, 4, 1), np.float32)
+    inputs = {MEASURED: joined(Surface(flat, flat, one, one, one, mirrors=0.06))}
+    surface = Flat(tile_size=1.0, depth=0.0)
+    for kind, value in ((MapKind.F0, 0.06), (MapKind.SPECULAR_LEVEL, 0.75)):
+        operation = get_operation(f"{kind.value}_from_shots")
+        assert operation.output is kind
+        found = operation.compute(inputs, operation.resolve({}), surface)
+        assert found.shape == (4, 4, 1) and found == pytest.approx(np.full((4, 4, 1), value))
