@@ -27,7 +27,8 @@ def told_by_glints(light: Float, towards: Float, noise: float) -> float | None:
     light : (L, h, w, 3) float32, of a stack that takes it for 0.04; towards : as `solve` takes it
 
     It is told to about half a stop, since it is one for all of the surface, however that changes.
-    What comes out within 0.6 stops of 0.04, or hardly better than that, is 0.04; 1 is a metal, of which nothing else is told.
+    What comes out within 0.6 stops of 0.04, or hardly better than that, is 0.04; 1 is a metal, of
+    which nothing else is told.
     """
     cost = {stop: _cost(light, towards, noise, 2.0**stop) for stop in _STOPS}
     best = min(cost, key=lambda stop: cost[stop])
