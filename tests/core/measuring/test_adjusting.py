@@ -138,3 +138,20 @@ def test_what_was_said_holds_where_pictures_tell_nothing() -> None:
     assert not found.is_better
     state = State.of(lamps)
     assert np.abs(Hold(Said(lamps, 3, 3)).residuals(state)).max() == pytest.approx(0, abs=1e-6)
+
+
+@pytest.mark.parametrize("distance", [None, 2.5])
+def test_a_dome_is_no_lamp_nearby(distance: float | None) -> None:
+    """A far lamp on a dome lights it nearly as a near one lights a plane; each stays what it is."""
+    rng = np.random.default_rng(7)
+    flat = drawn.plaster(SIZE, rng)
+    y, x = (np.mgrid[:SIZE, :SIZE] + 0.5) / SIZE - 0.5
+    height = flat.height - np.asarray(SIZE / 4 * (x * x + y * y), np.float32)
+    true = drawn.Surface(height, flat.color, flat.roughness)
+    lamps = drawn.ring_of_lamps(8) if distance is None else carried(distance)
+    codes, exposure = drawn.pictures_of(true, lamps, rng)
+    shots = [Shot(one, lamp) for one, lamp in zip(codes, without_distance(lamps), strict=True)]
+    found = measure(shots, white=exposure, still=True)
+    inner = slice(4, -4)  # the drawn height tiles, and a dome does not
+    assert angle(found.normal, true.normal)[inner, inner].mean() <= 2
+    assert all((one.distance is None) == (distance is None) for one in found.lamps)
