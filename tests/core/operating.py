@@ -56,7 +56,7 @@ def any_inputs(
     found = {name: random_map(rng, kind, shape) for name, kind in kinds.items()}
     if operation.takes_from == "shots":
         kinds = {"normal": MapKind.NORMAL, "color": MapKind.BASE_COLOR, "rough": MapKind.ROUGHNESS,
-                 "doubt": MapKind.DOUBT, "told": MapKind.DOUBT}  # fmt: skip
+                 "doubt": MapKind.DOUBT, "told": MapKind.DOUBT, "mirrors": MapKind.F0}  # fmt: skip
         each = [random_map(rng, kind, shape) for kind in kinds.values()]
         found[MEASURED] = np.concatenate(each, axis=2, dtype=np.float32)
     return found
