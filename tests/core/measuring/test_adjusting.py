@@ -45,7 +45,7 @@ def without_distance(lamps: list[Lamp]) -> list[Lamp]:
     return [Lamp(one.direction) for one in lamps]
 
 
-@pytest.mark.parametrize("kind", drawn.SURFACES)
+@pytest.mark.parametrize("kind", ["plaster", "tiles", "leather", "dimples"])
 def test_a_lamp_at_arms_length_is_told_by_the_pictures(kind: str) -> None:
     """Two widths away: taken for a far one, it makes a dome of all surfaces."""
     lamps = carried(2.0)
@@ -85,7 +85,7 @@ def test_a_ball_sees_a_near_lamp_elsewhere_than_the_middle_does(kind: str, way: 
     assert away == pytest.approx([one.distance for one in lamps], rel=0.15)
 
 
-@pytest.mark.parametrize("kind", ["cloth", "tiles", "leather"])
+@pytest.mark.parametrize("kind", ["cloth", "tiles"])
 def test_near_lamps_that_nobody_knows_in_any_order(kind: str) -> None:
     """They even tell bumps from dents where nothing casts a shadow."""
     all_of_them = carried(2.0)
