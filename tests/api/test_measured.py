@@ -15,6 +15,7 @@ from PIL import Image
 from copper_sieve.api.application import make_application
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.measuring.ball import Ball
+from copper_sieve.core.measuring.looking import said_of_mirrors
 from copper_sieve.demo import lamp_pictures as drawn
 from copper_sieve.services.context import Context
 from tests.api.previewing import preview
@@ -155,9 +156,12 @@ def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None
     shots = kept["shots"]
     for n, one in enumerate(shots["shots"]):
         one["lamp"]["around"] = (one["lamp"]["around"] + (-1) ** n * 6) % 360
+    shots["light_remarks"] = ["where the light was is guessed from the pictures alone"]
     draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
     asked = {"how": "fit", "draft": draft}
-    told = client.post(f"/api/sets/{bed}/lights", json=asked).json()["shots"]
+    answer = client.post(f"/api/sets/{bed}/lights", json=asked).json()
+    told = answer["shots"]
+    assert not any("guessed" in one for one in answer["light_remarks"])
 
     def off(some: list[dict[str, Any]]) -> float:
         both = zip(some, true, strict=True)
@@ -165,8 +169,8 @@ def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None
 
     assert off(told) < 0.6 * off(shots["shots"])
     assert {one["told"] for one in told} == {"fit"}
-    answer = client.post(f"/api/sets/{bed}/lights", json={"how": "ball"})
-    assert answer.status_code == 422 and "say where" in answer.json()["message"]
+    refused = client.post(f"/api/sets/{bed}/lights", json={"how": "ball"})
+    assert refused.status_code == 422 and "say where" in refused.json()["message"]
 
 
 def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
@@ -175,14 +179,21 @@ def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
     kept = client.get(f"/api/sets/{bed}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     card = {"x": 0.31, "y": 0.4, "reflects": 0.3}
-    found = client.post(f"/api/sets/{bed}/grey-cards", json={"card": card}).json()
+    shots = {**kept["shots"], "mirrors": 0.08}
+    shots["light_remarks"] = list(said_of_mirrors(0.08))
+    draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
+    asked = {"card": card, "draft": draft}
+    found = client.post(f"/api/sets/{bed}/grey-cards", json=asked).json()
+    # Its glints are as strong as they were: against what is white now, that is another share.
+    assert found["mirrors"] * found["white"] == pytest.approx(0.08 * shots["white"], rel=1e-3)
+    assert found["light_remarks"] == list(said_of_mirrors(found["mirrors"], white_is_told=True))
     assert found["grey"] == card
     tint = found["tint"]
     assert sum(tint.values()) == pytest.approx(3, abs=1e-3)
     assert max(tint.values()) > min(tint.values())  # a pebble is not grey
-    draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": found}
-    asked: dict[str, Any] = {"kinds": ["base_color"], "longer_side": SIDE, "compute_side": SIDE,
-                             "window": "w", "known": []}  # fmt: skip
+    draft["shots"] = found
+    asked = {"kinds": ["base_color"], "longer_side": SIDE, "compute_side": SIDE,
+             "window": "w", "known": []}  # fmt: skip
     codes = preview(client, bed, draft=draft, sequence=1, **asked)["base_color"].codes
     assert codes is not None
     around = codes[int(0.4 * SIDE) - 2 :, int(0.31 * SIDE) - 2 :][:4, :4, :3]

@@ -46,6 +46,7 @@ def run(arguments: argparse.Namespace) -> int:
             "unsure": round(float((doubt > 0.5).mean()), 4),
             "roughness_told": round(float((told > 0.5).mean()), 4),
             "depth": round(done.depth, 5),
+            "mirrors": round(done.surface.mirrors, 4),
             "moved": [
                 {
                     "right": round(one.right, 3),

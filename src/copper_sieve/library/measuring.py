@@ -139,7 +139,7 @@ def _measured(
     stack = stack_of(shots, size, {}, lambda sha: all_taken[sha].picture)
     surface = surface_of(stack, ball)
     return replace(
-        surface, remarks=(*shots.remarks, *surface.remarks),
+        surface, remarks=(*shots.all_remarks, *surface.remarks),
         placements=tuple(one.placement.placement(size[0]) for one in shots.shots),
         lamps=tuple(one.lamp.lamp() for one in shots.used),
         left_out=tuple(n for n, one in enumerate(shots.shots) if not one.used),

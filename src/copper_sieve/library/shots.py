@@ -114,5 +114,5 @@ def measured_set(
         plain = Taken(own.sha256, sources.load(own.sha256), name=paper.name)
     shots = looked_at(taken, lamps=lamps, ball=ball, still=still, white=white, paper=plain)
     called = slug(name) if name else name_of([p.stem for p in files], files[0].parent.name)
-    told = [f"{len(files)} pictures of one surface: measured", *shots.remarks]
+    told = [f"{len(files)} pictures of one surface: measured", *shots.all_remarks]
     return compose_measured(called, shots, facts[0].size), [Note(one) for one in told]

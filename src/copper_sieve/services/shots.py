@@ -19,6 +19,8 @@ from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.image.resize import fit_size
 from copper_sieve.core.ingest.shots import relit
 from copper_sieve.core.lighting.shading import Material, shade
+from copper_sieve.core.measuring.lanes import F0
+from copper_sieve.core.measuring.looking import said_of_mirrors
 from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_light
 from copper_sieve.core.models.preparation import Preparation
 from copper_sieve.core.models.shots import BallSpec, GreySpec, ShotSpec, ShotsSpec, TintSpec, Told
@@ -28,7 +30,6 @@ from copper_sieve.services.display import displayed
 from copper_sieve.services.drafts import looked_at
 
 _SIDE = 384  # texels of the longer side of what is compared
-_F0 = 0.04
 _BRIGHT = 0.85  # of the 99th percentile, in linear light
 _CARDS = 2  # looks at a grey card
 _DARKER = -4.0  # stops, so that nothing is clipped that is taken for brighter than it is
@@ -87,7 +88,7 @@ def look_at_shot(
     picture = context.load_source(source)
     with computing:
         light = reduced_light(codes_of(picture, shot.encoding), width, height)
-        return _compared(_placed(light, shot, shots), maps, shot, shots.mirrors or _F0)
+        return _compared(_placed(light, shot, shots), maps, shot, shots.mirrors or F0)
 
 
 def white_by(
@@ -101,8 +102,8 @@ def white_by(
     texture_set, sizes = looked_at(context, set_id, draft)
     shots = _shots_of(texture_set)
     for _ in range(_CARDS):  # what it mirrors follows how bright it is taken for
-        told = texture_set.model_copy(update={"shots": shots})
-        shown = _of_disc(_measured(context, told, sizes, _DARKER)[MapKind.BASE_COLOR], card)
+        now = texture_set.model_copy(update={"shots": shots})
+        shown = _of_disc(_measured(context, now, sizes, _DARKER)[MapKind.BASE_COLOR], card)
         factor = shown * 2.0**-_DARKER / card.reflects
         if not _LEAST_WHITE < factor.min() <= factor.max() < 1 / _LEAST_WHITE:
             raise PlanError(
@@ -119,7 +120,10 @@ def white_by(
             "tint": TintSpec(red=red, green=green, blue=blue),
             "grey": card,
         })  # fmt: skip
-    return shots
+    before = said_of_mirrors(_shots_of(texture_set).mirrors, bool(_shots_of(texture_set).grey))
+    kept = tuple(one for one in shots.light_remarks if one not in before)
+    told = said_of_mirrors(shots.mirrors, white_is_told=True)
+    return shots.model_copy(update={"light_remarks": kept + told})
 
 
 def _of_disc(color: Float, card: GreySpec) -> NDArray[np.float64]:

@@ -77,8 +77,8 @@ def test_it_is_a_map_like_any_other() -> None:
     one = np.zeros((4, 4, 1), np.float32)
     inputs = {MEASURED: joined(Surface(flat, flat, one, one, one, mirrors=0.06))}
     surface = Flat(tile_size=1.0, depth=0.0)
-    for kind, value in ((MapKind.F0, 0.06), (MapKind.SPECULAR_LEVEL, 0.75)):
-        operation = get_operation(f"{kind.value}_from_shots")
-        assert operation.output is kind
-        found = operation.compute(inputs, operation.resolve({}), surface)
-        assert found.shape == (4, 4, 1) and found == pytest.approx(np.full((4, 4, 1), value))
+    measures, follows = (get_operation(one) for one in ("f0_from_shots", "specular_level_from_f0"))
+    found = measures.compute(inputs, measures.resolve({}), surface)
+    assert found.shape == (4, 4, 1) and found == pytest.approx(np.full((4, 4, 1), 0.06))
+    level = follows.compute({MapKind.F0: found}, follows.resolve({}), surface)
+    assert level == pytest.approx(np.full((4, 4, 1), 0.75))

@@ -5449,6 +5449,12 @@ export interface components {
              * @default []
              */
             remarks: string[];
+            /**
+             * Light Remarks
+             * @description and of their light, as it was told last
+             * @default []
+             */
+            light_remarks: string[];
         };
         /**
          * Size

@@ -1,4 +1,6 @@
 // Where lights are, seen from above: the dome over a surface drawn as a disc.
+import type { ShotsSpec } from "@/api/client";
+
 export interface Towards {
   /** Degrees from the right over the top. */
   around: number;
@@ -44,4 +46,9 @@ export function inWords({ around, up }: Towards): string {
   if (up > 80) return `from above, ${Math.round(up)}° up`;
   const side = [...SIDES, "lower right"][Math.round(around / 45) % 8];
   return `from the ${side} (${Math.round(around)}°), ${Math.round(up)}° up`;
+}
+
+/** What was found of the pictures and of their light. */
+export function allRemarks(shots: ShotsSpec): string[] {
+  return [...(shots.remarks ?? []), ...(shots.light_remarks ?? [])];
 }

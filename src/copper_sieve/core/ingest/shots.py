@@ -15,7 +15,13 @@ from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.lamps import Lamp
 from copper_sieve.core.measuring.lamps_by_ball import found_ball, lit_by_ball
 from copper_sieve.core.measuring.lining_up import Between
-from copper_sieve.core.measuring.looking import Asked, Looked, look
+from copper_sieve.core.measuring.looking import (
+    Asked,
+    Looked,
+    look,
+    said_of_light,
+    said_of_mirrors,
+)
 from copper_sieve.core.measuring.nearby import (
     Light,
     adjusted_by_ball,
@@ -25,6 +31,7 @@ from copper_sieve.core.measuring.nearby import (
 from copper_sieve.core.measuring.paper import evenness_of
 from copper_sieve.core.measuring.stack import Placement, Shot, codes_of, reduced_light
 from copper_sieve.core.measuring.turning import joined, upright
+from copper_sieve.core.measuring.unknown import Guessed
 from copper_sieve.core.models.shots import (
     BallSpec,
     LampSpec,
@@ -157,6 +164,7 @@ def _kept(  # noqa: PLR0917
     return ShotsSpec(
         shots=shots, ball=BallSpec.of(ball, width) if ball else None, white=white,
         mirrors=found.mirrors, paper=paper.sha256 if paper else None, remarks=found.remarks,
+        light_remarks=found.of_light,
     )  # fmt: skip
 
 
@@ -179,13 +187,14 @@ def relit(
         for one in used
     ]  # fmt: skip
     lit: Sequence[Shot]
+    guesses: list[Guessed] = []
     if how == "ball" and ball:
         told = ball.ball(width)
         lit = adjusted_by_ball(lit_by_ball(shots, told), told, light)
     elif how == "fit":
         lit = fitted(shots, light)
     else:
-        lit = lit_by_guess(shots, light, as_placed=True, guesses=[], up=up)
+        lit = lit_by_guess(shots, light, as_placed=True, guesses=guesses, up=up)
     lamps = {one.source: LampSpec.of(shot.lamp) for one, shot in zip(used, lit, strict=True)}
     each = tuple(
         one.model_copy(update={"lamp": lamps[one.source], "told": how})
@@ -193,4 +202,7 @@ def relit(
         else one
         for one in kept.shots
     )
-    return kept.model_copy(update={"shots": each, "ball": ball or kept.ball})
+    said = said_of_light([shot.lamp for shot in lit], guesses[-1] if guesses else None)
+    said += said_of_mirrors(kept.mirrors, kept.grey is not None)
+    update = {"shots": each, "ball": ball or kept.ball, "light_remarks": said}
+    return kept.model_copy(update=update)

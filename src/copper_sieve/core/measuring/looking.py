@@ -27,6 +27,10 @@ from copper_sieve.core.measuring.unknown import Guessed
 
 _WITH_BALL = 2  # times that pictures are lined up and a ball is looked at
 _AS_SAID = 0.3  # degrees by which a lamp may be off that somebody says
+_METAL = (
+    "it shines like a metal: hardly anything is seen of it but glints, and by those alone neither "
+    "normals nor colors are told; take the pictures with it dulled by powder"
+)
 _MOVED = 0.2  # texels at a corner: less is told to nobody
 
 
@@ -36,13 +40,14 @@ class Looked:
 
     shots : all of them, each at its place and under its lamp
     left_out : numbers from 0 of those that show something else
-    remarks : what is to be known of it, a sentence each
+    remarks, of_light : what is to be known of the pictures and of their light, a sentence each
     mirrors : see `Light`
     """
 
     shots: tuple[Shot, ...]
     left_out: tuple[int, ...] = ()
     remarks: tuple[str, ...] = ()
+    of_light: tuple[str, ...] = ()
     mirrors: float | None = None
 
     @property
@@ -112,9 +117,12 @@ def look(
     height, width = every[0].codes.shape[:2]
     placements = tuple(shot.placement for shot in every)
     remarks = _of_placements(placements, left_out, (width, height))
-    remarks += _of_guess(guesses[-1]) if guesses else ()
-    remarks += _of_distances([shot.lamp for shot in used], said) + _of_mirrors(light)
-    return Looked(tuple(every), left_out, remarks, light.mirrors)
+    if light.is_metal:
+        remarks += (_METAL,)
+    found = [] if any(lamp.distance for lamp in said) else [shot.lamp for shot in used]
+    of_light = said_of_light(found, guesses[-1] if guesses else None)
+    of_light += said_of_mirrors(light.mirrors)
+    return Looked(tuple(every), left_out, remarks, of_light, light.mirrors)
 
 
 def _lit(  # noqa: PLR0917
@@ -139,13 +147,45 @@ def _lit(  # noqa: PLR0917
     return [replace(shot, lamp=replace(one, direction=shot.lamp.direction)) for shot, one in both]
 
 
-def _of_guess(guess: Guessed) -> tuple[str, ...]:
-    said = ["where the light was is guessed from the pictures alone: a ball would tell it better"]
-    if not guess.sided:
+def said_of_light(found: Sequence[Lamp], guess: Guessed | None = None) -> tuple[str, ...]:
+    """What is told of lamps, a sentence each.
+
+    found : those whose distance the pictures told; guess : that told all of them
+    """
+    said = []
+    if guess:
+        said.append(
+            "where the light was is guessed from the pictures alone: a ball would tell it better"
+        )
+    if guess and not guess.sided:
         said.append(
             "nothing tells bumps from dents: the first lamp is taken to have stood on the right"
         )
+    away = [one.distance for one in found if one.distance]
+    if away:
+        said.append(
+            f"the light stood about {np.median(away):.1f} widths of the picture away, as the "
+            "pictures tell: that it weakens and turns over the surface is reckoned with"
+        )
     return tuple(said)
+
+
+def said_of_mirrors(mirrors: float | None, white_is_told: bool = False) -> tuple[str, ...]:
+    """What is told of glints that are stronger or weaker than those of most surfaces.
+
+    white_is_told : how strong the light was is known, by a grey card
+    """
+    if mirrors is None or mirrors == F0:
+        return ()
+    told = f"by its glints it mirrors about {mirrors:.1%} of the light head on"
+    if white_is_told:
+        return (f"{told}; most surfaces mirror 4 %",)
+    way = "strong" if mirrors > F0 else "weak"
+    times = max(mirrors / F0, F0 / mirrors)
+    return (
+        f"{told}, where most surfaces mirror 4 %; or the light was {times:.1f} times as {way} as "
+        "it is taken for, which a grey card tells",
+    )
 
 
 def _lined_up(
@@ -165,36 +205,6 @@ def _lined_up(
             for n, shot in zip(told, lit, strict=True):
                 shots[n] = shot
     return shots, found.strangers
-
-
-def _of_distances(lamps: Sequence[Lamp], said: Sequence[Lamp]) -> tuple[str, ...]:
-    """What is told of lamps nearby of which nobody had said it."""
-    away = [one.distance for one in lamps if one.distance]
-    if not away or any(one.distance for one in said):
-        return ()
-    return (
-        f"the light stood about {np.median(away):.1f} widths of the picture away, as the pictures "
-        "tell: that it weakens and turns over the surface is reckoned with",
-    )
-
-
-def _of_mirrors(light: Light) -> tuple[str, ...]:
-    """What is told of glints that are stronger or weaker than those of most surfaces."""
-    if light.is_metal:
-        return (
-            "it shines like a metal: hardly anything is seen of it but glints, and by those alone "
-            "neither normals nor colors are told; take the pictures with it dulled by powder",
-        )
-    mirrors = light.mirrors
-    if mirrors is None or mirrors == F0:
-        return ()
-    way = "strong" if mirrors > F0 else "weak"
-    times = max(mirrors / F0, F0 / mirrors)
-    return (
-        f"by its glints it mirrors about {mirrors:.1%} of the light head on, where most surfaces "
-        f"mirror 4 %; or the light was {times:.1f} times as {way} as it is taken for, which a grey "
-        "card tells",
-    )
 
 
 def _of_placements(

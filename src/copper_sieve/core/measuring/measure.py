@@ -73,7 +73,7 @@ def measure(
     found = look(shots, asked, white=white, noise=noise, still=still)
     surface = surface_of(Stack(found.used, white, noise, found.mirrors or F0), ball)
     return replace(
-        surface, remarks=(*found.remarks, *surface.remarks),
+        surface, remarks=(*found.remarks, *found.of_light, *surface.remarks),
         placements=tuple(shot.placement for shot in found.shots),
         lamps=tuple(one.lamp for one in found.used), left_out=found.left_out,
     )  # fmt: skip

@@ -132,6 +132,9 @@ class ShotsSpec(Model):
     remarks: tuple[str, ...] = Field(
         default=(), max_length=50, description="what was found when the pictures were looked at"
     )
+    light_remarks: tuple[str, ...] = Field(
+        default=(), max_length=50, description="and of their light, as it was told last"
+    )
 
     @model_validator(mode="after")
     def _each_once(self) -> ShotsSpec:
@@ -150,6 +153,11 @@ class ShotsSpec(Model):
         tint = self.tint
         return self.white * tint.red, self.white * tint.green, self.white * tint.blue
 
+    @property
+    def all_remarks(self) -> tuple[str, ...]:
+        """What was found of the pictures and of their light."""
+        return self.remarks + self.light_remarks
+
     def sources(self) -> set[str]:
         """SHA-256 of every picture, those that are left out and the paper's too."""
         return {one.source for one in self.shots} | ({self.paper} if self.paper else set())
@@ -157,7 +165,7 @@ class ShotsSpec(Model):
     def content(self) -> dict[str, Any]:
         """All that what is measured depends on, but for the size."""
         whole = self.model_copy(update={"shots": self.used})
-        held = whole.model_dump(mode="json", exclude={"remarks", "grey"})
+        held = whole.model_dump(mode="json", exclude={"remarks", "light_remarks", "grey"})
         for one in held["shots"]:
             del one["told"], one["used"]
         return held

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { SurfaceOffer as Offered } from "@/api/client";
 import { Button } from "@/parts/button";
 import { LightDome } from "@/parts/light-dome";
+import { allRemarks } from "@/parts/lights";
 
 interface Props {
   offer: Offered;
@@ -99,11 +100,13 @@ function Found({ offer }: { offer: Offered }) {
             : "△ nothing tells where the lights were: they are guessed from the pictures"}
         </li>
         {out > 0 && <li>{`△ ${out} ${out === 1 ? "is" : "are"} left out`}</li>}
-        {(shots.remarks ?? []).slice(0, 3).map((one) => (
-          <li key={one} className="text-small text-second">
-            {one}
-          </li>
-        ))}
+        {allRemarks(shots)
+          .slice(0, 4)
+          .map((one) => (
+            <li key={one} className="text-small text-second">
+              {one}
+            </li>
+          ))}
       </ul>
     </div>
   );

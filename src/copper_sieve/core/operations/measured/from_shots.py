@@ -21,7 +21,6 @@ from copper_sieve.core.operations.reflectance.roughness_finish import (
 
 MEASURED = "measured"  # the name of their input
 _NORMAL, _COLOR, _ROUGH, _DOUBT, _TOLD, _MIRRORS = slice(0, 3), slice(3, 6), 6, 7, 8, 9
-_LEVEL = 0.08  # mirrored head on at a specular level of 1
 
 
 def joined(surface: Measured) -> Float:
@@ -137,19 +136,3 @@ def f0_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surfac
     """The share of the light that is mirrored head on, (H, W, 1) float32: one for all, as glints
     told it, or 0.04."""
     return np.ascontiguousarray(inputs[MEASURED][:, :, _MIRRORS, None])
-
-
-@operation(
-    "specular_level_from_shots",
-    version=1,
-    title="Measured by glints",
-    output=MapKind.SPECULAR_LEVEL,
-    inputs=(),
-    takes_from="shots",
-)
-def specular_level_from_shots(
-    inputs: Inputs, parameters: Mapping[str, Any], surface: Surface
-) -> Float:
-    """The same as a level, (H, W, 1) float32, [0, 1]: 0.5 mirrors 0.04 of the light."""
-    level = inputs[MEASURED][:, :, _MIRRORS, None] / np.float32(_LEVEL)
-    return np.asarray(np.clip(level, 0, 1), np.float32)

@@ -7,6 +7,7 @@ import type { ToolProps } from "../prepare/frame-tools";
 import { Handle } from "../prepare/handle";
 import { type Place, within } from "../prepare/preparing";
 import { asked, type Draft, type DraftState } from "../use-draft";
+import { Circle } from "./circle";
 import { withShots } from "./shots";
 
 const LEAST = 0.005;
@@ -43,18 +44,7 @@ export function BallTool({ lay, shown, setId, draft, state }: Props) {
   const rest = () => ball && tell.mutate(ball);
   return (
     <>
-      <svg className="pointer-events-none absolute inset-0 size-full" aria-hidden="true">
-        {["stroke-ink/60", "stroke-copper-pale"].map((stroke, n) => (
-          <circle
-            key={stroke}
-            cx={lay.left + ball.x * lay.width}
-            cy={lay.top + ball.y * lay.width}
-            r={ball.radius * lay.width}
-            strokeWidth={n ? 1.5 : 4}
-            className={`fill-none ${stroke}`}
-          />
-        ))}
-      </svg>
+      <Circle lay={lay} x={ball.x} y={ball.y} radius={ball.radius} className="stroke-copper-pale" />
       <Handle
         label="Middle of the ball"
         place={middle}

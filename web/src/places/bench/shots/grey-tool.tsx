@@ -8,6 +8,7 @@ import type { ToolProps } from "../prepare/frame-tools";
 import { Handle } from "../prepare/handle";
 import { within } from "../prepare/preparing";
 import { asked, type Draft, type DraftState } from "../use-draft";
+import { Circle } from "./circle";
 import { withShots } from "./shots";
 
 type Card = Schemas["GreySpec"];
@@ -52,18 +53,7 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
   };
   return (
     <>
-      <svg className="pointer-events-none absolute inset-0 size-full" aria-hidden="true">
-        {["stroke-ink/60", "stroke-card"].map((stroke, n) => (
-          <circle
-            key={stroke}
-            cx={lay.left + card.x * lay.width}
-            cy={lay.top + card.y * lay.width}
-            r={Math.max(RADIUS * lay.width, 10)}
-            strokeWidth={n ? 1.5 : 4}
-            className={`fill-none ${stroke}`}
-          />
-        ))}
-      </svg>
+      <Circle lay={lay} x={card.x} y={card.y} radius={RADIUS} className="stroke-card" />
       <Handle
         label="Place of the grey card"
         place={[card.x, card.y / tall]}

@@ -4,7 +4,7 @@ import { type ReactNode, useState } from "react";
 import { answer, api, type Schemas, type ShotSpec, type ShotsSpec } from "@/api/client";
 import { Button } from "@/parts/button";
 import { LightDome } from "@/parts/light-dome";
-import { awayInWords, inWords } from "@/parts/lights";
+import { allRemarks, awayInWords, inWords } from "@/parts/lights";
 import { notify } from "@/parts/notices";
 import { NumberField } from "@/parts/number-field";
 import { Column } from "../column";
@@ -182,7 +182,7 @@ function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
       </div>
       {tell.isPending && <output className="block text-second">asking the pictures…</output>}
       <ul className="mt-1.5 text-small leading-snug text-second">
-        {(shots.remarks ?? []).map((one) => (
+        {allRemarks(shots).map((one) => (
           <li key={one}>△ {one}</li>
         ))}
       </ul>
@@ -210,7 +210,7 @@ function GuessLights({ pending, onGuess }: { pending: boolean; onGuess: (up?: nu
           disabled={pending}
           onClick={() => onGuess(up)}
         >
-          …in a ring at
+          Guess in a ring at
         </Button>
         <span className="w-16">
           <NumberField
