@@ -130,7 +130,9 @@ class Stack:
                 )
         self.shots, self.size = tuple(shots), (width, height)
         level = float(np.mean(white))
-        self._tint = np.broadcast_to(np.asarray(white, np.float32) / np.float32(level), 3)
+        # One number where it can be: a division by three for each texel takes three times as long.
+        tinted = np.ptp(white) > 0
+        self._tint = np.asarray(white, np.float32) / np.float32(level) if tinted else np.float32(1)
         # What is solved knows surfaces that mirror F0: others are those in other light.
         self.darker = mirrors / F0
         level *= self.darker
