@@ -54,6 +54,13 @@ def test_normal_maps_of_one_thing_are_not_measured_and_names_must_differ_in_a_nu
     assert only_numbered(names, lambda one: ("", one)) == [names[:4]]
 
 
+def test_they_stand_in_the_order_in_which_they_were_taken() -> None:
+    """However they came in: a guess of their lights begins with the first of them."""
+    names = [f"IMG_{n}" for n in (10, 9, 12, 8, 11)]
+    (found,) = only_numbered(names, lambda one: ("", one))
+    assert found == [f"IMG_{n}" for n in (8, 9, 10, 11, 12)]
+
+
 def test_a_picture_of_something_else_is_told() -> None:
     pictures = small("wood")
     pictures[5] = small("leather", 4)[1]

@@ -49,15 +49,21 @@ class OneSurface:
 
 
 def only_numbered(items: Iterable[_T], told: Callable[[_T], tuple[object, str]]) -> list[list[_T]]:
-    """Pictures that only a number tells apart, as many as may be measured together.
+    """Pictures that only a number tells apart, as many as may be measured together, in the order
+    of their numbers: that in which they were taken.
 
     told : where one lies (and whatever else must be alike), and its name without its ending
     """
-    groups: dict[object, list[_T]] = defaultdict(list)
+    groups: dict[object, list[tuple[list[int], _T]]] = defaultdict(list)
     for one in items:
         place, stem = told(one)
-        groups[place, re.sub(r"\d+", "#", stem.lower())].append(one)
-    return [some for some in groups.values() if FEWEST <= len(some) <= MOST]
+        numbers = [int(number) for number in re.findall(r"\d+", stem)]
+        groups[place, re.sub(r"\d+", "#", stem.lower())].append((numbers, one))
+    return [
+        [one for _, one in sorted(some, key=lambda each: each[0])]
+        for some in groups.values()
+        if FEWEST <= len(some) <= MOST
+    ]
 
 
 def one_surface(pictures: Sequence[Codes], vectors: int = 0) -> OneSurface | None:
