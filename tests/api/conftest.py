@@ -10,14 +10,17 @@ from fastapi.testclient import TestClient
 
 from copper_sieve.api.application import make_application
 from copper_sieve.services.context import Context
+from tests.serving import LOOPBACK, OPEN
 
 TakeIn = Callable[..., dict]
 
 
 @pytest.fixture
 def client(context: Context) -> Iterator[TestClient]:
-    app = make_application(context)
-    with TestClient(app, "http://127.0.0.1", raise_server_exceptions=False) as client:
+    app = make_application(context, OPEN)
+    with TestClient(
+        app, "http://127.0.0.1", raise_server_exceptions=False, client=LOOPBACK
+    ) as client:
         yield client
 
 

@@ -9,6 +9,7 @@ from fastapi.testclient import TestClient
 
 from copper_sieve.api import application
 from copper_sieve.services.context import Context
+from tests.serving import LOOPBACK, OPEN
 
 
 def test_the_manual_is_served_and_its_scripts_may_run(
@@ -20,8 +21,8 @@ def test_the_manual_is_served_and_its_scripts_may_run(
     (tmp_path / "help" / "index.html").write_text("the manual")
     (tmp_path / "help" / "reference" / "http.html").write_text("the API")
     monkeypatch.setattr(application, "web_folder", lambda: tmp_path)
-    app = application.make_application(context)
-    client = TestClient(app, base_url="http://127.0.0.1")
+    app = application.make_application(context, OPEN)
+    client = TestClient(app, "http://127.0.0.1", client=LOOPBACK)
     found = client.get("/help/index.html")
     assert (found.status_code, found.text) == (200, "the manual")
     assert "script-src 'self' 'unsafe-inline'" in found.headers["content-security-policy"]

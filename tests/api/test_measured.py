@@ -12,7 +12,6 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from copper_sieve.api.application import make_application
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.looking import said_of_mirrors
@@ -21,6 +20,7 @@ from copper_sieve.services.context import Context
 from tests.api.previewing import preview
 from tests.api.test_board import deliver
 from tests.api.test_intake import Intake
+from tests.serving import open_client
 
 LAMPS = drawn.ring_of_lamps(6)
 SIDE, BALL = 160, Ball(124, 126, 22, "shiny")
@@ -99,7 +99,7 @@ def test_what_a_server_that_is_gone_did_not_come_to_is_noticed(
     with context.database.transaction() as connection:  # as if it was killed before it compared
         connection.execute("delete from noticed_surface")
     assert looked(intake)["surfaces"] == []
-    with TestClient(make_application(context), "http://127.0.0.1") as again:
+    with open_client(context) as again:
         other = Intake(again, intake.address.rpartition("/")[2])
         for _ in range(200):
             if table := looked(other)["surfaces"]:

@@ -17,6 +17,7 @@ from copper_sieve.api.application import make_application, raw_addresses
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in
 from tests.conftest import MakePhoto
+from tests.serving import OPEN
 
 
 @pytest.fixture
@@ -25,7 +26,7 @@ def served(context: Context, monkeypatch: pytest.MonkeyPatch) -> Iterator[int]:
     monkeypatch.setattr(pacing.Pace.__init__, "__defaults__", ((), 0.5, 600.0))
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
-    app = make_application(context)
+    app = make_application(context, OPEN)
     server = uvicorn.Server(uvicorn.Config(app, log_level="error"))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
     thread.start()

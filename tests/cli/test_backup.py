@@ -55,6 +55,7 @@ def test_a_backup_brings_everything_back(
         file = tmp_path / "all.dump"
         done = sieve(homes[0], "backup", str(file))  # while it is in use
         assert done.returncode == 0, done.stderr
+        assert file.stat().st_mode & 0o777 == 0o600
         again = sieve(homes[0], "backup", str(file))
         assert (again.returncode, "is there already" in again.stderr) == (2, True)
         refused = sieve(homes[0], "restore", str(file))

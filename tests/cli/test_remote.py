@@ -12,7 +12,9 @@ import pytest
 import uvicorn
 
 from copper_sieve.api.access import Access
+from copper_sieve.api.access_token import AccessToken
 from copper_sieve.api.application import make_application
+from copper_sieve.api.credentials import Credentials
 from copper_sieve.cli.__main__ import main
 from copper_sieve.services import delivering, sets
 from copper_sieve.services.context import Context
@@ -26,7 +28,7 @@ TOKEN = "a-token-of-the-tests"
 @pytest.fixture
 def server(context: Context) -> Iterator[str]:
     """The address of a server that asks for a token; deliveries are carried out at once."""
-    access = Access(TOKEN, frozenset())
+    access = Access(Credentials(AccessToken.chosen(TOKEN), context.database))
     config = uvicorn.Config(make_application(context, access), port=0, log_level="error")
     running = uvicorn.Server(config)
     stopping = threading.Event()

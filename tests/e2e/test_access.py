@@ -111,7 +111,7 @@ def guarded(dsn: str) -> Iterator[str]:
     """`serve` with a token of ours; the address that it printed."""
     with tempfile.TemporaryDirectory(prefix="sieve-access-") as home:
         environment = {**os.environ, "SIEVE_HOME": home, "DATABASE_URL": dsn,
-                       "SIEVE_PORT": "8480", "SIEVE_TOKEN": "open-sesame"}  # fmt: skip
+                       "SIEVE_PORT": "8480", "SIEVE_TOKEN": "a-chosen-token-0123"}  # fmt: skip
         process = subprocess.Popen(
             [sys.executable, "-m", "copper_sieve.cli", "serve"],
             env=environment, stdout=subprocess.PIPE, text=True,
@@ -126,16 +126,16 @@ def guarded(dsn: str) -> Iterator[str]:
 
 def test_the_token_opens_by_address_and_by_the_one_field(guarded: str, browser: Browser) -> None:
     plain = guarded.partition("/?")[0]
-    assert guarded == f"{plain}/?token=open-sesame"
+    assert guarded == f"{plain}/?token=a-chosen-token-0123"
     context = browser.new_context()
     page = context.new_page()
     page.goto(f"{plain}/a-project/tray")
     field = page.get_by_label("Access token")
     field.fill("guess")
-    page.get_by_role("button", name="Open").click()
-    expect(page.get_by_role("alert")).to_have_text("That is not the token of this server.")
-    page.get_by_label("Access token").fill("open-sesame")
-    page.get_by_role("button", name="Open").click()
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("alert")).to_have_text("Wrong token. Check it and try again.")
+    page.get_by_label("Access token").fill("a-chosen-token-0123")
+    page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("navigation", name="Places")).to_be_visible()
     assert page.url == f"{plain}/a-project/tray"
     context.close()
@@ -144,5 +144,5 @@ def test_the_token_opens_by_address_and_by_the_one_field(guarded: str, browser: 
     opened.goto(guarded)
     assert "token" not in opened.url
     assert opened.evaluate("async () => (await fetch('/api/projects')).status") == 200
-    expect(opened.get_by_text("demo, open to this machine")).to_have_count(0)
+    expect(opened.get_by_text("Demo · no login")).to_have_count(0)
     other.close()

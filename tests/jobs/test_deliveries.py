@@ -13,10 +13,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from fastapi.testclient import TestClient
 from PIL import Image
 
-from copper_sieve.api.application import make_application
 from copper_sieve.core.codecs import checksums
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.placing import Place
@@ -27,6 +25,7 @@ from copper_sieve.services.machine import this_machine
 from copper_sieve.store import delivery_parts
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import StartWorker, nothing_half_written, set_of, wait_for
+from tests.serving import open_client
 
 
 def test_a_delivery_is_done_proven_and_fetched(
@@ -41,7 +40,7 @@ def test_a_delivery_is_done_proven_and_fetched(
     for part in row.parts:
         assert part.assay["ok"]
         assert assay_folder(part.folder).ok
-    client = TestClient(make_application(real), base_url="http://127.0.0.1")
+    client = open_client(real)
     answer = client.get(f"/api/deliveries/{row.id}/files.zip")
     with zipfile.ZipFile(io.BytesIO(answer.content)) as found:
         assert found.testzip() is None
@@ -144,7 +143,7 @@ def test_cancelling(context: Context, project: str, make_photo: MakePhoto, tmp_p
     assert deliveries.cancel(context, waiting.id).state == "cancelled"
     delivering.run(context, waiting.id)
     assert deliveries.get(context, waiting.id).state == "cancelled"
-    client = TestClient(make_application(context), base_url="http://127.0.0.1")
+    client = open_client(context)
     again = client.post(f"/api/deliveries/{waiting.id}/cancel")
     assert (again.status_code, again.json()["code"]) == (409, "conflict")
 

@@ -13,14 +13,13 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from fastapi.testclient import TestClient
 
-from copper_sieve.api.application import make_application
 from copper_sieve.services import deliveries, delivering, hooks
 from copper_sieve.services.context import Context
 from copper_sieve.services.hooks import Teller
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import set_of
+from tests.serving import open_client
 
 ORM = "orm-y-down"
 
@@ -79,7 +78,7 @@ def deliver(context: Context, project: str, set_id: int) -> int:
 def test_the_end_of_a_delivery_is_told_once_and_signed(
     context: Context, project: str, set_id: int, receiver: Receiver
 ) -> None:
-    client = TestClient(make_application(context), base_url="http://127.0.0.1")
+    client = open_client(context)
     made = client.post(f"/api/projects/{project}/hooks", json={"url": receiver.url})
     assert made.status_code == 201
     secret = made.json()["secret"]
@@ -109,7 +108,7 @@ def test_the_end_of_a_delivery_is_told_once_and_signed(
 def test_an_address_is_tried_before_there_is_anything_to_tell(
     context: Context, project: str, receiver: Receiver
 ) -> None:
-    client = TestClient(make_application(context), base_url="http://127.0.0.1")
+    client = open_client(context)
     made = client.post(f"/api/projects/{project}/hooks", json={"url": receiver.url}).json()
     tried = client.post(f"/api/hooks/{made['id']}/tries").json()
     assert (tried["last_error"], tried["last_called_at"] is None) == (None, False)
@@ -184,7 +183,7 @@ def test_a_server_tells_by_itself(
     context: Context, project: str, set_id: int, receiver: Receiver
 ) -> None:
     hooks.add(context, project, receiver.url)
-    with TestClient(make_application(context), "http://127.0.0.1"):
+    with open_client(context):
         deliver(context, project, set_id)
         end = time.monotonic() + 15
         while not receiver.told:
@@ -194,7 +193,7 @@ def test_a_server_tells_by_itself(
 
 @pytest.mark.parametrize("url", ["ftp://x/y", "file:///etc/passwd", "nowhere", "http://"])
 def test_what_is_no_address_is_refused(context: Context, project: str, url: str) -> None:
-    client = TestClient(make_application(context), base_url="http://127.0.0.1")
+    client = open_client(context)
     refused = client.post(f"/api/projects/{project}/hooks", json={"url": url})
     assert refused.status_code == 422
     assert "is no address" in refused.json()["message"]

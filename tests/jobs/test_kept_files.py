@@ -10,13 +10,13 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from copper_sieve.api.application import make_application
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.services import deliveries, delivering
 from copper_sieve.services.context import Context
 from copper_sieve.store.delivery_rows import KeptDelivery
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import set_of
+from tests.serving import open_client
 
 TARGETS = ["orm-y-down", "gltf-metal-rough"]  # textures alone, and a document beside
 
@@ -30,7 +30,7 @@ def keeping(context: Context) -> Context:
 
 @pytest.fixture
 def client(keeping: Context) -> TestClient:
-    return TestClient(make_application(keeping), base_url="http://127.0.0.1")
+    return open_client(keeping)
 
 
 @pytest.fixture

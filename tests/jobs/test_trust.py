@@ -11,9 +11,7 @@ from pathlib import Path
 
 import psycopg
 import pytest
-from fastapi.testclient import TestClient
 
-from copper_sieve.api.application import make_application
 from copper_sieve.core.errors import ConflictError, DatabaseAwayError
 from copper_sieve.core.export.assay import assay_folder
 from copper_sieve.core.export.placing import Place
@@ -25,6 +23,7 @@ from copper_sieve.store import delivery_parts as store
 from copper_sieve.store.delivery_parts import Attempt
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import StartWorker, nothing_half_written, set_of, wait_for
+from tests.serving import open_client
 
 TWO = ["gltf-metal-rough", "orm-y-down"]
 
@@ -131,7 +130,7 @@ def test_the_job_and_the_delivery_are_there_together_or_not_at_all(
 def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     context: Context, project: str, set_id: int
 ) -> None:
-    client = TestClient(make_application(context), base_url="http://127.0.0.1")
+    client = open_client(context)
     first = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
     delivering.run(context, first.id)
     again = deliveries.ask(
@@ -179,7 +178,7 @@ def test_a_manifest_of_another_origin_is_noticed(
 def test_a_folder_changed_or_deleted_by_hand_is_noticed(
     context: Context, project: str, set_id: int
 ) -> None:
-    client = TestClient(make_application(context), base_url="http://127.0.0.1")
+    client = open_client(context)
     row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
     delivering.run(context, row.id)
     folder = row.parts[0].folder

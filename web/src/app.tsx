@@ -55,6 +55,7 @@ export function Frame() {
   const navigate = useNavigate();
   const { data: projects } = useQuery(queries.projects());
   const { data: tray } = useQuery(queries.tray(project));
+  const { data: health } = useQuery(queries.health());
   useCommands([
     ...places.map((place, n) => ({
       id: `place-${place.path}`,
@@ -63,6 +64,7 @@ export function Frame() {
       run: () => navigate(`/${project}/${place.path}`),
     })),
     { id: "projects", label: "Go to all projects", run: () => navigate("/projects") },
+    ...(health && !health.open ? [{ id: "sign-out", label: "Sign out", run: signOut }] : []),
     ...(tray?.rows ?? []).map((set) => ({
       id: `set-${set.id}`,
       label: `Open ${set.name}`,
@@ -102,6 +104,12 @@ export function Frame() {
   );
 }
 
+/** End the session of this browser; the server asks for its token again. */
+async function signOut() {
+  await fetch("/access/end", { method: "POST", redirect: "manual" });
+  window.location.assign("/");
+}
+
 /** The palette and the keys, for a hand on the mouse. */
 function HelpButtons() {
   const press = (id: string) =>
@@ -137,14 +145,14 @@ function HelpButtons() {
   );
 }
 
-/** The demo asks nobody for a token, and says so. */
+/** States that the demo needs no token. */
 function OpenToAll() {
   const { data: health } = useQuery(queries.health());
   if (!health?.open) return <span className="ml-auto" />;
   return (
-    <Hint text="The demo holds made-up data and asks for no token: everybody on this machine can use it. ./sieve serve asks for one.">
+    <Hint text="Demo: every program on this machine can use this server without a token. ./sieve serve asks for one.">
       <span className="ml-auto rounded-md border border-rule px-2 py-0.5 text-small text-second">
-        demo, open to this machine
+        Demo · no login
       </span>
     </Hint>
   );

@@ -1,4 +1,4 @@
-"""Who may use the server: only pages that it served itself, and whoever knows its token.
+"""Who may use the server: only pages that it served itself, and clients that know its token.
 
 A page of another origin in the same browser can send requests here, and a host name of its own can
 be pointed at this machine after the page was loaded. So the `Host` must be one of ours, and what
@@ -7,19 +7,20 @@ the browser says of a request's origin must be the address that it went to.
 
 from __future__ import annotations
 
-import hashlib
-import hmac
-import html
 import ipaddress
-import secrets
+import math
 from dataclasses import dataclass, field
 from http.cookies import CookieError, SimpleCookie
-from pathlib import Path
 from urllib.parse import parse_qs, parse_qsl, urlencode, urlsplit
 
+from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers, MutableHeaders
-from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
+from starlette.responses import JSONResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from copper_sieve.api.credentials import SESSION_SECONDS, Credentials
+from copper_sieve.api.sign_in_page import STYLE_PATH, continue_page, sign_in_page, style_sheet
+from copper_sieve.core.errors import DatabaseAwayError
 
 _COOKIE = "sieve_access"
 _LOOPBACK = frozenset({"localhost", "127.0.0.1", "::1"})
@@ -34,49 +35,45 @@ _HEADERS = {
     "Cross-Origin-Opener-Policy": "same-origin",
     "Referrer-Policy": "same-origin",
 }
+# Answers of the API belong to one client; those that may be kept say so themselves.
+_API_HEADERS = {"Cache-Control": "no-store", "Vary": "Authorization, Cookie"}
 # The manual's pages are files of ours that nobody can write to; their theme has scripts in them.
 _HELP_POLICY = (
     _HEADERS["Content-Security-Policy"]
     .replace("script-src 'self'", "script-src 'self' 'unsafe-inline'")
     .replace("frame-ancestors 'none'", "frame-ancestors 'self'")
 )
-_PAGE = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Copper Sieve</title>
-<meta name="viewport" content="width=device-width">
-<link rel="stylesheet" href="/access.css">
-<main><h1>Copper Sieve</h1>
-<form method="post" action="/access?to={to}">
-<label for="token">Access token</label>
-<input id="token" name="token" type="password" autocomplete="current-password" autofocus required>
-<button>Open</button></form>
-<p role="alert">{wrong}</p>
-<p>The server prints the address with its token when it starts, and keeps the token in
-<code>access-token</code> in its data folder.</p></main></html>"""
-_STYLE = """body{background:#ECE7DF;color:#25211C;font:16px/1.5 sans-serif;margin:0}
-main{max-width:26rem;margin:18vh auto 0;padding:1.75rem 2rem;background:#F7F4EF;
-border:1px solid #D6CEC2;border-radius:6px}h1{font-size:1.2rem;margin:0 0 1rem}
-form{display:grid;grid-template-columns:1fr auto;gap:.35rem .6rem}label{grid-column:1/-1}
-input,button{font:inherit;padding:.4rem .6rem;border:1px solid #6A6259;border-radius:4px}
-button{background:#A4512A;border-color:#A4512A;color:#fff}
-input:focus-visible,button:focus-visible{outline:2px solid #A4512A;outline-offset:2px}
-p{color:#6A6259;font-size:.875rem;margin:1rem 0 0}p[role=alert]{color:#A12B2B}p:empty{display:none}
-"""
+
+
+@dataclass(frozen=True, slots=True)
+class OpenOnLoopback:
+    """Every client on this machine may use the server without a token: `./sieve demo` only."""
 
 
 @dataclass(frozen=True, slots=True)
 class Access:
-    """What is let in.
+    """Who may use the server.
 
-    token : what everybody must know; None: everybody on this machine is let in (the demo)
-    hosts : host names by which the server is called, besides loopback's
+    Parameters
+    ----------
+    policy : Credentials or OpenOnLoopback, optional
+        Default: nobody may.
+    hosts : frozenset of str
+        Host names of this server besides those of loopback.
     """
 
-    token: str | None = None
+    policy: Credentials | OpenOnLoopback | None = None
     hosts: frozenset[str] = field(default_factory=frozenset)
 
-    def knows(self, host: str) -> bool:
-        """A `Host` header names us, with whichever port.
+    @property
+    def is_open(self) -> bool:
+        """Whether no token is needed."""
+        return isinstance(self.policy, OpenOnLoopback)
 
-        An address in figures always does: what was pointed here by a stranger is a name.
+    def knows(self, host: str) -> bool:
+        """Return whether a `Host` header names this server, with any port.
+
+        A numeric address always does: only names can be pointed at this machine by others.
         """
         try:
             name = urlsplit(f"//{host}").hostname or ""
@@ -84,24 +81,9 @@ class Access:
             return False
         return name in _LOOPBACK or name in self.hosts or _is_address(name)
 
-    def is_token(self, given: str) -> bool:
-        """The token itself."""
-        return self.token is not None and hmac.compare_digest(
-            given.encode("utf-8", "replace"), self.token.encode()
-        )
-
-    @property
-    def cookie(self) -> str:
-        """What the browser keeps: it opens this server, and does not tell the token."""
-        return hashlib.sha256(f"cookie of {self.token}".encode()).hexdigest()
-
-    def is_cookie(self, given: str) -> bool:
-        """A cookie that we gave for the present token."""
-        return self.token is not None and hmac.compare_digest(given.encode(), self.cookie.encode())
-
 
 def is_loopback(host: str) -> bool:
-    """An address or name that only this machine reaches."""
+    """Return whether only this machine reaches an address or name."""
     return host in _LOOPBACK or (_is_address(host) and ipaddress.ip_address(host).is_loopback)
 
 
@@ -113,23 +95,14 @@ def _is_address(name: str) -> bool:
     return True
 
 
-def kept_token(home: Path) -> str:
-    """The token in the data folder, made at the first start; only its owner can read it."""
-    path = home / "access-token"
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_urlsafe(24) + "\n")
-    return path.read_text().strip()
-
-
 class Guard:
-    """Middleware: refuses what is not for us or not from us, asks for the token, adds headers."""
+    """Middleware: checks host, origin and access of every request and adds security headers."""
 
     def __init__(self, app: ASGIApp, access: Access) -> None:
         self._app, self._access = app, access
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Let a request through, or answer it."""
+        """Pass a request on, or answer it."""
         if scope["type"] == "websocket":
             await send({"type": "websocket.close", "code": 1008})
             return
@@ -142,14 +115,16 @@ class Guard:
                 headers = MutableHeaders(scope=message)
                 if scope["path"].startswith("/help/"):
                     headers.setdefault("Content-Security-Policy", _HELP_POLICY)
-                for name, value in _HEADERS.items():
+                own = _HEADERS | (_API_HEADERS if scope["path"].startswith("/api/") else {})
+                for name, value in own.items():
                     headers.setdefault(name, value)
             await send(message)
 
-        answer = self._refusal(scope) or await self._asked_for_access(scope, receive)
+        answer = self._refusal(scope) or await self._access_answer(scope, receive)
         await (answer or self._app)(scope, receive, with_headers)
 
     def _refusal(self, scope: Scope) -> Response | None:
+        """Answer what isn't for this server or comes from the page of another one."""
         headers = Headers(scope=scope)
         host = headers.get("host", "")
         if not self._access.knows(host):
@@ -164,52 +139,121 @@ class Guard:
         site = headers.get("sec-fetch-site", "same-origin")
         if site in ("same-origin", "none"):
             return None
-        # A link on another page may lead here; what it loads by itself, or changes, may not.
-        is_link = headers.get("sec-fetch-mode") == "navigate" and scope["method"] == "GET"
-        if is_link and not scope["path"].startswith("/api/"):
+        # A link on another page may lead here; what that page loads or changes by itself may not.
+        if _is_navigation(headers, scope) and not scope["path"].startswith("/api/"):
             return None
         return _foreign()
 
-    async def _asked_for_access(self, scope: Scope, receive: Receive) -> Response | None:
-        """None for whoever may come in."""
-        access = self._access
-        if access.token is None:
-            return None
-        if scope["path"] == "/access.css":
-            return Response(_STYLE, media_type="text/css")
-        query = parse_qs(scope["query_string"].decode("latin-1"))
-        if scope["path"] == "/access" and scope["method"] == "POST":
-            given = parse_qs((await _form(receive)).decode("utf-8", "replace"))
-            back = query.get("to", ["/"])[0]
-            if access.is_token(given.get("token", [""])[0].strip()):
-                return self._let_in(back)
-            return _page(back, "That is not the token of this server.")
-        headers = Headers(scope=scope)
-        way, _, given_token = headers.get("authorization", "").partition(" ")
-        if way.lower() == "bearer" and access.is_token(given_token.strip()):
-            return None
-        if access.is_cookie(_cookie(headers)):
-            return None
-        if scope["path"].startswith("/api/"):
-            return _error(
-                401, "access_needed",
-                "This server asks for its access token: open the address that it printed, or send "
-                "Authorization: Bearer TOKEN.",
-            )  # fmt: skip
-        if scope["method"] == "GET" and access.is_token(query.get("token", [""])[0]):
-            rest = parse_qsl(scope["query_string"].decode("latin-1"))
-            kept = urlencode([(name, value) for name, value in rest if name != "token"])
-            return self._let_in(scope["path"] + (f"?{kept}" if kept else ""))
-        return _page(scope["path"], "")
+    async def _access_answer(self, scope: Scope, receive: Receive) -> Response | None:
+        """Return None for a client that may use the server, else the answer that it gets."""
+        client = (scope.get("client") or ("",))[0]
+        match self._access.policy:
+            case OpenOnLoopback():
+                return None if is_loopback(client) else _no_access()
+            case Credentials() as credentials:
+                try:
+                    return await _Visit(credentials, scope, receive, client).answer()
+                except DatabaseAwayError as error:
+                    return _error(503, error.code, error.message, {"Retry-After": "1"})
+            case None:
+                return _no_access()
 
-    def _let_in(self, back: str) -> Response:
-        # Only to a place of ours: two slashes, or a backslash, would lead to another host.
-        safe = back if back.startswith("/") and not back.startswith(("//", "/\\")) else "/"
-        answer = RedirectResponse(safe, 303)
-        answer.set_cookie(
-            _COOKIE, self._access.cookie, max_age=365 * 86400, httponly=True, samesite="lax"
-        )
-        return answer
+
+class _Visit:
+    """One request to a server that asks for its token."""
+
+    def __init__(
+        self, credentials: Credentials, scope: Scope, receive: Receive, client: str
+    ) -> None:
+        self._credentials, self._scope, self._receive = credentials, scope, receive
+        self._client, self._headers = client, Headers(scope=scope)
+        self._path, self._method = str(scope["path"]), str(scope["method"])
+        self._query = scope["query_string"].decode("latin-1")
+
+    async def answer(self) -> Response | None:
+        """Return None for a client that is signed in. Raises DatabaseAwayError."""
+        if self._path == STYLE_PATH:
+            return style_sheet()
+        if self._path == "/access" and self._method == "POST":
+            return await self._form_answer()
+        scheme, _, given = self._headers.get("authorization", "").partition(" ")
+        if scheme.lower() == "bearer" and given.strip():
+            if wait := self._seconds_to_wait():
+                return _too_many(wait)
+            if self._credentials.is_token(self._client, given.strip()):
+                return None
+        session = _cookie(self._headers)
+        if self._credentials.is_known(session) or (
+            session and await run_in_threadpool(self._credentials.is_session, session)
+        ):
+            return await self._signed_in_answer(session)
+        if self._path.startswith("/api/"):
+            return _no_access()
+        return await self._page_answer()
+
+    async def _form_answer(self) -> Response:
+        to = parse_qs(self._query).get("to", ["/"])[0]
+        form = parse_qs((await _body(self._receive)).decode("utf-8", "replace"))
+        return await self._token_answer(form.get("token", [""])[0].strip(), to)
+
+    async def _signed_in_answer(self, session: str) -> Response | None:
+        if self._path == "/access/end":
+            return await self._sign_out(session)
+        to, given = self._page_address()
+        if given and self._method == "GET" and not self._path.startswith("/api/"):
+            return RedirectResponse(_own_path(to), 303, {"Cache-Control": "no-store"})
+        return None
+
+    def _page_address(self) -> tuple[str, str]:
+        """The address of the request without the token in it, and that token."""
+        pairs = parse_qsl(self._query)
+        rest = urlencode([(name, value) for name, value in pairs if name != "token"])
+        return self._path + (f"?{rest}" if rest else ""), dict(pairs).get("token", "")
+
+    async def _page_answer(self) -> Response:
+        to, given = self._page_address()
+        if given and self._method == "GET":
+            return await self._token_answer(given, to)
+        if self._headers.get("sec-fetch-site") == "cross-site":
+            return continue_page(_own_path(to))
+        return sign_in_page(to)
+
+    async def _token_answer(self, given: str, to: str) -> Response:
+        """Check a token from the page or the address; start a session for the right one."""
+        if wait := self._seconds_to_wait():
+            return sign_in_page(to, f"Too many wrong tokens. Try again in {wait} s.", 429)
+        session = await run_in_threadpool(self._credentials.sign_in, self._client, given)
+        if session is None:
+            return sign_in_page(to, "Wrong token. Check it and try again.")
+        from_elsewhere = self._headers.get("sec-fetch-site") == "cross-site"
+        to = _own_path(to)
+        response = continue_page(to) if from_elsewhere else RedirectResponse(to, 303)
+        response.set_cookie(
+            _COOKIE, session, max_age=SESSION_SECONDS, httponly=True, samesite="strict",
+            secure=self._scope.get("scheme") == "https",
+        )  # fmt: skip
+        response.headers["Cache-Control"] = "no-store"
+        return response
+
+    async def _sign_out(self, session: str) -> Response:
+        if self._method != "POST":
+            return _error(405, "not_allowed", "Sign out with POST.", {"Allow": "POST"})
+        await run_in_threadpool(self._credentials.end_session, session)
+        response = RedirectResponse("/", 303, {"Cache-Control": "no-store"})
+        response.delete_cookie(_COOKIE, httponly=True, samesite="strict")
+        return response
+
+    def _seconds_to_wait(self) -> int:
+        return math.ceil(self._credentials.attempts.seconds_to_wait(self._client))
+
+
+def _own_path(path: str) -> str:
+    """A path of this server: two slashes, or a backslash, would lead to another host."""
+    return path if path.startswith("/") and not path.startswith(("//", "/\\")) else "/"
+
+
+def _is_navigation(headers: Headers, scope: Scope) -> bool:
+    return headers.get("sec-fetch-mode") == "navigate" and scope["method"] == "GET"
 
 
 def _cookie(headers: Headers) -> str:
@@ -220,7 +264,7 @@ def _cookie(headers: Headers) -> str:
     return found.value if found else ""
 
 
-async def _form(receive: Receive) -> bytes:
+async def _body(receive: Receive) -> bytes:
     body = b""
     while len(body) <= _MOST_FORM:
         message = await receive()
@@ -230,17 +274,26 @@ async def _form(receive: Receive) -> bytes:
     return body[:_MOST_FORM]
 
 
-def _page(back: str, wrong: str) -> Response:
-    text = _PAGE.format(to=html.escape(urlencode({"": back})[1:]), wrong=html.escape(wrong))
-    return HTMLResponse(text, 401, {"Cache-Control": "no-store"})
-
-
 def _foreign() -> Response:
     return _error(
         403, "foreign_page", "This server answers only the pages that it served itself."
     )  # fmt: skip
 
 
-def _error(status: int, code: str, message: str) -> Response:
-    headers = {"WWW-Authenticate": "Bearer"} if status == 401 else None
+def _no_access() -> Response:
+    return _error(
+        401, "access_needed",
+        "This server needs its access token: open the address that it printed when it started, or "
+        "send Authorization: Bearer TOKEN.", {"WWW-Authenticate": "Bearer"},
+    )  # fmt: skip
+
+
+def _too_many(seconds: int) -> Response:
+    return _error(
+        429, "too_many_attempts",
+        f"Too many wrong tokens. Try again in {seconds} s.", {"Retry-After": str(seconds)},
+    )  # fmt: skip
+
+
+def _error(status: int, code: str, message: str, headers: dict[str, str] | None = None) -> Response:
     return JSONResponse({"code": code, "message": message}, status, headers)

@@ -107,9 +107,9 @@ def _addresses() -> APIRouter:
 
 
 def make_application(context: Context | None = None, access: Access | None = None) -> FastAPI:
-    """The application; without a context it only describes itself (OpenAPI).
+    """Return the application; without a context it only describes itself (OpenAPI).
 
-    access : who is let in; default: every page of our own on this machine
+    access : who may use it; default: nobody
     """
 
     @asynccontextmanager

@@ -37,4 +37,4 @@ ContextDep = Annotated[Context, Depends(_context)]
 RecognizerDep = Annotated[Recognizer, Depends(_recognizer)]
 PreviewerDep = Annotated[Previewer, Depends(_previewer)]
 
-IMMUTABLE = {"Cache-Control": "public, max-age=31536000, immutable"}
+IMMUTABLE = {"Cache-Control": "private, max-age=31536000, immutable"}

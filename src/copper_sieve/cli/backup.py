@@ -45,8 +45,14 @@ def _backup(dsn: str, file: Path) -> None:
         raise SetupError(f"{file} is there already: give another name, or move it away")
     partial = file.with_name(f".{file.name}.part")
     try:
-        with partial.open("wb") as out:
-            _postgres(dsn, "pg_dump", "--format=custom", "--no-owner", stdout=out.fileno())
+        partial.unlink(missing_ok=True)
+        # It contains webhook secrets: only its owner may read it, from its first byte on.
+        descriptor = os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        with os.fdopen(descriptor, "wb") as out:
+            _postgres(
+                dsn, "pg_dump", "--format=custom", "--no-owner",
+                "--exclude-table-data=access_session", stdout=descriptor,
+            )  # fmt: skip
             os.fsync(out.fileno())
         partial.rename(file)
     except OSError as error:

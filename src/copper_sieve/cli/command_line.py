@@ -66,6 +66,11 @@ def _parser() -> argparse.ArgumentParser:
         ("restore", "bring a backup back into an empty database"),
     ):
         command(name, text).add_argument("file", type=Path, metavar="FILE")
+    token = command("token", "print the access token of this machine's server")
+    token.add_argument(
+        "--rotate", action="store_true",
+        help="replace it by a new one; the old one and all sessions end at once",
+    )  # fmt: skip
     command("work", "run one more worker against DATABASE_URL")
     command("openapi", "print the API's OpenAPI document")
     shots = command("shots", "refresh the pictures in docs/screenshots")
@@ -310,6 +315,7 @@ _MODULES = {
     "measure": "measure",
     "inspect": "inspect",
     "assay": "assay",
+    "token": "access_token",
     "targets": "targets",
     "demo": "serve",
     "serve": "serve",

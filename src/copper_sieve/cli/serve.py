@@ -14,11 +14,14 @@ import sys
 import threading
 import time
 from collections.abc import Iterator
+from urllib.parse import quote
 
 import uvicorn
 
-from copper_sieve.api.access import Access, is_loopback, kept_token
+from copper_sieve.api.access import Access, OpenOnLoopback, is_loopback
+from copper_sieve.api.access_token import AccessToken
 from copper_sieve.api.application import make_application, web_folder
+from copper_sieve.api.credentials import Credentials
 from copper_sieve.cli.stopping import stopping
 from copper_sieve.core.errors import SetupError
 from copper_sieve.demo.lantern_row import fill_demo
@@ -51,6 +54,7 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
     if not (web_folder() / "index.html").is_file():
         raise SetupError("the front end is not built: start with ./sieve, which builds it")
     started = time.monotonic()
+    token = _token(settings, demo)  # a server that can't be protected isn't started
     with contextlib.ExitStack() as stack:
         dsn = stack.enter_context(_database(settings))
         stopping.point()
@@ -66,7 +70,7 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         for _ in range(settings.workers):
             stack.enter_context(_worker(dsn, settings.workers))
         listener = stack.enter_context(_listen(settings.host, port))
-        access = _access(settings, demo)
+        access = _access(settings, database, token, listener.getsockname()[0])
         config = uvicorn.Config(
             make_application(context, access),
             log_level="warning",
@@ -76,7 +80,7 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         )
         server = uvicorn.Server(config)
         stopping.tell(lambda: setattr(server, "should_exit", True))
-        print(_greeting(access, listener, time.monotonic() - started), flush=True)
+        print(_greeting(token, listener, time.monotonic() - started), flush=True)
         server.run(sockets=[listener])
         sys.stderr.write("sieve: stopping\n")
     return 0
@@ -110,20 +114,38 @@ def _warming_up() -> Iterator[None]:
         thread.join()
 
 
-def _access(settings: Settings, demo: bool) -> Access:
-    """The demo is open to this machine; all else asks for the token."""
+def _token(settings: Settings, demo: bool) -> AccessToken | None:
+    """The token that clients need; None only for the demo on a loopback address."""
+    if settings.token:
+        return AccessToken.chosen(settings.token)
+    if demo and is_loopback(settings.host):
+        return None
+    return AccessToken.of_home(settings.home)
+
+
+def _access(
+    settings: Settings, database: Database, token: AccessToken | None, address: str
+) -> Access:
+    """Who may use the server that listens at an address."""
     names = {name.strip().lower() for name in settings.hosts.split(",")} | {settings.host.lower()}
-    token = settings.token
-    if not token and not (demo and is_loopback(settings.host)):
-        token = kept_token(settings.home)
-    return Access(token or None, frozenset(names - {""}))
+    hosts = frozenset(names - {""})
+    if token is not None:
+        return Access(Credentials(token, database), hosts)
+    if not is_loopback(address):  # a name such as localhost may stand for another address
+        raise SetupError(
+            f"SIEVE_HOST: {settings.host} is {address}, which other machines may reach. The demo "
+            "is open only on a loopback address: set SIEVE_HOST=127.0.0.1 or set SIEVE_TOKEN"
+        )
+    return Access(OpenOnLoopback(), hosts)
 
 
-def _greeting(access: Access, listener: socket.socket, seconds: float) -> str:
+def _greeting(token: AccessToken | None, listener: socket.socket, seconds: float) -> str:
     host, port = listener.getsockname()[:2]
     shown = f"[{host}]" if ":" in host else host
-    address = f"http://{shown}:{port}" + (f"/?token={access.token}" if access.token else "")
-    note = "" if access.token else " It holds made-up data and is open to all on this machine."
+    address = f"http://{shown}:{port}"
+    note = " Demo: every program on this machine can use it without a token."
+    if token is not None:
+        address, note = f"{address}/?token={quote(token.current() or '')}", ""
     return f"Copper Sieve is at {address} (ready in {seconds:.1f} s). Ctrl+C stops it.{note}"
 
 

@@ -42,7 +42,7 @@ def health(context: ContextDep, access: AccessDep) -> HealthRead:
         version=__version__,
         limits=LimitsRead(max_side=limits.max_side, max_bytes=limits.max_bytes),
         delivery_root=str(context.settings.delivery_root),
-        open=access.token is None,
+        open=access.is_open,
     )
 
 
