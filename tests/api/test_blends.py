@@ -114,7 +114,7 @@ def test_a_blend_is_delivered_and_proven(
     [
         (lambda a, b: {"below": a, "above": a}, 409, "choose two sets"),
         (lambda a, b: {"below": a, "above": 10**9}, 404, "no texture set"),
-        (lambda a, b: {"below": a, "above": b, "name": "no/slash"}, 422, "cannot be the name"),
+        (lambda a, b: {"below": a, "above": b, "name": "no/slash"}, 422, "can't be the name"),
     ],
 )
 def test_what_cannot_be_blended_says_why(

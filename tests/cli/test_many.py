@@ -148,7 +148,7 @@ def test_lists_patterns_and_files_of_several_sets(
     empty = tmp_path / "empty"
     empty.mkdir()
     assert run("make", empty, "--target", "orm-y-down", "--out", tmp_path / "c") == 2
-    assert "no picture" in capsys.readouterr().err
+    assert "No pictures found" in capsys.readouterr().err
     assert run("make", folder, "--set", "x", "--target", "orm-y-down", "--out", tmp_path) == 2
     assert "names one set" in capsys.readouterr().err
 

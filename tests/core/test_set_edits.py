@@ -32,7 +32,7 @@ def test_names() -> None:
     assert set_edits.with_words_replaced(one, "_old", "").name == "Old_wall"
     assert set_edits.with_words_replaced(one, ".", "x") is one  # no pattern: a dot is a dot
     assert set_edits.with_words_replaced(one, "wall", "w-1").name == "Old_w-1_old"
-    with pytest.raises(ParameterError, match="cannot be the name"):
+    with pytest.raises(ParameterError, match="can't be the name"):
         set_edits.with_words_replaced(one, "Old_wall", "")
     with pytest.raises(ParameterError, match="say what"):
         set_edits.with_words_replaced(one, "", "x")

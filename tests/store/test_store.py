@@ -40,7 +40,8 @@ def test_migrating_again_changes_nothing(database: Database) -> None:
     with database.transaction() as connection:
         rows = connection.execute("select name from schema_migration").fetchall()
     ours = [row["name"] for row in rows if "/" not in row["name"]]
-    assert len(ours) == 16
+    folder = resources.files("copper_sieve.store") / "migrations"
+    assert sorted(ours) == sorted(one.name for one in folder.iterdir() if one.name[0] == "0")
     assert len(rows) > len(ours)  # the queue's own
 
 

@@ -9,10 +9,10 @@ import importlib
 import signal
 import sys
 from collections.abc import Callable, Sequence
-from pathlib import Path
 from typing import Any, NoReturn
 
 from copper_sieve.cli import options
+from copper_sieve.cli.options import path
 from copper_sieve.cli.stopping import SERVERS, stopping
 from copper_sieve.core.codecs.registry import exact_formats
 from copper_sieve.core.errors import SieveError
@@ -44,11 +44,11 @@ def _parser() -> argparse.ArgumentParser:
     _add_remote(command)
 
     inspect = command("inspect", "print what pictures are, and models with their UVs")
-    inspect.add_argument("files", type=Path, nargs="+", metavar="FILE")
+    inspect.add_argument("files", type=path, nargs="+", metavar="FILE")
     inspect.add_argument("--json", action="store_true")
 
     assay = command("assay", "verify a delivered folder")
-    assay.add_argument("folder", type=Path, metavar="DIR")
+    assay.add_argument("folder", type=path, metavar="DIR")
     assay.add_argument("--json", action="store_true")
 
     targets = command("targets", "list the target presets")
@@ -65,7 +65,7 @@ def _parser() -> argparse.ArgumentParser:
         ("backup", "write everything that must not be lost into one file"),
         ("restore", "bring a backup back into an empty database"),
     ):
-        command(name, text).add_argument("file", type=Path, metavar="FILE")
+        command(name, text).add_argument("file", type=path, metavar="FILE")
     token = command("token", "print the access token of this machine's server")
     token.add_argument(
         "--rotate", action="store_true",
@@ -74,20 +74,20 @@ def _parser() -> argparse.ArgumentParser:
     command("work", "run one more worker against DATABASE_URL")
     command("openapi", "print the API's OpenAPI document")
     shots = command("shots", "refresh the pictures in docs/screenshots")
-    shots.add_argument("--out", type=Path)
+    shots.add_argument("--out", type=path)
     return parser
 
 
 def _add_make(command: Command) -> None:
     make = command("make", "from a photo (and further maps) to verified folders, one per target")
     make.add_argument(
-        "photo", type=Path, nargs="?",
+        "photo", type=path, nargs="?",
         help="a photo; or a folder, whose pictures are sorted into sets by their names",
     )  # fmt: skip
-    make.add_argument("maps", type=Path, nargs="*", help="further maps, told by their names")
+    make.add_argument("maps", type=path, nargs="*", help="further maps, told by their names")
     make.add_argument("--sets", action="store_true",
                       help="the files are of several sets, sorted by their names")  # fmt: skip
-    make.add_argument("--list", type=Path, metavar="FILE", dest="listed",
+    make.add_argument("--list", type=path, metavar="FILE", dest="listed",
                       help="the same of the files and folders in FILE, one a line")  # fmt: skip
     make.add_argument("--jobs", type=int, default=1, metavar="N", help="sets at once")
     make.add_argument("--set", dest="set_name", metavar="NAME")
@@ -96,7 +96,7 @@ def _add_make(command: Command) -> None:
     make.add_argument("--json", action="store_true")
 
     watch = command("watch", "make and deliver what comes into a folder, until it is stopped")
-    watch.add_argument("folder", type=Path, metavar="FOLDER")
+    watch.add_argument("folder", type=path, metavar="FOLDER")
     watch.add_argument("--jobs", type=int, default=1, metavar="N", help="sets at once")
     watch.add_argument("--once", action="store_true", help="only what is there now")
     _add_making(watch)
@@ -107,14 +107,14 @@ def _add_making(make: argparse.ArgumentParser) -> None:
     """What `make` and `watch` say alike: to which targets, where, and how."""
     make.add_argument("--target", action="append", required=True, metavar="ID",
                       help="a built-in target, or a JSON file that was exported")  # fmt: skip
-    make.add_argument("--out", type=Path, required=True, metavar="DIR")
+    make.add_argument("--out", type=path, required=True, metavar="DIR")
     make.add_argument(
-        "--card", type=Path, action="append", default=[], metavar="FILE",
+        "--card", type=path, action="append", default=[], metavar="FILE",
         help="a source card: what its files' names stand for (of several sets)",
     )  # fmt: skip
-    make.add_argument("--recipe", type=Path, metavar="FILE", help="how the maps are derived")
+    make.add_argument("--recipe", type=path, metavar="FILE", help="how the maps are derived")
     make.add_argument(
-        "--prepare", type=Path, metavar="FILE",
+        "--prepare", type=path, metavar="FILE",
         help="what is done to the pictures first: a preparation, or the manifest of a delivery",
     )  # fmt: skip
     make.add_argument("--size", type=int, metavar="N", help="texels of the longer side")
@@ -122,7 +122,7 @@ def _add_making(make: argparse.ArgumentParser) -> None:
         "--normal-y", choices=("up", "down"), help="default: measured, told as a guess"
     )
     make.add_argument(
-        "--model", type=Path, metavar="FILE",
+        "--model", type=path, metavar="FILE",
         help="what the textures are for: they are padded beyond the islands of its UVs",
     )  # fmt: skip
     make.add_argument("--uv", type=int, default=0, metavar="N", help="UV set of the model")
@@ -131,7 +131,7 @@ def _add_making(make: argparse.ArgumentParser) -> None:
 
 def _add_derive(command: Command) -> None:
     derive = command("derive", "compute a single map")
-    derive.add_argument("file", type=Path, nargs="?")
+    derive.add_argument("file", type=path, nargs="?")
     derive.add_argument(
         "--from", dest="origin", metavar="KIND", help="what FILE is: color, height, normal …"
     )
@@ -149,7 +149,7 @@ def _add_derive(command: Command) -> None:
         help="green of normal maps, in and out; default: in as measured, out up",
     )  # fmt: skip
     options.add_surface(derive)
-    derive.add_argument("--out", type=Path, metavar="FILE")
+    derive.add_argument("--out", type=path, metavar="FILE")
     derive.add_argument("--list", action="store_true", help="print every operation's declaration")
     derive.add_argument("--json", action="store_true", help="of the list, or of what was done")
 
@@ -161,19 +161,19 @@ def _add_conversions(command: Command) -> None:
         help="or a number from 0 to 1; changes: invert, range=, power=, threshold=, clamp=",
     )  # fmt: skip
     pack.add_argument("--bits", type=int, choices=(8, 16), help="default: as the deepest file")
-    pack.add_argument("--out", type=Path, required=True, metavar="FILE")
+    pack.add_argument("--out", type=path, required=True, metavar="FILE")
     pack.add_argument("--json", action="store_true")
 
     split = command("split", "one file into its channels")
-    split.add_argument("file", type=Path, metavar="FILE")
-    split.add_argument("--out", type=Path, required=True, metavar="DIR")
+    split.add_argument("file", type=path, metavar="FILE")
+    split.add_argument("--out", type=path, required=True, metavar="DIR")
     split.add_argument("--format", choices=exact_formats(), default="png")
     split.add_argument("--json", action="store_true")
 
     convert = command("convert", "maps of one convention into those of another, by a rule")
-    convert.add_argument("files", type=Path, nargs="*", metavar="FILE", help="told by their names")
+    convert.add_argument("files", type=path, nargs="*", metavar="FILE", help="told by their names")
     convert.add_argument("--rule", metavar="RULE", help="see --list")
-    convert.add_argument("--out", type=Path, metavar="DIR")
+    convert.add_argument("--out", type=path, metavar="DIR")
     convert.add_argument("--set", dest="set_name", metavar="NAME")
     convert.add_argument("--param", action="append", default=[], metavar="NAME=VALUE")
     convert.add_argument(
@@ -187,9 +187,9 @@ def _add_conversions(command: Command) -> None:
 
 def _add_bake(command: Command) -> None:
     bake = command("bake", "maps from a model: what is around each texel, or a detailed version")
-    bake.add_argument("model", type=Path, nargs="?", metavar="MODEL", help="glTF, OBJ, PLY or STL")
+    bake.add_argument("model", type=path, nargs="?", metavar="MODEL", help="glTF, OBJ, PLY or STL")
     bake.add_argument("--maps", action="append", metavar="NAME,NAME…", help="see --list")
-    bake.add_argument("--detailed", type=Path, metavar="FILE",
+    bake.add_argument("--detailed", type=path, metavar="FILE",
                       help="a detailed version, from which all is taken")  # fmt: skip
     bake.add_argument("--cage", metavar="FILE|METRES",
                       help="where rays to it start: the model with its corners moved out, or how "
@@ -217,7 +217,7 @@ def _add_bake(command: Command) -> None:
     bake.add_argument("--height-range", type=float, metavar="METRES",
                       help="of height, black to white; default: all there is")  # fmt: skip
     bake.add_argument("--normal-y", choices=("up", "down"), default="up", help="green; default up")
-    bake.add_argument("--out", type=Path, metavar="DIR")
+    bake.add_argument("--out", type=path, metavar="DIR")
     bake.add_argument("--list", action="store_true", help="print the maps and what they mean")
     bake.add_argument("--json", action="store_true", help="figures of what was done, or the list")
 
@@ -225,7 +225,10 @@ def _add_bake(command: Command) -> None:
 def _add_attach(command: Command) -> None:
     attach = command("attach", "delivered textures in a model, as glTF, USD or MaterialX")
     attach.add_argument(
-        "model", type=Path, metavar="MODEL", help="a .glb or .gltf; for USD and MaterialX any model"
+        "model",
+        type=path,
+        metavar="MODEL",
+        help="a .glb or .gltf; for USD and MaterialX any model",
     )
     attach.add_argument(
         "deliveries", nargs="*", metavar="[MATERIAL=]DIR",
@@ -234,7 +237,7 @@ def _add_attach(command: Command) -> None:
     attach.add_argument("--uv", type=int, default=0, metavar="N", help="UV set; default 0")
     attach.add_argument("--tangents", action="store_true", help="write MikkTSpace tangents too")
     attach.add_argument(
-        "--out", type=Path, required=True, metavar="FILE",
+        "--out", type=path, required=True, metavar="FILE",
         help="a .glb or .usdz with all inside, a .gltf or .usda with files beside it, or a .mtlx",
     )  # fmt: skip
     attach.add_argument("--json", action="store_true")
@@ -242,7 +245,7 @@ def _add_attach(command: Command) -> None:
 
 def _add_measure(command: Command) -> None:
     measure = command("measure", "a surface from pictures under light from different sides")
-    measure.add_argument("pictures", type=Path, nargs="+", metavar="PICTURE",
+    measure.add_argument("pictures", type=path, nargs="+", metavar="PICTURE",
                          help="of one camera, one for each lamp")  # fmt: skip
     measure.add_argument(
         "--lamps", metavar="AROUND:UP[:DISTANCE],…|ring:UP|unknown",
@@ -267,7 +270,7 @@ def _add_measure(command: Command) -> None:
     )  # fmt: skip
     measure.add_argument(
         "--paper",
-        type=Path,
+        type=path,
         metavar="PICTURE",
         help="of plain paper, evenly lit: how the lens darkens corners",
     )
@@ -277,7 +280,7 @@ def _add_measure(command: Command) -> None:
         help="the camera stood still; default: pictures are lined up",
     )
     measure.add_argument("--name", metavar="NAME", help="of the maps; default: the first picture's")
-    measure.add_argument("--out", type=Path, required=True, metavar="DIR")
+    measure.add_argument("--out", type=path, required=True, metavar="DIR")
     measure.add_argument("--json", action="store_true", help="figures of what was measured")
 
 
@@ -359,3 +362,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         return 130
     except BrokenPipeError:
         return 1
+    except OSError as error:
+        place = f"{error.filename}: " if error.filename else ""
+        sys.stderr.write(f"sieve: {place}{error.strerror or error}\n")
+        return 2

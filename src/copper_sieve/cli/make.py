@@ -9,7 +9,7 @@ from typing import Any
 
 from copper_sieve.cli import many, options
 from copper_sieve.cli.progress import progress
-from copper_sieve.core.errors import DeliveryError, ManifestError
+from copper_sieve.core.errors import DeliveryError, ManifestError, ParameterError
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.export.deliver import Delivered
 from copper_sieve.core.export.export_plan import ExportPlan
@@ -27,6 +27,10 @@ def run(arguments: argparse.Namespace) -> int:
     """Deliver to every target; nothing is written before all of them are known to be possible."""
     if many.is_many(arguments):
         return many.run(arguments)
+    if arguments.photo is None:
+        raise ParameterError(
+            "No picture is given. Give a photo with its maps, a folder, or --list FILE"
+        )
     presets = [documents.target(target) for target in dict.fromkeys(arguments.target)]
     if arguments.out.exists() and not arguments.out.is_dir():
         raise DeliveryError(f"{arguments.out} is a file: give a folder to --out")

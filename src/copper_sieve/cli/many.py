@@ -10,7 +10,9 @@ from functools import partial
 from pathlib import Path
 
 from copper_sieve.cli import options
-from copper_sieve.core.errors import DeliveryError, ParameterError
+from copper_sieve.core.errors import DeliveryError, ParameterError, UnsafeNameError
+from copper_sieve.core.ingest.unpack import may_be_taken_in
+from copper_sieve.core.outside import local_path
 from copper_sieve.library import documents
 from copper_sieve.library.many import (
     FileSet,
@@ -38,11 +40,17 @@ def run(arguments: argparse.Namespace) -> int:
     if arguments.set_name:
         raise ParameterError("--set names one set, and these are several: leave it out")
     given = [one for one in (arguments.photo, *arguments.maps) if one is not None]
+    for one in given:
+        if one.is_file() and not may_be_taken_in(one.name):
+            raise ParameterError(
+                f"{one} isn't a picture. Give pictures and folders, or a list of them with "
+                "--list FILE"
+            )
     given += _listed(arguments.listed)
     way = way_of(arguments)
     sets = sets_among(pictures_in(given), way.cards, way.limits)
     if not sets:
-        raise ParameterError("there is no picture in it: give folders or files of pictures")
+        raise ParameterError("No pictures found. Give pictures or folders that contain pictures")
     made = []
     for one in make_many(sets, way, arguments.out, arguments.jobs):
         made.append(one)
@@ -100,19 +108,33 @@ def _listed(path: Path | None) -> list[Path]:
     try:
         lines = path.read_text("utf-8").splitlines()
     except OSError as error:
-        raise ParameterError(f"{path} cannot be read ({error.strerror})") from error
-    base = path.parent
-    named = [line.strip() for line in lines if line.strip() and not line.startswith("#")]
-    return [one for name in named for one in _matching(base, name)]
+        raise ParameterError(f"Couldn't read {path} ({error.strerror})") from error
+    except ValueError as error:
+        raise ParameterError(
+            f"Couldn't read {path}: it isn't a text file in UTF-8. Give a list of files and "
+            "folders, one per line"
+        ) from error
+    found: list[Path] = []
+    for number, line in enumerate(lines, 1):
+        if not line.strip() or line.startswith("#"):
+            continue
+        try:
+            found += _matching(path.parent, line.strip())
+        except UnsafeNameError as error:
+            raise ParameterError(
+                f"{path}, line {number}: {error.message}. Correct or remove the line"
+            ) from error
+    return found
 
 
 def _matching(base: Path, name: str) -> Iterable[Path]:
-    """The files that a line means; it may be a pattern."""
+    """The files that a line means; it may be a pattern. Raises UnsafeNameError."""
+    whole = local_path(name, base)
     if any(sign in name for sign in "*?["):
         anchor = Path(name).anchor
         start = Path(anchor) if anchor else base
         return sorted(start.glob(name.removeprefix(anchor)))
-    return [base / name]
+    return [whole]
 
 
 def sets_of(folder: Path, way: ManyWay) -> list[FileSet]:

@@ -5,10 +5,12 @@ from __future__ import annotations
 import argparse
 import sys
 from collections.abc import Iterable
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from copper_sieve.core.errors import ParameterError
+from copper_sieve.core.errors import ParameterError, UnsafeNameError
 from copper_sieve.core.models.relief import RELIEF, RELIEFS
+from copper_sieve.core.outside import local_path
 
 if TYPE_CHECKING:  # what it takes to measure is loaded when it is measured
     from copper_sieve.library.sources import Note
@@ -17,6 +19,14 @@ if TYPE_CHECKING:  # what it takes to measure is loaded when it is measured
 _STATED: dict[str, WrapChoice] = {
     "auto": "auto", "yes": True, "no": False, "across": "across", "down": "down",
 }  # fmt: skip
+
+
+def path(text: str) -> Path:
+    """Return the path that an argument means. Raises argparse.ArgumentTypeError."""
+    try:
+        return local_path(text, Path())
+    except UnsafeNameError as error:
+        raise argparse.ArgumentTypeError(error.message) from error
 
 
 def add_surface(parser: argparse.ArgumentParser) -> None:

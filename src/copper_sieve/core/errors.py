@@ -113,6 +113,10 @@ class RecipeError(SieveError):
     """The recipe cannot be used."""
 
 
+class UnsafeNameError(SieveError):
+    """A name or path from outside leads to another place: use plain file names."""
+
+
 class DeliveryError(SieveError):
     """The delivery could not be written."""
 

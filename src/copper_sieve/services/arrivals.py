@@ -21,11 +21,11 @@ from copper_sieve.core.models.assignment import (
     learnt,
 )
 from copper_sieve.core.models.file_facts import FileFacts
-from copper_sieve.core.models.naming import safe_file_name
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
 from copper_sieve.core.models.tile_numbers import joined, together, without_files
+from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services.arrival_table import (
     Arrival,
     Offer,

@@ -17,6 +17,7 @@ from copper_sieve.core.errors import ConflictError, NotFoundError, ReplacedError
 from copper_sieve.core.models.manifest import Manifest, manifest_text
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
+from copper_sieve.services.destinations import root_of
 from copper_sieve.store import deliveries
 from copper_sieve.store.delivery_rows import (
     Document,
@@ -235,8 +236,11 @@ def contents(path: Path) -> Iterator[bytes]:
 
 
 def delivered_file(context: Context, delivery_id: int, n: int, name: str) -> Path:
-    """The path of one delivered texture, to be looked at: also one that was changed by hand, since
-    that is how it is seen in what. Raises NotFoundError, ReplacedError."""
+    """Return the path of one delivered texture, also of one that was changed since.
+
+    Raises NotFoundError, ReplacedError, DeliveryError for one that a link leads out of the allowed
+    folders.
+    """
     delivery = get(context, delivery_id)
     part = next((one for one in delivery.parts if one.n == n), None)
     files = (part.manifest or {}).get("files", ()) if part else ()
@@ -246,6 +250,7 @@ def delivered_file(context: Context, delivery_id: int, n: int, name: str) -> Pat
     standing = standings(context, [delivery], closely=False)[delivery_id, n]
     if standing.lies == "replaced":
         raise ReplacedError(f"{name} was {standing.text}")
+    root_of(context.settings, path)
     if not path.is_file():
         raise ReplacedError(f"{path} is no longer there: deliver {part.set_name} again")
     return path

@@ -101,7 +101,7 @@ def dry_run(
             set_id, None, place.preset, kept[set_id].name, folder, manifest, {}, None, sizes,
             copies=place.options.copy_to is not None,
         )  # fmt: skip
-        if error := destinations.not_allowed(context.settings, place):
+        if error := destinations.not_allowed(context.settings, place, folder):
             part = replace(part, error=error)
         elif definition := readable.get(set_id):
             number = 1 + asked.get((set_id, target_id), 0)

@@ -144,6 +144,7 @@ class _Run:
             is_cancelled=self._is_cancelled,
             stock=self._context.stock,
             load_model=load_model,
+            root=destinations.root_of(self._context.settings, part.folder),
         )
         try:
             self._copy(part, staged)
@@ -156,6 +157,7 @@ class _Run:
                 self._note_done(staged)
         finally:
             staged.place.discard()
+            staged.place.close()
         done = staged.delivered
         self._note_end(None, stamps_of(part.folder, done.manifest))
         checks = {one.name: one for one in done.assay.files}

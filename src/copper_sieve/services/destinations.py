@@ -83,17 +83,30 @@ def roots(settings: Settings) -> list[Path]:
     return list(dict.fromkeys(one.resolve() for one in (settings.delivery_root, *given)))
 
 
-def check_allowed(settings: Settings, folder: Path) -> Path:
-    """The folder itself, links followed, if it is under an allowed one. Raises DeliveryError."""
-    found = folder.resolve()
-    allowed = roots(settings)
-    if not any(found == root or root in found.parents for root in allowed):
+def root_of(settings: Settings, folder: Path) -> Path:
+    """Return the innermost allowed folder that a folder is in, links followed.
+
+    Raises
+    ------
+    DeliveryError
+        No allowed folder holds it.
+    """
+    found, allowed = folder.resolve(), roots(settings)
+    holding = [root for root in allowed if found == root or root in found.parents]
+    if not holding:
         listed = ", ".join(str(root) for root in allowed)
+        leads = "" if found == folder else f" (a link leads to {found})"
         raise DeliveryError(
-            f"{folder} is not under a folder that is open to the server ({listed}): choose "
-            "another, or name it in SIEVE_ROOTS when the server is started"
+            f"{folder} is not under a folder that is open to the server{leads}. Choose a folder in "
+            f"{listed}, or add it to SIEVE_ROOTS and restart the server"
         )
-    return found
+    return max(holding, key=lambda one: len(one.parts))
+
+
+def check_allowed(settings: Settings, folder: Path) -> Path:
+    """Return the folder, links followed, if it is under an allowed one. Raises DeliveryError."""
+    root_of(settings, folder)
+    return folder.resolve()
 
 
 def copy_places(settings: Settings) -> list[str]:
@@ -113,11 +126,19 @@ def check_copy(settings: Settings, place: str) -> None:
         )
 
 
-def not_allowed(settings: Settings, place: Destination) -> str | None:
-    """Why nothing may go there any more, where SIEVE_ROOTS was changed since it was chosen."""
+def not_allowed(settings: Settings, place: Destination, folder: Path) -> str | None:
+    """Return why nothing may be written there, or None.
+
+    Parameters
+    ----------
+    settings : Settings
+        SIEVE_ROOTS and SIEVE_COPIES may have changed since the destination was set.
+    place : Destination
+    folder : Path
+        Folder of one set there; it may have become a link to another place.
+    """
     try:
-        if not place.is_usual:
-            check_allowed(settings, place.folder)
+        check_allowed(settings, folder)
         if place.options.copy_to is not None:
             check_copy(settings, place.options.copy_to)
     except DeliveryError as error:
@@ -155,8 +176,7 @@ def browse(context: Context, folder: Path | None) -> Listing:
         pass
     except OSError as error:
         raise NotFoundError(f"{found} cannot be opened ({error.strerror})") from error
-    root = max((one for one in roots(settings) if one == found or one in found.parents),
-               key=lambda one: len(one.parts))  # fmt: skip
+    root = root_of(settings, found)
     parent = None if found == root else found.parent
     return Listing(found, root, parent, tuple(names), os.access(found, os.W_OK), found.is_dir())
 

@@ -14,10 +14,11 @@ from copper_sieve.core.errors import ConflictError, DeliveryError, SieveError
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.ingest.unpack import is_container, may_be_taken_in
 from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.outside import open_file
 from copper_sieve.services import arrivals
 from copper_sieve.services.arrivals import Examined
 from copper_sieve.services.context import Context
-from copper_sieve.services.destinations import check_allowed
+from copper_sieve.services.destinations import check_allowed, root_of
 from copper_sieve.services.lookout import Lookout
 from copper_sieve.store import arrivals as arrival_rows
 from copper_sieve.store import followed, texture_sets
@@ -181,7 +182,10 @@ class _One:
         """All of it or nothing: a death in between does nothing twice."""
         with self.context.incoming() as passing:
             copy = passing / Path(self.file.name).name
-            shutil.copyfile(self.folder.path / self.file.name, copy)
+            real = (self.folder.path / self.file.name).resolve()
+            root = root_of(self.context.settings, real)
+            with open_file(root, real) as source, copy.open("wb") as out:
+                shutil.copyfileobj(source, out, 1 << 20)
             unpacked = passing / "inside"
             unpacked.mkdir()
             many = is_container(copy)

@@ -12,8 +12,9 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.ingest.model_files import model_in
 from copper_sieve.core.ingest.sources import SourceFacts, examine
 from copper_sieve.core.models.model_tie import ModelTie
-from copper_sieve.core.models.naming import safe_file_name, slug
+from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.texture_set import Constant, Imported, MapDefinition, SetDefinition
+from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import keep_picture
 from copper_sieve.store import models as store

@@ -11,7 +11,8 @@ from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.ingest.model_files import read_model_file
 from copper_sieve.core.models.model_facts import ModelFacts
 from copper_sieve.core.models.model_tie import ModelTie
-from copper_sieve.core.models.naming import safe_file_name, slug
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services import sets
 from copper_sieve.services.context import Context
 from copper_sieve.store import models as store

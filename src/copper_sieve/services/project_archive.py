@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import shutil
 import zipfile
-import zlib
 from collections.abc import Iterator
+from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -17,9 +18,8 @@ from copper_sieve.core.errors import DamagedPictureError, NotAPictureError
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.ingest.model_files import read_model_file
 from copper_sieve.core.ingest.sources import examine, thumbnail
-from copper_sieve.core.ingest.unpack import check_entries
+from copper_sieve.core.ingest.unpack import archive_errors, check_entries
 from copper_sieve.core.models.model_facts import ModelFacts
-from copper_sieve.core.models.naming import safe_file_name
 from copper_sieve.core.models.project_file import (
     FILE_NAME,
     ORIGINALS,
@@ -27,6 +27,7 @@ from copper_sieve.core.models.project_file import (
     ProjectFile,
     SetInFile,
 )
+from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services.context import Context
 from copper_sieve.services.projects import add_titled
 from copper_sieve.store import models, sources, texture_sets
@@ -35,6 +36,8 @@ from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project, get_project
 
 _MOST_JSON = 64 * 1024**2  # of ten thousand sets and more
+_MOST_FILES = 100_000
+_archive_errors = partial(archive_errors, advice="Export the project again")
 
 
 def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
@@ -77,9 +80,12 @@ def unpack(context: Context, path: Path, name: str) -> Project:
     is missing or changed, ConflictError; then nothing is kept.
     """
     new: list[str] = []
+    with _archive_errors(name):
+        archive = zipfile.ZipFile(path)
     try:
-        with zipfile.ZipFile(path) as archive:
-            check_entries(path.with_name(name), archive.infolist())
+        with archive:
+            with _archive_errors(name):
+                check_entries(path.with_name(name), archive.infolist(), _MOST_FILES)
             file = _read(archive, name)
             needed = {sha256 for one in file.sets for sha256 in one.definition.sources()}
             carried = {one.sha256 for one in (*file.originals, *file.models)}
@@ -94,18 +100,12 @@ def unpack(context: Context, path: Path, name: str) -> Project:
                 for one in file.models
             ]
         with context.database.transaction() as connection:
-            return _made(connection, file, read)
-    except BaseException as error:
+            made = _made(connection, file, read)
+            return replace(made, sets=len(file.sets))
+    except BaseException:
         with context.database.transaction() as connection:
             delete_unused_sources(connection, new)
-        if isinstance(error, _NO_ARCHIVE):
-            raise NotAPictureError(
-                f"{name} is no archive of a project ({error}): pack the project again"
-            ) from error
         raise
-
-
-_NO_ARCHIVE = (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError)
 
 
 def _read(archive: zipfile.ZipFile, name: str) -> ProjectFile:
@@ -117,8 +117,10 @@ def _read(archive: zipfile.ZipFile, name: str) -> ProjectFile:
         ) from error
     if entry.file_size > _MOST_JSON:
         raise NotAPictureError(f"{name}: its {FILE_NAME} is larger than any project's")
+    with _archive_errors(name):
+        text = archive.read(entry)
     try:
-        return ProjectFile.model_validate_json(archive.read(entry))
+        return ProjectFile.model_validate_json(text)
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"])
@@ -143,10 +145,11 @@ def _taken_out(archive: zipfile.ZipFile, one: OriginalInFile, folder: Path, name
     folder.mkdir(exist_ok=True)
     path = folder / safe_file_name(one.name)
     try:
-        with archive.open(ORIGINALS + one.sha256) as source, path.open("wb") as target:
-            shutil.copyfileobj(source, target, 1 << 20)
+        entry = archive.getinfo(ORIGINALS + one.sha256)
     except KeyError as error:
         raise DamagedPictureError(f"{name} lacks the file {one.name}: pack it again") from error
+    with _archive_errors(name), archive.open(entry) as source, path.open("wb") as target:
+        shutil.copyfileobj(source, target, 1 << 20)
     if file_sha256(path) != one.sha256:
         raise DamagedPictureError(f"{name}: the file {one.name} was changed: pack it again")
     return path

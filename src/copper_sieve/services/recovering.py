@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from copper_sieve.core.errors import SieveError
 from copper_sieve.core.export.placing import clear_left_behind
 from copper_sieve.core.export.spreading import place_for
 from copper_sieve.services.context import Context
+from copper_sieve.services.destinations import root_of
 from copper_sieve.store import deliveries, delivery_parts
 from copper_sieve.store.delivery_parts import Attempt, OpenPart
+from copper_sieve.store.delivery_rows import KeptPart
 
 _MOST_ATTEMPTS = 3
 
@@ -38,9 +41,17 @@ def _recover_part(context: Context, found: OpenPart) -> bool:
         part = deliveries.get_part(connection, found.delivery_id, found.n)
     if part.state in ("queued", "failed"):
         return False
-    place = place_for(part.folder, str(part.number), part.manifest_name)
     done = part.state == "done"
-    stuck = clear_left_behind([place], done=done)
+    try:
+        root = root_of(context.settings, part.folder)
+        place = place_for(part.folder, str(part.number), part.manifest_name, root)
+    except SieveError as error:  # it isn't reached any more: nothing there is touched
+        _fail(context, part, error.message)
+        return False
+    try:
+        stuck = clear_left_behind([place], done=done)
+    finally:
+        place.close()
     if stuck is None:  # it only lost its lock with the database, and gives itself up
         return False
     attempt = Attempt(part.number, part.attempts, part.delivery_id, part.n)
@@ -55,6 +66,14 @@ def _recover_part(context: Context, found: OpenPart) -> bool:
             context.enqueue(connection, part.delivery_id)
             return True
     return False
+
+
+def _fail(context: Context, part: KeptPart, why: str) -> None:
+    attempt = Attempt(part.number, part.attempts, part.delivery_id, part.n)
+    with context.database.transaction() as connection:
+        delivery_parts.cleared(connection, attempt)
+        if part.state == "running":
+            delivery_parts.fail(connection, attempt, why)
 
 
 def _why(attempts: int, stuck: list[str]) -> str:

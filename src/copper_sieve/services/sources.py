@@ -20,8 +20,9 @@ from copper_sieve.core.ingest.sources import (
     thumbnail,
 )
 from copper_sieve.core.models.file_facts import FileFacts
-from copper_sieve.core.models.naming import safe_file_name, slug
+from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
+from copper_sieve.core.outside import safe_file_name
 from copper_sieve.core.recognition.names import kind_from_name
 from copper_sieve.library.taking_in import set_name_of
 from copper_sieve.services.context import Context

@@ -18,7 +18,7 @@ from copper_sieve.core.image.raster import Encoding, Float, Picture, Raster
 from copper_sieve.core.image.resize import resize
 from copper_sieve.core.ingest.sources import file_facts, thumbnail
 from copper_sieve.core.lighting.surrounding import LEVELS, Surrounding
-from copper_sieve.core.models.naming import safe_file_name
+from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services.context import Context
 from copper_sieve.store import surroundings as store
 from copper_sieve.store.arrivals import delete_unused_sources

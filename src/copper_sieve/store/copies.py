@@ -10,13 +10,15 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+
+from pydantic import ConfigDict
 
 from copper_sieve.core.errors import CancelledError, DeliveryError, ForeignFileError, SieveError
+from copper_sieve.core.models.base import FileName, Model
 
 _CHUNK = 1 << 20
 
@@ -65,18 +67,20 @@ class _Sending:
 
     def send(self) -> Copied:
         own = (self._folder / self._name).read_bytes()
-        due, there = _told(json.loads(own)), self._there()
+        due, there = _named(own), self._there()
         todo = {
             name: entry
             for name, entry in due.items()
-            if there.get(name, {}).get("sha256") != entry["sha256"] or not self._lies(name, entry)
+            if name not in there
+            or there[name].sha256 != entry.sha256
+            or not self._lies(name, entry)
         }
         self._files.makedirs(self._root, exist_ok=True)
         self._begin([name for name in todo if name not in there])
         for name, entry in todo.items():
             if self._is_cancelled():
                 raise CancelledError
-            self._send(name, str(entry["sha256"]))
+            self._send(name, entry.sha256)
         # What somebody has changed there since is theirs, and stays.
         gone = [name for name, one in there.items() if name not in due and self._lies(name, one)]
         for name in gone:
@@ -102,15 +106,16 @@ class _Sending:
             names = json.dumps(sorted(begun | set(new))).encode()
             self._files.pipe_file(self._at(self._list), names)
 
-    def _there(self) -> dict[str, dict[str, Any]]:
+    def _there(self) -> dict[str, _Sent]:
+        """What the manifest at the place names; nothing where it isn't a valid manifest."""
         try:
-            return _told(json.loads(self._files.cat_file(self._at(self._name))))
+            return _named(self._files.cat_file(self._at(self._name)))
         except (FileNotFoundError, ValueError):
             return {}
 
-    def _lies(self, name: str, entry: Mapping[str, Any]) -> bool:
+    def _lies(self, name: str, entry: _Sent) -> bool:
         try:
-            return bool(self._files.size(self._at(name)) == entry["bytes"])
+            return bool(self._files.size(self._at(name)) == entry.bytes)
         except FileNotFoundError:
             return False
 
@@ -129,10 +134,28 @@ class _Sending:
         return f"{self._root.rstrip('/')}/{name}"
 
 
-def _told(manifest: Mapping[str, Any]) -> dict[str, dict[str, Any]]:
-    """What a manifest tells of, by name."""
-    parts = ("files", "documents", "left")
-    return {one["name"]: one for part in parts for one in manifest.get(part, ())}
+class _Sent(Model):
+    """A file that a manifest names; the rest of its entry doesn't matter here."""
+
+    model_config = ConfigDict(extra="ignore")
+    name: FileName
+    sha256: str
+    bytes: int
+
+
+class _Named(Model):
+    """Everything that a manifest of any version names."""
+
+    model_config = ConfigDict(extra="ignore")
+    files: tuple[_Sent, ...] = ()
+    documents: tuple[_Sent, ...] = ()
+    left: tuple[_Sent, ...] = ()
+
+
+def _named(text: bytes) -> dict[str, _Sent]:
+    """The files that a manifest names, each directly in its folder. Raises ValueError."""
+    found = _Named.model_validate_json(text)
+    return {one.name: one for one in (*found.files, *found.documents, *found.left)}
 
 
 def _why(error: Exception) -> str:

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
 
-from pydantic import Field, StringConstraints
+from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
-
-Title = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+from copper_sieve.core.models.labels import Title
 
 
 class ProjectRead(Answer):

@@ -162,40 +162,56 @@ def stage(
     is_cancelled: Callable[[], bool] | None = None,
     stock: Stock = _NOTHING,
     load_model: LoadModel | None = None,
+    root: Path | None = None,
 ) -> Staged:
     """All of `deliver` but the last step: what is written waits in a hidden folder beside.
 
+    root : a folder that the files must stay below; see `Place`
     load_model : reads a model by its SHA-256, where maps are taken from one
     stock : files that it has need not be made, unless every file shall be
     """
-    manifest = manifest_in(folder, way.manifest_name)
-    for name, state in states_of(folder, manifest, export, way.manifest_name).items():
-        if state == "foreign":
-            raise ForeignFileError(
-                f"{folder / name} is already there and was not written by a delivery: "
-                "move it away or choose another folder"
-            )
+    if folder.exists() and not folder.is_dir():
+        raise ForeignFileError(f"{folder} is a file: move it away or choose another folder")
     graph = graph_of(export, sizes)
-    place = place_for(folder, token, way.manifest_name)
-    earlier = lies_there(
-        place.folder, manifest, export, graph,
-        proven=way.proven, anew=way.anew, removes=way.removes,
-    )  # fmt: skip
-    stager = _Stager(
-        export, graph, place, earlier, load_source, cache, on_progress, is_cancelled,
-        _NOTHING if way.anew else stock, load_model,
-    )  # fmt: skip
     try:
+        place = place_for(folder, token, way.manifest_name, root)
+    except OSError as error:
+        raise _unwritable(folder, error) from error
+    try:
+        manifest = manifest_in(place.folder, way.manifest_name)
+        for name, state in states_of(place.folder, manifest, export, way.manifest_name).items():
+            if state == "foreign":
+                raise ForeignFileError(
+                    f"{folder / name} is already there and was not written by a delivery: "
+                    "move it away or choose another folder"
+                )
+        earlier = lies_there(
+            place.folder, manifest, export, graph,
+            proven=way.proven, anew=way.anew, removes=way.removes,
+        )  # fmt: skip
+        stager = _Stager(
+            export, graph, place, earlier, load_source, cache, on_progress, is_cancelled,
+            _NOTHING if way.anew else stock, load_model,
+        )  # fmt: skip
         return stager.untouched() or stager.staged()
     except OSError as error:
-        place.discard()
-        raise DeliveryError(
-            f"{folder} could not be written ({error.strerror}): check the room and the rights "
-            "there; nothing was replaced"
-        ) from error
+        _leave(place)
+        raise _unwritable(folder, error) from error
     except BaseException:
-        place.discard()
+        _leave(place)
         raise
+
+
+def _leave(place: Place) -> None:
+    place.discard()
+    place.close()
+
+
+def _unwritable(folder: Path, error: OSError) -> DeliveryError:
+    return DeliveryError(
+        f"{folder} could not be written ({error.strerror}): check the room and the rights "
+        "there; nothing was replaced"
+    )
 
 
 def untouched(

@@ -8,6 +8,7 @@ caller has noted the delivery as done. So a process that dies leaves enough to t
 from __future__ import annotations
 
 import contextlib
+import copy
 import fcntl
 import glob
 import logging
@@ -17,6 +18,7 @@ import time
 from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Self
 
 from copper_sieve.core.errors import (
     CancelledError,
@@ -28,6 +30,7 @@ from copper_sieve.core.errors import (
 )
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.models.manifest import FILE_NAME, Manifest
+from copper_sieve.core.outside import AnchoredFolder
 
 _log = logging.getLogger(__name__)
 _LOOK_AGAIN = 0.05  # seconds, for a folder that another delivery is writing
@@ -53,17 +56,47 @@ def own_files(folder: Path, manifest_name: str = FILE_NAME) -> set[str]:
 class Place:
     """A folder to be delivered and its hidden siblings; a link stands for what it points to.
 
-    token : of the delivery, so that what a dead process left can be found
+    Parameters
+    ----------
+    wanted : Path
+        Where the files shall be.
+    token : str
+        Of the delivery, so that what a dead process left can be found.
+    manifest_name : str
+    root : Path, optional
+        Folder that the files must stay below, links followed. Then every operation is relative to
+        a folder that is held open, so that a link that appears later can't lead it out of the root.
+
+    Raises
+    ------
+    UnsafeNameError
+        The folder isn't below the root.
     """
 
     wanted: Path
     token: str
     manifest_name: str = FILE_NAME
+    root: Path | None = None
+    real: Path = field(init=False)
     folder: Path = field(init=False)
+    _anchor: AnchoredFolder | None = field(default=None, init=False)
     _handle: int | None = field(default=None, init=False)
 
     def __post_init__(self) -> None:
-        self.folder = self.wanted.resolve()
+        self.real = self.folder = self.wanted.resolve()
+        if self.root is not None:
+            self._hold(self.root)
+
+    def _hold(self, root: Path) -> None:
+        """Reach the folder and its siblings through the folder that they are in."""
+        self._anchor = AnchoredFolder(root, self.real.parent)
+        self.folder = self._anchor.path / self.real.name
+
+    def shown(self, path: Path) -> Path:
+        """Return the real path of the folder, of something in it or of a sibling, for messages."""
+        if path.is_relative_to(self.folder):
+            return self.real / path.relative_to(self.folder)
+        return self.real.parent / path.name
 
     @property
     def working(self) -> Path:
@@ -91,7 +124,13 @@ class Place:
         for mark in ("old", "new"):
             start = f".{self.folder.name}.{mark}-"
             for path in sorted(self.folder.parent.glob(f".{name}.{mark}-*")):
-                Place(self.folder, path.name.removeprefix(start)).take_back()
+                self._of(path.name.removeprefix(start)).take_back()
+
+    def _of(self, token: str) -> Self:
+        """The same folder for another delivery, reached in the same way."""
+        other = copy.copy(self)
+        other.token, other._handle = token, None
+        return other
 
     def stage(self) -> Path:
         """Make the hidden folder anew and lock it for as long as we live."""
@@ -102,7 +141,7 @@ class Place:
                 self._handle = _locked(self.working)
                 return self.working
             time.sleep(_LOOK_AGAIN)
-        raise DeliveryError(f"{self.folder} is being written by another process: try again later")
+        raise DeliveryError(f"{self.real} is being written by another process: try again later")
 
     def is_staged_by_another(self) -> bool:
         """A living process still writes into the hidden folder."""
@@ -123,15 +162,22 @@ class Place:
             os.close(self._handle)
             self._handle = None
 
+    def close(self) -> None:
+        """Let go of the folder that is held open below the root; the place isn't usable then."""
+        if self._anchor is not None:
+            self._anchor.close()
+
     def swap(self) -> None:
         """Bring the files of others over, flush all to the disk, take the folder's name."""
+        if self.folder.is_symlink():
+            raise DeliveryError(f"{self.real} became a link meanwhile: remove it")
         ours, new = own_files(self.folder), own_files(self.working)
         for path in sorted(self.folder.iterdir()) if self.folder.is_dir() else ():
             if path.name in ours:
                 continue
             if path.name in new:
                 raise ForeignFileError(
-                    f"{path} is there now and was not written by a delivery: "
+                    f"{self.shown(path)} is there now and was not written by a delivery: "
                     "move it away or choose another folder"
                 )
             _bring(path, self.working / path.name)
@@ -186,7 +232,7 @@ def in_place(
     another delivery is writing one of the folders.
     """
     with contextlib.ExitStack() as locks:
-        for place in sorted(places, key=lambda one: str(one.folder)):
+        for place in sorted(places, key=lambda one: str(one.real)):
             locks.enter_context(_one_writer(place.lock, is_cancelled))
             place.settle_the_dead()
         begun: list[Place] = []
@@ -234,9 +280,11 @@ def _take_back(places: Sequence[Place]) -> list[str]:
             place.take_back()
         except OSError as error:
             before = (
-                f", what was there before lies in {place.aside}" if place.aside.is_dir() else ""
+                f", what was there before lies in {place.shown(place.aside)}"
+                if place.aside.is_dir()
+                else ""
             )
-            stuck.append(f"{place.folder} ({error.strerror or error}{before})")
+            stuck.append(f"{place.real} ({error.strerror or error}{before})")
     return stuck
 
 
@@ -245,9 +293,7 @@ def _told(at: Place, error: BaseException, stuck: list[str]) -> str:
         reason = error.message
     else:
         why = error.strerror if isinstance(error, OSError) and error.strerror else str(error)
-        reason = (
-            f"{at.folder} could not be put in place ({why}): check the room and the rights there"
-        )
+        reason = f"{at.real} could not be put in place ({why}): check the room and the rights there"
     if not stuck:
         return f"{reason}; nothing was replaced"
     return f"{reason}; what could not be taken back: {'; '.join(stuck)}"

@@ -18,19 +18,29 @@ from pathlib import Path
 from copper_sieve.core.errors import ForeignFileError
 from copper_sieve.core.export.placing import Place, flush, own_files
 from copper_sieve.core.models.manifest import FILE_NAME
+from copper_sieve.core.outside import AnchoredFolder, check_inside_folder
 
 _LIST = "list.json"
 
 
-def place_for(folder: Path, token: str, manifest_name: str = FILE_NAME) -> Place:
-    """How files are put in place in a folder: as a whole, or one by one where it is shared, which
-    a manifest of another name says."""
-    return (Place if manifest_name == FILE_NAME else Spread)(folder, token, manifest_name)
+def place_for(
+    folder: Path, token: str, manifest_name: str = FILE_NAME, root: Path | None = None
+) -> Place:
+    """Return how files are put in place in a folder; see `Place`.
+
+    It is replaced as a whole, or file by file where it is shared, which a manifest of another name
+    says. Raises UnsafeNameError where the folder isn't below the root.
+    """
+    return (Place if manifest_name == FILE_NAME else Spread)(folder, token, manifest_name, root)
 
 
 @dataclass(slots=True)
 class Spread(Place):
     """A folder that is shared, and two hidden ones inside it."""
+
+    def _hold(self, root: Path) -> None:
+        self._anchor = AnchoredFolder(root, self.real)
+        self.folder = self._anchor.path
 
     @property
     def working(self) -> Path:
@@ -51,7 +61,7 @@ class Spread(Place):
         """What deliveries left that died while they put files in place here is taken back."""
         start = ".sieve-old-"
         for path in sorted(self.folder.glob(f"{glob.escape(start)}*")):
-            Spread(self.folder, path.name.removeprefix(start), self.manifest_name).take_back()
+            self._of(path.name.removeprefix(start)).take_back()
 
     def swap(self) -> None:
         """Each file takes its name, the manifest last; what would come out the same stays."""
@@ -60,7 +70,7 @@ class Spread(Place):
         for name in sorted(new - ours):
             if _is_there(self.folder / name):
                 raise ForeignFileError(
-                    f"{self.folder / name} is there now and was not written by this set's "
+                    f"{self.real / name} is there now and was not written by this set's "
                     "delivery: move it away, or change the names or the folder"
                 )
         staged = [path.name for path in self.working.iterdir()]
@@ -100,6 +110,8 @@ class Spread(Place):
         done = self.aside / f".{_LIST}.done"
         if done.is_file():
             held = json.loads(done.read_text("utf-8"))
+            for name in (*held["new"], *held["before"]):  # anybody can write into a shared folder
+                check_inside_folder(name)
             for name in held["new"]:
                 if not _is_there(self.working / name):  # it was placed
                     (self.folder / name).unlink(missing_ok=True)
@@ -113,7 +125,7 @@ class Spread(Place):
         """Remove the hidden folder, and the shared one where nothing else is in it."""
         Place.discard(self)
         with contextlib.suppress(OSError):
-            self.folder.rmdir()
+            self.real.rmdir()
 
 
 def _is_there(path: Path) -> bool:

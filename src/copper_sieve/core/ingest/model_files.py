@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import shutil
 import zipfile
-import zlib
 from pathlib import Path, PurePosixPath
 
 from copper_sieve.core.codecs.meshes.limits import MODEL_ENDINGS, ModelLimits
 from copper_sieve.core.codecs.meshes.reading import read_model
-from copper_sieve.core.errors import ModelTooLargeError, NotAModelError, PictureError
-from copper_sieve.core.ingest.unpack import check_entries
+from copper_sieve.core.errors import ModelTooLargeError, NotAModelError, PictureTooLargeError
+from copper_sieve.core.ingest.unpack import archive_errors, check_entries
 from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.outside import inside_archive
 
 
 def read_model_file(path: Path, into: Path, limits: ModelLimits | None = None) -> Mesh:
@@ -31,7 +31,7 @@ def model_in(path: Path, into: Path, limits: ModelLimits) -> Path:
     if not zipfile.is_zipfile(path):
         return path
     try:
-        with zipfile.ZipFile(path) as archive:
+        with archive_errors(path.name, NotAModelError), zipfile.ZipFile(path) as archive:
             entries = [one for one in archive.infolist() if not one.is_dir()]
             check_entries(path, entries)
             expanded = sum(one.file_size for one in entries)
@@ -49,28 +49,19 @@ def model_in(path: Path, into: Path, limits: ModelLimits) -> Path:
                 )
             for entry in entries:
                 _unpack(archive, entry, into)
-    except PictureError as error:  # of the archive's own checks
-        raise NotAModelError(error.message) from error
-    except (zipfile.BadZipFile, zlib.error, OSError, RuntimeError, EOFError) as error:
-        raise NotAModelError(
-            f"{path.name} is no zip archive that can be unpacked ({error}): pack it again without "
-            "a password"
-        ) from error
-    return into / _inner(models[0].filename)
-
-
-def _inner(name: str) -> PurePosixPath:
-    return PurePosixPath(name.replace("\\", "/"))
+    except PictureTooLargeError as error:  # of the archive's own checks
+        raise ModelTooLargeError(error.message) from error
+    return into / inside_archive(models[0].filename)
 
 
 def _is_model(name: str) -> bool:
-    inner = _inner(name)
+    inner = inside_archive(name)
     hidden = inner.name.startswith(".") or "__MACOSX" in inner.parts
     return inner.suffix.lower() in MODEL_ENDINGS and not hidden
 
 
 def _unpack(archive: zipfile.ZipFile, entry: zipfile.ZipInfo, into: Path) -> None:
-    target = into / _inner(entry.filename)
+    target = into / inside_archive(entry.filename)
     target.parent.mkdir(parents=True, exist_ok=True)
     with archive.open(entry) as source, target.open("wb") as file:
         shutil.copyfileobj(source, file, 1 << 20)

@@ -2,18 +2,27 @@
 
 from __future__ import annotations
 
+import errno
 import lzma
 import shutil
+import struct
 import zipfile
 import zlib
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
 from copper_sieve.core.codecs.gltf_file import is_gltf
 from copper_sieve.core.codecs.gltf_textures import gltf_textures
 from copper_sieve.core.codecs.spec import DEFAULT_LIMITS, Limits
-from copper_sieve.core.errors import NotAPictureError, PictureTooLargeError, SieveError
+from copper_sieve.core.errors import (
+    NotAPictureError,
+    PictureTooLargeError,
+    SieveError,
+    UnsafeNameError,
+)
+from copper_sieve.core.outside import inside_archive
 
 MOST_FILES = 5000
 MOST_BYTES = 8 * 1024**3  # expanded, of one archive
@@ -81,51 +90,77 @@ def _is_no_picture(name: str) -> bool:
 
 
 def _unzip(path: Path, into: Path, limits: Limits) -> Iterator[Unpacked]:
-    try:
-        with zipfile.ZipFile(path) as archive:
-            entries = [one for one in archive.infolist() if not one.is_dir()]
-            check_entries(path, entries)
-            for n, entry in enumerate(entries):
-                inner = PurePosixPath(entry.filename.replace("\\", "/"))
-                if _is_no_picture(inner.name) or "__MACOSX" in inner.parts:
-                    continue
-                if entry.file_size > limits.max_bytes:
-                    raise PictureTooLargeError(
-                        f"{path.name}: {inner.name} has {entry.file_size / 1e6:.0f} MB, the limit "
-                        f"is {limits.max_bytes / 1e6:.0f} MB: reduce it, or raise SIEVE_MAX_BYTES"
-                    )
-                target = into / f"{n}{inner.suffix[:_LONGEST_ENDING]}"
-                with archive.open(entry) as source, target.open("wb") as file:
-                    shutil.copyfileobj(source, file, 1 << 20)
-                yield Unpacked(
-                    target, inner.name, PurePosixPath(path.name, inner.parent).as_posix()
+    with archive_errors(path.name), zipfile.ZipFile(path) as archive:
+        entries = [one for one in archive.infolist() if not one.is_dir()]
+        check_entries(path, entries)
+        for n, entry in enumerate(entries):
+            inner = inside_archive(entry.filename)
+            if _is_no_picture(inner.name) or "__MACOSX" in inner.parts:
+                continue
+            if entry.file_size > limits.max_bytes:
+                raise PictureTooLargeError(
+                    f"{path.name}: {inner.name} has {entry.file_size / 1e6:.0f} MB, the limit "
+                    f"is {limits.max_bytes / 1e6:.0f} MB: reduce it, or raise SIEVE_MAX_BYTES"
                 )
+            target = into / f"{n}{inner.suffix[:_LONGEST_ENDING]}"
+            with archive.open(entry) as source, target.open("wb") as file:
+                shutil.copyfileobj(source, file, 1 << 20)
+            folder = PurePosixPath(path.name, inner.parent)
+            yield Unpacked(target, inner.name, folder.as_posix())
+
+
+@contextmanager
+def archive_errors(
+    name: str,
+    kind: type[SieveError] = NotAPictureError,
+    advice: str = "Create the zip archive again, without a password",
+) -> Iterator[None]:
+    """Turn whatever an unreadable or hostile zip archive causes into one error.
+
+    Parameters
+    ----------
+    name : str
+        Name of the archive in the message.
+    kind : type of SieveError
+        Error that is raised. A full disk and other errors of ours pass.
+    advice : str
+        What to do about an archive that can't be read.
+    """
+    try:
+        yield
+    except UnsafeNameError as error:
+        raise kind(
+            f"Couldn't read {name}: {error.message}. Unpack it by hand and import the files that "
+            "you trust"
+        ) from error
     except SieveError:
         raise
-    except (
-        zipfile.BadZipFile, zlib.error, lzma.LZMAError, OSError, RuntimeError, ValueError, EOFError
-    ) as error:  # fmt: skip
-        raise NotAPictureError(
-            f"{path.name} is no zip archive that can be unpacked ({error}): pack it again without "
-            "a password"
+    except _UNREADABLE as error:
+        if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+            raise
+        # Not the text of an OSError: it holds paths of this machine.
+        reason = error.strerror if isinstance(error, OSError) else str(error)
+        raise kind(
+            f"Couldn't unpack {name} ({reason or 'the file is truncated'}). {advice}"
         ) from error
 
 
-def check_entries(path: Path, entries: list[zipfile.ZipInfo]) -> None:
-    """What an archive states is checked before any of it is unpacked.
+_UNREADABLE = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, OSError, RuntimeError, ValueError, EOFError,
+    OverflowError, struct.error,
+)  # fmt: skip
 
-    path : names it in errors. Raises NotAPictureError, PictureTooLargeError.
+
+def check_entries(path: Path, entries: list[zipfile.ZipInfo], most_files: int = MOST_FILES) -> None:
+    """Check what an archive states before any of it is unpacked.
+
+    path : names it in errors. Raises UnsafeNameError, PictureTooLargeError.
     """
     for entry in entries:
-        inner = PurePosixPath(entry.filename.replace("\\", "/"))
-        if inner.is_absolute() or ".." in inner.parts or ":" in entry.filename:
-            raise NotAPictureError(
-                f"{path.name} holds {entry.filename!r}, which leads out of it: unpack it by hand "
-                "and take in what you trust"
-            )
-    if len(entries) > MOST_FILES:
+        inside_archive(entry.filename)
+    if len(entries) > most_files:
         raise PictureTooLargeError(
-            f"{path.name} holds {len(entries)} files, the limit is {MOST_FILES}: split it"
+            f"{path.name} holds {len(entries)} files, the limit is {most_files}: split it"
         )
     expanded = sum(entry.file_size for entry in entries)
     packed = sum(entry.compress_size for entry in entries)

@@ -2,9 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, WithJsonSchema
+from pydantic import AfterValidator, BaseModel, ConfigDict, WithJsonSchema
+
+from copper_sieve.core.errors import UnsafeNameError
+from copper_sieve.core.outside import check_inside_folder
+
+
+def _inside_folder(name: str) -> str:
+    try:
+        return check_inside_folder(name)
+    except UnsafeNameError as error:
+        raise ValueError(error.message) from error
+
+
+FileName = Annotated[str, AfterValidator(_inside_folder)]
+"""The name of a file in the same folder."""
 
 
 class Model(BaseModel):

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.base import FileName, Model
 from copper_sieve.core.models.changes import Change
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
@@ -40,7 +40,7 @@ class ChannelEntry(Model):
 class FileEntry(Model):
     """One texture file."""
 
-    name: str
+    name: FileName
     sha256: str
     bytes: int
     format: str
@@ -69,11 +69,11 @@ class FileEntry(Model):
 class DocumentEntry(Model):
     """A material document and the texture files it carries or names."""
 
-    name: str
+    name: FileName
     sha256: str
     bytes: int
     format: str
-    textures: tuple[str, ...]
+    textures: tuple[FileName, ...]
     written_key: str | None = Field(
         default=None, description="the same for documents that would come out the same"
     )
@@ -83,7 +83,7 @@ class LeftEntry(Model):
     """A file of an earlier delivery into the folder that this one does not have; it still lies
     there."""
 
-    name: str
+    name: FileName
     sha256: str
     bytes: int
 

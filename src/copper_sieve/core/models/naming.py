@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping
 from typing import Literal
 
 from copper_sieve.core.errors import NamePatternError
+from copper_sieve.core.outside import is_device_name, portable_name_problem
 
 VARIABLES = (
     "set", "map", "suffix", "size", "depth", "target", "project", "version", "tile",
@@ -18,9 +19,6 @@ VARIABLES = (
 Case = Literal["as_written", "lower", "upper", "title"]
 Separator = Literal["as_written", "underscore", "hyphen", "dot", "none"]
 _SEPARATORS = {"underscore": "_", "hyphen": "-", "dot": ".", "none": ""}
-_RESERVED = re.compile(r'[<>:"/\\|?*\x00-\x1f]')
-_DEVICES = {"con", "prn", "aux", "nul"} | {f"{d}{i}" for d in ("com", "lpt") for i in range(1, 10)}
-_LONGEST = 200
 
 
 def expand(pattern: str, values: Mapping[str, str]) -> str:
@@ -58,19 +56,7 @@ def styled(stem: str, case: Case, separator: Separator) -> str:
 
 def check_name(name: str) -> str:
     """The name itself if it is portable. Raises NamePatternError with the reason."""
-    stem = name.split(".", maxsplit=1)[0]
-    reason = None
-    if not stem:
-        reason = "it is empty"
-    elif found := _RESERVED.search(name):
-        reason = f"it holds {found.group()!r}, which some systems do not allow"
-    elif stem.lower() in _DEVICES:
-        reason = f"{stem} is the name of a device on some systems"
-    elif name[-1] in ". ":
-        reason = "it ends in a dot or a space, which some systems drop"
-    elif len(name.encode()) > _LONGEST:
-        reason = f"it is longer than {_LONGEST} bytes"
-    if reason:
+    if reason := portable_name_problem(name):
         raise NamePatternError(f"the file name {name!r} is refused: {reason}; change the pattern")
     return name
 
@@ -86,15 +72,7 @@ def check_distinct(names: Iterable[str]) -> None:
         seen[name.lower()] = name
 
 
-def safe_file_name(name: str) -> str:
-    """A name for a file that came in: no folders, no control characters, at most 200 bytes."""
-    last = re.split(r"[/\\]", name)[-1]
-    kept = "".join(letter for letter in last if letter.isprintable()).strip()
-    while len(kept.encode("utf-8", "replace")) > _LONGEST:
-        kept = kept[1:]  # the ending stays
-    return kept.lstrip(".") or "picture"
-
-
 def slug(text: str) -> str:
-    """A name for a set from any text: ASCII letters, digits, _ . -"""
-    return re.sub(r"[^A-Za-z0-9_.\-]+", "_", text).strip("_.-")[:100] or "set"
+    """Return a name for a set from any text: ASCII letters, digits, _ . -"""
+    name = re.sub(r"[^A-Za-z0-9_.\-]+", "_", text).strip("_.-")[:100] or "set"
+    return f"set_{name}"[:100] if is_device_name(name) else name

@@ -8,10 +8,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.labels import MOST_TAGS, Notes, Tag, Title
 from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.outside import is_device_name
 
 FILE_NAME = "project.json"
 ORIGINALS = "originals/"
@@ -21,8 +23,15 @@ class SetInFile(Model):
     """One set with what is said about it."""
 
     definition: SetDefinition
-    tags: tuple[str, ...] = ()
-    notes: str = ""
+    tags: tuple[Tag, ...] = Field(default=(), max_length=MOST_TAGS)
+    notes: Notes = ""
+
+    @field_validator("definition")
+    @classmethod
+    def _name_can_be_a_folder(cls, definition: SetDefinition) -> SetDefinition:
+        if is_device_name(definition.name):
+            raise ValueError(f"{definition.name} is the name of a device on some systems")
+        return definition
 
 
 class OriginalInFile(Model):
@@ -37,7 +46,7 @@ class ProjectFile(Model):
 
     format: Literal["copper-sieve/project"] = "copper-sieve/project"
     version: Literal[1] = 1
-    title: str = Field(min_length=1, max_length=80)
+    title: Title
     sets: tuple[SetInFile, ...]
     originals: tuple[OriginalInFile, ...]
     models: tuple[OriginalInFile, ...] = Field(default=(), exclude_if=lambda models: not models)

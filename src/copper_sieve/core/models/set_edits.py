@@ -19,14 +19,15 @@ from copper_sieve.core.models.texture_set import (
     SetDefinition,
 )
 from copper_sieve.core.operations import get_operation
+from copper_sieve.core.outside import is_device_name
 
 
 def renamed(texture_set: SetDefinition, name: str) -> SetDefinition:
     """The same set under another name. Raises ParameterError for a name that breaks the rule."""
-    if not re.match(NAME_RULE, name):
+    if not re.match(NAME_RULE, name) or is_device_name(name):
         raise ParameterError(
-            f"{name!r} cannot be the name of a set: begin with a letter or a digit, use letters, "
-            "digits, _ . and - only, at most 100"
+            f"{name!r} can't be the name of a set. Begin with a letter or a digit, use at most 100 "
+            "letters, digits, _ . and -, and no device name such as CON"
         )
     return texture_set.model_copy(update={"name": name})
 

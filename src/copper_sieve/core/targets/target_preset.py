@@ -66,8 +66,8 @@ class FileSpec(Model):
     size : of this file, from the target's size on
     """
 
-    name: str
-    suffix: str = ""
+    name: str = Field(max_length=200)
+    suffix: str = Field(default="", max_length=200)
     format: Annotated[
         str, AfterValidator(_known), Field(json_schema_extra={"enum": list[Any](FORMATS)})
     ]
@@ -145,7 +145,7 @@ class DocumentSpec(Model):
     """A material document written beside the textures; its name without the ending."""
 
     format: Literal["glb", "gltf", "materialx", "usda", "usdz"]
-    name: str
+    name: str = Field(max_length=200)
     model: Literal["open_pbr", "standard_surface"] = Field(
         default="open_pbr", description="the surface that a MaterialX document describes"
     )
@@ -174,8 +174,8 @@ class TargetPreset(Model):
     format: Literal["copper-sieve/target-preset"] = "copper-sieve/target-preset"
     version: Literal[1] = 1
     id: str = Field(pattern="^[a-z0-9][a-z0-9-]{0,63}$")
-    title: str
-    note: str = ""
+    title: str = Field(min_length=1, max_length=200)
+    note: str = Field(default="", max_length=4000)
     workflow: Literal["metal_rough", "spec_gloss"] = "metal_rough"
     normal_y: NormalY
     size: SizeRule = SizeRule()
@@ -185,8 +185,8 @@ class TargetPreset(Model):
     height_mid: Share = 0.5
     height_unit: Literal["share", "metres"] = "share"
     names: NameStyle = NameStyle()
-    files: tuple[FileSpec, ...] = Field(min_length=1)
-    documents: tuple[DocumentSpec, ...] = ()
+    files: tuple[FileSpec, ...] = Field(min_length=1, max_length=100)
+    documents: tuple[DocumentSpec, ...] = Field(default=(), max_length=20)
 
     @model_validator(mode="after")
     def _documents_can_be_written(self) -> TargetPreset:

@@ -13,11 +13,10 @@ from pydantic import Field
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.finding import Rule
+from copper_sieve.core.models.labels import Notes, Tag
 from copper_sieve.core.models.readings import About
 from copper_sieve.core.models.relief import STEEPEST_RELIEF
 from copper_sieve.core.models.texture_set import LONGEST_NAME
-
-Tag = Annotated[str, Field(pattern=r"^[^\s,](?:[^,\n]{0,38}[^\s,])?$")]
 
 
 class Rename(Model):
@@ -47,7 +46,7 @@ class ChangeNotes(Model):
     """What is noted of sets, in free words; replaces what was noted before."""
 
     do: Literal["notes"]
-    text: str = Field(max_length=4000)
+    text: Notes
 
 
 class Delete(Model):

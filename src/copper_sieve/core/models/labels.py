@@ -1,0 +1,28 @@
+"""Texts that users give to projects and sets; the API and project files take the same."""
+
+from __future__ import annotations
+
+import unicodedata
+from typing import Annotated
+
+from pydantic import AfterValidator, Field, StringConstraints
+
+MOST_TAGS = 100  # of one set
+
+
+def _one_line(text: str) -> str:
+    """Refuse texts that can't be seen, or that aren't one line."""
+    if any(unicodedata.category(one) == "Cc" for one in text):
+        raise ValueError("the text contains control characters")
+    if not any(one.isprintable() and not one.isspace() for one in text):
+        raise ValueError("the text contains no visible characters")
+    return text
+
+
+Title = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=80),
+    AfterValidator(_one_line),
+]
+Tag = Annotated[str, Field(pattern=r"^[^\s,](?:[^,\n]{0,38}[^\s,])?$"), AfterValidator(_one_line)]
+Notes = Annotated[str, Field(max_length=4000)]
