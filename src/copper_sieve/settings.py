@@ -57,6 +57,11 @@ class Settings(BaseSettings):
     host: str = Field(default="127.0.0.1", description="address to listen at")
     hosts: str = Field(default="", description="further names that we are called by, with commas")
     token: str = Field(default="", description="what everybody must know who uses the server")
+    hooks_allow: str = Field(
+        default="",
+        description="addresses, networks and host names, with commas, that webhooks may call "
+        "although they are the server's own or link-local",
+    )
     port: int = Field(default=8420, ge=1, le=65535)
     max_side: int = Field(default=16384, ge=1)
     max_bytes: int = Field(default=512 * 1024 * 1024, ge=1)

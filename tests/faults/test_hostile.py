@@ -103,7 +103,7 @@ def by_text(client: TestClient, project: str, set_id: int, text: str) -> Iterato
     yield client.get("/api/folders", params={"folder": short})
     yield client.put(f"{here}/destinations/orm-y-down", json={"folder": text, "pattern": text})
     yield client.post(f"{here}/followed-folders", json={"path": text})
-    yield client.post(f"{here}/hooks", json={"url": text})
+    yield client.post(f"{here}/webhooks", json={"url": text})
     for sent in ("sources", "arrivals", "models", "surroundings"):
         yield client.post(f"{here}/{sent}", params={"name": short}, content=png())
 
@@ -158,6 +158,15 @@ def test_every_archive_and_file_that_names_others(
         check(context, client.post(address, params={"name": name}, content=data))
     for project_read in client.get("/api/projects").json():
         assert 1 <= len(project_read["title"].strip()) <= 80
+
+
+def test_an_entry_without_a_name(context: Context, client: TestClient, project: str) -> None:
+    """A name is cut at its first NUL: of this one nothing is left."""
+    data = zipped({"abc": b"x"}).replace(b"abc", b"\0bc")
+    for address in (f"/api/projects/{project}/arrivals", f"/api/projects/{project}/models",
+                    "/api/project-archives"):  # fmt: skip
+        answer = client.post(address, params={"name": "drop.zip"}, content=data)
+        assert answer.status_code == 422
 
 
 def _project(text: str) -> bytes:

@@ -28,7 +28,6 @@ from copper_sieve.api.routers import (
     deliveries,
     destinations,
     followed,
-    hooks,
     models,
     projects,
     recipes,
@@ -39,18 +38,19 @@ from copper_sieve.api.routers import (
     targets,
     tray,
     vocabulary,
+    webhooks,
 )
 from copper_sieve.api.schemas.common import ErrorAnswer
 from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.services.checklist import Overseer
 from copper_sieve.services.context import Context
 from copper_sieve.services.following import Follower
-from copper_sieve.services.hooks import Teller
 from copper_sieve.services.keeping import Keeper
 from copper_sieve.services.preview import Previewer
 from copper_sieve.services.projects import purge
 from copper_sieve.services.recognizer import Recognizer
 from copper_sieve.services.resting import Rest
+from copper_sieve.services.webhooks.dispatcher import Dispatcher
 
 
 def web_folder() -> Path:
@@ -76,7 +76,7 @@ _ROUTERS = (
     deliveries,
     destinations,
     followed,
-    hooks,
+    webhooks,
     models,
     shots,
     surroundings,
@@ -153,7 +153,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
         app.state.watching = (
             app.state.rest,
             Keeper(context),
-            Teller(context),
+            Dispatcher(context),
             app.state.overseer,
             app.state.follower,
         )

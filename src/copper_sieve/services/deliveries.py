@@ -29,7 +29,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.islands import coverage_of, known_models
 from copper_sieve.services.stamps import checks_of, stamps_of
 from copper_sieve.services.targets import find_target
-from copper_sieve.store import deliveries, delivery_parts, hooks, texture_sets
+from copper_sieve.store import deliveries, delivery_parts, texture_sets, webhooks
 from copper_sieve.store.delivery_rows import KeptDelivery, Lying, NewPart, UnderWay
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import source_sizes
@@ -368,6 +368,6 @@ def retry(context: Context, delivery_id: int) -> KeptDelivery:
         deliveries.get_delivery(connection, delivery_id)
         if not delivery_parts.retry(connection, delivery_id):
             raise ConflictError(f"nothing of delivery {delivery_id} failed")
-        hooks.tell_again(connection, delivery_id)
+        webhooks.set_reported(connection, delivery_id, reported=False)
         context.enqueue(connection, delivery_id)
         return deliveries.get_delivery(connection, delivery_id)

@@ -18,7 +18,7 @@ from copper_sieve.core.errors import DamagedPictureError, NotAPictureError
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.ingest.model_files import read_model_file
 from copper_sieve.core.ingest.sources import examine, thumbnail
-from copper_sieve.core.ingest.unpack import archive_errors, check_entries
+from copper_sieve.core.ingest.unpack import archive_errors, files_in
 from copper_sieve.core.models.model_facts import ModelFacts
 from copper_sieve.core.models.project_file import (
     FILE_NAME,
@@ -85,7 +85,7 @@ def unpack(context: Context, path: Path, name: str) -> Project:
     try:
         with archive:
             with _archive_errors(name):
-                check_entries(path.with_name(name), archive.infolist(), _MOST_FILES)
+                files_in(archive, path.with_name(name), _MOST_FILES)
             file = _read(archive, name)
             needed = {sha256 for one in file.sets for sha256 in one.definition.sources()}
             carried = {one.sha256 for one in (*file.originals, *file.models)}

@@ -1,5 +1,5 @@
 // Query factories: the one place that knows keys and how often things are asked for again.
-import { keepPreviousData, queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import {
   answer,
   api,
@@ -296,12 +296,27 @@ export const queries = {
       enabled: ids.length > 0,
       refetchInterval: 2 * CALM_EVERY,
     }),
-  /** Addresses that are told when a delivery has ended. */
-  hooks: (project: string) =>
+  /** Receivers of messages about deliveries. */
+  webhooks: (project: string) =>
     queryOptions({
-      queryKey: ["hooks", project],
+      queryKey: ["webhooks", project],
       queryFn: () =>
-        answer(api.GET("/api/projects/{project}/hooks", { params: { path: { project } } })),
+        answer(api.GET("/api/projects/{project}/webhooks", { params: { path: { project } } })),
+      refetchInterval: CALM_EVERY,
+    }),
+  /** The calls of one of them, the newest first. */
+  webhookCalls: (webhook_id: number) =>
+    infiniteQueryOptions({
+      queryKey: ["webhooks", "calls", webhook_id],
+      queryFn: ({ pageParam }) =>
+        answer(
+          api.GET("/api/webhooks/{webhook_id}/calls", {
+            params: { path: { webhook_id }, query: pageParam ? { before: pageParam } : {} },
+          }),
+        ),
+      initialPageParam: 0,
+      getNextPageParam: (last) => (last.length === 50 ? last.at(-1)?.id : undefined),
+      refetchInterval: CALM_EVERY,
     }),
   /** Where the sets of a project go, for every target. */
   destinations: (project: string) =>

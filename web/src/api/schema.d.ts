@@ -1763,7 +1763,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project}/hooks": {
+    "/api/projects/{project}/webhooks": {
         parameters: {
             query?: never;
             header?: never;
@@ -1771,43 +1771,23 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Project Hooks
-         * @description The addresses that are told of a project's deliveries.
+         * Project Webhooks
+         * @description List the webhooks of a project, oldest first.
          */
-        get: operations["project_hooks"];
+        get: operations["project_webhooks"];
         put?: never;
         /**
-         * Add Hook
-         * @description Tell an address of a project's deliveries. Its secret is told only now.
+         * Add Webhook
+         * @description Add a webhook to a project. Its secret is only in this answer.
          */
-        post: operations["add_hook"];
+        post: operations["add_webhook"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/hooks/{hook_id}/tries": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Try Hook
-         * @description Call an address now, with nothing to tell, and say how that went.
-         */
-        post: operations["try_hook"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/hooks/{hook_id}": {
+    "/api/webhooks/{webhook_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1818,10 +1798,74 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Forget Hook
-         * @description Tell an address no more.
+         * Remove Webhook
+         * @description Remove a webhook with its messages.
          */
-        delete: operations["forget_hook"];
+        delete: operations["remove_webhook"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Webhook
+         * @description Pause or resume a webhook.
+         */
+        patch: operations["change_webhook"];
+        trace?: never;
+    };
+    "/api/webhooks/{webhook_id}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Test Webhook
+         * @description Send a test message now and return how that went.
+         */
+        post: operations["test_webhook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/webhooks/{webhook_id}/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Webhook Calls
+         * @description List up to 50 calls, the newest first; `before`: only those before this call's id.
+         */
+        get: operations["webhook_calls"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/webhooks/{webhook_id}/messages/{message_id}/sends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Webhook Message
+         * @description Send a message again, with the same idempotency key.
+         */
+        post: operations["send_webhook_message"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3748,38 +3792,6 @@ export interface components {
             open: boolean;
         };
         /**
-         * HookCreate
-         * @description An address that is told when a delivery has ended.
-         */
-        HookCreate: {
-            /** Url */
-            url: string;
-            /**
-             * Secret
-             * @description default: a new one
-             */
-            secret?: string | null;
-        };
-        /**
-         * HookRead
-         * @description An address and how the last call to it went; its secret is only told when it is made.
-         */
-        HookRead: {
-            /** Id */
-            id: number;
-            /** Url */
-            url: string;
-            /** Last Called At */
-            last_called_at: string | null;
-            /** Last Error */
-            last_error: string | null;
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-        };
-        /**
          * Imported
          * @description A map that came in: a file or some of its channels, by the SHA-256 of the file.
          *
@@ -4499,23 +4511,41 @@ export interface components {
             separator: "as_written" | "underscore" | "hyphen" | "dot" | "none";
         };
         /**
-         * NewHookRead
-         * @description The same with the secret by which what is told is signed.
+         * NewWebhookRead
+         * @description A webhook with the secret that its messages are signed with.
          */
-        NewHookRead: {
+        NewWebhookRead: {
             /** Id */
             id: number;
             /** Url */
             url: string;
-            /** Last Called At */
-            last_called_at: string | null;
-            /** Last Error */
-            last_error: string | null;
             /**
              * Created At
              * Format: date-time
              */
             created_at: string;
+            /** Last Called At */
+            last_called_at: string | null;
+            /**
+             * Last Error
+             * @description null: the last call succeeded
+             */
+            last_error: string | null;
+            /**
+             * Failing Since
+             * @description since when every call has failed
+             */
+            failing_since: string | null;
+            /**
+             * Paused At
+             * @description paused by hand, or after a day of failures
+             */
+            paused_at: string | null;
+            /**
+             * Waiting
+             * @description messages that are still to be sent
+             */
+            waiting: number;
             /** Secret */
             secret: string;
         };
@@ -6342,6 +6372,108 @@ export interface components {
             reliefs: {
                 [key: string]: number;
             };
+        };
+        /**
+         * WebhookCallRead
+         * @description A call that was made. `state` is that of its message now.
+         */
+        WebhookCallRead: {
+            /** Id */
+            id: number;
+            /** Message Id */
+            message_id: number;
+            /** Event */
+            event: string;
+            /** Delivery Id */
+            delivery_id: number | null;
+            /**
+             * Key
+             * Format: uuid
+             * @description Idempotency-Key of the message
+             */
+            key: string;
+            /**
+             * Called At
+             * Format: date-time
+             */
+            called_at: string;
+            /** Seconds */
+            seconds: number;
+            /**
+             * Status
+             * @description of the answer; null: there was none
+             */
+            status: number | null;
+            /** Error */
+            error: string | null;
+            /**
+             * Excerpt
+             * @description the beginning of the answer, up to 2,000 bytes
+             */
+            excerpt: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "sent" | "failed";
+        };
+        /**
+         * WebhookChange
+         * @description Pause a webhook, or resume it and send what waits.
+         */
+        WebhookChange: {
+            /** Paused */
+            paused: boolean;
+        };
+        /**
+         * WebhookCreate
+         * @description An address that gets a signed message when a delivery has ended.
+         */
+        WebhookCreate: {
+            /** Url */
+            url: string;
+            /**
+             * Secret
+             * @description default: a new one
+             */
+            secret?: string | null;
+        };
+        /**
+         * WebhookRead
+         * @description A webhook; its secret is only in the answer that creates it.
+         */
+        WebhookRead: {
+            /** Id */
+            id: number;
+            /** Url */
+            url: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Last Called At */
+            last_called_at: string | null;
+            /**
+             * Last Error
+             * @description null: the last call succeeded
+             */
+            last_error: string | null;
+            /**
+             * Failing Since
+             * @description since when every call has failed
+             */
+            failing_since: string | null;
+            /**
+             * Paused At
+             * @description paused by hand, or after a day of failures
+             */
+            paused_at: string | null;
+            /**
+             * Waiting
+             * @description messages that are still to be sent
+             */
+            waiting: number;
         };
         /**
          * WorkRead
@@ -19126,7 +19258,7 @@ export interface operations {
             };
         };
     };
-    project_hooks: {
+    project_webhooks: {
         parameters: {
             query?: never;
             header?: never;
@@ -19143,7 +19275,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HookRead"][];
+                    "application/json": components["schemas"]["WebhookRead"][];
                 };
             };
             /** @description Bad Request */
@@ -19256,7 +19388,7 @@ export interface operations {
             };
         };
     };
-    add_hook: {
+    add_webhook: {
         parameters: {
             query?: never;
             header?: never;
@@ -19267,7 +19399,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["HookCreate"];
+                "application/json": components["schemas"]["WebhookCreate"];
             };
         };
         responses: {
@@ -19277,7 +19409,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NewHookRead"];
+                    "application/json": components["schemas"]["NewWebhookRead"];
                 };
             };
             /** @description Bad Request */
@@ -19390,12 +19522,274 @@ export interface operations {
             };
         };
     };
-    try_hook: {
+    remove_webhook: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                hook_id: number;
+                webhook_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    change_webhook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                webhook_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WebhookChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebhookRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    test_webhook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                webhook_id: number;
             };
             cookie?: never;
         };
@@ -19407,7 +19801,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HookRead"];
+                    "application/json": components["schemas"]["WebhookRead"];
                 };
             };
             /** @description Bad Request */
@@ -19520,19 +19914,152 @@ export interface operations {
             };
         };
     };
-    forget_hook: {
+    webhook_calls: {
         parameters: {
-            query?: never;
+            query?: {
+                before?: number | null;
+            };
             header?: never;
             path: {
-                hook_id: number;
+                webhook_id: number;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebhookCallRead"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Misdirected Request */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    send_webhook_message: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                webhook_id: number;
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };

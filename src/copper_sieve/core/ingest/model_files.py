@@ -9,7 +9,7 @@ from pathlib import Path, PurePosixPath
 from copper_sieve.core.codecs.meshes.limits import MODEL_ENDINGS, ModelLimits
 from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import ModelTooLargeError, NotAModelError, PictureTooLargeError
-from copper_sieve.core.ingest.unpack import archive_errors, check_entries
+from copper_sieve.core.ingest.unpack import archive_errors, files_in
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.outside import inside_archive
 
@@ -32,8 +32,7 @@ def model_in(path: Path, into: Path, limits: ModelLimits) -> Path:
         return path
     try:
         with archive_errors(path.name, NotAModelError), zipfile.ZipFile(path) as archive:
-            entries = [one for one in archive.infolist() if not one.is_dir()]
-            check_entries(path, entries)
+            entries = files_in(archive, path)
             expanded = sum(one.file_size for one in entries)
             if expanded > limits.max_bytes:
                 raise ModelTooLargeError(

@@ -91,8 +91,7 @@ def _is_no_picture(name: str) -> bool:
 
 def _unzip(path: Path, into: Path, limits: Limits) -> Iterator[Unpacked]:
     with archive_errors(path.name), zipfile.ZipFile(path) as archive:
-        entries = [one for one in archive.infolist() if not one.is_dir()]
-        check_entries(path, entries)
+        entries = files_in(archive, path)
         for n, entry in enumerate(entries):
             inner = inside_archive(entry.filename)
             if _is_no_picture(inner.name) or "__MACOSX" in inner.parts:
@@ -151,13 +150,16 @@ _UNREADABLE = (
 )  # fmt: skip
 
 
-def check_entries(path: Path, entries: list[zipfile.ZipInfo], most_files: int = MOST_FILES) -> None:
-    """Check what an archive states before any of it is unpacked.
+def files_in(
+    archive: zipfile.ZipFile, path: Path, most_files: int = MOST_FILES
+) -> list[zipfile.ZipInfo]:
+    """Return the files of an archive after checking what it states about them.
 
     path : names it in errors. Raises UnsafeNameError, PictureTooLargeError.
     """
-    for entry in entries:
+    for entry in archive.infolist():
         inside_archive(entry.filename)
+    entries = [one for one in archive.infolist() if not one.is_dir()]
     if len(entries) > most_files:
         raise PictureTooLargeError(
             f"{path.name} holds {len(entries)} files, the limit is {most_files}: split it"
@@ -169,3 +171,4 @@ def check_entries(path: Path, entries: list[zipfile.ZipInfo], most_files: int = 
             f"{path.name} would grow to {expanded / 1e6:.0f} MB from {packed / 1e6:.1f} MB: "
             "unpack it by hand and take in what you trust"
         )
+    return entries

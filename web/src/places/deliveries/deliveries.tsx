@@ -19,8 +19,8 @@ import { keyOf, partsOf, stillThere, useChosenCells } from "./cells";
 import { DestinationDialog } from "./destination";
 import { History } from "./history";
 import { useKeptUp } from "./kept-up";
-import { ToldDialog } from "./told";
 import { UnderBoard, type Way } from "./under-board";
+import { WebhooksDialog } from "./webhooks";
 
 const NO_ROWS: TrayRow[] = [];
 const NO_TARGETS: TargetPreset[] = [];
@@ -145,10 +145,10 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
           <RefreshCw className="size-4" aria-hidden="true" /> Keep up to date
         </Button>
         <Button
-          title="Addresses that are told when a delivery has ended"
+          title="Notify other services when a delivery has ended"
           onClick={() => setTelling(true)}
         >
-          <BellRing className="size-4" aria-hidden="true" /> Who is told…
+          <BellRing className="size-4" aria-hidden="true" /> Webhooks…
         </Button>
         <Button disabled={stale.length === 0} onClick={() => chosen.put(stale)}>
           Everything stale <span className="figures text-second">{stale.length}</span>
@@ -161,7 +161,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
         onKeep={(target, wanted) => keep({ cells: [{ target_id: target }], kept: wanted })}
         {...{ cells, lying, staleFiles, chosen, chosenPlaces, kept, onSeen }}
       />
-      {telling && <ToldDialog project={project} onClose={() => setTelling(false)} />}
+      {telling && <WebhooksDialog project={project} onClose={() => setTelling(false)} />}
       {place && (
         <DestinationDialog
           {...{ project }}

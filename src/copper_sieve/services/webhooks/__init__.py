@@ -1,0 +1,1 @@
+"""Webhooks: receivers of signed messages about deliveries that have ended."""
