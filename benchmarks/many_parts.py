@@ -25,9 +25,10 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.jobs.queue import enqueuer, migrate_all
-from copper_sieve.services import deliveries, sets, sources
+from copper_sieve.services import deliveries, dry_run, sets, sources
 from copper_sieve.services.context import Context
-from copper_sieve.services.deliveries import Cell, Wish
+from copper_sieve.services.deliveries import Wish
+from copper_sieve.services.dry_run import Cell, each_to_each
 from copper_sieve.settings import Settings
 from copper_sieve.store.cache import MemoryCache
 from copper_sieve.store.cluster import Cluster
@@ -82,7 +83,7 @@ def _filled(context: Context, home: Path, count: int) -> list[int]:
 
 
 def _time(context: Context, dsn: str, ids: list[int], home: Path) -> None:
-    cells = deliveries.each_to_each(ids, TARGETS)
+    cells = each_to_each(ids, TARGETS)
     some = cells[: 2 * min(len(ids), 3)]
     _plain(context, some, home / "warm")
     plain = _plain(context, cells, home / "plain")
@@ -108,7 +109,7 @@ def _time(context: Context, dsn: str, ids: list[int], home: Path) -> None:
 
 def _plain(context: Context, cells: list[Cell], out: Path) -> float:
     started = time.perf_counter()
-    planned = deliveries.dry_run(context, PROJECT, cells)
+    planned = dry_run.dry_run(context, PROJECT, cells)
     cache, last = MemoryCache(1 << 30), 0
     for part in planned:
         if part.set_id != last:

@@ -18,8 +18,9 @@ from tests.conftest import photo_codes
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.jobs.queue import migrate_all
-from copper_sieve.services import board, deliveries, sets, sources
+from copper_sieve.services import board, dry_run, sets, sources
 from copper_sieve.services.context import Context
+from copper_sieve.services.dry_run import each_to_each
 from copper_sieve.services.tray import changes, changing, listing
 from copper_sieve.settings import Settings
 from copper_sieve.store import texture_sets
@@ -62,7 +63,7 @@ def _filled(context: Context, home: Path, count: int) -> list[int]:
 
 
 def _time(context: Context, ids: list[int]) -> None:
-    cells = deliveries.each_to_each(ids, TARGETS)
+    cells = each_to_each(ids, TARGETS)
 
     def change(wanted: Any) -> Callable[[], object]:
         return lambda: changing.change(context, PROJECT, ids, wanted, dry=False)
@@ -71,7 +72,7 @@ def _time(context: Context, ids: list[int]) -> None:
         "list": lambda: listing.tray(context, PROJECT),
         "facts of 20": lambda: sets.list_views(context, PROJECT, ids[:20]),
         "board": lambda: board.board(context, PROJECT),
-        f"dry run of {len(cells)} cells": lambda: deliveries.look(context, PROJECT, cells),
+        f"dry run of {len(cells)} cells": lambda: dry_run.look(context, PROJECT, cells),
         "tag all": change(changes.ChangeTags(do="tags", add=["one"])),
         "undo": lambda: changing.undo(context, PROJECT, again=False),
         "redo": lambda: changing.undo(context, PROJECT, again=True),

@@ -157,7 +157,44 @@ def test_a_look_tells_each_cause_once(
     blocked = client.post(f"/api/projects/{project}/looks", json=body).json()
     assert blocked["blocked"] == 1
     assert blocked["causes"][0]["weight"] == "blocked"
-    assert client.post(f"/api/projects/{project}/deliveries", json=body).status_code == 409
+    assert blocked["shown"][0]["error"]  # what is in the way comes first
+    asked = client.post(f"/api/projects/{project}/deliveries", json=body)
+    assert asked.status_code == 202  # the others are delivered, the one is named
+    (skipped,) = asked.json()["skipped"]
+    assert (skipped["set_name"], skipped["target_id"]) == (details[0]["set_name"], TARGETS[0])
+    assert "was not written by a delivery" in skipped["reason"]
+    assert asked.json()["counts"]["parts"] == 5
+    only = {"cells": [{"set_id": skipped["set_id"], "target_id": skipped["target_id"]}]}
+    refused = client.post(f"/api/projects/{project}/deliveries", json=only)
+    assert refused.status_code == 409
+    assert skipped["reason"] in refused.json()["message"]
+
+
+def test_what_was_delivered_is_unchanged_until_something_changes(
+    client: TestClient, context: Context, project: str, ids: list[int]
+) -> None:
+    body = {"set_ids": ids[:1], "target_ids": TARGETS[:1]}
+
+    def look() -> tuple[list[str], int, int, int]:
+        found = client.post(f"/api/projects/{project}/looks", json=body).json()
+        (part,) = found["shown"]
+        states = {one["name"]: one["state"] for one in part["files"]} | part["other_files"]
+        return sorted(set(states.values())), found["files"], found["replaced"], found["unchanged"]
+
+    states, files, *counts = look()
+    assert (states, counts) == (["new"], [0, 0])
+    deliver(client, context, project, body)
+    assert look() == (["unchanged"], files, 0, files)
+    change = {"do": "constant", "kind": "roughness", "value": [0.125]}
+    asked = {"set_ids": ids[:1], "change": change}
+    assert client.post(f"/api/projects/{project}/changes", json=asked).status_code == 200
+    states, _, replaced, unchanged = look()
+    assert states == ["replaces", "unchanged"]
+    assert replaced + unchanged == files
+    folder = context.settings.delivery_root / project / TARGETS[0]
+    (normal,) = folder.rglob("*_N.tga")
+    normal.write_bytes(b"")  # what was cut is written again
+    assert look()[3] == unchanged - 1
 
 
 def test_nothing_chosen_is_told(client: TestClient, project: str, ids: list[int]) -> None:

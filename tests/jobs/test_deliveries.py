@@ -21,6 +21,7 @@ from copper_sieve.core.export.placing import Place
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.services import deliveries, delivering, recovering
 from copper_sieve.services.context import Context
+from copper_sieve.services.dry_run import each_to_each
 from copper_sieve.services.machine import this_machine
 from copper_sieve.store import delivery_parts
 from tests.conftest import MakePhoto
@@ -34,7 +35,7 @@ def test_a_delivery_is_done_proven_and_fetched(
     set_id = set_of(real, project, make_photo(size=(128, 128), seed=31), tmp_path)
     targets = ["orm-y-down", "gltf-metal-rough"]
     start_worker()
-    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], targets))
+    row = deliveries.ask(real, project, each_to_each([set_id], targets))
     row = wait_for(real, row.id, {"done", "failed"})
     assert (row.state, row.error, row.progress) == ("done", None, 1.0)
     for part in row.parts:
@@ -61,9 +62,12 @@ def test_a_delivery_is_done_proven_and_fetched(
     assert {changed["readiness"][target] for target in to} == {"stale"}
     (folder,) = {p.folder for p in row.parts if p.target_id == "orm-y-down"}
     (folder / "T_wall_N.tga").unlink()
-    gone = client.get(f"/api/deliveries/{row.id}/files.zip")
-    assert (gone.status_code, gone.json()["code"]) == (409, "replaced")
-    assert "T_wall_N.tga is no longer there" in gone.json()["message"]
+    rest = client.get(f"/api/deliveries/{row.id}/files.zip")
+    with zipfile.ZipFile(io.BytesIO(rest.content)) as found:
+        assert {name.partition("/")[0] for name in found.namelist()} == {
+            "MISSING.txt", "gltf-metal-rough",
+        }  # fmt: skip
+        assert "T_wall_N.tga is no longer there" in found.read("MISSING.txt").decode()
 
 
 def test_a_killed_worker_leaves_nothing_half_written_and_the_delivery_is_finished(
@@ -71,7 +75,7 @@ def test_a_killed_worker_leaves_nothing_half_written_and_the_delivery_is_finishe
 ) -> None:
     set_id = set_of(real, project, make_photo(size=(1500, 1500), seed=32), tmp_path)
     worker = start_worker()
-    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], ["gltf-metal-rough"]))
+    row = deliveries.ask(real, project, each_to_each([set_id], ["gltf-metal-rough"]))
     folder = row.parts[0].folder
     part_folder = Place(folder, str(row.parts[0].number)).working
     end = time.monotonic() + 60
@@ -93,7 +97,7 @@ def test_after_three_deaths_a_delivery_is_reported_failed(
     real: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(real, project, make_photo(seed=33), tmp_path)
-    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(real, project, each_to_each([set_id], ["orm-y-down"]))
     with real.database.transaction() as connection:
         connection.execute(
             "update delivery_part set state = 'running', attempts = 3 where delivery_id = %s",
@@ -109,7 +113,7 @@ def test_a_living_worker_is_left_alone(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=34), tmp_path)
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     with context.database.held_lock(row.parts[0].number) as held:  # as a worker holds it
         assert held
         with context.database.transaction() as connection:
@@ -130,7 +134,7 @@ def test_a_stopped_worker_puts_its_delivery_back(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=35), tmp_path)
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     delivering.run(context, row.id, lambda: True)
     assert deliveries.get(context, row.id).state == "queued"
     delivering.run(context, row.id)
@@ -139,7 +143,7 @@ def test_a_stopped_worker_puts_its_delivery_back(
 
 def test_cancelling(context: Context, project: str, make_photo: MakePhoto, tmp_path: Path) -> None:
     set_id = set_of(context, project, make_photo(seed=36), tmp_path)
-    waiting = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    waiting = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     assert deliveries.cancel(context, waiting.id).state == "cancelled"
     delivering.run(context, waiting.id)
     assert deliveries.get(context, waiting.id).state == "cancelled"
@@ -153,9 +157,7 @@ def test_what_runs_is_given_up_at_once_and_clears_up(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:  # fmt: skip
     set_id = set_of(context, project, make_photo(seed=36), tmp_path)
-    row = deliveries.ask(
-        context, project, deliveries.each_to_each([set_id], ["orm-y-down", "separate-png"])
-    )
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down", "separate-png"]))
     seen: list[str] = []
 
     def load(sha256: str) -> object:
@@ -180,7 +182,7 @@ def test_what_a_dead_worker_left_of_a_cancelled_part_is_cleared_up(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=36), tmp_path)
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     (part,) = row.parts
     machine = this_machine(context.settings)
     with context.database.transaction() as connection:
@@ -199,11 +201,11 @@ def test_a_delivery_that_fails_says_why_and_keeps_the_previous_one(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=37), tmp_path)
-    first = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    first = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     delivering.run(context, first.id)
     folder = first.parts[0].folder
     second = deliveries.ask(
-        context, project, deliveries.each_to_each([set_id], ["orm-y-down"]),
+        context, project, each_to_each([set_id], ["orm-y-down"]),
         deliveries.Wish(anew=True),
     )  # fmt: skip
     (folder / "manifest.json").unlink()  # now the files there are nobody's
@@ -219,7 +221,7 @@ def test_a_lost_job_is_found_again(
 ) -> None:
     set_id = set_of(real, project, make_photo(seed=38), tmp_path)
     enqueue, real.enqueue = real.enqueue, lambda *_: None  # the process dies before this
-    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(real, project, each_to_each([set_id], ["orm-y-down"]))
     real.enqueue = enqueue
     assert row.id in recovering.recover(real)
     assert row.id not in recovering.recover(real)  # it waits in the queue now
@@ -234,7 +236,7 @@ def test_what_lies_there_already_is_done_at_once_and_not_touched(
     context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=39), tmp_path)
-    cells = deliveries.each_to_each([set_id], ["orm-y-down", "gltf-metal-rough"])
+    cells = each_to_each([set_id], ["orm-y-down", "gltf-metal-rough"])
     first = deliveries.ask(context, project, cells)
     delivering.run(context, first.id)
     before = [files_with_times(part.folder) for part in first.parts]
@@ -268,8 +270,8 @@ def test_a_few_parts_go_before_a_long_delivery(
     set_id = set_of(context, project, make_photo(seed=40), tmp_path)
     machine = this_machine(context.settings)
     *many, last = builtin_targets()
-    long = deliveries.ask(context, project, deliveries.each_to_each([set_id], many))
-    short = deliveries.ask(context, project, deliveries.each_to_each([set_id], [last]))
+    long = deliveries.ask(context, project, each_to_each([set_id], many))
+    short = deliveries.ask(context, project, each_to_each([set_id], [last]))
     with context.database.transaction() as connection:
         order = []
         while (number := delivery_parts.next_part(connection, machine, order)) is not None:
@@ -287,7 +289,7 @@ def test_maps_of_a_long_delivery_stay_out_of_the_cache_on_disk(
     """They would push out what somebody works on."""
     set_id = set_of(context, project, make_photo(seed=140 + targets), tmp_path)
     some = list(builtin_targets())[:targets]
-    asked = deliveries.ask(context, project, deliveries.each_to_each([set_id], some))
+    asked = deliveries.ask(context, project, each_to_each([set_id], some))
     before = set(context.settings.home.rglob("*.npy"))
     delivering.run(context, asked.id)
     assert (set(context.settings.home.rglob("*.npy")) > before) == kept
@@ -298,7 +300,7 @@ def test_parts_of_a_machine_share_its_memory(
 ) -> None:
     set_id = set_of(context, project, make_photo(size=(64, 64), seed=41), tmp_path)
     targets = ["orm-y-down", "separate-png", "gltf-metal-rough"]
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], targets))
+    row = deliveries.ask(context, project, each_to_each([set_id], targets))
     each = 64 * 64 * 96  # bytes that a part is expected to take
     small = delivery_parts.Machine("small", 2 * each)
     tiny, other = delivery_parts.Machine("tiny", 1), delivery_parts.Machine("other", 2 * each)
@@ -321,7 +323,7 @@ def test_a_worker_waits_for_memory_that_another_one_has(
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=42), tmp_path)
     context.settings.memory = 1
-    cells = deliveries.each_to_each([set_id], ["orm-y-down", "separate-png"])
+    cells = each_to_each([set_id], ["orm-y-down", "separate-png"])
     row = deliveries.ask(context, project, cells)
     machine = this_machine(context.settings)
     with context.database.transaction() as connection:
@@ -342,7 +344,7 @@ def test_how_long_it_goes_on_is_told_by_the_last_minute(
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=43), tmp_path)
     targets = ["orm-y-down", "separate-png", "gltf-metal-rough", "mra-y-down"]
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], targets))
+    row = deliveries.ask(context, project, each_to_each([set_id], targets))
     (waits,) = deliveries.under_way(context, project)
     assert (waits.delivery.state, waits.seconds_left) == ("queued", None)
     with context.database.transaction() as connection:
@@ -365,9 +367,7 @@ def test_each_worker_stays_with_its_set(
         set_of(context, project, make_photo(f"pier{seed}.png", seed=seed), tmp_path)
         for seed in (44, 45)
     ]
-    row = deliveries.ask(
-        context, project, deliveries.each_to_each(ids, ["orm-y-down", "separate-png"])
-    )
+    row = deliveries.ask(context, project, each_to_each(ids, ["orm-y-down", "separate-png"]))
     machine = this_machine(context.settings)
     with context.database.transaction() as connection:
         number = delivery_parts.next_part(connection, machine, [], row.id)
@@ -391,7 +391,7 @@ def test_the_digest_of_what_nobody_touched_is_not_worked_out_again(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:  # fmt: skip
     set_id = set_of(context, project, make_photo(seed=46), tmp_path)
-    cells = deliveries.each_to_each([set_id], ["orm-y-down"])
+    cells = each_to_each([set_id], ["orm-y-down"])
     delivering.run(context, deliveries.ask(context, project, cells).id)
     read: list[str] = []
 

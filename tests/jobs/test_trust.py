@@ -3,6 +3,8 @@ and a database that goes and comes back is nobody's failure."""
 
 from __future__ import annotations
 
+import io
+import zipfile
 import shutil
 import threading
 import time
@@ -18,6 +20,7 @@ from copper_sieve.core.export.placing import Place
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.services import delivered, deliveries, delivering, recovering, sets
 from copper_sieve.services.context import Context
+from copper_sieve.services.dry_run import each_to_each
 from copper_sieve.services.machine import this_machine
 from copper_sieve.store import delivery_parts as store
 from copper_sieve.store.delivery_parts import Attempt
@@ -48,11 +51,11 @@ def set_id(context: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 def test_a_part_that_fails_leaves_its_folder_and_the_other_goes_on(
     context: Context, project: str, set_id: int
 ) -> None:
-    first = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
+    first = deliveries.ask(context, project, each_to_each([set_id], TWO))
     delivering.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
-    second = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
+    second = deliveries.ask(context, project, each_to_each([set_id], TWO))
     folder = second.parts[1].folder
     (folder / "manifest.json").unlink()  # the last one cannot be replaced any more
     del before[str(folder / "manifest.json")]
@@ -82,10 +85,10 @@ def test_a_part_that_fails_leaves_its_folder_and_the_other_goes_on(
 def test_what_could_not_be_taken_back_is_told(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    first = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
+    first = deliveries.ask(context, project, each_to_each([set_id], TWO))
     delivering.run(context, first.id)
     make_metal(context, set_id)
-    second = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
+    second = deliveries.ask(context, project, each_to_each([set_id], TWO))
     one = second.parts[1].folder
     real = Path.rename
 
@@ -114,10 +117,10 @@ def test_the_job_and_the_delivery_are_there_together_or_not_at_all(
 
     real.enqueue = dies
     with pytest.raises(RuntimeError):
-        deliveries.ask(real, project, deliveries.each_to_each([set_id], TWO))
+        deliveries.ask(real, project, each_to_each([set_id], TWO))
     assert delivered.told_of_all(real, project) == []
     real.enqueue = real_enqueue
-    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], TWO))
+    row = deliveries.ask(real, project, each_to_each([set_id], TWO))
     with real.database.transaction() as connection:
         jobs = connection.execute(
             "select args from procrastinate_jobs where status = 'todo' and"
@@ -131,15 +134,15 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     context: Context, project: str, set_id: int
 ) -> None:
     client = open_client(context)
-    first = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
+    first = deliveries.ask(context, project, each_to_each([set_id], TWO))
     delivering.run(context, first.id)
     again = deliveries.ask(
-        context, project, deliveries.each_to_each([set_id], TWO)
+        context, project, each_to_each([set_id], TWO)
     )  # the same bytes: both own them
     delivering.run(context, again.id)
     assert client.get(f"/api/deliveries/{first.id}/files.zip").status_code == 200
     make_metal(context, set_id)
-    later = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO[:1]))
+    later = deliveries.ask(context, project, each_to_each([set_id], TWO[:1]))
     delivering.run(context, later.id)
     parts = client.get(f"/api/deliveries/{first.id}").json()["parts"]
     assert [(part["lies"], part["replaced_by"]) for part in parts] == [
@@ -154,8 +157,12 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     whole = client.get(f"/api/deliveries/{first.id}/parts/0").json()
     assert (whole["lies"], whole["replaced_by"]) == ("replaced", later.id)
     name = whole["manifest"]["files"][0]["name"]
-    for address in ("files.zip", f"parts/0/files/{name}/picture.png",
-                    f"parts/0/files/{name}/channels/R"):  # fmt: skip
+    rest = client.get(f"/api/deliveries/{first.id}/files.zip")
+    with zipfile.ZipFile(io.BytesIO(rest.content)) as found:  # the other part is still there
+        missing = found.read("MISSING.txt").decode()
+        assert {one.partition("/")[0] for one in found.namelist()} == {"MISSING.txt", TWO[1]}
+    assert f"replaced by delivery {later.id}" in missing
+    for address in (f"parts/0/files/{name}/picture.png", f"parts/0/files/{name}/channels/R"):
         answer = client.get(f"/api/deliveries/{first.id}/{address}")
         assert (answer.status_code, answer.json()["code"]) == (409, "replaced")
         assert f"replaced by delivery {later.id}" in answer.json()["message"]
@@ -165,7 +172,7 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
 def test_a_manifest_of_another_origin_is_noticed(
     context: Context, project: str, set_id: int
 ) -> None:
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO[:1]))
+    row = deliveries.ask(context, project, each_to_each([set_id], TWO[:1]))
     delivering.run(context, row.id)
     path = row.parts[0].folder / "manifest.json"
     path.write_text(path.read_text("utf-8").replace('"set": "wall"', '"set": "hall"'), "utf-8")
@@ -179,7 +186,7 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
     context: Context, project: str, set_id: int
 ) -> None:
     client = open_client(context)
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     delivering.run(context, row.id)
     folder = row.parts[0].folder
     address = f"/api/deliveries/{row.id}"
@@ -204,7 +211,7 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
 def test_a_file_replaced_while_its_zip_is_fetched_breaks_the_zip(
     context: Context, project: str, set_id: int
 ) -> None:
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     delivering.run(context, row.id)
     path = row.parts[0].folder / "T_wall_N.tga"
     pieces = delivered.contents(path)
@@ -220,7 +227,7 @@ def test_two_workers_and_one_folder(
     start_worker()
     rows = []
     for _ in range(3):
-        rows.append(deliveries.ask(real, project, deliveries.each_to_each([set_id], TWO)))
+        rows.append(deliveries.ask(real, project, each_to_each([set_id], TWO)))
         make_metal(real, set_id)
     rows = [wait_for(real, row.id, {"done", "failed"}) for row in rows]
     assert [(row.state, row.error) for row in rows] == [("done", None)] * 3
@@ -240,7 +247,7 @@ def test_killed_connections_are_no_failure(
     real: Context, project: str, make_photo: MakePhoto, tmp_path: Path, start_worker: StartWorker
 ) -> None:
     set_id = set_of(real, project, make_photo(size=(1200, 1200), seed=42), tmp_path)
-    row = deliveries.ask(real, project, deliveries.each_to_each([set_id], TWO))
+    row = deliveries.ask(real, project, each_to_each([set_id], TWO))
     worker = start_worker()
     wait_for(real, row.id, {"running"})
     for _ in range(4):
@@ -266,7 +273,7 @@ def test_killed_connections_are_no_failure(
 def test_a_delivery_that_waits_again_is_not_half_done(
     context: Context, project: str, set_id: int
 ) -> None:
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     for counts, attempts in ((True, 1), (False, 1)):
         with context.database.transaction() as connection:
             attempt = store.begin(connection, row.parts[0].number, this_machine(context.settings))
@@ -283,7 +290,7 @@ def test_a_delivery_that_waits_again_is_not_half_done(
 def test_an_attempt_that_was_given_up_ends_nothing(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
         with context.database.transaction() as connection:  # as a worker does that saw no lock
@@ -302,7 +309,7 @@ def test_an_attempt_that_was_given_up_ends_nothing(
 def test_whoever_computes_is_seen_to_live(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     seen: list[bool] = []
 
     def load(sha256: str):  # type: ignore[no-untyped-def]
@@ -319,7 +326,7 @@ def test_whoever_computes_is_seen_to_live(
 def test_a_delivery_goes_on_while_the_database_is_away(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     real, away, went = context.database.transaction, threading.Event(), threading.Event()
 
     def transaction():  # type: ignore[no-untyped-def]
@@ -345,7 +352,7 @@ def test_a_delivery_goes_on_while_the_database_is_away(
 def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], ["orm-y-down"]))
+    row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     place = Place(row.parts[0].folder, str(row.parts[0].number))
     seen: list[list[int]] = []
 
@@ -370,11 +377,11 @@ def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
 def test_a_death_after_the_swap_is_settled_by_what_was_noted(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch, noted: bool
 ) -> None:
-    first = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO))
+    first = deliveries.ask(context, project, each_to_each([set_id], TWO))
     delivering.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
-    row = deliveries.ask(context, project, deliveries.each_to_each([set_id], TWO[:1]))
+    row = deliveries.ask(context, project, each_to_each([set_id], TWO[:1]))
     before = {name: data for name, data in before.items() if TWO[0] in name}
 
     note = delivering._Run._note_done

@@ -7,7 +7,7 @@ import { isAway } from "@/api/client";
 import { queries } from "@/api/queries";
 import { Frame } from "@/app";
 import { FaultBoundary, loaded, PlaceFault } from "@/parts/fault";
-import { notify } from "@/parts/notices";
+import { notify, settle } from "@/parts/notices";
 import "./styles.css";
 
 const AWAY_TRIES = 600;
@@ -24,8 +24,20 @@ const client = new QueryClient({
     },
     mutations: { networkMode: "always" },
   },
-  mutationCache: new MutationCache({ onError: (error) => notify("wrong", error.message) }),
+  // A message about something that failed goes when the same succeeds.
+  mutationCache: new MutationCache({
+    onError: (error, _variables, _context, { options }) =>
+      notify("wrong", error.message, undefined, causeOf(options.mutationKey)),
+    onSuccess: (_data, _variables, _context, { options }) => {
+      const cause = causeOf(options.mutationKey);
+      if (cause) settle(cause);
+    },
+  }),
 });
+
+function causeOf(key: readonly unknown[] | undefined): string | undefined {
+  return key?.join(" ");
+}
 
 function Door() {
   const { data: projects, error } = useQuery(queries.projects());

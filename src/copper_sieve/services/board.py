@@ -12,7 +12,7 @@ from copper_sieve.core.export.file_maps import graph_of
 from copper_sieve.core.export.reuse import differing, manifest_in
 from copper_sieve.services.context import Context
 from copper_sieve.services.delivered import Lies, standings_of
-from copper_sieve.services.deliveries import DryRunPart, dry_run
+from copper_sieve.services.dry_run import DryRunPart, dry_run
 from copper_sieve.services.readiness import delivered_of
 from copper_sieve.store import deliveries
 from copper_sieve.store.projects import get_project

@@ -198,23 +198,55 @@ def _paths(context: Context, part: KeptPart, standing: Standing) -> dict[str, Pa
     )
 
 
-def delivered_files(context: Context, delivery_id: int) -> list[tuple[Path, str]]:
-    """Path on disk and path in the zip of every file of a finished delivery.
+@dataclass(frozen=True, slots=True)
+class DeliveredFiles:
+    """Files of a delivery that are there byte for byte as it wrote them.
 
-    What was replaced comes from the bytes that are kept by content. Raises ConflictError when it is
-    not finished, ReplacedError when any of its files is nowhere any more byte for byte.
+    files : of each, its path on disk and its path in the zip
+    missing : of each part that isn't there any more, why
+    """
+
+    files: tuple[tuple[Path, str], ...]
+    missing: tuple[str, ...]
+
+
+def delivered_files(context: Context, delivery_id: int) -> DeliveredFiles:
+    """Return the files of a finished delivery, of all parts that are still there.
+
+    Files that were replaced come from the bytes that are kept by content.
+
+    Raises
+    ------
+    ConflictError
+        The delivery isn't finished.
+    ReplacedError
+        No part is there any more.
     """
     delivery = get(context, delivery_id)
-    if delivery.state != "done":
+    done = [part for part in delivery.parts if part.manifest]
+    if delivery.state in ("queued", "running") or not done:
         raise ConflictError(
-            f"delivery {delivery_id} is {delivery.state}: there is nothing to fetch"
+            f"Delivery {delivery_id} has no files to download: it is {delivery.state}"
         )
     lying = standings(context, [delivery], closely=True)
-    return [
-        (path, f"{part.target_id}/{part.set_name}/{name}")
-        for part in delivery.parts
-        for name, path in _paths(context, part, lying[delivery.id, part.n]).items()
-    ]
+    files: list[tuple[Path, str]] = []
+    missing: list[str] = []
+    for part in delivery.parts:
+        if not part.manifest:
+            missing.append(f"{part.set_name} for {part.target_id}: {part.error or part.state}")
+            continue
+        try:
+            found = _paths(context, part, lying[delivery.id, part.n])
+        except ReplacedError as error:
+            missing.append(error.message)
+            continue
+        files += [
+            (path, f"{part.target_id}/{part.set_name}/{name}") for name, path in found.items()
+        ]
+    if not files:
+        more = f" (and {len(missing) - 1} more)" if missing[1:] else ""
+        raise ReplacedError(f"{missing[0]}{more}")
+    return DeliveredFiles(tuple(files), tuple(missing))
 
 
 def contents(path: Path) -> Iterator[bytes]:

@@ -7,7 +7,7 @@ import logging
 from copper_sieve.core.errors import SieveError
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
-from copper_sieve.services.deliveries import Cell
+from copper_sieve.services.dry_run import Cell
 from copper_sieve.services.lookout import Lookout
 from copper_sieve.services.readiness import delivered_of
 from copper_sieve.services.targets import all_targets, find_target
@@ -90,7 +90,7 @@ class Keeper(Lookout):
 
     def _ask(self, sign: Sign, cells: list[Cell]) -> list[int]:
         try:
-            one = deliveries.ask(self._context, sign.slug, cells, only_possible=True)
+            one = deliveries.ask(self._context, sign.slug, cells, on_skip=lambda _: None)
         except SieveError as error:  # nothing of it can be delivered; the board says why
             _log.info("%s is not kept up to date: %s", sign.slug, error.message)
             return []

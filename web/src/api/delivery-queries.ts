@@ -28,9 +28,10 @@ export const deliveryQueries = {
         answer(api.GET("/api/projects/{project}/kept-up", { params: { path: { project } } })),
     }),
   /** What a delivery of cells would be. */
-  lookAt: (project: string, cells: Schemas["CellAsk"][]) =>
+  /** `standing`: how the cells stand now; when that changes, so does what would be written. */
+  lookAt: (project: string, cells: Schemas["CellAsk"][], standing: string) =>
     queryOptions({
-      queryKey: ["dry-run", project, cells],
+      queryKey: ["dry-run", project, cells, standing],
       queryFn: () =>
         answer(
           api.POST("/api/projects/{project}/looks", {

@@ -1257,7 +1257,7 @@ export interface paths {
         put?: never;
         /**
          * Ask
-         * @description Ask for a delivery; a worker carries it out.
+         * @description Ask for a delivery; a worker carries it out. Cells that can't be delivered are skipped.
          */
         post: operations["ask"];
         delete?: never;
@@ -1456,6 +1456,8 @@ export interface paths {
         /**
          * Files
          * @description Everything the delivery wrote, as a zip that is made while it is sent.
+         *
+         *     Parts whose files were replaced or removed are left out and listed in `MISSING.txt`.
          */
         get: operations["files"];
         put?: never;
@@ -2370,6 +2372,39 @@ export interface components {
             problem: string | null;
         };
         /**
+         * AskedRead
+         * @description A delivery that was asked for, and the cells that it leaves out.
+         */
+        AskedRead: {
+            /** Id */
+            id: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "queued" | "running" | "done" | "failed" | "cancelled";
+            /** Progress */
+            progress: number;
+            /** Step */
+            step: string;
+            /** Error */
+            error: string | null;
+            counts: components["schemas"]["CountsRead"];
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Started At */
+            started_at: string | null;
+            /** Finished At */
+            finished_at: string | null;
+            /** Parts */
+            parts: components["schemas"]["DeliveryPartRead"][];
+            /** Skipped */
+            skipped: components["schemas"]["SkippedRead"][];
+        };
+        /**
          * Assay
          * @description The proof for one delivered folder. `unknown` are files that the manifest does not know.
          */
@@ -3254,7 +3289,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "new" | "replaces" | "foreign";
+            state: "new" | "replaces" | "unchanged" | "foreign";
             /** Format */
             format: string;
             /** Width */
@@ -4060,6 +4095,16 @@ export interface components {
             files: number;
             /** Replaced */
             replaced: number;
+            /**
+             * Unchanged
+             * @description files that are there already as they would be written
+             */
+            unchanged: number;
+            /**
+             * Copies
+             * @description parts that are copied to another place as well
+             */
+            copies: number;
             /**
              * Left
              * @description files of earlier deliveries there that this one does not have
@@ -5516,6 +5561,20 @@ export interface components {
             mode: "source" | "half" | "quarter" | "fixed" | "at_most" | "power_of_two";
             /** Longer Side */
             longer_side?: number | null;
+        };
+        /**
+         * SkippedRead
+         * @description A cell that a delivery leaves out, and why it can't be delivered.
+         */
+        SkippedRead: {
+            /** Set Id */
+            set_id: number;
+            /** Set Name */
+            set_name: string;
+            /** Target Id */
+            target_id: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * Slot
@@ -15467,7 +15526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryRead"];
+                    "application/json": components["schemas"]["AskedRead"];
                 };
             };
             /** @description Bad Request */

@@ -6,13 +6,21 @@ interface Notice {
   id: number;
   tone: "good" | "wrong";
   text: string;
+  /** What it is about: the next notice about the same takes its place. */
+  cause?: string | undefined;
   action?: { label: string; run: () => void } | undefined;
 }
 
 interface Notices {
   list: Notice[];
   add: (notice: Omit<Notice, "id">) => void;
+  /** Remove what is known of a cause, since it is gone. */
+  settle: (cause: string) => void;
   remove: (id: number) => void;
+}
+
+function without(list: Notice[], cause: string | undefined): Notice[] {
+  return cause ? list.filter((one) => one.cause !== cause) : list;
 }
 
 const GOOD_STAYS = 5000;
@@ -24,16 +32,27 @@ export const useNotices = create<Notices>((set) => ({
   add: (notice) => {
     last += 1;
     const id = last;
-    set((state) => ({ list: [...state.list.slice(-3), { ...notice, id }] }));
+    set((state) => ({ list: [...without(state.list, notice.cause).slice(-3), { ...notice, id }] }));
     const stays = notice.action ? UNDO_STAYS : GOOD_STAYS;
     if (notice.tone === "good")
       setTimeout(() => set((s) => ({ list: s.list.filter((one) => one.id !== id) })), stays);
   },
+  settle: (cause) => set((state) => ({ list: without(state.list, cause) })),
   remove: (id) => set((state) => ({ list: state.list.filter((one) => one.id !== id) })),
 }));
 
-export function notify(tone: Notice["tone"], text: string, action?: Notice["action"]): void {
-  useNotices.getState().add({ tone, text, action });
+export function notify(
+  tone: Notice["tone"],
+  text: string,
+  action?: Notice["action"],
+  cause?: string,
+): void {
+  useNotices.getState().add({ tone, text, action, cause });
+}
+
+/** Remove the messages about a cause that is gone. */
+export function settle(cause: string): void {
+  useNotices.getState().settle(cause);
 }
 
 /** Good news goes by itself; what went wrong stays until it is read. */

@@ -19,6 +19,7 @@ from copper_sieve.api.schemas.channels import (
     texels_bytes,
 )
 from copper_sieve.api.schemas.deliveries import (
+    AskedRead,
     BoardCellRead,
     DeliveredPartRead,
     DeliveryCreate,
@@ -26,6 +27,7 @@ from copper_sieve.api.schemas.deliveries import (
     DryRunPartRead,
     LookRead,
     LyingRead,
+    SkippedRead,
     StaleFilesRead,
     WorkRead,
     read_delivered_part,
@@ -40,6 +42,8 @@ from copper_sieve.core.ingest.sources import thumbnail
 from copper_sieve.services import board, delivered, deliveries, history
 from copper_sieve.services.channel_view import channel_planes, channel_view, piece_of
 from copper_sieve.services.context import Context
+from copper_sieve.services.dry_run import dry_run as dry_run_of
+from copper_sieve.services.dry_run import look as look_at
 from copper_sieve.services.sheet import page
 from copper_sieve.services.sheet.contents import sheet
 from copper_sieve.services.sheet.picture import png as sheet_png
@@ -51,14 +55,14 @@ router = APIRouter(prefix="/api", tags=["deliveries"])
 @router.post("/projects/{project}/dry-runs")
 def dry_run(project: str, body: DeliveryCreate, context: ContextDep) -> list[DryRunPartRead]:
     """Every file a delivery would write; nothing is computed or written."""
-    parts = deliveries.dry_run(context, project, body.pairs(), body.longer_side)
+    parts = dry_run_of(context, project, body.pairs(), body.longer_side)
     return [read_dry_run(part) for part in parts]
 
 
 @router.post("/projects/{project}/looks")
 def look(project: str, body: DeliveryCreate, context: ContextDep) -> LookRead:
     """A dry run of any number of parts in short: figures, and each cause once."""
-    return read_look(deliveries.look(context, project, body.pairs(), body.longer_side))
+    return read_look(look_at(context, project, body.pairs(), body.longer_side))
 
 
 @router.get("/projects/{project}/board")
@@ -84,10 +88,14 @@ def stale_files(
 
 
 @router.post("/projects/{project}/deliveries", status_code=202)
-def ask(project: str, body: DeliveryCreate, context: ContextDep) -> DeliveryRead:
-    """Ask for a delivery; a worker carries it out."""
-    asked = deliveries.ask(context, project, body.pairs(), body.wish())
-    return _read(context, asked.id)
+def ask(project: str, body: DeliveryCreate, context: ContextDep) -> AskedRead:
+    """Ask for a delivery; a worker carries it out. Cells that can't be delivered are skipped."""
+    skipped: list[deliveries.Skipped] = []
+    asked = deliveries.ask(context, project, body.pairs(), body.wish(), skipped.append)
+    found = _read(context, asked.id)
+    return AskedRead(
+        **found.model_dump(), skipped=[SkippedRead.model_validate(one) for one in skipped]
+    )
 
 
 @router.get("/projects/{project}/work")
@@ -164,10 +172,15 @@ def _read(context: Context, delivery_id: int) -> DeliveryRead:
 
 @router.get("/deliveries/{delivery_id}/files.zip", response_class=StreamingResponse)
 def files(delivery_id: int, context: ContextDep) -> StreamingResponse:
-    """Everything the delivery wrote, as a zip that is made while it is sent."""
+    """Everything the delivery wrote, as a zip that is made while it is sent.
+
+    Parts whose files were replaced or removed are left out and listed in `MISSING.txt`.
+    """
     found = delivered.delivered_files(context, delivery_id)
     stream = ZipStream(compress_type=ZIP_DEFLATED, compress_level=1)
-    for path, name in found:
+    if found.missing:
+        stream.add("\n".join(found.missing).encode() + b"\n", "MISSING.txt")
+    for path, name in found.files:
         packed = path.suffix in _PACKED  # these gain nothing from another packing
         way = ZIP_STORED if packed else ZIP_DEFLATED
         stream.add(delivered.contents(path), name, size=path.stat().st_size, compress_type=way)

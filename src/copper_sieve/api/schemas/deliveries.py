@@ -12,7 +12,8 @@ from copper_sieve.core.export.export_plan import PackedFile
 from copper_sieve.core.models.assay import Assay
 from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.services.delivered import Lies, Standing, Told
-from copper_sieve.services.deliveries import Cell, DryRunPart, Look, Wish, each_to_each
+from copper_sieve.services.deliveries import Wish
+from copper_sieve.services.dry_run import Cell, DryRunPart, Look, each_to_each
 from copper_sieve.store.delivery_rows import KeptPart, LightPart, UnderWay
 
 
@@ -71,7 +72,7 @@ class DryFileRead(Answer):
     """A file that will be written."""
 
     name: str
-    state: Literal["new", "replaces", "foreign"]
+    state: Literal["new", "replaces", "unchanged", "foreign"]
     format: str
     width: int
     height: int
@@ -119,6 +120,8 @@ class LookRead(Answer):
     parts: int
     files: int
     replaced: int
+    unchanged: int = Field(description="files that are there already as they would be written")
+    copies: int = Field(description="parts that are copied to another place as well")
     left: int = Field(description="files of earlier deliveries there that this one does not have")
     blocked: int
     causes: list[CauseRead]
@@ -257,6 +260,8 @@ def read_look(found: Look) -> LookRead:
         parts=found.parts,
         files=found.files,
         replaced=found.replaced,
+        unchanged=found.unchanged,
+        copies=found.copies,
         left=found.left,
         blocked=found.blocked,
         causes=[
@@ -344,6 +349,21 @@ def _read_part(part: LightPart, standing: Standing | None) -> DeliveryPartRead:
         replaced_by=standing.by if standing else None,
         bytes_kept=bool(standing and standing.kept),
     )
+
+
+class SkippedRead(Answer):
+    """A cell that a delivery leaves out, and why it can't be delivered."""
+
+    set_id: int
+    set_name: str
+    target_id: str
+    reason: str
+
+
+class AskedRead(DeliveryRead):
+    """A delivery that was asked for, and the cells that it leaves out."""
+
+    skipped: list[SkippedRead]
 
 
 def read_delivered_part(part: KeptPart, standing: Standing) -> DeliveredPartRead:

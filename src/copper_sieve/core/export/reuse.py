@@ -191,6 +191,29 @@ def differing(manifest: Manifest, export: ExportPlan, graph: Plan) -> tuple[int,
     return sum(1 for name, key in keys.items() if held.get(name) != key), len(keys)
 
 
+def unchanged_names(
+    folder: Path, manifest: Manifest, export: ExportPlan, graph: Plan, manifest_name: str
+) -> set[str]:
+    """Return the names of a plan's files that are in the folder already as they would be written.
+
+    They are compared by the keys in the manifest and by their sizes on disk; nothing is decoded.
+    """
+    keys = {name: key for some in _keys(export, graph) for name, key in some.items()}
+    same = {
+        one.name
+        for one in manifest.entries
+        if one.written_key and keys.get(one.name) == one.written_key and _has_size(folder, one)
+    }
+    return {*same, manifest_name} if same == set(keys) else same
+
+
+def _has_size(folder: Path, entry: FileEntry | DocumentEntry) -> bool:
+    try:
+        return (folder / entry.name).stat().st_size == entry.bytes
+    except OSError:
+        return False
+
+
 def _keys(export: ExportPlan, graph: Plan) -> tuple[dict[str, str], dict[str, str]]:
     """The keys of a plan's files and of its documents, by name."""
     files = {file.name: file_key(export, graph, file) for file in export.files}

@@ -1,7 +1,7 @@
 // Deliveries: the board of sets and targets; under it, what the chosen cells would write.
 
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { BellRing, RefreshCw } from "lucide-react";
+import { BellRing, RefreshCw, RotateCcw } from "lucide-react";
 import { useDeferredValue, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { answer, api, type BoardCellRead, type TargetPreset, type TrayRow } from "@/api/client";
@@ -10,6 +10,7 @@ import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
 import { Button } from "@/parts/button";
 import { useCommands } from "@/parts/commands";
+import { notify } from "@/parts/notices";
 import { useTitle } from "@/parts/title";
 import { NarrowBar } from "@/places/tray/narrow-bar";
 import { TargetsMenu, useShownTargets } from "@/places/tray/shown-targets";
@@ -62,7 +63,7 @@ export function Deliveries() {
         >
           {history ? "Back to the board" : "So far…"}
         </Button>
-        {!history && <TargetsMenu targets={targets} {...menu} />}
+        {!history && <TargetsMenu {...{ targets, shown }} {...menu} />}
       </div>
       {history && <History project={project} />}
       {!history && tray && rows.length === 0 && (
@@ -102,8 +103,9 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
   const chosenPlaces = useChosenPlaces(project);
   const { kept, keep } = useKeptUp(project);
   const { lying, staleFiles, onSeen } = useInSight(project, cells);
+  const { failed, retry } = useRetry(project, cells);
   const keys = stillThere(chosen.keys, rows, shown);
-  const { look, deliver } = useDelivering(project, keys);
+  const { look, deliver } = useDelivering(project, keys, cells);
   const every = ids.flatMap((id) => targetIds.map((target) => keyOf(id, target)));
   const stale = every.filter((key) => cells.get(key)?.state === "stale" || lying.has(key));
   useCommands([
@@ -150,6 +152,16 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
         >
           <BellRing className="size-4" aria-hidden="true" /> Webhooks…
         </Button>
+        {failed > 0 && (
+          <Button
+            disabled={retry.isPending}
+            title="Deliver the parts again that failed"
+            onClick={() => retry.mutate()}
+          >
+            <RotateCcw className="size-4" aria-hidden="true" /> Retry failed{" "}
+            <span className="figures text-second">{failed}</span>
+          </Button>
+        )}
         <Button disabled={stale.length === 0} onClick={() => chosen.put(stale)}>
           Everything stale <span className="figures text-second">{stale.length}</span>
         </Button>
@@ -249,12 +261,16 @@ function useByCell<T extends { set_id: number; target_id: string }>(some: T[] | 
   );
 }
 
-function useDelivering(project: string, keys: string[]) {
+function useDelivering(project: string, keys: string[], now: ReadonlyMap<string, BoardCellRead>) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const cells = keys.map(partsOf);
+  const standing = keys.map((key) => {
+    const cell = now.get(key);
+    return cell ? `${cell.state}${cell.delivery_id ?? ""}` : "";
+  });
   const look = useQuery({
-    ...queries.lookAt(project, useDeferredValue(cells)),
+    ...queries.lookAt(project, useDeferredValue(cells), standing.join()),
     placeholderData: keepPreviousData,
   });
   const deliver = useMutation({
@@ -265,7 +281,14 @@ function useDelivering(project: string, keys: string[]) {
           body: { set_ids: [], target_ids: [], cells, ...way },
         }),
       ),
-    onSuccess: (delivery) => {
+    mutationKey: ["deliver", project],
+    onSuccess: ({ skipped, ...delivery }) => {
+      const [first] = skipped;
+      if (first) {
+        const what = skipped.length === 1 ? "1 cell was" : `${skipped.length} cells were`;
+        const why = `${first.set_name} for ${first.target_id}: ${first.reason}`;
+        notify("wrong", `${what} skipped. ${why}`, undefined, `deliver ${project}`);
+      }
       client.setQueryData(queries.delivery(delivery.id).queryKey, delivery);
       void refresh(client, ["work"], ["deliveries"], queries.board(project).queryKey);
       if (cells.length <= 2) navigate(`/${project}/deliveries/${delivery.id}`);
@@ -277,15 +300,50 @@ function useDelivering(project: string, keys: string[]) {
 /** Deliveries that wait or are being made. */
 function UnderWay({ project }: { project: string }) {
   const { data: some = [] } = useQuery(queries.work(project));
+  const client = useQueryClient();
+  const cancel = useMutation({
+    mutationFn: (delivery_id: number) =>
+      answer(
+        api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id } } }),
+      ),
+    onSettled: () => refresh(client, ["work"], queries.board(project).queryKey),
+  });
   if (some.length === 0) return null;
   return (
-    <p className="flex shrink-0 gap-4 pt-2 text-second" role="status">
+    <ul aria-label="Active deliveries" className="shrink-0 pt-2 text-second">
       {some.map((one) => (
-        <Link key={one.id} to={`/${project}/deliveries/${one.id}`} className="hover:text-copper">
-          Delivery {one.id}: <span className="figures">{Math.round(one.progress * 100)} %</span>{" "}
-          {one.step || "waiting"}
-        </Link>
+        <li key={one.id} className="flex items-center gap-2">
+          <Link to={`/${project}/deliveries/${one.id}`} className="hover:text-copper">
+            Delivery {one.id}: <span className="figures">{Math.round(one.progress * 100)} %</span>{" "}
+            {one.step || "waiting"}
+          </Link>
+          <Button
+            look="small"
+            aria-label={`Cancel delivery ${one.id}`}
+            disabled={cancel.isPending && cancel.variables === one.id}
+            onClick={() => cancel.mutate(one.id)}
+          >
+            Cancel
+          </Button>
+        </li>
       ))}
-    </p>
+    </ul>
   );
+}
+
+/** Deliveries with a cell that failed or was cancelled last, and how to try those parts again. */
+function useRetry(project: string, cells: ReadonlyMap<string, BoardCellRead>) {
+  const client = useQueryClient();
+  const failed = [...cells.values()].filter((one) => one.state === "failed");
+  const ids = [...new Set(failed.flatMap((one) => one.delivery_id ?? []))];
+  const retry = useMutation({
+    mutationFn: async () => {
+      for (const delivery_id of ids)
+        await answer(
+          api.POST("/api/deliveries/{delivery_id}/retry", { params: { path: { delivery_id } } }),
+        );
+    },
+    onSettled: () => refresh(client, ["work"], queries.board(project).queryKey),
+  });
+  return { failed: failed.length, retry };
 }

@@ -40,7 +40,8 @@ export function DeliveryPage() {
   });
   if (error) return <p className="m-4 rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>;
   if (!delivery) return null;
-  const isWhole = delivery.parts.every((part) => part.lies === "own" || part.bytes_kept);
+  const there = delivery.parts.filter((part) => part.lies === "own" || part.bytes_kept).length;
+  const isWhole = there === delivery.parts.length;
   const again = delivery.counts.failed + delivery.counts.cancelled;
   return (
     <div className="px-4 pb-6">
@@ -63,13 +64,14 @@ export function DeliveryPage() {
           </Button>
         )}
         {delivery.state === "done" && <OldDelivery delivery={delivery} />}
-        {delivery.state === "done" && isWhole && (
+        {!isUnderWay(delivery) && there > 0 && (
           <a
             href={`/api/deliveries/${delivery.id}/files.zip`}
             download
             className={buttonClass("main")}
           >
-            <Download className="size-4" /> Download zip
+            <Download className="size-4" />{" "}
+            {isWhole ? "Download zip" : `Download zip (${there} of ${delivery.parts.length})`}
           </a>
         )}
       </div>
@@ -90,6 +92,16 @@ export function DeliveryPage() {
       )}
     </div>
   );
+}
+
+const NAMED = 3;
+
+/** The parts whose files are not there any more, the first few by name. */
+function missing({ parts }: DeliveryRead): string {
+  const gone = parts.filter((part) => part.lies !== "own" && !part.bytes_kept);
+  const named = gone.slice(0, NAMED).map((part) => `${part.set_name} for ${part.target_id}`);
+  const more = gone.length - named.length;
+  return more > 0 ? `${named.join(", ")} and ${more} more` : named.join(", ");
 }
 
 const FIRST = ["failed", "running"];
@@ -122,8 +134,8 @@ function Told({ delivery, isWhole }: { delivery: DeliveryRead; isWhole: boolean 
   if (delivery.state === "done" && !isWhole)
     return (
       <p className="mb-4 rounded-md bg-ochre-pale p-3 text-ochre">
-        ! Not everything of this delivery lies there any more as it wrote it, so there is no zip of
-        it. What it proved then is below; deliver again to have it anew.
+        ! Some files of this delivery were changed or deleted since: {missing(delivery)}. The zip
+        contains the rest. Deliver again to restore them.
       </p>
     );
   return null;

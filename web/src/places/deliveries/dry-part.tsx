@@ -26,6 +26,7 @@ export function contentsOf(
 const states = {
   new: "new",
   replaces: "replaces",
+  unchanged: "unchanged",
   foreign: "not written here",
   left: "stays from before",
 } as const;
@@ -104,6 +105,6 @@ export function DryPart({ part, title }: { part: DryRunPartRead; title: string |
 
 function aboutDocument(name: string): string {
   if (/\.(glb|usdz)$/.test(name)) return "carries the textures above";
-  if (name === "manifest.json") return "every file, channel and checksum";
+  if (name.endsWith("manifest.json")) return "every file, channel and checksum";
   return "joins the textures above to a material";
 }

@@ -30,7 +30,11 @@ export function UnderBoard(props: Props) {
   const { data, error } = look;
   const [way, setWay] = useState<Way>({ removes: false, anew: false });
   const left = data?.left ?? 0;
-  const ready = data && !look.isPlaceholderData && data.parts === count && data.blocked === 0;
+  const looked = data && !look.isPlaceholderData && data.parts === count;
+  const ready = looked && data.blocked < data.parts;
+  const writes = data ? data.files - (way.anew ? 0 : data.unchanged) : 0;
+  // What is copied elsewhere is compared there, and files that are removed are a change as well.
+  const nothing = data && writes === 0 && data.copies === 0 && !(way.removes && left > 0);
   return (
     <section
       aria-label="What will be written"
@@ -61,7 +65,7 @@ export function UnderBoard(props: Props) {
           </Choice>
         )}
         <Choice chosen={way.anew} onChoose={(anew) => setWay({ ...way, anew })}>
-          Write every file anew, also those that would come out the same
+          Rewrite unchanged files
         </Choice>
         <Choice chosen={kept} onChoose={onKeep}>
           Deliver {count === 1 ? "this cell" : `these ${count} cells`} by{" "}
@@ -70,11 +74,12 @@ export function UnderBoard(props: Props) {
         <div className="flex gap-2 pt-3">
           <Button
             look="main"
-            disabled={!ready || asking}
+            disabled={!ready || asking || nothing}
+            title={nothing ? "All files are up to date" : undefined}
             onClick={() => onDeliver({ ...way, removes: way.removes && left > 0 })}
           >
             <FolderOutput className="size-4" aria-hidden="true" />
-            {data ? `Deliver ${data.files} files` : "Deliver"}
+            {data ? deliverLabel(writes, nothing) : "Deliver"}
           </Button>
           <Button look="bare" onClick={onNone}>
             Choose none
@@ -124,15 +129,26 @@ function Choice({ chosen, onChoose, children }: ChoiceProps) {
   );
 }
 
+function deliverLabel(writes: number, nothing: boolean | undefined): string {
+  if (nothing) return "Up to date";
+  return `Deliver ${writes} ${writes === 1 ? "file" : "files"}`;
+}
+
 function told(data: LookRead): string {
   const files = `${data.files} ${data.files === 1 ? "file" : "files"}`;
-  const replaced = data.replaced > 0 ? ` · ${data.replaced} replace earlier ones` : "";
-  const blocked = data.blocked > 0 ? ` · ${data.blocked} blocked` : "";
-  return files + replaced + blocked;
+  const cells = data.blocked === 1 ? "cell" : "cells";
+  return [
+    files,
+    data.replaced > 0 && `${data.replaced} replaced`,
+    data.unchanged > 0 && `${data.unchanged} unchanged`,
+    data.blocked > 0 && `${data.blocked} ${cells} skipped`,
+  ]
+    .filter(Boolean)
+    .join(" · ");
 }
 
 const weights = {
-  blocked: { word: "in the way", look: "text-wrong font-medium" },
+  blocked: { word: "Skipped", look: "text-wrong font-medium" },
   error: { word: "will be wrong", look: "text-wrong font-medium" },
   warning: { word: "worth a look", look: "text-ochre" },
   info: { word: "as expected", look: "text-second" },

@@ -32,20 +32,26 @@ export function useShownTargets(
   const more = wanted.join(",");
   const shown = useMemo(() => {
     const ids = new Set([...chosen, ...more.split(",")]);
-    return targets.filter((one) => ids.has(one.id) || used.has(one));
+    const shows = (one: TargetPreset) => !chosen.includes(hidden(one.id)) && used.has(one);
+    return targets.filter((one) => ids.has(one.id) || shows(one));
   }, [targets, chosen, used, more]);
   function toggle(id: string) {
-    const next = chosen.includes(id) ? chosen.filter((one) => one !== id) : [...chosen, id];
+    const isShown = shown.some((one) => one.id === id);
+    const others = chosen.filter((one) => one !== id && one !== hidden(id));
+    // A target that was delivered to is shown unless it was hidden by hand.
+    const next = [...others, isShown ? hidden(id) : id];
     const all = JSON.parse(localStorage.getItem(KEPT) ?? "{}");
     localStorage.setItem(KEPT, JSON.stringify({ ...all, [project]: next }));
     setChosen(next);
   }
-  return { shown, chosen, used, toggle };
+  return { shown, used, toggle };
 }
 
-type Props = Omit<ReturnType<typeof useShownTargets>, "shown"> & { targets: TargetPreset[] };
+const hidden = (id: string) => `-${id}`;
 
-export function TargetsMenu({ targets, chosen, used, toggle }: Props) {
+type Props = ReturnType<typeof useShownTargets> & { targets: TargetPreset[] };
+
+export function TargetsMenu({ targets, shown, used, toggle }: Props) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="inline-flex h-control items-center gap-1.5 rounded-md border border-rule bg-sheet px-3 font-medium hover:bg-card">
@@ -60,12 +66,11 @@ export function TargetsMenu({ targets, chosen, used, toggle }: Props) {
           {targets.map((target) => (
             <DropdownMenu.CheckboxItem
               key={target.id}
-              checked={chosen.includes(target.id) || used.has(target)}
-              disabled={used.has(target)}
+              checked={shown.includes(target)}
               onCheckedChange={() => toggle(target.id)}
               onSelect={(event) => event.preventDefault()}
               title={target.note}
-              className="flex cursor-pointer items-center gap-2 py-1 pr-3 pl-2 outline-none data-disabled:text-second data-highlighted:bg-copper-pale"
+              className="flex cursor-pointer items-center gap-2 py-1 pr-3 pl-2 outline-none data-highlighted:bg-copper-pale"
             >
               <span className="w-4 shrink-0">
                 <DropdownMenu.ItemIndicator>
@@ -73,7 +78,7 @@ export function TargetsMenu({ targets, chosen, used, toggle }: Props) {
                 </DropdownMenu.ItemIndicator>
               </span>
               <span className="min-w-0 grow truncate">{target.title}</span>
-              {used.has(target) && <span className="text-note">delivered to</span>}
+              {used.has(target) && <span className="text-note text-second">delivered</span>}
             </DropdownMenu.CheckboxItem>
           ))}
         </DropdownMenu.Content>

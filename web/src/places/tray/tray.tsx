@@ -52,7 +52,7 @@ export function Tray() {
   return (
     <div className="flex h-full flex-col px-4 pb-3">
       <TrayBar rows={tray?.rows} taking={taking} picker={picker}>
-        <TargetsMenu targets={targets ?? []} {...menu} />
+        <TargetsMenu targets={targets ?? []} shown={shown} {...menu} />
       </TrayBar>
       {error && <p className="rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>}
       {tray && <Unreadable project={project} />}
