@@ -4,10 +4,10 @@ and a database that goes and comes back is nobody's failure."""
 from __future__ import annotations
 
 import io
-import zipfile
 import shutil
 import threading
 import time
+import zipfile
 from contextlib import suppress
 from pathlib import Path
 
