@@ -286,3 +286,22 @@ def test_a_picture_of_many_parts_says_how_many_more_there_are() -> None:
             last.append(len(np.unique(np.asarray(one)[-40:-10])))
     assert sizes == [(1600, 90 + 24 * 262), (1600, 90 + 24 * 262 + 50)]
     assert last[1] > last[0]  # and there it stands
+
+
+def test_all_deliveries_are_listed_page_by_page(
+    client: TestClient, context: Context, project: str, ids: list[int]
+) -> None:
+    body = {"set_ids": ids[:1], "target_ids": TARGETS[:1]}
+    asked = [
+        client.post(f"/api/projects/{project}/deliveries", json=body).json()["id"] for _ in range(7)
+    ]
+    found: list[int] = []
+    address = f"/api/projects/{project}/deliveries"
+    while True:
+        before = {"before": found[-1]} if found else {}
+        page = client.get(address, params={"limit": 3, **before}).json()
+        found += [one["id"] for one in page]
+        if len(page) < 3:
+            break
+    assert found == sorted(asked, reverse=True)
+    assert client.get(address, params={"limit": 0}).status_code == 422

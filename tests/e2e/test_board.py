@@ -77,8 +77,11 @@ def test_cells_are_chosen_by_keys_and_what_is_in_the_way_is_told(
     (folder / "T_lace_blind_BC.tga").write_bytes(b"somebody else's")
     page.reload()
     page.get_by_role("button", name="Choose all of lace_blind").click()
-    expect(under.get_by_text("in the way: T_lace_blind_BC.tga is already in")).to_be_visible()
-    expect(under.get_by_role("button", name=re.compile("^Deliver"))).to_be_disabled()
+    expect(under.get_by_text("Skipped: T_lace_blind_BC.tga is already in")).to_be_visible()
+    deliver_all = under.get_by_role("button", name=re.compile("^Deliver"))
+    expect(deliver_all).to_be_enabled()  # the other target's files
+    page.get_by_role("button", name=re.compile("^lace_blind for glTF")).click()
+    expect(deliver_all).to_be_disabled()
     page.keyboard.press("Escape")
     expect(under).to_have_count(0)
 

@@ -15,7 +15,7 @@ from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.recipe import Recipe
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition, compose
 from copper_sieve.jobs.queue import migrate_all
-from copper_sieve.store import arrivals, recipes, sources, texture_sets
+from copper_sieve.store import disk_use, recipes, sources, texture_sets
 from copper_sieve.store.database import Database, Transaction, statements
 from copper_sieve.store.projects import ensure_project, get_project, list_projects
 
@@ -250,7 +250,7 @@ def test_a_recipe_keeps_the_pictures_that_it_mixes_in(
     mixed = Derived(operation="normal_from_height", slots={"mixed_in": Imported(source=held)})
     recipes.put_recipe(transaction, Recipe(name="grained", maps={MapKind.NORMAL: mixed}),
                        replace=False)  # fmt: skip
-    arrivals.delete_unused_sources(transaction, [held, loose])
+    disk_use.delete_unused(transaction, seconds=-1, only=[held, loose])
     assert sources.get_source(transaction, held).name == "grain.png"
     with pytest.raises(NotFoundError):
         sources.get_source(transaction, loose)

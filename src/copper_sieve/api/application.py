@@ -41,13 +41,12 @@ from copper_sieve.api.routers import (
     webhooks,
 )
 from copper_sieve.api.schemas.common import ErrorAnswer
-from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.services.checklist import Overseer
 from copper_sieve.services.context import Context
+from copper_sieve.services.disk_use import Purger
 from copper_sieve.services.following import Follower
 from copper_sieve.services.keeping import Keeper
 from copper_sieve.services.preview import Previewer
-from copper_sieve.services.projects import purge
 from copper_sieve.services.recognizer import Recognizer
 from copper_sieve.services.resting import Rest
 from copper_sieve.services.webhooks.dispatcher import Dispatcher
@@ -118,8 +117,6 @@ def make_application(context: Context | None = None, access: Access | None = Non
             context.closing.clear()
             for one in app.state.watching:
                 one.start()
-            with suppress(DatabaseAwayError):  # another start will do
-                await run_in_threadpool(purge, context)
         yield
         if context:
             context.closing.set()
@@ -154,6 +151,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
             app.state.rest,
             Keeper(context),
             Dispatcher(context),
+            Purger(context),
             app.state.overseer,
             app.state.follower,
         )

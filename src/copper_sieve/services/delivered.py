@@ -158,11 +158,16 @@ def told(context: Context, delivery_id: int) -> Told:
 _LOOKED_AT = 24  # parts of a delivery of which the list of all deliveries says how they lie there
 
 
-def told_of_all(context: Context, project_slug: str) -> list[Told]:
-    """The newest deliveries of a project in short, the newest first. Raises NotFoundError."""
+def told_of_all(
+    context: Context, project_slug: str, before: int | None = None, most: int = 50
+) -> list[Told]:
+    """Return deliveries of a project in short, the newest first.
+
+    before : only those before this delivery; most : how many. Raises NotFoundError.
+    """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        listed = deliveries.light_deliveries(connection, project.id)
+        listed = deliveries.light_deliveries(connection, project.id, before=before, most=most)
         small = [one.id for one, parts in listed if len(parts) <= _LOOKED_AT]
         whole = deliveries.parts_of(connection, small)
     found = standings_of(context, whole, closely=False)

@@ -17,7 +17,7 @@ from copper_sieve.services import sets
 from copper_sieve.services.context import Context
 from copper_sieve.store import models as store
 from copper_sieve.store import texture_sets
-from copper_sieve.store.arrivals import delete_unused_sources
+from copper_sieve.store.disk_use import delete_unused
 from copper_sieve.store.models import KeptModel, TiedSet
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import read_chunks
@@ -135,4 +135,4 @@ def delete(context: Context, model_id: int) -> None:
                 f"{model.name} cannot go: {tied[0]}{more} is made for it; untie it first"
             )
         sha256 = store.delete_model(connection, model_id)
-        delete_unused_sources(connection, [sha256])
+        delete_unused(connection, seconds=0, only=[sha256])

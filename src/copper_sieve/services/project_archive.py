@@ -31,8 +31,8 @@ from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services.context import Context
 from copper_sieve.services.projects import add_titled
 from copper_sieve.store import models, sources, texture_sets
-from copper_sieve.store.arrivals import delete_unused_sources
 from copper_sieve.store.database import Transaction
+from copper_sieve.store.disk_use import delete_unused
 from copper_sieve.store.projects import Project, get_project
 
 _MOST_JSON = 64 * 1024**2  # of ten thousand sets and more
@@ -104,7 +104,7 @@ def unpack(context: Context, path: Path, name: str) -> Project:
             return replace(made, sets=len(file.sets))
     except BaseException:
         with context.database.transaction() as connection:
-            delete_unused_sources(connection, new)
+            delete_unused(connection, seconds=0, only=new)
         raise
 
 

@@ -6,11 +6,10 @@ from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.models.naming import slug
 from copper_sieve.services.context import Context
 from copper_sieve.services.tray.placing import copy_into
-from copper_sieve.store import arrivals, models, projects, texture_sets
+from copper_sieve.store import models, projects, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project
 
-KEPT_DAYS = 30  # for which what was thrown away can be brought back
 _LONGEST_SLUG = 56  # with a number after it within the rule of the table
 
 
@@ -61,14 +60,6 @@ def change(
             connection, project_slug, title or project.title,
             deleted=was_deleted if deleted is None else deleted,
         )  # fmt: skip
-
-
-def purge(context: Context) -> None:
-    """Forget for good what was thrown away more than 30 days ago."""
-    with context.database.transaction() as connection:
-        projects.purge(connection, KEPT_DAYS)
-        texture_sets.purge(connection, KEPT_DAYS)
-        arrivals.purge_dismissed(connection, KEPT_DAYS)
 
 
 def check_database(context: Context) -> None:

@@ -21,7 +21,7 @@ from copper_sieve.core.lighting.surrounding import LEVELS, Surrounding
 from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services.context import Context
 from copper_sieve.store import surroundings as store
-from copper_sieve.store.arrivals import delete_unused_sources
+from copper_sieve.store.disk_use import delete_unused
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import add_source
 from copper_sieve.store.surroundings import KeptSurrounding, SurroundingKind
@@ -101,7 +101,8 @@ def for_shader(context: Context, surrounding_id: int) -> Surrounding:
 def delete(context: Context, surrounding_id: int) -> None:
     """Take a surrounding out of its project. Raises NotFoundError."""
     with context.database.transaction() as connection:
-        delete_unused_sources(connection, [store.delete_surrounding(connection, surrounding_id)])
+        sha256 = store.delete_surrounding(connection, surrounding_id)
+        delete_unused(connection, seconds=0, only=[sha256])
 
 
 def _small(picture: Picture, kind: SurroundingKind) -> Float:

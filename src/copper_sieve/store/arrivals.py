@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -13,6 +13,7 @@ from copper_sieve.core.models.assignment import AssignmentChange
 from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.store.database import Row, Transaction, statements
+from copper_sieve.store.disk_use import delete_unused
 
 _SQL = statements("intake")
 State = Literal["waiting", "recognized", "refused", "accepted"]
@@ -170,7 +171,7 @@ def bring_back_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
 def purge_dismissed(connection: Transaction, days: int) -> None:
     """Forget what was taken off more than so many days ago, and bytes that nothing else uses."""
     rows = connection.execute(_SQL["purge_dismissed"], {"days": days}).fetchall()
-    delete_unused_sources(connection, [row["sha256"] for row in rows])
+    delete_unused(connection, seconds=0, only=[row["sha256"] for row in rows])
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,11 +198,6 @@ def arrived(connection: Transaction, project_id: int, batch: str) -> set[str]:
     """The SHA-256 of all that came in with a drop, whatever became of it."""
     rows = connection.execute(_SQL["arrived"], {"project_id": project_id, "batch": batch})
     return {row["sha256"] for row in rows}
-
-
-def delete_unused_sources(connection: Transaction, sha256s: Collection[str]) -> None:
-    """Let go of the bytes of pictures that no set, file in Intake or recipe holds."""
-    connection.execute(_SQL["delete_unused_source"], {"sha256s": list(sha256s)})
 
 
 def list_cards(connection: Transaction) -> list[SourceCard]:

@@ -80,10 +80,14 @@ def light_delivery(
 
 
 def light_deliveries(
-    connection: Transaction, project_id: int
+    connection: Transaction, project_id: int, *, before: int | None, most: int
 ) -> list[tuple[KeptDelivery, list[LightPart]]]:
-    """The newest deliveries of a project without their parts, and these in short."""
-    rows = connection.execute(_SQL["list_deliveries"], {"project_id": project_id}).fetchall()
+    """Return deliveries of a project without their parts, the newest first, and these in short.
+
+    before : only those before this delivery; most : how many
+    """
+    asked = {"project_id": project_id, "before": before, "most": most}
+    rows = connection.execute(_SQL["list_deliveries"], asked).fetchall()
     return _light(connection, rows)
 
 

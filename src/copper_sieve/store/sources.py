@@ -81,7 +81,8 @@ def keep_file(
         "facts": facts,
         "thumbnail": thumbnail,
     }
-    if connection.execute(_SQL["insert_source"], row).rowcount == 0:
+    kept = connection.execute(_SQL["insert_source"], row).fetchone()
+    if kept is not None and not kept["is_new"]:
         return False
     with path.open("rb") as file:
         for n, data in enumerate(iter(lambda: file.read(CHUNK_BYTES), b"")):

@@ -1,11 +1,13 @@
 // Query factories of deliveries: what is under way, what was written, what two of them differ in.
-import { queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
 import { answer, api, type DeliveryRead, type Schemas } from "./client";
 import { BUSY_EVERY, CALM_EVERY } from "./pace";
 
 export function isUnderWay(delivery: DeliveryRead): boolean {
   return delivery.state === "queued" || delivery.state === "running";
 }
+
+const DELIVERIES = 50; // a page
 
 export const deliveryQueries = {
   /** Models of the user's for which a delivery has glTF textures. */
@@ -85,11 +87,22 @@ export const deliveryQueries = {
         ),
       staleTime: Number.POSITIVE_INFINITY,
     }),
+  /** Deliveries, the newest first, page by page. */
   deliveries: (project: string) =>
-    queryOptions({
+    infiniteQueryOptions({
       queryKey: ["deliveries", project],
-      queryFn: () =>
-        answer(api.GET("/api/projects/{project}/deliveries", { params: { path: { project } } })),
+      queryFn: ({ pageParam }) =>
+        answer(
+          api.GET("/api/projects/{project}/deliveries", {
+            params: {
+              path: { project },
+              query: { limit: DELIVERIES, ...(pageParam ? { before: pageParam } : {}) },
+            },
+          }),
+        ),
+      initialPageParam: 0,
+      getNextPageParam: (last) => (last.length === DELIVERIES ? last.at(-1)?.id : undefined),
+      select: (data) => data.pages.flat(),
     }),
   /** Deliveries that wait or run, in short. */
   work: (project: string) =>

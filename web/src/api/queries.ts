@@ -26,6 +26,12 @@ export const queries = {
       queryKey: deleted ? ["projects", "thrown away"] : ["projects"],
       queryFn: () => answer(api.GET("/api/projects", { params: { query: { deleted } } })),
     }),
+  diskUse: (project: string) =>
+    queryOptions({
+      queryKey: ["disk-use", project],
+      queryFn: () =>
+        answer(api.GET("/api/projects/{project}/disk-use", { params: { path: { project } } })),
+    }),
   vocabulary: () =>
     queryOptions({
       queryKey: ["vocabulary"],

@@ -11,6 +11,11 @@ export function bytes(count: number): string {
   return `${value.toFixed(unit === 0 || value >= 100 ? 0 : 1)} ${units[unit]}`;
 }
 
+/** "1 set", "2 sets". */
+export function counted(count: number, noun: string): string {
+  return `${count} ${noun}${count === 1 ? "" : "s"}`;
+}
+
 export function texels(width: number, height: number): string {
   return width === height ? `${width}²` : `${width} × ${height}`;
 }

@@ -105,9 +105,18 @@ def work(project: str, context: ContextDep) -> list[WorkRead]:
 
 
 @router.get("/projects/{project}/deliveries")
-def project_deliveries(project: str, context: ContextDep) -> list[DeliveryRead]:
-    """The deliveries of a project, newest first."""
-    return [read_delivery(one) for one in delivered.told_of_all(context, project)]
+def project_deliveries(
+    project: str,
+    context: ContextDep,
+    before: int | None = None,
+    limit: Annotated[int, Query(ge=1, le=200)] = 50,
+) -> list[DeliveryRead]:
+    """List deliveries of a project, newest first.
+
+    `before`: only those before this delivery; a list of less than `limit` is the last one.
+    """
+    found = delivered.told_of_all(context, project, before, limit)
+    return [read_delivery(one) for one in found]
 
 
 @router.get("/deliveries/{delivery_id}")

@@ -12,6 +12,7 @@ from copper_sieve import __version__
 from copper_sieve.api.deps import AccessDep, ContextDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.projects import (
+    DiskUseRead,
     HealthRead,
     LimitsRead,
     ProjectChange,
@@ -28,7 +29,7 @@ from copper_sieve.api.schemas.sets import (
 )
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.ingest.unpack import MOST_BYTES
-from copper_sieve.services import project_archive, projects, sets, sources
+from copper_sieve.services import disk_use, project_archive, projects, sets, sources
 
 router = APIRouter(prefix="/api", tags=["projects"])
 
@@ -71,6 +72,18 @@ def pack_project(project: str, context: ContextDep) -> StreamingResponse:
     name, stream = project_archive.pack(context, project)
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return StreamingResponse(stream, 200, headers, "application/zip")
+
+
+@router.get("/projects/{project}/disk-use")
+def project_disk_use(project: str, context: ContextDep) -> DiskUseRead:
+    """Space that a project takes, and what emptying its trash frees."""
+    return DiskUseRead.model_validate(disk_use.use_of(context, project))
+
+
+@router.delete("/projects/{project}/trash")
+def empty_trash(project: str, context: ContextDep) -> DiskUseRead:
+    """Delete the sets in a project's trash and the files dismissed in Intake for good."""
+    return DiskUseRead.model_validate(disk_use.empty_trash(context, project))
 
 
 @router.post("/project-archives", status_code=201, openapi_extra=RAW_BODY)

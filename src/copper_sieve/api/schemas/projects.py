@@ -36,6 +36,20 @@ class ProjectChange(Request):
     deleted: bool | None = None
 
 
+class DiskUseRead(Answer):
+    """Space that a project takes, in bytes."""
+
+    originals: int = Field(description="imported files that the project refers to")
+    original_bytes: int
+    shared_bytes: int = Field(description="of these, what other projects or recipes use as well")
+    trash_sets: int
+    trash_imports: int = Field(description="files that were dismissed in Intake")
+    trash_files: int = Field(description="originals that only the trash refers to")
+    trash_bytes: int
+    delivered_files: int = Field(description="files of the newest delivery into each folder")
+    delivered_bytes: int
+
+
 class LimitsRead(Answer):
     """The largest pictures that are taken in."""
 

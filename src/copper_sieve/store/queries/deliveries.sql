@@ -15,7 +15,9 @@ values (%(delivery_id)s, %(n)s, %(set_id)s, %(target_id)s, %(definition)s, %(pre
   case when %(manifest)s::json is null then null else now() end)
 
 -- name: list_deliveries
-select * from delivery_now where project_id = %(project_id)s order by id desc limit 200
+select * from delivery_now
+where project_id = %(project_id)s and (%(before)s::bigint is null or id < %(before)s)
+order by id desc limit %(most)s
 
 -- name: under_way
 -- Without their parts: many ask for it, and often. recent, span: what was done in the last minute

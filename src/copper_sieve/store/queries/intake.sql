@@ -67,15 +67,6 @@ returning set_id
 -- name: arrived
 select distinct sha256 from arrival where project_id = %(project_id)s and batch = %(batch)s
 
--- name: delete_unused_source
--- The bytes go when nothing uses them any more.
-delete from source s where s.sha256 = any(%(sha256s)s)
-  and not exists (select from arrival a where a.sha256 = s.sha256)
-  and not exists (select from texture_set_source t where t.sha256 = s.sha256)
-  and not exists (select from recipe_source r where r.sha256 = s.sha256)
-  and not exists (select from model m where m.sha256 = s.sha256)
-  and not exists (select from surrounding u where u.sha256 = s.sha256)
-
 -- name: list_cards
 select id, definition from source_card order by lower(name)
 

@@ -1,8 +1,8 @@
 -- name: insert_source
--- Kept once: a second arrival of the same bytes inserts nothing.
+-- Kept once: importing the same bytes again only notes when (a new row has no xmax).
 insert into source (sha256, name, bytes, facts, thumbnail)
 values (%(sha256)s, %(name)s, %(bytes)s, %(facts)s, %(thumbnail)s)
-on conflict (sha256) do nothing
+on conflict (sha256) do update set imported_at = now() returning xmax = 0 as is_new
 
 -- name: insert_chunk
 insert into source_chunk (sha256, n, data) values (%(sha256)s, %(n)s, %(data)s)

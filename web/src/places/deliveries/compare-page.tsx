@@ -1,6 +1,6 @@
 // Two deliveries held against each other: what the later one wrote otherwise, lit and channel by channel.
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { queries } from "@/api/queries";
@@ -25,7 +25,15 @@ export function ComparePage() {
   const navigate = useNavigate();
   const params = useParams();
   const pair = { earlier: Number(params.deliveryId), later: Number(params.otherId) };
-  const { data: all = [] } = useQuery(queries.deliveries(project));
+  const {
+    data: all = [],
+    hasNextPage,
+    isFetchingNextPage,
+    fetchNextPage,
+  } = useInfiniteQuery(queries.deliveries(project));
+  useEffect(() => {
+    if (hasNextPage && !isFetchingNextPage) void fetchNextPage(); // any of them can be compared
+  }, [hasNextPage, isFetchingNextPage, fetchNextPage]);
   const { data: parts, error } = useQuery(queries.compared(pair.earlier, pair.later));
   const done = all.filter((one) => one.state === "done");
   const options = done.map((one) => ({

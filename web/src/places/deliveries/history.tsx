@@ -1,9 +1,10 @@
 // What was delivered so far, the newest first.
-import { useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery } from "@tanstack/react-query";
 import { Check, Clock3, X } from "lucide-react";
 import { Link } from "react-router";
 import type { DeliveryRead } from "@/api/client";
 import { queries } from "@/api/queries";
+import { Button } from "@/parts/button";
 import { when } from "@/parts/figures";
 import { Badge } from "@/parts/marks";
 
@@ -41,7 +42,12 @@ export function StateBadge({ delivery }: { delivery: DeliveryRead }) {
 }
 
 export function History({ project }: { project: string }) {
-  const { data: all } = useQuery(queries.deliveries(project));
+  const {
+    data: all,
+    hasNextPage,
+    fetchNextPage,
+    isFetchingNextPage,
+  } = useInfiniteQuery(queries.deliveries(project));
   if (!all) return null;
   if (all.length === 0)
     return <p className="p-6 text-center text-second">Nothing was delivered yet.</p>;
@@ -68,6 +74,11 @@ export function History({ project }: { project: string }) {
           </li>
         ))}
       </ul>
+      {hasNextPage && (
+        <Button className="mt-3" disabled={isFetchingNextPage} onClick={() => fetchNextPage()}>
+          Show older deliveries
+        </Button>
+      )}
     </section>
   );
 }

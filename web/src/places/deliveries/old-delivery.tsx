@@ -1,5 +1,5 @@
 // What can be done with a delivery that is done: shown to others, compared, its sets restored, made again.
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { ChevronDown } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
@@ -17,7 +17,7 @@ export function OldDelivery({ delivery }: { delivery: DeliveryRead }) {
   const project = useProject();
   const navigate = useNavigate();
   const client = useQueryClient();
-  const { data: all = [] } = useQuery(queries.deliveries(project));
+  const { data: all = [] } = useInfiniteQuery(queries.deliveries(project));
   const { change } = useChange(project);
   const others = all.filter((one) => one.state === "done" && one.id !== delivery.id);
   const nearest = others.find((one) => one.id < delivery.id) ?? others.at(-1);

@@ -13,8 +13,10 @@ import { DialogFrame } from "@/parts/dialog-frame";
 import { when } from "@/parts/figures";
 import { NoticeStack, notify } from "@/parts/notices";
 import { useTitle } from "@/parts/title";
+import { DiskUse } from "./disk-use";
 
-type Asked = { what: "new" } | { what: "rename" | "copy" | "away"; project: ProjectRead };
+type Changed = { what: "new" } | { what: "rename" | "copy" | "away"; project: ProjectRead };
+type Asked = Changed | { what: "space"; project: ProjectRead };
 
 export function Projects() {
   useTitle("Projects");
@@ -74,7 +76,10 @@ export function Projects() {
         </div>
       </main>
       <NoticeStack />
-      {asked && <Ask asked={asked} onClose={() => setAsked(null)} />}
+      {asked?.what === "space" && (
+        <DiskUse project={asked.project} onClose={() => setAsked(null)} />
+      )}
+      {asked && asked.what !== "space" && <Ask asked={asked} onClose={() => setAsked(null)} />}
     </div>
   );
 }
@@ -160,6 +165,7 @@ function Card({ project, onAsk }: CardProps) {
                 Pack as one file
               </a>
             </DropdownMenu.Item>
+            <Item onSelect={() => onAsk({ what: "space", project })}>Disk use…</Item>
             <Item onSelect={() => onAsk({ what: "away", project })}>Throw away…</Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
@@ -206,7 +212,7 @@ const words = {
   away: { title: "Throw away", verb: "Throw away" },
 } as const;
 
-function Ask({ asked, onClose }: { asked: Asked; onClose: () => void }) {
+function Ask({ asked, onClose }: { asked: Changed; onClose: () => void }) {
   const { change, add } = useProjectChanges();
   const of = asked.what === "new" ? null : asked.project;
   const usual = { new: "", rename: of?.title, copy: `${of?.title} (copy)`, away: of?.title };

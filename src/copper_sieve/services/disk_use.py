@@ -1,0 +1,75 @@
+"""Disk use of projects; what was deleted is purged after 30 days, with the originals it used."""
+
+from __future__ import annotations
+
+import logging
+import time
+
+from copper_sieve.services.context import Context
+from copper_sieve.services.lookout import Lookout
+from copper_sieve.store import arrivals, disk_use, projects, texture_sets
+from copper_sieve.store.disk_use import ProjectUse
+from copper_sieve.store.projects import get_project
+
+_log = logging.getLogger(__name__)
+KEPT_DAYS = 30  # for which what was deleted can be restored
+_LOCK = -4  # of the server that purges; the follower has -3
+_EVERY = 3600.0  # seconds
+_LOOK_EVERY = 5.0
+# A file that was just imported may belong to a draft that isn't saved yet.
+_GRACE = 2 * 86400.0  # seconds
+
+
+def use_of(context: Context, project_slug: str) -> ProjectUse:
+    """Return the space that a project takes. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        return disk_use.of_project(connection, get_project(connection, project_slug).id)
+
+
+def empty_trash(context: Context, project_slug: str) -> ProjectUse:
+    """Delete what is in a project's trash for good; return the space that it takes then.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        disk_use.empty_trash(connection, project.id)
+        disk_use.delete_unused(connection, seconds=_GRACE)
+    return use_of(context, project_slug)
+
+
+def purge(context: Context, grace: float = _GRACE) -> int:
+    """Delete for good what was deleted more than 30 days ago, and originals that nothing uses.
+
+    grace : seconds since an original was imported before it is deleted
+
+    Returns
+    -------
+    int
+        Bytes of the originals.
+    """
+    with context.database.transaction() as connection:
+        projects.purge(connection, KEPT_DAYS)
+        texture_sets.purge(connection, KEPT_DAYS)
+        arrivals.purge_dismissed(connection, KEPT_DAYS)
+        disk_use.purge_accepted(connection)
+    with context.database.transaction() as connection:
+        return disk_use.delete_unused(connection, seconds=grace)
+
+
+class Purger(Lookout):
+    """A thread that purges at the start of a server and every hour."""
+
+    def __init__(self, context: Context) -> None:
+        super().__init__(context, "purger", _LOCK, self.look, _LOOK_EVERY)
+        self._next = 0.0
+
+    def look(self) -> None:
+        """Purge if an hour has passed."""
+        if time.monotonic() < self._next:
+            return
+        self._next = time.monotonic() + _EVERY
+        if freed := purge(self._context):
+            _log.info("originals deleted bytes=%s", freed)

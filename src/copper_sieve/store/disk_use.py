@@ -1,0 +1,84 @@
+"""How much space projects take, and what is deleted when nothing refers to it any more."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from copper_sieve.store.database import Transaction, statements
+
+_SQL = statements("disk_use")
+
+
+@dataclass(frozen=True, slots=True)
+class ProjectUse:
+    """Space that a project takes, in bytes.
+
+    Attributes
+    ----------
+    originals, original_bytes : int
+        Imported files that it refers to.
+    shared_bytes : int
+        Of these, what other projects or recipes refer to as well.
+    trash_sets, trash_imports : int
+        Deleted sets and dismissed files of Intake.
+    trash_files, trash_bytes : int
+        Originals that only these refer to.
+    delivered_files, delivered_bytes : int
+        What the newest delivery into each folder wrote.
+    """
+
+    originals: int
+    original_bytes: int
+    shared_bytes: int
+    trash_sets: int
+    trash_imports: int
+    trash_files: int
+    trash_bytes: int
+    delivered_files: int
+    delivered_bytes: int
+
+
+def of_project(connection: Transaction, project_id: int) -> ProjectUse:
+    """Return the space that a project takes."""
+    asked = {"project_id": project_id}
+    one = connection.execute(_SQL["originals"], asked).fetchone()
+    trash = connection.execute(_SQL["trash"], asked).fetchone()
+    delivered = connection.execute(_SQL["delivered"], asked).fetchone()
+    assert one and trash and delivered
+    return ProjectUse(
+        originals=one["files"], original_bytes=one["bytes"], shared_bytes=one["shared_bytes"],
+        trash_sets=trash["trash_sets"], trash_imports=trash["trash_arrivals"],
+        trash_files=one["trash_files"], trash_bytes=one["trash_bytes"],
+        delivered_files=delivered["files"], delivered_bytes=delivered["bytes"],
+    )  # fmt: skip
+
+
+def database_bytes(connection: Transaction) -> int:
+    """Return the size of the database on disk."""
+    row = connection.execute(_SQL["database"]).fetchone()
+    assert row is not None
+    return int(row["bytes"])
+
+
+def delete_unused(
+    connection: Transaction, *, seconds: float, only: Collection[str] | None = None
+) -> int:
+    """Delete originals that nothing refers to; return how many bytes they had.
+
+    seconds : how long ago they must have been imported; only : of these, by their SHA-256
+    """
+    asked = {"seconds": seconds, "only": None if only is None else list(only)}
+    return sum(int(row["bytes"]) for row in connection.execute(_SQL["delete_unused"], asked))
+
+
+def purge_accepted(connection: Transaction) -> None:
+    """Delete the files of Intake whose set was purged."""
+    connection.execute(_SQL["purge_accepted"])
+
+
+def empty_trash(connection: Transaction, project_id: int) -> None:
+    """Delete a project's sets in the trash and its dismissed files for good."""
+    connection.execute(_SQL["purge_sets"], {"project_id": project_id})
+    connection.execute(_SQL["purge_dismissed"], {"project_id": project_id})
+    connection.execute(_SQL["purge_accepted"])
