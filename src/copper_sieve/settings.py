@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import os
+import re
 from pathlib import Path
 
 from pydantic import Field, ValidationError
@@ -89,3 +91,21 @@ class Settings(BaseSettings):
     def delivery_root(self) -> Path:
         """Where deliveries are written."""
         return self.deliveries or self.home / "deliveries"
+
+    @property
+    def open_folders(self) -> dict[str, Path]:
+        """Folders that the server may write to and read from, by name.
+
+        "deliveries" is the delivery root; entries of SIEVE_ROOTS are "NAME=FOLDER", or a folder
+        that is called by its own name.
+        """
+        found = {"deliveries": self.delivery_root.absolute()}
+        for entry in filter(None, self.roots.split(os.pathsep)):
+            name, mark, folder = entry.partition("=")
+            if not mark or "/" in name:
+                name, folder = "", entry
+            path = Path(folder).expanduser().absolute()
+            base = re.sub(r"[:/\\\s]+", "-", name or path.name) or "root"
+            same = (n for n in itertools.count(2) if f"{base}-{n}" not in found)
+            found[base if base not in found else f"{base}-{next(same)}"] = path
+        return found

@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.services import following, projects
+from copper_sieve.services import disk_use, following
 from copper_sieve.services.context import Context
 from copper_sieve.services.following import Follower
 from tests.conftest import photo_codes
@@ -290,7 +290,7 @@ def test_files_that_were_taken_off_the_table_are_brought_back(
     with context.database.transaction() as connection:
         connection.execute("update arrival set dismissed_at = now() - interval '31 days' "
                            "where dismissed_at is not null")  # fmt: skip
-    projects.purge(context)
+    disk_use.purge(context)
     assert places.client.get(f"/api/sources/{rows[0]['sha256']}").status_code == 404
     answer = post("/api/arrivals/returns", json=ids)
     assert answer.status_code == 404

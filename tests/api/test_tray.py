@@ -16,7 +16,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Constant, Imported
 from copper_sieve.services.context import Context
-from copper_sieve.services.projects import purge
+from copper_sieve.services.disk_use import purge
 from copper_sieve.services.tray import changing
 from copper_sieve.services.tray.lit import lit_of
 from copper_sieve.store import projects, texture_sets, tray_changes

@@ -13,6 +13,7 @@ import psycopg
 import pytest
 
 from copper_sieve.jobs.queue import migrate_all
+from copper_sieve.services import delivered, deliveries, delivering
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in
 from copper_sieve.settings import Settings
@@ -77,6 +78,57 @@ def test_a_backup_brings_everything_back(
         with psycopg.connect(database.dsn) as connection:
             rows = connection.execute("select name from texture_set").fetchall()
         assert rows == [(taken.set_name,)]
+    finally:
+        database.close()
+        cluster.release()
+
+
+def test_a_backup_with_deliveries_is_proved_and_found_on_a_second_home(
+    homes: list[Path], make_photo: MakePhoto, tmp_path: Path
+) -> None:
+    """The old home is still there, and nothing of it is read."""
+    photo = make_photo(seed=62, size=(16, 16))
+    cluster = Cluster(homes[0], durable=False)
+    database = Database(cluster.start())
+    file = tmp_path / "all.tar"
+    try:
+        migrate_all(database)
+        with database.transaction() as connection:
+            ensure_project(connection, "kept", "Kept")
+        context = Context(Settings(home=homes[0]), database, lambda *_: None)
+        taken = take_in(context, "kept", photo, photo.name)
+        asked = deliveries.ask(context, "kept", [(taken.set_id, "orm-y-down")])
+        delivering.run(context, asked.id)
+        names = {one.name for one in asked.parts[0].folder.iterdir()}
+        done = sieve(homes[0], "backup", str(file), "--with-deliveries")
+        assert done.returncode == 0, done.stderr
+        assert f"{len(names)} delivered files" in done.stdout
+        assert file.stat().st_mode & 0o777 == 0o600
+    finally:
+        database.close()
+        cluster.release()
+    proved = sieve(homes[1], "restore", "--check", str(file))
+    assert proved.returncode == 0, proved.stderr
+    assert "1 projects, 1 sets, 1 originals" in proved.stdout
+    assert f"{len(names)} delivered files" in proved.stdout
+    assert not homes[1].exists()  # nothing was touched
+    whole = file.read_bytes()
+    at = whole.rindex(b"manifest.json") + 2048  # in the content of the manifest
+    damaged = tmp_path / "damaged.tar"
+    damaged.write_bytes(whole[:at] + bytes([whole[at] ^ 1]) + whole[at + 1 :])
+    refused = sieve(homes[1], "restore", "--check", str(damaged))
+    assert (refused.returncode, "changed since" in refused.stderr) == (2, True), refused
+    done = sieve(homes[1], "restore", str(file))
+    assert done.returncode == 0, done.stderr
+    cluster = Cluster(homes[1], durable=False)
+    database = Database(cluster.start())
+    try:
+        moved = Context(Settings(home=homes[1]), database, lambda *_: None)
+        found = deliveries.get(moved, asked.id)
+        assert found.parts[0].folder.is_relative_to(homes[1])
+        assert {one.name for one in found.parts[0].folder.iterdir()} == names
+        (standing,) = delivered.standings(moved, [found], closely=True).values()
+        assert standing.lies == "own"
     finally:
         database.close()
         cluster.release()

@@ -16,6 +16,7 @@ from copper_sieve.services import deliveries, delivering, recovering
 from copper_sieve.services.context import Context
 from copper_sieve.settings import Settings
 from copper_sieve.store.database import Database
+from copper_sieve.store.places import adopt
 from tests.serving import open_client
 
 RELEASED = Path(__file__).parent / "released"
@@ -59,6 +60,10 @@ def test_what_was_there_is_there_and_a_cut_off_delivery_is_finished(released: Co
     first = migrate_all(released.database)[0]
     assert first.endswith(".sql")
     assert migrate_all(released.database) == []
+    with released.database.transaction() as connection:  # as a server does when it starts
+        adopt(connection, released.places())
+        folders = connection.execute("select folder as place from delivery_part").fetchall()
+    assert all(one["place"].startswith("deliveries:quay/") for one in folders)
     client = open_client(released)
     (project,) = client.get("/api/projects").json()
     assert (project["slug"], project["sets"]) == ("quay", 2)

@@ -1,35 +1,46 @@
-"""./sieve backup and restore: everything that must not be lost, in one file of pg_dump's."""
+"""./sieve backup and restore: everything that must not be lost, in one file."""
 
 from __future__ import annotations
 
 import argparse
 import contextlib
 import os
+import shutil
 import subprocess
-from collections.abc import Iterator
+import tarfile
+import tempfile
+from collections.abc import Iterator, Mapping
 from pathlib import Path
+from typing import IO
 
 import psycopg
 
 from copper_sieve.core.errors import SetupError
-from copper_sieve.settings import load_settings
+from copper_sieve.jobs.queue import migrate_all
+from copper_sieve.services import backups
+from copper_sieve.settings import Settings, load_settings
 from copper_sieve.store.cluster import Cluster, binaries
+from copper_sieve.store.database import Database
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Write a backup, or bring one back into an empty database. Raises SetupError."""
-    with _database() as dsn:
-        if arguments.command == "backup":
-            _backup(dsn, arguments.file)
+    """Write a backup, restore one into an empty database, or prove one. Raises SetupError."""
+    settings = load_settings()
+    if arguments.command == "restore" and arguments.check:
+        _check(arguments.file)
+        return 0
+    with _database(settings) as dsn:
+        if arguments.command == "restore":
+            _restore(dsn, arguments.file, settings.open_folders)
         else:
-            _restore(dsn, arguments.file)
+            folders = settings.open_folders if arguments.with_deliveries else None
+            _backup(dsn, arguments.file, folders)
     return 0
 
 
 @contextlib.contextmanager
-def _database() -> Iterator[str]:
+def _database(settings: Settings) -> Iterator[str]:
     """The database of the settings; our own cluster runs at least as long as it is needed."""
-    settings = load_settings()
     if settings.database_url:
         yield settings.database_url
         return
@@ -40,43 +51,124 @@ def _database() -> Iterator[str]:
         cluster.release()
 
 
-def _backup(dsn: str, file: Path) -> None:
+def _backup(dsn: str, file: Path, folders: Mapping[str, Path] | None) -> None:
+    """Write the database into a file; with folders, a tar file with what was delivered there."""
     if file.exists():
         raise SetupError(f"{file} is there already: give another name, or move it away")
-    partial = file.with_name(f".{file.name}.part")
+    partial, dump = file.with_name(f".{file.name}.part"), file.with_name(f".{file.name}.dump")
+    note = ""
     try:
-        partial.unlink(missing_ok=True)
-        # It contains webhook secrets: only its owner may read it, from its first byte on.
-        descriptor = os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-        with os.fdopen(descriptor, "wb") as out:
+        with _private(partial if folders is None else dump) as out:
             _postgres(
                 dsn, "pg_dump", "--format=custom", "--no-owner",
-                "--exclude-table-data=access_session", stdout=descriptor,
+                "--exclude-table-data=access_session", stdout=out.fileno(),
             )  # fmt: skip
-            os.fsync(out.fileno())
+        if folders is not None:
+            with (
+                _private(partial) as out,
+                tarfile.open(fileobj=out, mode="w") as archive,
+                psycopg.connect(dsn) as connection,
+            ):
+                archive.add(dump, backups.DUMP)
+                files = backups.delivered_files(connection)
+                note = f", {backups.add_files(archive, files, folders).words()}"
         partial.rename(file)
     except OSError as error:
         raise SetupError(f"{file} could not be written ({error.strerror})") from error
     finally:
         partial.unlink(missing_ok=True)
-    print(f"{file}: {file.stat().st_size / 1e6:.1f} MB")
+        dump.unlink(missing_ok=True)
+    print(f"{file}: {file.stat().st_size / 1e6:.1f} MB{note}")
 
 
-def _restore(dsn: str, file: Path) -> None:
+@contextlib.contextmanager
+def _private(path: Path) -> Iterator[IO[bytes]]:
+    """A new file that only its owner can read, from its first byte on: it holds secrets."""
+    path.unlink(missing_ok=True)
+    with os.fdopen(os.open(path, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o600), "w+b") as out:
+        yield out
+        out.flush()
+        os.fsync(out.fileno())
+
+
+@contextlib.contextmanager
+def _opened(file: Path) -> Iterator[tuple[Path, tarfile.TarFile | None]]:
+    """The dump of a backup, and the tar file around it where there is one. Raises SetupError."""
     if not file.is_file():
         raise SetupError(f"{file} is not there: give the file that ./sieve backup wrote")
-    with psycopg.connect(dsn) as connection:
-        row = connection.execute("select to_regclass('project') is null").fetchone()
-    if not (row and row[0]):
-        raise SetupError(
-            "there is something in this database already: set SIEVE_HOME to a new folder (or "
-            "DATABASE_URL to an empty database) and restore there"
-        )
+    if not tarfile.is_tarfile(file):
+        yield file, None
+        return
+    try:
+        with (
+            tarfile.open(file) as archive,
+            tempfile.TemporaryDirectory(prefix="sieve-restore-") as folder,
+        ):
+            dump = Path(folder, backups.DUMP)
+            source = archive.extractfile(backups.DUMP)
+            if source is None:
+                raise SetupError(f"{file} holds no database: give a file that ./sieve backup wrote")
+            with _private(dump) as out:
+                shutil.copyfileobj(source, out, 1 << 20)
+            yield dump, archive
+    except (tarfile.TarError, KeyError, EOFError) as error:
+        raise SetupError(f"{file} is damaged or not a backup ({error})") from error
+
+
+def _restore(dsn: str, file: Path, folders: Mapping[str, Path]) -> None:
+    with _opened(file) as (dump, archive):
+        with psycopg.connect(dsn) as connection:
+            row = connection.execute("select to_regclass('project') is null").fetchone()
+        if not (row and row[0]):
+            raise SetupError(
+                "there is something in this database already: set SIEVE_HOME to a new folder (or "
+                "DATABASE_URL to an empty database) and restore there"
+            )
+        _load(dsn, dump)
+        note = ""
+        if archive is not None:
+            note = f" with {backups.restore_files(archive, folders).words()}"
+    print(f"{file} is restored{note}: ./sieve serve starts with it")
+
+
+def _load(dsn: str, dump: Path) -> None:
     _postgres(
         dsn, "pg_restore", "--no-owner", "--exit-on-error", "--single-transaction",
-        "--dbname", _parts(dsn)["dbname"], str(file),
+        "--dbname", _parts(dsn)["dbname"], str(dump),
     )  # fmt: skip
-    print(f"{file} is restored: ./sieve serve starts with it")
+
+
+def _check(file: Path) -> None:
+    """Restore a backup into a database of its own, look at all of it, and forget it."""
+    with (
+        _opened(file) as (dump, archive),
+        tempfile.TemporaryDirectory(prefix="sieve-check-", ignore_cleanup_errors=True) as home,
+    ):
+        Path(home).chmod(0o755)  # PostgreSQL may run as another user
+        cluster = Cluster(Path(home), durable=False)
+        try:
+            dsn = cluster.start()
+            _load(dsn, dump)
+            database = Database(dsn)
+            try:
+                migrate_all(database)
+            finally:
+                database.close()
+            with psycopg.connect(dsn) as connection:
+                row = connection.execute(
+                    "select (select count(*) from project), (select count(*) from texture_set)"
+                ).fetchone()
+                originals = backups.check_originals(connection)
+                files = backups.Counts()
+                if archive is not None:
+                    files = backups.check_files(archive, backups.delivered_files(connection))
+        finally:
+            cluster.release()
+    assert row is not None
+    if files.changed:
+        raise SetupError(f"{file}: {files.words()}")
+    print(f"{file} is good: {row[0]} projects, {row[1]} sets, {originals} originals"
+          + (f", {files.words()}" if archive is not None else ""))  # fmt: skip
 
 
 def _parts(dsn: str) -> dict[str, str]:

@@ -61,11 +61,17 @@ def _parser() -> argparse.ArgumentParser:
     ):
         server = command(name, text)
         server.add_argument("--port", type=int)
-    for name, text in (
-        ("backup", "write everything that must not be lost into one file"),
-        ("restore", "bring a backup back into an empty database"),
-    ):
-        command(name, text).add_argument("file", type=path, metavar="FILE")
+    backup = command("backup", "write everything that must not be lost into one file")
+    backup.add_argument("file", type=path, metavar="FILE")
+    backup.add_argument(
+        "--with-deliveries", action="store_true", help="delivered files as well, as a tar file"
+    )
+    restore = command("restore", "restore a backup into an empty database")
+    restore.add_argument("file", type=path, metavar="FILE")
+    restore.add_argument(
+        "--check", action="store_true",
+        help="prove the backup in a database of its own; nothing else is touched",
+    )  # fmt: skip
     token = command("token", "print the access token of this machine's server")
     token.add_argument(
         "--rotate", action="store_true",

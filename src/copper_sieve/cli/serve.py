@@ -31,6 +31,7 @@ from copper_sieve.services.warm_up import warm_up
 from copper_sieve.settings import Settings, load_settings
 from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database
+from copper_sieve.store.places import adopt
 
 _log = logging.getLogger(__name__)
 
@@ -64,6 +65,8 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         context = Context(settings, database, enqueuer())
         stack.callback(context.close)
         context.clear_left_behind()
+        with database.transaction() as connection:
+            adopt(connection, context.places())
         stack.enter_context(_warming_up())
         fill_demo(context, with_pictures=demo, between=stopping.point)
         stopping.point()

@@ -20,6 +20,7 @@ from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
 from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.models import file_of
 from copper_sieve.store.owned import OwnedFolder, clear_dead
+from copper_sieve.store.places import Places
 from copper_sieve.store.sources import get_source, read_chunks
 from copper_sieve.store.stock import FolderStock
 
@@ -49,16 +50,25 @@ class Context:
     looked_at: tuple[str, Any] | None = None
     models: LoadedModels = field(default_factory=LoadedModels)
     closing: threading.Event = field(default_factory=threading.Event)
+    _places: tuple[tuple[Path, str], Places] | None = field(default=None, init=False)
     folder: FolderCache = field(init=False)
     cache: LayeredCache = field(init=False)
     batch_cache: LayeredCache = field(init=False)
     stock: FolderStock = field(init=False)
 
     def __post_init__(self) -> None:
+        self.database.use_places(self.places)
         self.folder = FolderCache(self.settings.cache_place, self.settings.cache_bytes)
         self.cache = LayeredCache(self.memory, self.folder)
         self.batch_cache = LayeredCache(self.memory, self.folder, only_near=True)
         self.stock = FolderStock(str(self.settings.home / "kept"), self.settings.kept_bytes)
+
+    def places(self) -> Places:
+        """Return the folders of this server by name."""
+        key = (self.settings.delivery_root, self.settings.roots)
+        if self._places is None or self._places[0] != key:
+            self._places = key, Places(self.settings.open_folders)
+        return self._places[1]
 
     def clear_left_behind(self) -> None:
         """Remove what interrupted uploads and full disks left of processes that are gone."""

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Literal
 
 from copper_sieve.core.codecs.checksums import file_signature, known_sha256
-from copper_sieve.core.errors import ConflictError, NotFoundError, ReplacedError
+from copper_sieve.core.errors import ConflictError, DeliveryError, NotFoundError, ReplacedError
 from copper_sieve.core.models.manifest import Manifest, manifest_text
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
@@ -73,7 +73,9 @@ def standings_of(
         by_place.setdefault((other.folder, other.manifest_name), []).append(other)
     found = {}
     for part in parts:
-        one = _standing(part, by_place.get((part.folder, part.manifest_name), []), closely)
+        one = _closed(context, part) or _standing(
+            part, by_place.get((part.folder, part.manifest_name), []), closely
+        )
         kept = one.lies not in ("own", "nothing") and kept_paths(context, part) is not None
         found[part.delivery_id, part.n] = replace(one, kept=kept)
     return found
@@ -89,6 +91,16 @@ def kept_paths(context: Context, part: KeptPart) -> dict[str, Path] | None:
     found = {name: context.stock.path(sha256) for name, sha256 in digests.items()}
     whole = {name: path for name, path in found.items() if path is not None}
     return whole if len(whole) == len(found) else None
+
+
+def _closed(context: Context, part: KeptPart) -> Standing | None:
+    """Nothing is read from a folder that isn't open to this server, as one of another home."""
+    if part.manifest:
+        try:
+            root_of(context.settings, part.folder)
+        except DeliveryError as error:
+            return Standing("gone", error.message)
+    return None
 
 
 def _standing(part: KeptPart, written: list[WrittenPart], closely: bool) -> Standing:

@@ -79,8 +79,7 @@ def parts_of(pattern: str, values: dict[str, str]) -> list[str]:
 
 def roots(settings: Settings) -> list[Path]:
     """The folders under which deliveries may go: SIEVE_ROOTS, and the usual one."""
-    given = [Path(one).expanduser() for one in settings.roots.split(os.pathsep) if one]
-    return list(dict.fromkeys(one.resolve() for one in (settings.delivery_root, *given)))
+    return list(dict.fromkeys(one.resolve() for one in settings.open_folders.values()))
 
 
 def root_of(settings: Settings, folder: Path) -> Path:

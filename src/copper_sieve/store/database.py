@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from functools import cache
 from importlib import resources
@@ -11,10 +11,11 @@ from typing import Any, LiteralString
 
 import psycopg
 from psycopg import Connection, errors
-from psycopg.rows import DictRow, dict_row
+from psycopg.rows import DictRow
 from psycopg_pool import ConnectionPool, PoolClosed, PoolTimeout
 
 from copper_sieve.core.errors import DatabaseAwayError, NoRoomError, UnkeepableError
+from copper_sieve.store.places import Places, rows_with_paths, store_paths
 
 Row = dict[str, Any]
 Transaction = Connection[DictRow]
@@ -105,6 +106,7 @@ class Database:
 
     def __init__(self, dsn: str, *, size: int = 8) -> None:
         self.dsn = dsn
+        self._places: Callable[[], Places] = lambda: Places({})
         self._pool: ConnectionPool[Transaction] = ConnectionPool(
             dsn,
             min_size=1,
@@ -113,9 +115,18 @@ class Database:
             timeout=_WAIT,
             reconnect_timeout=_TRY_FOR,
             check=ConnectionPool.check_connection,  # one that a restart has cut is not handed out
-            kwargs={"row_factory": dict_row, "connect_timeout": 3},
+            kwargs={"row_factory": rows_with_paths(self.places), "connect_timeout": 3},
+            configure=lambda connection: store_paths(connection, self.places),
             connection_class=Connection[DictRow],
         )
+
+    def places(self) -> Places:
+        """Return the folders of this server, by which paths are stored."""
+        return self._places()
+
+    def use_places(self, current: Callable[[], Places]) -> None:
+        """Store and read paths by the folders that a function returns."""
+        self._places = current
 
     def close(self) -> None:
         """Close all connections."""

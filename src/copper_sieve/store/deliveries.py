@@ -39,7 +39,7 @@ def add_delivery(connection: Transaction, project_id: int, parts: Sequence[NewPa
             "small": len(parts) <= _SMALL,
             "definition": Json(part.definition),
             "preset": Json(part.preset),
-            "folder": str(part.folder),
+            "folder": part.folder,
             "manifest": None if part.lies is None else Json(part.lies.manifest),
             "assay": None if part.lies is None else Json(part.lies.assay),
             "stamps": None if part.lies is None else Json(part.lies.stamps),
@@ -113,7 +113,7 @@ def get_part(connection: Transaction, delivery_id: int, n: int) -> KeptPart:
 
 def proven_in(connection: Transaction, folder: Path, manifest_name: str) -> Proven | None:
     """What was proven of the files that were delivered into a folder last."""
-    asked = {"folder": str(folder), "manifest_name": manifest_name}
+    asked = {"folder": folder, "manifest_name": manifest_name}
     row = connection.execute(_SQL["proven_in"], asked).fetchone()
     return None if row is None else Proven.from_row(row)
 
@@ -122,9 +122,9 @@ def proven_in_each(
     connection: Transaction, folders: Collection[Path]
 ) -> dict[tuple[Path, str], Proven]:
     """The same of many folders, by folder and name of the manifest."""
-    asked = {"folders": [str(one) for one in folders]}
+    asked = {"folders": list(folders)}
     rows = connection.execute(_SQL["proven_in_each"], asked)
-    return {(Path(row["folder"]), row["manifest_name"]): Proven.from_row(row) for row in rows}
+    return {(row["folder"], row["manifest_name"]): Proven.from_row(row) for row in rows}
 
 
 def _with_parts(connection: Transaction, rows: list[Row]) -> list[KeptDelivery]:
@@ -187,6 +187,5 @@ def latest_whole(connection: Transaction, project_id: int, ids: Collection[int])
 
 def written_to(connection: Transaction, folders: Collection[Path]) -> list[WrittenPart]:
     """Every part that was delivered into one of these folders, the newest first."""
-    names = [str(folder) for folder in folders]
-    rows = connection.execute(_SQL["written_to"], {"folders": names})
+    rows = connection.execute(_SQL["written_to"], {"folders": list(folders)})
     return [WrittenPart.from_row(row) for row in rows]

@@ -121,7 +121,7 @@ class KeptPart:
     @classmethod
     def from_row(cls, row: Row) -> KeptPart:
         """As a statement gives it."""
-        return cls(**{**row, "folder": Path(row["folder"])})
+        return cls(**row)
 
     @property
     def set_name(self) -> str:
@@ -155,7 +155,7 @@ class LightPart:
     @classmethod
     def from_row(cls, row: Row) -> LightPart:
         """As a statement gives it."""
-        return cls(**{**row, "folder": Path(row["folder"])})
+        return cls(**row)
 
 
 @dataclass(frozen=True, slots=True)
@@ -257,9 +257,7 @@ class LatestPart:
     @classmethod
     def from_row(cls, row: Row) -> LatestPart:
         """As a statement gives it."""
-        return cls(
-            **{**{one.name: row[one.name] for one in fields(cls)}, "folder": Path(row["folder"])}
-        )
+        return cls(**{one.name: row[one.name] for one in fields(cls)})
 
 
 @dataclass(frozen=True, slots=True)
@@ -274,8 +272,7 @@ class WrittenPart:
     @classmethod
     def from_row(cls, row: Row) -> WrittenPart:
         """As a statement gives it."""
-        folder = Path(row["folder"])
-        return cls(row["delivery_id"], folder, row["manifest_name"], row["manifest"])
+        return cls(row["delivery_id"], row["folder"], row["manifest_name"], row["manifest"])
 
 
 @dataclass(frozen=True, slots=True)

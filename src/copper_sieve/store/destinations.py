@@ -29,7 +29,7 @@ class KeptDestination:
     @classmethod
     def from_row(cls, row: Row) -> KeptDestination:
         """As a statement gives it."""
-        return cls(**{**row, "folder": Path(row["folder"])})
+        return cls(**row)
 
 
 def of_project(connection: Transaction, project_id: int) -> dict[str, KeptDestination]:
@@ -45,7 +45,7 @@ def put(connection: Transaction, project_id: int, one: KeptDestination) -> None:
         {
             "project_id": project_id,
             "target_id": one.target_id,
-            "folder": str(one.folder),
+            "folder": one.folder,
             "pattern": one.pattern,
             "options": Json(one.options),
         },

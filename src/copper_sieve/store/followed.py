@@ -36,7 +36,7 @@ class FollowedFolder:
     @classmethod
     def from_row(cls, row: Row) -> FollowedFolder:
         """As a statement gives it."""
-        return cls(**{**row, "path": Path(row["path"]), "refused": tuple(row["refused"])})
+        return cls(**{**row, "refused": tuple(row["refused"])})
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +63,7 @@ class FollowedFile:
 
 def put_folder(connection: Transaction, project_id: int, path: Path, *, keeps: bool) -> int:
     """Follow a folder, or look at it once; one that is followed already is looked at anew."""
-    asked = {"project_id": project_id, "path": str(path), "keeps": keeps}
+    asked = {"project_id": project_id, "path": path, "keeps": keeps}
     row = connection.execute(_SQL["put_folder"], asked).fetchone()
     assert row is not None
     return int(row["id"])
