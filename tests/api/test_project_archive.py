@@ -6,12 +6,19 @@ import io
 import json
 import zipfile
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
+from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.services.context import Context
+from copper_sieve.store import arrivals, checklist
+from tests.api.test_targets import copy_of
 from tests.conftest import MakePhoto
 
 Change = Callable[[dict[str, bytes]], None]
@@ -100,7 +107,7 @@ def test_a_project_goes_elsewhere_and_is_the_same(
 def test_the_archive_is_open(packed: bytes) -> None:
     with zipfile.ZipFile(io.BytesIO(packed)) as archive:
         file = json.loads(archive.read("project.json"))
-        assert (file["format"], file["version"]) == ("copper-sieve/project", 1)
+        assert (file["format"], file["version"]) == ("copper-sieve/project", 2)
         names = {f"originals/{one['sha256']}" for one in file["originals"]}
         assert {"project.json"} | names == set(archive.namelist())
         assert len(names) == 2
@@ -137,7 +144,7 @@ def _not_listed(files: dict[str, bytes]) -> None:
 
 
 def _newer(files: dict[str, bytes]) -> None:
-    files["project.json"] = files["project.json"].replace(b'"version": 1', b'"version": 2')
+    files["project.json"] = files["project.json"].replace(b'"version": 2', b'"version": 3')
 
 
 def _leads_out(files: dict[str, bytes]) -> None:
@@ -176,3 +183,122 @@ def test_what_is_damaged_is_refused_and_nothing_stays(
 
 def test_what_is_no_archive_is_told(client: TestClient) -> None:
     assert "Couldn't unpack quay.zip" in take_in(client, b"Dear artist", 422)["message"]
+
+
+@pytest.fixture
+def furnished(
+    client: TestClient, context: Context, project: str, packed: bytes, tmp_path: Path
+) -> str:
+    """A project with everything that can belong to one; its number makes the names its own."""
+    rows = client.get(f"/api/projects/{project}/tray").json()["rows"]
+    ids = [row["id"] for row in rows]
+    here = f"/api/projects/{project}"
+    own = copy_of(client, "orm-y-down", f"{project}-ours")
+    assert client.post("/api/targets", json=own).status_code == 201
+    assert client.post("/api/recipes", json={"set_id": ids[0], "name": project}).status_code == 201
+    card = {"name": project, "normal_y": "down", "licence": "CC0"}
+    with context.database.transaction() as connection:
+        arrivals.put_card(connection, SourceCard.model_validate(card))
+        checklist.say(connection, ids[1], ["normal_gamma:normal"], purpose=True)
+    sky = tmp_path / "sky.hdr"
+    codes = np.ones((16, 32, 3), np.float32)
+    codes[4, 7] = 90
+    write_picture(sky, Picture(codes, ("R", "G", "B"), Encoding.LINEAR), "hdr")
+    sent = client.post(f"{here}/surroundings?name=sky.hdr&kind=panorama", content=sky.read_bytes())
+    assert sent.status_code == 201, sent.text
+    wanted = {"folder": str(context.settings.delivery_root / "game"), "pattern": "{set}",
+              "options": {"longer_side": 512}}  # fmt: skip
+    chosen = client.put(f"{here}/destinations/{own['id']}", json=wanted)
+    assert chosen.status_code == 200, chosen.text
+    kept = {"cells": [{"set_id": ids[0], "target_id": own["id"]}, {}], "kept": True}
+    assert client.put(f"{here}/kept-up", json=kept).status_code == 200
+    url = {"url": "https://build.example.org/x"}
+    assert client.post(f"{here}/webhooks", json=url).status_code == 201
+    return project
+
+
+def contents(client: TestClient, project: str) -> dict[str, Any]:
+    """What the file of a project says."""
+    data = client.get(f"/api/projects/{project}/archive.zip").content
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        found: dict[str, Any] = json.loads(archive.read("project.json"))
+    return found
+
+
+def test_a_project_file_holds_everything_and_a_round_trip_changes_nothing(
+    client: TestClient, context: Context, furnished: str
+) -> None:
+    before = contents(client, furnished)
+    mine = f"{furnished}-ours"
+    assert [one["suppressed"] for one in before["sets"]] == [[], ["normal_gamma:normal"]]
+    assert [one["name"] for one in before["environments"]] == ["sky.hdr"]
+    assert [one["folder"] for one in before["destinations"]] == ["deliveries:game"]
+    assert before["webhooks"] == ["https://build.example.org/x"]
+    assert len(before["auto_deliver"]) == 2
+    assert "secret" not in json.dumps(before)
+    data = client.get(f"/api/projects/{furnished}/archive.zip").content
+    forget(context, furnished)
+    with context.database.transaction() as connection:
+        for table, column, name in (("target", "id", mine), ("recipe", "name", furnished),
+                                    ("source_card", "name", furnished)):  # fmt: skip
+            connection.execute(f"delete from {table} where {column} = %s", [name])
+        connection.execute("delete from source where name = 'sky.hdr'")
+    made = take_in(client, data)
+    assert contents(client, made["slug"]) == before
+    report = made["report"]
+    for part in ("target", f"recipe {furnished}", f"source card {furnished}",
+                 "environment sky.hdr", "destination of", "2 auto-deliver rules",
+                 "webhook https://build.example.org/x, paused"):  # fmt: skip
+        assert any(one.startswith(part) for one in report["added"]), (part, report)
+    assert report["skipped"] == []
+    again = take_in(client, data)["report"]  # all of it is there now
+    assert f"recipe {furnished}" in again["merged"]
+    assert f"source card {furnished}" in again["merged"]
+    (webhook,) = client.get(f"/api/projects/{made['slug']}/webhooks").json()
+    assert webhook["paused_at"]
+
+
+def test_what_differs_on_the_other_server_is_added_beside_it_or_skipped(
+    client: TestClient, context: Context, furnished: str
+) -> None:
+    data = client.get(f"/api/projects/{furnished}/archive.zip").content
+    mine = f"{furnished}-ours"
+
+    def elsewhere(files: dict[str, bytes]) -> None:
+        found = json.loads(files["project.json"])
+        for one in found["targets"]:
+            one["note"] = "of the other server"
+        for one in found["recipes"]:
+            one["surface"] = {"tile_size": 7.5}
+        for one in found["source_cards"]:
+            one["licence"] = "other"
+        found["destinations"].append(
+            {"target_id": "orm-y-down", "folder": "no such:x", "pattern": "{set}", "options": {}}
+        )
+        found["destinations"].append(
+            {"target_id": "separate-png", "folder": "deliveries:../../x", "pattern": "{set}"}
+        )
+        found["webhooks"] = ["http://a b/"]
+        files["project.json"] = json.dumps(found).encode()
+
+    made = take_in(client, _changed(data, elsewhere))
+    report = made["report"]
+    assert any(f"as {mine}-2: another target has its id" in one for one in report["added"])
+    assert any(f"as {furnished} (2): another recipe" in one for one in report["added"])
+    assert any(one.startswith(f"source card {furnished}:") for one in report["skipped"])
+    assert sum("destination" in one for one in report["skipped"]) == 2
+    assert any(one.startswith("webhook: ") for one in report["skipped"])
+    there = contents(client, made["slug"])
+    assert [one["target_id"] for one in there["destinations"]] == [f"{mine}-2"]
+    assert {one["target_id"] for one in there["auto_deliver"]} == {f"{mine}-2", None}
+
+
+def test_a_file_of_version_1_is_still_imported(client: TestClient, packed: bytes) -> None:
+    def older(files: dict[str, bytes]) -> None:
+        found = json.loads(files["project.json"])
+        kept = ("format", "title", "originals")
+        sets = [{key: one[key] for key in ("definition", "tags", "notes")} for one in found["sets"]]
+        old = {"version": 1, "sets": sets} | {key: found[key] for key in kept}
+        files["project.json"] = json.dumps(old).encode()
+
+    assert take_in(client, _changed(packed, older))["sets"] == 2

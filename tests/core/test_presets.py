@@ -15,11 +15,11 @@ from copper_sieve.core.errors import NamePatternError, ParameterError, UnknownTa
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding
+from copper_sieve.core.ingest.project_file import ProjectFile
 from copper_sieve.core.models.assignment import Assignment, imports_of
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, slug
-from copper_sieve.core.models.project_file import ProjectFile
 from copper_sieve.core.models.slot import Slot
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition, compose
@@ -60,7 +60,7 @@ def test_unknown_targets_are_answered_with_the_list() -> None:
 
 
 @pytest.mark.parametrize(
-    ("name", "model"), [("manifest.v2.json", Manifest), ("project.v1.json", ProjectFile)]
+    ("name", "model"), [("manifest.v2.json", Manifest), ("project.v2.json", ProjectFile)]
 )
 def test_the_shipped_schemas_are_the_models_own(name: str, model: type[Model]) -> None:
     folder = resources.files("copper_sieve.core.models") / "schemas"

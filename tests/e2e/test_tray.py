@@ -170,12 +170,14 @@ def test_a_project_is_packed_and_taken_in(
     page.goto(f"{served.address}/projects")
     page.get_by_role("button", name="More for Own sets").first.click()
     with page.expect_download() as waiting:
-        page.get_by_role("menuitem", name="Pack as one file").click()
+        page.get_by_role("menuitem", name="Export project").click()
     packed = tmp_path / "own.zip"
     waiting.value.save_as(packed)
     before = page.get_by_role("listitem").filter(has_text="Own sets").count()
-    page.get_by_label("Packed project").set_input_files(packed)
-    expect(page.get_by_text("Own sets is in.")).to_be_visible(timeout=SLOW)
+    page.get_by_label("Project file").set_input_files(packed)
+    report = page.get_by_role("dialog", name="Imported Own sets")
+    expect(report).to_be_visible(timeout=SLOW)
+    report.get_by_role("button", name="Close").last.click()
     cards = page.get_by_role("listitem").filter(has_text="Own sets")
     expect(cards).to_have_count(before + 1)
     projects = page.request.get(f"{served.address}/api/projects").json()

@@ -17,20 +17,21 @@ from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import DamagedPictureError, NotAPictureError
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.ingest.model_files import read_model_file
-from copper_sieve.core.ingest.sources import examine, thumbnail
-from copper_sieve.core.ingest.unpack import archive_errors, files_in
-from copper_sieve.core.models.model_facts import ModelFacts
-from copper_sieve.core.models.project_file import (
+from copper_sieve.core.ingest.project_file import (
     FILE_NAME,
     ORIGINALS,
     OriginalInFile,
     ProjectFile,
     SetInFile,
 )
+from copper_sieve.core.ingest.sources import examine, thumbnail
+from copper_sieve.core.ingest.unpack import archive_errors, files_in
+from copper_sieve.core.models.model_facts import ModelFacts
 from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services.context import Context
+from copper_sieve.services.project_contents import Report, gather, place
 from copper_sieve.services.projects import add_titled
-from copper_sieve.store import models, sources, texture_sets
+from copper_sieve.store import checklist, models, sources, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.disk_use import delete_unused
 from copper_sieve.store.projects import Project, get_project
@@ -48,11 +49,19 @@ def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = texture_sets.list_sets(connection, project.id)
+        ignored = checklist.suppressed(connection, [one.id for one in kept])
         sets = tuple(
-            SetInFile(definition=one.definition(), tags=one.tags, notes=one.notes) for one in kept
-        )
+            SetInFile(
+                definition=one.definition(), tags=one.tags, notes=one.notes,
+                suppressed=ignored.get(one.id, ()),
+            )
+            for one in kept
+        )  # fmt: skip
+        contents = gather(context, connection, project.id, {one.id: one.name for one in kept})
         tied = {sha256 for one in sets for sha256 in one.definition.tied()}
         held = {sha256 for one in sets for sha256 in one.definition.sources()} - tied
+        held |= {sha256 for one in contents.recipes for sha256 in one.sources()}
+        held |= {one.sha256 for one in contents.environments}
         found = [sources.get_source(connection, sha256) for sha256 in sorted(held)]
         kept_models = models.list_models(connection, project.id)
         kept_models += [
@@ -61,7 +70,9 @@ def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
         ]  # fmt: skip
     originals = tuple(OriginalInFile(sha256=one.sha256, name=one.name) for one in found)
     carried = tuple(OriginalInFile(sha256=one.sha256, name=one.name) for one in kept_models)
-    file = ProjectFile(title=project.title, sets=sets, originals=originals, models=carried)
+    file = contents.model_copy(
+        update={"title": project.title, "sets": sets, "originals": originals, "models": carried}
+    )
     stream = ZipStream(compress_type=ZIP_STORED)
     text = file.model_dump_json(indent=1).encode()
     stream.add(text, FILE_NAME, compress_type=ZIP_DEFLATED, compress_level=6)
@@ -73,8 +84,8 @@ def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
     return f"{project.slug}.zip", iter(stream)
 
 
-def unpack(context: Context, path: Path, name: str) -> Project:
-    """Make a project of an archive, under its own title.
+def unpack(context: Context, path: Path, name: str) -> tuple[Project, Report]:
+    """Make a project of an archive, under its own title; return what was done with the rest.
 
     Raises NotAPictureError for a file that is no such archive, DamagedPictureError where something
     is missing or changed, ConflictError; then nothing is kept.
@@ -88,6 +99,8 @@ def unpack(context: Context, path: Path, name: str) -> Project:
                 files_in(archive, path.with_name(name), _MOST_FILES)
             file = _read(archive, name)
             needed = {sha256 for one in file.sets for sha256 in one.definition.sources()}
+            needed |= {sha256 for one in file.recipes for sha256 in one.sources()}
+            needed |= {one.sha256 for one in file.environments}
             carried = {one.sha256 for one in (*file.originals, *file.models)}
             if missing := needed - carried:
                 lacks = min(missing)[:12]
@@ -100,8 +113,9 @@ def unpack(context: Context, path: Path, name: str) -> Project:
                 for one in file.models
             ]
         with context.database.transaction() as connection:
-            made = _made(connection, file, read)
-            return replace(made, sets=len(file.sets))
+            made, ids = _made(connection, file, read)
+            report = place(context, connection, made.id, file, ids)
+            return replace(made, sets=len(file.sets)), report
     except BaseException:
         with context.database.transaction() as connection:
             delete_unused(connection, seconds=0, only=new)
@@ -173,13 +187,17 @@ def _store(
 
 def _made(
     connection: Transaction, file: ProjectFile, read: list[tuple[str, Path, ModelFacts]]
-) -> Project:
+) -> tuple[Project, dict[str, int]]:
+    """The project, and its sets by their names."""
     project = add_titled(connection, file.title)
     for sha256, held, facts in read:
         models.add_model(connection, project.id, held, sha256=sha256, name=held.name, facts=facts)
+    ids: dict[str, int] = {}
     for one in file.sets:
         definition = one.definition.checked()
         plan(definition, sources.source_sizes(connection, definition.sources()))
         kept = texture_sets.add_set(connection, project.id, definition)
         texture_sets.set_labels(connection, kept.id, one.tags, one.notes)
-    return project
+        checklist.say(connection, kept.id, one.suppressed, purpose=True)
+        ids[definition.name] = kept.id
+    return project, ids

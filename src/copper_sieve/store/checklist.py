@@ -110,6 +110,14 @@ def told(connection: Transaction, project_id: int, rules: int) -> dict[int, Told
     return found
 
 
+def suppressed(connection: Transaction, ids: Collection[int]) -> dict[int, tuple[str, ...]]:
+    """Return the keys of findings that are ignored, by set."""
+    found: dict[int, tuple[str, ...]] = {}
+    for row in connection.execute(_SQL["suppressed"], {"ids": list(ids)}):
+        found[row["set_id"]] = (*found.get(row["set_id"], ()), row["finding"])
+    return found
+
+
 def say(connection: Transaction, set_id: int, findings: Collection[str], *, purpose: bool) -> None:
     """Say that findings of a set, by their keys, are so on purpose; or that they are not."""
     for one in findings:

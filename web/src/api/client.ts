@@ -274,7 +274,9 @@ export async function modelMesh(modelId: number, uvSet: number): Promise<MeshDat
 }
 
 /** Make a project of a file that a project was packed as. */
-export function takeInProject(file: File): Promise<ProjectRead> {
+export type ImportedProjectRead = Schemas["ImportedProjectRead"];
+
+export function importProject(file: File): Promise<ImportedProjectRead> {
   return send("/api/project-archives", file);
 }
 

@@ -139,7 +139,7 @@ export interface paths {
         put?: never;
         /**
          * Unpack Project
-         * @description Make a project of such an archive, sent as the raw body.
+         * @description Make a project of such an archive, sent as the raw body, and report what else it held.
          */
         post: operations["unpack_project"];
         delete?: never;
@@ -3908,6 +3908,27 @@ export interface components {
             open: boolean;
         };
         /**
+         * ImportReportRead
+         * @description What an import did besides making sets, a line each.
+         */
+        ImportReportRead: {
+            /**
+             * Added
+             * @description what is new on the server
+             */
+            added: string[];
+            /**
+             * Merged
+             * @description what was there already
+             */
+            merged: string[];
+            /**
+             * Skipped
+             * @description what couldn't be taken over, and why
+             */
+            skipped: string[];
+        };
+        /**
          * Imported
          * @description A map that came in: a file or some of its channels, by the SHA-256 of the file.
          *
@@ -3945,6 +3966,39 @@ export interface components {
              * @enum {string}
              */
             curve: "none" | "encoded" | "decoded";
+        };
+        /**
+         * ImportedProjectRead
+         * @description A project that was made from a project file.
+         */
+        ImportedProjectRead: {
+            /** Slug */
+            slug: string;
+            /** Title */
+            title: string;
+            /** Sets */
+            sets: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Changed At
+             * @description when a set of it changed last
+             */
+            changed_at: string | null;
+            /**
+             * Deleted At
+             * @description when it was thrown away
+             */
+            deleted_at: string | null;
+            /**
+             * Latest
+             * @description up to five sets that changed last
+             */
+            latest: number[];
+            report: components["schemas"]["ImportReportRead"];
         };
         /**
          * IntakeRead
@@ -7579,7 +7633,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProjectRead"];
+                    "application/json": components["schemas"]["ImportedProjectRead"];
                 };
             };
             /** @description Bad Request */

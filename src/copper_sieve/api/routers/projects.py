@@ -14,6 +14,8 @@ from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.projects import (
     DiskUseRead,
     HealthRead,
+    ImportedProjectRead,
+    ImportReportRead,
     LimitsRead,
     ProjectChange,
     ProjectCreate,
@@ -87,11 +89,14 @@ def empty_trash(project: str, context: ContextDep) -> DiskUseRead:
 
 
 @router.post("/project-archives", status_code=201, openapi_extra=RAW_BODY)
-async def unpack_project(request: Request, context: ContextDep, name: FileName) -> ProjectRead:
-    """Make a project of such an archive, sent as the raw body."""
+async def unpack_project(
+    request: Request, context: ContextDep, name: FileName
+) -> ImportedProjectRead:
+    """Make a project of such an archive, sent as the raw body, and report what else it held."""
     async with received(context, request, name, MOST_BYTES) as path:
-        made = await run_in_threadpool(project_archive.unpack, context, path, name)
-    return ProjectRead.model_validate(made)
+        made, report = await run_in_threadpool(project_archive.unpack, context, path, name)
+    found = ProjectRead.model_validate(made).model_dump()
+    return ImportedProjectRead(**found, report=ImportReportRead.model_validate(report))
 
 
 @router.get("/projects/{project}/sets")

@@ -26,6 +26,9 @@ from texture_set s left join checklist c on c.set_id = s.id
 where s.id = any(%(ids)s) and s.deleted_at is null
 order by s.id
 
+-- name: suppressed
+select set_id, finding from on_purpose where set_id = any(%(ids)s) order by set_id, finding
+
 -- name: told
 -- For each set of a project whether it was looked over as it is, and what is open in it, in few
 -- words: the list has no room for more.

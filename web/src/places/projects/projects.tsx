@@ -2,9 +2,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { MoreHorizontal, Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { type ReactNode, useRef, useState } from "react";
+import { type ReactNode, useState } from "react";
 import { Link } from "react-router";
-import { answer, api, type ProjectRead, type Schemas, takeInProject } from "@/api/client";
+import { answer, api, type ProjectRead, type Schemas } from "@/api/client";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { AwayBanner } from "@/parts/away-banner";
@@ -14,6 +14,7 @@ import { when } from "@/parts/figures";
 import { NoticeStack, notify } from "@/parts/notices";
 import { useTitle } from "@/parts/title";
 import { DiskUse } from "./disk-use";
+import { ImportProject } from "./import-project";
 
 type Changed = { what: "new" } | { what: "rename" | "copy" | "away"; project: ProjectRead };
 type Asked = Changed | { what: "space"; project: ProjectRead };
@@ -35,7 +36,7 @@ export function Projects() {
         <div className="mx-auto max-w-240">
           <div className="flex h-16 items-center gap-3">
             <h1 className="text-title font-semibold">Projects</h1>
-            <TakeIn />
+            <ImportProject />
             <Button look="main" onClick={() => setAsked({ what: "new" })}>
               <Plus className="size-4" aria-hidden="true" /> New project
             </Button>
@@ -81,38 +82,6 @@ export function Projects() {
       )}
       {asked && asked.what !== "space" && <Ask asked={asked} onClose={() => setAsked(null)} />}
     </div>
-  );
-}
-
-/** Takes in a project that was packed here or elsewhere. */
-function TakeIn() {
-  const client = useQueryClient();
-  const picker = useRef<HTMLInputElement>(null);
-  const take = useMutation({
-    mutationFn: takeInProject,
-    onSuccess: async (made) => {
-      notify("good", `${made.title} is in.`);
-      await refresh(client, queries.projects().queryKey);
-    },
-  });
-  return (
-    <>
-      <input
-        ref={picker}
-        type="file"
-        hidden
-        accept=".zip"
-        aria-label="Packed project"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          if (file) take.mutate(file);
-          event.target.value = "";
-        }}
-      />
-      <Button className="ml-auto" disabled={take.isPending} onClick={() => picker.current?.click()}>
-        {take.isPending ? "Taking it in…" : "Take in a packed project…"}
-      </Button>
-    </>
   );
 }
 
@@ -162,7 +131,7 @@ function Card({ project, onAsk }: CardProps) {
             <Item onSelect={() => onAsk({ what: "copy", project })}>Duplicate…</Item>
             <DropdownMenu.Item asChild>
               <a className={item} href={`/api/projects/${project.slug}/archive.zip`} download>
-                Pack as one file
+                Export project
               </a>
             </DropdownMenu.Item>
             <Item onSelect={() => onAsk({ what: "space", project })}>Disk use…</Item>

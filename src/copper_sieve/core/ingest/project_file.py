@@ -1,0 +1,97 @@
+"""A project as a file: `project.json` of an archive that another server can import.
+
+The archive is a plain zip: `project.json` beside `originals/<sha256>`, each file byte for byte as
+it came in. What is derived is in no file: it is computed anew, to the same texels.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, field_validator
+
+from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.labels import MOST_TAGS, Notes, Tag, Title
+from copper_sieve.core.models.recipe import Recipe
+from copper_sieve.core.models.source_card import SourceCard
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.outside import is_device_name
+from copper_sieve.core.targets.target_preset import TargetPreset
+
+FILE_NAME = "project.json"
+ShortText = Annotated[str, Field(max_length=200)]
+ORIGINALS = "originals/"
+
+
+class SetInFile(Model):
+    """One set with what is said about it."""
+
+    definition: SetDefinition
+    tags: tuple[Tag, ...] = Field(default=(), max_length=MOST_TAGS)
+    notes: Notes = ""
+    suppressed: tuple[ShortText, ...] = Field(
+        default=(), description="findings of the checklist that are ignored, by their keys"
+    )
+
+    @field_validator("definition")
+    @classmethod
+    def _name_can_be_a_folder(cls, definition: SetDefinition) -> SetDefinition:
+        if is_device_name(definition.name):
+            raise ValueError(f"{definition.name} is the name of a device on some systems")
+        return definition
+
+
+class OriginalInFile(Model):
+    """A picture that sets hold, or a model: its bytes are at `originals/<sha256>`."""
+
+    sha256: str = Field(pattern="^[0-9a-f]{64}$")
+    name: str = Field(min_length=1, max_length=1000)
+
+
+class EnvironmentInFile(OriginalInFile):
+    """A panorama, or a photo of a mirror ball, that lights previews."""
+
+    kind: Literal["panorama", "mirror_ball"]
+    lamp: tuple[float, float, float]
+    strength: float = Field(ge=0, allow_inf_nan=False)
+    mean: float = Field(ge=0, allow_inf_nan=False)
+
+
+class DestinationInFile(Model):
+    """Where the project's sets go for a target.
+
+    folder : "NAME:PATH", the name of a server's folder and a path in it; options : overrides
+    """
+
+    target_id: ShortText
+    folder: str = Field(max_length=2000)
+    pattern: str = Field(max_length=400)
+    options: dict[str, Any] = Field(default_factory=dict)
+
+
+class AutoDeliverInFile(Model):
+    """A set for a target; without a set every set, without both every cell delivered before."""
+
+    set_name: ShortText | None = None
+    target_id: ShortText | None = None
+
+
+class ProjectFile(Model):
+    """`project.json`, version 2; version 1 had only sets, originals and models.
+
+    webhooks : addresses; their secrets are in no file
+    """
+
+    format: Literal["copper-sieve/project"] = "copper-sieve/project"
+    version: Literal[1, 2] = 2
+    title: Title
+    sets: tuple[SetInFile, ...]
+    originals: tuple[OriginalInFile, ...]
+    models: tuple[OriginalInFile, ...] = ()
+    environments: tuple[EnvironmentInFile, ...] = ()
+    targets: tuple[TargetPreset, ...] = ()
+    recipes: tuple[Recipe, ...] = ()
+    source_cards: tuple[SourceCard, ...] = ()
+    destinations: tuple[DestinationInFile, ...] = ()
+    auto_deliver: tuple[AutoDeliverInFile, ...] = ()
+    webhooks: tuple[Annotated[str, Field(max_length=2000)], ...] = ()

@@ -1,0 +1,79 @@
+// Imports a project file that was exported here or elsewhere, and reports what it held.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
+import { type ImportedProjectRead, importProject } from "@/api/client";
+import { queries } from "@/api/queries";
+import { refresh } from "@/api/refresh";
+import { Button } from "@/parts/button";
+import { DialogFrame } from "@/parts/dialog-frame";
+import { counted } from "@/parts/figures";
+
+export function ImportProject() {
+  const client = useQueryClient();
+  const picker = useRef<HTMLInputElement>(null);
+  const take = useMutation({
+    mutationKey: ["import project"],
+    mutationFn: importProject,
+    onSuccess: () => refresh(client, queries.projects().queryKey),
+  });
+  return (
+    <>
+      <input
+        ref={picker}
+        type="file"
+        hidden
+        accept=".zip"
+        aria-label="Project file"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          if (file) take.mutate(file);
+          event.target.value = "";
+        }}
+      />
+      <Button className="ml-auto" disabled={take.isPending} onClick={() => picker.current?.click()}>
+        {take.isPending ? "Importing…" : "Import project…"}
+      </Button>
+      {take.data && <Report made={take.data} onClose={() => take.reset()} />}
+    </>
+  );
+}
+
+function Report({ made, onClose }: { made: ImportedProjectRead; onClose: () => void }) {
+  const { added, merged, skipped } = made.report;
+  return (
+    <DialogFrame
+      title={`Imported ${made.title}`}
+      about={counted(made.sets, "set")}
+      look="flex max-h-[92vh] w-160 flex-col p-5"
+      onClose={onClose}
+    >
+      <div className="min-h-0 overflow-auto">
+        <Lines title="Skipped" lines={skipped} look="text-ochre" />
+        <Lines title="Added" lines={added} look="" />
+        <Lines title="Already on this server" lines={merged} look="text-second" />
+        {added.length + merged.length + skipped.length === 0 && (
+          <p className="text-second">The file contains sets and their originals only.</p>
+        )}
+      </div>
+      <div className="mt-4 flex justify-end">
+        <Button look="main" onClick={onClose}>
+          Close
+        </Button>
+      </div>
+    </DialogFrame>
+  );
+}
+
+function Lines({ title, lines, look }: { title: string; lines: string[]; look: string }) {
+  if (lines.length === 0) return null;
+  return (
+    <section aria-label={title} className="mb-3">
+      <h3 className="text-small font-medium text-second">{title}</h3>
+      <ul className={look}>
+        {lines.map((line) => (
+          <li key={line}>{line.charAt(0).toUpperCase() + line.slice(1)}</li>
+        ))}
+      </ul>
+    </section>
+  );
+}
