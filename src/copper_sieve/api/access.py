@@ -35,7 +35,7 @@ _HEADERS = {
     "Cross-Origin-Opener-Policy": "same-origin",
     "Referrer-Policy": "same-origin",
 }
-# Answers of the API belong to one client; those that may be kept say so themselves.
+# Answers of the API belong to one client; routes that may be cached set the header themselves.
 _API_HEADERS = {"Cache-Control": "no-store", "Vary": "Authorization, Cookie"}
 # The manual's pages are files of ours that nobody can write to; their theme has scripts in them.
 _HELP_POLICY = (

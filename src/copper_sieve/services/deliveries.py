@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 
@@ -74,18 +74,13 @@ def ask(
         for.
     """
     every = dry_run(context, project_slug, cells, wish.longer_side)
-    planned = [part for part in every if part.error is None]
-    skipped = tuple(
+    skipped = [
         Skipped(part.set_id, part.set_name, part.target_id, part.error)
         for part in every
         if part.error
-    )
-    if not planned or (skipped and on_skip is None):
-        if not skipped:
-            raise DeliveryError("Nothing to deliver. Select at least one set and one target")
-        first = skipped[0]
-        more = f" ({len(skipped) - 1} more can't be delivered either)" if skipped[1:] else ""
-        raise DeliveryError(f"{first.set_name} for {first.target_id}: {first.reason}{more}")
+    ]
+    planned = [part for part in every if part.error is None]
+    _check_possible(planned, skipped, may_skip=on_skip is not None)
     ids = list({part.set_id for part in planned})
     lying = _lying(context, planned, wish)
     with context.database.transaction() as connection:
@@ -118,6 +113,18 @@ def ask(
         for one in skipped:
             on_skip(one)
     return get(context, delivery_id)
+
+
+def _check_possible(
+    planned: Sequence[DryRunPart], skipped: Sequence[Skipped], *, may_skip: bool
+) -> None:
+    if planned and (may_skip or not skipped):
+        return
+    if not skipped:
+        raise DeliveryError("Nothing to deliver. Select at least one set and one target")
+    first = skipped[0]
+    more = f" ({len(skipped) - 1} more can't be delivered either)" if skipped[1:] else ""
+    raise DeliveryError(f"{first.set_name} for {first.target_id}: {first.reason}{more}")
 
 
 _LOOKS_FOR = 3.0  # seconds; workers look at the rest
