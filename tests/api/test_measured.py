@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from collections.abc import Sequence
 from pathlib import Path
@@ -16,6 +17,7 @@ from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.core.measuring.looking import said_of_mirrors
 from copper_sieve.demo import lamp_pictures as drawn
+from copper_sieve.services import surfaces
 from copper_sieve.services.context import Context
 from tests.api.previewing import preview
 from tests.api.test_board import deliver
@@ -45,6 +47,11 @@ def looked(intake: Intake) -> dict[str, Any]:
             return table
         time.sleep(0.1)
     raise AssertionError("not looked at in time")
+
+
+def looking(intake: Intake) -> bool:
+    """Lights are estimated now."""
+    return bool(intake.table()["looking"])
 
 
 def drop(intake: Intake, paths: Sequence[Path]) -> dict[str, Any]:
@@ -106,6 +113,41 @@ def test_what_a_server_that_is_gone_did_not_come_to_is_noticed(
                 break
             time.sleep(0.05)
         assert [one["name"] for one in table] == ["pebbles"]
+
+
+def test_no_file_waits_behind_an_estimation_and_copies_are_not_estimated_again(
+    context: Context, project: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    begun, may_end = threading.Event(), threading.Event()
+    real, estimated = surfaces._looked_at, []
+
+    def slow(context: Context, waiting: Any) -> Any:
+        estimated.append(waiting.id)
+        begun.set()
+        assert may_end.wait(60)
+        return real(context, waiting)
+
+    monkeypatch.setattr(surfaces, "_looked_at", slow)
+    with context.database.transaction() as connection:  # those of other tests
+        connection.execute("delete from noticed_surface")
+    bed = {path.name: path.read_bytes() for path in pictures(tmp_path, ball=True)}
+    with open_client(context) as client:
+        intake = Intake(client, project)
+        intake.drop(bed, "bed")
+        assert begun.wait(60)
+        other = tmp_path / "wall_color.png"
+        Image.fromarray(np.full((SIDE, SIDE, 3), 90, np.uint8)).save(other)
+        intake.drop({other.name: other.read_bytes()}, "other")  # waits until it is recognized
+        assert looking(intake)
+        may_end.set()
+        (offer,) = looked(intake)["surfaces"]
+        there = Intake(
+            client, client.post("/api/projects", json={"title": "Copies"}).json()["slug"]
+        )
+        there.drop(bed, "bed")
+        (again,) = looked(there)["surfaces"]
+        assert again["shots"] == offer["shots"] is not None
+    assert len(estimated) == 1
 
 
 def test_files_that_are_gone_are_not_accepted_and_different_things_are_sorted_one_by_one(

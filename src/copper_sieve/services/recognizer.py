@@ -19,6 +19,7 @@ from copper_sieve.core.recognition.tiling import tiling_of
 from copper_sieve.services.arrival_table import recognition_row
 from copper_sieve.services.context import Context
 from copper_sieve.services.hints import hint_drop
+from copper_sieve.services.lookout import Lookout
 from copper_sieve.services.surfaces import look_at_next, notice
 from copper_sieve.store import arrivals as store
 from copper_sieve.store.arrivals import WaitingArrival
@@ -28,6 +29,25 @@ _log = logging.getLogger(__name__)
 _QUIET = 0.2  # seconds without an arrival before the next picture is looked at
 _LOOK_AGAIN = 30.0  # seconds, for what another process left
 _SOON = 1.0  # seconds, while the database is away
+
+
+_LOCK = -5  # of the server that estimates lights; the purger has -4
+
+
+class LightEstimator(Lookout):
+    """A thread that estimates the lights of pictures of one surface.
+
+    It may take minutes, so no file waits behind it: it hands the turn to compute on to whoever
+    waits for it.
+    """
+
+    def __init__(self, context: Context) -> None:
+        super().__init__(context, "light estimator", _LOCK, self.look)
+
+    def look(self) -> None:
+        """Estimate until no pictures wait for it."""
+        while not self.is_stopping and look_at_next(self._context):
+            pass
 
 
 class Recognizer:
@@ -97,7 +117,7 @@ class Recognizer:
             waiting = store.next_waiting(connection)
         if waiting is None:
             self._compare()
-            return look_at_next(self._context)
+            return False
         self._seen.add((waiting.project_id, waiting.batch))
         try:
             self._recognize(waiting)

@@ -102,7 +102,9 @@ def look_at_next(context: Context) -> bool:
         return False
     shots, error = None, None
     try:
-        shots = _looked_at(context, waiting)
+        with context.database.transaction() as connection:
+            shots = noticed.known_shots(connection, waiting.sha256s)
+        shots = shots or _looked_at(context, waiting)
     except CancelledError:  # the server is stopping: the next one goes on
         return False
     except (PictureError, MeasureError) as failed:

@@ -79,6 +79,12 @@ def next_noticed(connection: Transaction) -> KeptNoticed | None:
     return None if row is None else KeptNoticed.from_row(row)
 
 
+def known_shots(connection: Transaction, sha256s: Sequence[str]) -> ShotsSpec | None:
+    """Return what was found of the very same pictures before, or None."""
+    row = connection.execute(_SQL["known_shots"], {"sha256s": list(sha256s)}).fetchone()
+    return None if row is None else ShotsSpec.model_validate(row["shots"])
+
+
 def set_noticed(
     connection: Transaction, noticed_id: int, shots: ShotsSpec | None, error: str | None
 ) -> None:

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import gc
+import threading
+import time
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
+import pytest
 
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.baking.from_detail import whole_scene
@@ -59,3 +63,36 @@ def test_another_model_at_the_same_place_is_another() -> None:
         assert np.isclose(high[1] - low[1], 2 * radius, atol=1e-5)
         del mesh
     assert all(np.allclose(seen[0], one, atol=1e-4) for one in seen)  # each within its own bounds
+
+
+def test_two_that_ask_at_once_share_one_computation() -> None:
+    array = np.zeros(3)
+    begun, may_end = threading.Event(), threading.Event()
+    calls = []
+
+    def slow() -> object:
+        calls.append(1)
+        begun.set()
+        assert may_end.wait(20)
+        return object()
+
+    with ThreadPoolExecutor(2) as threads:
+        first = threads.submit(kept, "shared", [array], slow)
+        assert begun.wait(20)
+        second = threads.submit(kept, "shared", [array], slow)
+        time.sleep(0.1)
+        may_end.set()
+        assert first.result(20) is second.result(20)
+    assert len(calls) == 1
+
+
+def test_a_computation_that_fails_keeps_nobody_waiting() -> None:
+    array = np.zeros(3)
+
+    def fails() -> object:
+        raise ValueError("no")
+
+    for _ in range(2):
+        with pytest.raises(ValueError, match="no"):
+            kept("fails", [array], fails)
+    assert kept("fails", [array], lambda: "done") == "done"

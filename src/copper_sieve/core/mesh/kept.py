@@ -16,8 +16,10 @@ from numpy.typing import NDArray
 
 Result = TypeVar("Result")
 _MOST = 48  # results, the last used
+_PATIENCE = 120.0  # seconds
 
 _held: OrderedDict[Hashable, tuple[list[weakref.ref[NDArray[Any]]], Any]] = OrderedDict()
+_making: dict[Hashable, threading.Lock] = {}
 _lock = threading.RLock()  # an array may die, and be forgotten, while this thread is in here
 
 
@@ -33,22 +35,45 @@ def kept(
     A result is shared: it is not to be written to, and must not hold the arrays themselves.
     """
     place = (name, *(id(one) for one in arrays), *key)
+    found = _found(place, arrays)
+    if found is not None:
+        result: Result = found[0]
+        return result
+    with _lock:
+        making = _making.setdefault(place, threading.Lock())
+    # Two threads that ask at once share one computation. Whoever waits very long computes itself:
+    # the other may be waiting for something that this thread holds.
+    held = making.acquire(timeout=_PATIENCE)
+    try:
+        found = _found(place, arrays)
+        if found is not None:
+            shared: Result = found[0]
+            return shared
+        made = compute()
+        with _lock:
+            refs = [weakref.ref(one, lambda _: _forget(place)) for one in arrays]
+            _held[place] = refs, made
+            _held.move_to_end(place)
+            while len(_held) > _MOST:
+                _held.popitem(last=False)
+        return made
+    finally:
+        with _lock:
+            _making.pop(place, None)
+        if held:
+            making.release()
+
+
+def _found(place: Hashable, arrays: Sequence[NDArray[Any]]) -> tuple[Any] | None:
+    """The result that is held, in a tuple, since it may be None itself."""
     with _lock:
         found = _held.get(place)
-        if found is not None and all(
-            ref() is one for ref, one in zip(found[0], arrays, strict=True)
+        if found is None or any(
+            ref() is not one for ref, one in zip(found[0], arrays, strict=True)
         ):
-            _held.move_to_end(place)
-            result: Result = found[1]
-            return result
-    made = compute()
-    with _lock:
-        refs = [weakref.ref(one, lambda _: _forget(place)) for one in arrays]
-        _held[place] = refs, made
+            return None
         _held.move_to_end(place)
-        while len(_held) > _MOST:
-            _held.popitem(last=False)
-    return made
+        return (found[1],)
 
 
 def _forget(place: Hashable) -> None:

@@ -15,6 +15,11 @@ where id = %(id)s for update
 select id, project_id, batch, arrivals, sha256s, name, state, shots, error from noticed_surface
 where state = 'looking' order by id limit 1
 
+-- name: known_shots
+-- What was found of the very same pictures before, in any project.
+select shots from noticed_surface where sha256s = %(sha256s)s and shots is not null
+order by id desc limit 1
+
 -- name: set_noticed
 update noticed_surface set state = %(state)s, shots = %(shots)s, error = %(error)s
 where id = %(id)s and state = 'looking'
