@@ -6,6 +6,7 @@ it is; one of the same name that differs is added under another name, which the 
 
 from __future__ import annotations
 
+import re
 import secrets
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
@@ -177,7 +178,12 @@ def _place_targets(connection: Transaction, file: ProjectFile, report: Report) -
             continue
         new = preset
         if preset.id in known:
-            same = (key for key, one in known.items() if one == _called(preset, key))
+            own = re.compile(re.escape(preset.id[:60]) + r"-\d+")
+            same = (
+                key
+                for key, one in known.items()
+                if own.fullmatch(key) and one == _called(preset, key)
+            )
             if (found := next(same, None)) is not None:  # from an earlier import
                 renamed[preset.id] = found
                 report.merged.append(f"target {preset.title} as {found}")
@@ -201,8 +207,12 @@ def _place_recipes(connection: Transaction, file: ProjectFile, report: Report) -
         known[one.name.lower()] = one.definition
     for recipe in file.recipes:
         definition = recipe.model_dump(mode="json")
-        others = [{**held, "name": recipe.name} for held in known.values()]
-        if definition in others:
+        # Also under the name that an earlier import gave it.
+        own = re.compile(re.escape(recipe.name[:74].lower()) + r"( \(\d+\))?")
+        held = [
+            one for name, one in known.items() if name == recipe.name.lower() or own.fullmatch(name)
+        ]
+        if definition in [{**one, "name": recipe.name} for one in held]:
             report.merged.append(f"recipe {recipe.name}")
             continue
         new = recipe
