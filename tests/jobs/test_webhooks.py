@@ -232,7 +232,7 @@ def test_one_bad_receiver_holds_up_nobody_else(
     dispatcher: OneThread, monkeypatch: pytest.MonkeyPatch,
 ) -> None:  # fmt: skip
     """A dripping one, one that fails, one that isn't HTTP and addresses no version checked."""
-    monkeypatch.setattr(sending, "DEADLINE", 3.0)
+    monkeypatch.setattr(sending, "DEADLINE", 5.0)
     receiver.drips = True
     other.answer = 500
     mute = socket.create_server(("127.0.0.1", 0))
@@ -246,20 +246,21 @@ def test_one_bad_receiver_holds_up_nobody_else(
                 "insert into webhook (project_id, url, secret)"
                 " select id, %s, 'secret' from project where slug = %s", [url, project],
             )  # fmt: skip
-    begun = time.monotonic()
     deliver(context, project, set_id)
-    for _ in range(4):
+    begun = time.monotonic()
+    while not good.got:
         dispatcher.look()
-    assert len(good.got) == 1  # at once, and only once
-    assert time.monotonic() - begun < 3
+    assert receivers.calls(context, ids[0]) == []  # it doesn't wait for the one that drips
+    dispatcher.look()
+    assert len(good.got) == 1
     second = deliver(context, project, set_id)
-    for _ in range(3):
+    while len(good.got) < 2:
         dispatcher.look()
     assert [json.loads(body)["delivery"] for _, body in good.got][1:] == [second]
     dispatcher.finish()
-    assert sending.DEADLINE < time.monotonic() - begun < 9
+    assert sending.DEADLINE < time.monotonic() - begun < 5 * sending.DEADLINE
     calls = {one: receivers.calls(context, one) for one in ids}
-    assert {one.error for one in calls[ids[0]]} == {"no complete answer within 3 s"}
+    assert {one.error for one in calls[ids[0]]} == {"no complete answer within 5 s"}
     assert [one.error for one in calls[ids[1]]] == ["the receiver answered 500"] * 2
     assert [one.error for one in calls[ids[2]]] == [None] * 2
     good.shutdown()
