@@ -212,7 +212,7 @@ def test_a_session_ended_in_the_database_ends_here_and_an_expired_one_too(
     again = credentials.sign_in("192.0.2.1", TOKEN)
     assert again
     with database.transaction() as connection:
-        access_sessions.remove_all(connection)
+        connection.execute("delete from access_session")
     assert not credentials.is_session(again)
     assert not credentials.is_known(again)
 

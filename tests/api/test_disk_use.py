@@ -121,7 +121,6 @@ def test_disk_use_is_told_and_the_trash_emptied(
     in_trash = use()
     assert (in_trash["trash_sets"], in_trash["trash_files"]) == (1, 1)
     assert in_trash["trash_bytes"] == sizes[1]
-    age(context)
     emptied = client.delete(f"/api/projects/{project}/trash").json()
     assert emptied == use()
     assert (emptied["originals"], emptied["trash_sets"]) == (2, 0)

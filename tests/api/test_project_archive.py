@@ -302,3 +302,18 @@ def test_a_file_of_version_1_is_still_imported(client: TestClient, packed: bytes
         files["project.json"] = json.dumps(old).encode()
 
     assert take_in(client, _changed(packed, older))["sets"] == 2
+
+
+def test_a_set_that_no_import_would_take_is_named(
+    client: TestClient, context: Context, project: str, packed: bytes
+) -> None:
+    """An older version could call a set like a device."""
+    with context.database.transaction() as connection:
+        connection.execute(
+            "update texture_set set name = 'CON', definition = jsonb_set(definition::jsonb,"
+            " '{name}', '\"CON\"')::json where name = 'quay61' and project_id ="
+            " (select id from project where slug = %s)", [project],
+        )  # fmt: skip
+    answer = client.get(f"/api/projects/{project}/archive.zip")
+    assert answer.status_code == 409
+    assert "The set CON can't be exported" in answer.json()["message"]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 
@@ -19,6 +19,7 @@ from copper_sieve.services.stamps import checks_of, stamps_of
 from copper_sieve.store import deliveries, delivery_parts, texture_sets, webhooks
 from copper_sieve.store.delivery_rows import KeptDelivery, Lying, NewPart, UnderWay
 from copper_sieve.store.projects import get_project
+from copper_sieve.store.texture_sets import KeptSet
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,28 +92,29 @@ def ask(
         delivery_id = deliveries.add_delivery(
             connection,
             project.id,
-            [
-                NewPart(
-                    part.set_id,
-                    part.target_id,
-                    kept[part.set_id].stored,
-                    part.preset.model_dump(mode="json"),
-                    wish.longer_side,
-                    part.folder,
-                    part.manifest_name,
-                    part.export.memory if part.export else 0,
-                    wish.removes,
-                    wish.anew,
-                    lying.get((part.set_id, part.target_id)),
-                )
-                for part in planned
-            ],
+            [_new_part(part, kept[part.set_id], wish, lying) for part in planned],
         )
         context.enqueue(connection, delivery_id)
     if on_skip:
         for one in skipped:
             on_skip(one)
     return get(context, delivery_id)
+
+
+def _new_part(part: DryRunPart, kept: KeptSet, wish: Wish, lying: Mapping[Cell, Lying]) -> NewPart:
+    return NewPart(
+        part.set_id,
+        part.target_id,
+        kept.stored,
+        part.preset.model_dump(mode="json"),
+        wish.longer_side,
+        part.folder,
+        part.manifest_name,
+        part.export.memory if part.export else 0,
+        wish.removes,
+        wish.anew,
+        lying.get((part.set_id, part.target_id)),
+    )
 
 
 def _check_possible(

@@ -36,7 +36,6 @@ def empty_trash(context: Context, project_slug: str) -> ProjectUse:
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         disk_use.empty_trash(connection, project.id)
-        disk_use.delete_unused(connection, seconds=_GRACE)
     return use_of(context, project_slug)
 
 

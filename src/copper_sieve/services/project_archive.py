@@ -14,7 +14,7 @@ from zipstream import ZIP_DEFLATED, ZIP_STORED, ZipStream
 
 from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.codecs.encoders.png import encode_png
-from copper_sieve.core.errors import DamagedPictureError, NotAPictureError
+from copper_sieve.core.errors import DamagedPictureError, NotAPictureError, UnreadableError
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.ingest.model_files import read_model_file
 from copper_sieve.core.ingest.project_file import (
@@ -35,6 +35,7 @@ from copper_sieve.store import checklist, models, sources, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.disk_use import delete_unused
 from copper_sieve.store.projects import Project, get_project
+from copper_sieve.store.texture_sets import KeptSet
 
 _MOST_JSON = 64 * 1024**2  # of ten thousand sets and more
 _MOST_FILES = 100_000
@@ -50,13 +51,7 @@ def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
         project = get_project(connection, project_slug)
         kept = texture_sets.list_sets(connection, project.id)
         ignored = checklist.suppressed(connection, [one.id for one in kept])
-        sets = tuple(
-            SetInFile(
-                definition=one.definition(), tags=one.tags, notes=one.notes,
-                suppressed=ignored.get(one.id, ()),
-            )
-            for one in kept
-        )  # fmt: skip
+        sets = tuple(_in_file(one, ignored.get(one.id, ())) for one in kept)
         contents = gather(context, connection, project.id, {one.id: one.name for one in kept})
         tied = {sha256 for one in sets for sha256 in one.definition.tied()}
         held = {sha256 for one in sets for sha256 in one.definition.sources()} - tied
@@ -82,6 +77,20 @@ def pack(context: Context, project_slug: str) -> tuple[str, Iterator[bytes]]:
     for sha256, size in sizes.items():
         stream.add(sources.read_chunks(context.database, sha256), ORIGINALS + sha256, size=size)
     return f"{project.slug}.zip", iter(stream)
+
+
+def _in_file(kept: KeptSet, ignored: tuple[str, ...]) -> SetInFile:
+    """A set as a project file has it. Raises UnreadableError for one that no import would take."""
+    try:
+        return SetInFile(
+            definition=kept.definition(), tags=kept.tags, notes=kept.notes, suppressed=ignored
+        )
+    except ValidationError as error:
+        reason = error.errors()[0]["msg"]
+        raise UnreadableError(
+            f"The set {kept.name} can't be exported: {reason}. Rename it or change its tags and "
+            "notes, then export the project again"
+        ) from error
 
 
 def unpack(context: Context, path: Path, name: str) -> tuple[Project, Report]:

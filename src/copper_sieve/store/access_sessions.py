@@ -22,8 +22,3 @@ def is_valid(connection: Transaction, key: bytes) -> bool:
 def remove(connection: Transaction, key: bytes) -> None:
     """End a session."""
     connection.execute(_SQL["remove"], {"key": key})
-
-
-def remove_all(connection: Transaction) -> None:
-    """End all sessions."""
-    connection.execute(_SQL["remove_all"])

@@ -54,13 +54,6 @@ def of_project(connection: Transaction, project_id: int) -> ProjectUse:
     )  # fmt: skip
 
 
-def database_bytes(connection: Transaction) -> int:
-    """Return the size of the database on disk."""
-    row = connection.execute(_SQL["database"]).fetchone()
-    assert row is not None
-    return int(row["bytes"])
-
-
 def delete_unused(
     connection: Transaction, *, seconds: float, only: Collection[str] | None = None
 ) -> int:
@@ -78,7 +71,13 @@ def purge_accepted(connection: Transaction) -> None:
 
 
 def empty_trash(connection: Transaction, project_id: int) -> None:
-    """Delete a project's sets in the trash and its dismissed files for good."""
-    connection.execute(_SQL["purge_sets"], {"project_id": project_id})
-    connection.execute(_SQL["purge_dismissed"], {"project_id": project_id})
+    """Delete a project's sets in the trash and its dismissed files for good.
+
+    Their originals are deleted with them, unless something else refers to them.
+    """
+    asked = {"project_id": project_id}
+    originals = [row["sha256"] for row in connection.execute(_SQL["trash_originals"], asked)]
+    connection.execute(_SQL["purge_sets"], asked)
+    connection.execute(_SQL["purge_dismissed"], asked)
     connection.execute(_SQL["purge_accepted"])
+    delete_unused(connection, seconds=0, only=originals)

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-MOST_TAGS = 100  # of one set
+MOST_TAGS = 1000  # of one set
 
 
 def _one_line(text: str) -> str:

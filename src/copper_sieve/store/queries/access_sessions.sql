@@ -10,6 +10,3 @@ select exists (select from access_session where key = %(key)s and expires_at > n
 
 -- name: remove
 delete from access_session where key = %(key)s
-
--- name: remove_all
-delete from access_session

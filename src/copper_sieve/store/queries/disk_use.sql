@@ -69,5 +69,8 @@ select count(*) as files, coalesce(sum((e ->> 'bytes')::bigint), 0)::bigint as b
   union all select * from json_array_elements(coalesce(newest.manifest -> 'documents', '[]'))
 ) entries (e)
 
--- name: database
-select pg_database_size(current_database()) as bytes
+-- name: trash_originals
+select t.sha256 from texture_set_source t join texture_set s on s.id = t.set_id
+where s.project_id = %(project_id)s and s.deleted_at is not null
+union
+select sha256 from arrival where project_id = %(project_id)s and dismissed_at is not null
