@@ -28,6 +28,7 @@ from copper_sieve.settings import Settings
 from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.projects import ensure_project
+from tests.serving import JobThreads
 
 RUN = "SIEVE_TEST_RUN"
 _WHOLE = ("e2e", "faults")  # each in one process from beginning to end
@@ -166,10 +167,13 @@ def project(database: Database) -> str:
 
 
 @pytest.fixture
-def context(database: Database, tmp_path: Path) -> Context:
-    """A context with its own cache and delivery root; queued deliveries are only noted."""
+def context(database: Database, tmp_path: Path) -> Iterator[Context]:
+    """A context with its own cache and delivery root; queued deliveries are only noted, jobs are
+    carried out by threads."""
     settings = Settings(home=tmp_path / "home", database_url=database.dsn)
     queued: list[int] = []
     made = Context(settings, database, lambda _, delivery_id: queued.append(delivery_id))
     made.queued = queued  # type: ignore[attr-defined]
-    return made
+    threads = JobThreads(made)
+    yield made
+    threads.stop()

@@ -48,7 +48,13 @@ class Settings(BaseSettings):
     memory: int = Field(
         default=0, ge=0, description="bytes for all workers of a machine; default: two thirds of it"
     )
-    workers: int = Field(default=1, ge=1, le=64, description="worker processes beside the server")
+    workers: int = Field(default=1, ge=1, le=64, description="processes that carry out deliveries")
+    job_memory: int = Field(
+        default=0,
+        ge=0,
+        description="bytes that a job may use; default: two thirds of the machine",
+    )
+    job_seconds: float = Field(default=3600, gt=0, description="seconds that one job may take")
     deliveries: Path | None = Field(default=None, description="delivery root")
     roots: str = Field(
         default="", description="further folders that deliveries may go to, with : (; on Windows)"

@@ -57,10 +57,10 @@ def test_cells_tell_how_they_stand(
         (ids[0], TARGETS[0]): "waiting",
         (ids[1], TARGETS[1]): "waiting",
     }
-    (work,) = client.get(f"/api/projects/{project}/work").json()
-    assert (work["id"], work["state"]) == (waiting["id"], "queued")
+    (job,) = client.get(f"/api/projects/{project}/jobs").json()
+    assert (job["kind"], job["id"], job["state"]) == ("delivery", waiting["id"], "queued")
     delivering.run(context, waiting["id"])
-    assert client.get(f"/api/projects/{project}/work").json() == []
+    assert client.get(f"/api/projects/{project}/jobs").json() == []
     assert board(client, project)[ids[0], TARGETS[0]]["state"] == "delivered"
     change = {"set_ids": [ids[0]], "change": {"do": "width", "metres": 2}}
     client.post(f"/api/projects/{project}/changes", json=change)

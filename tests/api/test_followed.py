@@ -34,8 +34,7 @@ def follower(client: TestClient, context: Context) -> Follower:
     client.app.state.follower.stop()  # type: ignore[attr-defined]
     with context.database.transaction() as connection:
         connection.execute("delete from followed_folder")
-    wake = client.app.state.recognizer.wake  # type: ignore[attr-defined]
-    return Follower(context, wake, settled=0.0)
+    return Follower(context, settled=0.0)
 
 
 class Places:
@@ -145,7 +144,7 @@ def test_a_file_that_is_still_being_copied_is_waited_for(
     draw(root / "slow" / "a_color.png", 7)
     whole = (root / "slow" / "a_color.png").read_bytes()
     places.follow(root / "slow")
-    patient = Follower(context, lambda: None, settled=60.0)
+    patient = Follower(context, settled=60.0)
     assert patient.look() == 0
     assert places.folders()[0]["looked_at"] is None
     # One whose time says nothing is told, takes nothing in, and is read once it has grown.

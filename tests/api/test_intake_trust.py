@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 import zipfile
 from pathlib import Path
 
@@ -12,8 +11,6 @@ from PIL import Image
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.services import arrivals, recognizer
-from copper_sieve.services.context import Context
 from tests.api.test_intake import Intake, grey, intake, metal_drop, png
 from tests.conftest import MakePhoto, photo_codes
 from tests.core.recognition.maps import encoded, normals, relief
@@ -105,28 +102,6 @@ def test_a_grey_specular_beside_a_gloss_is_a_specular_color(intake: Intake, tmp_
         "ladle_gloss.png": "glossiness",
     }  # fmt: skip
     assert any("a gloss lies beside it" in one for one in rows["ladle_specular.png"]["remarks"])
-
-
-def test_a_sleeping_recognizer_wakes_at_once(
-    context: Context, project: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setattr(recognizer, "_LOOK_AGAIN", 600.0)
-    watcher = recognizer.Recognizer(context)
-    try:
-        for n in range(2):  # the second comes when it has gone to sleep
-            folder = tmp_path / str(n)
-            folder.mkdir()
-            (folder / "in").write_bytes(png(tmp_path, "a.png", photo_codes((32, 32), n)))
-            (number,) = arrivals.add(context, project, folder / "in", f"wall{n}.png").ids
-            watcher.wake(arriving=True)
-            end = time.monotonic() + 30
-            while arrivals.table(context, project).waiting:
-                assert time.monotonic() < end, f"nobody has looked at {number}"
-                time.sleep(0.05)
-            time.sleep(0.5)
-    finally:
-        watcher.stop()
-    assert [row.state for row in arrivals.table(context, project).rows] == ["recognized"] * 2
 
 
 def test_a_lossy_file_of_data_is_remarked_upon(intake: Intake, tmp_path: Path) -> None:

@@ -99,33 +99,17 @@ def test_pictures_of_one_surface_are_offered_as_a_set(
     assert again.status_code == 409
 
 
-def test_what_a_server_that_is_gone_did_not_come_to_is_noticed(
-    client: TestClient, context: Context, intake: Intake, tmp_path: Path
-) -> None:
-    drop(intake, pictures(tmp_path, ball=True))
-    with context.database.transaction() as connection:  # as if it was killed before it compared
-        connection.execute("delete from noticed_surface")
-    assert looked(intake)["surfaces"] == []
-    with open_client(context) as again:
-        other = Intake(again, intake.address.rpartition("/")[2])
-        for _ in range(200):
-            if table := looked(other)["surfaces"]:
-                break
-            time.sleep(0.05)
-        assert [one["name"] for one in table] == ["pebbles"]
-
-
 def test_no_file_waits_behind_an_estimation_and_copies_are_not_estimated_again(
     context: Context, project: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     begun, may_end = threading.Event(), threading.Event()
     real, estimated = surfaces._looked_at, []
 
-    def slow(context: Context, waiting: Any) -> Any:
+    def slow(context: Context, waiting: Any, running: Any) -> Any:
         estimated.append(waiting.id)
         begun.set()
         assert may_end.wait(60)
-        return real(context, waiting)
+        return real(context, waiting, running)
 
     monkeypatch.setattr(surfaces, "_looked_at", slow)
     with context.database.transaction() as connection:  # those of other tests

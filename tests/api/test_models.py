@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from httpx2 import Response
 from pxr import Usd, UsdShade
 
 from copper_sieve.core.codecs import read_picture, write_picture
@@ -24,6 +25,7 @@ from tests.api.test_board import deliver
 from tests.core.mesh.gltf_files import Drawn
 from tests.core.mesh.solids import ball, floor
 from tests.core.test_documents import usd_errors
+from tests.serving import imported, refused
 
 GLTF = "gltf-metal-rough"
 
@@ -40,11 +42,15 @@ def shelf(folder: Path, radius: float = 0.4) -> Path:
     return path
 
 
-def send(client: TestClient, project: str, path: Path, status: int = 201) -> dict[str, Any]:
-    answer = client.post(f"/api/projects/{project}/models", params={"name": path.name},
-                         content=path.read_bytes())  # fmt: skip
-    assert answer.status_code == status, answer.text
-    found: dict[str, Any] = answer.json()
+def sent(client: TestClient, project: str, path: Path) -> Response:
+    return client.post(f"/api/projects/{project}/models", params={"name": path.name},
+                       content=path.read_bytes())  # fmt: skip
+
+
+def send(client: TestClient, project: str, path: Path) -> dict[str, Any]:
+    number = imported(client, sent(client, project, path))["model_id"]
+    models = client.get(f"/api/projects/{project}/models").json()
+    found: dict[str, Any] = next(one for one in models if one["id"] == number)
     return found
 
 
@@ -99,10 +105,10 @@ def test_an_archive_brings_the_files_that_a_model_names(
     assert send(client, project, packed)["triangles"] == 1
     with zipfile.ZipFile(packed, "a") as archive:
         archive.writestr("another.obj", "v 0 0 0")
-    assert "must hold one model" in send(client, project, packed, 422)["message"]
+    assert "must hold one model" in refused(client, sent(client, project, packed))
     lone = tmp_path / "lone.gltf"
     lone.write_text(json.dumps(document))
-    assert "one.bin, which is not beside it" in send(client, project, lone, 422)["message"]
+    assert "one.bin, which is not beside it" in refused(client, sent(client, project, lone))
 
 
 @pytest.mark.parametrize(
@@ -119,7 +125,7 @@ def test_what_cannot_be_read_is_refused_by_its_name(
 ) -> None:
     path = tmp_path / name
     path.write_bytes(data)
-    assert says in send(client, project, path, 422)["message"]
+    assert says in refused(client, sent(client, project, path))
     assert client.get(f"/api/projects/{project}/models").json() == []
 
 
@@ -319,7 +325,8 @@ def test_a_project_takes_its_models_along(
     with zipfile.ZipFile(io.BytesIO(archive)) as opened:
         held = json.loads(opened.read("project.json"))
     assert held["models"] == [{"sha256": model["sha256"], "name": "shelf.glb"}]
-    other = client.post("/api/project-archives?name=p.zip", content=archive).json()["slug"]
+    answer = client.post("/api/project-archives?name=p.zip", content=archive)
+    other = imported(client, answer)["project"]
     copy = client.post("/api/projects", json={"title": "Copy", "copy_of": project}).json()["slug"]
     for slug in (other, copy):
         there = client.get(f"/api/projects/{slug}/models").json()

@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from httpx2 import Response
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
@@ -20,6 +21,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.store import arrivals, checklist
 from tests.api.test_targets import copy_of
 from tests.conftest import MakePhoto
+from tests.serving import imported, refused
 
 Change = Callable[[dict[str, bytes]], None]
 
@@ -61,11 +63,16 @@ def forget(context: Context, project: str) -> None:
             connection.execute("delete from source where sha256 = %s", [row["sha256"]])
 
 
-def take_in(client: TestClient, data: bytes, status: int = 201) -> dict[str, Any]:
-    answer = client.post("/api/project-archives?name=quay.zip", content=data)
-    assert answer.status_code == status, answer.text
-    found: dict[str, Any] = answer.json()
-    return found
+def sent(client: TestClient, data: bytes) -> Response:
+    return client.post("/api/project-archives?name=quay.zip", content=data)
+
+
+def take_in(client: TestClient, data: bytes) -> dict[str, Any]:
+    """The project, with the report of its import."""
+    made = imported(client, sent(client, data))
+    projects = client.get("/api/projects").json()
+    found: dict[str, Any] = next(one for one in projects if one["slug"] == made["project"])
+    return found | {"report": made["report"]}
 
 
 def said(client: TestClient, project: str) -> list[dict[str, Any]]:
@@ -171,7 +178,7 @@ def test_what_is_damaged_is_refused_and_nothing_stays(
 ) -> None:
     forget(context, project)
     slugs = [one["slug"] for one in client.get("/api/projects").json()]
-    assert says in take_in(client, _changed(packed, change), 422)["message"]
+    assert says in refused(client, sent(client, _changed(packed, change)))
     assert [one["slug"] for one in client.get("/api/projects").json()] == slugs
     with context.database.transaction() as connection:
         left = connection.execute(
@@ -182,7 +189,7 @@ def test_what_is_damaged_is_refused_and_nothing_stays(
 
 
 def test_what_is_no_archive_is_told(client: TestClient) -> None:
-    assert "Couldn't unpack quay.zip" in take_in(client, b"Dear artist", 422)["message"]
+    assert "Couldn't unpack quay.zip" in refused(client, sent(client, b"Dear artist"))
 
 
 @pytest.fixture
@@ -204,8 +211,8 @@ def furnished(
     codes = np.ones((16, 32, 3), np.float32)
     codes[4, 7] = 90
     write_picture(sky, Picture(codes, ("R", "G", "B"), Encoding.LINEAR), "hdr")
-    sent = client.post(f"{here}/surroundings?name=sky.hdr&kind=panorama", content=sky.read_bytes())
-    assert sent.status_code == 201, sent.text
+    address = f"{here}/surroundings?name=sky.hdr&kind=panorama"
+    imported(client, client.post(address, content=sky.read_bytes()))
     wanted = {"folder": str(context.settings.delivery_root / "game"), "pattern": "{set}",
               "options": {"longer_side": 512}}  # fmt: skip
     chosen = client.put(f"{here}/destinations/{own['id']}", json=wanted)

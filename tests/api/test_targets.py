@@ -20,6 +20,7 @@ from copper_sieve.services import delivering
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.conftest import MakePhoto
+from tests.serving import imported
 
 
 @pytest.fixture(autouse=True)
@@ -297,11 +298,11 @@ def test_a_proof_is_judged_under_a_surrounding_of_the_project(
     light = np.zeros((64, 128, 3), np.float32) + np.float32((0.2, 0.5, 1.0))
     path = tmp_path / "blue.hdr"
     write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
-    made = client.post(
+    made = imported(client, client.post(
         f"/api/projects/{project}/surroundings", params={"name": "blue.hdr", "kind": "panorama"},
         content=path.read_bytes(),
-    ).json()  # fmt: skip
-    blue = proof(surrounding=made["id"])
+    ))  # fmt: skip
+    blue = proof(surrounding=made["environment_id"])
     assert blue["before"] != lamps["before"]
     shown = np.asarray(Image.open(io.BytesIO(base64.b64decode(blue["before"].split(",")[1]))))
     red, _, most = shown.reshape(-1, shown.shape[-1])[:, :3].astype(float).mean(0)

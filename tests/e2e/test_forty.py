@@ -95,7 +95,7 @@ def test_forty_sets_are_taken_in_turned_derived_and_delivered(
     page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
     last = page.get_by_role("button", name=re.compile(f"^scale_0.x for {re.escape(ORM)}: up to"))
     expect(last.first).to_be_visible(timeout=SLOW)
-    expect(page.get_by_text("nothing running")).to_be_visible(timeout=2 * SLOW)
+    expect(page.get_by_text("No jobs running")).to_be_visible(timeout=2 * SLOW)
     deliveries = page.request.get(f"{api}/{own}/deliveries").json()
     assert [(one["state"], one["counts"]["done"]) for one in deliveries] == [("done", COUNT)]
     folder = served.home / "deliveries" / own / "orm-y-down"

@@ -3,46 +3,51 @@
 from __future__ import annotations
 
 import os
+import signal
 import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 import pytest
 
-from copper_sieve.jobs.queue import enqueuer
+from copper_sieve.jobs.queue import connect_queue
 from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in
 from copper_sieve.store.delivery_rows import KeptDelivery
 
-StartWorker = Callable[[], subprocess.Popen]
+StartWorker = Callable[..., subprocess.Popen]
 
 
 @pytest.fixture
 def real(context: Context) -> Context:
-    """A context whose deliveries really go to the queue."""
-    context.enqueue = enqueuer()
+    """A context whose deliveries and jobs really go to the queue."""
+    connect_queue(context)
     return context
+
+
+@contextmanager
+def worker_process(dsn: str, home: Path, **settings: str) -> Iterator[subprocess.Popen]:
+    """A worker process, which is ended with the `with` block."""
+    environment = {**os.environ, "DATABASE_URL": dsn, "SIEVE_HOME": str(home), **settings}
+    command = [sys.executable, "-m", "copper_sieve.cli", "work"]
+    process = subprocess.Popen(command, env=environment)
+    try:
+        yield process
+    finally:
+        process.terminate()
+        process.wait(20)
 
 
 @pytest.fixture
 def start_worker(context: Context, dsn: str) -> Iterator[StartWorker]:
     """Starts worker processes for the test's context, and ends them with it."""
-    started: list[subprocess.Popen] = []
-    environment = {**os.environ, "DATABASE_URL": dsn, "SIEVE_HOME": str(context.settings.home)}
-
-    def start() -> subprocess.Popen:
-        command = [sys.executable, "-m", "copper_sieve.cli", "work"]
-        started.append(subprocess.Popen(command, env=environment))
-        return started[-1]
-
-    yield start
-    for process in started:
-        process.terminate()
-    for process in started:
-        process.wait(20)
+    with ExitStack() as stack:
+        home = context.settings.home
+        yield lambda **settings: stack.enter_context(worker_process(dsn, home, **settings))
 
 
 def set_of(context: Context, project: str, photo: Path, tmp_path: Path) -> int:
@@ -69,3 +74,18 @@ def wait_for(
 def nothing_half_written(context: Context) -> bool:
     """Nothing hidden is left under the delivery root."""
     return not list(context.settings.delivery_root.rglob(".*"))
+
+
+def kill_worker(worker: subprocess.Popen) -> None:
+    """Kill a worker with its lanes, so that none of them can put anything back."""
+    worker.send_signal(signal.SIGSTOP)  # it starts no lane anew
+    for pid in lanes_of(worker):
+        os.kill(pid, signal.SIGKILL)
+    worker.kill()
+    worker.wait(20)
+
+
+def lanes_of(worker: subprocess.Popen) -> list[int]:
+    """The processes of a worker's lanes."""
+    listed = Path(f"/proc/{worker.pid}/task/{worker.pid}/children").read_text()
+    return [int(pid) for pid in listed.split()]

@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import io
 import os
-import signal
 import time
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
@@ -25,7 +24,7 @@ from copper_sieve.services.dry_run import each_to_each
 from copper_sieve.services.machine import this_machine
 from copper_sieve.store import delivery_parts
 from tests.conftest import MakePhoto
-from tests.jobs.conftest import StartWorker, nothing_half_written, set_of, wait_for
+from tests.jobs.conftest import StartWorker, kill_worker, nothing_half_written, set_of, wait_for
 from tests.serving import open_client
 
 
@@ -82,8 +81,7 @@ def test_a_killed_worker_leaves_nothing_half_written_and_the_delivery_is_finishe
     while not part_folder.exists():  # in the middle of writing
         assert time.monotonic() < end
         time.sleep(0.01)
-    worker.send_signal(signal.SIGKILL)
-    worker.wait()
+    kill_worker(worker)
     assert deliveries.get(real, row.id).state == "running"
     assert not folder.exists()  # the hidden working folder is all there is
     start_worker()

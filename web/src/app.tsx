@@ -1,16 +1,16 @@
 // The frame: mark, project, places in the order of work, running work.
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { ChevronDown, Keyboard } from "lucide-react";
-import { DropdownMenu, Popover } from "radix-ui";
-import { Suspense, useEffect, useRef } from "react";
+import { DropdownMenu } from "radix-ui";
+import { Suspense, useEffect } from "react";
 import { Link, NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { queries } from "@/api/queries";
-import { refresh } from "@/api/refresh";
 import { AwayBanner } from "@/parts/away-banner";
 import { allCommands, useCommands } from "@/parts/commands";
 import { Hint } from "@/parts/marks";
 import { NoticeStack, notify } from "@/parts/notices";
 import { CommandPalette } from "@/parts/palette";
+import { JobIndicator } from "@/places/jobs/job-indicator";
 
 const places = [
   { path: "tray", label: "Tray" },
@@ -89,7 +89,7 @@ export function Frame() {
           ))}
         </nav>
         <OpenToAll />
-        <RunningWork project={project} />
+        <JobIndicator project={project} />
         <HelpButtons />
       </header>
       <AwayBanner />
@@ -194,59 +194,5 @@ function ProjectSwitcher({ project, title }: { project: string; title: string })
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
-  );
-}
-
-function RunningWork({ project }: { project: string }) {
-  const client = useQueryClient();
-  const { data: running = [] } = useQuery(queries.work(project));
-  const before = useRef(0);
-  useEffect(() => {
-    // What ended has changed how sets stand.
-    if (running.length < before.current)
-      void refresh(client, ["tray", project], ["board", project], ["deliveries", project]);
-    before.current = running.length;
-  }, [client, project, running.length]);
-  const share = running.reduce((sum, one) => sum + one.progress, 0) / (running.length || 1);
-  const around = 2 * Math.PI * 7;
-  return (
-    <Popover.Root>
-      <Popover.Trigger
-        className="ml-2 flex items-center gap-2 rounded-md px-2 py-1 text-second hover:text-ink"
-        title="Running work"
-      >
-        <svg viewBox="0 0 20 20" className="size-4.5" aria-hidden="true">
-          <circle cx="10" cy="10" r="7" fill="none" strokeWidth="3" className="stroke-rule" />
-          {running.length > 0 && (
-            <circle
-              cx="10"
-              cy="10"
-              r="7"
-              fill="none"
-              strokeWidth="3"
-              className="stroke-verdigris"
-              strokeDasharray={`${Math.max(0.06, share) * around} ${around}`}
-              transform="rotate(-90 10 10)"
-            />
-          )}
-        </svg>
-        {running.length ? `${running.length} running` : "nothing running"}
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          className="z-30 w-80 rounded-md border border-rule bg-card p-3"
-        >
-          {running.length === 0 && <p className="text-second">No work is under way.</p>}
-          {running.map((one) => (
-            <Link key={one.id} to={`/${project}/deliveries/${one.id}`} className="block py-1">
-              Delivery {one.id} <span className="figures">{Math.round(one.progress * 100)} %</span>
-              <span className="block truncate text-small text-second">{one.step || "waiting"}</span>
-            </Link>
-          ))}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
   );
 }

@@ -28,6 +28,7 @@ from copper_sieve.api.routers import (
     deliveries,
     destinations,
     followed,
+    jobs,
     models,
     projects,
     recipes,
@@ -47,7 +48,6 @@ from copper_sieve.services.disk_use import Purger
 from copper_sieve.services.following import Follower
 from copper_sieve.services.keeping import Keeper
 from copper_sieve.services.preview import Previewer
-from copper_sieve.services.recognizer import LightEstimator, Recognizer
 from copper_sieve.services.resting import Rest
 from copper_sieve.services.webhooks.dispatcher import Dispatcher
 
@@ -79,6 +79,7 @@ _ROUTERS = (
     models,
     shots,
     surroundings,
+    jobs,
 )
 # Named, not given as a model: that would be looked at anew for each of them and each address, which
 # is most of what the first request of a server waits for.
@@ -120,7 +121,6 @@ def make_application(context: Context | None = None, access: Access | None = Non
         yield
         if context:
             context.closing.set()
-            await run_in_threadpool(app.state.recognizer.stop)
             for one in app.state.watching:
                 await run_in_threadpool(one.stop)
 
@@ -142,9 +142,8 @@ def make_application(context: Context | None = None, access: Access | None = Non
     if context:
         app.state.context = context
         app.state.previewer = Previewer(context)
-        app.state.recognizer = Recognizer(context)
         app.state.rest = Rest(context.memory, also=context.models.forget)
-        app.state.follower = Follower(context, app.state.recognizer.wake)
+        app.state.follower = Follower(context)
         app.state.overseer = Overseer(context, app.state.rest.quiet)
         # Threads that begin and end with the application.
         app.state.watching = (
@@ -152,7 +151,6 @@ def make_application(context: Context | None = None, access: Access | None = Non
             Keeper(context),
             Dispatcher(context),
             Purger(context),
-            LightEstimator(context),
             app.state.overseer,
             app.state.follower,
         )

@@ -9,7 +9,6 @@ from fastapi import Depends, Request
 from copper_sieve.api.access import Access
 from copper_sieve.services.context import Context
 from copper_sieve.services.preview import Previewer
-from copper_sieve.services.recognizer import Recognizer
 
 
 def _context(request: Request) -> Context:
@@ -22,11 +21,6 @@ def _previewer(request: Request) -> Previewer:
     return previewer
 
 
-def _recognizer(request: Request) -> Recognizer:
-    recognizer: Recognizer = request.app.state.recognizer
-    return recognizer
-
-
 def _access(request: Request) -> Access:
     access: Access = request.app.state.access
     return access
@@ -34,7 +28,7 @@ def _access(request: Request) -> Access:
 
 AccessDep = Annotated[Access, Depends(_access)]
 ContextDep = Annotated[Context, Depends(_context)]
-RecognizerDep = Annotated[Recognizer, Depends(_recognizer)]
 PreviewerDep = Annotated[Previewer, Depends(_previewer)]
 
 IMMUTABLE = {"Cache-Control": "private, max-age=31536000, immutable"}
+NO_STORE = {"Cache-Control": "no-store"}

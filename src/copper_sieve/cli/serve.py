@@ -25,7 +25,8 @@ from copper_sieve.api.credentials import Credentials
 from copper_sieve.cli.stopping import stopping
 from copper_sieve.core.errors import SetupError
 from copper_sieve.demo.lantern_row import fill_demo
-from copper_sieve.jobs.queue import PARENT_PIPE, enqueuer, migrate_all, work
+from copper_sieve.jobs.queue import connect_queue, migrate_all
+from copper_sieve.jobs.supervisor import PARENT_PIPE, work
 from copper_sieve.services.context import Context
 from copper_sieve.services.warm_up import warm_up
 from copper_sieve.settings import Settings, load_settings
@@ -62,7 +63,8 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         database = Database(dsn)
         stack.callback(database.close)
         migrate_all(database)
-        context = Context(settings, database, enqueuer())
+        context = Context(settings, database, lambda *_: None)
+        connect_queue(context)
         stack.callback(context.close)
         context.clear_left_behind()
         with database.transaction() as connection:
@@ -70,8 +72,7 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         stack.enter_context(_warming_up())
         fill_demo(context, with_pictures=demo, between=stopping.point)
         stopping.point()
-        for _ in range(settings.workers):
-            stack.enter_context(_worker(dsn, settings.workers))
+        stack.enter_context(_worker(dsn, settings.workers))
         listener = stack.enter_context(_listen(settings.host, port))
         access = _access(settings, database, token, listener.getsockname()[0])
         config = uvicorn.Config(
@@ -181,9 +182,9 @@ def _listen(host: str, port: int) -> Iterator[socket.socket]:
 
 @contextlib.contextmanager
 def _worker(dsn: str, beside: int = 1) -> Iterator[None]:
-    """A worker process beside the server, started again when it dies.
+    """A worker beside the server, started again when it dies; it runs the lanes of the queue.
 
-    beside : how many there are; several share the cores, which is quicker than all using all
+    beside : lanes of deliveries; several share the cores, which is quicker than all using all
     It holds the reading end of a pipe whose other end is only ours: however we die, and be it
     before the worker has begun to look, it reads the end and goes.
     """
@@ -193,8 +194,7 @@ def _worker(dsn: str, beside: int = 1) -> Iterator[None]:
     if beside > 1:
         threads = str(max(1, (os.cpu_count() or 1) // beside))
         environment = {"NUMBA_NUM_THREADS": threads, **environment}
-    # Whoever looks at a preview goes before.
-    command = ["nice", "-n", "10", sys.executable, "-m", "copper_sieve.cli", "work"]
+    command = [sys.executable, "-m", "copper_sieve.cli", "work"]
 
     def start() -> subprocess.Popen[bytes]:
         # A session of its own: Ctrl+C reaches only us, and we stop it in order.

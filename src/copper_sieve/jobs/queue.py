@@ -1,31 +1,28 @@
-"""The PostgreSQL task queue: its one task, how to fill it, and the worker that empties it."""
+"""The PostgreSQL task queue: its tables, its tasks, and how to queue them."""
 
 from __future__ import annotations
 
-import asyncio
 import contextlib
-import logging
-import os
-import threading
 from collections.abc import Callable
 from pathlib import Path
 
 import procrastinate
+from procrastinate import App
 from procrastinate.exceptions import AlreadyEnqueued
+from procrastinate.jobs import Job
+from procrastinate.retry import BaseRetryStrategy, RetryDecision
 
 from copper_sieve.core.errors import DatabaseAwayError
-from copper_sieve.services import delivering, recovering
 from copper_sieve.services.context import Context
-from copper_sieve.services.resting import Rest
-from copper_sieve.settings import Settings
+from copper_sieve.services.jobs.carrying_out import PutBackError
 from copper_sieve.store import delivery_parts
 from copper_sieve.store.database import Database, Transaction
+from copper_sieve.store.jobs import JOB_NAMES, KeptJob
 from copper_sieve.store.migrating import migrate
 
-_log = logging.getLogger(__name__)
-_RECOVER_EVERY = 3.0  # seconds
-_MOST_JOBS = 16
-PARENT_PIPE = "SIEVE_PARENT_PIPE"  # the environment's name for the pipe to the process above
+DELIVERIES = "deliveries"  # the lane of deliveries; the others are those of jobs
+_MOST_TASKS = 16  # of one delivery
+_AGAIN = 1  # seconds until a task is tried again that lost the database
 
 
 def migrate_all(database: Database) -> list[str]:
@@ -36,22 +33,45 @@ def migrate_all(database: Database) -> list[str]:
     return migrate(database, manager.get_schema(), own)
 
 
-def enqueuer() -> Callable[[Transaction, int], None]:
-    """A function that queues a delivery: a job for each of its parts that wait, up to 16.
+class AfterTrouble(BaseRetryStrategy):
+    """Tasks are tried again whose worker was to stop or lost the database; all else has been noted
+    with the job, so that trying again would change nothing."""
 
-    A job says only that there is work: whoever takes one up carries out parts until none is left.
-    It queues in the caller's transaction: a delivery and its jobs are there together or not at all.
+    def get_retry_decision(self, *, exception: BaseException, job: Job) -> RetryDecision | None:
+        """When a task is tried again; None: not at all."""
+        if isinstance(exception, PutBackError):
+            return RetryDecision(retry_in={"seconds": 0})
+        if isinstance(exception, DatabaseAwayError):
+            return RetryDecision(retry_in={"seconds": _AGAIN})
+        return None
+
+
+def connect_queue(context: Context) -> None:
+    """Have the deliveries and jobs of a context queued in the transactions that ask for them."""
+    context.enqueue, context.start_job = enqueuer(), starter()
+
+
+def _defining() -> App:
+    """It is never opened: every task goes in over a connection of the caller's."""
+    return App(connector=procrastinate.SyncPsycopgConnector())
+
+
+def enqueuer() -> Callable[[Transaction, int], None]:
+    """A function that queues a delivery: a task for each of its parts that wait, up to 16.
+
+    The task says only that there is work: whoever takes one up carries out parts until none is left
+    (docs/decisions.md, 14 and 26). It is queued in the caller's transaction: a delivery and its
+    tasks are there together or not at all.
     """
-    # It is never opened: every job goes in over a connection of the caller's.
-    app = procrastinate.App(connector=procrastinate.SyncPsycopgConnector())
+    app = _defining()
 
     def enqueue(connection: Transaction, delivery_id: int) -> None:
         waits = delivery_parts.waiting(connection, delivery_id)
-        for n in range(min(waits, _MOST_JOBS)):
+        for n in range(min(waits, _MOST_TASKS)):
             with contextlib.suppress(AlreadyEnqueued), connection.transaction():
                 app.configure_task(
                     "deliver",
-                    queue="deliveries",
+                    queue=DELIVERIES,
                     queueing_lock=f"delivery-{delivery_id}-{n}",
                     connection=connection,
                 ).defer(delivery_id=delivery_id)
@@ -59,81 +79,43 @@ def enqueuer() -> Callable[[Transaction, int], None]:
     return enqueue
 
 
-def work(settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], None]) -> None:
-    """Run a worker until it is told to stop or its parent dies.
+def starter() -> Callable[[Transaction, KeptJob], None]:
+    """A function that queues the task of a job in the caller's transaction.
 
-    on_stop : takes what is to be called when we are to stop
-    A part under way when the stop comes goes back to the queue and leaves nothing behind.
+    The lock keeps equal jobs from running at once, the queueing lock a job from waiting twice.
     """
-    stopping = threading.Event()
-    on_stop(stopping.set)
-    _stop_without_parent(stopping)
-    database = Database(dsn, size=4)
-    context = Context(settings, database, enqueuer())
-    rest = Rest(context.memory)
-    rest.start()
-    app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=dsn))
+    app = _defining()
 
-    @app.task(name="deliver", queue="deliveries")
-    def deliver(delivery_id: int) -> None:
-        try:
-            _log.debug("called for delivery %s", delivery_id)
-            delivering.run(context, None, stopping.is_set)
-        finally:
-            rest.disturb()
+    def start(connection: Transaction, job: KeptJob) -> None:
+        with contextlib.suppress(AlreadyEnqueued), connection.transaction():
+            app.configure_task(
+                job.kind,
+                queue=job.lane,
+                priority=job.priority,
+                lock=job.key,
+                queueing_lock=f"job-{job.id}",
+                connection=connection,
+            ).defer(job_id=job.id)
 
-    async def main() -> None:
-        async with app.open_async():
-            worker = asyncio.create_task(
-                app.run_worker_async(
-                    concurrency=1,
-                    install_signal_handlers=False,
-                    fetch_job_polling_interval=2.0,
-                    delete_jobs="successful",
-                )
-            )
-            watcher = asyncio.create_task(_watch(context, stopping))
-            await asyncio.wait({worker, watcher}, return_when=asyncio.FIRST_COMPLETED)
-            stopping.set()
-            worker.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await worker
-
-    try:
-        asyncio.run(main())
-    finally:
-        rest.stop()
-        context.close()
-        database.close()
+    return start
 
 
-def _stop_without_parent(stopping: threading.Event) -> None:
-    """The pipe that the process above us holds ends with it, however and whenever it dies."""
-    number = os.environ.pop(PARENT_PIPE, "")
-    if not number:
-        return
-
-    def read() -> None:
-        with contextlib.suppress(OSError):
-            while os.read(int(number), 1):
-                pass
-        stopping.set()
-
-    threading.Thread(target=read, name="parent", daemon=True).start()
+def add_tasks(app: App, deliver: Callable[[int], None], carry_out: Callable[[int], None]) -> None:
+    """Add the tasks to an application of the queue: `deliver`, and one for each kind of job."""
+    app.task(name="deliver", queue=DELIVERIES)(_deliver_task(deliver))
+    for kind in JOB_NAMES:
+        app.task(name=kind, retry=AfterTrouble())(_job_task(carry_out))
 
 
-async def _watch(context: Context, stopping: threading.Event) -> None:
-    """Queue again what dead workers left, until we are to stop."""
-    since = _RECOVER_EVERY
-    while not stopping.is_set():
-        if since >= _RECOVER_EVERY:
-            since = 0.0
-            try:
-                if again := await asyncio.to_thread(recovering.recover, context):
-                    _log.warning("deliveries queued again: %s", again)
-            except DatabaseAwayError:  # the next round tries again
-                _log.warning("the database is away; looking again soon")
-            except Exception:
-                _log.exception("looking for lost deliveries failed")
-        await asyncio.sleep(0.2)
-        since += 0.2
+def _deliver_task(deliver: Callable[[int], None]) -> Callable[[int], None]:
+    def run(delivery_id: int) -> None:
+        deliver(delivery_id)
+
+    return run
+
+
+def _job_task(carry_out: Callable[[int], None]) -> Callable[[int], None]:
+    def run(job_id: int) -> None:
+        carry_out(job_id)
+
+    return run

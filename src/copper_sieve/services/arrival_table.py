@@ -36,6 +36,8 @@ from copper_sieve.store.arrivals import KeptArrival
 _DIFFUSE = "taken as diffuse: a specular color lies beside it, and no metallic"
 _GREY_SPECULAR = "taken as specular color, the same in red, green and blue: a gloss lies beside it"
 _recognitions = TypeAdapter(Recognition)
+# By arrival and the SHA-256 of its file, which may change in a watched folder.
+Recognitions = dict[tuple[int, str], Recognition]
 _MOST_KEPT = 20_000  # recognitions
 
 
@@ -100,14 +102,14 @@ def recognition_row(found: Recognition) -> object:
     return _recognitions.dump_python(found, mode="json")
 
 
-def arrange(arrivals: list[KeptArrival], known: dict[int, Recognition]) -> list[Arrival]:
+def arrange(arrivals: list[KeptArrival], known: Recognitions) -> list[Arrival]:
     """The files of a project, each beside the others.
 
     "rusty_metal" is no metal beside "rusty_metal_n", and "ladle_shine" belongs to "ladle" beside
     "ladle_n", even if nobody knows yet what a shine is. The color beside a specular color, with no
     metallic there, is a diffuse.
 
-    known : recognitions by arrival, of those that were read already; more are kept there
+    known : recognitions of files that were read already; more are kept there
     """
     guesses = _guesses(arrivals, known)
     stems = {one.assignment.set_name.lower(): one.assignment.set_name
@@ -120,7 +122,7 @@ def arrange(arrivals: list[KeptArrival], known: dict[int, Recognition]) -> list[
     return [_arrival(one, guesses[one.id], stems, specular) for one in arrivals]
 
 
-def _guesses(arrivals: list[KeptArrival], known: dict[int, Recognition]) -> dict[int, _Guess]:
+def _guesses(arrivals: list[KeptArrival], known: Recognitions) -> dict[int, _Guess]:
     """Each by itself, but for tiles, which are so beside others."""
     read = [_recognition(one, known) or read_name(Path(one.name).stem) for one in arrivals]
     numbered = [
@@ -150,14 +152,15 @@ def _guess(said: Recognition | NameReading, folder: str, tile: int | None) -> _G
     return _Guess(None, guessed_by_name(said, folder, tile=tile), said.mark, said.confidence)
 
 
-def _recognition(one: KeptArrival, known: dict[int, Recognition]) -> Recognition | None:
-    """Read once: what a file was recognized as does not change."""
+def _recognition(one: KeptArrival, known: Recognitions) -> Recognition | None:
+    """Read once: what the bytes of a file were recognized as does not change."""
     if not one.found:
         return None
-    if (found := known.get(one.id)) is None:
+    place = one.id, one.sha256
+    if (found := known.get(place)) is None:
         if len(known) >= _MOST_KEPT:
             known.clear()
-        found = known[one.id] = recognition_of(one.found)
+        found = known[place] = recognition_of(one.found)
     return found
 
 

@@ -35,9 +35,10 @@ from copper_sieve.services.arrival_table import (
     imports_from,
 )
 from copper_sieve.services.context import Context
+from copper_sieve.services.jobs.asking import ask_detection
 from copper_sieve.services.surfaces import Noticed, held_back, offered
 from copper_sieve.store import arrivals as store
-from copper_sieve.store import noticed, texture_sets
+from copper_sieve.store import jobs, noticed, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import add_source, source_sizes
@@ -65,11 +66,13 @@ class Added:
 class Table:
     """Everything the Intake place shows.
 
+    is_comparing : files of a drop are being looked at beside each other, or are about to be
     surfaces : pictures of one surface that were noticed, to be confirmed
     """
 
     rows: list[Arrival]
     waiting: int
+    is_comparing: bool = False
     offers: list[Offer] = field(default_factory=list)
     surfaces: list[Noticed] = field(default_factory=list)
     known_sets: dict[str, int] = field(default_factory=dict)
@@ -90,23 +93,25 @@ def add(context: Context, project_slug: str, path: Path, name: str, batch: str =
     found, refused = examined(context, renamed, unpacked)
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
-        ids = put(connection, project.id, found, folder, batch)
+        ids = put(context, connection, project.id, found, folder, batch)
     return Added(batch, tuple(ids), tuple(refused))
 
 
-def put(
-    connection: Transaction, project_id: int, found: Iterable[Examined], folder: str, batch: str
-) -> list[int]:
-    """Store pictures to be recognized; `folder` is where they lay. Returns their numbers."""
+def put(  # noqa: PLR0917
+    context: Context, connection: Transaction, project_id: int, found: Iterable[Examined],
+    folder: str, batch: str,
+) -> list[int]:  # fmt: skip
+    """Store pictures and ask for them to be detected; `folder` is where they lay. Returns their
+    numbers."""
     ids = []
     for one in found:
         keep_source(connection, one)
         inside = "/".join(part for part in (folder, one.file.inside) if part)
-        ids.append(
-            store.add_arrival(
-                connection, project_id, one.sha256, one.file.name, inside=inside, batch=batch
-            )
+        number = store.add_arrival(
+            connection, project_id, one.sha256, one.file.name, inside=inside, batch=batch
         )
+        ask_detection(context, connection, project_id, number, one.file.name)
+        ids.append(number)
     return ids
 
 
@@ -167,6 +172,7 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
         cards = store.list_cards(connection)
         sets = texture_sets.list_sets(connection, project.id)
         seen = noticed.list_noticed(connection, project.id)
+        compares = jobs.is_any_open(connection, "file_comparison", project.id)
     known = {one.name.lower(): one.id for one in sets}
     shown = [
         one for one in arrange(kept, context.recognitions) if accepted or one.state != "accepted"
@@ -175,7 +181,7 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
     surfaces = offered(seen, arrivals)
     arrivals = held_back(arrivals, surfaces)
     offers = card_offers(arrivals, cards) if not waiting else []
-    return Table(arrivals, waiting, offers, surfaces, known)
+    return Table(arrivals, waiting, compares, offers, surfaces, known)
 
 
 def _came_in(kept: KeptSet) -> set[MapKind]:
@@ -250,6 +256,9 @@ def bring_back(context: Context, ids: Collection[int]) -> None:
     """Put files on the table again, taken off in the last 30 days. Raises NotFoundError."""
     with context.database.transaction() as connection:
         store.bring_back_arrivals(connection, ids)
+        for one in store.get_arrivals(connection, ids):
+            if one.state == "waiting":
+                ask_detection(context, connection, one.project_id, one.id, one.name)
 
 
 def accept(context: Context, ids: Collection[int]) -> dict[str, int]:

@@ -18,6 +18,7 @@ from copper_sieve.services.loaded_models import LoadedModels
 from copper_sieve.settings import Settings
 from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
 from copper_sieve.store.database import Database, Transaction
+from copper_sieve.store.jobs import KeptJob
 from copper_sieve.store.models import file_of
 from copper_sieve.store.owned import OwnedFolder, clear_dead
 from copper_sieve.store.places import Places
@@ -30,7 +31,8 @@ class Context:
     """One per process.
 
     enqueue(connection, delivery_id) puts the delivery in the queue, unless it waits there already
-    recognitions : of files in Intake by their numbers, as far as they were read; see `arrange`
+    start_job(connection, job) queues the task that calls for a job
+    recognitions : of files in Intake, as far as they were read; see `arrange`
     compared : by the key of a delivered preset and the target's id, the target as it was compared
         with that preset, and whether it was the same; see `delivered_of`
     problems : of sets by their numbers, the version that was looked at and why it cannot be read,
@@ -44,7 +46,8 @@ class Context:
     database: Database
     enqueue: Callable[[Transaction, int], None]
     memory: MemoryCache = field(default_factory=MemoryCache)
-    recognitions: dict[int, Recognition] = field(default_factory=dict)
+    start_job: Callable[[Transaction, KeptJob], None] = lambda *_: None
+    recognitions: dict[tuple[int, str], Recognition] = field(default_factory=dict)
     compared: dict[tuple[str, str], tuple[TargetPreset, bool]] = field(default_factory=dict)
     problems: dict[int, tuple[int, str | None]] = field(default_factory=dict)
     looked_at: tuple[str, Any] | None = None

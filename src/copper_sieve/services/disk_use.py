@@ -7,7 +7,7 @@ import time
 
 from copper_sieve.services.context import Context
 from copper_sieve.services.lookout import Lookout
-from copper_sieve.store import arrivals, disk_use, projects, texture_sets
+from copper_sieve.store import arrivals, disk_use, jobs, projects, texture_sets
 from copper_sieve.store.disk_use import ProjectUse
 from copper_sieve.store.projects import get_project
 
@@ -54,6 +54,7 @@ def purge(context: Context, grace: float = _GRACE) -> int:
         texture_sets.purge(connection, KEPT_DAYS)
         arrivals.purge_dismissed(connection, KEPT_DAYS)
         disk_use.purge_accepted(connection)
+        jobs.purge(connection, KEPT_DAYS)
     with context.database.transaction() as connection:
         return disk_use.delete_unused(connection, seconds=grace)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 from numba import njit, prange
 
@@ -10,15 +12,20 @@ from copper_sieve.core.image.map_kind import Meaning
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
 
 _STEPS = 1 << 16
-# The 8-bit sRGB code of linear light in so many steps; a step is a twentieth of a code at most.
-_SRGB_CODES = quantize(linear_to_srgb(np.arange(_STEPS, dtype=np.float32) / (_STEPS - 1)), 8)
+
+
+@cache
+def _srgb_codes() -> Codes:
+    """The 8-bit sRGB code of linear light in so many steps; a step is a twentieth of a code at
+    most."""
+    return quantize(linear_to_srgb(np.arange(_STEPS, dtype=np.float32) / (_STEPS - 1)), 8)
 
 
 def displayed(raster: Raster) -> Picture:
     """8-bit codes of a map as a window shows it, (H, W, 1 or 3)."""
     values = np.ascontiguousarray(raster.pixels)
     if raster.meaning is Meaning.COLOR:
-        codes = _light_codes(values, _SRGB_CODES)
+        codes = _light_codes(values, _srgb_codes())
     elif raster.meaning is Meaning.NORMAL:
         codes = _vector_codes(values)
     else:

@@ -6,7 +6,6 @@ import json
 import logging
 import shutil
 import time
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -19,6 +18,7 @@ from copper_sieve.services import arrivals
 from copper_sieve.services.arrivals import Examined
 from copper_sieve.services.context import Context
 from copper_sieve.services.destinations import check_allowed, root_of
+from copper_sieve.services.jobs.asking import ask_for_missing
 from copper_sieve.services.lookout import Lookout
 from copper_sieve.store import arrivals as arrival_rows
 from copper_sieve.store import followed, texture_sets
@@ -65,17 +65,11 @@ def of_project(context: Context, project_slug: str) -> list[FollowedFolder]:
 
 
 class Follower(Lookout):
-    """One thread that looks at the folders that are followed.
+    """One thread that looks at the folders that are followed."""
 
-    wake : called when files came in that wait to be recognized
-    """
-
-    def __init__(
-        self, context: Context, wake: Callable[[], None], every: float = _EVERY,
-        settled: float = _SETTLED,
-    ) -> None:  # fmt: skip
+    def __init__(self, context: Context, every: float = _EVERY, settled: float = _SETTLED) -> None:
         super().__init__(context, "follower", _LOCK, self.look, every)
-        self._files, self._wake, self._settled = context, wake, settled
+        self._files, self._settled = context, settled
 
     def look(self) -> int:
         """Take in what is new or changed; returns how many files were read."""
@@ -86,8 +80,8 @@ class Follower(Lookout):
             if self.is_stopping:
                 break
             read += self._look_at(folder)
-        if read:
-            self._wake()
+        if read:  # files in Intake that changed are to be detected again
+            ask_for_missing(self._context)
         return read
 
     def _look_at(self, folder: FollowedFolder) -> int:
@@ -212,7 +206,9 @@ class _One:
         if many:  # of an archive that was packed anew only what is new in it
             there = arrival_rows.arrived(connection, self.folder.project_id, self._batch)
             found = [one for one in found if one.sha256 not in there]
-        arrivals.put(connection, self.folder.project_id, found, self._inside, self._batch)
+        arrivals.put(
+            self.context, connection, self.folder.project_id, found, self._inside, self._batch
+        )
         return bool(found)
 
     @property

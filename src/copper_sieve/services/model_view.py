@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+import io
+import json
+from dataclasses import asdict, dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import MeshError
@@ -15,12 +21,20 @@ from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.tiles import on_sheet
 from copper_sieve.core.mesh.uv_facts import UvFact, look_at_uvs
 from copper_sieve.core.mesh.uv_pictures import density_picture, evidence_picture
-from copper_sieve.core.mesh.viewing import ViewMesh, view_mesh
+from copper_sieve.core.mesh.viewing import MaterialGroup, ViewMesh, view_mesh
 from copper_sieve.services.context import Context
+from copper_sieve.services.jobs.asking import ask, priority_of
+from copper_sieve.services.jobs.running import Running
 from copper_sieve.services.models import get
+from copper_sieve.store import jobs
+from copper_sieve.store.jobs import KeptJob, Lane, NewJob
 from copper_sieve.store.models import KeptModel
 
 MOST_ISLANDS = 200  # that are listed, the largest first
+_AT_ONCE = 50_000  # triangles that are laid out while a request waits
+_SMALL = 200_000  # triangles; a larger model is laid out in the lane of large jobs
+_DISPLAY_VERSION = 1  # of what is in the cache
+_ARRAYS = ("positions", "normals", "uvs", "tangents", "corners", "borders", "low", "high")
 _SIDE = 1024  # texels a side by which densities and gaps are told
 
 
@@ -53,11 +67,64 @@ class UvView:
     middle: float
 
 
-def mesh_of(context: Context, model_id: int, uv_set: int) -> tuple[KeptModel, ViewMesh]:
-    """A model laid out to be drawn. Raises NotFoundError, MeshError."""
+def mesh_of(context: Context, model_id: int, uv_set: int) -> tuple[KeptModel, ViewMesh | KeptJob]:
+    """A model laid out to be drawn, or the job that lays it out. Raises NotFoundError, MeshError.
+
+    A large model takes seconds to minutes, so a worker does it; the result stays in the cache.
+    """
     model = get(context, model_id)
-    # No turn is taken: it uses one core, and the flat window never waits for it.
-    return model, view_mesh(context.load_model(model.sha256), uv_set)
+    if model.facts.triangles <= _AT_ONCE:
+        # No turn is taken: it uses one core, and the flat window never waits for it.
+        return model, view_mesh(context.load_model(model.sha256), uv_set)
+    held = context.folder.get(_display_key(model.sha256, uv_set))
+    if held is not None:
+        return model, unpacked_display(held)
+    key = f"display {model.sha256} {uv_set}"
+    arguments = {"sha256": model.sha256, "uv_set": uv_set}
+    lane: Lane = "small" if model.facts.triangles <= _SMALL else "large"
+    wanted = NewJob("model_display", model.name, model.project_id, key, arguments, lane,
+                    priority_of("model_display"))  # fmt: skip
+    with context.database.transaction() as connection:
+        failed = jobs.last_failure(connection, key)
+        if failed is not None:
+            raise MeshError(failed.error or "The model can't be displayed")
+        return model, ask(context, connection, wanted)
+
+
+def prepare_display(context: Context, running: Running) -> None:
+    """Lay a model out to be drawn and put it into the cache."""
+    sha256, uv_set = running.arguments["sha256"], running.arguments["uv_set"]
+    key = _display_key(sha256, uv_set)
+    if context.folder.get(key) is None:
+        running.report(0.02, "Reading the model")
+        mesh = context.load_model(sha256)
+        running.report(0.2, f"Computing tangents of {mesh.count:,} triangles")
+        laid_out = view_mesh(mesh, uv_set)
+        running.report(0.95, "Storing")
+        context.folder.put(key, packed_display(laid_out))
+    with context.database.transaction() as connection:
+        running.finish(connection)
+
+
+def _display_key(sha256: str, uv_set: int) -> str:
+    return f"display-{_DISPLAY_VERSION}-{sha256}-{uv_set}"
+
+
+def packed_display(found: ViewMesh) -> NDArray[np.uint8]:
+    """A model laid out to be drawn as bytes, (n,) uint8."""
+    groups = json.dumps([asdict(one) for one in found.groups]).encode()
+    file = io.BytesIO()
+    arrays = {name: getattr(found, name) for name in _ARRAYS}
+    np.savez(file, allow_pickle=False, groups=np.frombuffer(groups, np.uint8), **arrays)
+    return np.frombuffer(file.getvalue(), np.uint8)
+
+
+def unpacked_display(packed: NDArray[Any]) -> ViewMesh:
+    """The model that `packed_display` made bytes of."""
+    with np.load(io.BytesIO(packed.tobytes()), allow_pickle=False) as held:
+        groups = json.loads(held["groups"].tobytes())
+        arrays = {name: held[name] for name in _ARRAYS}
+    return ViewMesh(**arrays, groups=tuple(MaterialGroup(**one) for one in groups))
 
 
 def uv_view(context: Context, model_id: int, material: str | None, uv_set: int) -> UvView:

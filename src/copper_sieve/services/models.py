@@ -15,6 +15,7 @@ from copper_sieve.core.models.naming import slug
 from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services import sets
 from copper_sieve.services.context import Context
+from copper_sieve.services.progress import UNTOLD, Part, Progress
 from copper_sieve.store import models as store
 from copper_sieve.store import texture_sets
 from copper_sieve.store.disk_use import delete_unused
@@ -37,23 +38,40 @@ class ModelView:
     proposed: dict[str, int]
 
 
-def take_in(context: Context, project_slug: str, path: Path, name: str) -> ModelView:
+def take_in(
+    context: Context, project_slug: str, path: Path, name: str, progress: Progress = UNTOLD
+) -> ModelView:
     """Keep a model file, or an archive that holds one with the files that it names.
 
+    A file that was analyzed before, in any project, isn't analyzed again.
     Raises MeshError with the file's own name; then nothing is kept.
     """
     renamed = path.with_name(safe_file_name(name))
     path.rename(renamed)
-    inside = renamed.parent / "inside"
-    inside.mkdir()
-    facts = ModelFacts.of(read_model_file(renamed, inside, context.settings.model_limits))
     sha256 = file_sha256(renamed)
+    with context.database.transaction() as connection:
+        known = store.of_sources(connection, [sha256]).get(sha256)
+    facts = known.facts if known else _analyzed(context, renamed, progress)
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = store.add_model(
             connection, project.id, renamed, sha256=sha256, name=renamed.name, facts=facts
         )
+        progress.finish(connection, {"model_id": kept.id})
     return next(one for one in list_views(context, project_slug) if one.model.id == kept.id)
+
+
+def _analyzed(context: Context, path: Path, progress: Progress) -> ModelFacts:
+    inside = path.parent / "inside"
+    inside.mkdir()
+    reading = Part(progress, 0.05, 0.9)
+    progress.report(0.05, f"Reading {path.name}")
+    mesh = read_model_file(
+        path, inside, context.settings.model_limits,
+        on_progress=lambda share: reading.report(share, f"Reading {path.name}"),
+    )  # fmt: skip
+    progress.report(0.9, f"Analyzing {mesh.count:,} triangles")
+    return ModelFacts.of(mesh)
 
 
 def list_views(context: Context, project_slug: str) -> list[ModelView]:

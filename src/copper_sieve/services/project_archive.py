@@ -5,7 +5,7 @@ from __future__ import annotations
 import shutil
 import zipfile
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import asdict, replace
 from functools import partial
 from pathlib import Path
 
@@ -29,6 +29,7 @@ from copper_sieve.core.ingest.unpack import archive_errors, files_in
 from copper_sieve.core.models.model_facts import ModelFacts
 from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services.context import Context
+from copper_sieve.services.progress import UNTOLD, Part, Progress
 from copper_sieve.services.project_contents import Report, gather, place
 from copper_sieve.services.projects import add_titled
 from copper_sieve.store import checklist, models, sources, texture_sets
@@ -93,7 +94,9 @@ def _in_file(kept: KeptSet, ignored: tuple[str, ...]) -> SetInFile:
         ) from error
 
 
-def unpack(context: Context, path: Path, name: str) -> tuple[Project, Report]:
+def unpack(
+    context: Context, path: Path, name: str, progress: Progress = UNTOLD
+) -> tuple[Project, Report]:
     """Make a project of an archive, under its own title; return what was done with the rest.
 
     Raises NotAPictureError for a file that is no such archive, DamagedPictureError where something
@@ -114,17 +117,23 @@ def unpack(context: Context, path: Path, name: str) -> tuple[Project, Report]:
             if missing := needed - carried:
                 lacks = min(missing)[:12]
                 raise DamagedPictureError(f"{name} lacks the file {lacks}: pack it again")
-            for one in file.originals:
-                if one.sha256 in needed and _store(context, archive, one, path.parent, name):
+            wanted = [one for one in file.originals if one.sha256 in needed]
+            storing = Part(progress, 0.02, 0.7)
+            for n, one in enumerate(wanted):
+                storing.report(n / len(wanted), f"Storing original {n + 1} of {len(wanted)}")
+                if _store(context, archive, one, path.parent, name):
                     new.append(one.sha256)
-            read = [
-                (one.sha256, *_model(context, archive, one, path.parent, name))
-                for one in file.models
-            ]
+            read = []
+            for n, one in enumerate(file.models):
+                progress.report(0.7 + 0.1 * n / len(file.models), f"Reading model {one.name}")
+                read.append((one.sha256, *_model(context, archive, one, path.parent, name)))
         with context.database.transaction() as connection:
-            made, ids = _made(connection, file, read)
+            made, ids = _made(connection, file, read, Part(progress, 0.8, 0.98))
             report = place(context, connection, made.id, file, ids)
-            return replace(made, sets=len(file.sets)), report
+            made = replace(made, sets=len(file.sets))
+            told = {"project": made.slug, "title": made.title, "sets": made.sets}
+            progress.finish(connection, {**told, "report": asdict(report)})
+            return made, report
     except BaseException:
         with context.database.transaction() as connection:
             delete_unused(connection, seconds=0, only=new)
@@ -195,14 +204,16 @@ def _store(
 
 
 def _made(
-    connection: Transaction, file: ProjectFile, read: list[tuple[str, Path, ModelFacts]]
-) -> tuple[Project, dict[str, int]]:
+    connection: Transaction, file: ProjectFile, read: list[tuple[str, Path, ModelFacts]],
+    progress: Part,
+) -> tuple[Project, dict[str, int]]:  # fmt: skip
     """The project, and its sets by their names."""
     project = add_titled(connection, file.title)
     for sha256, held, facts in read:
         models.add_model(connection, project.id, held, sha256=sha256, name=held.name, facts=facts)
     ids: dict[str, int] = {}
-    for one in file.sets:
+    for n, one in enumerate(file.sets):
+        progress.report(n / len(file.sets), f"Adding set {n + 1} of {len(file.sets)}")
         definition = one.definition.checked()
         plan(definition, sources.source_sizes(connection, definition.sources()))
         kept = texture_sets.add_set(connection, project.id, definition)

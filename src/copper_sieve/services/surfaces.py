@@ -11,7 +11,7 @@ import numpy as np
 from PIL import Image
 
 from copper_sieve.core.codecs import read_picture
-from copper_sieve.core.errors import CancelledError, ConflictError, MeasureError, PictureError
+from copper_sieve.core.errors import ConflictError, MeasureError, PictureError
 from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes
@@ -23,8 +23,11 @@ from copper_sieve.core.recognition.one_surface import one_surface, only_numbered
 from copper_sieve.library.exposures import exposures
 from copper_sieve.services.arrival_table import Arrival, arrange
 from copper_sieve.services.context import Context
+from copper_sieve.services.jobs.asking import ask_estimation
+from copper_sieve.services.jobs.running import Running
 from copper_sieve.store import arrivals, noticed, texture_sets
 from copper_sieve.store.database import Transaction
+from copper_sieve.store.jobs import KeptJob
 from copper_sieve.store.noticed import KeptNoticed, NoticedState
 from copper_sieve.store.sources import get_thumbnail
 from copper_sieve.store.texture_sets import KeptSet
@@ -74,7 +77,8 @@ def notice(context: Context, project_id: int, batch: str) -> None:
         name = name_of(stems, Path(group[0].inside).name)
         with context.database.transaction() as connection:
             each = [(one.id, one.sha256) for one in group]
-            noticed.add_noticed(connection, project_id, batch, each, name)
+            found = noticed.add_noticed(connection, project_id, batch, each, name)
+            ask_estimation(context, connection, project_id, found, name)
 
 
 def _alike(files: Iterable[Arrival]) -> list[list[Arrival]]:
@@ -94,34 +98,32 @@ def _codes(png: bytes) -> Codes:
         return np.asarray(image.convert("RGB"))
 
 
-def look_at_next(context: Context) -> bool:
-    """Find out where the light of noticed pictures came from; false where none wait for it."""
+def estimate(context: Context, running: Running) -> None:
+    """Find out where the light of noticed pictures came from.
+
+    What was found of the very same pictures before, in any project, is taken over.
+    """
     with context.database.transaction() as connection:
-        waiting = noticed.next_noticed(connection)
-    if waiting is None:
-        return False
-    shots, error = None, None
+        waiting = noticed.get_noticed(connection, running.arguments["surface_id"])
+        shots = noticed.known_shots(connection, waiting.sha256s)
+    error = None
     try:
-        with context.database.transaction() as connection:
-            shots = noticed.known_shots(connection, waiting.sha256s)
-        shots = shots or _looked_at(context, waiting)
-    except CancelledError:  # the server is stopping: the next one goes on
-        return False
+        shots = shots or _looked_at(context, waiting, running)
     except (PictureError, MeasureError) as failed:
         error = failed.message
-    except MemoryError:
-        error = "they are too large for this machine's memory together: reduce them"
     with context.database.transaction() as connection:
         noticed.set_noticed(connection, waiting.id, shots, error)
-    return True
+        running.finish(connection, {"surface_id": waiting.id})
 
 
-def _looked_at(context: Context, waiting: KeptNoticed) -> ShotsSpec:
-    def between() -> None:
-        if context.closing.is_set():
-            raise CancelledError
-        computing.hand_on()
+def estimation_failed(_: Context, connection: Transaction, job: KeptJob, why: str) -> None:
+    """Say of pictures why their lights are not known."""
+    noticed.set_noticed(connection, job.arguments["surface_id"], None, why)
 
+
+def _looked_at(context: Context, waiting: KeptNoticed, running: Running) -> ShotsSpec:
+    step = f"Estimating the lights of {len(waiting.sha256s)} pictures"
+    running.report(0, "Reading the pictures")
     with context.incoming() as folder:
         paths = [_into(context, folder / str(n), sha) for n, sha in enumerate(waiting.sha256s)]
         stops = exposures(paths) or [0.0] * len(paths)
@@ -131,7 +133,7 @@ def _looked_at(context: Context, waiting: KeptNoticed) -> ShotsSpec:
             for sha, path, stop in zip(waiting.sha256s, paths, stops, strict=True)
         ]
     with computing:
-        return looked_at(pictures, between=between)
+        return looked_at(pictures, between=lambda: running.report(0, step))
 
 
 def _into(context: Context, folder: Path, sha256: str) -> Path:

@@ -20,6 +20,7 @@ from copper_sieve.core.ingest.sources import file_facts, thumbnail
 from copper_sieve.core.lighting.surrounding import LEVELS, Surrounding
 from copper_sieve.core.outside import safe_file_name
 from copper_sieve.services.context import Context
+from copper_sieve.services.progress import UNTOLD, Progress
 from copper_sieve.store import surroundings as store
 from copper_sieve.store.disk_use import delete_unused
 from copper_sieve.store.projects import get_project
@@ -31,21 +32,26 @@ LIGHT_WIDTH = 1024  # texels across of what the light is made of
 _BRIGHTEST = np.float32(65504)
 
 
-def take_in(
-    context: Context, project_slug: str, path: Path, name: str, kind: SurroundingKind
-) -> KeptSurrounding:
+def take_in(  # noqa: PLR0917
+    context: Context, project_slug: str, path: Path, name: str, kind: SurroundingKind,
+    progress: Progress = UNTOLD,
+) -> KeptSurrounding:  # fmt: skip
     """Keep a picture of all directions, or the photo of a mirror ball cropped to it.
 
     Raises PictureError, ShapeError with the file's name; then nothing is kept.
     """
     renamed = path.with_name(safe_file_name(name))
     path.rename(renamed)
+    progress.report(0.05, f"Reading {renamed.name}")
     spec, picture = read_picture(renamed, context.settings.limits)
+    width, height = picture.size
+    progress.report(0.4, f"Reducing {width} × {height} texels to the light of the environment")
     try:
         with computing:
             lamp, strength, mean = brightest(_small(picture, kind))
     except ShapeError as error:
         raise ShapeError(f"{renamed.name}: {error.message}") from error
+    progress.report(0.8, "Storing the file")
     sha256, size = file_sha256(renamed), renamed.stat().st_size
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
@@ -53,9 +59,11 @@ def take_in(
             connection, renamed, sha256=sha256, name=renamed.name,
             facts=file_facts(spec, renamed.name, size), thumbnail=encode_png(thumbnail(picture)),
         )  # fmt: skip
-        return store.add_surrounding(
+        kept = store.add_surrounding(
             connection, project.id, sha256, renamed.name, kind, lamp, strength, mean
         )
+        progress.finish(connection, {"environment_id": kept.id})
+        return kept
 
 
 def of_project(context: Context, project_slug: str) -> list[KeptSurrounding]:

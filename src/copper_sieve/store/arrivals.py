@@ -111,16 +111,24 @@ def get_arrivals(
     return [KeptArrival.from_row(row) for row in rows]
 
 
-def next_waiting(connection: Transaction) -> WaitingArrival | None:
-    """The arrival to be recognized next, of any project."""
-    row = connection.execute(_SQL["next_waiting"]).fetchone()
+def get_waiting(connection: Transaction, arrival_id: int) -> WaitingArrival | None:
+    """An arrival that waits to be detected; None where it doesn't."""
+    row = connection.execute(_SQL["get_waiting"], {"id": arrival_id}).fetchone()
     return None if row is None else WaitingArrival.from_row(row)
 
 
-def recognized_drops(connection: Transaction) -> set[tuple[int, str]]:
-    """Project and drop of files that are recognized and in no set, of all projects."""
-    rows = connection.execute(_SQL["recognized_drops"])
-    return {(row["project_id"], row["batch"]) for row in rows}
+def known_recognition(connection: Transaction, arrival_id: int) -> object | None:
+    """What the same bytes under the same name were detected as before, as JSON; None: nothing."""
+    row = connection.execute(_SQL["known_recognition"], {"id": arrival_id}).fetchone()
+    return None if row is None else row["found"]
+
+
+def drop_state(connection: Transaction, project_id: int, batch: str) -> tuple[int, float]:
+    """How many files of a drop wait to be detected, and seconds since the last one was sent."""
+    asked = {"project_id": project_id, "batch": batch}
+    row = connection.execute(_SQL["drop_state"], asked).fetchone()
+    assert row is not None
+    return int(row["waiting"]), float(row["age"])
 
 
 def set_found(connection: Transaction, arrival_id: int, found: object) -> None:

@@ -9,8 +9,10 @@ from __future__ import annotations
 import logging
 import threading
 from collections import OrderedDict
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from copper_sieve.core.graph.evaluate import Cache
 from copper_sieve.core.image.raster import Float
@@ -96,7 +98,7 @@ class FolderCache:
         """The pixels of a key, or None when they are not there or not whole."""
         return self._folder.read(f"{key}.npy", lambda file: np.load(file, allow_pickle=False))
 
-    def put(self, key: str, pixels: Float) -> None:
+    def put(self, key: str, pixels: NDArray[Any]) -> None:
         """Keep the pixels of a key; a full disk or a lost folder costs only time later. What is
         larger than all that may be kept is not written at all."""
         size = pixels.nbytes + _NPY_HEADER

@@ -73,12 +73,6 @@ def get_noticed(connection: Transaction, noticed_id: int) -> KeptNoticed:
     return KeptNoticed.from_row(row)
 
 
-def next_noticed(connection: Transaction) -> KeptNoticed | None:
-    """The one to be looked at next, of any project."""
-    row = connection.execute(_SQL["next_noticed"]).fetchone()
-    return None if row is None else KeptNoticed.from_row(row)
-
-
 def known_shots(connection: Transaction, sha256s: Sequence[str]) -> ShotsSpec | None:
     """Return what was found of the very same pictures before, or None."""
     row = connection.execute(_SQL["known_shots"], {"sha256s": list(sha256s)}).fetchone()

@@ -24,7 +24,6 @@ export type KeptUpRead = Schemas["KeptUpRead"];
 export type WebhookRead = Schemas["WebhookRead"];
 export type WebhookCallRead = Schemas["WebhookCallRead"];
 export type LookRead = Schemas["LookRead"];
-export type WorkRead = Schemas["WorkRead"];
 export type FindingRead = Schemas["FindingRead"];
 export type ChecklistRead = Schemas["ChecklistRead"];
 export type FollowedRead = Schemas["FollowedRead"];
@@ -236,24 +235,37 @@ export async function texels(
   return { ...head, values };
 }
 
-/** Take in a model, or an archive that holds one with its files. */
-export function takeInModel(project: string, file: File): Promise<ModelRead> {
+/** Ask for the import of a model, or of an archive that holds one with its files. */
+export function importModel(project: string, file: File): Promise<Schemas["JobRead"]> {
   return send(`/api/projects/${project}/models`, file);
 }
 
-/** Take in a picture of all directions, or the photo of a mirror ball cropped to it. */
-export function takeInSurrounding(
+/** Ask for the import of a picture of all directions, or of a mirror ball's photo cropped to it. */
+export function importEnvironment(
   project: string,
   file: File,
   kind: SurroundingRead["kind"],
-): Promise<SurroundingRead> {
+): Promise<Schemas["JobRead"]> {
   return send(`/api/projects/${project}/surroundings`, file, { kind });
 }
 
-/** A model laid out to be drawn with one of its UV sets. */
-export async function modelMesh(modelId: number, uvSet: number): Promise<MeshData> {
+/**
+ * A model laid out to be drawn with one of its UV sets.
+ *
+ * `prepared` waits for the job that a large model needs first.
+ */
+export async function modelMesh(
+  modelId: number,
+  uvSet: number,
+  prepared: (job: Schemas["JobRead"]) => Promise<unknown>,
+): Promise<MeshData> {
   const address = `/api/models/${modelId}/mesh?uv_set=${uvSet}`;
-  const { head, data, at } = await unframed<MeshRead>(await watched(new Request(address)));
+  let response = await watched(new Request(address));
+  while (response.status === 202) {
+    await prepared((await response.json()) as Schemas["JobRead"]);
+    response = await watched(new Request(address));
+  }
+  const { head, data, at } = await unframed<MeshRead>(response);
   const values = data.slice(at); // arrays begin at multiples of four
   let next = 0;
   const floats = (count: number) => {
@@ -273,10 +285,8 @@ export async function modelMesh(modelId: number, uvSet: number): Promise<MeshDat
   };
 }
 
-/** Make a project of a file that a project was packed as. */
-export type ImportedProjectRead = Schemas["ImportedProjectRead"];
-
-export function importProject(file: File): Promise<ImportedProjectRead> {
+/** Ask for a project to be made of a file that a project was exported as. */
+export function importProject(file: File): Promise<Schemas["JobRead"]> {
   return send("/api/project-archives", file);
 }
 

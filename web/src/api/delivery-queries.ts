@@ -1,7 +1,7 @@
 // Query factories of deliveries: what is under way, what was written, what two of them differ in.
 import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
 import { answer, api, type DeliveryRead, type Schemas } from "./client";
-import { BUSY_EVERY, CALM_EVERY } from "./pace";
+import { BUSY_EVERY } from "./pace";
 
 export function isUnderWay(delivery: DeliveryRead): boolean {
   return delivery.state === "queued" || delivery.state === "running";
@@ -103,14 +103,6 @@ export const deliveryQueries = {
       initialPageParam: 0,
       getNextPageParam: (last) => (last.length === DELIVERIES ? last.at(-1)?.id : undefined),
       select: (data) => data.pages.flat(),
-    }),
-  /** Deliveries that wait or run, in short. */
-  work: (project: string) =>
-    queryOptions({
-      queryKey: ["work", project],
-      queryFn: () =>
-        answer(api.GET("/api/projects/{project}/work", { params: { path: { project } } })),
-      refetchInterval: ({ state: { data } }) => (data?.length ? BUSY_EVERY : CALM_EVERY),
     }),
   /** A channel of a delivered file against what it was made of. */
   channel: (of: { delivery: number; part: number; file: string; letter: string }) =>

@@ -1,6 +1,7 @@
 import type { Query } from "@tanstack/react-query";
 import { expect, it } from "vitest";
 import type { DeliveryRead } from "./client";
+import { jobsOf } from "./jobs";
 import { queries } from "./queries";
 
 /** Every how many milliseconds is asked again, once this is the answer? */
@@ -25,11 +26,11 @@ it("asks for a delivery of very many parts less often", () => {
 });
 
 it("asks for what is under way often while something is, and goes on asking when nothing is", () => {
-  const busy = again(queries.work("p"), [{}]);
-  const calm = again(queries.work("p"), []);
+  const busy = again(jobsOf("p"), [{ state: "running" }]);
+  const calm = again(jobsOf("p"), []);
   expect(busy).toBeLessThanOrEqual(500);
   expect(calm).toBeGreaterThan(Number(busy)); // somebody else may deliver
-  expect(again(queries.work("p"), undefined)).toBe(calm);
+  expect(again(jobsOf("p"), undefined)).toBe(calm);
 });
 
 it("asks for Intake while files wait to be recognized", () => {

@@ -10,6 +10,7 @@ import {
   type TargetPreset,
 } from "./client";
 import { deliveryQueries } from "./delivery-queries";
+import { resultOf } from "./jobs";
 import { BUSY_EVERY, CALM_EVERY, SOON_EVERY } from "./pace";
 
 export { isUnderWay } from "./delivery-queries";
@@ -140,7 +141,8 @@ export const queries = {
   mesh: (modelId: number, uvSet: number) =>
     queryOptions({
       queryKey: ["mesh", modelId, uvSet],
-      queryFn: () => modelMesh(modelId, uvSet),
+      queryFn: () => modelMesh(modelId, uvSet, resultOf),
+      retry: false,
       staleTime: Number.POSITIVE_INFINITY,
       gcTime: 60_000,
     }),

@@ -8,6 +8,7 @@ import { following } from "@/parts/options";
 import { Segmented } from "@/parts/segmented";
 import { Wipe } from "@/parts/wipe";
 import type { Pictures } from "@/places/bench/shown";
+import type { ModelWaiting } from "@/places/bench/use-model";
 import { type Standing, shapes } from "./choices";
 import { lineOf } from "./drawing/messages";
 import { Eye } from "./eye";
@@ -17,6 +18,7 @@ import { SurroundingChoice } from "./surrounding-choice";
 import { SurroundingMenu } from "./surrounding-menu";
 import { TURN, TurnRing, turned } from "./turn-ring";
 import { useLights } from "./use-lights";
+import { WaitingForModel } from "./waiting-for-model";
 
 const repeats = [
   { value: "1", label: "×1" },
@@ -34,6 +36,8 @@ interface Props {
   aspect: number;
   /** The model that the set is made for, once it is there. */
   model: ModelOnStage | null;
+  /** Why it isn't there yet. */
+  waiting?: ModelWaiting | null;
 }
 
 /** State A is kept, at first as the set was opened; B is what is on the Bench now. */
@@ -81,7 +85,7 @@ function Parted({ left, right, children }: { left: string; right: string; childr
   );
 }
 
-function LitWindow({ pictures, before, surface, aspect, model }: Props) {
+function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props) {
   const states = useStates(pictures, before);
   const frame = useRef<HTMLElement>(null);
   const camera = useRef<TakePicture | null>(null);
@@ -184,6 +188,7 @@ function LitWindow({ pictures, before, surface, aspect, model }: Props) {
           <Segmented label="Repeat" value={repeat} options={repeats} onChange={setRepeat} />
         </div>
       )}
+      {waiting && <WaitingForModel waiting={waiting} />}
       <div className="absolute bottom-2.5 left-2.5 flex items-center gap-2">
         <SurroundingChoice {...surrounding} />
         <SurroundingMenu state={surrounding} onLamp={followBrightest} camera={camera} />

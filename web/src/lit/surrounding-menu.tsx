@@ -3,7 +3,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { SlidersHorizontal } from "lucide-react";
 import { Popover } from "radix-ui";
 import { type RefObject, useRef, useState } from "react";
-import { api, done, type SurroundingRead, takeInSurrounding } from "@/api/client";
+import { api, done, importEnvironment, type SurroundingRead } from "@/api/client";
+import { resultOf } from "@/api/jobs";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
@@ -121,11 +122,15 @@ function Own({ state }: { state: SurroundingState }) {
   const client = useQueryClient();
   const fresh = () => refresh(client, queries.surroundings(project).queryKey);
   const take = useMutation({
-    mutationFn: (file: File) => takeInSurrounding(project, file, kind),
-    onSuccess: async (made) => {
+    mutationFn: async (file: File) => {
+      const job = await importEnvironment(project, file, kind);
+      void refresh(client, ["jobs"]);
+      return { id: (await resultOf(job)).environment_id, name: job.title };
+    },
+    onSuccess: async ({ id, name }) => {
       await fresh();
-      choose(`own-${made.id}`);
-      notify("good", `${made.name} is in.`);
+      choose(`own-${id}`);
+      notify("good", `${name} was imported.`);
     },
   });
   const remove = useMutation({
@@ -160,7 +165,7 @@ function Own({ state }: { state: SurroundingState }) {
         }}
       />
       <Button look="plain" disabled={take.isPending} onClick={() => picker.current?.click()}>
-        {take.isPending ? "Taking it in…" : "Take in a surrounding…"}
+        {take.isPending ? "Importing…" : "Import an environment…"}
       </Button>
       {own !== null && (
         <Button look="bare" onClick={() => remove.mutate(own)}>

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
-from copper_sieve.api.deps import IMMUTABLE, ContextDep, RecognizerDep
+from copper_sieve.api.deps import IMMUTABLE, ContextDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.arrivals import (
     AcceptedRead,
@@ -32,11 +32,10 @@ Batch = Annotated[str, Query(max_length=64)]
 
 
 @router.post("/projects/{project}/arrivals", status_code=201, openapi_extra=RAW_BODY)
-async def add_arrival(  # noqa: PLR0917
+async def add_arrival(
     project: str,
     request: Request,
     context: ContextDep,
-    recognizer: RecognizerDep,
     name: FileName,
     batch: Batch = "",
 ) -> AddedRead:
@@ -46,7 +45,6 @@ async def add_arrival(  # noqa: PLR0917
     """
     async with received(context, request, name) as path:
         added = await run_in_threadpool(arrivals.add, context, project, path, name, batch)
-    recognizer.wake(arriving=True)
     return AddedRead(
         batch=added.batch,
         ids=list(added.ids),
@@ -55,15 +53,9 @@ async def add_arrival(  # noqa: PLR0917
 
 
 @router.get("/projects/{project}/arrivals")
-def intake_table(
-    project: str, context: ContextDep, recognizer: RecognizerDep, accepted: bool = False
-) -> IntakeRead:
+def intake_table(project: str, context: ContextDep, accepted: bool = False) -> IntakeRead:
     """The sorting table; with those that are in a set already, if wanted."""
-    found = arrivals.table(context, project, accepted=accepted)
-    looks = any(one.is_looked_at for one in found.surfaces)
-    if found.waiting or looks or (recognizer.is_new and found.rows):
-        recognizer.wake()
-    return read_table(found, looking=recognizer.compares)
+    return read_table(arrivals.table(context, project, accepted=accepted))
 
 
 @router.patch("/arrivals", status_code=204)

@@ -29,12 +29,10 @@ from copper_sieve.api.schemas.deliveries import (
     LyingRead,
     SkippedRead,
     StaleFilesRead,
-    WorkRead,
     read_delivered_part,
     read_delivery,
     read_dry_run,
     read_look,
-    read_work,
 )
 from copper_sieve.core.codecs import CODECS, read_picture
 from copper_sieve.core.codecs.encoders.png import encode_png
@@ -96,12 +94,6 @@ def ask(project: str, body: DeliveryCreate, context: ContextDep) -> AskedRead:
     return AskedRead(
         **found.model_dump(), skipped=[SkippedRead.model_validate(one) for one in skipped]
     )
-
-
-@router.get("/projects/{project}/work")
-def work(project: str, context: ContextDep) -> list[WorkRead]:
-    """The deliveries of a project that wait or run, in short: a light thing to ask for often."""
-    return [read_work(one) for one in deliveries.under_way(context, project)]
 
 
 @router.get("/projects/{project}/deliveries")

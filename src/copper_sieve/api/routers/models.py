@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
-from fastapi.responses import StreamingResponse
+from fastapi.responses import JSONResponse, StreamingResponse
 from pydantic import Field
 
-from copper_sieve.api.deps import IMMUTABLE, ContextDep
+from copper_sieve.api.deps import IMMUTABLE, NO_STORE, ContextDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.common import framed
+from copper_sieve.api.schemas.jobs import JobRead, read_job
 from copper_sieve.api.schemas.models import (
     DressedRead,
     MadeSetsRead,
@@ -35,6 +37,8 @@ from copper_sieve.api.sending import attachment
 from copper_sieve.core.image.sheet import FIRST_TILE, LAST_TILE, MOST_PLACES
 from copper_sieve.services import delivered_models as dressing
 from copper_sieve.services import missed, model_sets, model_view, models, sets
+from copper_sieve.services.jobs.asking import ask_import
+from copper_sieve.store.jobs import KeptJob
 
 router = APIRouter(prefix="/api", tags=["models"])
 UvSet = Annotated[int, Query(ge=0, le=7)]
@@ -47,15 +51,14 @@ def project_models(project: str, context: ContextDep) -> list[ModelRead]:
     return [read_model_view(one) for one in models.list_views(context, project)]
 
 
-@router.post("/projects/{project}/models", status_code=201, openapi_extra=RAW_BODY)
-async def add_model(
-    project: str, name: FileName, request: Request, context: ContextDep
-) -> ModelRead:
-    """Take in a model: glTF, OBJ, PLY or STL, or a zip archive that holds one with its files."""
+@router.post("/projects/{project}/models", status_code=202, openapi_extra=RAW_BODY)
+async def add_model(project: str, name: FileName, request: Request, context: ContextDep) -> JobRead:
+    """Ask for a model to be imported: glTF, OBJ, PLY or STL, or a zip archive that holds one with
+    its files. A worker analyzes it; the job tells how far it is."""
     limit = context.settings.max_model_bytes
     async with received(context, request, name, limit) as path:
-        view = await run_in_threadpool(models.take_in, context, project, path, name)
-    return read_model_view(view)
+        ask = partial(ask_import, context, "model_import", path, name, project)
+        return read_job(await run_in_threadpool(ask))
 
 
 @router.delete("/models/{model_id}", status_code=204)
@@ -74,11 +77,17 @@ def model_original(model_id: int, context: ContextDep) -> StreamingResponse:
 @router.get(
     "/models/{model_id}/mesh",
     response_class=Response,
-    responses={200: {"content": {"application/octet-stream": {}}, "model": MeshRead}},
-)
+    responses={
+        200: {"content": {"application/octet-stream": {}}, "model": MeshRead},
+        202: {"description": "A worker prepares it: ask again when the job is done",
+              "model": JobRead},
+    },
+)  # fmt: skip
 def mesh(model_id: int, context: ContextDep, uv_set: UvSet = 0) -> Response:
     """The model to be drawn: a head (see `MeshRead`) with its length before it, then the values."""
     model, found = model_view.mesh_of(context, model_id, uv_set)
+    if isinstance(found, KeptJob):
+        return JSONResponse(read_job(found).model_dump(mode="json"), 202, NO_STORE)
     head = MeshRead(
         corners=len(found.positions), triangles=len(found.corners), borders=len(found.borders),
         groups=[MaterialGroupRead.model_validate(one) for one in found.groups],

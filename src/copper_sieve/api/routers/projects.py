@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
@@ -11,11 +12,10 @@ from fastapi.responses import StreamingResponse
 from copper_sieve import __version__
 from copper_sieve.api.deps import AccessDep, ContextDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
+from copper_sieve.api.schemas.jobs import JobRead, read_job
 from copper_sieve.api.schemas.projects import (
     DiskUseRead,
     HealthRead,
-    ImportedProjectRead,
-    ImportReportRead,
     LimitsRead,
     ProjectChange,
     ProjectCreate,
@@ -32,6 +32,7 @@ from copper_sieve.api.schemas.sets import (
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.ingest.unpack import MOST_BYTES
 from copper_sieve.services import disk_use, project_archive, projects, sets, sources
+from copper_sieve.services.jobs.asking import ask_import
 
 router = APIRouter(prefix="/api", tags=["projects"])
 
@@ -88,15 +89,15 @@ def empty_trash(project: str, context: ContextDep) -> DiskUseRead:
     return DiskUseRead.model_validate(disk_use.empty_trash(context, project))
 
 
-@router.post("/project-archives", status_code=201, openapi_extra=RAW_BODY)
-async def unpack_project(
-    request: Request, context: ContextDep, name: FileName
-) -> ImportedProjectRead:
-    """Make a project of such an archive, sent as the raw body, and report what else it held."""
+@router.post("/project-archives", status_code=202, openapi_extra=RAW_BODY)
+async def unpack_project(request: Request, context: ContextDep, name: FileName) -> JobRead:
+    """Ask for a project to be made of such an archive, sent as the raw body.
+
+    The job's result has the project's address and a report of what else the archive held.
+    """
     async with received(context, request, name, MOST_BYTES) as path:
-        made, report = await run_in_threadpool(project_archive.unpack, context, path, name)
-    found = ProjectRead.model_validate(made).model_dump()
-    return ImportedProjectRead(**found, report=ImportReportRead.model_validate(report))
+        ask = partial(ask_import, context, "project_import", path, name)
+        return read_job(await run_in_threadpool(ask))
 
 
 @router.get("/projects/{project}/sets")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
@@ -9,8 +10,10 @@ from fastapi.concurrency import run_in_threadpool
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
+from copper_sieve.api.schemas.jobs import JobRead, read_job
 from copper_sieve.api.schemas.surroundings import SurroundingRead, read_surrounding
 from copper_sieve.services import surroundings
+from copper_sieve.services.jobs.asking import ask_import
 
 router = APIRouter(prefix="/api", tags=["surroundings"])
 Kind = Annotated[
@@ -25,14 +28,15 @@ def project_surroundings(project: str, context: ContextDep) -> list[SurroundingR
     return [read_surrounding(one) for one in surroundings.of_project(context, project)]
 
 
-@router.post("/projects/{project}/surroundings", status_code=201, openapi_extra=RAW_BODY)
+@router.post("/projects/{project}/surroundings", status_code=202, openapi_extra=RAW_BODY)
 async def add_surrounding(
     project: str, name: FileName, request: Request, context: ContextDep, kind: Kind = "panorama"
-) -> SurroundingRead:
-    """Take in a picture of all directions: HDR or EXR, or any other picture."""
+) -> JobRead:
+    """Ask for a picture of all directions to be imported: HDR or EXR, or any other picture."""
     async with received(context, request, name) as path:
-        kept = await run_in_threadpool(surroundings.take_in, context, project, path, name, kind)
-    return read_surrounding(kept)
+        more = {"kind": kind}
+        ask = partial(ask_import, context, "environment_import", path, name, project, more)
+        return read_job(await run_in_threadpool(ask))
 
 
 @router.get("/surroundings/{surrounding_id}/light.hdr", response_class=Response)

@@ -210,14 +210,14 @@ def read_arrival(one: Arrival) -> ArrivalRead:
     )
 
 
-def read_table(table: Table, *, looking: bool = False) -> IntakeRead:
-    """The answer for the whole table; looking : files are compared right now."""
+def read_table(table: Table) -> IntakeRead:
+    """The answer for the whole table."""
     return IntakeRead(
         rows=[read_arrival(one) for one in table.rows],
         waiting=table.waiting,
         offers=[_offer(one) for one in table.offers],
         surfaces=[_surface(one) for one in table.surfaces],
-        looking=looking or any(one.is_looked_at for one in table.surfaces),
+        looking=table.is_comparing or any(one.is_looked_at for one in table.surfaces),
         known_sets=table.known_sets,
     )
 

@@ -14,7 +14,7 @@ from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.services.delivered import Lies, Standing, Told
 from copper_sieve.services.deliveries import Wish
 from copper_sieve.services.dry_run import Cell, DryRunPart, Look, each_to_each
-from copper_sieve.store.delivery_rows import KeptPart, LightPart, UnderWay
+from copper_sieve.store.delivery_rows import KeptPart, LightPart
 
 
 class CellAsk(Request):
@@ -204,20 +204,6 @@ class CountsRead(Answer):
     cancelled: int
 
 
-class WorkRead(Answer):
-    """A delivery that waits or runs, in short.
-
-    seconds_left : as fast as it went in the last minute; null where that says nothing yet
-    """
-
-    id: int
-    state: Literal["queued", "running"]
-    progress: float
-    step: str
-    counts: CountsRead
-    seconds_left: float | None
-
-
 class DeliveryRead(Answer):
     """A delivery and how far it is."""
 
@@ -298,19 +284,6 @@ def _read_file(file: PackedFile, state: Any) -> DryFileRead:
             )
             for letter, slot in file.slots.items()
         ],
-    )
-
-
-def read_work(one: UnderWay) -> WorkRead:
-    """The answer for a delivery that waits or runs."""
-    found = one.delivery
-    return WorkRead(
-        id=found.id,
-        state="queued" if found.state == "queued" else "running",
-        progress=found.progress,
-        step=found.step,
-        counts=CountsRead.model_validate(found.counts),
-        seconds_left=one.seconds_left,
     )
 
 

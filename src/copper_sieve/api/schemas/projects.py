@@ -22,20 +22,6 @@ class ProjectRead(Answer):
     latest: list[int] = Field(description="up to five sets that changed last")
 
 
-class ImportReportRead(Answer):
-    """What an import did besides making sets, a line each."""
-
-    added: list[str] = Field(description="what is new on the server")
-    merged: list[str] = Field(description="what was there already")
-    skipped: list[str] = Field(description="what couldn't be taken over, and why")
-
-
-class ImportedProjectRead(ProjectRead):
-    """A project that was made from a project file."""
-
-    report: ImportReportRead
-
-
 class ProjectCreate(Request):
     """A new project; with `copy_of`, the slug of another, it holds copies of that one's sets."""
 

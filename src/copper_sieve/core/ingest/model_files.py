@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 import zipfile
+from collections.abc import Callable
 from pathlib import Path, PurePosixPath
 
 from copper_sieve.core.codecs.meshes.limits import MODEL_ENDINGS, ModelLimits
@@ -14,13 +15,19 @@ from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.outside import inside_archive
 
 
-def read_model_file(path: Path, into: Path, limits: ModelLimits | None = None) -> Mesh:
+def read_model_file(
+    path: Path,
+    into: Path,
+    limits: ModelLimits | None = None,
+    on_progress: Callable[[float], None] = lambda _: None,
+) -> Mesh:
     """The triangles of a model file, or of the one model in an archive.
 
     into : an empty folder that is there, for what the archive holds
+    on_progress : called with the share that is read, in [0, 1], as far as the format tells it
     Raises MeshError.
     """
-    return read_model(model_in(path, into, limits or ModelLimits()), limits)
+    return read_model(model_in(path, into, limits or ModelLimits()), limits, on_progress)
 
 
 def model_in(path: Path, into: Path, limits: ModelLimits) -> Path:

@@ -178,8 +178,8 @@ def joined(meshes: Sequence[Mesh]) -> Mesh:
         np.concatenate([one.positions for one in meshes]),
         np.concatenate([one.normals for one in meshes]),
         tuple(np.concatenate([one.uvs[n] for one in meshes]) for n in range(sets)),
-        np.concatenate([_renamed(one.materials, one.material_names, materials) for one in meshes]),
-        np.concatenate([_renamed(one.parts, one.part_names, parts) for one in meshes]),
+        _renamed([(one.materials, one.material_names) for one in meshes], materials),
+        _renamed([(one.parts, one.part_names) for one in meshes], parts),
         materials,
         parts,
         _where_all_have(*(one.tangents for one in meshes)),
@@ -193,9 +193,12 @@ def _where_all_have(*values: Float | None) -> Float | None:
     return np.concatenate(known) if len(known) == len(values) else None
 
 
-def _renamed(ids: Ids, names: tuple[str, ...], into: tuple[str, ...]) -> Ids:
-    table = np.array([into.index(name) for name in names], dtype=np.int32)
-    return table[ids]
+def _renamed(each: Sequence[tuple[Ids, tuple[str, ...]]], into: tuple[str, ...]) -> Ids:
+    """Numbers of names, by the names that all of them have together."""
+    place = {name: n for n, name in enumerate(into)}
+    return np.concatenate([
+        np.array([place[name] for name in names], dtype=np.int32)[ids] for ids, names in each
+    ])  # fmt: skip
 
 
 def turned_over(uv: Float) -> Float:

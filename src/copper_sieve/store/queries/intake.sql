@@ -20,12 +20,23 @@ order by a.id
 -- name: lock_arrivals
 select id from arrival where id = any(%(ids)s) order by id for update
 
--- name: next_waiting
-select id, project_id, sha256, name, batch from arrival where state = 'waiting' and dismissed_at is null
-order by id limit 1
+-- name: get_waiting
+select id, project_id, sha256, name, batch from arrival
+where id = %(id)s and state = 'waiting' and dismissed_at is null
 
--- name: recognized_drops
-select distinct project_id, batch from arrival where state = 'recognized' and dismissed_at is null
+-- name: known_recognition
+-- What the same bytes under the same name were detected as before.
+select k.found from arrival a
+  join arrival k on k.sha256 = a.sha256 and k.name = a.name and k.id <> a.id
+  join source s on s.sha256 = a.sha256
+where a.id = %(id)s and k.found is not null and s.thumbnail is not null and s.facts ? 'tiling'
+order by k.id desc limit 1
+
+-- name: drop_state
+-- waiting: files that are not detected yet. age: seconds since the last file was sent.
+select count(*) filter (where state = 'waiting') as waiting,
+  coalesce(extract(epoch from now() - max(created_at)), 1e9)::float8 as age
+from arrival where project_id = %(project_id)s and batch = %(batch)s and dismissed_at is null
 
 -- name: set_found
 update arrival set state = 'recognized', found = %(found)s where id = %(id)s and state = 'waiting'

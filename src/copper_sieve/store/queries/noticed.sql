@@ -11,10 +11,6 @@ where project_id = %(project_id)s order by id
 select id, project_id, batch, arrivals, sha256s, name, state, shots, error from noticed_surface
 where id = %(id)s for update
 
--- name: next_noticed
-select id, project_id, batch, arrivals, sha256s, name, state, shots, error from noticed_surface
-where state = 'looking' order by id limit 1
-
 -- name: known_shots
 -- What was found of the very same pictures before, in any project.
 select shots from noticed_surface where sha256s = %(sha256s)s and shots is not null

@@ -197,6 +197,7 @@ function Lit({ bench }: { bench: BenchState }) {
           surface={bench.surface}
           aspect={facts.width / facts.height}
           model={bench.onModel}
+          waiting={bench.waiting}
         />
       </Suspense>
     </FaultBoundary>

@@ -104,7 +104,7 @@ export function useBench(set: SetRead, vocabulary: VocabularyRead) {
 
 /** What the lit window stands the maps on, and what lies over the flat one; null without a model. */
 function useStanding(project: string, setId: number, tie: ModelTie | null, sheet: Sheet | null) {
-  const { found } = useModel(project, setId, tie, sheet);
+  const { found, waiting } = useModel(project, setId, tie, sheet);
   const [mark, setMark] = useState<Place | null>(null);
   const onModel = useMemo<ModelOnStage | null>(
     () =>
@@ -126,7 +126,7 @@ function useStanding(project: string, setId: number, tie: ModelTie | null, sheet
     };
   }, [found, sheet]);
   const name = found && (found.tie.material ?? "all of it");
-  return { onModel, islands, madeFor: found && `${found.model.name} · ${name}` };
+  return { onModel, islands, waiting, madeFor: found && `${found.model.name} · ${name}` };
 }
 
 /**

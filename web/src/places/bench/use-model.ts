@@ -2,6 +2,7 @@
 import { useQueries, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import type { ModelRead, ModelTie } from "@/api/client";
+import { isOpen, type JobRead, jobsOf } from "@/api/jobs";
 import { queries } from "@/api/queries";
 import type { MeshData } from "@/lit/drawing/messages";
 import type { Sheet } from "@/parts/sheet";
@@ -20,19 +21,27 @@ export interface ModelOfSet {
 
 const nothing: Record<string, Pictures> = {};
 
+/** Why a model isn't seen yet: it is being prepared, by a job where it is large, or can't be shown. */
+export interface ModelWaiting {
+  name: string;
+  job: JobRead | null;
+  error: string | null;
+}
+
 /** Null where the set is made for no model, or that is still on its way. */
 export function useModel(
   project: string,
   setId: number,
   tie: ModelTie | null,
   sheet: Sheet | null,
-): { found: ModelOfSet | null; error: string | null } {
+): { found: ModelOfSet | null; waiting: ModelWaiting | null } {
   const { data: models } = useQuery({ ...queries.models(project), enabled: tie !== null });
   const model = tie ? models?.find((one) => one.sha256 === tie.source) : undefined;
   const { data: mesh, error } = useQuery({
     ...queries.mesh(model?.id ?? 0, tie?.uv_set ?? 0),
     enabled: model !== undefined,
   });
+  const { data: jobs } = useQuery({ ...jobsOf(project), enabled: model !== undefined && !mesh });
   const worn = useMemo(() => {
     if (!model || !tie?.material) return [];
     return model.materials.flatMap(({ name, sets }) => {
@@ -66,5 +75,10 @@ export function useModel(
     () => (model && tie && laid ? { model, tie, mesh: laid, others: byMaterial } : null),
     [model, tie, laid, byMaterial],
   );
-  return { found, error: error ? error.message : null };
+  const job = jobs?.find(
+    (one) => one.kind === "model_display" && isOpen(one) && one.title === model?.name,
+  );
+  const waiting =
+    model && !mesh ? { name: model.name, job: job ?? null, error: error?.message ?? null } : null;
+  return { found, waiting };
 }

@@ -5,6 +5,7 @@ import { BellRing, RefreshCw, RotateCcw } from "lucide-react";
 import { useDeferredValue, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { answer, api, type BoardCellRead, type TargetPreset, type TrayRow } from "@/api/client";
+import { jobsOf } from "@/api/jobs";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
@@ -290,7 +291,7 @@ function useDelivering(project: string, keys: string[], now: ReadonlyMap<string,
         notify("wrong", `${what} skipped. ${why}`, undefined, `deliver ${project}`);
       }
       client.setQueryData(queries.delivery(delivery.id).queryKey, delivery);
-      void refresh(client, ["work"], ["deliveries"], queries.board(project).queryKey);
+      void refresh(client, ["jobs"], ["deliveries"], queries.board(project).queryKey);
       if (cells.length <= 2) navigate(`/${project}/deliveries/${delivery.id}`);
     },
   });
@@ -299,14 +300,15 @@ function useDelivering(project: string, keys: string[], now: ReadonlyMap<string,
 
 /** Deliveries that wait or are being made. */
 function UnderWay({ project }: { project: string }) {
-  const { data: some = [] } = useQuery(queries.work(project));
+  const { data: jobs = [] } = useQuery(jobsOf(project));
+  const some = jobs.filter((one) => one.kind === "delivery");
   const client = useQueryClient();
   const cancel = useMutation({
     mutationFn: (delivery_id: number) =>
       answer(
         api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id } } }),
       ),
-    onSettled: () => refresh(client, ["work"], queries.board(project).queryKey),
+    onSettled: () => refresh(client, ["jobs"], queries.board(project).queryKey),
   });
   if (some.length === 0) return null;
   return (
@@ -314,7 +316,8 @@ function UnderWay({ project }: { project: string }) {
       {some.map((one) => (
         <li key={one.id} className="flex items-center gap-2">
           <Link to={`/${project}/deliveries/${one.id}`} className="hover:text-copper">
-            Delivery {one.id}: <span className="figures">{Math.round(one.progress * 100)} %</span>{" "}
+            Delivery {one.id}:{" "}
+            <span className="figures">{Math.round((one.progress ?? 0) * 100)} %</span>{" "}
             {one.step || "waiting"}
           </Link>
           <Button
@@ -343,7 +346,7 @@ function useRetry(project: string, cells: ReadonlyMap<string, BoardCellRead>) {
           api.POST("/api/deliveries/{delivery_id}/retry", { params: { path: { delivery_id } } }),
         );
     },
-    onSettled: () => refresh(client, ["work"], queries.board(project).queryKey),
+    onSettled: () => refresh(client, ["jobs"], queries.board(project).queryKey),
   });
   return { failed: failed.length, retry };
 }

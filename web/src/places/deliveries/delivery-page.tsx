@@ -29,7 +29,7 @@ export function DeliveryPage() {
     if (state === "done") void refresh(client, queries.tray(project).queryKey);
   }, [state, client, project]);
   const path = { params: { path: { delivery_id: id } } };
-  const onSettled = () => refresh(client, ["work"], queries.delivery(id).queryKey);
+  const onSettled = () => refresh(client, ["jobs"], queries.delivery(id).queryKey);
   const cancel = useMutation({
     mutationFn: () => answer(api.POST("/api/deliveries/{delivery_id}/cancel", path)),
     onSettled,

@@ -29,7 +29,7 @@ export function OldDelivery({ delivery }: { delivery: DeliveryRead }) {
         }),
       ),
     onSuccess: async (asked) => {
-      await refresh(client, ["work"], ["deliveries"], queries.board(project).queryKey);
+      await refresh(client, ["jobs"], ["deliveries"], queries.board(project).queryKey);
       navigate(`/${project}/deliveries/${asked.id}`);
     },
   });

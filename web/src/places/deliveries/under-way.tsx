@@ -1,48 +1,24 @@
 // A delivery on its way: how far all of it is, and each part that is not delivered yet.
 import { useQuery } from "@tanstack/react-query";
-import type { DeliveryRead, WorkRead } from "@/api/client";
-import { queries } from "@/api/queries";
+import type { DeliveryRead } from "@/api/client";
+import { jobsOf, timeLeft } from "@/api/jobs";
 import { useProject } from "@/app";
-
-/** How long it goes on, in words; nothing where nobody can tell yet. */
-export function timeLeft(work: Pick<WorkRead, "seconds_left"> | undefined): string {
-  const left = work?.seconds_left;
-  if (left === null || left === undefined) return "";
-  const seconds = Math.max(1, Math.round(left));
-  return `about ${seconds < 90 ? `${seconds} s` : `${Math.round(seconds / 60)} min`} left`;
-}
-
-function Bar({ share, label }: { share: number; label: string }) {
-  return (
-    <div
-      role="progressbar"
-      aria-label={label}
-      aria-valuenow={share}
-      aria-valuemin={0}
-      aria-valuemax={100}
-      className="h-1.5 w-full overflow-hidden rounded-full bg-rule"
-    >
-      <div
-        className="h-full bg-verdigris transition-[width] duration-300"
-        style={{ width: `${share}%` }}
-      />
-    </div>
-  );
-}
+import { ProgressBar } from "@/parts/progress-bar";
 
 export function Progress({ delivery }: { delivery: DeliveryRead }) {
   const project = useProject();
-  const { data: work } = useQuery(queries.work(project));
+  const { data: jobs } = useQuery(jobsOf(project));
+  const own = jobs?.find((one) => one.kind === "delivery" && one.id === delivery.id);
   const { parts, done, running } = delivery.counts;
   const share = Math.round(delivery.progress * 100);
   const atWork = running === 0 ? "waiting for a worker" : `${running} at work`;
   return (
     <div className="mb-4 rounded-md border border-rule bg-card p-4">
-      <Bar share={share} label="Delivery" />
+      <ProgressBar share={share} label="Delivery" />
       <p className="mt-2 flex text-second">
         {parts === 1 ? delivery.step || atWork : `${done} of ${parts} parts delivered · ${atWork}`}
         <span className="ml-auto figures">
-          {share} % {timeLeft(work?.find((one) => one.id === delivery.id))}
+          {share} % {timeLeft(own)}
         </span>
       </p>
     </div>
@@ -79,7 +55,7 @@ function PartState({ part }: { part: PartRead }) {
     <span className="flex items-center gap-3">
       <span className="text-second">{part.step || "beginning"}</span>
       <span className="w-32">
-        <Bar share={share} label={`${part.set_name} for ${part.target_id}`} />
+        <ProgressBar share={share} label={`${part.set_name} for ${part.target_id}`} />
       </span>
       <span className="w-10 text-right figures">{share} %</span>
     </span>

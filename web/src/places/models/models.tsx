@@ -2,7 +2,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { useRef, useState } from "react";
-import { type ModelRead, takeInModel } from "@/api/client";
+import { importModel, type ModelRead } from "@/api/client";
+import { type JobRead, jobsOf, resultOf } from "@/api/jobs";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { useProject } from "@/app";
@@ -11,6 +12,7 @@ import { DropHere } from "@/parts/drop-here";
 import { notify } from "@/parts/notices";
 import { useTitle } from "@/parts/title";
 import { useIncoming } from "@/places/intake/arriving";
+import { JobLine } from "@/places/jobs/job-line";
 import { ModelCard } from "./model-card";
 
 const ENDINGS = ".glb,.gltf,.obj,.ply,.stl,.zip";
@@ -19,7 +21,9 @@ export function Models() {
   useTitle("Models");
   const project = useProject();
   const { data: models, error } = useQuery(queries.models(project));
-  const { take, busy } = useTakeIn(project);
+  const { take, busy } = useImport(project);
+  const { data: jobs = [] } = useQuery(jobsOf(project));
+  const imports = jobs.filter((one) => one.kind === "model_import" && one.state !== "done");
   const picker = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   useIncoming((found) => take(found.map((one) => one.file)), setOver);
@@ -34,7 +38,7 @@ export function Models() {
         <span className="ml-auto" />
         {busy && <span className="text-second">{busy}</span>}
         <Button look="main" onClick={pick} disabled={busy !== null}>
-          <Plus className="size-4" aria-hidden="true" /> Take in a model…
+          <Plus className="size-4" aria-hidden="true" /> Import a model…
         </Button>
       </div>
       <input
@@ -50,6 +54,16 @@ export function Models() {
         }}
       />
       {error && <p className="rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>}
+      {imports.length > 0 && (
+        <ul
+          aria-label="Model imports"
+          className="mb-4 divide-y divide-rule rounded-md border border-rule bg-card px-4 py-1"
+        >
+          {imports.map((one) => (
+            <JobLine key={one.id} project={project} job={one} />
+          ))}
+        </ul>
+      )}
       <ul className="flex flex-col gap-4">
         {models?.map((model: ModelRead) => (
           <ModelCard key={model.id} project={project} model={model} models={models} />
@@ -68,28 +82,32 @@ export function Models() {
   );
 }
 
-/** One model after the other, each with its own answer. */
-function useTakeIn(project: string) {
+/** Files are sent one after the other; workers analyze them meanwhile, each with its own answer. */
+function useImport(project: string) {
   const client = useQueryClient();
   const [busy, setBusy] = useState<string | null>(null);
+  const known = useQuery(queries.models(project)).data;
+  const tell = async (job: JobRead) => {
+    try {
+      const { model_id } = await resultOf(job);
+      const before = known?.some((one) => one.id === model_id);
+      await refresh(client, queries.models(project).queryKey);
+      notify("good", before ? `${job.title} is already here.` : `${job.title} was imported.`);
+    } catch (error) {
+      notify("wrong", error instanceof Error ? error.message : `${job.title} was not imported.`);
+    }
+  };
   const send = useMutation({
     mutationFn: async (files: File[]) => {
       for (const [n, file] of files.entries()) {
         const of = files.length > 1 ? ` (${n + 1} of ${files.length})` : "";
-        setBusy(`reading ${file.name}${of}`);
+        setBusy(`Sending ${file.name}${of}`);
         try {
-          const known = client.getQueryData(queries.models(project).queryKey);
-          const made = await takeInModel(project, file);
-          notify(
-            "good",
-            !known?.some((one) => one.id === made.id)
-              ? `${made.name} is in: ${made.triangles.toLocaleString()} triangles.`
-              : `${file.name} is already here, as ${made.name}.`,
-          );
+          void tell(await importModel(project, file));
         } catch (error) {
-          notify("wrong", error instanceof Error ? error.message : `${file.name} was not sent`);
+          notify("wrong", error instanceof Error ? error.message : `${file.name} was not sent.`);
         }
-        await refresh(client, queries.models(project).queryKey);
+        await refresh(client, jobsOf(project).queryKey);
       }
     },
     onSettled: () => setBusy(null),

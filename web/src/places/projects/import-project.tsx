@@ -1,7 +1,8 @@
 // Imports a project file that was exported here or elsewhere, and reports what it held.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
-import { type ImportedProjectRead, importProject } from "@/api/client";
+import { useRef, useState } from "react";
+import { importProject } from "@/api/client";
+import { type JobRead, type JobResult, resultOf, timeLeft } from "@/api/jobs";
 import { queries } from "@/api/queries";
 import { refresh } from "@/api/refresh";
 import { Button } from "@/parts/button";
@@ -11,10 +12,12 @@ import { counted } from "@/parts/figures";
 export function ImportProject() {
   const client = useQueryClient();
   const picker = useRef<HTMLInputElement>(null);
+  const [job, setJob] = useState<JobRead | null>(null);
   const take = useMutation({
     mutationKey: ["import project"],
-    mutationFn: importProject,
+    mutationFn: async (file: File) => resultOf(await importProject(file), setJob),
     onSuccess: () => refresh(client, queries.projects().queryKey),
+    onSettled: () => setJob(null),
   });
   return (
     <>
@@ -31,19 +34,27 @@ export function ImportProject() {
         }}
       />
       <Button className="ml-auto" disabled={take.isPending} onClick={() => picker.current?.click()}>
-        {take.isPending ? "Importing…" : "Import project…"}
+        {take.isPending ? importing(job) : "Import project…"}
       </Button>
       {take.data && <Report made={take.data} onClose={() => take.reset()} />}
     </>
   );
 }
 
-function Report({ made, onClose }: { made: ImportedProjectRead; onClose: () => void }) {
-  const { added, merged, skipped } = made.report;
+/** How far an import is. */
+function importing(job: JobRead | null): string {
+  if (!job) return "Sending…";
+  if (job.state === "queued") return "Waiting for a worker…";
+  const share = `${Math.round((job.progress ?? 0) * 100)} %`;
+  return [`Importing… ${share}`, timeLeft(job)].filter(Boolean).join(", ");
+}
+
+function Report({ made, onClose }: { made: JobResult; onClose: () => void }) {
+  const { added = [], merged = [], skipped = [] } = made.report ?? {};
   return (
     <DialogFrame
       title={`Imported ${made.title}`}
-      about={counted(made.sets, "set")}
+      about={counted(made.sets ?? 0, "set")}
       look="flex max-h-[92vh] w-160 flex-col p-5"
       onClose={onClose}
     >

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -22,13 +23,18 @@ _COMPRESSED = {
     "EXT_meshopt_compression": "meshopt",
     "KHR_meshopt_compression": "meshopt",
 }
+_TELL_EVERY = 500  # nodes
+_FLAT = 1e-12  # a determinant of a matrix that leaves no volume
 _Matrix = NDArray[np.float64]
 
 
-def read_gltf(file: GltfFile, most_triangles: int) -> Mesh:
+def read_gltf(
+    file: GltfFile, most_triangles: int, on_progress: Callable[[float], None] = lambda _: None
+) -> Mesh:
     """The meshes of the scene (the stated one, else the first, else all nodes) in its units:
     metres.
 
+    on_progress : called with the share of the nodes that are read, in [0, 1]
     Skins and morph targets are left out: the mesh is read as it rests. Raises DamagedModelError for
     compressed geometry and circles of nodes, ModelTooLargeError, or what `GltfFile` raises.
     """
@@ -36,21 +42,27 @@ def read_gltf(file: GltfFile, most_triangles: int) -> Mesh:
     names = file.material_names
     found: list[Mesh] = []
     count = 0
-    for node, matrix in _placed(file):
+    nodes = len(file.document.get("nodes", ()))
+    read: dict[tuple[int, int], _Primitive] = {}  # a mesh may be placed many times
+    for done, (node, matrix) in enumerate(_placed(file)):
+        if done % _TELL_EVERY == 0:
+            on_progress(done / nodes)
         mesh = file.document["meshes"][node["mesh"]]
         part = str(node.get("name") or mesh.get("name") or f"part_{node['mesh'] + 1}")
-        for primitive in mesh["primitives"]:
+        for n, primitive in enumerate(mesh["primitives"]):
             if primitive.get("mode", 4) in _LINES:
                 continue
-            corners = _corners(file, primitive)
-            count += len(corners)
+            place = int(node["mesh"]), n
+            if place not in read:
+                read[place] = _Primitive.read(file, primitive, names)
+            count += read[place].count
             if count > most_triangles:
                 raise ModelTooLargeError(
                     f"{file.path.name} has more than {most_triangles:,} triangles: export less of "
                     "it, or raise SIEVE_MAX_TRIANGLES"
                 )
-            if len(corners):
-                found.append(_mesh(file, primitive, corners, matrix, part, names))
+            if read[place].count:
+                found.append(read[place].placed(matrix, part))
     if not found:
         raise DamagedModelError(f"{file.path.name} holds no triangles: export it with its surface")
     return joined(found)
@@ -131,50 +143,80 @@ def _corners(file: GltfFile, primitive: dict[str, Any]) -> NDArray[np.int64]:
     return np.stack(fan, axis=1)
 
 
-def _mesh(  # noqa: PLR0917
-    file: GltfFile,
-    primitive: dict[str, Any],
-    corners: NDArray[np.int64],
-    matrix: _Matrix,
-    part: str,
-    names: list[str],
-) -> Mesh:
-    attributes = primitive["attributes"]
-    mirrored = bool(np.linalg.det(matrix[:3, :3]) < 0)
-    if mirrored:  # seen from outside they go the other way round
-        corners = corners[:, [0, 2, 1]]
+@dataclass(frozen=True, slots=True)
+class _Primitive:
+    """The triangles of a primitive before any node places them, (T, 3, ...) float32 each."""
 
-    def values(name: str) -> Float:
-        return accessor(file, attributes[name]).astype(np.float32)[corners]
+    positions: Float
+    normals: Float | None
+    tangents: Float | None
+    uvs: tuple[Float, ...]
+    colors: Float | None
+    material: str
+    remarks: tuple[str, ...]
 
-    positions = (values("POSITION") @ matrix[:3, :3].T + matrix[:3, 3]).astype(np.float32)
-    remarks = []
-    if "NORMAL" in attributes:
-        turned = np.linalg.pinv(matrix[:3, :3])  # of the inverse, transposed
-        normals = unit((values("NORMAL") @ turned).astype(np.float32))
-        lost = ~normals.any(-1)
-        normals[lost] = np.repeat(face_normals(positions)[:, None], 3, axis=1)[lost]
-    else:
-        normals = np.repeat(face_normals(positions)[:, None], 3, axis=1)
-        remarks.append("normals are missing in the file: its triangles are flat, as glTF says")
-    sets = 0
-    while f"TEXCOORD_{sets}" in attributes and sets < _MOST_UV_SETS:
-        sets += 1
-    tangents = None
-    if "TANGENT" in attributes and "NORMAL" in attributes:
-        own = values("TANGENT")
-        sign = np.where(own[:, :, 3:] < 0, -1, 1) * (-1 if mirrored else 1)
-        along = unit((own[:, :, :3] @ matrix[:3, :3].T).astype(np.float32))
-        tangents = np.concatenate([along, sign], axis=2)
-    material = primitive.get("material")
-    name = "unnamed" if material is None else names[material]
-    if primitive.get("targets"):
-        remarks.append("morph targets are left out: the model is read as it rests")
-    none = np.zeros(len(corners), dtype=np.int32)
-    return Mesh(
-        positions, normals, tuple(values(f"TEXCOORD_{n}")[:, :, :2] for n in range(sets)),
-        none, none, (name,), (part,),
-        tangents=None if tangents is None else tangents.astype(np.float32),
-        colors=values("COLOR_0")[:, :, :3] if "COLOR_0" in attributes else None,
-        remarks=tuple(remarks),
-    )  # fmt: skip
+    @property
+    def count(self) -> int:
+        """Its triangles."""
+        return len(self.positions)
+
+    @classmethod
+    def read(cls, file: GltfFile, primitive: dict[str, Any], names: list[str]) -> _Primitive:
+        """As the file has it; strips and fans as triangles."""
+        attributes = primitive["attributes"]
+        corners = _corners(file, primitive)
+
+        def values(name: str) -> Float | None:
+            if name not in attributes:
+                return None
+            return np.asarray(accessor(file, attributes[name]).astype(np.float32)[corners])
+
+        positions = values("POSITION")
+        if positions is None:
+            raise ValueError("a primitive has no positions")
+        uvs: list[Float] = []
+        while len(uvs) < _MOST_UV_SETS and (uv := values(f"TEXCOORD_{len(uvs)}")) is not None:
+            uvs.append(uv[:, :, :2])
+        normals, colors = values("NORMAL"), values("COLOR_0")
+        remarks = []
+        if normals is None:
+            remarks.append("normals are missing in the file: its triangles are flat, as glTF says")
+        if primitive.get("targets"):
+            remarks.append("morph targets are left out: the model is read as it rests")
+        material = primitive.get("material")
+        return cls(
+            positions, normals, None if normals is None else values("TANGENT"), tuple(uvs),
+            None if colors is None else colors[:, :, :3],
+            "unnamed" if material is None else names[material], tuple(remarks),
+        )  # fmt: skip
+
+    def placed(self, matrix: _Matrix, part: str) -> Mesh:
+        """As a node places it.
+
+        matrix : (4, 4) float64, from the node's space to the scene's
+        """
+        turn = matrix[:3, :3]
+        determinant = float(np.linalg.det(turn))
+        mirrored = determinant < 0  # seen from outside its corners go the other way round
+        order = [0, 2, 1] if mirrored else slice(None)
+        positions = (self.positions[:, order] @ turn.T + matrix[:3, 3]).astype(np.float32)
+        if self.normals is None:
+            normals = np.repeat(face_normals(positions)[:, None], 3, axis=1)
+        else:
+            # Of the inverse, transposed.
+            turned = np.linalg.inv(turn) if abs(determinant) > _FLAT else np.linalg.pinv(turn)
+            normals = unit((self.normals[:, order] @ turned).astype(np.float32))
+            if (lost := ~normals.any(-1)).any():
+                normals[lost] = np.repeat(face_normals(positions)[:, None], 3, axis=1)[lost]
+        tangents = None
+        if self.tangents is not None:
+            own = self.tangents[:, order]
+            sign = np.where(own[:, :, 3:] < 0, -1, 1) * (-1 if mirrored else 1)
+            along = unit((own[:, :, :3] @ turn.T).astype(np.float32))
+            tangents = np.concatenate([along, sign], axis=2).astype(np.float32)
+        none = np.zeros(self.count, dtype=np.int32)
+        return Mesh(
+            positions, normals, tuple(uv[:, order] for uv in self.uvs), none, none,
+            (self.material,), (part,), tangents=tangents,
+            colors=None if self.colors is None else self.colors[:, order], remarks=self.remarks,
+        )  # fmt: skip

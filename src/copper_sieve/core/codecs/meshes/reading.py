@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from copper_sieve.core.codecs.gltf_file import GltfFile, is_gltf
@@ -19,8 +20,14 @@ from copper_sieve.core.mesh.mesh import Mesh, checked
 _STL_HEAD = 84  # bytes before the triangles of a binary STL, 50 bytes each
 
 
-def read_model(path: Path, limits: ModelLimits | None = None) -> Mesh:
+def read_model(
+    path: Path,
+    limits: ModelLimits | None = None,
+    on_progress: Callable[[float], None] = lambda _: None,
+) -> Mesh:
     """The triangles of a model file with their UVs, normals, materials and parts.
+
+    on_progress : called with the share that is read, in [0, 1], as far as the format tells it
 
     Raises NotAModelError, DamagedModelError, ModelTooLargeError.
     """
@@ -37,7 +44,7 @@ def read_model(path: Path, limits: ModelLimits | None = None) -> Mesh:
     if kind != "gltf":
         return checked(read_tables(path, kind, limits.max_triangles), path.name)
     with told_as_damaged(path.name):
-        return checked(read_gltf(GltfFile.read(path), limits.max_triangles), path.name)
+        return checked(read_gltf(GltfFile.read(path), limits.max_triangles, on_progress), path.name)
 
 
 def _kind(path: Path, size: int) -> str:

@@ -1,0 +1,44 @@
+"""The job list: what waits, runs, failed or was carried out a short while ago."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.schemas.jobs import JobRead, read_job, read_jobs
+from copper_sieve.services import deliveries
+from copper_sieve.services.jobs import listing
+
+router = APIRouter(prefix="/api", tags=["jobs"])
+
+
+@router.get("/projects/{project}/jobs")
+def project_jobs(project: str, context: ContextDep) -> list[JobRead]:
+    """Jobs of a project and of none that wait, run, failed or ended in the last ten minutes, and
+    deliveries that wait or run: light enough to ask for often."""
+    found = deliveries.under_way(context, project)
+    return read_jobs(listing.of_project(context, project), found)
+
+
+@router.get("/jobs/{job_id}")
+def get_job(job_id: int, context: ContextDep) -> JobRead:
+    """One job, with what it made once it is done."""
+    return read_job(listing.get(context, job_id))
+
+
+@router.post("/jobs/{job_id}/cancel")
+def cancel_job(job_id: int, context: ContextDep) -> JobRead:
+    """Give up a job that waits or runs; nothing of it is stored."""
+    return read_job(listing.cancel(context, job_id))
+
+
+@router.post("/jobs/{job_id}/retry")
+def retry_job(job_id: int, context: ContextDep) -> JobRead:
+    """Try a job again that failed or was cancelled."""
+    return read_job(listing.retry(context, job_id))
+
+
+@router.delete("/jobs/{job_id}", status_code=204)
+def dismiss_job(job_id: int, context: ContextDep) -> None:
+    """Remove a job that has ended from the list."""
+    listing.dismiss(context, job_id)

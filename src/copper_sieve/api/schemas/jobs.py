@@ -1,0 +1,117 @@
+"""Work that takes longer than a request may, as the job list shows it."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import Field
+
+from copper_sieve.api.schemas.common import Answer
+from copper_sieve.services.jobs.listing import seconds_left
+from copper_sieve.store.delivery_rows import UnderWay
+from copper_sieve.store.jobs import JobName, JobState, KeptJob
+
+_NO_FIGURE: tuple[JobName, ...] = ("light_estimation", "file_detection", "file_comparison")
+
+
+class ImportReportRead(Answer):
+    """What a project file held besides its sets, a sentence each."""
+
+    added: list[str]
+    merged: list[str]
+    skipped: list[str] = Field(description="what couldn't be taken over, and why")
+
+
+class JobResultRead(Answer):
+    """What a job made; only what its kind makes is given."""
+
+    model_id: int | None = None
+    environment_id: int | None = None
+    surface_id: int | None = None
+    project: str | None = Field(default=None, description="the address of an imported project")
+    title: str | None = Field(default=None, description="of an imported project")
+    sets: int | None = Field(default=None, description="how many an imported project has")
+    report: ImportReportRead | None = None
+
+
+class JobRead(Answer):
+    """A job, or a delivery that waits or runs.
+
+    id : of the job; of the delivery where `kind` is "delivery"
+    title : the name of the file or thing that it works on
+    progress : in [0, 1]; null where there is no figure
+    seconds_left : at its pace so far; null where that says nothing yet
+    ahead : jobs that are carried out before it, where it waits
+    files : how many files it stands for
+    """
+
+    kind: JobName | Literal["delivery"]
+    id: int
+    title: str
+    state: JobState
+    progress: float | None
+    step: str
+    seconds_left: float | None
+    ahead: int
+    files: int
+    error: str | None
+    error_code: str | None
+    result: JobResultRead | None
+    created_at: datetime | None
+    ended_at: datetime | None
+
+
+def read_job(job: KeptJob) -> JobRead:
+    """The answer for one job."""
+    return JobRead(
+        kind=job.kind,
+        id=job.id,
+        title=job.title,
+        state=job.state,
+        progress=None if job.kind in _NO_FIGURE and job.state == "running" else job.progress,
+        step=job.step,
+        seconds_left=seconds_left(job),
+        ahead=job.ahead,
+        files=1,
+        error=job.error,
+        error_code=job.error_code,
+        result=JobResultRead.model_validate(job.result) if job.state == "done" else None,
+        created_at=job.created_at,
+        ended_at=job.ended_at,
+    )
+
+
+def read_jobs(jobs: list[KeptJob], deliveries: list[UnderWay]) -> list[JobRead]:
+    """The job list: files that are detected count as one entry, the newest work comes last."""
+    files = [one for one in jobs if one.kind in ("file_detection", "file_comparison")]
+    found = [read_job(one) for one in jobs if one not in files]
+    if files:
+        waiting = [one for one in files if one.kind == "file_detection"]
+        running = any(one.state == "running" for one in files)
+        first = (waiting or files)[0]
+        found.append(
+            read_job(first).model_copy(
+                update={
+                    "kind": "file_detection",
+                    "state": "running" if running else "queued",
+                    "files": len(waiting),
+                    "title": waiting[0].title if len(waiting) == 1 else "",
+                    "progress": None,
+                    "step": "" if waiting else "Comparing the files with each other",
+                }
+            )
+        )
+    return [*(_read_delivery(one) for one in reversed(deliveries)), *found]
+
+
+def _read_delivery(one: UnderWay) -> JobRead:
+    delivery = one.delivery
+    counts = delivery.counts
+    step = f"{counts.done} of {counts.parts} parts" if counts.parts > 1 else delivery.step
+    return JobRead(
+        kind="delivery", id=delivery.id, title=f"Delivery {delivery.id}",
+        state="queued" if delivery.state == "queued" else "running", progress=delivery.progress,
+        step=step, seconds_left=one.seconds_left, ahead=0, files=1, error=None, error_code=None,
+        result=None, created_at=delivery.created_at, ended_at=None,
+    )  # fmt: skip

@@ -1,0 +1,145 @@
+"""One lane of a worker: a process that carries out the tasks of one queue, one after the other."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import logging
+import os
+import threading
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import procrastinate
+from procrastinate import App
+
+from copper_sieve.core.errors import DatabaseAwayError
+from copper_sieve.jobs.queue import DELIVERIES, add_tasks, connect_queue
+from copper_sieve.jobs.watching_over import watched_over
+from copper_sieve.services import delivering, recovering
+from copper_sieve.services.context import Context
+from copper_sieve.services.jobs.asking import ask_for_missing
+from copper_sieve.services.jobs.carrying_out import carry_out
+from copper_sieve.services.resting import Rest
+from copper_sieve.settings import Settings
+from copper_sieve.store.database import Database
+
+_log = logging.getLogger(__name__)
+_RECOVER_EVERY = 3.0  # seconds
+_HEARTBEAT = 2.0  # seconds between signs of life of a worker
+# Without a sign of life for so long a worker counts as dead. A computation may hold the interpreter
+# for a second or two, so that less would take jobs from workers that live.
+_DEAD_AFTER = 8.0
+
+
+@dataclass(frozen=True, slots=True)
+class _Lane:
+    """What the tasks of a lane need."""
+
+    name: str
+    context: Context
+    rest: Rest
+    stopping: threading.Event
+
+    def deliver(self, delivery_id: int) -> None:
+        """Carry out parts of deliveries until none waits."""
+        _log.debug("called for delivery %s", delivery_id)
+        with self._awake():
+            delivering.run(self.context, None, self.stopping.is_set)
+
+    def carry_out(self, job_id: int) -> None:
+        """Carry out one job within the limits of this process."""
+        with self._awake():
+            carry_out(
+                self.context, job_id, self.stopping.is_set,
+                lambda running: watched_over(self.context, running),
+            )  # fmt: skip
+
+    @contextlib.contextmanager
+    def _awake(self) -> Iterator[None]:
+        try:
+            yield
+        finally:
+            self.rest.disturb()
+
+
+def run_lane(
+    name: str, settings: Settings, dsn: str, on_stop: Callable[[Callable[[], None]], None]
+) -> None:
+    """Carry out the tasks of a lane until told to stop.
+
+    name : of the queue
+    on_stop : takes what is to be called when this process is to stop
+    What is under way when the stop comes goes back to the queue and leaves nothing behind.
+    """
+    stopping = threading.Event()
+    on_stop(stopping.set)
+    database = Database(dsn, size=4)
+    context = Context(settings, database, lambda *_: None)
+    connect_queue(context)
+    rest = Rest(context.memory, also=context.models.forget)
+    rest.start()
+    lane = _Lane(name, context, rest, stopping)
+    try:
+        asyncio.run(_run(lane, dsn))
+    finally:
+        rest.stop()
+        context.close()
+        database.close()
+
+
+async def _run(lane: _Lane, dsn: str) -> None:
+    app = App(connector=procrastinate.PsycopgConnector(conninfo=dsn, min_size=1, max_size=4))
+    add_tasks(app, lane.deliver, lane.carry_out)
+    async with app.open_async():
+        worker = asyncio.create_task(
+            app.run_worker_async(
+                queues=[lane.name],
+                name=f"{lane.name} {os.getpid()}",
+                concurrency=1,
+                install_signal_handlers=False,
+                fetch_job_polling_interval=2.0,
+                delete_jobs="successful",
+                update_heartbeat_interval=_HEARTBEAT,
+                stalled_worker_timeout=_DEAD_AFTER,
+            )
+        )
+        watcher = asyncio.create_task(_recover_again_and_again(lane, app))
+        await asyncio.wait({worker, watcher}, return_when=asyncio.FIRST_COMPLETED)
+        lane.stopping.set()
+        watcher.cancel()
+        worker.cancel()
+        with contextlib.suppress(asyncio.CancelledError):
+            await worker
+
+
+async def _recover_again_and_again(lane: _Lane, app: App) -> None:
+    """Queue again what dead workers left, until this process is to stop."""
+    last = 0.0
+    while not lane.stopping.is_set():
+        if time.monotonic() - last >= _RECOVER_EVERY:
+            last = time.monotonic()
+            try:
+                await _recover(lane, app)
+            except DatabaseAwayError:  # the next round tries again
+                _log.warning("the database is away; looking again soon")
+            except Exception:
+                _log.exception("looking for lost work failed")
+        await asyncio.sleep(0.1)
+
+
+async def _recover(lane: _Lane, app: App) -> None:
+    if lane.name == DELIVERIES:
+        if again := await asyncio.to_thread(recovering.recover, lane.context):
+            _log.warning("deliveries queued again: %s", again)
+        return
+    stalled = await app.job_manager.get_stalled_jobs(
+        queue=lane.name, seconds_since_heartbeat=_DEAD_AFTER
+    )
+    for task in stalled:
+        _log.warning("job queued again: %s", task.task_kwargs)
+        with contextlib.suppress(procrastinate.exceptions.ConnectorException):  # by another one
+            await app.job_manager.retry_job(task)
+    if lane.name == "files":
+        await asyncio.to_thread(ask_for_missing, lane.context)

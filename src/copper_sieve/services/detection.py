@@ -1,0 +1,98 @@
+"""Detection of files in Intake: what each is, then what those of a drop say of each other."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import PictureError
+from copper_sieve.core.graph.turns import computing
+from copper_sieve.core.ingest.recognize import recognize_file
+from copper_sieve.core.ingest.sources import is_cut_out, light_facts, thumbnail, tiling_facts
+from copper_sieve.core.recognition.light import light_of
+from copper_sieve.core.recognition.tiling import tiling_of
+from copper_sieve.services.arrival_table import recognition_row
+from copper_sieve.services.context import Context
+from copper_sieve.services.hints import hint_drop
+from copper_sieve.services.jobs.asking import ask_comparison
+from copper_sieve.services.jobs.running import Running
+from copper_sieve.services.surfaces import notice
+from copper_sieve.store import arrivals as store
+from copper_sieve.store.arrivals import WaitingArrival
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.sources import set_decoded
+
+_SETTLED = 0.5  # seconds since the last file of a drop was sent: probably all of it is there
+
+
+def detect(context: Context, running: Running) -> None:
+    """Detect what one file is; nothing where it doesn't wait any more."""
+    arrival_id = running.arguments["arrival_id"]
+    with context.database.transaction() as connection:
+        waiting = store.get_waiting(connection, arrival_id)
+        known = store.known_recognition(connection, arrival_id) if waiting else None
+        if waiting is None or known is not None:
+            if waiting is not None:
+                store.set_found(connection, waiting.id, known)
+                ask_comparison(context, connection, waiting.project_id, waiting.batch)
+            running.drop(connection)
+            return
+    try:
+        _detect(context, running, waiting)
+    except PictureError as error:
+        with context.database.transaction() as connection:
+            _refuse(context, connection, waiting, error.message)
+            running.drop(connection)
+
+
+def _detect(context: Context, running: Running, waiting: WaitingArrival) -> None:
+    with context.incoming() as folder:
+        path = context.fetch_source(waiting.sha256, folder)
+        with computing:
+            read = recognize_file(path, context.settings.limits, Path(waiting.name).name)
+            running.check()
+            small = encode_png(thumbnail(read.picture))
+            tiling, light = tiling_of(read.picture), light_of(read.picture)
+    with context.database.transaction() as connection:
+        set_decoded(
+            connection, waiting.sha256, small, cut_out=is_cut_out(read.picture),
+            tiling=tiling_facts(tiling), light=light_facts(light),
+        )  # fmt: skip
+        store.set_found(connection, waiting.id, recognition_row(read.recognition))
+        ask_comparison(context, connection, waiting.project_id, waiting.batch)
+        running.drop(connection)
+
+
+def detection_failed(context: Context, connection: Transaction, job: KeptJob, why: str) -> None:
+    """Refuse a file that could not be detected, so that its drop goes on without it."""
+    waiting = store.get_waiting(connection, job.arguments["arrival_id"])
+    if waiting is not None:
+        _refuse(context, connection, waiting, why)
+
+
+def _refuse(context: Context, connection: Transaction, waiting: WaitingArrival, why: str) -> None:
+    store.set_refused(connection, waiting.id, why)
+    ask_comparison(context, connection, waiting.project_id, waiting.batch)
+
+
+def compare(context: Context, running: Running) -> None:
+    """Look at the files of a drop beside each other, once all of them are detected.
+
+    The last file that is detected asks again, so that nothing is done while some wait.
+    """
+    project_id, batch = running.arguments["project_id"], running.arguments["batch"]
+    while True:
+        with context.database.transaction() as connection:
+            waiting, age = store.drop_state(connection, project_id, batch)
+        if waiting or age >= _SETTLED:
+            break
+        time.sleep(min(_SETTLED, max(0.0, _SETTLED - age)))
+        running.check()
+    if not waiting:
+        hint_drop(context, project_id, batch)
+        running.check()
+        notice(context, project_id, batch)
+    with context.database.transaction() as connection:
+        running.drop(connection)

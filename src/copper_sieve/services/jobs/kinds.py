@@ -1,0 +1,65 @@
+"""What each kind of job does, and what its failure means for whoever waits for its result."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from copper_sieve.services import (
+    detection,
+    model_view,
+    models,
+    project_archive,
+    surfaces,
+    surroundings,
+)
+from copper_sieve.services.context import Context
+from copper_sieve.services.jobs.running import Running
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.jobs import JobName, KeptJob
+
+
+def _nothing(_: Context, __: Transaction, ___: KeptJob, ____: str) -> None:
+    pass
+
+
+@dataclass(frozen=True, slots=True)
+class JobKind:
+    """A kind of job.
+
+    run : carries a job out; it calls `finish` in the transaction that stores the result
+    ended_without_result : called in the transaction that notes a failure or a cancel, with its
+        reason
+    """
+
+    run: Callable[[Context, Running], object]
+    ended_without_result: Callable[[Context, Transaction, KeptJob, str], None] = _nothing
+
+
+def _import_model(context: Context, running: Running) -> None:
+    with running.file() as path:
+        models.take_in(context, running.arguments["project"], path, running.job.title, running)
+
+
+def _import_environment(context: Context, running: Running) -> None:
+    with running.file() as path:
+        surroundings.take_in(
+            context, running.arguments["project"], path, running.job.title,
+            running.arguments["kind"], running,
+        )  # fmt: skip
+
+
+def _import_project(context: Context, running: Running) -> None:
+    with running.file() as path:
+        project_archive.unpack(context, path, running.job.title, running)
+
+
+KINDS: dict[JobName, JobKind] = {
+    "file_detection": JobKind(detection.detect, detection.detection_failed),
+    "file_comparison": JobKind(detection.compare),
+    "light_estimation": JobKind(surfaces.estimate, surfaces.estimation_failed),
+    "model_import": JobKind(_import_model),
+    "model_display": JobKind(model_view.prepare_display),
+    "environment_import": JobKind(_import_environment),
+    "project_import": JobKind(_import_project),
+}

@@ -1,0 +1,88 @@
+"""Jobs as people see them: listed with their remaining time, cancelled, retried, dismissed."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from copper_sieve.core.errors import ConflictError
+from copper_sieve.services.context import Context
+from copper_sieve.services.jobs.kinds import KINDS
+from copper_sieve.store import jobs as store
+from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.projects import get_project
+
+_RECENT = 600.0  # seconds for which a job that was carried out stays in the list
+_TELLS = 0.03  # of a job: before, its pace says nothing of the rest
+_CANCELLED = "The job was cancelled"
+
+
+def of_project(context: Context, project_slug: str) -> list[KeptJob]:
+    """List the jobs of a project and those of none, in the order in which they were asked for."""
+    with context.database.transaction() as connection:
+        project = get_project(connection, project_slug)
+        return store.of_project(connection, project.id, _RECENT)
+
+
+def get(context: Context, job_id: int) -> KeptJob:
+    """One job. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        return store.get_job(connection, job_id)
+
+
+def seconds_left(job: KeptJob) -> float | None:
+    """How long a running job goes on at its pace so far; None where that says nothing yet."""
+    if job.state != "running" or job.started_at is None or job.progress < _TELLS:
+        return None
+    so_far = (datetime.now(UTC) - job.started_at).total_seconds()
+    return so_far * (1 - job.progress) / job.progress
+
+
+def cancel(context: Context, job_id: int) -> KeptJob:
+    """Give up a job that waits or runs; nothing of it is stored.
+
+    Raises
+    ------
+    NotFoundError
+    ConflictError
+        It has ended already.
+    """
+    with context.database.transaction() as connection:
+        found = store.get_job(connection, job_id)
+        job = store.cancel(connection, job_id)
+        if job is None:
+            raise ConflictError(f"This job has ended already: {found.state}. Reload the page")
+        KINDS[job.kind].ended_without_result(context, connection, job, _CANCELLED)
+        return job
+
+
+def retry(context: Context, job_id: int) -> KeptJob:
+    """Try a job again that failed or was cancelled.
+
+    Raises
+    ------
+    NotFoundError
+    ConflictError
+        It hasn't failed, or equal work waits already.
+    """
+    with context.database.transaction() as connection:
+        store.get_job(connection, job_id)
+        job = store.retry(connection, job_id)
+        if job is None:
+            raise ConflictError("There is nothing to retry: the job didn't fail. Reload the page")
+        context.start_job(connection, job)
+        return job
+
+
+def dismiss(context: Context, job_id: int) -> None:
+    """Remove a job that has ended from the list.
+
+    Raises
+    ------
+    NotFoundError
+    ConflictError
+        It waits or runs.
+    """
+    with context.database.transaction() as connection:
+        store.get_job(connection, job_id)
+        if not store.delete_job(connection, job_id):
+            raise ConflictError("This job waits or runs. Cancel it first")

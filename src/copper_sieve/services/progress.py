@@ -1,0 +1,39 @@
+"""What long work tells whoever waits for it, and what it asks before it stores its result."""
+
+from __future__ import annotations
+
+from typing import Any, Protocol
+
+from copper_sieve.store.database import Transaction
+
+
+class Progress(Protocol):
+    """Where long work reports to: a job, or nothing."""
+
+    def report(self, share: float, step: str = "") -> None:
+        """So much is done, in [0, 1], and this is under way. Raises CancelledError."""
+
+    def finish(self, connection: Transaction, result: dict[str, Any] | None = None) -> None:
+        """Called in the transaction that stores the result. Raises CancelledError."""
+
+
+class _Untold:
+    def report(self, share: float, step: str = "") -> None:
+        pass
+
+    def finish(self, connection: Transaction, result: dict[str, Any] | None = None) -> None:
+        pass
+
+
+UNTOLD: Progress = _Untold()
+
+
+class Part:
+    """A share of longer work, as work of its own: from one share of the whole to another."""
+
+    def __init__(self, whole: Progress, begin: float, end: float) -> None:
+        self._whole, self._begin, self._span = whole, begin, end - begin
+
+    def report(self, share: float, step: str = "") -> None:
+        """So much of this part is done."""
+        self._whole.report(self._begin + share * self._span, step)

@@ -1,0 +1,255 @@
+"""Jobs: work that takes longer than a request may, its state, progress, result and file.
+
+Writes of a running job are fenced by its attempt: a worker that was taken for dead and goes on
+all the same changes nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Any, Literal, get_args
+
+from psycopg.types.json import Json
+
+from copper_sieve.core.errors import NotFoundError
+from copper_sieve.store.database import Database, Row, Transaction, statements
+from copper_sieve.store.sources import CHUNK_BYTES
+
+_SQL = statements("jobs")
+JobName = Literal[
+    "file_detection",
+    "file_comparison",
+    "light_estimation",
+    "model_import",
+    "model_display",
+    "environment_import",
+    "project_import",
+]
+Lane = Literal["files", "small", "large"]
+JobState = Literal["queued", "running", "done", "failed", "cancelled"]
+JOB_NAMES: tuple[JobName, ...] = get_args(JobName)
+LANES: tuple[Lane, ...] = get_args(Lane)
+
+
+@dataclass(frozen=True, slots=True)
+class NewJob:
+    """A job as it is asked for.
+
+    key : the same for equal work
+    lane : jobs of one lane run one after the other on a machine
+    priority : higher ones of a lane run first
+    """
+
+    kind: JobName
+    title: str
+    project_id: int | None
+    key: str
+    arguments: dict[str, Any]
+    lane: Lane
+    priority: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class KeptJob:
+    """A job.
+
+    attempts : how often it was begun; machine : where it was begun last
+    error_code : of the error, as answers of the API have it
+    ahead : jobs of its lane that are carried out before it; known in lists only
+    """
+
+    id: int
+    kind: JobName
+    title: str
+    project_id: int | None
+    key: str
+    arguments: dict[str, Any]
+    lane: Lane
+    priority: int
+    state: JobState
+    attempts: int
+    machine: str | None
+    progress: float
+    step: str
+    error: str | None
+    error_code: str | None
+    result: dict[str, Any] | None
+    created_at: datetime
+    started_at: datetime | None
+    ended_at: datetime | None
+    ahead: int = 0
+
+    @classmethod
+    def from_row(cls, row: Row) -> KeptJob:
+        """As a statement gives it."""
+        return cls(**row)
+
+    @property
+    def is_open(self) -> bool:
+        """It waits or runs."""
+        return self.state in ("queued", "running")
+
+
+def add_job(
+    connection: Transaction, wanted: NewJob, *, shares_running: bool
+) -> tuple[KeptJob, bool]:
+    """Add a job unless equal work waits; return the job and whether it is new.
+
+    shares_running : also a job that runs already is the same work
+    """
+    if shares_running:
+        row = connection.execute(_SQL["running_with_key"], {"key": wanted.key}).fetchone()
+        if row is not None:
+            return KeptJob.from_row(row), False
+    values = {
+        "kind": wanted.kind, "title": wanted.title, "project_id": wanted.project_id,
+        "key": wanted.key, "arguments": Json(wanted.arguments), "lane": wanted.lane,
+        "priority": wanted.priority,
+    }  # fmt: skip
+    while True:
+        row = connection.execute(_SQL["insert_job"], values).fetchone()
+        if row is not None:
+            return KeptJob.from_row(row), True
+        row = connection.execute(_SQL["queued_with_key"], {"key": wanted.key}).fetchone()
+        if row is not None:  # else it was begun in between
+            return KeptJob.from_row(row), False
+
+
+def keep_job_file(connection: Transaction, job_id: int, path: Path) -> None:
+    """Store the file that a job reads, in chunks."""
+    with path.open("rb") as file:
+        for n, data in enumerate(iter(lambda: file.read(CHUNK_BYTES), b"")):
+            connection.execute(_SQL["insert_chunk"], {"job_id": job_id, "n": n, "data": data})
+
+
+def job_file(database: Database, job_id: int) -> Iterator[bytes]:
+    """The file of a job, a chunk at a time; each is a transaction of its own."""
+    n = 0
+    while True:
+        with database.transaction() as connection:
+            row = connection.execute(_SQL["get_chunk"], {"job_id": job_id, "n": n}).fetchone()
+        if row is None:
+            return
+        yield bytes(row["data"])
+        n += 1
+
+
+def get_job(connection: Transaction, job_id: int) -> KeptJob:
+    """One job. Raises NotFoundError."""
+    row = connection.execute(_SQL["get_job"], {"id": job_id}).fetchone()
+    if row is None:
+        raise NotFoundError(f"There is no job {job_id}. Reload the page")
+    return KeptJob.from_row(row)
+
+
+def begin(connection: Transaction, job_id: int, machine: str) -> KeptJob | None:
+    """Mark a job as running in a new attempt; None where it is gone or has ended."""
+    row = connection.execute(_SQL["begin"], {"id": job_id, "machine": machine}).fetchone()
+    return None if row is None else KeptJob.from_row(row)
+
+
+def report(connection: Transaction, job: KeptJob, progress: float, step: str) -> bool:
+    """Store the progress; False where this attempt is to stop."""
+    values = {"id": job.id, "attempt": job.attempts, "progress": progress, "step": step}
+    return connection.execute(_SQL["report"], values).rowcount == 1
+
+
+def is_current(connection: Transaction, job: KeptJob) -> bool:
+    """Whether this attempt is to go on."""
+    values = {"id": job.id, "attempt": job.attempts}
+    return connection.execute(_SQL["is_current"], values).rowcount == 1
+
+
+def finish(connection: Transaction, job: KeptJob, result: dict[str, Any]) -> bool:
+    """Store what an attempt made and drop its file; False where it was given up."""
+    values = {"id": job.id, "attempt": job.attempts, "result": Json(result)}
+    done = connection.execute(_SQL["finish"], values).rowcount == 1
+    if done:
+        connection.execute(_SQL["delete_chunks"], {"job_id": job.id})
+    return done
+
+
+def fail(connection: Transaction, job: KeptJob, error: str, code: str) -> bool:
+    """End an attempt as failed; False where it was given up. Its file stays for a retry."""
+    values = {"id": job.id, "attempt": job.attempts, "error": error, "code": code}
+    return connection.execute(_SQL["fail"], values).rowcount == 1
+
+
+def put_back(connection: Transaction, job: KeptJob) -> None:
+    """Let a job wait again whose worker is to stop; drop it where equal work waits already."""
+    values = {"id": job.id, "attempt": job.attempts}
+    if connection.execute(_SQL["put_back"], values).rowcount == 0 and is_current(connection, job):
+        delete_job(connection, job.id, anyhow=True)
+
+
+def cancel(connection: Transaction, job_id: int) -> KeptJob | None:
+    """Give up a job that waits or runs; None where it has ended."""
+    row = connection.execute(_SQL["cancel"], {"id": job_id}).fetchone()
+    if row is None:
+        return None
+    return KeptJob.from_row(row)
+
+
+def retry(connection: Transaction, job_id: int) -> KeptJob | None:
+    """Let a job wait again that failed or was cancelled; None where there is nothing to retry."""
+    row = connection.execute(_SQL["retry"], {"id": job_id}).fetchone()
+    return None if row is None else KeptJob.from_row(row)
+
+
+def delete_job(connection: Transaction, job_id: int, *, anyhow: bool = False) -> bool:
+    """Forget a job that has ended.
+
+    anyhow : one that waits or runs as well
+    """
+    return connection.execute(_SQL["delete_job"], {"id": job_id, "anyhow": anyhow}).rowcount == 1
+
+
+def of_project(connection: Transaction, project_id: int, recent: float) -> list[KeptJob]:
+    """Jobs of a project and of none: those that wait, run or failed, and those that ended in the
+    last seconds."""
+    asked = {"project_id": project_id, "recent": recent}
+    return [KeptJob.from_row(row) for row in connection.execute(_SQL["of_project"], asked)]
+
+
+def last_failure(connection: Transaction, key: str) -> KeptJob | None:
+    """The job of a key that failed and wasn't dismissed; None where there is none."""
+    row = connection.execute(_SQL["last_failure"], {"key": key}).fetchone()
+    return None if row is None else KeptJob.from_row(row)
+
+
+def is_any_open(connection: Transaction, kind: JobName, project_id: int) -> bool:
+    """Whether a job of a kind waits or runs in a project."""
+    asked = {"kind": kind, "project_id": project_id}
+    return connection.execute(_SQL["open_of"], asked).rowcount > 0
+
+
+def purge(connection: Transaction, days: int) -> None:
+    """Forget jobs that ended more than so many days ago, with their files."""
+    connection.execute(_SQL["purge"], {"days": days})
+
+
+def without_task(connection: Transaction) -> list[KeptJob]:
+    """Jobs that wait although nothing in the queue calls for them."""
+    return [KeptJob.from_row(row) for row in connection.execute(_SQL["without_task"])]
+
+
+@dataclass(frozen=True, slots=True)
+class Unasked:
+    """Something that waits for a job that nobody asked for: its number, project and name."""
+
+    id: int
+    project_id: int
+    name: str
+
+
+def unasked_arrivals(connection: Transaction) -> list[Unasked]:
+    """Files in Intake that wait to be detected without a job."""
+    return [Unasked(**row) for row in connection.execute(_SQL["unasked_arrivals"])]
+
+
+def unasked_surfaces(connection: Transaction) -> list[Unasked]:
+    """Pictures of one surface whose lights are to be estimated, without a job."""
+    return [Unasked(**row) for row in connection.execute(_SQL["unasked_surfaces"])]

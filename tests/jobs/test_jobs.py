@@ -1,0 +1,227 @@
+"""Jobs in real worker processes: carried out, killed and resumed, cancelled, held to limits."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import threading
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.jobs.watching_over import watched_over
+from copper_sieve.services import arrivals, surroundings
+from copper_sieve.services.context import Context
+from copper_sieve.services.jobs import listing
+from copper_sieve.services.jobs.asking import ask_import
+from copper_sieve.services.jobs.running import Running
+from copper_sieve.store import jobs
+from copper_sieve.store.jobs import KeptJob
+from tests.conftest import MakePhoto
+from tests.jobs.conftest import StartWorker, lanes_of, worker_process
+
+
+def wait_until(is_so: Callable[[], object], seconds: float = 40) -> None:
+    end = time.monotonic() + seconds
+    while not is_so():
+        assert time.monotonic() < end
+        time.sleep(0.03)
+
+
+def ended(context: Context, job: KeptJob, seconds: float = 60) -> KeptJob:
+    wait_until(lambda: not listing.get(context, job.id).is_open, seconds)
+    return listing.get(context, job.id)
+
+
+def sky(folder: Path, width: int = 64) -> Path:
+    path = folder / f"sky-{width}.hdr"
+    light = np.random.default_rng(width).random((width // 2, width, 3), np.float32)
+    write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
+    return path
+
+
+def ask_sky(context: Context, project: str, path: Path) -> KeptJob:
+    more = {"kind": "panorama"}
+    return ask_import(context, "environment_import", path, path.name, project, more)
+
+
+@pytest.fixture
+def slow(tmp_path: Path) -> Path:
+    """An environment whose import takes seconds."""
+    return sky(tmp_path, 6000)
+
+
+# Tests with workers of their own come before the one that the others share.
+def test_a_job_that_needs_too_much_memory_fails_alone(
+    real: Context, project: str, slow: Path, tmp_path: Path, start_worker: StartWorker
+) -> None:
+    start_worker(SIEVE_JOB_MEMORY=str(220 << 20))
+    job, small = ask_sky(real, project, slow), ask_sky(real, project, sky(tmp_path))
+    failed = ended(real, job)
+    assert (failed.state, failed.error_code) == ("failed", "no_memory")
+    assert "sky-6000.hdr needs more than 0.2 GB of memory" in (failed.error or "")
+    assert ended(real, small).state == "done"
+    assert [one.name for one in surroundings.of_project(real, project)] == ["sky-64.hdr"]
+
+
+def test_a_worker_that_is_told_to_stop_puts_its_job_back(
+    real: Context, project: str, slow: Path, start_worker: StartWorker,
+    request: pytest.FixtureRequest,
+) -> None:  # fmt: skip
+    own = start_worker()
+    job = ask_sky(real, project, slow)
+    wait_until(lambda: listing.get(real, job.id).state == "running")
+    own.terminate()
+    assert own.wait(20) == 0
+    found = listing.get(real, job.id)
+    assert (found.state, found.attempts) in (("queued", 0), ("done", 1))
+    request.getfixturevalue("worker")  # it serves the other tests as well
+    assert ended(real, job).state == "done"
+
+
+@pytest.fixture(scope="module")
+def worker(dsn: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[subprocess.Popen]:
+    """One worker for most of these tests: what it needs is in the database."""
+    with worker_process(dsn, tmp_path_factory.mktemp("worker")) as process:
+        yield process
+
+
+def test_a_worker_carries_out_what_is_asked_for_while_it_waits_and_before(
+    real: Context, project: str, tmp_path: Path, make_photo: MakePhoto, worker: subprocess.Popen
+) -> None:
+    first = ask_sky(real, project, sky(tmp_path))
+    assert ask_sky(real, project, sky(tmp_path)).id == first.id  # equal work is one job
+    assert ended(real, first).state == "done"
+    second = ended(real, ask_sky(real, project, sky(tmp_path, 32)))
+    assert (second.state, second.progress, second.error) == ("done", 1.0, None)
+    there = surroundings.of_project(real, project)
+    assert {one.name for one in there} == {"sky-64.hdr", "sky-32.hdr"}
+    assert second.result == {"environment_id": next(o.id for o in there if "32" in o.name)}
+    folder = tmp_path / "in"
+    folder.mkdir()
+    (folder / "incoming").write_bytes(make_photo("wall_color.png").read_bytes())
+    arrivals.add(real, project, folder / "incoming", "wall_color.png")
+    wait_until(lambda: not arrivals.table(real, project).waiting)
+    assert arrivals.table(real, project).rows[0].state == "recognized"
+
+
+def running_lane(context: Context, worker: subprocess.Popen, job: KeptJob) -> int:
+    """The process that carries out a job, once it does: the one that has used most time."""
+    wait_until(lambda: listing.get(context, job.id).state == "running")
+
+    def used(pid: int) -> int:
+        stat = Path(f"/proc/{pid}/stat").read_bytes()
+        return sum(int(one) for one in stat.rpartition(b")")[2].split()[11:13])
+
+    before = {pid: used(pid) for pid in lanes_of(worker)}
+    time.sleep(0.4)
+    return max(before, key=lambda pid: used(pid) - before[pid])
+
+
+def test_a_job_is_resumed_after_its_process_was_killed(
+    real: Context, project: str, slow: Path, worker: subprocess.Popen
+) -> None:
+    job = ask_sky(real, project, slow)
+    os.kill(running_lane(real, worker, job), signal.SIGKILL)
+    killed = time.monotonic()
+    done = ended(real, job)
+    assert (done.state, done.attempts) == ("done", 2)
+    assert time.monotonic() - killed < 30
+    assert len(surroundings.of_project(real, project)) == 1
+
+
+def test_a_job_that_was_cancelled_ends_and_others_go_on(
+    real: Context, project: str, slow: Path, tmp_path: Path, worker: subprocess.Popen
+) -> None:
+    job = ask_sky(real, project, slow)
+    wait_until(lambda: listing.get(real, job.id).state == "running")
+    assert listing.cancel(real, job.id).state == "cancelled"
+    assert ended(real, ask_sky(real, project, sky(tmp_path))).state == "done"
+    assert [one.name for one in surroundings.of_project(real, project)] == ["sky-64.hdr"]
+    assert listing.get(real, job.id).state == "cancelled"
+    listing.retry(real, job.id)
+    assert ended(real, job).state == "done"
+
+
+def test_a_job_that_takes_too_long_fails(
+    context: Context, project: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    left = threading.Event()
+    monkeypatch.setattr(os, "_exit", lambda _: left.set())
+    context.start_job = lambda *_: None
+    job = ask_sky(context, project, sky(tmp_path))
+    context.settings.job_seconds = 0.2
+    with context.database.transaction() as connection:
+        begun = jobs.begin(connection, job.id, "here")
+    assert begun is not None
+    with watched_over(context, Running(context, begun)):
+        assert left.wait(20)
+    failed = listing.get(context, job.id)
+    assert (failed.state, failed.error_code) == ("failed", "too_slow")
+    assert "sky-64.hdr takes longer than" in (failed.error or "")
+
+
+def test_small_jobs_run_beside_a_large_one_and_in_their_order(
+    real: Context, project: str, slow: Path, tmp_path: Path, worker: subprocess.Popen
+) -> None:
+    large = ask_sky(real, project, slow)
+    small = [ask_sky(real, project, sky(tmp_path, 64 + 2 * n)) for n in range(3)]
+    assert (large.lane, small[0].lane) == ("large", "small")
+    done = [ended(real, one) for one in (*small, large)]
+    ends = [one.ended_at for one in done if one.ended_at]
+    assert ends == sorted(ends)
+    assert len(ends) == 4
+
+
+def test_a_file_that_kills_every_worker_is_given_up(
+    real: Context, project: str, slow: Path, worker: subprocess.Popen
+) -> None:
+    real.start_job = lambda *_: None  # the worker finds it
+    job = ask_sky(real, project, slow)
+    with real.database.transaction() as connection:  # it was begun three times
+        connection.execute("update job set attempts = 3, state = 'running' where id = %s", [job.id])
+    failed = ended(real, job)
+    assert (failed.state, failed.error_code) == ("failed", "worker_lost")
+    assert "ended 3 times during this job" in (failed.error or "")
+
+
+def test_what_waits_is_listed_in_the_order_of_the_queue(
+    context: Context, project: str, tmp_path: Path
+) -> None:
+    context.start_job = lambda *_: None
+    small = [ask_sky(context, project, sky(tmp_path, 64 + 2 * n)) for n in range(3)]
+    with context.database.transaction() as connection:
+        connection.execute("update job set priority = 99 where id = %s", [small[2].id])
+    ahead = {one.id: one.ahead for one in listing.of_project(context, project)}
+    assert [ahead[one.id] - ahead[small[2].id] for one in small] == [1, 2, 0]
+
+
+def test_a_lost_task_is_queued_again(
+    real: Context, project: str, tmp_path: Path, worker: subprocess.Popen
+) -> None:
+    real.start_job = lambda *_: None
+    job = ask_sky(real, project, sky(tmp_path))
+    assert ended(real, job).state == "done"
+
+
+def test_a_failed_import_keeps_its_file_for_a_retry(
+    context: Context, project: str, tmp_path: Path
+) -> None:
+    path = tmp_path / "street.png"
+    picture = Picture(np.zeros((40, 60, 3), np.uint8), ("R", "G", "B"), Encoding.SRGB)
+    write_picture(path, picture, "png")
+    job = ended(context, ask_sky(context, project, path))
+    assert job.state == "failed"
+    listing.retry(context, job.id)
+    again = ended(context, job)
+    assert (again.state, again.error) == ("failed", job.error)
+    listing.dismiss(context, job.id)
+    with context.database.transaction() as connection:
+        rows = connection.execute("select from job_file_chunk where job_id = %s", [job.id])
+        assert rows.rowcount == 0

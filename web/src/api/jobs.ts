@@ -1,0 +1,45 @@
+// Jobs: work that takes longer than a request; listed, and waited for.
+import { queryOptions } from "@tanstack/react-query";
+import { ApiError, answer, api, type Schemas } from "./client";
+import { BUSY_EVERY, CALM_EVERY } from "./pace";
+
+export type JobRead = Schemas["JobRead"];
+export type JobResult = Schemas["JobResultRead"];
+
+export function isOpen(job: Pick<JobRead, "state">): boolean {
+  return job.state === "queued" || job.state === "running";
+}
+
+/** Jobs and deliveries of a project: those that wait, run or failed, and those that just ended. */
+export function jobsOf(project: string) {
+  return queryOptions({
+    queryKey: ["jobs", project],
+    queryFn: () =>
+      answer(api.GET("/api/projects/{project}/jobs", { params: { path: { project } } })),
+    refetchInterval: ({ state: { data } }) => (data?.some(isOpen) ? BUSY_EVERY : CALM_EVERY),
+  });
+}
+
+/** What a job made, once it is done; its error thrown where it failed or was cancelled. */
+export async function resultOf(
+  job: JobRead,
+  onProgress: (job: JobRead) => void = () => {},
+): Promise<JobResult> {
+  let now = job;
+  while (isOpen(now)) {
+    await new Promise((over) => setTimeout(over, BUSY_EVERY));
+    now = await answer(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: job.id } } }));
+    onProgress(now);
+  }
+  if (now.state === "done" && now.result) return now.result;
+  const why = now.error ?? `The import of ${now.title} was cancelled.`;
+  throw new ApiError(why, now.error_code ?? now.state, 0);
+}
+
+/** How long work goes on, in words; nothing where nobody can tell yet. */
+export function timeLeft(work: Pick<JobRead, "seconds_left"> | undefined): string {
+  const left = work?.seconds_left;
+  if (left === null || left === undefined) return "";
+  const seconds = Math.max(1, Math.round(left));
+  return `about ${seconds < 90 ? `${seconds} s` : `${Math.round(seconds / 60)} min`} left`;
+}
