@@ -41,6 +41,10 @@ class Settings(BaseSettings):
     home: Path = Field(default_factory=_default_home, description="our data folder")
     database_url: str = Field(default="", validation_alias="DATABASE_URL")
     cache_url: str = Field(default="", description="folder or fsspec URL; default: home/cache")
+    storage: str = Field(
+        default="",
+        description="fsspec URL by which servers and workers on several machines share deliveries",
+    )
     cache_bytes: int = Field(default=4 * 1024**3, ge=0)
     kept_bytes: int = Field(
         default=0, ge=0, description="of delivered files that are kept by content; 0: none are"
@@ -91,7 +95,8 @@ class Settings(BaseSettings):
     @property
     def cache_place(self) -> str:
         """Where computed pixels are kept."""
-        return self.cache_url or str(self.home / "cache")
+        shared = f"{self.storage.rstrip('/')}/cache" if self.storage else ""
+        return self.cache_url or shared or str(self.home / "cache")
 
     @property
     def delivery_root(self) -> Path:

@@ -19,6 +19,7 @@ from copper_sieve.core.errors import (
 )
 from copper_sieve.core.export import placing
 from copper_sieve.core.export.placing import Place, clear_left_behind, in_place
+from copper_sieve.core.export.spreading import place_for
 from copper_sieve.core.models.manifest import FILE_NAME, Manifest
 
 
@@ -240,3 +241,25 @@ def test_a_folder_that_another_holds_costs_no_handle(tmp_path: Path) -> None:
             placing._locked(tmp_path)
     assert len(list(Path("/proc/self/fd").iterdir())) == before
     os.close(held_one)
+
+
+@pytest.mark.parametrize("manifest_name", ["manifest.json", "wall.orm.manifest.json"])
+def test_what_a_process_staged_that_died_long_ago_is_removed(
+    tmp_path: Path, manifest_name: str
+) -> None:
+    folder = tmp_path / "wall"
+    folder.mkdir()
+    dead, fresh, mine = (place_for(folder, token, manifest_name) for token in ("1", "2", "3"))
+    for one in (dead, fresh):
+        one.working.mkdir()
+    os.utime(dead.working, (0, 0))
+    living = place_for(folder, "4", manifest_name)
+    living.stage()
+    os.utime(living.working, (0, 0))
+    mine.stage()
+    with in_place([mine]):
+        pass
+    assert not dead.working.exists()
+    assert fresh.working.exists()
+    assert living.working.exists()
+    living.discard()

@@ -49,6 +49,7 @@ from copper_sieve.services.following import Follower
 from copper_sieve.services.keeping import Keeper
 from copper_sieve.services.preview import Previewer
 from copper_sieve.services.resting import Rest
+from copper_sieve.services.shared_storage import Fetcher
 from copper_sieve.services.webhooks.dispatcher import Dispatcher
 
 
@@ -151,6 +152,7 @@ def make_application(context: Context | None = None, access: Access | None = Non
             Keeper(context),
             Dispatcher(context),
             Purger(context),
+            Fetcher(context),
             app.state.overseer,
             app.state.follower,
         )

@@ -13,7 +13,7 @@ import time
 from collections.abc import Callable
 from contextlib import suppress
 
-import numba
+from numba.np.ufunc.parallel import threading_layer
 
 from copper_sieve.jobs.lane import run_lane
 from copper_sieve.jobs.queue import DELIVERIES
@@ -126,8 +126,11 @@ class _Supervisor:
 
 def _check_that_forks_work() -> None:
     """Kernels must not have run while code was loaded: their threads are lost in a fork."""
-    with suppress(ValueError):  # it has not been chosen yet
-        raise RuntimeError(f"kernels ran before the lanes began ({numba.threading_layer()})")
+    try:
+        layer = threading_layer()  # type: ignore[no-untyped-call]
+    except ValueError:  # none has been chosen yet
+        return
+    raise RuntimeError(f"kernels ran before the lanes began ({layer})")
 
 
 def _stops_with(pipe: int) -> Stop:

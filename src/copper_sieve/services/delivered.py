@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import logging
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -15,6 +16,7 @@ from typing import Literal
 from copper_sieve.core.codecs.checksums import file_signature, known_sha256
 from copper_sieve.core.errors import ConflictError, DeliveryError, NotFoundError, ReplacedError
 from copper_sieve.core.models.manifest import Manifest, manifest_text
+from copper_sieve.services import shared_storage
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
 from copper_sieve.services.destinations import root_of
@@ -29,6 +31,7 @@ from copper_sieve.store.delivery_rows import (
 )
 from copper_sieve.store.projects import get_project
 
+_log = logging.getLogger(__name__)
 _CHUNK = 1 << 20
 Lies = Literal["nothing", "own", "replaced", "changed", "gone"]
 
@@ -65,6 +68,8 @@ def standings_of(
     context: Context, parts: list[KeptPart], *, closely: bool
 ) -> dict[tuple[int, int], Standing]:
     """The same of some parts."""
+    if closely and context.settings.storage:
+        _fetch(context, parts)
     folders = {part.folder for part in parts if part.manifest}
     with context.database.transaction() as connection:
         written = deliveries.written_to(connection, folders)
@@ -79,6 +84,15 @@ def standings_of(
         kept = one.lies not in ("own", "nothing") and kept_paths(context, part) is not None
         found[part.delivery_id, part.n] = replace(one, kept=kept)
     return found
+
+
+def _fetch(context: Context, parts: list[KeptPart]) -> None:
+    """Bring the folders of parts here that workers on other machines have delivered."""
+    for folder, name in {(one.folder, one.manifest_name) for one in parts if one.manifest}:
+        try:
+            shared_storage.fetch(context, folder, name)
+        except DeliveryError as error:
+            _log.warning("%s", error.message)
 
 
 def kept_paths(context: Context, part: KeptPart) -> dict[str, Path] | None:

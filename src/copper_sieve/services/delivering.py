@@ -29,7 +29,7 @@ from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.assay import FileCheck
 from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.core.targets.target_preset import TargetPreset
-from copper_sieve.services import destinations
+from copper_sieve.services import destinations, shared_storage
 from copper_sieve.services.context import Context
 from copper_sieve.services.islands import coverage_of, known_models
 from copper_sieve.services.machine import this_machine
@@ -132,6 +132,7 @@ class _Run:
         def load_model(sha256: str) -> Mesh:
             return self._patiently(lambda: self._context.load_model(sha256))
 
+        shared_storage.fetch(self._context, part.folder, part.manifest_name)
         staged = stage(
             export,
             part.folder,
@@ -147,6 +148,7 @@ class _Run:
             root=destinations.root_of(self._context.settings, part.folder),
         )
         try:
+            self._share(part, staged)
             self._copy(part, staged)
             self._lock.check()
             with in_place(
@@ -162,6 +164,13 @@ class _Run:
         self._note_end(None, stamps_of(part.folder, done.manifest))
         checks = {one.name: one for one in done.assay.files}
         self._context.stock.keep(part.folder, part.manifest_name, done.manifest, checks)
+
+    def _share(self, part: KeptPart, staged: Staged) -> None:
+        """Other machines find what is delivered in the storage, where one is set."""
+        folder = part.folder if staged.is_same else staged.place.working
+        shared_storage.send(
+            self._context, part.folder, folder, part.manifest_name, self._is_cancelled
+        )
 
     def _copy(self, part: KeptPart, staged: Staged) -> None:
         """Before it is put in place: where that fails, nothing here has changed."""

@@ -18,11 +18,11 @@ _EVERY = 1.0  # seconds
 class Lookout:
     """Calls a function every so often while it holds a lock that only one server can hold.
 
-    lock : its number; parts of deliveries have those from 1 on
+    lock : its number; parts of deliveries have those from 1 on; None: every server looks
     """
 
     def __init__(
-        self, context: Context, name: str, lock: int, look: Callable[[], object],
+        self, context: Context, name: str, lock: int | None, look: Callable[[], object],
         every: float = _EVERY,
     ) -> None:  # fmt: skip
         self._context, self._lock, self._look, self._every = context, lock, look, every
@@ -46,10 +46,10 @@ class Lookout:
     def _run(self) -> None:
         while not self._stopping.is_set():
             try:
-                with self._context.database.held_lock(self._lock) as lock:
-                    while lock and not self._stopping.wait(self._every):
-                        lock.check()
-                        self._look()
+                if self._lock is None:
+                    self._look()
+                else:
+                    self._look_while_held(self._lock)
             except PoolClosed:
                 return
             except DatabaseAwayError:
@@ -57,3 +57,9 @@ class Lookout:
             except Exception:
                 _log.exception("the %s failed", self._thread.name)
             self._stopping.wait(self._every)
+
+    def _look_while_held(self, number: int) -> None:
+        with self._context.database.held_lock(number) as lock:
+            while lock and not self._stopping.wait(self._every):
+                lock.check()
+                self._look()

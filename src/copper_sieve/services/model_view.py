@@ -26,6 +26,7 @@ from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.asking import ask, priority_of
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.services.models import get
+from copper_sieve.services.progress import Part
 from copper_sieve.store import jobs
 from copper_sieve.store.jobs import KeptJob, Lane, NewJob
 from copper_sieve.store.models import KeptModel
@@ -98,8 +99,7 @@ def prepare_display(context: Context, running: Running) -> None:
     if context.folder.get(key) is None:
         running.report(0.02, "Reading the model")
         mesh = context.load_model(sha256)
-        running.report(0.2, f"Computing tangents of {mesh.count:,} triangles")
-        laid_out = view_mesh(mesh, uv_set)
+        laid_out = view_mesh(mesh, uv_set, Part(running, 0.15, 0.95).report)
         running.report(0.95, "Storing")
         context.folder.put(key, packed_display(laid_out))
     with context.database.transaction() as connection:

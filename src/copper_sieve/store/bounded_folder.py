@@ -10,7 +10,7 @@ import uuid
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
-from typing import IO, TypeVar
+from typing import IO, Any, TypeVar
 
 from copper_sieve.store.owned import OwnedFolder, clear_dead
 
@@ -24,6 +24,17 @@ _LOOK_SHARE = 1 / 32
 _PROCESSES = 4
 
 
+def opened(place: str) -> tuple[Any, str]:
+    """The file system of a folder or an fsspec URL, and the path in it.
+
+    Others write there as well, so that listings aren't remembered.
+    """
+    import fsspec  # here, since the headless commands keep nothing in a folder
+
+    files, root = fsspec.core.url_to_fs(place, use_listings_cache=False)
+    return files, str(root)
+
+
 class BoundedFolder:
     """Files by name in a folder, or at any place fsspec can reach; safe for threads.
 
@@ -33,9 +44,7 @@ class BoundedFolder:
     """
 
     def __init__(self, place: str, limit: int) -> None:
-        import fsspec  # here, since the headless commands keep nothing in a folder
-
-        self._files, self._root = fsspec.core.url_to_fs(place)
+        self._files, self._root = opened(place)
         self._is_local = "file" in self._files.protocol
         self._limit = limit
         self._written: float = limit  # since the folder was looked at; first it is unknown
@@ -65,7 +74,7 @@ class BoundedFolder:
         try:
             with self._files.open(path, "rb") as file:
                 found = load(file)
-        except (OSError, ValueError, EOFError):
+        except Exception:  # each kind of storage has errors of its own
             return None
         self._used(name, path)
         return found
@@ -98,10 +107,12 @@ class BoundedFolder:
             with self._files.open(partial, "wb") as file:
                 save(file)
             self._files.mv(partial, path)
-        except BaseException:
-            with contextlib.suppress(OSError):
+        except BaseException as error:
+            with contextlib.suppress(Exception):
                 if partial:
                     self._files.rm_file(partial)
+            if isinstance(error, Exception) and not self._is_local:
+                raise OSError(f"{path} could not be written ({error})") from error
             raise
 
     def has(self, name: str) -> bool:
@@ -109,7 +120,7 @@ class BoundedFolder:
         path = self.path(name)
         try:
             there = bool(self._files.exists(path))
-        except OSError:
+        except Exception:
             return False
         if there:
             self._used(name, path)
@@ -117,7 +128,7 @@ class BoundedFolder:
 
     def forget(self, name: str) -> None:
         """Remove an entry, if it is there."""
-        with contextlib.suppress(OSError):
+        with contextlib.suppress(Exception):
             self._files.rm_file(self.path(name))
 
     def _partial_folder(self) -> str:
@@ -155,7 +166,11 @@ class BoundedFolder:
         except OSError:
             return []
         return [
-            (_seconds(info.get("mtime")), int(info["size"] or 0), str(info["name"]))
+            (
+                _seconds(info.get("mtime") or info.get("LastModified")),
+                int(info["size"] or 0),
+                str(info["name"]),
+            )
             for info in found
             if f"/{_PARTIAL}/" not in str(info["name"])
         ]

@@ -1,4 +1,4 @@
-"""Copies of deliveries at places that fsspec can reach, such as object storage.
+"""Copies of deliveries at places that fsspec can reach, such as object storage, and back.
 
 There no folder can be put in place at once: files are sent one by one, each is read back, and the
 manifest comes last. So a manifest there tells of files that are there; who reads while one is being
@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import shutil
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
@@ -17,8 +18,12 @@ from pathlib import Path
 
 from pydantic import ConfigDict
 
+from copper_sieve.core.codecs.checksums import known_sha256
 from copper_sieve.core.errors import CancelledError, DeliveryError, ForeignFileError, SieveError
+from copper_sieve.core.export.placing import in_place
+from copper_sieve.core.export.spreading import place_for
 from copper_sieve.core.models.base import FileName, Model
+from copper_sieve.store.bounded_folder import opened
 
 _CHUNK = 1 << 20
 
@@ -54,13 +59,58 @@ def copy_to(
         raise DeliveryError(f"{place} could not be written ({_why(error)})") from error
 
 
+def fetch_from(
+    place: str, folder: Path, manifest_name: str, *, token: str, root: Path | None = None
+) -> bool:
+    """Bring a folder to what was sent to a place; true where something had to be fetched.
+
+    place : as in `copy_to`; token : of the hidden folder in which files are collected
+    root : a folder that the files must stay below
+    Files that the folder has already are not fetched. All of it is put in place or nothing. Raises
+    DeliveryError where the place cannot be reached or is being written to.
+    """
+    try:
+        return _fetch(place, folder, manifest_name, token, root)
+    except SieveError:
+        raise
+    except Exception as error:  # each kind of storage has errors of its own
+        raise DeliveryError(f"{place} could not be read ({_why(error)})") from error
+
+
+def _fetch(place: str, folder: Path, manifest_name: str, token: str, root: Path | None) -> bool:
+    files, base = opened(place)
+    try:
+        manifest = files.cat_file(f"{base.rstrip('/')}/{manifest_name}")
+    except FileNotFoundError:
+        return False
+    with suppress(OSError):
+        if (folder / manifest_name).read_bytes() == manifest:
+            return False
+    into = place_for(folder, token, manifest_name, root)
+    try:
+        working = into.stage()
+        for name, entry in _named(manifest).items():
+            path, here = working / name, into.folder / name
+            if here.is_file() and known_sha256(here) == entry.sha256:
+                shutil.copyfile(here, path)
+                continue
+            files.get_file(f"{base.rstrip('/')}/{name}", str(path))
+            if known_sha256(path) != entry.sha256:
+                raise DeliveryError(f"{place}/{name} is being written: try again")
+        (working / manifest_name).write_bytes(manifest)
+        with in_place([into]):
+            pass
+    finally:
+        into.discard()
+        into.close()
+    return True
+
+
 class _Sending:
     def __init__(
         self, place: str, folder: Path, manifest_name: str, is_cancelled: Callable[[], bool]
     ) -> None:
-        import fsspec  # here, since most commands send nothing anywhere
-
-        self._files, self._root = fsspec.core.url_to_fs(place)
+        self._files, self._root = opened(place)
         self._place, self._folder, self._name = place, folder, manifest_name
         self._list = f".{manifest_name}.sending"
         self._is_cancelled = is_cancelled

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import fields
+from dataclasses import dataclass, fields
+from datetime import datetime
 from pathlib import Path
 
 from psycopg.types.json import Json
@@ -189,3 +190,18 @@ def written_to(connection: Transaction, folders: Collection[Path]) -> list[Writt
     """Every part that was delivered into one of these folders, the newest first."""
     rows = connection.execute(_SQL["written_to"], {"folders": list(folders)})
     return [WrittenPart.from_row(row) for row in rows]
+
+
+@dataclass(frozen=True, slots=True)
+class DonePart:
+    """Where a part was delivered, and when."""
+
+    folder: Path
+    manifest_name: str
+    finished_at: datetime
+
+
+def done_since(connection: Transaction, since: datetime | None) -> list[DonePart]:
+    """The folders that parts were delivered into since then, or ever."""
+    rows = connection.execute(_SQL["done_since"], {"since": since})
+    return [DonePart(**row) for row in rows]

@@ -57,6 +57,7 @@ class KeptJob:
     """A job.
 
     attempts : how often it was begun; machine : where it was begun last
+    progressed_at : when the progress changed last
     error_code : of the error, as answers of the API have it
     ahead : jobs of its lane that are carried out before it; known in lists only
     """
@@ -73,6 +74,7 @@ class KeptJob:
     attempts: int
     machine: str | None
     progress: float
+    progressed_at: datetime | None
     step: str
     error: str | None
     error_code: str | None

@@ -4086,6 +4086,7 @@ export interface components {
          *     id : of the job; of the delivery where `kind` is "delivery"
          *     title : the name of the file or thing that it works on
          *     progress : in [0, 1]; null where there is no figure
+         *     seconds : for which it has been running
          *     seconds_left : at its pace so far; null where that says nothing yet
          *     ahead : jobs that are carried out before it, where it waits
          *     files : how many files it stands for
@@ -4106,6 +4107,8 @@ export interface components {
             progress: number | null;
             /** Step */
             step: string;
+            /** Seconds */
+            seconds: number | null;
             /** Seconds Left */
             seconds_left: number | null;
             /** Ahead */

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer
-from copper_sieve.services.jobs.listing import seconds_left
+from copper_sieve.services.jobs.listing import seconds_left, seconds_so_far
 from copper_sieve.store.delivery_rows import UnderWay
 from copper_sieve.store.jobs import JobName, JobState, KeptJob
 
@@ -41,6 +41,7 @@ class JobRead(Answer):
     id : of the job; of the delivery where `kind` is "delivery"
     title : the name of the file or thing that it works on
     progress : in [0, 1]; null where there is no figure
+    seconds : for which it has been running
     seconds_left : at its pace so far; null where that says nothing yet
     ahead : jobs that are carried out before it, where it waits
     files : how many files it stands for
@@ -52,6 +53,7 @@ class JobRead(Answer):
     state: JobState
     progress: float | None
     step: str
+    seconds: float | None
     seconds_left: float | None
     ahead: int
     files: int
@@ -71,6 +73,7 @@ def read_job(job: KeptJob) -> JobRead:
         state=job.state,
         progress=None if job.kind in _NO_FIGURE and job.state == "running" else job.progress,
         step=job.step,
+        seconds=seconds_so_far(job),
         seconds_left=seconds_left(job),
         ahead=job.ahead,
         files=1,
@@ -112,6 +115,6 @@ def _read_delivery(one: UnderWay) -> JobRead:
     return JobRead(
         kind="delivery", id=delivery.id, title=f"Delivery {delivery.id}",
         state="queued" if delivery.state == "queued" else "running", progress=delivery.progress,
-        step=step, seconds_left=one.seconds_left, ahead=0, files=1, error=None, error_code=None,
-        result=None, created_at=delivery.created_at, ended_at=None,
+        step=step, seconds=None, seconds_left=one.seconds_left, ahead=0, files=1, error=None,
+        error_code=None, result=None, created_at=delivery.created_at, ended_at=None,
     )  # fmt: skip

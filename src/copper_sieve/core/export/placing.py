@@ -34,6 +34,7 @@ from copper_sieve.core.outside import AnchoredFolder
 
 _log = logging.getLogger(__name__)
 _LOOK_AGAIN = 0.05  # seconds, for a folder that another delivery is writing
+_ABANDONED = 60.0  # seconds without a change of what a dead process staged
 _TRIES = 20
 
 
@@ -125,6 +126,19 @@ class Place:
             start = f".{self.folder.name}.{mark}-"
             for path in sorted(self.folder.parent.glob(f".{name}.{mark}-*")):
                 self._of(path.name.removeprefix(start)).take_back()
+        self._forget_abandoned(self.folder.parent, f".{self.folder.name}.part-")
+
+    def _forget_abandoned(self, folder: Path, start: str) -> None:
+        """Remove what deliveries staged whose process died long ago.
+
+        A worker on another machine may have taken over from it, which sees nothing of this folder.
+        """
+        for path in folder.glob(f"{glob.escape(start)}*"):
+            other = self._of(path.name.removeprefix(start))
+            with contextlib.suppress(OSError):
+                old = time.time() - path.stat().st_mtime > _ABANDONED
+                if old and other.token != self.token and not other.is_staged_by_another():
+                    shutil.rmtree(path, ignore_errors=True)
 
     def _of(self, token: str) -> Self:
         """The same folder for another delivery, reached in the same way."""

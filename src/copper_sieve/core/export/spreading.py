@@ -62,6 +62,7 @@ class Spread(Place):
         start = ".sieve-old-"
         for path in sorted(self.folder.glob(f"{glob.escape(start)}*")):
             self._of(path.name.removeprefix(start)).take_back()
+        self._forget_abandoned(self.folder, ".sieve-part-")
 
     def swap(self) -> None:
         """Each file takes its name, the manifest last; what would come out the same stays."""

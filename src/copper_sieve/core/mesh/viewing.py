@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -50,9 +51,12 @@ class ViewMesh:
     high: Float
 
 
-def view_mesh(mesh: Mesh, uv_set: int = 0) -> ViewMesh:
+def view_mesh(
+    mesh: Mesh, uv_set: int = 0, on_progress: Callable[[float, str], None] = lambda *_: None
+) -> ViewMesh:
     """Lay a model out to be drawn with one of its UV sets.
 
+    on_progress : called before each step with the share that is done, in [0, 1], and its name
     Corners are shared where position, normal, UV and tangent are the same. Raises MeshError where
     tangents cannot be made.
     """
@@ -60,10 +64,13 @@ def view_mesh(mesh: Mesh, uv_set: int = 0) -> ViewMesh:
     some = mesh.chosen(order)
     has_uvs = uv_set < len(mesh.uvs)
     uvs = some.uvs[uv_set] if has_uvs else np.zeros((some.count, 3, 2), np.float32)
+    on_progress(0.05, "Computing tangents")
     tangents = tangents_of(some, uv_set) if has_uvs else np.zeros((some.count, 3, 4), np.float32)
+    on_progress(0.75, "Sharing equal corners")
     found = welded(some.positions, some.normals, uvs, tangents)
     firsts = np.zeros(int(found.max()) + 1, dtype=np.int64)
     firsts[found[::-1]] = np.arange(len(found))[::-1]
+    on_progress(0.9, "Finding the borders of islands")
     borders, groups = _groups(some, uvs, border_sides(some, uv_set) if has_uvs else None)
     low, high = mesh.bounds()
     return ViewMesh(

@@ -29,12 +29,20 @@ def get(context: Context, job_id: int) -> KeptJob:
         return store.get_job(connection, job_id)
 
 
+def seconds_so_far(job: KeptJob) -> float | None:
+    """For how long a job has been running; None where it doesn't run."""
+    if job.state != "running" or job.started_at is None:
+        return None
+    return (datetime.now(UTC) - job.started_at).total_seconds()
+
+
 def seconds_left(job: KeptJob) -> float | None:
     """How long a running job goes on at its pace so far; None where that says nothing yet."""
-    if job.state != "running" or job.started_at is None or job.progress < _TELLS:
+    so_far = seconds_so_far(job)
+    if so_far is None or not job.started_at or not job.progressed_at or job.progress < _TELLS:
         return None
-    so_far = (datetime.now(UTC) - job.started_at).total_seconds()
-    return so_far * (1 - job.progress) / job.progress
+    until = (job.progressed_at - job.started_at).total_seconds()
+    return max(1.0, until / job.progress - so_far)
 
 
 def cancel(context: Context, job_id: int) -> KeptJob:

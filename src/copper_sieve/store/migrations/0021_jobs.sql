@@ -1,6 +1,7 @@
 -- Work that takes longer than a request may: what is asked for, how far it is, and what came of it.
 -- The queue's own row only says that a job waits or runs; it refers to a job by its number.
 
+-- progressed_at: when the progress changed last; by it the rest is estimated.
 -- key: the same for equal work. arguments: of the job's kind. lane: jobs of one lane run one after the
 -- other on a machine. attempts: how often it was begun; whoever holds an older attempt writes nothing.
 -- error_code: as in answers of the API. result: what the job made, once it is done.
@@ -18,6 +19,7 @@ create table job (
   attempts integer not null default 0,
   machine text,
   progress real not null default 0,
+  progressed_at timestamptz,
   step text not null default '',
   error text,
   error_code text,

@@ -125,3 +125,10 @@ order by p.set_id, p.target_id, p.delivery_id desc
 -- name: written_to
 select delivery_id, n, folder, manifest_name, manifest from delivery_part
 where folder = any(%(folders)s) and manifest is not null order by delivery_id desc
+
+-- name: done_since
+-- The parts that were delivered since then, the newest of each folder.
+select distinct on (folder, manifest_name) folder, manifest_name, finished_at from delivery_part
+where state = 'done' and finished_at is not null
+  and (%(since)s::timestamptz is null or finished_at > %(since)s)
+order by folder, manifest_name, finished_at desc

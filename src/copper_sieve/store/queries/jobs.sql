@@ -25,12 +25,13 @@ select * from job where id = %(id)s
 
 -- name: begin
 update job set state = 'running', attempts = attempts + 1, machine = %(machine)s, progress = 0,
-  step = '', started_at = now()
+  step = '', started_at = now(), progressed_at = null
 where id = %(id)s and state in ('queued', 'running')
 returning *
 
 -- name: report
-update job set progress = greatest(progress, %(progress)s), step = %(step)s
+update job set progress = greatest(progress, %(progress)s), step = %(step)s,
+  progressed_at = case when progress >= %(progress)s then progressed_at else now() end
 where id = %(id)s and attempts = %(attempt)s and state = 'running'
 
 -- name: is_current

@@ -19,6 +19,7 @@ function changedBy(kind: JobRead["kind"], project: string): QueryKey[] {
   if (kind === "model_import") return [queries.models(project).queryKey];
   if (kind === "environment_import") return [queries.surroundings(project).queryKey];
   if (kind === "project_import") return [queries.projects().queryKey];
+  if (kind === "file_detection" || kind === "light_estimation") return [["intake", project]];
   return [];
 }
 
@@ -30,6 +31,10 @@ function useEndedJobs(project: string, jobs: JobRead[]) {
     const open = new Map(jobs.filter(isOpen).map((one) => [`${one.kind} ${one.id}`, one.kind]));
     for (const [key, kind] of before.current)
       if (!open.has(key)) void refresh(client, ...changedBy(kind, project));
+    // Files may come from elsewhere: from a watched folder, or from another page.
+    for (const [key, kind] of open)
+      if (kind === "file_detection" && !before.current.has(key))
+        void refresh(client, ...changedBy(kind, project));
     before.current = open;
   }, [client, project, jobs]);
 }

@@ -27,6 +27,14 @@ function titleOf(job: JobRead): string {
   return job.title;
 }
 
+/** For how long a job runs that has no figure. */
+function soFar({ seconds }: JobRead): string {
+  if (!seconds || seconds < 2) return "";
+  return seconds < 90
+    ? `${Math.round(seconds)} s so far`
+    : `${Math.round(seconds / 60)} min so far`;
+}
+
 /** Where a click on a job leads; null where there is nothing to open. */
 function placeOf(project: string, job: JobRead): string | null {
   if (job.kind === "delivery") return `/${project}/deliveries/${job.id}`;
@@ -70,7 +78,9 @@ export function JobLine({ project, job }: { project: string; job: JobRead }) {
               {job.step || "Running"}
             </span>
             <span className="ml-auto shrink-0 figures">
-              {[share === null ? "" : `${share} %`, timeLeft(job)].filter(Boolean).join(" · ")}
+              {share === null
+                ? soFar(job)
+                : [`${share} %`, timeLeft(job)].filter(Boolean).join(" · ")}
             </span>
           </p>
         </div>

@@ -1,0 +1,95 @@
+"""Deliveries on machines that share nothing but the database and a storage URL.
+
+Each machine has its own copy of the delivery folders. A worker sends what it has staged to the
+storage before it notes a part as done, and fetches what others have delivered there before it
+begins; the server fetches what workers have delivered elsewhere.
+"""
+
+from __future__ import annotations
+
+import logging
+import os
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+
+from copper_sieve.core.errors import DeliveryError
+from copper_sieve.services.context import Context
+from copper_sieve.services.destinations import root_of
+from copper_sieve.services.lookout import Lookout
+from copper_sieve.store import deliveries
+from copper_sieve.store.copies import copy_to, fetch_from
+
+_log = logging.getLogger(__name__)
+_EVERY = 0.5  # seconds
+_NOTE = "fetched-until"
+
+
+def send(
+    context: Context,
+    folder: Path,
+    staged: Path,
+    manifest_name: str,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> None:
+    """Send what is staged for a delivery folder to the storage; nothing where none is set.
+
+    Raises DeliveryError, CancelledError.
+    """
+    if place := _place_of(context, folder):
+        copy_to(place, staged, manifest_name, is_cancelled=is_cancelled)
+
+
+def fetch(context: Context, folder: Path, manifest_name: str) -> bool:
+    """Bring a delivery folder to what the storage has; false where nothing had to be fetched.
+
+    Raises DeliveryError.
+    """
+    place = _place_of(context, folder)
+    if place is None:
+        return False
+    token = f"fetch-{os.getpid()}"
+    root = root_of(context.settings, folder)
+    return fetch_from(place, folder, manifest_name, token=token, root=root)
+
+
+def _place_of(context: Context, folder: Path) -> str | None:
+    """Where the storage has a delivery folder: by the name that all machines have for it."""
+    if not context.settings.storage:
+        return None
+    name, mark, inner = context.places().stored(folder).partition(":")
+    return f"{context.settings.storage.rstrip('/')}/{name}/{inner}" if mark else None
+
+
+class Fetcher(Lookout):
+    """A thread that fetches what workers on other machines have delivered."""
+
+    def __init__(self, context: Context) -> None:
+        super().__init__(context, "fetcher", None, self.look, _EVERY)
+        self._note = context.settings.home / _NOTE
+
+    def look(self) -> int:
+        """Fetch what was delivered since the last look; returns how many folders were fetched."""
+        if not self._context.settings.storage:
+            return 0
+        since = self._since()
+        with self._context.database.transaction() as connection:
+            done = deliveries.done_since(connection, since)
+        fetched = 0
+        for one in done:
+            if self.is_stopping:
+                return fetched
+            try:
+                fetched += fetch(self._context, one.folder, one.manifest_name)
+            except DeliveryError as error:  # it is tried again when somebody asks for the files
+                _log.warning("%s", error.message)
+        if done:
+            self._note.parent.mkdir(parents=True, exist_ok=True)
+            self._note.write_text(max(one.finished_at for one in done).isoformat(), "ascii")
+        return fetched
+
+    def _since(self) -> datetime | None:
+        try:
+            return datetime.fromisoformat(self._note.read_text("ascii"))
+        except (OSError, ValueError):
+            return None
