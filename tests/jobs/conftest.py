@@ -79,13 +79,14 @@ def nothing_half_written(context: Context) -> bool:
 def kill_worker(worker: subprocess.Popen) -> None:
     """Kill a worker with its lanes, so that none of them can put anything back."""
     worker.send_signal(signal.SIGSTOP)  # it starts no lane anew
-    for pid in lanes_of(worker):
+    for pid in lanes_of(worker).values():
         os.kill(pid, signal.SIGKILL)
     worker.kill()
     worker.wait(20)
 
 
-def lanes_of(worker: subprocess.Popen) -> list[int]:
-    """The processes of a worker's lanes."""
+def lanes_of(worker: subprocess.Popen) -> dict[str, int]:
+    """The processes of a worker's lanes by their names."""
     listed = Path(f"/proc/{worker.pid}/task/{worker.pid}/children").read_text()
-    return [int(pid) for pid in listed.split()]
+    found = {Path(f"/proc/{pid}/comm").read_text().strip(): int(pid) for pid in listed.split()}
+    return {name.removeprefix("sieve-"): pid for name, pid in found.items()}

@@ -111,24 +111,12 @@ def test_a_worker_carries_out_what_is_asked_for_while_it_waits_and_before(
     assert arrivals.table(real, project).rows[0].state == "recognized"
 
 
-def running_lane(context: Context, worker: subprocess.Popen, job: KeptJob) -> int:
-    """The process that carries out a job, once it does: the one that has used most time."""
-    wait_until(lambda: listing.get(context, job.id).state == "running")
-
-    def used(pid: int) -> int:
-        stat = Path(f"/proc/{pid}/stat").read_bytes()
-        return sum(int(one) for one in stat.rpartition(b")")[2].split()[11:13])
-
-    before = {pid: used(pid) for pid in lanes_of(worker)}
-    time.sleep(0.4)
-    return max(before, key=lambda pid: used(pid) - before[pid])
-
-
 def test_a_job_is_resumed_after_its_process_was_killed(
     real: Context, project: str, slow: Path, worker: subprocess.Popen
 ) -> None:
     job = ask_sky(real, project, slow)
-    os.kill(running_lane(real, worker, job), signal.SIGKILL)
+    wait_until(lambda: listing.get(real, job.id).state == "running")
+    os.kill(lanes_of(worker)[job.lane], signal.SIGKILL)
     killed = time.monotonic()
     done = ended(real, job)
     assert (done.state, done.attempts) == ("done", 2)

@@ -12,6 +12,7 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
+from pathlib import Path
 
 from numba.np.ufunc.parallel import threading_layer
 
@@ -80,6 +81,8 @@ class _Supervisor:
             if self._parent >= 0:
                 os.close(self._parent)
             os.nice(_NICE.get(name, _LEAST_NICE))
+            with suppress(OSError):  # for whoever lists processes
+                Path("/proc/self/comm").write_text(f"sieve-{name}", "ascii")
             run_lane(name, self._settings, self._dsn, _stops_with(self._reading))
             status = 0
         except BaseException:

@@ -69,7 +69,9 @@ try:
     ):
         print(client.post("/api/projects/quay/changes", json=body).status_code, flush=True)
     print(client.post("/api/recipes", json={"set_id": wall, "name": "wall"}).status_code)
-    print(client.post("/api/projects/quay/hooks", json={"url": "http://192.0.2.1/x"}).status_code)
+    for address in ("hooks", "webhooks"):  # until 0017, and since
+        hook = {"url": "http://192.0.2.1/x"}
+        print(client.post(f"/api/projects/quay/{address}", json=hook).status_code)
     target = client.get("/api/targets").json()[0]
     own = {name: value for name, value in target.items() if name not in ("own", "edition")}
     own |= {"id": "our-own", "title": "Ours"}

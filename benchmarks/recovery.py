@@ -1,0 +1,124 @@
+"""How soon work goes on whose process was killed: parts of deliveries, and jobs.
+
+usage: PYTHONPATH=src:. .venv/bin/python benchmarks/recovery.py [KILLS]
+       (12)
+
+Parts of deliveries are leased by advisory locks, jobs are tasks of the queue library, which tells a
+dead worker by its heartbeat. For each kind the process that carries out is killed with SIGKILL, and
+the seconds until the next attempt has begun are printed.
+"""
+
+from __future__ import annotations
+
+import os
+import signal
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from tests.conftest import photo_codes
+from tests.jobs.conftest import lanes_of, worker_process
+
+from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.jobs.queue import connect_queue, migrate_all
+from copper_sieve.services import deliveries
+from copper_sieve.services.context import Context
+from copper_sieve.services.dry_run import each_to_each
+from copper_sieve.services.jobs import listing
+from copper_sieve.services.jobs.asking import ask_import
+from copper_sieve.services.sources import take_in
+from copper_sieve.settings import Settings
+from copper_sieve.store.cluster import Cluster
+from copper_sieve.store.database import Database
+from copper_sieve.store.projects import ensure_project
+
+PATIENCE = 120.0  # seconds
+
+
+def wait_until(is_so: Callable[[], bool]) -> None:
+    """Until something is so."""
+    end = time.monotonic() + PATIENCE
+    while not is_so():
+        assert time.monotonic() < end
+        time.sleep(0.02)
+
+
+def recovered(attempts: Callable[[], tuple[str, int]], kill: Callable[[], None]) -> float:
+    """Seconds from a kill in the middle of the first attempt to the beginning of the second."""
+    wait_until(lambda: attempts() == ("running", 1))
+    time.sleep(0.3)
+    kill()
+    begun = time.monotonic()
+    wait_until(lambda: attempts()[1] >= 2)
+    return time.monotonic() - begun
+
+
+def main(kills: int) -> int:
+    """Print the seconds of both kinds."""
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as name:
+        home = Path(name)
+        home.chmod(0o755)
+        cluster = Cluster(home / "cluster", durable=False)
+        dsn = cluster.start()
+        try:
+            database = Database(dsn)
+            migrate_all(database)
+            with database.transaction() as connection:
+                ensure_project(connection, "quay", "Quay")
+            settings = Settings(home=home / "home", database_url=dsn)
+            context = Context(settings, database, lambda *_: None)
+            connect_queue(context)
+            with worker_process(dsn, settings.home) as worker:
+
+                def kill(lane: str) -> None:
+                    os.kill(lanes_of(worker)[lane], signal.SIGKILL)
+
+                parts = [_part(context, home, n, kill) for n in range(kills)]
+                jobs = [_job(context, home, n, kill) for n in range(kills)]
+            database.close()
+        finally:
+            cluster.release()
+    for title, seconds in (("parts of deliveries", parts), ("jobs", jobs)):
+        print(f"{title}: median {statistics.median(seconds):.1f} s, at most {max(seconds):.1f} s")
+    return 0
+
+
+def _part(context: Context, home: Path, n: int, kill: Callable[[str], None]) -> float:
+    path = home / f"photo-{n}.png"
+    codes = photo_codes((1500, 1500), n)
+    write_picture(path, Picture(codes, ("R", "G", "B"), Encoding.SRGB), "png")
+    set_id = take_in(context, "quay", path, path.name).set_id
+    cells = each_to_each([set_id], ["gltf-metal-rough"])
+    number = deliveries.ask(context, "quay", cells).id
+
+    def attempts() -> tuple[str, int]:
+        part = deliveries.get(context, number).parts[0]
+        return part.state, part.attempts
+
+    seconds = recovered(attempts, lambda: kill("deliveries"))
+    wait_until(lambda: attempts()[0] == "done")
+    return seconds
+
+
+def _job(context: Context, home: Path, n: int, kill: Callable[[str], None]) -> float:
+    path = home / f"sky-{n}.hdr"
+    light = np.random.default_rng(n).random((3000, 6000, 3), np.float32)
+    write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
+    asked = ask_import(context, "environment_import", path, path.name, "quay", {"kind": "panorama"})
+
+    def attempts() -> tuple[str, int]:
+        job = listing.get(context, asked.id)
+        return job.state, job.attempts
+
+    seconds = recovered(attempts, lambda: kill("large"))
+    wait_until(lambda: attempts()[0] == "done")
+    return seconds
+
+
+if __name__ == "__main__":
+    sys.exit(main(int(sys.argv[1]) if sys.argv[1:] else 12))
