@@ -5,10 +5,12 @@ usage: PYTHONPATH=src:. .venv/bin/python benchmarks/faults.py [KILLS [WORKERS [P
 
 A demo with an empty data folder delivers sets anew, again and again: three of its sets to two
 targets, or with several workers all of its sets to every target there is (84 parts), copied until
-there are at least PARTS. At random moments a process is killed with SIGKILL: a worker, the server
-(which is started again), a backend of PostgreSQL, or its postmaster. At the end every delivery must
-be done or say why not, every folder must hold what an undisturbed delivery of the same sets wrote,
-byte for byte, and nothing hidden, no worker and no passing folder may be left.
+there are at least PARTS. Meanwhile environments are imported and files are dropped on Intake. At
+random moments a process is killed with SIGKILL: a worker (its supervisor or one of its lanes), the
+server (which is started again), a backend of PostgreSQL, or its postmaster. At the end every
+delivery must be done or say why not, every folder must hold what an undisturbed delivery of the
+same sets wrote, byte for byte; every job must have been carried out, every file be detected; and
+nothing hidden, no worker and no passing folder may be left.
 """
 
 from __future__ import annotations
@@ -27,8 +29,11 @@ from collections import Counter
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from tests.e2e.conftest import Served, start_demo, stop_demo
 
+from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.store.owned import dead_in
 
 SETS = ("cedar_lattice", "hammered_copper", "terrazzo_counter")
@@ -130,6 +135,60 @@ def _copied(served: Served, ids: list[int], targets: int, parts: int) -> list[in
     return every
 
 
+def post(served: Served, path: str, data: bytes, tries: int = 60) -> Any:
+    """Send a file, however often it has to be sent."""
+    for left in range(tries, 0, -1):
+        try:
+            request = urllib.request.Request(
+                served.address + path, data, {"Content-Type": "application/octet-stream"}
+            )
+            with urllib.request.urlopen(request, timeout=30) as answer:
+                return json.load(answer)
+        except urllib.error.HTTPError as error:
+            if error.code != 503 or left == 1:
+                raise
+        except (OSError, TimeoutError):
+            if left == 1:
+                raise
+        time.sleep(0.5)
+    raise AssertionError
+
+
+def ask_jobs(served: Served, n: int) -> None:
+    """Import an environment and drop a file on Intake, each with bytes of its own."""
+    project = "/api/projects/lantern-row"
+    light = np.random.default_rng(n).random((256, 512, 3), np.float32)
+    with tempfile.TemporaryDirectory() as name:
+        path = Path(name) / "sky.hdr"
+        write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
+        post(served, f"{project}/surroundings?kind=panorama&name=sky_{n}.hdr", path.read_bytes())
+        codes = (light * 255).astype(np.uint8)
+        write_picture(path, Picture(codes, ("R", "G", "B"), Encoding.SRGB), "png")
+        post(served, f"{project}/arrivals?batch=killed&name=plank_{n}_color.png", path.read_bytes())
+
+
+def jobs_went_wrong(served: Served, asked: int) -> list[str]:
+    """What is wrong with jobs once none is left to do."""
+    project = "/api/projects/lantern-row"
+    end = time.monotonic() + PATIENCE
+    while (
+        any(one["state"] in ("queued", "running") for one in call(served, f"{project}/jobs"))
+        or (table := call(served, f"{project}/arrivals"))["waiting"]
+    ):
+        assert time.monotonic() < end, call(served, f"{project}/jobs")
+        time.sleep(0.3)
+    wrong = [str(one) for one in call(served, f"{project}/jobs") if one["state"] == "failed"]
+    skies = [one["name"] for one in call(served, f"{project}/surroundings")]
+    imported = sorted({name for name in skies if name.startswith("sky_")})
+    if len(imported) != asked:
+        wrong.append(f"{len(imported)} of {asked} environments are there")
+    planks = [row for row in table["rows"] if row["name"].startswith("plank_")]
+    found = {row["name"] for row in planks if row["state"] == "recognized"}
+    if len(found) != asked:
+        wrong.append(f"{len(found)} of {asked} files are detected")
+    return wrong
+
+
 def state(served: Served, number: int) -> dict[str, Any]:
     """A delivery as it is now."""
     found: dict[str, Any] = call(served, f"/api/deliveries/{number}")
@@ -144,6 +203,7 @@ def _disturbed(  # noqa: PLR0917
     while sum(killed.values()) < kills:
         if state(served, asked[-1])["state"] not in ("queued", "running"):
             asked.append(ask(served, ids, targets))
+        ask_jobs(served, sum(killed.values()))
         time.sleep(random.uniform(0.05, 2.5))
         what = WHAT[sum(killed.values()) % len(WHAT)]
         number = victim(served, what)
@@ -186,6 +246,7 @@ def main(kills: int, workers: int = 1, parts: int = 0) -> int:
                     time.sleep(0.3)
                 ends[row["state"]] += 1
                 errors += [row["error"]] if row["error"] else []
+            wrong = jobs_went_wrong(served, kills)
             now = digests(root)
             differs = [path for path in {*due, *now} if due.get(path) != now.get(path)]
             hidden = [str(path.relative_to(root)) for path in root.rglob(".*")]
@@ -198,8 +259,11 @@ def main(kills: int, workers: int = 1, parts: int = 0) -> int:
     print(f"killed: {dict(killed)}; {len(asked)} deliveries of {parts} parts, {workers} workers")
     print(f"ended: {dict(ends)}; told: {errors}")
     print(f"of {len(due)} files {len(differs)} differ from an undisturbed run {differs[:3]}")
+    print(f"jobs: {2 * kills} asked for, wrong: {wrong}")
     print(f"left: {hidden} hidden, {passing} passing, processes {left}")
-    return 1 if differs or hidden or passing or left or ends["failed"] != len(errors) else 0
+    return (
+        1 if differs or wrong or hidden or passing or left or ends["failed"] != len(errors) else 0
+    )
 
 
 if __name__ == "__main__":

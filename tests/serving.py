@@ -85,9 +85,11 @@ class JobThreads:
         return False
 
 
-def ended_job(client: TestClient, answer: Response, seconds: float = 60) -> dict[str, Any]:
+def ended_job(
+    client: TestClient, answer: Response, seconds: float = 60, expected: int = 202
+) -> dict[str, Any]:
     """The job that an answer tells of, once it has ended."""
-    assert answer.status_code == 202, answer.text
+    assert answer.status_code == expected, answer.text
     job: dict[str, Any] = answer.json()
     end = time.monotonic() + seconds
     while job["state"] in ("queued", "running"):

@@ -89,4 +89,4 @@ def lanes_of(worker: subprocess.Popen) -> dict[str, int]:
     """The processes of a worker's lanes by their names."""
     listed = Path(f"/proc/{worker.pid}/task/{worker.pid}/children").read_text()
     found = {Path(f"/proc/{pid}/comm").read_text().strip(): int(pid) for pid in listed.split()}
-    return {name.removeprefix("sieve-"): pid for name, pid in found.items()}
+    return {name.removeprefix("lane-"): pid for name, pid in found.items()}

@@ -82,7 +82,7 @@ class _Supervisor:
                 os.close(self._parent)
             os.nice(_NICE.get(name, _LEAST_NICE))
             with suppress(OSError):  # for whoever lists processes
-                Path("/proc/self/comm").write_text(f"sieve-{name}", "ascii")
+                Path("/proc/self/comm").write_text(f"lane-{name}", "ascii")
             run_lane(name, self._settings, self._dsn, _stops_with(self._reading))
             status = 0
         except BaseException:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import json
 import struct
+import time
 from pathlib import Path
 from typing import Any
 
@@ -259,3 +260,17 @@ def test_buffers_beside_the_file_and_inside_it_as_text(tmp_path: Path) -> None:
         mesh = read_model(_raw(document, tmp_path / f"{n}.gltf"))
         assert np.array_equal(mesh.positions[0], TRIANGLE)
     assert write_glb(tmp_path / "c.glb", drawn.document(**parts), drawn.blob).stat().st_size > 0
+
+
+def test_a_mesh_that_many_nodes_place_is_read_once_with_progress(tmp_path: Path) -> None:
+    count = 3000
+    nodes = [{"mesh": 0, "translation": [n, 0, 0], "name": f"pile {n}"} for n in range(count)]
+    path = triangle(tmp_path / "a.glb", nodes=nodes)
+    told: list[float] = []
+    begun = time.monotonic()
+    mesh = read_model(path, on_progress=told.append)
+    assert len(mesh.part_names) == count
+    assert mesh.positions[-1, 0, 0] - mesh.positions[0, 0, 0] == pytest.approx(count - 1)
+    assert told == sorted(told)
+    assert 0 < max(told) < 1
+    assert time.monotonic() - begun < 10  # it grew with the square of the nodes
