@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.services import detection, model_view, models
+from copper_sieve.services import detection, model_results, models
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.asking import ask_for_missing
 from copper_sieve.services.jobs.running import Running
@@ -156,10 +156,16 @@ def test_a_large_model_is_prepared_once_by_a_job(
     number = imported(client, client.post(address, content=OBJ))["model_id"]
     small = client.get(f"/api/models/{number}/mesh")
     assert small.status_code == 200
-    monkeypatch.setattr(model_view, "_AT_ONCE", 0)
+    monkeypatch.setattr(model_results, "AT_ONCE", 0)
     asked = client.get(f"/api/models/{number}/mesh")
     assert asked.headers["cache-control"] == "no-store"
     assert ended_job(client, asked)["kind"] == "model_display"
+    whole = client.get(f"/api/models/{number}/uv").json()
+    picture = client.get(f"/api/models/{number}/uv.png?shows=density").content
+    monkeypatch.undo()
+    assert whole == client.get(f"/api/models/{number}/uv").json()
+    assert picture == client.get(f"/api/models/{number}/uv.png?shows=density").content
+    monkeypatch.setattr(model_results, "AT_ONCE", 0)
     large = client.get(f"/api/models/{number}/mesh")
     assert (large.status_code, large.content) == (200, small.content)
 

@@ -25,6 +25,7 @@ JobName = Literal[
     "light_estimation",
     "model_import",
     "model_display",
+    "uv_analysis",
     "environment_import",
     "project_import",
 ]

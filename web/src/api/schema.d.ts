@@ -4093,7 +4093,7 @@ export interface components {
          */
         JobRead: {
             /** Kind */
-            kind: ("file_detection" | "file_comparison" | "light_estimation" | "model_import" | "model_display" | "environment_import" | "project_import") | "delivery";
+            kind: ("file_detection" | "file_comparison" | "light_estimation" | "model_import" | "model_display" | "uv_analysis" | "environment_import" | "project_import") | "delivery";
             /** Id */
             id: number;
             /** Title */

@@ -36,7 +36,7 @@ from copper_sieve.api.schemas.sets import SetRead, draft_set, read_set
 from copper_sieve.api.sending import attachment
 from copper_sieve.core.image.sheet import FIRST_TILE, LAST_TILE, MOST_PLACES
 from copper_sieve.services import delivered_models as dressing
-from copper_sieve.services import missed, model_sets, model_view, models, sets
+from copper_sieve.services import missed, model_display, model_sets, models, sets, uv_view
 from copper_sieve.services.jobs.asking import ask_import
 from copper_sieve.store.jobs import KeptJob
 
@@ -85,7 +85,7 @@ def model_original(model_id: int, context: ContextDep) -> StreamingResponse:
 )  # fmt: skip
 def mesh(model_id: int, context: ContextDep, uv_set: UvSet = 0) -> Response:
     """The model to be drawn: a head (see `MeshRead`) with its length before it, then the values."""
-    model, found = model_view.mesh_of(context, model_id, uv_set)
+    model, found = model_display.mesh_of(context, model_id, uv_set)
     if isinstance(found, KeptJob):
         return JSONResponse(read_job(found).model_dump(mode="json"), 202, NO_STORE)
     head = MeshRead(
@@ -105,7 +105,7 @@ def uv(
     model_id: int, context: ContextDep, material: str | None = None, uv_set: UvSet = 0
 ) -> UvRead:
     """What is wrong in the UVs of a material, and its islands."""
-    return read_uv(model_view.uv_view(context, model_id, material, uv_set))
+    return read_uv(uv_view.uv_view(context, model_id, material, uv_set))
 
 
 @router.get("/models/{model_id}/uv.png", response_class=Response)
@@ -122,7 +122,7 @@ def uv_picture(  # noqa: PLR0917
 
     tile : numbers of a set's tiles: the picture is their sheet, drawn square
     """
-    data = model_view.uv_picture(context, model_id, material, uv_set, shows, side, tuple(tile))
+    data = uv_view.uv_picture(context, model_id, material, uv_set, shows, side, tuple(tile))
     return Response(data, 200, IMMUTABLE, "image/png")
 
 

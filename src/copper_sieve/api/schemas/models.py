@@ -13,8 +13,8 @@ from copper_sieve.core.mesh.uv_facts import UvRule, Weight
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.services.delivered_models import DressedModel, Ending
 from copper_sieve.services.missed import Missed
-from copper_sieve.services.model_view import UvView
 from copper_sieve.services.models import ModelView
+from copper_sieve.services.uv_view import UvView
 
 
 class TiedRead(Answer):

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 
 from copper_sieve.services import (
     detection,
-    model_view,
+    model_display,
     models,
     project_archive,
     surfaces,
     surroundings,
+    uv_view,
 )
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.running import Running
@@ -59,7 +60,8 @@ KINDS: dict[JobName, JobKind] = {
     "file_comparison": JobKind(detection.compare),
     "light_estimation": JobKind(surfaces.estimate, surfaces.estimation_failed),
     "model_import": JobKind(_import_model),
-    "model_display": JobKind(model_view.prepare_display),
+    "model_display": JobKind(model_display.prepare_display),
+    "uv_analysis": JobKind(uv_view.analyze_uvs),
     "environment_import": JobKind(_import_environment),
     "project_import": JobKind(_import_project),
 }

@@ -17,6 +17,7 @@ export const JOB_NAMES: Record<JobRead["kind"], string> = {
   light_estimation: "Light estimation",
   model_import: "Model import",
   model_display: "Model display",
+  uv_analysis: "UV analysis",
   environment_import: "Environment import",
   project_import: "Project import",
 };

@@ -1,0 +1,64 @@
+"""Models laid out to be drawn in the lit window; large ones by a worker."""
+
+from __future__ import annotations
+
+import io
+import json
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.mesh.viewing import MaterialGroup, ViewMesh, view_mesh
+from copper_sieve.services.context import Context
+from copper_sieve.services.jobs.running import Running
+from copper_sieve.services.model_results import has_result, is_large, keep_result, result_of
+from copper_sieve.services.models import get
+from copper_sieve.services.progress import Part
+from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.models import KeptModel
+
+_ARRAYS = ("positions", "normals", "uvs", "tangents", "corners", "borders", "low", "high")
+
+
+def mesh_of(context: Context, model_id: int, uv_set: int) -> tuple[KeptModel, ViewMesh | KeptJob]:
+    """A model laid out to be drawn, or the job that lays it out. Raises NotFoundError, MeshError.
+
+    A large model takes seconds to minutes, so a worker does it; the result stays in the cache.
+    """
+    model = get(context, model_id)
+    if not is_large(model):
+        # No turn is taken: it uses one core, and the flat window never waits for it.
+        return model, view_mesh(context.load_model(model.sha256), uv_set)
+    found = result_of(context, model, "model_display", f"display-{uv_set}", uv_set=uv_set)
+    return model, found if isinstance(found, KeptJob) else unpacked_display(found)
+
+
+def prepare_display(context: Context, running: Running) -> None:
+    """Lay a model out to be drawn and put it into the cache."""
+    if not has_result(context, running):
+        running.report(0.02, "Reading the model")
+        mesh = context.load_model(running.arguments["sha256"])
+        laid_out = view_mesh(mesh, running.arguments["uv_set"], Part(running, 0.15, 0.95).report)
+        running.report(0.95, "Storing")
+        keep_result(context, running, packed_display(laid_out))
+    with context.database.transaction() as connection:
+        running.finish(connection)
+
+
+def packed_display(found: ViewMesh) -> bytes:
+    """A model laid out to be drawn as bytes."""
+    groups = json.dumps([asdict(one) for one in found.groups]).encode()
+    file = io.BytesIO()
+    arrays = {name: getattr(found, name) for name in _ARRAYS}
+    np.savez(file, allow_pickle=False, groups=np.frombuffer(groups, np.uint8), **arrays)
+    return file.getvalue()
+
+
+def unpacked_display(packed: NDArray[Any]) -> ViewMesh:
+    """The model that `packed_display` made bytes of; packed : (n,) uint8."""
+    with np.load(io.BytesIO(packed.tobytes()), allow_pickle=False) as held:
+        groups = json.loads(held["groups"].tobytes())
+        arrays = {name: held[name] for name in _ARRAYS}
+    return ViewMesh(**arrays, groups=tuple(MaterialGroup(**one) for one in groups))

@@ -1,0 +1,89 @@
+"""What workers compute of large models: asked for as jobs, kept in the cache by a content key."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.errors import ConflictError, MeshError
+from copper_sieve.services.context import Context
+from copper_sieve.services.jobs.asking import ask, priority_of
+from copper_sieve.services.jobs.running import Running
+from copper_sieve.store import jobs
+from copper_sieve.store.jobs import JobName, KeptJob, Lane, NewJob
+from copper_sieve.store.models import KeptModel
+
+AT_ONCE = 50_000  # triangles up to which a request computes by itself
+_SMALL = 200_000  # triangles; jobs of larger models run in the lane of large jobs
+_VERSION = 1  # of what is in the cache
+_PATIENCE = 100.0  # seconds that a request waits for a worker
+_LOOK_EVERY = 0.1  # seconds
+
+
+def is_large(model: KeptModel) -> bool:
+    """Whether a worker computes what is to be known of a model."""
+    return model.facts.triangles > AT_ONCE
+
+
+def result_of(
+    context: Context, model: KeptModel, kind: JobName, name: str, **arguments: Any
+) -> NDArray[Any] | KeptJob:
+    """What a worker has computed of a model, or the job that computes it.
+
+    name : of the result, by its arguments; the model's bytes and `arguments` decide what it is
+    Raises MeshError where the job failed.
+    """
+    held = context.folder.get(_key(model.sha256, name))
+    if held is not None:
+        return held
+    lane: Lane = "small" if model.facts.triangles <= _SMALL else "large"
+    key = f"{kind} {model.sha256} {name}"
+    wanted = NewJob(kind, model.name, model.project_id, key,
+                    {"sha256": model.sha256, "name": name, **arguments}, lane,
+                    priority_of(kind))  # fmt: skip
+    with context.database.transaction() as connection:
+        failed = jobs.last_failure(connection, key)
+        if failed is not None:
+            raise MeshError(failed.error or f"{model.name} couldn't be analyzed")
+        return ask(context, connection, wanted)
+
+
+def awaited_result_of(
+    context: Context, model: KeptModel, kind: JobName, name: str, **arguments: Any
+) -> NDArray[Any]:
+    """The same once it is there. Raises MeshError, ConflictError where that takes very long."""
+    end = time.monotonic() + _PATIENCE
+    while time.monotonic() < end and not context.closing.is_set():
+        found = result_of(context, model, kind, name, **arguments)
+        if not isinstance(found, KeptJob):
+            return found
+        time.sleep(_LOOK_EVERY)
+    raise ConflictError(f"{model.name} is still being analyzed. Try again in a moment")
+
+
+def keep_result(context: Context, running: Running, data: bytes, name: str | None = None) -> None:
+    """Put what a job has computed into the cache; by default under the name that was asked for.
+
+    Raises MeshError where the cache has no room for it.
+    """
+    sha256, asked = running.arguments["sha256"], running.arguments["name"]
+    key = _key(sha256, name or asked)
+    context.folder.put(key, np.frombuffer(data, np.uint8))
+    if name is None and context.folder.get(key) is None:
+        raise MeshError(
+            f"The cache has no room for what was computed of {running.job.title} "
+            f"({len(data) / 1e6:.0f} MB). Raise SIEVE_CACHE_BYTES"
+        )
+
+
+def has_result(context: Context, running: Running) -> bool:
+    """Whether the cache has what a job is to compute."""
+    key = _key(running.arguments["sha256"], running.arguments["name"])
+    return context.folder.get(key) is not None
+
+
+def _key(sha256: str, name: str) -> str:
+    return f"model-{_VERSION}-{sha256}-{name}"

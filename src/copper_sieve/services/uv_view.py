@@ -1,0 +1,188 @@
+"""The UVs of a model: their islands and what is wrong with them, as figures and pictures."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import dataclass
+
+from pydantic import TypeAdapter
+
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import MeshError
+from copper_sieve.core.graph.turns import computing
+from copper_sieve.core.image.raster import Encoding, Picture
+from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.mesh.islands import Islands
+from copper_sieve.core.mesh.kept import kept
+from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.tiles import on_sheet
+from copper_sieve.core.mesh.uv_facts import UvFact, UvRule, Weight, look_at_uvs
+from copper_sieve.core.mesh.uv_pictures import density_picture, evidence_picture
+from copper_sieve.services.context import Context
+from copper_sieve.services.jobs.running import Running
+from copper_sieve.services.model_results import (
+    awaited_result_of,
+    has_result,
+    is_large,
+    keep_result,
+)
+from copper_sieve.services.models import get
+
+MOST_ISLANDS = 200  # that are listed, the largest first
+_SIDE = 1024  # texels a side by which densities and gaps are told
+
+
+@dataclass(frozen=True, slots=True)
+class Island:
+    """An island as it is listed.
+
+    density : texels per metre at 1024; share : of the picture; bounds : least u, v, largest u, v
+    """
+
+    triangles: int
+    density: float
+    share: float
+    mirrored: bool
+    bounds: tuple[float, float, float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class ToldFact:
+    """One thing to know of the UVs, without the triangles that it is about; see `UvFact`."""
+
+    rule: UvRule
+    weight: Weight
+    text: str
+    evidence: str
+
+
+@dataclass(frozen=True, slots=True)
+class UvView:
+    """What is to know of the UVs of one material.
+
+    islands : the largest first; count : of all; middle : texels per metre that half of the surface
+    is drawn with at most
+    """
+
+    side: int
+    facts: tuple[ToldFact, ...]
+    islands: tuple[Island, ...]
+    count: int
+    middle: float
+
+
+_VIEWS = TypeAdapter(UvView)
+
+
+def uv_view(context: Context, model_id: int, material: str | None, uv_set: int) -> UvView:
+    """What is wrong in some UVs, and the islands. Raises NotFoundError, MeshError."""
+    model = get(context, model_id)
+    if not is_large(model):
+        return _view(context, model.sha256, material, uv_set)
+    name = _name_of("view", material, uv_set)
+    asked = {"material": material, "uv_set": uv_set, "shows": None}
+    held = awaited_result_of(context, model, "uv_analysis", name, **asked)
+    return _VIEWS.validate_json(held.tobytes())
+
+
+def _view(context: Context, sha256: str, material: str | None, uv_set: int) -> UvView:
+    _, islands, facts = _looked_at(context, sha256, material, uv_set)
+    told = tuple(ToldFact(one.rule, one.weight, one.text, one.evidence) for one in facts)
+    if islands is None:
+        return UvView(_SIDE, told, (), 0, 0.0)
+    return UvView(_SIDE, told, _listed(islands), len(islands.counts), islands.middle_density(_SIDE))
+
+
+def _listed(islands: Islands) -> tuple[Island, ...]:
+    densities = islands.densities(_SIDE)
+    return tuple(
+        Island(
+            int(islands.counts[n]), float(densities[n]), float(islands.shares[n]),
+            bool(islands.turned[n]), tuple(float(v) for v in islands.bounds[n]),  # type: ignore[arg-type]
+        )
+        for n in range(min(MOST_ISLANDS, len(islands.counts)))
+    )  # fmt: skip
+
+
+def uv_picture(  # noqa: PLR0917
+    context: Context,
+    model_id: int,
+    material: str | None,
+    uv_set: int,
+    shows: str,
+    side: int,
+    tiles: tuple[int, ...] = (),
+) -> bytes:
+    """PNG bytes with alpha: `density`, or the rule of a fact whose triangles are told.
+
+    tiles : by number: the picture is the sheet of these, drawn square
+    Raises NotFoundError, MeshError where there are no such UVs or nothing of the kind.
+    """
+    model = get(context, model_id)
+    if not is_large(model):
+        return _picture(context, model.sha256, material, uv_set, shows, side, tiles)
+    name = _name_of(f"{shows}-{side}-{'.'.join(map(str, tiles))}", material, uv_set)
+    asked = {"material": material, "uv_set": uv_set, "shows": shows, "side": side, "tiles": tiles}
+    return awaited_result_of(context, model, "uv_analysis", name, **asked).tobytes()
+
+
+def analyze_uvs(context: Context, running: Running) -> None:
+    """Look at the UVs of a large model, and draw what was asked for."""
+    asked = running.arguments
+    if not has_result(context, running):
+        of = asked["sha256"], asked["material"], asked["uv_set"]
+        running.report(0.02, "Reading the model")
+        context.load_model(asked["sha256"])
+        running.report(0.2, "Finding the islands")
+        view = _VIEWS.dump_json(_view(context, *of))
+        if asked["shows"] is None:
+            keep_result(context, running, view)
+        else:
+            running.report(0.9, "Drawing the islands")
+            tiles = tuple(asked["tiles"])
+            keep_result(context, running, _picture(context, *of, asked["shows"], asked["side"],
+                                                   tiles))  # fmt: skip
+    with context.database.transaction() as connection:
+        running.finish(connection)
+
+
+def _name_of(what: str, material: str | None, uv_set: int) -> str:
+    """The name of a result; a material may have any name."""
+    of = hashlib.sha256(json.dumps(material).encode()).hexdigest()[:16]
+    return f"uv-{what}-{of}-{uv_set}"
+
+
+def _picture(  # noqa: PLR0917
+    context: Context, sha256: str, material: str | None, uv_set: int, shows: str, side: int,
+    tiles: tuple[int, ...],
+) -> bytes:  # fmt: skip
+    mesh, islands, facts = _looked_at(context, sha256, material, uv_set)
+    if islands is None:
+        raise MeshError(facts[0].text)
+    fact = next((one for one in facts if one.rule == shows), None)
+    if fact is None and shows != "density":
+        raise MeshError(f"nothing is told of {shows} in these UVs")
+    if tiles:
+        mesh = on_sheet(mesh, Sheet.of(tiles))
+    with computing:
+        if fact is None:
+            codes = density_picture(mesh, islands, uv_set, side)
+        else:
+            codes = evidence_picture(mesh, fact.triangles, fact.weight, uv_set, side)
+    return encode_png(Picture(codes, ("R", "G", "B", "A"), Encoding.SRGB))
+
+
+def _looked_at(
+    context: Context, sha256: str, material: str | None, uv_set: int
+) -> tuple[Mesh, Islands | None, list[UvFact]]:
+    """The triangles of a material, their islands and what is told of them, worked out once."""
+    whole = context.load_model(sha256)
+    mesh = whole if material is None else whole.of_material(material)
+
+    def look() -> tuple[Islands | None, list[UvFact]]:
+        with computing:
+            return look_at_uvs(mesh, uv_set, _SIDE)
+
+    islands, facts = kept("uv facts", [whole.positions], look, material, uv_set)
+    return mesh, islands, facts
