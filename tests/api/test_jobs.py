@@ -204,3 +204,21 @@ def test_a_project_is_imported_once_whatever_happens_at_its_end(
     assert len(client.get("/api/projects").json()) == before
     assert client.get(f"/api/jobs/{job['id']}").json()["state"] == "running"
     client.post(f"/api/jobs/{job['id']}/cancel")
+
+
+def test_a_file_that_cannot_be_detected_is_refused_with_the_reason(
+    client: TestClient, project: str, make_photo: MakePhoto, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def fails(*_: Any) -> None:
+        raise MemoryError
+
+    monkeypatch.setattr(detection, "_detect", fails)
+    drop(client, project, make_photo(seed=78), "huge.png")
+    end = time.monotonic() + 30
+    while (table := client.get(f"/api/projects/{project}/arrivals").json())["waiting"]:
+        assert time.monotonic() < end
+        time.sleep(0.02)
+    (row,) = table["rows"]
+    assert row["state"] == "refused"
+    assert "huge.png needs more memory than this machine has" in row["error"]
+    assert [one for one in jobs(client, project) if one["state"] == "failed"] == []

@@ -57,6 +57,24 @@ def slow(tmp_path: Path) -> Path:
     return sky(tmp_path, 6000)
 
 
+def test_a_job_that_takes_too_long_fails(
+    context: Context, project: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    left = threading.Event()
+    monkeypatch.setattr(os, "_exit", lambda _: left.set())
+    context.start_job = lambda *_: None
+    job = ask_sky(context, project, sky(tmp_path))
+    context.settings.job_seconds = 0.2
+    with context.database.transaction() as connection:
+        begun = jobs.begin(connection, job.id, "here")
+    assert begun is not None
+    with watched_over(context, Running(context, begun)):
+        assert left.wait(20)
+    failed = listing.get(context, job.id)
+    assert (failed.state, failed.error_code) == ("failed", "too_slow")
+    assert "sky-64.hdr takes longer than" in (failed.error or "")
+
+
 # Tests with workers of their own come before the one that the others share.
 def test_a_job_that_needs_too_much_memory_fails_alone(
     real: Context, project: str, slow: Path, tmp_path: Path, start_worker: StartWorker
@@ -135,24 +153,6 @@ def test_a_job_that_was_cancelled_ends_and_others_go_on(
     assert listing.get(real, job.id).state == "cancelled"
     listing.retry(real, job.id)
     assert ended(real, job).state == "done"
-
-
-def test_a_job_that_takes_too_long_fails(
-    context: Context, project: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    left = threading.Event()
-    monkeypatch.setattr(os, "_exit", lambda _: left.set())
-    context.start_job = lambda *_: None
-    job = ask_sky(context, project, sky(tmp_path))
-    context.settings.job_seconds = 0.2
-    with context.database.transaction() as connection:
-        begun = jobs.begin(connection, job.id, "here")
-    assert begun is not None
-    with watched_over(context, Running(context, begun)):
-        assert left.wait(20)
-    failed = listing.get(context, job.id)
-    assert (failed.state, failed.error_code) == ("failed", "too_slow")
-    assert "sky-64.hdr takes longer than" in (failed.error or "")
 
 
 def test_small_jobs_run_beside_a_large_one_and_in_their_order(

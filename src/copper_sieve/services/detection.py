@@ -21,7 +21,7 @@ from copper_sieve.services.surfaces import notice
 from copper_sieve.store import arrivals as store
 from copper_sieve.store.arrivals import WaitingArrival
 from copper_sieve.store.database import Transaction
-from copper_sieve.store.jobs import KeptJob
+from copper_sieve.store.jobs import KeptJob, delete_job
 from copper_sieve.store.sources import set_decoded
 
 _SETTLED = 0.5  # seconds since the last file of a drop was sent: probably all of it is there
@@ -66,10 +66,14 @@ def _detect(context: Context, running: Running, waiting: WaitingArrival) -> None
 
 
 def detection_failed(context: Context, connection: Transaction, job: KeptJob, why: str) -> None:
-    """Refuse a file that could not be detected, so that its drop goes on without it."""
+    """Refuse a file that could not be detected, so that its drop goes on without it.
+
+    The reason stands with the file in Intake, not in the job list.
+    """
     waiting = store.get_waiting(connection, job.arguments["arrival_id"])
     if waiting is not None:
         _refuse(context, connection, waiting, why)
+    delete_job(connection, job.id, anyhow=True)
 
 
 def _refuse(context: Context, connection: Transaction, waiting: WaitingArrival, why: str) -> None:

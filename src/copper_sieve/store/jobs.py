@@ -29,7 +29,7 @@ JobName = Literal[
     "environment_import",
     "project_import",
 ]
-Lane = Literal["files", "small", "large"]
+Lane = Literal["files", "small", "large", "background"]
 JobState = Literal["queued", "running", "done", "failed", "cancelled"]
 JOB_NAMES: tuple[JobName, ...] = get_args(JobName)
 LANES: tuple[Lane, ...] = get_args(Lane)

@@ -95,7 +95,7 @@ def ask_estimation(
     """Ask for the lights of pictures of one surface to be estimated."""
     job = NewJob(
         "light_estimation", name, project_id, f"lights {surface_id}", {"surface_id": surface_id},
-        "large",
+        "background",
     )  # fmt: skip
     ask(context, connection, job)
 

@@ -18,7 +18,7 @@ order by id desc limit 1
 
 -- name: set_noticed
 update noticed_surface set state = %(state)s, shots = %(shots)s, error = %(error)s
-where id = %(id)s and state = 'looking'
+where id = %(id)s and state in ('looking', 'refused')
 
 -- name: decide_noticed
 update noticed_surface set state = %(state)s where id = %(id)s
