@@ -138,6 +138,12 @@ def test_the_token_opens_by_address_and_by_the_one_field(guarded: str, browser: 
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("navigation", name="Places")).to_be_visible()
     assert page.url == f"{plain}/a-project/tray"
+    page.keyboard.press("Control+K")
+    page.get_by_role("combobox").fill("sign out")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Access token")).to_be_visible()
+    page.goto(f"{plain}/a-project/tray")
+    expect(page.get_by_label("Access token")).to_be_visible()
     context.close()
     other = browser.new_context()
     opened = other.new_page()

@@ -27,7 +27,8 @@ PARENT_PIPE = "SIEVE_PARENT_PIPE"  # the environment's name for the pipe to the 
 _NICE = {"files": 4, "small": 4}
 _LEAST_NICE = 10
 _LOOK_EVERY = 0.1  # seconds
-_PATIENCE = 12.0  # seconds that a lane has to stop
+_PATIENCE = 12.0  # seconds that a lane has to stop; nobody waits for it where the parent is gone
+_PATIENCE_ALONE = 120.0
 _TOO_SOON = 1.0  # seconds of life below which the next start waits for so long
 
 Stop = Callable[[Callable[[], None]], None]
@@ -57,12 +58,14 @@ class _Supervisor:
         on_stop(self._stop)
         for name in (*LANES, *[DELIVERIES] * self._settings.workers):
             self._start(name)
-        while not self._stopping and not self._parent_is_gone():
+        is_alone = False
+        while not self._stopping and not is_alone:
             self._replace_dead()
+            is_alone = self._parent_is_gone()
         for pid in self._running:
             with suppress(ProcessLookupError):
                 os.kill(pid, signal.SIGTERM)
-        self._wait()
+        self._wait(_PATIENCE_ALONE if is_alone else _PATIENCE)
 
     def _stop(self) -> None:
         self._stopping = True
@@ -110,8 +113,8 @@ class _Supervisor:
                 time.sleep(_TOO_SOON)
             self._start(name)
 
-    def _wait(self) -> None:
-        end = time.monotonic() + _PATIENCE
+    def _wait(self, seconds: float) -> None:
+        end = time.monotonic() + seconds
         for pid in list(self._running):
             while time.monotonic() < end:
                 try:

@@ -2298,7 +2298,7 @@ export interface paths {
         };
         /**
          * Get Job
-         * @description One job, with what it made once it is done.
+         * @description One job, with its result once it is done.
          */
         get: operations["get_job"];
         put?: never;

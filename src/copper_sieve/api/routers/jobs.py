@@ -22,7 +22,7 @@ def project_jobs(project: str, context: ContextDep) -> list[JobRead]:
 
 @router.get("/jobs/{job_id}")
 def get_job(job_id: int, context: ContextDep) -> JobRead:
-    """One job, with what it made once it is done."""
+    """One job, with its result once it is done."""
     return read_job(listing.get(context, job_id))
 
 
