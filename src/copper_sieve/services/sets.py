@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 from copper_sieve.core.codecs.encoders.png import encode_png
@@ -52,17 +52,20 @@ class SetView:
 
 
 def list_views(
-    context: Context, project_slug: str, ids: Collection[int] | None = None
+    context: Context,
+    project_slug: str,
+    ids: Collection[int] | None = None,
+    choose: Callable[[list[KeptSet]], list[KeptSet]] = lambda some: some,
 ) -> list[SetView]:
     """The sets of a project by name, but those that cannot be read; see `unreadable`.
 
-    ids : these only
+    ids : these only; choose : gives those of them that are wanted
     """
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = texture_sets.list_sets(connection, project.id, ids)
         readable = [one for one in kept if _problem(context, one) is None]
-        return _views(context, connection, readable)
+        return _views(context, connection, choose(readable))
 
 
 def unreadable(context: Context, project_slug: str) -> dict[int, str]:

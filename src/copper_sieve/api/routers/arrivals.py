@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.arrivals import (
     AcceptedRead,
@@ -116,9 +117,9 @@ def arrival_channel(arrival_id: int, channel: str, context: ContextDep) -> Respo
 
 
 @router.get("/source-cards")
-def source_cards(context: ContextDep) -> list[SourceCard]:
+def source_cards(context: ContextDep, page: PageDep) -> list[SourceCard]:
     """All source cards by name."""
-    return arrivals.list_cards(context)
+    return page.of(arrivals.list_cards(context), lambda one: one.name)
 
 
 @router.post("/source-cards", status_code=201)

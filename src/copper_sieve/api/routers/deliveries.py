@@ -9,6 +9,7 @@ from fastapi.responses import StreamingResponse
 from zipstream import ZIP_DEFLATED, ZIP_STORED, ZipStream
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.schemas.channels import (
     ChannelViewRead,
     ComparedChannelRead,
@@ -64,9 +65,10 @@ def look(project: str, body: DeliveryCreate, context: ContextDep) -> LookRead:
 
 
 @router.get("/projects/{project}/board")
-def board_of(project: str, context: ContextDep) -> list[BoardCellRead]:
+def board_of(project: str, context: ContextDep, page: PageDep) -> list[BoardCellRead]:
     """How each set stands with each target; what is not told was never delivered."""
-    return [BoardCellRead.model_validate(one) for one in board.board(context, project)]
+    found = page.of(board.board(context, project), lambda one: f"{one.set_id} {one.target_id}")
+    return [BoardCellRead.model_validate(one) for one in found]
 
 
 @router.get("/projects/{project}/board/lying")

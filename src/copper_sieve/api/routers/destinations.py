@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.schemas.destinations import (
     DestinationRead,
     DestinationWrite,
@@ -53,10 +54,13 @@ def make_folder(body: FolderCreate, context: ContextDep) -> FolderRead:
 
 @router.get("/projects/{project}/destinations")
 def project_destinations(
-    project: str, context: ContextDep, example: Annotated[str, Query(max_length=100)] = _EXAMPLE
+    project: str,
+    context: ContextDep,
+    page: PageDep,
+    example: Annotated[str, Query(max_length=100)] = _EXAMPLE,
 ) -> list[DestinationRead]:
     """Where the sets of a project go, for every target; `example` is the name of a set."""
-    found = destinations.all_of(context, project)
+    found = page.of(destinations.all_of(context, project), lambda one: one.target_id)
     return [read_destination(one, project, example) for one in found]
 
 
@@ -79,9 +83,12 @@ def as_usual(project: str, target_id: str, context: ContextDep) -> DestinationRe
 
 
 @router.get("/projects/{project}/kept-up")
-def kept_up(project: str, context: ContextDep) -> list[KeptUpRead]:
+def kept_up(project: str, context: ContextDep, page: PageDep) -> list[KeptUpRead]:
     """What a project delivers by itself as soon as it changed."""
-    return [KeptUpRead.model_validate(one) for one in keeping.kept_of(context, project)]
+    found = page.of(
+        keeping.kept_of(context, project), lambda one: f"{one.set_id or ''} {one.target_id or ''}"
+    )
+    return [KeptUpRead.model_validate(one) for one in found]
 
 
 @router.put("/projects/{project}/kept-up")

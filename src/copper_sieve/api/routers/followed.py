@@ -7,6 +7,7 @@ from pathlib import Path
 from fastapi import APIRouter
 
 from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.schemas.followed import FollowedCreate, FollowedRead, read_followed
 from copper_sieve.services import following
 
@@ -14,9 +15,10 @@ router = APIRouter(prefix="/api", tags=["intake"])
 
 
 @router.get("/projects/{project}/followed-folders")
-def followed_folders(project: str, context: ContextDep) -> list[FollowedRead]:
+def followed_folders(project: str, context: ContextDep, page: PageDep) -> list[FollowedRead]:
     """The folders that a project takes pictures from."""
-    return [read_followed(one) for one in following.of_project(context, project)]
+    found = page.of(following.of_project(context, project), lambda one: one.id)
+    return [read_followed(one) for one in found]
 
 
 @router.post("/projects/{project}/followed-folders", status_code=201)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.schemas.jobs import JobRead, read_job, read_jobs
 from copper_sieve.services import deliveries
 from copper_sieve.services.jobs import listing
@@ -13,11 +14,12 @@ router = APIRouter(prefix="/api", tags=["jobs"])
 
 
 @router.get("/projects/{project}/jobs")
-def project_jobs(project: str, context: ContextDep) -> list[JobRead]:
+def project_jobs(project: str, context: ContextDep, page: PageDep) -> list[JobRead]:
     """Jobs of a project and of none that wait, run, failed or ended in the last ten minutes, and
     deliveries that wait or run: light enough to ask for often."""
     found = deliveries.under_way(context, project)
-    return read_jobs(listing.of_project(context, project), found)
+    listed = read_jobs(listing.of_project(context, project), found)
+    return page.of(listed, lambda one: f"{one.kind} {one.id}")
 
 
 @router.get("/jobs/{job_id}")

@@ -12,6 +12,7 @@ from fastapi.responses import JSONResponse, StreamingResponse
 from pydantic import Field
 
 from copper_sieve.api.deps import IMMUTABLE, NO_STORE, ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.common import framed
 from copper_sieve.api.schemas.jobs import JobRead, read_job
@@ -46,9 +47,10 @@ Tile = Annotated[int, Field(ge=FIRST_TILE, le=LAST_TILE)]
 
 
 @router.get("/projects/{project}/models")
-def project_models(project: str, context: ContextDep) -> list[ModelRead]:
+def project_models(project: str, context: ContextDep, page: PageDep) -> list[ModelRead]:
     """The models of a project, with the sets that are made for them."""
-    return [read_model_view(one) for one in models.list_views(context, project)]
+    found = page.of(models.list_views(context, project), lambda one: one.model.id)
+    return [read_model_view(one) for one in found]
 
 
 @router.post("/projects/{project}/models", status_code=202, openapi_extra=RAW_BODY)
@@ -134,9 +136,12 @@ def make_sets(model_id: int, body: MakeSets, context: ContextDep) -> MadeSetsRea
 
 
 @router.get("/deliveries/{delivery_id}/models")
-def delivered_models(delivery_id: int, context: ContextDep) -> list[DressedRead]:
+def delivered_models(delivery_id: int, context: ContextDep, page: PageDep) -> list[DressedRead]:
     """The models for which a delivery has glTF or USD textures; each can be fetched with them."""
-    found = dressing.dressed_models(context, delivery_id)
+    found = page.of(
+        dressing.dressed_models(context, delivery_id),
+        lambda one: f"{one.model.id} {one.target_id}",
+    )
     return [read_dressed(delivery_id, one) for one in found]
 
 

@@ -11,6 +11,7 @@ from fastapi.responses import StreamingResponse
 
 from copper_sieve import __version__
 from copper_sieve.api.deps import AccessDep, ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.jobs import JobRead, read_job
 from copper_sieve.api.schemas.projects import (
@@ -51,9 +52,10 @@ def health(context: ContextDep, access: AccessDep) -> HealthRead:
 
 
 @router.get("/projects")
-def all_projects(context: ContextDep, deleted: bool = False) -> list[ProjectRead]:
+def all_projects(context: ContextDep, page: PageDep, deleted: bool = False) -> list[ProjectRead]:
     """All projects, oldest first; else those that were thrown away and can be brought back."""
-    return [ProjectRead.model_validate(one) for one in projects.list_all(context, deleted=deleted)]
+    found = page.of(projects.list_all(context, deleted=deleted), lambda one: one.slug)
+    return [ProjectRead.model_validate(one) for one in found]
 
 
 @router.post("/projects", status_code=201)
@@ -104,20 +106,22 @@ async def unpack_project(request: Request, context: ContextDep, name: FileName) 
 def project_sets(
     project: str,
     context: ContextDep,
+    page: PageDep,
     ids: Annotated[list[int] | None, Query(max_length=200)] = None,
 ) -> list[SetRead]:
     """The texture sets of a project by name, with everything about them; those of `ids`, or all.
 
     Of hundreds ask for the ones that are in view: `/api/projects/{project}/tray` lists them all.
     """
-    return [read_set(view) for view in sets.list_views(context, project, ids)]
+    found = sets.list_views(context, project, ids, lambda some: page.of(some, lambda one: one.id))
+    return [read_set(view) for view in found]
 
 
 @router.get("/projects/{project}/unreadable-sets")
-def unreadable_sets(project: str, context: ContextDep) -> list[UnreadableRead]:
+def unreadable_sets(project: str, context: ContextDep, page: PageDep) -> list[UnreadableRead]:
     """The sets of a project that are left out because they cannot be read, with the reason."""
-    found = sets.unreadable(context, project)
-    return [UnreadableRead(id=number, why=why) for number, why in found.items()]
+    found = page.of([*sets.unreadable(context, project).items()], lambda one: one[0])
+    return [UnreadableRead(id=number, why=why) for number, why in found]
 
 
 @router.post("/projects/{project}/sources", status_code=201, openapi_extra=RAW_BODY)

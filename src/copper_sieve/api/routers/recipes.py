@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.schemas.recipes import (
     AppliedRead,
     RecipeCreate,
@@ -30,9 +31,9 @@ def _read(kept: KeptRecipe) -> RecipeRead:
 
 
 @router.get("/recipes")
-def all_recipes(context: ContextDep) -> list[RecipeRead]:
+def all_recipes(context: ContextDep, page: PageDep) -> list[RecipeRead]:
     """All recipes by name."""
-    return [_read(one) for one in recipes.list_all(context)]
+    return [_read(one) for one in page.of(recipes.list_all(context), lambda one: one.id)]
 
 
 @router.post("/recipes", status_code=201)

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.jobs import JobRead, read_job
 from copper_sieve.api.schemas.surroundings import SurroundingRead, read_surrounding
@@ -23,9 +24,10 @@ Kind = Annotated[
 
 
 @router.get("/projects/{project}/surroundings")
-def project_surroundings(project: str, context: ContextDep) -> list[SurroundingRead]:
+def project_surroundings(project: str, context: ContextDep, page: PageDep) -> list[SurroundingRead]:
     """The surroundings of a project."""
-    return [read_surrounding(one) for one in surroundings.of_project(context, project)]
+    found = page.of(surroundings.of_project(context, project), lambda one: one.id)
+    return [read_surrounding(one) for one in found]
 
 
 @router.post("/projects/{project}/surroundings", status_code=202, openapi_extra=RAW_BODY)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.schemas.targets import (
     LitProofRead,
     TargetRead,
@@ -22,9 +23,10 @@ router = APIRouter(prefix="/api", tags=["targets"])
 
 
 @router.get("/targets")
-def list_targets(context: ContextDep) -> list[TargetRead]:
+def list_targets(context: ContextDep, page: PageDep) -> list[TargetRead]:
     """All target presets, the built-in ones first."""
-    return [read_target(one) for one in targets.list_all(context)]
+    found = page.of(targets.list_all(context), lambda one: one.preset.id)
+    return [read_target(one) for one in found]
 
 
 @router.post("/targets", status_code=201)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.paging import PageDep
 from copper_sieve.api.schemas.webhooks import (
     NewWebhookRead,
     WebhookCallRead,
@@ -18,9 +19,10 @@ router = APIRouter(prefix="/api", tags=["webhooks"])
 
 
 @router.get("/projects/{project}/webhooks")
-def project_webhooks(project: str, context: ContextDep) -> list[WebhookRead]:
+def project_webhooks(project: str, context: ContextDep, page: PageDep) -> list[WebhookRead]:
     """List the webhooks of a project, oldest first."""
-    return [WebhookRead.model_validate(one) for one in receivers.list_all(context, project)]
+    found = page.of(receivers.list_all(context, project), lambda one: one.id)
+    return [WebhookRead.model_validate(one) for one in found]
 
 
 @router.post("/projects/{project}/webhooks", status_code=201)

@@ -1,0 +1,55 @@
+"""Lists page by page: the rows after a cursor, and the next page's address as a Link header."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Annotated, TypeVar
+
+from fastapi import Depends, Query, Request, Response
+
+from copper_sieve.core.errors import NotFoundError
+
+T = TypeVar("T")
+
+
+class Page:
+    """A piece of a list; without `limit` it is the whole list.
+
+    after : the key of the last row of the page before
+    limit : how many rows at most. While there are more, the answer's header `Link` has the address
+        of the next page with rel="next" (RFC 8288).
+    """
+
+    def __init__(
+        self,
+        request: Request,
+        response: Response,
+        after: Annotated[str | None, Query(max_length=200)] = None,
+        limit: Annotated[int | None, Query(ge=1, le=1000)] = None,
+    ) -> None:
+        self._request, self._response = request, response
+        self._after, self._limit = after, limit
+
+    def of(self, rows: Sequence[T], key: Callable[[T], object]) -> list[T]:
+        """The rows of this page.
+
+        key : what tells a row from the others, and stays the same
+        Raises NotFoundError where the row that the page comes after is gone.
+        """
+        begin = 0
+        if self._after is not None:
+            keys = [str(key(row)) for row in rows]
+            if self._after not in keys:
+                raise NotFoundError(
+                    f"The list has no row {self._after} any more. Begin again without `after`"
+                )
+            begin = keys.index(self._after) + 1
+        end = len(rows) if self._limit is None else begin + self._limit
+        if begin < end < len(rows):
+            following = self._request.url.include_query_params(after=str(key(rows[end - 1])))
+            target = following.path + (f"?{following.query}" if following.query else "")
+            self._response.headers["Link"] = f'<{target}>; rel="next"'
+        return list(rows[begin:end])
+
+
+PageDep = Annotated[Page, Depends()]
