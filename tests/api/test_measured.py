@@ -22,7 +22,7 @@ from copper_sieve.services.context import Context
 from tests.api.previewing import preview
 from tests.api.test_board import deliver
 from tests.api.test_intake import Intake
-from tests.serving import open_client
+from tests.serving import imported, open_client, refused
 
 LAMPS = drawn.ring_of_lamps(6)
 SIDE, BALL = 160, Ball(124, 126, 22, "shiny")
@@ -167,12 +167,11 @@ def test_a_light_that_is_moved_changes_what_is_measured(client: TestClient, bed:
     assert 1 < off < 60
     # Told by the ball again, all is as it was.
     asked = {"how": "ball", "ball": shots["ball"], "draft": {**draft, "shots": shots}}
-    told = client.post(f"/api/sets/{bed}/lights", json=asked).json()
+    told = imported(client, client.post(f"/api/sets/{bed}/lights", json=asked))["shots"]
     assert abs((told["shots"][0]["lamp"]["around"] + 180) % 360 - 180) < 6
     wrong = {"x": 0.3, "y": 0.3, "radius": 0.05, "kind": "shiny"}
     answer = client.post(f"/api/sets/{bed}/lights", json={"how": "ball", "ball": wrong})
-    assert answer.status_code == 422
-    assert "picture" in answer.json()["message"]
+    assert "picture" in refused(client, answer)
 
 
 def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None:
@@ -185,7 +184,7 @@ def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None
     shots["light_remarks"] = ["where the light was is guessed from the pictures alone"]
     draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
     asked = {"how": "fit", "draft": draft}
-    answer = client.post(f"/api/sets/{bed}/lights", json=asked).json()
+    answer = imported(client, client.post(f"/api/sets/{bed}/lights", json=asked))["shots"]
     told = answer["shots"]
     assert not any("guessed" in one for one in answer["light_remarks"])
 
@@ -195,8 +194,8 @@ def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None
 
     assert off(told) < 0.6 * off(shots["shots"])
     assert {one["told"] for one in told} == {"fit"}
-    refused = client.post(f"/api/sets/{bed}/lights", json={"how": "ball"})
-    assert refused.status_code == 422 and "say where" in refused.json()["message"]
+    unsaid = client.post(f"/api/sets/{bed}/lights", json={"how": "ball"})
+    assert unsaid.status_code == 422 and "say where" in unsaid.json()["message"]
 
 
 def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(

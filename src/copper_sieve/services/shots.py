@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,6 +30,10 @@ from copper_sieve.core.models.texture_set import Derived, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.drafts import looked_at
+from copper_sieve.services.jobs.asking import ask, priority_of
+from copper_sieve.services.jobs.running import Running
+from copper_sieve.store.jobs import KeptJob, NewJob
+from copper_sieve.store.texture_sets import get_set
 
 _SIDE = 384  # texels of the longer side of what is compared
 _BRIGHT = 0.85  # of the 99th percentile, in linear light
@@ -55,20 +61,43 @@ class Look:
     shaded: float
 
 
-def lights_by(  # noqa: PLR0917
+def ask_lights(  # noqa: PLR0917
     context: Context, set_id: int, how: Told, ball: BallSpec | None = None,
     up: float | None = None, draft: SetDefinition | None = None,
-) -> ShotsSpec:  # fmt: skip
-    """The pictures of a set under lamps that are told anew; nothing is changed.
+) -> KeptJob:  # fmt: skip
+    """Ask for the lamps of a set's pictures to be estimated anew; nothing is changed.
 
     how, ball, up : see `relit`
-    Raises NotFoundError, PlanError for a set that is not measured, MeasureError.
+    Raises NotFoundError, PlanError for a set that is not measured.
     """
     texture_set, _ = looked_at(context, set_id, draft)
-    shots = _shots_of(texture_set)
+    arguments = {
+        "shots": _shots_of(texture_set).model_dump(mode="json"),
+        "how": how,
+        "ball": ball and ball.model_dump(mode="json"),
+        "up": up,
+    }
+    text = json.dumps(arguments, sort_keys=True).encode()
+    with context.database.transaction() as connection:
+        kept = get_set(connection, set_id)
+        wanted = NewJob("light_fit", kept.name, kept.project_id,
+                        f"relight {hashlib.sha256(text).hexdigest()}", arguments, "small",
+                        priority_of("light_fit"))  # fmt: skip
+        return ask(context, connection, wanted)
+
+
+def fit_lights(context: Context, running: Running) -> None:
+    """Estimate the lamps of pictures anew; the result is what a set would keep of them."""
+    asked = running.arguments
+    shots = ShotsSpec.model_validate(asked["shots"])
+    running.report(0, "Reading the pictures")
     pictures = {one.source: context.load_source(one.source) for one in shots.used}
+    running.report(0.2, f"Estimating the lights of {len(pictures)} pictures")
+    ball = BallSpec.model_validate(asked["ball"]) if asked["ball"] else None
     with computing:
-        return relit(shots, pictures, how, ball, up)
+        found = relit(shots, pictures, asked["how"], ball, asked["up"])
+    with context.database.transaction() as connection:
+        running.finish(connection, {"shots": found.model_dump(mode="json")})
 
 
 def look_at_shot(

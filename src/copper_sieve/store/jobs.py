@@ -23,6 +23,7 @@ JobName = Literal[
     "file_detection",
     "file_comparison",
     "light_estimation",
+    "light_fit",
     "model_import",
     "model_display",
     "uv_analysis",

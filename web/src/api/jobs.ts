@@ -43,3 +43,15 @@ export function timeLeft(work: Pick<JobRead, "seconds_left"> | undefined): strin
   const seconds = Math.max(1, Math.round(left));
   return `about ${seconds < 90 ? `${seconds} s` : `${Math.round(seconds / 60)} min`} left`;
 }
+
+/** The pictures of a set with lights that are estimated anew; the set isn't changed. */
+export async function fittedLights(
+  setId: number,
+  body: Schemas["LightsAsk"],
+): Promise<Schemas["ShotsSpec"]> {
+  const path = { params: { path: { set_id: setId } } };
+  const job = await answer(api.POST("/api/sets/{set_id}/lights", { ...path, body }));
+  const { shots } = await resultOf(job);
+  if (!shots) throw new Error("No lights were found.");
+  return shots;
+}

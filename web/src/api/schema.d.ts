@@ -2155,7 +2155,9 @@ export interface paths {
         put?: never;
         /**
          * Tell Lights
-         * @description Where the light of each picture came from, by a ball, a guess or a fit; changes nothing.
+         * @description Ask where the light of each picture came from, by a ball, a guess or a fit.
+         *
+         *     The job's result has the pictures with their new lights; the set isn't changed.
          */
         post: operations["tell_lights"];
         delete?: never;
@@ -4093,7 +4095,7 @@ export interface components {
          */
         JobRead: {
             /** Kind */
-            kind: ("file_detection" | "file_comparison" | "light_estimation" | "model_import" | "model_display" | "uv_analysis" | "environment_import" | "project_import") | "delivery";
+            kind: ("file_detection" | "file_comparison" | "light_estimation" | "light_fit" | "model_import" | "model_display" | "uv_analysis" | "environment_import" | "project_import") | "delivery";
             /** Id */
             id: number;
             /** Title */
@@ -4152,6 +4154,8 @@ export interface components {
              */
             sets: number | null;
             report: components["schemas"]["ImportReportRead"] | null;
+            /** @description pictures with their new lights */
+            shots: components["schemas"]["ShotsSpec"] | null;
         };
         /**
          * KeptUpCell
@@ -6913,6 +6917,8 @@ export interface operations {
         parameters: {
             query?: {
                 deleted?: boolean;
+                after?: string | null;
+                limit?: number | null;
             };
             header?: never;
             path?: never;
@@ -7831,6 +7837,8 @@ export interface operations {
         parameters: {
             query?: {
                 ids?: number[] | null;
+                after?: string | null;
+                limit?: number | null;
             };
             header?: never;
             path: {
@@ -7961,7 +7969,10 @@ export interface operations {
     };
     unreadable_sets: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path: {
                 project: string;
@@ -12973,7 +12984,10 @@ export interface operations {
     };
     source_cards: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -13361,7 +13375,10 @@ export interface operations {
     };
     all_recipes: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -14277,7 +14294,10 @@ export interface operations {
     };
     list_targets: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -15459,7 +15479,10 @@ export interface operations {
     };
     board_of: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path: {
                 project: string;
@@ -18613,6 +18636,8 @@ export interface operations {
         parameters: {
             query?: {
                 example?: string;
+                after?: string | null;
+                limit?: number | null;
             };
             header?: never;
             path: {
@@ -19011,7 +19036,10 @@ export interface operations {
     };
     kept_up: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path: {
                 project: string;
@@ -19275,7 +19303,10 @@ export interface operations {
     };
     followed_folders: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path: {
                 project: string;
@@ -19668,7 +19699,10 @@ export interface operations {
     };
     project_webhooks: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path: {
                 project: string;
@@ -20585,7 +20619,10 @@ export interface operations {
     };
     project_models: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path: {
                 project: string;
@@ -21650,7 +21687,10 @@ export interface operations {
     };
     delivered_models: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path: {
                 delivery_id: number;
@@ -22324,12 +22364,12 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
-            200: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShotsSpec"];
+                    "application/json": components["schemas"]["JobRead"];
                 };
             };
             /** @description Bad Request */
@@ -22712,7 +22752,10 @@ export interface operations {
     };
     project_surroundings: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path: {
                 project: string;
@@ -23236,7 +23279,10 @@ export interface operations {
     };
     project_jobs: {
         parameters: {
-            query?: never;
+            query?: {
+                after?: string | null;
+                limit?: number | null;
+            };
             header?: never;
             path: {
                 project: string;

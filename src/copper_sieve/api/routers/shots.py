@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from copper_sieve.api.deps import ContextDep
+from copper_sieve.api.schemas.jobs import JobRead, read_job
 from copper_sieve.api.schemas.sets import draft_set
 from copper_sieve.api.schemas.shots import GreyAsk, LightsAsk, ShotLookAsk, ShotLookRead, read_look
 from copper_sieve.core.models.shots import ShotsSpec
@@ -13,11 +14,15 @@ from copper_sieve.services import shots
 router = APIRouter(prefix="/api", tags=["sets"])
 
 
-@router.post("/sets/{set_id}/lights")
-def tell_lights(set_id: int, body: LightsAsk, context: ContextDep) -> ShotsSpec:
-    """Where the light of each picture came from, by a ball, a guess or a fit; changes nothing."""
+@router.post("/sets/{set_id}/lights", status_code=202)
+def tell_lights(set_id: int, body: LightsAsk, context: ContextDep) -> JobRead:
+    """Ask where the light of each picture came from, by a ball, a guess or a fit.
+
+    The job's result has the pictures with their new lights; the set isn't changed.
+    """
     draft = draft_set("draft", body.draft) if body.draft else None
-    return shots.lights_by(context, set_id, body.how, body.ball, body.up, draft)
+    asked = shots.ask_lights(context, set_id, body.how, body.ball, body.up, draft)
+    return read_job(asked)
 
 
 @router.post("/sets/{set_id}/grey-cards")

@@ -8,11 +8,17 @@ from typing import Literal
 from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer
+from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.services.jobs.listing import seconds_left, seconds_so_far
 from copper_sieve.store.delivery_rows import UnderWay
 from copper_sieve.store.jobs import JobName, JobState, KeptJob
 
-_NO_FIGURE: tuple[JobName, ...] = ("light_estimation", "file_detection", "file_comparison")
+_NO_FIGURE: tuple[JobName, ...] = (
+    "light_estimation",
+    "light_fit",
+    "file_detection",
+    "file_comparison",
+)
 
 
 class ImportReportRead(Answer):
@@ -33,6 +39,7 @@ class JobResultRead(Answer):
     title: str | None = Field(default=None, description="of an imported project")
     sets: int | None = Field(default=None, description="how many an imported project has")
     report: ImportReportRead | None = None
+    shots: ShotsSpec | None = Field(default=None, description="pictures with their new lights")
 
 
 class JobRead(Answer):

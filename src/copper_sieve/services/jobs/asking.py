@@ -15,8 +15,15 @@ from copper_sieve.store.projects import get_project
 
 _SMALL_FILE = 8 << 20  # bytes; the job of a larger file runs in the lane of large jobs
 # A person waits for what was opened or imported; nobody waits for the light of pictures.
-_PRIORITY = {"model_display": 30, "uv_analysis": 25, "model_import": 20, "environment_import": 20,
-             "project_import": 10, "file_detection": 10}  # fmt: skip
+_PRIORITY = {
+    "model_display": 30,
+    "uv_analysis": 25,
+    "light_fit": 25,
+    "model_import": 20,
+    "environment_import": 20,
+    "project_import": 10,
+    "file_detection": 10,
+}
 # Equal work that runs already serves whoever asks again. A comparison doesn't: it may have begun
 # before the last file of its drop was detected.
 _RUNS_ANEW = ("file_comparison", "file_detection")

@@ -10,6 +10,7 @@ from copper_sieve.services import (
     model_display,
     models,
     project_archive,
+    shots,
     surfaces,
     surroundings,
     uv_view,
@@ -58,6 +59,7 @@ def _import_project(context: Context, running: Running) -> None:
 KINDS: dict[JobName, JobKind] = {
     "file_detection": JobKind(detection.detect, detection.detection_failed),
     "file_comparison": JobKind(detection.compare),
+    "light_fit": JobKind(shots.fit_lights),
     "light_estimation": JobKind(surfaces.estimate, surfaces.estimation_failed),
     "model_import": JobKind(_import_model),
     "model_display": JobKind(model_display.prepare_display),

@@ -15,6 +15,7 @@ export const JOB_NAMES: Record<JobRead["kind"], string> = {
   file_detection: "File detection",
   file_comparison: "File detection",
   light_estimation: "Light estimation",
+  light_fit: "Light fit",
   model_import: "Model import",
   model_display: "Model display",
   uv_analysis: "UV analysis",

@@ -1,7 +1,8 @@
 // The ball in the pictures, as a circle that is put onto it; where it lies tells every lamp.
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { answer, api, type ShotsSpec } from "@/api/client";
+import type { ShotsSpec } from "@/api/client";
+import { fittedLights } from "@/api/jobs";
 import { notify } from "@/parts/notices";
 import type { ToolProps } from "../prepare/frame-tools";
 import { Handle } from "../prepare/handle";
@@ -24,12 +25,7 @@ export function BallTool({ lay, shown, setId, draft, state }: Props) {
   useEffect(() => setBall(kept), [kept]);
   const tell = useMutation({
     mutationFn: (at: NonNullable<ShotsSpec["ball"]>) =>
-      answer(
-        api.POST("/api/sets/{set_id}/lights", {
-          params: { path: { set_id: setId } },
-          body: { how: "ball", ball: at, draft: asked(draft) },
-        }),
-      ),
+      fittedLights(setId, { how: "ball", ball: at, draft: asked(draft) }),
     onSuccess: (found) => state.commit(withShots(found)),
     onError: (error) => {
       setBall(kept);

@@ -1,7 +1,8 @@
 // The pictures that a set is measured from, by their light: which says what, and which is left out.
 import { useMutation } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { answer, api, type Schemas, type ShotSpec, type ShotsSpec } from "@/api/client";
+import type { Schemas, ShotSpec, ShotsSpec } from "@/api/client";
+import { fittedLights } from "@/api/jobs";
 import { Button } from "@/parts/button";
 import { LightDome } from "@/parts/light-dome";
 import { allRemarks, awayInWords, inWords } from "@/parts/lights";
@@ -141,12 +142,7 @@ type LightsAsk = Schemas["LightsAsk"];
 function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
   const tell = useMutation({
     mutationFn: (how: Pick<LightsAsk, "how" | "up">) =>
-      answer(
-        api.POST("/api/sets/{set_id}/lights", {
-          params: { path: { set_id: setId } },
-          body: { ...how, draft: asked(draft) },
-        }),
-      ),
+      fittedLights(setId, { ...how, draft: asked(draft) }),
     onSuccess: (found) => onCommit(withShots(found)),
     onError: (error) => notify("wrong", error.message),
   });
