@@ -128,3 +128,22 @@ def test_disk_use_is_told_and_the_trash_emptied(
     names = [row["name"] for row in client.get(f"/api/projects/{project}/tray").json()["rows"]]
     assert names == ["jetty0", "jetty2"]
     assert client.get("/api/projects/nowhere/disk-use").status_code == 404
+
+
+def test_a_delivery_whose_originals_were_deleted_says_so(
+    client: TestClient, context: Context, project: str, take_in: TakeIn, photos: list[Path]
+) -> None:
+    taken = take_in(photos[0])
+    cells = [{"set_id": taken["set_id"], "target_id": "orm-y-down"}]
+    asked = client.post(f"/api/projects/{project}/deliveries", json={"cells": cells}).json()
+    delivering.run(context, asked["id"])
+    delete(client, project, [taken["set_id"]])
+    client.delete(f"/api/projects/{project}/trash")
+    age(context)
+    disk_use.purge(context)
+    assert originals(context, [taken["sha256"]]) == 0
+    answers = [client.post(f"/api/deliveries/{asked['id']}/again"),
+               client.get(f"/api/deliveries/{asked['id']}/sheet.png")]  # fmt: skip
+    for answer in answers:
+        assert answer.status_code == 409
+        assert "has been deleted with the trash" in answer.json()["message"]

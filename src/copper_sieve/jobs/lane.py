@@ -31,6 +31,8 @@ _HEARTBEAT = 2.0  # seconds between signs of life of a worker
 # Without a sign of life for so long a worker counts as dead. A computation may hold the interpreter
 # for a second or two, so that less would take jobs from workers that live.
 _DEAD_AFTER = 8.0
+_LAST_TASK = 100.0  # seconds that a task has to put itself back when the lane is to stop
+_GOODBYE = 5.0  # seconds until the process ends after that
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +43,7 @@ class _Lane:
     context: Context
     rest: Rest
     stopping: threading.Event
+    idle: threading.Event
 
     def deliver(self, delivery_id: int) -> None:
         """Carry out parts of deliveries until none waits."""
@@ -58,10 +61,20 @@ class _Lane:
 
     @contextlib.contextmanager
     def _awake(self) -> Iterator[None]:
+        self.idle.clear()
         try:
             yield
         finally:
+            self.idle.set()
             self.rest.disturb()
+
+    def leave_in_time(self) -> None:
+        """End this process a while after its last task, when it is to stop: saying goodbye to a
+        database that is gone may take long."""
+        self.stopping.wait()
+        self.idle.wait(_LAST_TASK)
+        time.sleep(_GOODBYE)
+        os._exit(0)
 
 
 def run_lane(
@@ -80,7 +93,9 @@ def run_lane(
     connect_queue(context)
     rest = Rest(context.memory, also=context.models.forget)
     rest.start()
-    lane = _Lane(name, context, rest, stopping)
+    lane = _Lane(name, context, rest, stopping, threading.Event())
+    lane.idle.set()
+    threading.Thread(target=lane.leave_in_time, name="leave", daemon=True).start()
     try:
         asyncio.run(_run(lane, dsn))
     finally:

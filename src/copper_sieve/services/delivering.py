@@ -15,6 +15,7 @@ from typing import TypeVar
 
 from copper_sieve.core.errors import (
     CancelledError,
+    ConflictError,
     DatabaseAwayError,
     PartlyPlacedError,
     SieveError,
@@ -287,6 +288,11 @@ def _packing_of(
 ) -> tuple[ExportPlan, dict[str, Size]]:
     texture_set = SetDefinition.model_validate(part.definition)
     sizes = source_sizes(connection, texture_set.sources())
+    if texture_set.sources() - set(sizes):
+        raise ConflictError(
+            f"An original that {part.set_name} was made from has been deleted with the trash. "
+            "Deliver the set as it is now"
+        )
     earlier = deliveries.asked_before(connection, part.set_id, part.target_id, part.delivery_id)
     export = plan_export(
         TargetPreset.model_validate(part.preset),
