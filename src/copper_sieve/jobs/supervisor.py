@@ -62,6 +62,8 @@ class _Supervisor:
         while not self._stopping and not is_alone:
             self._replace_dead()
             is_alone = self._parent_is_gone()
+        # A lane that has just begun may not listen to signals yet; it hears the end of the pipe.
+        os.close(self._writing)
         for pid in self._running:
             with suppress(ProcessLookupError):
                 os.kill(pid, signal.SIGTERM)
