@@ -72,6 +72,21 @@ def test_files_that_are_detected_are_one_entry(
     assert (rows["waiting"], [one["state"] for one in rows["rows"]]) == (0, ["recognized"] * 4)
 
 
+def test_a_comparison_that_failed_is_listed_as_failed(
+    client: TestClient, project: str, make_photo: MakePhoto, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def fails(*_: Any) -> None:
+        raise RuntimeError("a fault")
+
+    monkeypatch.setattr(detection, "hint_drop", fails)
+    drop(client, project, make_photo(seed=79), "moor.png")
+    end = time.monotonic() + 30
+    while [one["state"] for one in jobs(client, project)] != ["failed"]:
+        assert time.monotonic() < end, jobs(client, project)
+        time.sleep(0.02)
+    assert jobs(client, project)[0]["kind"] == "file_comparison"
+
+
 def test_the_same_file_is_detected_once(
     client: TestClient, context: Context, project: str, make_photo: MakePhoto,
     monkeypatch: pytest.MonkeyPatch,

@@ -176,7 +176,7 @@ def test_a_file_that_kills_every_worker_is_given_up(
         connection.execute("update job set attempts = 3, state = 'running' where id = %s", [job.id])
     failed = ended(real, job)
     assert (failed.state, failed.error_code) == ("failed", "worker_lost")
-    assert "ended 3 times during this job" in (failed.error or "")
+    assert "was interrupted 3 times" in (failed.error or "")
 
 
 def test_what_waits_is_listed_in_the_order_of_the_queue(

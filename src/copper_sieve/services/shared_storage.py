@@ -10,7 +10,7 @@ from __future__ import annotations
 import logging
 import os
 from collections.abc import Callable
-from datetime import datetime
+from datetime import datetime, timedelta
 from pathlib import Path
 
 from copper_sieve.core.errors import DeliveryError
@@ -19,10 +19,14 @@ from copper_sieve.services.destinations import root_of
 from copper_sieve.services.lookout import Lookout
 from copper_sieve.store import deliveries
 from copper_sieve.store.copies import copy_to, fetch_from
+from copper_sieve.store.deliveries import DonePart
 
 _log = logging.getLogger(__name__)
 _EVERY = 0.5  # seconds
 _NOTE = "fetched-until"
+# A part carries the time at which its transaction began; one that ended later may carry an earlier
+# time than another that was seen already.
+_OVERLAP = timedelta(seconds=10)
 
 
 def send(
@@ -67,6 +71,7 @@ class Fetcher(Lookout):
     def __init__(self, context: Context) -> None:
         super().__init__(context, "fetcher", None, self.look, _EVERY)
         self._note = context.settings.home / _NOTE
+        self._fetched: set[DonePart] = set()  # of those that the next look finds again
 
     def look(self) -> int:
         """Fetch what was delivered since the last look; returns how many folders were fetched."""
@@ -74,7 +79,9 @@ class Fetcher(Lookout):
             return 0
         since = self._since()
         with self._context.database.transaction() as connection:
-            done = deliveries.done_since(connection, since)
+            found = deliveries.done_since(connection, since)
+        done = [one for one in found if one not in self._fetched]
+        self._fetched = set(found)
         fetched = 0
         for one in done:
             if self.is_stopping:
@@ -90,6 +97,6 @@ class Fetcher(Lookout):
 
     def _since(self) -> datetime | None:
         try:
-            return datetime.fromisoformat(self._note.read_text("ascii"))
+            return datetime.fromisoformat(self._note.read_text("ascii")) - _OVERLAP
         except (OSError, ValueError):
             return None

@@ -94,7 +94,8 @@ def read_job(job: KeptJob) -> JobRead:
 
 def read_jobs(jobs: list[KeptJob], deliveries: list[UnderWay]) -> list[JobRead]:
     """The job list: files that are detected count as one entry, the newest work comes last."""
-    files = [one for one in jobs if one.kind in ("file_detection", "file_comparison")]
+    both = ("file_detection", "file_comparison")
+    files = [one for one in jobs if one.kind in both and one.is_open]
     found = [read_job(one) for one in jobs if one not in files]
     if files:
         waiting = [one for one in files if one.kind == "file_detection"]

@@ -45,7 +45,7 @@ def carry_out(
     running = Running(context, job, is_stopping)
     kind = KINDS[job.kind]
     if job.attempts > _MOST_ATTEMPTS:
-        _fail(context, running, f"The worker process ended {_MOST_ATTEMPTS} times during this job. "
+        _fail(context, running, f"This job was interrupted {_MOST_ATTEMPTS} times: its worker ended or lost the database. "
               "The file may need more memory than this machine has", "worker_lost")  # fmt: skip
         return
     try:

@@ -83,11 +83,6 @@ class Running:
         self.finish(connection)
         store.delete_job(connection, self.job.id)
 
-    def fail(self, error: str, code: str) -> bool:
-        """End the job as failed; False where it was given up."""
-        with self._context.database.transaction() as connection:
-            return store.fail(connection, self.job, error, code)
-
     @contextmanager
     def file(self) -> Iterator[Path]:
         """The job's file, in a folder that is gone at the end of the `with` block."""
