@@ -42,10 +42,13 @@ WHAT = ("worker", "server", "backend", "postmaster")
 PATIENCE = 420.0  # seconds for the last deliveries of 84 parts
 
 
-def call(served: Served, path: str, body: dict[str, Any] | None = None, tries: int = 60) -> Any:
-    """An answer, however often it has to be asked for."""
-    data = None if body is None else json.dumps(body).encode()
-    headers = {"Content-Type": "application/json"}
+def call(
+    served: Served, path: str, body: dict[str, Any] | bytes | None = None, tries: int = 60
+) -> Any:
+    """An answer, however often it has to be asked for; a body of bytes is a file."""
+    is_file = isinstance(body, bytes)
+    data = body if is_file or body is None else json.dumps(body).encode()
+    headers = {"Content-Type": "application/octet-stream" if is_file else "application/json"}
     for left in range(tries, 0, -1):
         try:
             request = urllib.request.Request(served.address + path, data, headers)
@@ -135,25 +138,6 @@ def _copied(served: Served, ids: list[int], targets: int, parts: int) -> list[in
     return every
 
 
-def post(served: Served, path: str, data: bytes, tries: int = 60) -> Any:
-    """Send a file, however often it has to be sent."""
-    for left in range(tries, 0, -1):
-        try:
-            request = urllib.request.Request(
-                served.address + path, data, {"Content-Type": "application/octet-stream"}
-            )
-            with urllib.request.urlopen(request, timeout=30) as answer:
-                return json.load(answer)
-        except urllib.error.HTTPError as error:
-            if error.code != 503 or left == 1:
-                raise
-        except (OSError, TimeoutError):
-            if left == 1:
-                raise
-        time.sleep(0.5)
-    raise AssertionError
-
-
 def ask_jobs(served: Served, n: int) -> None:
     """Import an environment and drop a file on Intake, each with bytes of its own."""
     project = "/api/projects/lantern-row"
@@ -161,10 +145,10 @@ def ask_jobs(served: Served, n: int) -> None:
     with tempfile.TemporaryDirectory() as name:
         path = Path(name) / "sky.hdr"
         write_picture(path, Picture(light, ("R", "G", "B"), Encoding.LINEAR), "hdr")
-        post(served, f"{project}/surroundings?kind=panorama&name=sky_{n}.hdr", path.read_bytes())
+        call(served, f"{project}/surroundings?kind=panorama&name=sky_{n}.hdr", path.read_bytes())
         codes = (light * 255).astype(np.uint8)
         write_picture(path, Picture(codes, ("R", "G", "B"), Encoding.SRGB), "png")
-        post(served, f"{project}/arrivals?batch=killed&name=plank_{n}_color.png", path.read_bytes())
+        call(served, f"{project}/arrivals?batch=killed&name=plank_{n}_color.png", path.read_bytes())
 
 
 def jobs_went_wrong(served: Served, asked: int) -> list[str]:

@@ -45,8 +45,11 @@ def carry_out(
     running = Running(context, job, is_stopping)
     kind = KINDS[job.kind]
     if job.attempts > _MOST_ATTEMPTS:
-        _fail(context, running, f"This job was interrupted {_MOST_ATTEMPTS} times: its worker ended or lost the database. "
-              "The file may need more memory than this machine has", "worker_lost")  # fmt: skip
+        why = (
+            f"This job was interrupted {_MOST_ATTEMPTS} times: its worker ended or lost the "
+            "database. The file may need more memory than this machine has"
+        )
+        _fail(context, running, why, "worker_lost")
         return
     try:
         with watched(running):
