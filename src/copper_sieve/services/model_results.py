@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import ConflictError, MeshError
 from copper_sieve.services.context import Context
-from copper_sieve.services.jobs.asking import ask, priority_of
+from copper_sieve.services.jobs.asking import ask
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.store import jobs
 from copper_sieve.store.jobs import JobName, KeptJob, Lane, NewJob
@@ -42,8 +42,7 @@ def result_of(
     lane: Lane = "small" if model.facts.triangles <= _SMALL else "large"
     key = f"{kind} {model.sha256} {name}"
     wanted = NewJob(kind, model.name, model.project_id, key,
-                    {"sha256": model.sha256, "name": name, **arguments}, lane,
-                    priority_of(kind))  # fmt: skip
+                    {"sha256": model.sha256, "name": name, **arguments}, lane)  # fmt: skip
     with context.database.transaction() as connection:
         failed = jobs.last_failure(connection, key)
         if failed is not None:
@@ -64,15 +63,14 @@ def awaited_result_of(
     raise ConflictError(f"{model.name} is still being analyzed. Try again in a moment")
 
 
-def keep_result(context: Context, running: Running, data: bytes, name: str | None = None) -> None:
-    """Put what a job has computed into the cache; by default under the name that was asked for.
+def keep_result(context: Context, running: Running, data: bytes) -> None:
+    """Put what a job has computed into the cache.
 
     Raises MeshError where the cache has no room for it.
     """
-    sha256, asked = running.arguments["sha256"], running.arguments["name"]
-    key = _key(sha256, name or asked)
+    key = _key(running.arguments["sha256"], running.arguments["name"])
     context.folder.put(key, np.frombuffer(data, np.uint8))
-    if name is None and context.folder.get(key) is None:
+    if not context.folder.has(key):
         raise MeshError(
             f"The cache has no room for what was computed of {running.job.title} "
             f"({len(data) / 1e6:.0f} MB). Raise SIEVE_CACHE_BYTES"
@@ -82,7 +80,7 @@ def keep_result(context: Context, running: Running, data: bytes, name: str | Non
 def has_result(context: Context, running: Running) -> bool:
     """Whether the cache has what a job is to compute."""
     key = _key(running.arguments["sha256"], running.arguments["name"])
-    return context.folder.get(key) is not None
+    return context.folder.has(key)
 
 
 def _key(sha256: str, name: str) -> str:

@@ -30,7 +30,7 @@ from copper_sieve.core.models.texture_set import Derived, SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
 from copper_sieve.services.drafts import looked_at
-from copper_sieve.services.jobs.asking import ask, priority_of
+from copper_sieve.services.jobs.asking import ask
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.store.jobs import KeptJob, NewJob
 from copper_sieve.store.texture_sets import get_set
@@ -78,11 +78,10 @@ def ask_lights(  # noqa: PLR0917
         "up": up,
     }
     text = json.dumps(arguments, sort_keys=True).encode()
+    key = f"relight {hashlib.sha256(text).hexdigest()}"
     with context.database.transaction() as connection:
         kept = get_set(connection, set_id)
-        wanted = NewJob("light_fit", kept.name, kept.project_id,
-                        f"relight {hashlib.sha256(text).hexdigest()}", arguments, "small",
-                        priority_of("light_fit"))  # fmt: skip
+        wanted = NewJob("light_fit", kept.name, kept.project_id, key, arguments, "small")
         return ask(context, connection, wanted)
 
 

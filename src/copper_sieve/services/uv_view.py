@@ -135,14 +135,12 @@ def analyze_uvs(context: Context, running: Running) -> None:
         running.report(0.02, "Reading the model")
         context.load_model(asked["sha256"])
         running.report(0.2, "Finding the islands")
-        view = _VIEWS.dump_json(_view(context, *of))
         if asked["shows"] is None:
-            keep_result(context, running, view)
+            data = _VIEWS.dump_json(_view(context, *of))
         else:
-            running.report(0.9, "Drawing the islands")
-            tiles = tuple(asked["tiles"])
-            keep_result(context, running, _picture(context, *of, asked["shows"], asked["side"],
-                                                   tiles))  # fmt: skip
+            what = asked["shows"], asked["side"], tuple(asked["tiles"])
+            data = _picture(context, *of, *what)
+        keep_result(context, running, data)
     with context.database.transaction() as connection:
         running.finish(connection)
 

@@ -98,6 +98,10 @@ class FolderCache:
         """The pixels of a key, or None when they are not there or not whole."""
         return self._folder.read(f"{key}.npy", lambda file: np.load(file, allow_pickle=False))
 
+    def has(self, key: str) -> bool:
+        """Whether there is an entry of a key; it isn't read."""
+        return self._folder.has(f"{key}.npy")
+
     def put(self, key: str, pixels: NDArray[Any]) -> None:
         """Keep the pixels of a key; a full disk or a lost folder costs only time later. What is
         larger than all that may be kept is not written at all."""

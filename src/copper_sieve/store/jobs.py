@@ -16,7 +16,7 @@ from psycopg.types.json import Json
 
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.store.database import Database, Row, Transaction, statements
-from copper_sieve.store.sources import CHUNK_BYTES
+from copper_sieve.store.sources import chunks_of, stored_chunks
 
 _SQL = statements("jobs")
 JobName = Literal[
@@ -42,7 +42,6 @@ class NewJob:
 
     key : the same for equal work
     lane : jobs of one lane run one after the other on a machine
-    priority : higher ones of a lane run first
     """
 
     kind: JobName
@@ -51,7 +50,6 @@ class NewJob:
     key: str
     arguments: dict[str, Any]
     lane: Lane
-    priority: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,10 +96,11 @@ class KeptJob:
 
 
 def add_job(
-    connection: Transaction, wanted: NewJob, *, shares_running: bool
+    connection: Transaction, wanted: NewJob, *, priority: int, shares_running: bool
 ) -> tuple[KeptJob, bool]:
     """Add a job unless equal work waits; return the job and whether it is new.
 
+    priority : higher ones of a lane run first
     shares_running : also a job that runs already is the same work
     """
     if shares_running:
@@ -111,7 +110,7 @@ def add_job(
     values = {
         "kind": wanted.kind, "title": wanted.title, "project_id": wanted.project_id,
         "key": wanted.key, "arguments": Json(wanted.arguments), "lane": wanted.lane,
-        "priority": wanted.priority,
+        "priority": priority,
     }  # fmt: skip
     while True:
         row = connection.execute(_SQL["insert_job"], values).fetchone()
@@ -124,21 +123,13 @@ def add_job(
 
 def keep_job_file(connection: Transaction, job_id: int, path: Path) -> None:
     """Store the file that a job reads, in chunks."""
-    with path.open("rb") as file:
-        for n, data in enumerate(iter(lambda: file.read(CHUNK_BYTES), b"")):
-            connection.execute(_SQL["insert_chunk"], {"job_id": job_id, "n": n, "data": data})
+    for n, data in chunks_of(path):
+        connection.execute(_SQL["insert_chunk"], {"job_id": job_id, "n": n, "data": data})
 
 
 def job_file(database: Database, job_id: int) -> Iterator[bytes]:
     """The file of a job, a chunk at a time; each is a transaction of its own."""
-    n = 0
-    while True:
-        with database.transaction() as connection:
-            row = connection.execute(_SQL["get_chunk"], {"job_id": job_id, "n": n}).fetchone()
-        if row is None:
-            return
-        yield bytes(row["data"])
-        n += 1
+    return stored_chunks(database, _SQL["get_chunk"], {"job_id": job_id})
 
 
 def get_job(connection: Transaction, job_id: int) -> KeptJob:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+import itertools
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import LiteralString
 
 from psycopg.types.json import Jsonb
 
@@ -84,10 +86,15 @@ def keep_file(
     kept = connection.execute(_SQL["insert_source"], row).fetchone()
     if kept is not None and not kept["is_new"]:
         return False
-    with path.open("rb") as file:
-        for n, data in enumerate(iter(lambda: file.read(CHUNK_BYTES), b"")):
-            connection.execute(_SQL["insert_chunk"], {"sha256": sha256, "n": n, "data": data})
+    for n, data in chunks_of(path):
+        connection.execute(_SQL["insert_chunk"], {"sha256": sha256, "n": n, "data": data})
     return True
+
+
+def chunks_of(path: Path) -> Iterator[tuple[int, bytes]]:
+    """The bytes of a file in the pieces in which it is stored, numbered from 0."""
+    with path.open("rb") as file:
+        yield from enumerate(iter(lambda: file.read(CHUNK_BYTES), b""))
 
 
 def get_source(connection: Transaction, sha256: str) -> KeptSource:
@@ -131,14 +138,19 @@ def read_chunks(database: Database, sha256: str) -> Iterator[bytes]:
 
     Each chunk is a transaction of its own: whoever takes them may be slow, or never come again.
     """
-    n = 0
-    while True:
+    return stored_chunks(database, _SQL["get_chunk"], {"sha256": sha256})
+
+
+def stored_chunks(
+    database: Database, statement: LiteralString, asked: Mapping[str, object]
+) -> Iterator[bytes]:
+    """The chunks that a statement gives by their number `n`, each in a transaction of its own."""
+    for n in itertools.count():
         with database.transaction() as connection:
-            row = connection.execute(_SQL["get_chunk"], {"sha256": sha256, "n": n}).fetchone()
+            row = connection.execute(statement, {**asked, "n": n}).fetchone()
         if row is None:
             return
         yield bytes(row["data"])
-        n += 1
 
 
 def source_sizes(connection: Transaction, sha256s: Iterable[str]) -> dict[str, tuple[int, int]]:

@@ -37,7 +37,9 @@ def ask(
     file : what the job reads; it is stored with the job
     """
     shares = wanted.kind not in _RUNS_ANEW
-    job, is_new = store.add_job(connection, wanted, shares_running=shares)
+    job, is_new = store.add_job(
+        connection, wanted, priority=_PRIORITY.get(wanted.kind, 0), shares_running=shares
+    )
     if is_new:
         if file is not None:
             store.keep_job_file(connection, job.id, file)
@@ -62,13 +64,8 @@ def ask_import(  # noqa: PLR0917
         project_id = get_project(connection, project_slug).id if project_slug else None
         if project_slug:
             arguments["project"] = project_slug
-        wanted = NewJob(kind, title, project_id, key, arguments, lane, priority_of(kind))
+        wanted = NewJob(kind, title, project_id, key, arguments, lane)
         return ask(context, connection, wanted, file)
-
-
-def priority_of(kind: str) -> int:
-    """The priority of jobs of a kind within their lane."""
-    return _PRIORITY.get(kind, 0)
 
 
 def lane_of(size: int) -> Lane:
@@ -82,7 +79,7 @@ def ask_detection(
     """Ask for a file in Intake to be detected."""
     job = NewJob(
         "file_detection", name, project_id, f"detect {arrival_id}", {"arrival_id": arrival_id},
-        "files", priority_of("file_detection"),
+        "files",
     )  # fmt: skip
     ask(context, connection, job)
 
