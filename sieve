@@ -62,6 +62,8 @@ need_python() {
   lock="$(lock_of "$kind")"
   install_with_uv "$lock" || "$venv/bin/pip" install -qq --disable-pip-version-check --require-hashes -r "$lock" >&2 \
     || { rm -rf "$venv"; stop "the Python packages of ${lock##*/} could not be installed; check that the package index can be reached"; }
+  # Scripts that run with this Python can import the project.
+  local site; for site in "$venv"/lib/python*/site-packages; do echo "$root/src" >"$site/copper_sieve.pth"; done
   stamp_of "$lock" >"$venv/.stamp-$kind"
 }
 

@@ -169,7 +169,7 @@ def jobs_went_wrong(served: Served, asked: int) -> list[str]:
     planks = [row for row in table["rows"] if row["name"].startswith("plank_")]
     found = {row["name"] for row in planks if row["state"] == "recognized"}
     if len(found) != asked:
-        wrong.append(f"{len(found)} of {asked} files are detected")
+        wrong.append(f"{len(found)} of {asked} files detected")
     return wrong
 
 

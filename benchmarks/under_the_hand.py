@@ -23,8 +23,8 @@ from tests.e2e.hand import Waits, drag
 from copper_sieve.cli.browser import chromium
 
 SLIDERS = (
-    ("height", "Contrast"), ("normal", "Strength"), ("roughness", "Middle"),
-    ("base_color", "Large light"), ("ambient_occlusion", "Reach"),
+    ("height", "Contrast"), ("normal", "Intensity"), ("roughness", "Median"),
+    ("base_color", "Large light"), ("ambient_occlusion", "Max. distance"),
 )  # fmt: skip
 
 

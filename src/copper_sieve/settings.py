@@ -30,7 +30,7 @@ def load_settings() -> Settings:
         first = error.errors()[0]
         name = "_".join(str(part) for part in first["loc"]).upper()
         variable = name if name == "DATABASE_URL" else f"SIEVE_{name}"
-        raise SetupError(f"{variable}: {first['msg']}; change it or leave it out") from error
+        raise SetupError(f"{variable}: {first['msg']}. Correct or unset it") from error
 
 
 class Settings(BaseSettings):
@@ -38,46 +38,58 @@ class Settings(BaseSettings):
 
     model_config = SettingsConfigDict(env_prefix="SIEVE_", extra="ignore", populate_by_name=True)
 
-    home: Path = Field(default_factory=_default_home, description="our data folder")
+    home: Path = Field(default_factory=_default_home, description="data folder of the server")
     database_url: str = Field(default="", validation_alias="DATABASE_URL")
-    cache_url: str = Field(default="", description="folder or fsspec URL; default: home/cache")
+    cache_url: str = Field(
+        default="", description="folder or fsspec URL of the cache; default: home/cache"
+    )
     storage: str = Field(
         default="",
-        description="fsspec URL by which servers and workers on several machines share deliveries",
+        description="fsspec URL through which servers and workers on several machines share "
+        "deliveries",
     )
     cache_bytes: int = Field(default=4 * 1024**3, ge=0)
     kept_bytes: int = Field(
-        default=0, ge=0, description="of delivered files that are kept by content; 0: none are"
+        default=0, ge=0, description="bytes of the cache of delivered files; 0 disables it"
     )
     memory: int = Field(
-        default=0, ge=0, description="bytes for all workers of a machine; default: two thirds of it"
+        default=0,
+        ge=0,
+        description="bytes of memory for all workers of a machine; default: 2/3 of the memory",
     )
-    workers: int = Field(default=1, ge=1, le=64, description="processes that carry out deliveries")
+    workers: int = Field(default=1, ge=1, le=64, description="number of worker processes")
     job_memory: int = Field(
         default=0,
         ge=0,
-        description="bytes that a job may use; default: two thirds of the machine",
+        description="bytes of memory a job may use; default: 2/3 of the memory",
     )
-    job_seconds: float = Field(default=3600, gt=0, description="seconds that one job may take")
-    deliveries: Path | None = Field(default=None, description="delivery root")
+    job_seconds: float = Field(default=3600, gt=0, description="seconds a job may take")
+    deliveries: Path | None = Field(default=None, description="root folder of deliveries")
     roots: str = Field(
-        default="", description="further folders that deliveries may go to, with : (; on Windows)"
+        default="",
+        description="further allowed root folders of deliveries, separated by : (; on Windows)",
     )
     copies: str = Field(
-        default="", description="places by fsspec URL that deliveries may be copied to, with spaces"
+        default="", description="fsspec URLs that deliveries may be copied to, separated by spaces"
     )
-    host: str = Field(default="127.0.0.1", description="address to listen at")
-    hosts: str = Field(default="", description="further names that we are called by, with commas")
-    token: str = Field(default="", description="what everybody must know who uses the server")
+    host: str = Field(default="127.0.0.1", description="address to listen on")
+    hosts: str = Field(
+        default="", description="further host names of the server, separated by commas"
+    )
+    token: str = Field(default="", description="access token of the server")
     hooks_allow: str = Field(
         default="",
-        description="addresses, networks and host names, with commas, that webhooks may call "
-        "although they are the server's own or link-local",
+        description=(
+            "addresses, networks and host names, separated by commas, that webhooks may call "
+            "although they are link-local or belong to the server"
+        ),
     )
     port: int = Field(default=8420, ge=1, le=65535)
     max_side: int = Field(default=16384, ge=1)
     max_bytes: int = Field(default=512 * 1024 * 1024, ge=1)
-    max_decoded: int = Field(default=2 * 1024**3, ge=1, description="bytes of decoded codes")
+    max_decoded: int = Field(
+        default=2 * 1024**3, ge=1, description="bytes of the cache of decoded pictures"
+    )
 
     max_model_bytes: int = Field(default=1 << 30, ge=1, description="of a model's file")
     max_triangles: int = Field(default=5_000_000, ge=1, description="of a model")

@@ -258,7 +258,7 @@ def test_two_editors_cannot_overwrite_each_other(client: TestClient, wall: dict)
             "no parameter x",
         ),
         ({"metallic": {"how": "constant", "value": []}}, "metallic"),
-        ({"height": {"how": "imported", "source": "0" * 64}}, "take it in first"),
+        ({"height": {"how": "imported", "source": "0" * 64}}, "Import it first"),
         ({"shininess": {"how": "constant", "value": [1]}}, "maps.shininess"),
     ],
 )
@@ -302,9 +302,9 @@ def test_the_dry_run_lists_every_file_and_writes_none(
     ]
     assert set(gltf["other_files"]) == {"wall.glb", "wall.gltf", "manifest.json"}
     assert gltf["remarks"] == [
-        {"weight": "info", "text": "no emissive map, so no emissive file"},
+        {"weight": "info", "text": "no emissive map, therefore no emissive file"},
         {"weight": "info",
-         "text": "not written, but what is written is made of it: height"},
+         "text": "height: used as input, not written as a file"},
     ]  # fmt: skip
     assert not context.settings.delivery_root.exists()
 
@@ -317,7 +317,7 @@ def test_files_of_others_block_a_delivery_beforehand(
     (folder / "T_wall_N.tga").write_bytes(b"mine")
     body = {"set_ids": [wall["id"]], "target_ids": ["orm-y-down"]}
     (part,) = client.post(f"/api/projects/{project}/dry-runs", json=body).json()
-    assert "not written by a delivery" in part["error"]
+    assert "wasn't written by a delivery" in part["error"]
     answer = client.post(f"/api/projects/{project}/deliveries", json=body)
     assert (answer.status_code, answer.json()["code"]) == (409, "delivery")
     assert context.queued == []  # type: ignore[attr-defined]
@@ -377,7 +377,7 @@ def test_one_bad_row_does_not_take_the_project_down(
     assert [row["name"] for row in rows] == [good["set_name"]]
     (left_out,) = client.get(f"/api/projects/{project}/unreadable-sets").json()
     assert left_out["id"] == bad["set_id"]
-    assert "cannot be read" in left_out["why"]
+    assert "can't be read" in left_out["why"]
     answer = client.get(f"/api/sets/{bad['set_id']}")
     assert (answer.status_code, answer.json()["code"]) == (409, "unreadable")
     assert client.get(f"/api/projects/{project}/deliveries").json() == []

@@ -93,7 +93,7 @@ def test_a_blend_is_taken_back_like_any_change(
 ) -> None:
     made = blend(client, project, *pair, name="pier").json()
     undone = client.post(f"/api/projects/{project}/changes/undo").json()
-    assert undone["title"] == "pier blended, taken back"
+    assert undone["title"] == "pier blended, undone"
     assert client.get(f"/api/sets/{made['id']}").status_code == 404
     client.post(f"/api/projects/{project}/changes/redo")
     assert client.get(f"/api/sets/{made['id']}").status_code == 200
@@ -112,9 +112,9 @@ def test_a_blend_is_delivered_and_proven(
 @pytest.mark.parametrize(
     ("give", "status", "said"),
     [
-        (lambda a, b: {"below": a, "above": a}, 409, "choose two sets"),
+        (lambda a, b: {"below": a, "above": a}, 409, "select exactly two sets"),
         (lambda a, b: {"below": a, "above": 10**9}, 404, "no texture set"),
-        (lambda a, b: {"below": a, "above": b, "name": "no/slash"}, 422, "can't be the name"),
+        (lambda a, b: {"below": a, "above": b, "name": "no/slash"}, 422, "a valid set name"),
     ],
 )
 def test_what_cannot_be_blended_says_why(

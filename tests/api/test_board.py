@@ -162,7 +162,7 @@ def test_a_look_tells_each_cause_once(
     assert asked.status_code == 202  # the others are delivered, the one is named
     (skipped,) = asked.json()["skipped"]
     assert (skipped["set_name"], skipped["target_id"]) == (details[0]["set_name"], TARGETS[0])
-    assert "was not written by a delivery" in skipped["reason"]
+    assert "wasn't written by a delivery" in skipped["reason"]
     assert asked.json()["counts"]["parts"] == 5
     only = {"cells": [{"set_id": skipped["set_id"], "target_id": skipped["target_id"]}]}
     refused = client.post(f"/api/projects/{project}/deliveries", json=only)
@@ -225,8 +225,8 @@ def test_a_contact_sheet_shows_what_was_delivered(
         for file in part["manifest"]["files"]:
             assert file["name"] in found.text
     assert found.text.count("G roughness") == 2  # of the packed file of each set
-    assert "32 texels per metre" in found.text
-    assert "green down" in found.text
+    assert "32 px/m" in found.text
+    assert "Y− (green down)" in found.text
     assert found.outside == []
     maps, files = 6, [len(part["manifest"]["files"]) for part in delivery["parts"]]
     channels = [
@@ -251,7 +251,7 @@ def test_a_contact_sheet_shows_what_was_delivered(
     gone = delivery["parts"][0]
     shutil.rmtree(gone["folder"])
     later = client.get(f"/api/deliveries/{waiting['id']}/sheet.html").text
-    assert "is no longer there: deliver" in later
+    assert "no longer exists. Deliver" in later
 
 
 class _Read(HTMLParser):

@@ -68,7 +68,7 @@ def test_a_finding_is_told_mended_with_the_rest_and_undone(
     assert one["current"]
     (finding,) = one["findings"]
     assert finding["rule"] == "green_turned"
-    assert finding["mend"] == "Read green as growing downwards"
+    assert finding["mend"] == "Read green as Y−"
     assert open_on_tray(client, project) == [["green_turned"]]
 
     body = {"set_ids": [number], "change": {"do": "mend", "rule": "green_turned"}}
@@ -77,7 +77,7 @@ def test_a_finding_is_told_mended_with_the_rest_and_undone(
     assert after.status_code == before.status_code == 200
     assert after.content != before.content
     done = client.post(f"/api/projects/{project}/changes", json=body).json()
-    assert done["title"] == "1 set: green the other way, mended"
+    assert done["title"] == "1 set: wrong green direction, mended"
     assert client.get(f"/api/sets/{number}").json()["maps"][0]["definition"]["normal_y"] == "down"
     assert asked(client, project, number)[0]["current"] is False
     overseer.look()
@@ -100,7 +100,7 @@ def test_what_is_so_on_purpose_is_told_no_more(
     assert open_on_tray(client, project) == [[]]
     body = {"set_ids": [number], "change": {"do": "mend", "rule": "green_turned"}, "dry": True}
     done = client.post(f"/api/projects/{project}/changes", json=body).json()
-    assert done["kept"][0]["text"] == "nothing of that kind is found in it"
+    assert done["kept"][0]["text"] == "the set no longer has this finding"
     client.put(address, json={"finding": key, "on_purpose": False})
     assert open_on_tray(client, project) == [["green_turned"]]
     unknown = client.put(address, json={"finding": "mixed:normal", "on_purpose": True})
@@ -120,7 +120,7 @@ def test_what_has_changed_since_is_not_mended_by_what_was_found(
     body = {"set_ids": [number], "change": {"do": "mend", "rule": "green_turned"}}
     done = client.post(f"/api/projects/{project}/changes", json=body).json()
     assert done["changed"] == []
-    assert "changed since it was looked over" in done["kept"][0]["text"]
+    assert "changed since it was checked" in done["kept"][0]["text"]
 
 
 def test_a_copy_is_looked_over_without_reading_anything(

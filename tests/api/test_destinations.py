@@ -33,7 +33,7 @@ def root(context: Context, tmp_path: Path) -> Path:
     """A further folder that deliveries may go to."""
     made = tmp_path / "engine"
     made.mkdir()
-    context.settings.roots = os.pathsep.join([str(made), str(tmp_path / "not there")])
+    context.settings.roots = os.pathsep.join([str(made), str(tmp_path / "missing")])
     return made
 
 
@@ -57,7 +57,7 @@ def test_folders_are_looked_through_under_what_is_allowed(
     (root / "art").mkdir()
     (root / ".hidden").mkdir()
     assert client.get("/api/folders/roots").json() == [
-        str(context.settings.delivery_root.resolve()), str(root), str(tmp_path / "not there")
+        str(context.settings.delivery_root.resolve()), str(root), str(tmp_path / "missing")
     ]  # fmt: skip
     found = client.get(f"/api/folders?path={root}").json()
     assert (found["folders"], found["parent"]) == (["art", "Content"], None)
@@ -142,29 +142,29 @@ def test_two_sets_never_write_the_same_file(
     look = client.post(f"/api/projects/{project}/looks", json=body).json()
     assert look["blocked"] == 1
     told = look["causes"][0]["text"]
-    assert "dock_a for plain-names would write surface_base_color.png" in told
+    assert "dock_a for plain-names would also write surface_base_color.png" in told
     # Nor do two targets of one set.
     choose(client, project, "gltf-metal-rough", folder=str(root), pattern="")
     choose(client, project, PLAIN, folder=str(root), pattern="")
     both = {"set_ids": ids[:1], "target_ids": ["gltf-metal-rough", PLAIN]}
     look = client.post(f"/api/projects/{project}/looks", json=both).json()
     assert look["blocked"] == 1
-    assert "dock_a for gltf-metal-rough would write" in look["causes"][0]["text"]
+    assert "dock_a for gltf-metal-rough would also write" in look["causes"][0]["text"]
     client.delete("/api/targets/plain-names")
 
 
 @pytest.mark.parametrize(
     ("wanted", "says"),
     [
-        ({"pattern": "{material}"}, "there is no {material}"),
-        ({"pattern": "a/../b"}, "is refused"),
+        ({"pattern": "{material}"}, "unknown variable {material}"),
+        ({"pattern": "a/../b"}, "isn't allowed"),
         ({"pattern": "/etc"}, "begin without a slash"),
-        ({"pattern": "{set"}, "a brace"),
+        ({"pattern": "{set"}, "unbalanced braces"),
         ({"folder": "/etc"}, "SIEVE_ROOTS"),
-        ({"folder": "art"}, "no whole path"),
-        ({"options": {"off": ["BC", "ORM", "N"]}}, "would write no file"),
-        ({"options": {"format": "tiff", "padding": {"mask": "normal"}}}, "is no mask"),
-        ({"options": {"format": "bmp"}}, "bmp is no format"),
+        ({"folder": "art"}, "an absolute path"),
+        ({"options": {"off": ["BC", "ORM", "N"]}}, "would also write no file"),
+        ({"options": {"format": "tiff", "padding": {"mask": "normal"}}}, "can't be a mask"),
+        ({"options": {"format": "bmp"}}, "bmp isn't an output format"),
     ],
 )
 def test_what_cannot_be_is_told_while_it_is_typed(
@@ -255,7 +255,7 @@ def test_a_copy_goes_to_a_place_by_url(
     body = {"set_ids": [ids[1]], "target_ids": [ORM]}
     failed = client.get(f"/api/deliveries/{deliver(client, context, project, body)}").json()
     assert [part["state"] for part in failed["parts"]] == ["failed"]
-    assert "T_dock_b_N.tga is already at memory://" in failed["error"]
+    assert "T_dock_b_N.tga already exists at memory://" in failed["error"]
     assert not Path(failed["parts"][0]["folder"]).exists()
     context.settings.copies = ""
     look = client.post(f"/api/projects/{project}/looks", json=body).json()

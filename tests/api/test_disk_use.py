@@ -146,4 +146,4 @@ def test_a_delivery_whose_originals_were_deleted_says_so(
                client.get(f"/api/deliveries/{asked['id']}/sheet.png")]  # fmt: skip
     for answer in answers:
         assert answer.status_code == 409
-        assert "has been deleted with the trash" in answer.json()["message"]
+        assert "was deleted with the Trash" in answer.json()["message"]

@@ -15,4 +15,4 @@ def test_a_disk_that_fails_is_an_error_in_words(
     monkeypatch.setattr("copper_sieve.services.projects.check_database", broken)
     answer = client.get("/api/health")
     assert (answer.status_code, answer.json()["code"]) == (500, "unexpected")
-    assert "the server's log has more" in answer.json()["message"]
+    assert "The server's log contains details" in answer.json()["message"]

@@ -38,8 +38,8 @@ def test_four_readings_of_a_photo_come_lit_and_one_is_taken(
 ) -> None:
     one = _color(client, take_in, lit(relief("stones", 11, 256), 40), tmp_path / "low_sun.png")
     found = _ask(client, one)
-    assert [each["name"] for each in found[:3]] == ["gentle", "worked", "rough"]
-    assert found[3]["name"].startswith("lit from ")
+    assert [each["name"] for each in found[:3]] == ["low", "medium", "high"]
+    assert found[3]["name"].startswith("light from ")
     gentle, worked, rough = (_picture(each) for each in found[:3])
     assert gentle.shape == (one["height"], one["width"], 3)
     apart = [np.abs(a - b).mean() for a, b in ((gentle, worked), (worked, rough), (gentle, rough))]
@@ -65,7 +65,7 @@ def test_the_light_turns_with_the_picture(
     for frame, seen in (({"quarter_turns": 1}, measured - 90), ({"mirror": True}, -measured)):
         prepare = {"frame": frame}
         lit_from = _ask(client, one, draft={**draft, "prepare": prepare})[3]["name"]
-        assert lit_from == f"lit from {seen % 180:.0f}°"
+        assert lit_from == f"light from {seen % 180:.0f}°"
         body = {"version": one["version"], **draft, "prepare": prepare}
         one = client.put(f"/api/sets/{one['id']}", json=body).json()
         assert one["light"]["azimuth"] == seen % 180
@@ -78,7 +78,7 @@ def test_readings_say_where_there_is_nothing_to_read(
     one = _color(client, take_in, even, tmp_path / "even.png")
     answer = client.post(f"/api/sets/{one['id']}/readings", json={"about": "light"})
     assert answer.status_code == 422
-    assert "no light from one side was measured" in answer.json()["message"]
+    assert "no light direction was detected" in answer.json()["message"]
 
 
 def test_what_evening_takes_out_and_the_blotches_that_are_left(

@@ -229,8 +229,8 @@ def test_only_folders_that_are_allowed_and_there(
     places: Places, root: Path, follower: Follower, tmp_path: Path
 ) -> None:
     assert "SIEVE_ROOTS" in places.follow(tmp_path / "else", 409)["message"]
-    assert "no folder" in places.follow(root / "nowhere", 409)["message"]
-    assert "whole path" in places.follow(Path("incoming"), 409)["message"]
+    assert "a folder on the server" in places.follow(root / "nowhere", 409)["message"]
+    assert "absolute path" in places.follow(Path("incoming"), 409)["message"]
     # A link that leads out is passed over.
     draw(tmp_path / "secret_color.png", 17)
     draw(root / "links" / "h_color.png", 18)

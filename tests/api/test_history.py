@@ -111,7 +111,7 @@ def test_a_set_is_as_it_was_delivered_and_back(
     change(client, project, set_id, do="width", metres=4)
     change(client, project, set_id, do="rename", name="deep_cellar")
     done = change(client, project, set_id, do="restore", delivery_id=first)
-    assert done["title"] == f"1 set: as in delivery {first}"
+    assert done["title"] == f"1 set: restored from delivery {first}"
     one = client.get(f"/api/sets/{set_id}").json()
     assert (one["name"], one["surface"]["tile_size"]) == ("deep_cellar", 1.0)
     client.post(f"/api/projects/{project}/changes/undo")
@@ -136,5 +136,5 @@ def test_an_old_delivery_is_made_again_to_the_byte(
     Path(folder, "manifest.json").unlink()  # now nothing says that the files are ours
     refused = client.post(f"/api/deliveries/{first}/again")
     assert refused.status_code == 409
-    assert "was not written by a delivery" in refused.json()["message"]
+    assert "wasn't written by a delivery" in refused.json()["message"]
     assert client.get("/api/deliveries/999999/compared/1").status_code == 404

@@ -190,8 +190,10 @@ def test_two_for_one_map_and_unknown_directions_are_not_accepted(
     }
     rows = {row["name"]: row for row in intake.drop(files, "one")}
     assert rows["a_color.png"]["problem"] is None
-    assert "a_color.png is the base color of a already" in rows["a_albedo.png"]["problem"]
-    assert any("32 x 32 beside 128 x 128" in remark for remark in rows["a_albedo.png"]["remarks"])
+    assert "a_color.png is used as the base color of a already" in rows["a_albedo.png"]["problem"]
+    assert any(
+        "32 x 32, but the set has 128 x 128" in remark for remark in rows["a_albedo.png"]["remarks"]
+    )
     assert "green" in rows["a_normal.png"]["problem"]
     assert "cannot be told" in rows["a_7.png"]["problem"]
     for name in ("a_albedo.png", "a_normal.png", "a_7.png"):
@@ -233,13 +235,13 @@ def test_a_zip_comes_in_file_by_file_and_an_evil_one_not_at_all(
         archive.writestr("ok.png", png(tmp_path, "ok.png", photo_codes()))
         archive.writestr("../../out.png", b"x")
     answer = intake.send(evil.getvalue(), "evil.zip", status=422)
-    assert "leads out of the archive" in answer["message"]
+    assert "points outside the archive" in answer["message"]
     assert len(intake.rows()) == 3
 
 
 @pytest.mark.parametrize(
     ("data", "word"),
-    [(b"", "empty"), (b"<svg xmlns='x'/>", "no picture"), (b"PK\x03\x04xx", "zip")],
+    [(b"", "empty"), (b"<svg xmlns='x'/>", "a supported picture"), (b"PK\x03\x04xx", "zip")],
 )
 def test_what_is_no_picture_is_refused_and_nothing_kept(
     intake: Intake, data: bytes, word: str
@@ -255,8 +257,8 @@ def test_a_file_that_turns_out_damaged_says_so_and_can_be_dismissed(
     intake.send(whole[: len(whole) // 2], "wall.jpg")
     row = intake.rows()[0]
     assert row["state"] == "refused"
-    assert "cut short" in row["error"]
-    assert "cut short" in intake.post("arrivals/acceptances", 409, ids=[row["id"]])["message"]
+    assert "truncated" in row["error"]
+    assert "truncated" in intake.post("arrivals/acceptances", 409, ids=[row["id"]])["message"]
     intake.post("arrivals/dismissals", 204, ids=[row["id"]])
     assert intake.rows() == []
 
@@ -289,7 +291,7 @@ def test_an_inverted_relief_is_hinted_at_by_the_height_of_its_set(
         if row["hint"]:
             break
         time.sleep(0.05)
-    assert "inside out" in row["hint"]
+    assert "inverted" in row["hint"]
     assert "bay_height.png" in row["hint"]
     assert row["problem"] is None  # a hint stops nobody
 
@@ -391,8 +393,8 @@ def test_borders_are_measured_and_relief_is_said_and_remembered(
     intake.send(png(tmp_path, "b.png", shades[:, :170]), "jetty_color.png")
     rows = {row["name"]: row for row in intake.rows()}
     told = {name: row["facts"]["tiling"]["text"] for name, row in rows.items()}
-    assert told["quay_color.png"].startswith("tiles both ways, ")
-    assert told["jetty_color.png"].startswith("tiles down, ")
+    assert told["quay_color.png"].startswith("tileable (seam ")
+    assert told["jetty_color.png"].startswith("tileable vertically (seam ")
     ids = [row["id"] for row in rows.values()]
     intake.change(ids, relief=18)
     intake.post("source-cards", 201, ids=ids, name="Harbour Walks")

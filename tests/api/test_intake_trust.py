@@ -46,7 +46,7 @@ def test_a_damaged_file_does_not_take_its_archive_with_it(intake: Intake, tmp_pa
 def test_a_container_without_a_picture_says_so(intake: Intake, tmp_path: Path) -> None:
     body = b'{"asset": {"version": "2.0"}, "materials": [{"name": "plain"}]}'
     message = intake.send(body, "plain.gltf", status=422)["message"]
-    assert "plain.gltf holds no picture" in message
+    assert "plain.gltf isn't a picture" in message
 
 
 def test_picks_that_follow_one_another_are_all_kept(intake: Intake, tmp_path: Path) -> None:
@@ -83,7 +83,7 @@ def test_a_map_that_the_set_has_is_not_replaced_without_a_word(
     vectors = normals(relief("stones", 9, 64), 0.5, down=True)
     intake.send(png(tmp_path, "n2.png", encoded(vectors)), "sheet_nrm.png", "two")
     (row,) = intake.rows()
-    assert any("sheet has a normal already: this one takes its place" in one
+    assert any("sheet already has a normal map. This file replaces it" in one
                for one in row["remarks"])  # fmt: skip
     intake.post("arrivals/acceptances", ids=[row["id"]])
     whole = intake.set(made["sheet"])["whole"]
@@ -101,13 +101,13 @@ def test_a_grey_specular_beside_a_gloss_is_a_specular_color(intake: Intake, tmp_
         "ladle_diff.png": "diffuse", "ladle_specular.png": "specular_color",
         "ladle_gloss.png": "glossiness",
     }  # fmt: skip
-    assert any("a gloss lies beside it" in one for one in rows["ladle_specular.png"]["remarks"])
+    assert any("there is a glossiness map" in one for one in rows["ladle_specular.png"]["remarks"])
 
 
 def test_a_lossy_file_of_data_is_remarked_upon(intake: Intake, tmp_path: Path) -> None:
     Image.fromarray(photo_codes((64, 64), 4)).save(tmp_path / "r.jpg", quality=80)
     (row,) = intake.drop({"wall_roughness.jpg": (tmp_path / "r.jpg").read_bytes()}, "one")
-    assert "a lossy file for data" in row["remarks"]
+    assert "lossy file used for data" in row["remarks"]
     (color,) = intake.drop({"wall_color.jpg": (tmp_path / "r.jpg").read_bytes()}, "two")[:1]
     kept = {one["name"]: one for one in intake.rows()}
-    assert "a lossy file for data" not in kept["wall_color.jpg"]["remarks"], color
+    assert "lossy file used for data" not in kept["wall_color.jpg"]["remarks"], color

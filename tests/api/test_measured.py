@@ -181,7 +181,7 @@ def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None
     shots = kept["shots"]
     for n, one in enumerate(shots["shots"]):
         one["lamp"]["around"] = (one["lamp"]["around"] + (-1) ** n * 6) % 360
-    shots["light_remarks"] = ["where the light was is guessed from the pictures alone"]
+    shots["light_remarks"] = ["where the light was is estimated from the pictures alone"]
     draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
     asked = {"how": "fit", "draft": draft}
     answer = imported(client, client.post(f"/api/sets/{bed}/lights", json=asked))["shots"]

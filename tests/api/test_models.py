@@ -105,19 +105,19 @@ def test_an_archive_brings_the_files_that_a_model_names(
     assert send(client, project, packed)["triangles"] == 1
     with zipfile.ZipFile(packed, "a") as archive:
         archive.writestr("another.obj", "v 0 0 0")
-    assert "must hold one model" in refused(client, sent(client, project, packed))
+    assert "must contain one model" in refused(client, sent(client, project, packed))
     lone = tmp_path / "lone.gltf"
     lone.write_text(json.dumps(document))
-    assert "one.bin, which is not beside it" in refused(client, sent(client, project, lone))
+    assert "one.bin, which is missing" in refused(client, sent(client, project, lone))
 
 
 @pytest.mark.parametrize(
     ("name", "data", "says"),
     [
-        ("cut.glb", b"glTF\2\0\0\0\xff\xff\0\0", "cut.glb is no whole glTF file"),
+        ("cut.glb", b"glTF\2\0\0\0\xff\xff\0\0", "cut.glb isn't a valid glTF file"),
         ("photo.png", b"\x89PNG....", "photo.png is no model that can be read"),
         ("nan.obj", b"v 0 0 nan\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", "corners that are no numbers"),
-        ("out.zip", b"PK\x05\x06" + bytes(18), "must hold one model"),
+        ("out.zip", b"PK\x05\x06" + bytes(18), "must contain one model"),
     ],
 )
 def test_what_cannot_be_read_is_refused_by_its_name(
@@ -182,8 +182,8 @@ def test_a_tie_is_a_change_that_is_undone(
     assert [one["sets"][0]["id"] for one in listed["materials"] if one["sets"]] == [globe]
     source = model["sha256"]
     for wanted, says in (
-        ({"source": source, "material": "glass"}, "no material glass; it has globe, ground"),
-        ({"source": "0" * 64}, "is not in this project"),
+        ({"source": source, "material": "glass"}, "no material named glass. It has: globe, ground"),
+        ({"source": "0" * 64}, "isn't in this project"),
         ({"source": source, "uv_set": 3}, "has 1 UV sets"),
     ):
         assert says in tie(client, globe, wanted, 409)["message"]
@@ -213,7 +213,7 @@ def test_a_map_that_is_taken_from_it_is_seen_on_the_bench(client: TestClient, gl
     draft["model"] = None
     refused = client.post(f"/api/sets/{globe}/previews", json={"draft": draft})
     assert refused.status_code == 422
-    assert "tied to none: tie it to a model" in refused.json()["message"]
+    assert "none is linked. Link a model" in refused.json()["message"]
 
 
 def test_a_material_becomes_a_set_with_the_maps_that_it_carries(
@@ -228,8 +228,9 @@ def test_a_material_becomes_a_set_with_the_maps_that_it_carries(
     assert maps["base_color"]["encoding"] == "srgb"
     assert maps["f0"]["value"] == [pytest.approx(0.04)]
     assert made["remarks"] == [
-        "tile: its base color is multiplied by 0.5, 1, 1, which the set does not do",
-        "tile: KHR_materials_clearcoat has no place in a set and was left out",
+        "tile: the base color texture is multiplied by 0.5, 1, 1, which a texture set "
+        "doesn't support",
+        "tile: KHR_materials_clearcoat isn't supported in a texture set and was skipped",
     ]
 
 
@@ -310,7 +311,7 @@ def test_it_cannot_go_while_sets_are_made_for_it(
     client: TestClient, context: Context, project: str, model: dict[str, Any], globe: int
 ) -> None:
     address = f"/api/models/{model['id']}"
-    assert "globe is made for it; untie it first" in client.delete(address).json()["message"]
+    assert "globe is linked to it. Unlink it first" in client.delete(address).json()["message"]
     tie(client, globe, None)
     assert client.delete(address).status_code == 204
     assert client.get(f"/api/projects/{project}/models").json() == []
@@ -327,7 +328,9 @@ def test_a_project_takes_its_models_along(
     assert held["models"] == [{"sha256": model["sha256"], "name": "shelf.glb"}]
     answer = client.post("/api/project-archives?name=p.zip", content=archive)
     other = imported(client, answer)["project"]
-    copy = client.post("/api/projects", json={"title": "Copy", "copy_of": project}).json()["slug"]
+    copy = client.post("/api/projects", json={"title": "Duplicate", "copy_of": project}).json()[
+        "slug"
+    ]
     for slug in (other, copy):
         there = client.get(f"/api/projects/{slug}/models").json()
         assert [one["sha256"] for one in there] == [model["sha256"]]
@@ -342,7 +345,7 @@ def test_rays_that_miss_the_detail_are_told_with_a_picture(
     detailed = send(client, project, path)
     kept = client.get(f"/api/sets/{globe}").json()
     address = f"/api/sets/{globe}/model-misses"
-    assert "has no detailed model" in client.post(address, json={}).json()["message"]
+    assert "has no high-poly model" in client.post(address, json={}).json()["message"]
     fine = tie(client, globe, {**kept["model"], "detailed": detailed["sha256"]})
     whole = client.post(address, json={}).json()
     assert (whole["share"], whole["picture"]) == (0, None)

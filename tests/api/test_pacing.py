@@ -123,7 +123,7 @@ def test_a_large_file_is_no_json(client: TestClient, project: str) -> None:
             answer = client.post(path, params={"name": "wall.png"}, content=data,
                                  headers={"Content-Type": kind})  # fmt: skip
             assert answer.status_code == 422, answer.text  # looked at, and no picture
-            assert "wall.png is no picture" in answer.json()["message"]
+            assert "wall.png isn't a supported picture" in answer.json()["message"]
 
 
 def test_a_backslash_before_u0000_is_no_nul(client: TestClient) -> None:

@@ -165,12 +165,12 @@ def _no_project(files: dict[str, bytes]) -> None:
 @pytest.mark.parametrize(
     ("change", "says"),
     [
-        (_other_bytes, "was changed: pack it again"),
-        (_lost, "lacks the file"),
-        (_not_listed, "lacks the file"),
+        (_other_bytes, "was modified. Export it again"),
+        (_lost, "doesn't contain the file"),
+        (_not_listed, "doesn't contain the file"),
         (_newer, "newer version"),
-        (_leads_out, "leads out of the archive"),
-        (_no_project, "holds no project.json"),
+        (_leads_out, "points outside the archive"),
+        (_no_project, "doesn't contain project.json"),
     ],
 )
 def test_what_is_damaged_is_refused_and_nothing_stays(

@@ -39,7 +39,7 @@ def test_save_apply_and_undo(client: TestClient, sets: list[dict], project: str)
     assert saved.status_code == 201
     again = client.post("/api/recipes", json={"name": name, "set_id": first["id"]})
     assert again.status_code == 409
-    assert "replace it, or choose another name" in again.json()["message"]
+    assert "Replace it, or choose another name" in again.json()["message"]
     chosen = {"set_ids": [sets[1]["id"], sets[2]["id"]]}
     applied = client.post(f"/api/recipes/{saved.json()['id']}/applications", json=chosen).json()
     assert [one["changed"] for one in applied] == [["normal"], ["normal"]]
@@ -78,7 +78,7 @@ def test_export_and_import(client: TestClient, sets: list[dict], project: str) -
     taken = client.post("/api/recipes/imports", json={"recipe": recipe})
     assert taken.status_code == 201
     assert taken.json()["remarks"] == [
-        "normal: the picture it mixes in is not here and was left out"
+        "normal: the second picture of the recipe isn't available and was skipped"
     ]
     assert client.post("/api/recipes/imports", json={"recipe": recipe}).status_code == 409
     more = {"recipe": recipe, "replace": True}
@@ -107,4 +107,4 @@ def test_a_normal_is_blended_with_a_picture_and_previewed(
     assert (blended.codes != plain.codes).any()
     maps["normal"]["slots"] = {"shine": taken.json()["definition"]}
     refused = client.post(f"/api/sets/{one['id']}/previews", json={"draft": draft})
-    assert "has no slot shine; it has mixed_in" in refused.json()["message"]
+    assert "has no slot shine. It has mixed_in" in refused.json()["message"]

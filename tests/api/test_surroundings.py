@@ -70,7 +70,7 @@ def test_a_photo_of_a_mirror_ball_is_one_too(
     assert client.get(made["light"]).content[:10] == b"#?RADIANCE"
     wide = make_photo("wide.png", size=(64, 48))
     said = refused(client, sent(client, project, wide, "mirror_ball"))
-    assert "wide.png: it has 64 x 48 texels: crop the photo" in said
+    assert "wide.png: the picture has 64 x 48 texels. Crop the photo" in said
 
 
 def test_what_is_no_panorama_is_refused_by_name(
@@ -78,7 +78,7 @@ def test_what_is_no_panorama_is_refused_by_name(
 ) -> None:
     photo = make_photo("street.png", size=(60, 40))
     said = refused(client, sent(client, project, photo))
-    assert "street.png: it has 60 x 40 texels" in said
+    assert "street.png: the picture has 60 x 40 texels" in said
     cut = tmp_path / "cut.hdr"
     cut.write_bytes(drawn(tmp_path).read_bytes()[:200])
     assert "cut.hdr" in refused(client, sent(client, project, cut))

@@ -65,7 +65,10 @@ def test_tiles_become_one_set_and_more_join_it(
 def test_what_does_not_belong_together_is_told(intake: Intake, tmp_path: Path) -> None:
     rows = _send(intake, tmp_path, "keel_BaseColor.1001.png", "keel_BaseColor.1002.png",
                  "keel_BaseColor.png")  # fmt: skip
-    assert "is a tile of the same map, and this is none" in rows["keel_BaseColor.png"]["problem"]
+    assert (
+        "is a tile of the same map, but this file has no tile number"
+        in rows["keel_BaseColor.png"]["problem"]
+    )
     photos = _send(intake, tmp_path, "DSC_1003.png", "DSC_1004.png")
     assert [row["tile"] for row in photos.values()] == [None, None]
     assert {row["set_name"] for row in photos.values()} == {"DSC_1003", "DSC_1004"}
@@ -87,7 +90,7 @@ def test_a_tile_too_far_away_joins_no_set(
     (far,) = _send(intake, tmp_path, "mast_BaseColor_1510.png").values()
     intake.change([far["id"]], tile=1510, set_name="mast")
     refused = client.post("/api/arrivals/acceptances", json={"ids": [far["id"]]})
-    assert refused.status_code in (409, 422) and "places apart" in refused.text
+    assert refused.status_code in (409, 422) and "span 10 x 51" in refused.text
     listed = {one["id"]: one for one in client.get(f"/api/projects/{project}/sets").json()}
     assert listed[made]["sheet"]["numbers"] == [1001, 1002]
 

@@ -92,10 +92,10 @@ def test_a_renamed_set_keeps_its_name_when_its_bench_undoes(
 def test_names_change_places_at_once_and_never_collide(
     client: TestClient, project: str, sets: list[dict], ask: Any
 ) -> None:
-    assert "choose one set" in ask(ids_of(sets), "rename", status=409, name="x")["message"]
+    assert "select a single set" in ask(ids_of(sets), "rename", status=409, name="x")["message"]
     taken = ask([sets[0]["id"]], "rename", status=409, name="WALL_B")["message"]
-    assert taken == "WALL_B would be the name of two sets: nothing was renamed"
-    assert "can't be the name" in ask([sets[0]["id"]], "rename", status=422, name="a b")["message"]
+    assert taken == "two sets would be named WALL_B; no set was renamed"
+    assert "a valid set name" in ask([sets[0]["id"]], "rename", status=422, name="a b")["message"]
     done = ask(ids_of(sets)[:2], "replace_in_names", find="WALL", into="stone")
     assert len(done["changed"]) == 2
     assert set(rows(client, project)) == {"stone_a", "stone_b", "wall_c"}
@@ -103,7 +103,7 @@ def test_names_change_places_at_once_and_never_collide(
     same = ask(ids_of(sets), "replace_in_names", find="aa", into="b", status=409)
     assert "two sets" in same["message"]
     turn(client, project, "undo")
-    assert turn(client, project, "undo")["title"].endswith("taken back")
+    assert turn(client, project, "undo")["title"].endswith("undone")
     assert set(rows(client, project)) == {"wall_a", "wall_b", "wall_c"}
     turn(client, project, "redo")
     assert set(rows(client, project)) == {"stone_a", "stone_b", "wall_c"}
@@ -136,7 +136,7 @@ def test_many_are_changed_and_taken_back_as_one(
     undone = turn(client, project, "undo")
     assert undone["changed"] == [sets[0]["id"], sets[2]["id"]]
     assert undone["kept"] == [
-        {"text": "wall_b was changed since: undo that on its Bench first",
+        {"text": "wall_b was changed since. Undo that change on its Bench first",
          "set_ids": [sets[1]["id"]]}
     ]  # fmt: skip
     reliefs = [
@@ -154,16 +154,16 @@ def test_what_is_so_already_and_what_cannot_be_is_told_by_reason(
     ask([sets[0]["id"]], "width", metres=2)
     done = ask(ids_of(sets), "width", metres=2)
     assert done["changed"] == ids_of(sets)[1:]
-    assert done["kept"] == [{"text": "it is so already", "set_ids": [sets[0]["id"]]}]
+    assert done["kept"] == [{"text": "unchanged", "set_ids": [sets[0]["id"]]}]
     none = ask(ids_of(sets), "turn_green")
     assert none["changed"] == []
-    assert none["kept"] == [{"text": "it has no normals that came in", "set_ids": ids_of(sets)}]
+    assert none["kept"] == [{"text": "it has no imported normal map", "set_ids": ids_of(sets)}]
     wrong = ask(ids_of(sets), "constant", kind="base_color", value=[0.5])
     assert "takes 3 number" in wrong["kept"][0]["text"]
-    read = ask(ids_of(sets), "reading", about="relief", name="gentle")
+    read = ask(ids_of(sets), "reading", about="relief", name="low")
     assert len(read["changed"]) + sum(len(one["set_ids"]) for one in read["kept"]) == 3
     odd = ask([sets[0]["id"]], "reading", about="relief", name="mild")
-    assert odd["kept"][0]["text"].startswith("it can be read as gentle")
+    assert odd["kept"][0]["text"].startswith("it can only be interpreted as low")
     assert ask([10**9], "delete", status=404)["code"] == "not_found"
 
 
@@ -173,7 +173,7 @@ def test_thrown_away_and_brought_back(
     gone = sets[0]["id"]
     ask([gone], "delete")
     assert set(rows(client, project)) == {"wall_b", "wall_c"}
-    assert "bring it back on the Tray" in client.get(f"/api/sets/{gone}").json()["message"]
+    assert "Restore it on the Tray" in client.get(f"/api/sets/{gone}").json()["message"]
     assert set(rows(client, project, deleted=True)) == {"wall_a"}
     # Its name is free meanwhile, and the same photo makes a set of its own again.
     photo = make_photo("wall_a.png", seed=31)
@@ -181,7 +181,7 @@ def test_thrown_away_and_brought_back(
                         content=photo.read_bytes()).json()  # fmt: skip
     assert (taken["set_name"], taken["known_set"]) == ("wall_a", False)
     back = ask([gone], "bring_back")
-    assert back["told"][-1]["text"] == "wall_a is taken: it comes back as wall_a_2"
+    assert back["told"][-1]["text"] == "the name wall_a is in use; it is restored as wall_a_2"
     assert client.get(f"/api/sets/{gone}").json()["name"] == "wall_a_2"
     turn(client, project, "undo")
     assert set(rows(client, project, deleted=True)) == {"wall_a"}
@@ -215,14 +215,14 @@ def test_copied_moved_and_merged(
     assert set(rows(client, project)) == {"wall_a", "wall_a_2", "wall_b", "wall_c"}
     done = ask([sets[0]["id"], sets[1]["id"]], "merge", into=sets[0]["id"])
     told = [one["text"] for one in done["told"]]
-    assert "wall_b: base color lies on the shelf" in told
+    assert "wall_b: base color kept as an alternative" in told
     assert not any("holds nothing" in one for one in told)
     one = client.get(f"/api/sets/{sets[0]['id']}").json()
     source = next(m["definition"]["source"] for m in sets[1]["maps"] if m["kind"] == "base_color")
     assert [way["source"] for way in one["shelf"]["base_color"]] == [source]
     assert "wall_b" not in rows(client, project)
     again = ask([sets[0]["id"], made[0]], "merge", into=sets[0]["id"], dry=True)
-    assert "wall_a_2 holds nothing that wall_a lacks" in [one["text"] for one in again["told"]]
+    assert "wall_a_2 has no maps that wall_a lacks" in [one["text"] for one in again["told"]]
     turn(client, project, "undo")
     assert "wall_b" in rows(client, project)
     assert client.get(f"/api/sets/{sets[0]['id']}").json()["shelf"] == {}
@@ -246,7 +246,9 @@ def test_green_is_turned_for_all_from_one_card(
     assert rows(client, project)["wall_a"]["card"] == card
     done = ask(ids_of(sets), "turn_green", card=card)
     assert done["changed"] == ids_of(sets)[:2]
-    assert done["kept"] == [{"text": f"it does not come from {card}", "set_ids": [sets[2]["id"]]}]
+    assert done["kept"] == [
+        {"text": f"it has another source card than {card}", "set_ids": [sets[2]["id"]]}
+    ]
     now = client.get(f"/api/projects/{project}/sets").json()
     ways = [next(m["definition"] for m in one["maps"] if m["kind"] == "normal") for one in now]
     assert [way["normal_y"] for way in ways] == ["up", "up", "down"]
@@ -280,7 +282,7 @@ def test_projects_live(client: TestClient, project: str, sets: list[dict]) -> No
     assert renamed["title"] == "South Quay"
     client.patch(f"/api/projects/{second}", json={"deleted": True})
     assert second not in [one["slug"] for one in client.get("/api/projects").json()]
-    assert "start page" in client.get(f"/api/projects/{second}/tray").json()["message"]
+    assert "Projects page" in client.get(f"/api/projects/{second}/tray").json()["message"]
     gone = client.get("/api/projects", params={"deleted": True}).json()
     assert second in [one["slug"] for one in gone]
     client.patch(f"/api/projects/{second}", json={"deleted": False})
@@ -314,7 +316,7 @@ def test_a_change_is_seen_lit_before_it_is_made(
     ask([sets[0]["id"]], **red)
     assert client.post(address, json={}).content == seen.content
     refused = client.post(address, json={"change": {"do": "turn_green"}})
-    assert "no normals that came in" in refused.json()["message"]
+    assert "no imported normal map" in refused.json()["message"]
     assert client.post(address, json={"change": {"do": "delete"}}).status_code == 409
 
 

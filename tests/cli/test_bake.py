@@ -52,8 +52,8 @@ def test_relief_of_a_detailed_model_both_greens(tmp_path: Path) -> None:
     words = ("bake", low, "--detailed", high, "--maps", "normal,height", "--size", 64, "--json")
     up = json.loads(sieve(*words, "--out", tmp_path / "up").stdout)
     down = sieve(*words, "--out", tmp_path / "down", "--normal-y", "down", "--cage", "0.05")
-    assert 0.03 < up["height_metres"] < 0.1 and up["cage_metres"] > 0.02
-    assert json.loads(down.stdout)["cage_metres"] == 0.05
+    assert 0.03 < up["height_range"] < 0.1 and up["cage_distance"] > 0.02
+    assert json.loads(down.stdout)["cage_distance"] == 0.05
     codes = [cv2.imread(str(tmp_path / way / "low_normal.png"), cv2.IMREAD_UNCHANGED)
              for way in ("up", "down")]  # fmt: skip
     assert codes[0].dtype == np.uint16
@@ -66,7 +66,10 @@ def test_misses_are_a_picture_and_a_sentence(tmp_path: Path) -> None:
     high = written(floor(0.5), tmp_path / "high.glb")
     done = sieve("bake", low, "--detailed", high, "--maps", "height", "--size", 32, "--samples", 1,
                  "--out", tmp_path / "out")  # fmt: skip
-    assert "768 of 1,024 rays found no detail (75.0%); move the cage out" in done.stderr
+    assert (
+        "768 of 1,024 rays missed the high-poly model (75.0%). Increase the cage distance"
+        in done.stderr
+    )
     missed = cv2.imread(str(tmp_path / "out" / "low_missed.png"), cv2.IMREAD_UNCHANGED)
     assert (missed == 255).sum() == 768 and missed[16, 16] == 0
 
@@ -83,19 +86,19 @@ def test_a_material_alone_is_drawn_and_all_of_them_shade(tmp_path: Path) -> None
                        options=cs.BakeOptions(32, 32, rays=256))  # fmt: skip
         shade = done.baked.maps["ambient_occlusion"]
         assert least <= shade.min() and shade.mean() <= most
-        assert "normals are missing" in done.remarks[0]
+        assert "the file has no normals" in done.remarks[0]
 
 
 def test_what_it_refuses(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     model = written(box((1, 1, 1)), tmp_path / "box.glb")
     out = ("--out", tmp_path / "out")
-    assert "bake needs --maps" in refused(capsys, "bake", model, *out)
+    assert "bake requires --maps" in refused(capsys, "bake", model, *out)
     said = refused(capsys, "bake", model, "--maps", "wear", *out)
-    assert "no map wear can be taken from a model; there are ambient_occlusion" in said
-    assert "normal is taken from a detailed model" in refused(
+    assert "unknown map wear. Maps that can be baked: ambient_occlusion" in said
+    assert "normal requires a high-poly model" in refused(
         capsys, "bake", model, "--maps", "normal", *out
     )
-    assert "has no material tin" in refused(
+    assert "has no material named tin" in refused(
         capsys, "bake", model, "--maps", "position", "--material", "tin", *out
     )
     assert "a cage is for rays to a detailed model" in refused(
@@ -103,7 +106,7 @@ def test_what_it_refuses(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> 
     )
     (tmp_path / "cut.glb").write_bytes(model.read_bytes()[:-40])
     said = refused(capsys, "bake", tmp_path / "cut.glb", "--maps", "position", *out)
-    assert "cut.glb is no whole glTF file" in said
+    assert "cut.glb isn't a valid glTF file" in said
     bare = written(replace(box((1, 1, 1)), uvs=(np.full((12, 3, 2), 7, np.float32),)),
                    tmp_path / "bare.glb")  # fmt: skip
     assert "leave tile 0, 0 empty" in refused(capsys, "bake", bare, "--maps", "position", *out)
@@ -112,8 +115,8 @@ def test_what_it_refuses(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> 
 
 def test_the_list_says_what_there_is() -> None:
     listed = json.loads(sieve("bake", "--list", "--json").stdout)["maps"]
-    assert listed["height"]["detailed"] and not listed["curvature"]["detailed"]
-    assert "ambient_occlusion: how much of the sky" in sieve("bake", "--list").stdout
+    assert listed["height"]["requires_high_poly"] and not listed["curvature"]["requires_high_poly"]
+    assert "ambient_occlusion: share of the sky" in sieve("bake", "--list").stdout
 
 
 def test_inspect_tells_a_model_and_its_uvs(tmp_path: Path) -> None:
@@ -127,7 +130,7 @@ def test_inspect_tells_a_model_and_its_uvs(tmp_path: Path) -> None:
     shown = sieve("inspect", model)
     assert shown.returncode == 0 and "UV set 0, material_1: 2 island(s), 90% used" in shown.stdout
     (tmp_path / "cut.stl").write_bytes(b"nothing")
-    assert "cut.stl is cut short" in sieve("inspect", tmp_path / "cut.stl").stderr
+    assert "cut.stl is truncated" in sieve("inspect", tmp_path / "cut.stl").stderr
 
 
 def test_tiles_have_files_of_their_own_and_one_range(tmp_path: Path) -> None:
@@ -139,13 +142,13 @@ def test_tiles_have_files_of_their_own_and_one_range(tmp_path: Path) -> None:
              "--out", tmp_path / "out", "--json")  # fmt: skip
     facts = json.loads(sieve(*words, "--tiles", "all").stdout)
     assert set(facts["files"]) == {"height.1001", "height.1012"}
-    assert abs(facts["height_metres"] - 0.006) < 1e-5
+    assert abs(facts["height_range"] - 0.006) < 1e-5
     for tile, metres in ((1001, 0.001), (1012, 0.003)):
         codes = cv2.imread(str(tmp_path / "out" / f"low_height.{tile}.png"), cv2.IMREAD_UNCHANGED)
         assert np.abs((codes / 65535 - 0.5) * 0.006 - metres).max() < 1e-5
     one = json.loads(sieve(*words, "--tiles", "1012").stdout)
     assert set(one["files"]) == {"height.1012"}
-    for tiles, said in (("1,x", "give all, or numbers"), ("7", "7 is no tile"),
+    for tiles, said in (("1,x", "or tile numbers such as"), ("7", "7 is no tile"),
                         ("1002", "leave tile 1, 0 empty")):  # fmt: skip
         wrong = sieve(*words, "--tiles", tiles)
         assert wrong.returncode == 2 and said in wrong.stderr

@@ -117,9 +117,9 @@ def test_pack_says_what_is_wrong_and_writes_nothing(tmp_path: Path, capsys: Said
         ([f"R={grey}", f"G={small}", "B=0"], "small.png has 8 x 8"),
         ([f"R={color}"], "color.png#G"),
         ([f"R={grey}#A"], "no channel A"),
-        ([f"R={grey}:turn"], "turn is no change"),
+        ([f"R={grey}:turn"], "turn isn't a known change"),
         ([f"R={grey}:power=0"], "power=0"),
-        ([f"R={grey}", "R=0"], "given already"),
+        ([f"R={grey}", "R=0"], "given twice"),
         (["R=0.5"], "at least one picture"),
         (["R=2"], "from 0 to 1"),
         ([f"X={grey}"], "R, G, B or A"),
@@ -127,10 +127,10 @@ def test_pack_says_what_is_wrong_and_writes_nothing(tmp_path: Path, capsys: Said
     ):
         words = [word for slot in slots for word in ("--slot", slot)]
         assert said in refused(capsys, "pack", *words, "--out", out)
-    assert "tga does not hold" in refused(
+    assert "tga doesn't support" in refused(
         capsys, "pack", "--slot", f"R={grey}", "--bits", 16, "--out", tmp_path / "out.tga"
     )
-    assert "changes the codes" in refused(
+    assert "is lossy" in refused(
         capsys, "pack", "--slot", f"R={grey}", "--out", tmp_path / "out.jpg"
     )
     assert not [path for path in tmp_path.iterdir() if "out" in path.name]
@@ -261,10 +261,10 @@ def test_convert_says_what_is_wrong(tmp_path: Path, capsys: Said) -> None:
     normal = write(tmp_path / "pot_normal.png", random_codes((SIDE, SIDE, 3)))
     out = ("--out", tmp_path / "out")
     rule = ("--rule", "metal-rough-to-spec-gloss")
-    assert "needs a metallic map" in refused(capsys, "convert", base, *rule, *out)
-    assert "differ in size" in refused(capsys, "convert", base, small, *rule, *out)
-    assert "does not say which map" in refused(capsys, "convert", base, odd, *rule, *out)
-    assert "choose one of" in refused(capsys, "convert", base, "--rule", "magic", *out)
+    assert "requires a metallic map" in refused(capsys, "convert", base, *rule, *out)
+    assert "different sizes" in refused(capsys, "convert", base, small, *rule, *out)
+    assert "doesn't identify the map" in refused(capsys, "convert", base, odd, *rule, *out)
+    assert "Available" in refused(capsys, "convert", base, "--rule", "magic", *out)
     said = refused(capsys, "convert", base, small, *rule, *out, "--param", "strength=1")
     assert "no parameter strength" in said
     assert "needs files" in refused(capsys, "convert", base, *rule)
@@ -298,7 +298,7 @@ def test_a_map_in_three_equal_channels_is_one_and_others_are_told(
     np.testing.assert_array_equal(seen(tmp_path / "out" / "wall_roughness.png")[-1], 255 - gloss)
     capsys.readouterr()
     write(tmp_path / "wall_gloss.png", random_codes((SIDE, SIDE, 3), 8, 13))
-    assert "different values in R, G and B" in refused(capsys, *words, tmp_path / "none")
+    assert "R, G and B of the file differ" in refused(capsys, *words, tmp_path / "none")
     assert not (tmp_path / "none").exists()
 
 
@@ -330,7 +330,7 @@ def test_a_file_that_gives_back_other_codes_is_not_left_there(
     grey = Picture(random_codes((SIDE, SIDE, 1), seed=8), ("Y",), Encoding.LINEAR)
     for wrong in (grey.codes ^ 1, grey.codes[1:], grey.codes.astype(np.uint16)[:, :, [0, 0]]):
         monkeypatch.setattr(repack, "reopen", lambda path, wrong=wrong: wrong)
-        with pytest.raises(WriteError, match=r"out\.png does not hold what it should"):
+        with pytest.raises(WriteError, match=r"out\.png doesn't contain the expected values"):
             write_proven(tmp_path / "out.png", grey, "png")
         assert list(tmp_path.iterdir()) == []
     monkeypatch.undo()

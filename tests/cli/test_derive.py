@@ -69,7 +69,7 @@ def test_derive_lists_every_declaration(capsys: pytest.CaptureFixture[str]) -> N
     assert [one["name"] for one in listed["surface"]] == ["tile_size", "depth", "relief", "wrap"]
     assert main(["derive", "--list"]) == 0
     assert "give" not in capsys.readouterr().err
-    assert "derive needs FILE, --out" in refused(
+    assert "derive requires FILE, --out" in refused(
         capsys, "derive", "--from", "color", "--to", "height"
     )
 
@@ -98,16 +98,16 @@ def test_derive_refuses_in_one_line(
         ((*usual, out, "--param", "strength=99"), "a number from 0 to 8"),
         (
             (*usual, out, "--param", "sparkle=1"),
-            "use tile_size, depth, relief, wrap, normal.st",
+            "Use tile_size, depth, relief, wrap, normal.st",
         ),
         ((*usual, out, "--param", "strength"), "name=value"),
-        ((*usual, out, "--param", "depth=deep"), "depth in metres"),
-        ((*usual, tmp_path / "x.bmp"), "the ending says no format"),
+        ((*usual, out, "--param", "depth=deep"), "depth in meters"),
+        ((*usual, tmp_path / "x.bmp"), "isn't a supported output format"),
         ((*usual, tmp_path / "x.tga", "--bits", "16"), "tga holds (8,) bits"),
         (("derive", photo, "--from", "color", "--to", "shine", "--out", out), "no map kind shine"),
         (
             ("derive", photo, "--from", "height", "--to", "roughness", "--out", out),
-            "no operation makes roughness from height: name one with --by",
+            "no operation derives roughness from height: name one with --by",
         ),
     ]
     for words, says in cases:
@@ -185,9 +185,9 @@ def test_derive_says_what_there_is(
     cases = [
         ("normal", "--by", "height_from_color", "height_from_color makes height, not normal"),
         ("normal", "--by", "bumps", "there is no operation bumps"),
-        ("normal", "--with", "mixed_in", "write it as name=file"),
-        ("normal", "--with", "mixed_in=gone.png", "gone.png is not there"),
-        ("normal", "--with", f"mask={make_photo()}", "no operation makes normal from base_color"),
+        ("normal", "--with", "mixed_in", "expected name=file"),
+        ("normal", "--with", "mixed_in=gone.png", "gone.png doesn't exist"),
+        ("normal", "--with", f"mask={make_photo()}", "no operation derives normal from base_color"),
         ("metallic", "--param", "colors=copper", "as #rrggbb"),
     ]
     for *words, says in cases:

@@ -68,7 +68,7 @@ def test_a_mixed_normal_map_is_taken_as_most_of_it_is_and_that_is_told(
     done = call("make", photo, mixed, "--target", "separate-png", "--out", tmp_path / "o", "--json")
     assert done.returncode == 0, done.stderr
     (remark,) = [one for one in json.loads(done.stdout)["remarks"] if "green" in one]
-    assert "wall_n.png: green is taken as growing downwards" in remark
+    assert "wall_n.png: green is read as Y−" in remark
     assert f"sieve: {remark}" in done.stderr
     flipped = read(mixed)
     flipped[:, :, 1] = 255 - flipped[:, :, 1]
@@ -106,7 +106,7 @@ def test_diffuse_specular_and_gloss_are_a_specular_set(
     assert done.returncode == 0, done.stderr
     told = json.loads(done.stdout)
     assert set(told["maps_from"]) == {"diffuse", "specular_color", "glossiness"}
-    assert any("ladle_diff.png: taken as diffuse" in one for one in told["remarks"])
+    assert any("ladle_diff.png: used as diffuse" in one for one in told["remarks"])
     (metallic,) = (tmp_path / "o").rglob("*_metallic.png")
     assert cv2.imread(str(metallic), cv2.IMREAD_UNCHANGED).mean() > 100
 
@@ -135,7 +135,7 @@ def test_tiles_given_together_are_one_set(make_photo: MakePhoto, tmp_path: Path,
     plain = make_photo(f"hull{word or '_color'}.png", (64, 64), seed=3)
     for order in ([plain, *photos], [*photos, plain]):
         mixed = call("make", *order, "--target", "orm-y-down", "--out", tmp_path / "x")
-        assert mixed.returncode == 2 and "map already; give one" in mixed.stderr
+        assert mixed.returncode == 2 and "map already. Give only one" in mixed.stderr
     plain.unlink()
     many = call("make", tmp_path, "--target", "orm-y-down", "--out", tmp_path / "m", "--json")
     assert many.returncode == 0, many.stderr
@@ -149,7 +149,7 @@ def test_another_set_is_not_replaced(make_photo: MakePhoto, tmp_path: Path) -> N
     before = {path: path.read_bytes() for path in out.rglob("*") if path.is_file()}
     refused = call("make", second, "--target", "separate-png", "--out", out)
     assert refused.returncode == 2
-    assert "holds the set one, and two would replace it" in refused.stderr
+    assert "contains the set one, and two would replace it" in refused.stderr
     assert {path: path.read_bytes() for path in out.rglob("*") if path.is_file()} == before
     assert call("make", first, "--target", "separate-png", "--out", out).returncode == 0
 
@@ -161,7 +161,7 @@ def test_a_map_of_another_shape_is_told(make_photo: MakePhoto, tmp_path: Path) -
         "make", photo, occlusion, "--target", "orm-y-down", "--out", tmp_path / "o", "--json"
     )
     remarks = json.loads(done.stdout)["targets"][0]["remarks"]
-    assert any("occlusion is of another shape (64 x 32)" in one for one in remarks)
+    assert any("occlusion has another aspect ratio (64 x 32)" in one for one in remarks)
 
 
 def test_a_map_that_the_target_does_not_take_is_told(make_photo: MakePhoto, tmp_path: Path) -> None:
@@ -169,8 +169,8 @@ def test_a_map_that_the_target_does_not_take_is_told(make_photo: MakePhoto, tmp_
     opacity = png(tmp_path / "leaf_opacity.png", photo_mask())
     done = call("make", photo, opacity, "--target", "orm-y-down", "--out", tmp_path / "o", "--json")
     remarks = json.loads(done.stdout)["targets"][0]["remarks"]
-    assert any("takes no opacity: left out" in one for one in remarks)
-    assert "not written, but what is written is made of it: height" in remarks
+    assert any("has no channel for opacity: not written" in one for one in remarks)
+    assert "height: used as input, not written as a file" in remarks
 
 
 def photo_mask() -> np.ndarray:
@@ -196,7 +196,7 @@ def test_a_tile_is_noticed_and_told_and_relief_is_said(
         return float(np.degrees(np.arccos(np.clip(normal[:, :, 2], -1, 1))).mean())
 
     assert tilt() == pytest.approx(6, rel=0.05)
-    assert "gravel.png: tiles both ways, " in capsys.readouterr().err
+    assert "gravel.png: tileable (seam" in capsys.readouterr().err
     assert tilt("--relief", "rough") == pytest.approx(18, rel=0.05)
     assert tilt("--relief", "2.5", "--wrap", "no") == pytest.approx(2.5, rel=0.05)
     assert tilt("--param", "depth=0.1") > 20  # stated in metres, it is that
@@ -204,4 +204,4 @@ def test_a_tile_is_noticed_and_told_and_relief_is_said(
     assert main([*usual, "--wrap", "no"]) == 0
     assert "tiles" not in capsys.readouterr().err
     assert main([*usual, "--relief", "bumpy"]) == 2
-    assert "gentle, worked, rough, deep" in capsys.readouterr().err
+    assert "low, medium, high, very high" in capsys.readouterr().err

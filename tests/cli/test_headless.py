@@ -81,7 +81,7 @@ def test_assay_takes_the_folder_that_make_was_given(
     (tmp_path / "out" / "orm-y-down" / "T_wall_N.tga").unlink()
     assert main(["assay", str(tmp_path / "out")]) == 1
     assert "T_wall_N.tga: the file is missing" in capsys.readouterr().err
-    assert "has no manifest.json" in refused(capsys, "assay", tmp_path / "nowhere")
+    assert "contains no manifest.json" in refused(capsys, "assay", tmp_path / "nowhere")
 
 
 def test_a_setting_out_of_range_is_named(
@@ -91,7 +91,7 @@ def test_a_setting_out_of_range_is_named(
     assert "SIEVE_MAX_SIDE: " in refused(capsys, "inspect", make_photo())
     monkeypatch.setenv("SIEVE_MAX_SIDE", "50")
     assert main(["inspect", str(make_photo())]) == 2
-    assert "the limit is 50 a side" in capsys.readouterr().err
+    assert "the limit is 50 per side" in capsys.readouterr().err
 
 
 def test_make_takes_further_maps_by_their_names(make_photo: MakePhoto, tmp_path: Path) -> None:
@@ -119,15 +119,15 @@ def test_make_refuses_in_one_line_and_writes_nothing(
     make_photo: MakePhoto, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     photo, out = make_photo(), tmp_path / "out"
-    (tmp_path / "text.png").write_text("no picture")
+    (tmp_path / "text.png").write_text("a supported picture")
     (tmp_path / "wall_what.png").write_bytes(photo.read_bytes())
     target = ("--target", "orm-y-down")
     cases = [
-        ((photo, "--target", "nope", *target, "--out", out), "no target nope; choose one of"),
-        ((tmp_path / "text.png", *target, "--out", out), "text.png is no picture"),
-        ((tmp_path / "gone.png", *target, "--out", out), "gone.png is not there"),
-        ((photo, tmp_path / "wall_what.png", *target, "--out", out), "does not say which map"),
-        ((photo, photo, *target, "--out", out), "does not say which map"),
+        ((photo, "--target", "nope", *target, "--out", out), "no target nope. Available"),
+        ((tmp_path / "text.png", *target, "--out", out), "text.png is a supported picture"),
+        ((tmp_path / "gone.png", *target, "--out", out), "gone.png doesn't exist"),
+        ((photo, tmp_path / "wall_what.png", *target, "--out", out), "exclude say which map"),
+        ((photo, photo, *target, "--out", out), "exclude say which map"),
         ((photo, *target, "--out", photo), "is a file: give a folder"),
         ((photo, *target, "--out", out, "--size", "0"), "at least 1 texel"),
         ((photo, *target, "--out", out, "--size", "many"), "invalid int"),
@@ -150,7 +150,7 @@ def test_inspect_keeps_the_order_and_tells_errors_apart(
     files = json.loads(out.out)["files"]
     assert [f["path"] for f in files] == paths
     assert (files[0]["format"], files[0]["size"], files[0]["channels"]) == ("tga", [64, 48], 3)
-    assert "no picture" in files[1]["error"]
+    assert "a supported picture" in files[1]["error"]
     assert (files[2]["bit_depth"], files[2]["channel_names"]) == (16, ["Y"])
     assert "bad.png" in out.err
     assert main(["inspect", paths[0]]) == 0
@@ -198,8 +198,10 @@ def test_make_follows_a_recipe(
     assert (read(folder / "T_wall_ORM.tga")[:, :, 1] == 64).all()
     assert (read(folder / "T_wall_BC.tga") != photo_codes()).any()
     (tmp_path / "bad.json").write_text('{"name": "x", "maps": {"height": 3}}')
-    assert "is no recipe (maps.height" in refused(capsys, *words, "--recipe", tmp_path / "bad.json")
-    assert "cannot be read" in refused(capsys, *words, "--recipe", tmp_path / "gone.json")
+    assert "isn't a valid recipe (maps.height" in refused(
+        capsys, *words, "--recipe", tmp_path / "bad.json"
+    )
+    assert "couldn't read" in refused(capsys, *words, "--recipe", tmp_path / "gone.json")
 
 
 def test_make_prepares_the_pictures_as_a_file_says(
@@ -223,10 +225,10 @@ def test_make_prepares_the_pictures_as_a_file_says(
     out = ("--out", tmp_path / "c")
     (tmp_path / "bad.json").write_text('{"frame": {"angle": 90}}')
     said = refused(capsys, *words[:-1], *out, "--prepare", tmp_path / "bad.json")
-    assert "is no preparation (frame.angle" in said
+    assert "isn't a valid preparation (frame.angle" in said
     (tmp_path / "text.json").write_text("turn it")
     said = refused(capsys, *words[:-1], *out, "--prepare", tmp_path / "text.json")
-    assert "is no preparation (content" in said
+    assert "isn't a valid preparation (content" in said
     assert not (tmp_path / "c").exists()
 
 
@@ -260,7 +262,7 @@ def test_make_takes_a_target_from_a_file(
     mix = read(tmp_path / "o" / "own" / "T_wall_Mix.tga")
     np.testing.assert_array_equal(mix[:, :, 3], 255 - mix[:, :, 1])
     (tmp_path / "bad.json").write_text('{"id": "x"}')
-    assert "is no target" in refused(capsys, *words, tmp_path / "bad.json")
+    assert "isn't a valid target" in refused(capsys, *words, tmp_path / "bad.json")
 
 
 def test_make_takes_every_built_in_target_at_once(make_photo: MakePhoto, tmp_path: Path) -> None:

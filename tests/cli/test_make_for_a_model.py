@@ -47,7 +47,7 @@ def test_all_grows_from_the_islands(photo: Path, model: Path, tmp_path: Path) ->
     done = sieve(*words, "--model", model, "--out", tmp_path / "out")
     assert done.returncode == 0, done.stderr
     told = json.loads(done.stdout)["targets"][0]
-    assert "padded beyond the islands of k.glb, to the border" in " ".join(told["remarks"])
+    assert "padded beyond the UV islands of k.glb, to the border" in " ".join(told["remarks"])
     assert "padded" not in " ".join(plain["targets"][0]["remarks"])
     before = base_color(tmp_path / "plain" / "separate-png")
     after = base_color(tmp_path / "out" / "separate-png")
@@ -83,7 +83,7 @@ def test_opacity_and_islands_together(photo: Path, model: Path, tmp_path: Path) 
     whole = whole.for_model(model)
     plan = whole.plan("separate-png")
     said = " ".join(one.text for one in plan.remarks)
-    assert "padded beyond the islands of k.glb and the opacity" in said
+    assert "padded beyond the UV islands of k.glb and the opacity" in said
     whole.deliver(plan, tmp_path / "out")
     found, before = base_color(tmp_path / "out")[:, :, :3], cv2.imread(str(photo))
     rows, columns = np.mgrid[:_SIDE, :_SIDE]
@@ -115,7 +115,7 @@ def test_each_set_of_many_has_its_material(photo: Path, tmp_path: Path) -> None:
     made = json.loads(sieve(*words).stdout)
     assert made["ok"]
     notes = {one["name"]: " ".join(one["notes"]) for one in made["sets"]}
-    assert "the islands of kettle" in notes["kettle"] and "all of them" in notes["floor"]
+    assert "the UV islands of kettle" in notes["kettle"] and "all of them" in notes["floor"]
     before = cv2.imread(str(photo))
     for name, edge, far in (("kettle", 31, -1), ("handle", 32, 0)):
         found = base_color(tmp_path / "out" / "separate-png" / name)
@@ -127,11 +127,11 @@ def test_what_it_refuses(
     photo: Path, model: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     words = ("make", photo, "--target", "separate-png", "--out", tmp_path / "out", "--model")
-    assert "no material tin; it has" in refused(capsys, *words, model, "--material", "tin")
-    assert "is not there" in refused(capsys, *words, tmp_path / "none.glb")
-    assert "1 UV set(s): unwrap it" in refused(capsys, *words, model, "--uv", "1")
+    assert "no material named tin. It has" in refused(capsys, *words, model, "--material", "tin")
+    assert "doesn't exist" in refused(capsys, *words, tmp_path / "none.glb")
+    assert "1 UV set(s). Unwrap it" in refused(capsys, *words, model, "--uv", "1")
     empty = written(floor(1.0, uv=(5, 5, 1, 1)), tmp_path / "far.glb")
-    assert "leave the square from 0 to 1 empty" in refused(capsys, *words, empty)
+    assert "leave the range from 0 to 1 empty" in refused(capsys, *words, empty)
     assert not (tmp_path / "out").exists()
 
 
@@ -146,5 +146,7 @@ def test_delivered_textures_go_into_the_model(photo: Path, model: Path, tmp_path
     held = {one.name for one in gltf_textures(dressed)}
     assert any("base_color" in name for name in held) and len(held) >= 3
     wrong = sieve("attach", model, folder, "--out", tmp_path / "none.glb")
-    assert wrong.returncode == 2 and f"has no material kettle; it has {named}" in wrong.stderr
+    assert (
+        wrong.returncode == 2 and f"has no material named kettle. It has: {named}" in wrong.stderr
+    )
     assert not (tmp_path / "none.glb").exists()

@@ -84,14 +84,14 @@ def test_a_folder_is_made_once_and_then_only_what_changed(
 ) -> None:
     out = tmp_path / "out"
     make(folder, out)
-    assert "3 made, 0 as they were, 0 failed" in capsys.readouterr().out
+    assert "3 created, 0 unchanged, 0 failed" in capsys.readouterr().out
     for name in ("quay", "deck", "mast"):
         assert assay_folder(out / "separate-png" / name).ok
     deck = read_manifest(out / "separate-png" / "deck")
     assert deck.maps["roughness"].definition.how == "imported"
     before = seen(out)
     make(folder, out)
-    assert "0 made, 3 as they were, 0 failed" in capsys.readouterr().out
+    assert "0 created, 3 unchanged, 0 failed" in capsys.readouterr().out
     assert seen(out) == before
     picture(folder / "deck_roughness.png", 33, grey=True)
     make(folder, out, "--json")
@@ -120,7 +120,7 @@ def test_what_fails_is_told_and_the_others_go_on(
     errors = {one["name"]: one["error"] for one in told["sets"] if one["state"] == "failed"}
     assert set(errors) == {"broken", "deck"}
     assert "broken.png" in errors["broken"]
-    assert "is the roughness map already" in errors["deck"]
+    assert "is used as the roughness map already" in errors["deck"]
     assert (tmp_path / "out" / "separate-png" / "quay" / "manifest.json").exists()
 
 
@@ -150,7 +150,7 @@ def test_lists_patterns_and_files_of_several_sets(
     assert run("make", empty, "--target", "orm-y-down", "--out", tmp_path / "c") == 2
     assert "No pictures found" in capsys.readouterr().err
     assert run("make", folder, "--set", "x", "--target", "orm-y-down", "--out", tmp_path) == 2
-    assert "names one set" in capsys.readouterr().err
+    assert "names a single set" in capsys.readouterr().err
 
 
 def test_a_card_says_what_names_mean_and_its_licence_goes_along(
@@ -221,9 +221,9 @@ def test_a_watched_folder_is_made_and_made_again_when_it_changes(
 def test_what_cannot_be_watched_is_told(folder: Path, tmp_path: Path, capsys: Said) -> None:
     to = ("--target", "separate-png", "--out")
     assert run("watch", folder / "quay.png", *to, tmp_path / "out") == 2
-    assert "is no folder" in capsys.readouterr().err
+    assert "isn't a folder" in capsys.readouterr().err
     assert run("watch", folder, *to, folder / "out") == 2
-    assert "lies in the folder that is watched" in capsys.readouterr().err
+    assert "is inside the watched folder" in capsys.readouterr().err
     assert run("watch", folder, *to, tmp_path / "out", "--once") == 0
     shutil.rmtree(tmp_path / "out")
 

@@ -48,10 +48,10 @@ def test_maps_are_written_and_figures_told(
 @pytest.mark.parametrize(
     ("lamps", "says"),
     [
-        ("0:45,90:45", "6 pictures and 2 lights: say for each picture"),
-        ("45", "--lamps 45: say AROUND:UP in degrees"),
-        ("north:45", "--lamps north:45: say AROUND:UP"),
-        ("0:45:-2", "more than 0 widths away"),
+        ("0:45,90:45", "6 pictures but 2 lights: say for each picture"),
+        ("45", "--lights 45: give AZIMUTH:ELEVATION in degrees"),
+        ("north:45", "--lights north:45: give AZIMUTH:ELEVATION"),
+        ("0:45:-2", "greater than 0"),
         ("0:45,1:45,2:45,3:45,4:45,5:45", "all lights come from nearly one side"),
     ],
 )
@@ -85,7 +85,7 @@ def test_a_ball_tells_the_lamps(tmp_path: Path, capsys: pytest.CaptureFixture[st
     for ball_word, says in (
         ("92:34", "--ball 92:34: say find, or X:Y:RADIUS"),
         ("92:34:0", "radius is more than 0"),
-        ("30:90:20:shiny", "the ball of picture 1 shows no glint"),
+        ("30:90:20:shiny", "the ball in picture 1 has no highlight"),
     ):
         assert main([*asked, "--ball", ball_word, "--out", str(tmp_path / "c")]) != 0
         assert says in capsys.readouterr().err

@@ -70,11 +70,11 @@ def test_sets_are_delivered_and_then_only_what_is_stale(
     server: str, context: Context, project: str, two: list[int], capsys: Said
 ) -> None:
     assert run(server, "deliver", project, "--target", "separate-png") == 0
-    assert "2 parts, 0 as they were" in capsys.readouterr().out
+    assert "2 parts, 0 unchanged" in capsys.readouterr().out
     assert run(server, "sets", project, "--find", "crane b") == 0
     assert capsys.readouterr().out == "crane_b: separate-png delivered\n"
     assert run(server, "deliver", project, "--stale") == 0
-    assert "all of it is up to date" in capsys.readouterr().out
+    assert "all is up to date" in capsys.readouterr().out
     view = sets.get_view(context, two[0])
     surface = view.texture_set.surface.model_copy(update={"relief": 20.0})
     changed = view.texture_set.model_copy(update={"surface": surface})
@@ -106,8 +106,8 @@ def test_what_is_wrong_with_the_asking_is_told(
         return capsys.readouterr().err
 
     assert "there is no project nowhere" in said("sets", "nowhere")
-    assert "give --token or SIEVE_TOKEN" in said("sets", project, token="wrong")
-    assert "there is no set crane_z" in said("deliver", project, "--set", "crane_z", "--stale")
+    assert "Give --token or set SIEVE_TOKEN" in said("sets", project, token="wrong")
+    assert "no set crane_z" in said("deliver", project, "--set", "crane_z", "--stale")
     assert "give --target, or --stale" in said("deliver", project)
     assert "there is no target x" in said("deliver", project, "--target", "x")
-    assert "does not answer" in said("sets", project, at="http://127.0.0.1:9")
+    assert "exclude answer" in said("sets", project, at="http://127.0.0.1:9")

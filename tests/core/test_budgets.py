@@ -51,9 +51,7 @@ def test_a_picture_over_the_budget_is_refused_before_it_is_decoded(tmp_path: Pat
     assert decoded_bytes(read_spec(path)) == 3 * 4096 * 4096
     limits = Limits(max_decoded=48_000_000)
     began = time.monotonic()
-    with pytest.raises(
-        PictureTooLargeError, match=r"takes 50 MB once it is decoded \(4096 x 4096\)"
-    ):
+    with pytest.raises(PictureTooLargeError, match=r"is 50 MB when decoded \(4096 x 4096\)"):
         read_picture(path, limits)
     assert time.monotonic() - began < 0.5
 
@@ -111,7 +109,7 @@ def test_pictures_that_lie_over_one_another_are_refused(tmp_path: Path) -> None:
     views = [{"buffer": 0, "byteOffset": n, "byteLength": 500_000} for n in range(900)]
     document |= {"bufferViews": views, "images": [{"bufferView": n} for n in range(900)]}
     path = glb(tmp_path / "over.glb", document, b"x" * 500_900)
-    with pytest.raises(PictureTooLargeError, match=r"would grow to 450 MB from 0\.6 MB"):
+    with pytest.raises(PictureTooLargeError, match=r"would expand from 0\.6 MB to 450 MB"):
         list(unpack(path, tmp_path))
     assert [one.name for one in tmp_path.iterdir()] == ["over.glb"]
 
@@ -119,7 +117,7 @@ def test_pictures_that_lie_over_one_another_are_refused(tmp_path: Path) -> None:
 def test_too_many_pictures_and_too_much_json_are_refused(tmp_path: Path) -> None:
     document = materials(1200)
     document["images"] = [{"uri": f"{n}.png"} for n in range(1200)]
-    with pytest.raises(PictureTooLargeError, match="uses 1200 pictures, the limit is 1000"):
+    with pytest.raises(PictureTooLargeError, match="uses 1200 pictures; the limit is 1000"):
         list(gltf_textures(glb(tmp_path / "many.glb", document)))
     path = tmp_path / "long.gltf"
     path.write_text('{"nodes": [' + "[], " * 5_000_000 + "[]]}")

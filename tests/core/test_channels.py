@@ -320,8 +320,8 @@ def test_a_lossy_file_says_what_it_lost(tmp_path: Path) -> None:
     [
         ({"format": "jpeg", "bits": 16}, "jpeg has 8 bits"),
         ({"format": "tga", "bits": 16}, "tga has 8 bits"),
-        ({"format": "webp", "bits": 8}, "webp holds 3 or 4 channels"),
-        ({"format": "exr", "bits": 16, "encoding": "srgb"}, "exr holds linear light"),
+        ({"format": "webp", "bits": 8}, "webp supports 3 or 4 channels"),
+        ({"format": "exr", "bits": 16, "encoding": "srgb"}, "exr requires the encoding data"),
     ],
 )
 def test_what_a_format_cannot_hold_is_refused(facts: dict[str, Any], said: str) -> None:

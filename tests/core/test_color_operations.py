@@ -154,7 +154,7 @@ def test_maps_read_as_another_meaning() -> None:
     tilt = as_meaning(leaning, Meaning.NORMAL, Meaning.DATA)
     np.testing.assert_allclose(tilt[0, :, 0], [0, 0.5], atol=1e-5)
     np.testing.assert_array_equal(as_meaning(data, Meaning.DATA, Meaning.COLOR)[:, :, 2:], data)
-    with pytest.raises(ShapeError, match="cannot be read as normal"):
+    with pytest.raises(ShapeError, match="can't be used as normal"):
         as_meaning(data, Meaning.DATA, Meaning.NORMAL)
 
 

@@ -169,17 +169,17 @@ def test_slopes_that_are_in_doubt_are_guessed_from_the_color() -> None:
 
 def test_what_cannot_be_measured_is_said(pebbles: Measured) -> None:
     bare = pebbles.definition.model_copy(update={"shots": None})
-    with pytest.raises(PlanError, match="measured from pictures under several lights, and the set"):
+    with pytest.raises(PlanError, match="requires light captures, but the set"):
         pebbles.maps(bare)
     shots = _shots(pebbles.definition)
     two = tuple(
         one.model_copy(update={"used": n < 2}) for n, one in enumerate(shots.shots)
     )  # fmt: skip
     few = pebbles.definition.model_copy(update={"shots": shots.model_copy(update={"shots": two})})
-    with pytest.raises(MeasureError, match="2 pictures of one surface are too few"):
+    with pytest.raises(MeasureError, match="2 light captures are too few"):
         pebbles.maps(few)
     same = [shots.shots[0].model_dump()] * 3
-    with pytest.raises(ValueError, match="the same picture twice"):
+    with pytest.raises(ValueError, match="the same picture was given twice"):
         ShotsSpec.model_validate({"shots": same})
 
 
@@ -189,11 +189,11 @@ def test_a_recipe_of_a_photo_leaves_what_is_measured(pebbles: Measured) -> None:
     asked = Derived(operation="roughness_from_color")
     recipe = recipe_of(photo.with_map(MapKind.ROUGHNESS, asked), "r")
     applied = apply_recipe(recipe, pebbles.definition)
-    measured = "it is measured from pictures under several lights"
+    measured = "it is measured from light captures"
     assert applied.kept[MapKind.ROUGHNESS] == applied.kept[MapKind.NORMAL] == measured
     assert applied.texture_set.maps[MapKind.HEIGHT] == recipe.maps[MapKind.HEIGHT]
     back = apply_recipe(recipe_of(pebbles.definition, "m"), photo)
-    assert back.kept[MapKind.NORMAL] == "the set has no pictures under several lights"
+    assert back.kept[MapKind.NORMAL] == "the set has no light captures"
     assert back.texture_set.maps[MapKind.NORMAL] == photo.maps[MapKind.NORMAL]
 
 

@@ -257,12 +257,12 @@ def test_a_blend_of_a_blend_and_what_cannot_be(sets: Sets) -> None:
     assert second.maps[MapKind.MASK_2].operation == "mask_2_from_part_heights"  # type: ignore[union-attr]
     assert second.sources() == set(sets.pictures)
     assert set(sets.maps(second)) == set(second.maps)
-    with pytest.raises(ParameterError, match="sets of sets"):
+    with pytest.raises(ParameterError, match="blend of blended sets"):
         blended("three", Measured(second, second.surface, 0.02), sets.above)
     slots = {name: FromPart(part=name, kind=COLOR) for name in ("below", "above")}
     maps = {COLOR: Derived(operation="base_color_from_parts", slots=slots)}
     alone = SetDefinition(name="alone", maps=maps)
-    with pytest.raises(ParameterError, match="blended of none"):
+    with pytest.raises(ParameterError, match="isn't a blend"):
         alone.checked()
     kept = recipe_of(first, "how").maps
     assert MapKind.MASK_1 not in kept
@@ -301,7 +301,7 @@ def test_a_set_with_tiles_lies_below(sets: Sets) -> None:
         blended("odd", sets.below, below)
     more = {**shas, 1011: shas[1001]}
     taller = wall.model_copy(update={"maps": {COLOR: tiled.model_copy(update={"tiles": more})}})
-    with pytest.raises(ParameterError, match="wall has tiles and wall has other tiles"):
+    with pytest.raises(ParameterError, match="wall has tiles and wall has different tiles"):
         blended("odd", below, Measured(taller, geometry.surface, 0.02, geometry.size))
 
 

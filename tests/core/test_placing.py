@@ -65,7 +65,7 @@ def test_a_second_that_fails_takes_the_first_back(tmp_path: Path) -> None:
     places = [staged(folder, "after") for folder in (old, fresh, wrong)]
     wrong.mkdir()
     (wrong / "T_N.tga").write_text("of somebody else")
-    with pytest.raises(ForeignFileError, match="was not written by a delivery"), in_place(places):
+    with pytest.raises(ForeignFileError, match="wasn't written by a delivery"), in_place(places):
         raise AssertionError("never reached")
     for place in places:
         place.discard()
@@ -91,10 +91,10 @@ def test_what_cannot_be_taken_back_is_named(
     with pytest.raises(PartlyPlacedError) as caught, in_place(places):
         pass
     text = caught.value.message
-    assert f"{second} could not be put in place (Input/output error)" in text
-    assert f"what could not be taken back: {first} (" in text
-    assert f"what was there before lies in {places[0].aside}" in text
-    assert "nothing was replaced" not in text
+    assert f"couldn't replace {second} (Input/output error)" in text
+    assert f"These changes couldn't be reverted: {first} (" in text
+    assert f"its previous files are in {places[0].aside}" in text
+    assert "nothing was changed" not in text
 
 
 def test_a_failure_that_was_taken_back_says_so(
@@ -103,7 +103,7 @@ def test_a_failure_that_was_taken_back_says_so(
     deliver(tmp_path / "a", "before")
     places = [staged(tmp_path / "a", "after"), staged(tmp_path / "b", "after")]
     monkeypatch.setattr(places[1].__class__, "swap", _full_at(places[1]))
-    told = r"No space left on device.*; nothing was replaced"
+    told = r"No space left on device.*Nothing was changed"
     with pytest.raises(DeliveryError, match=told), in_place(places):
         pass
     assert held(tmp_path / "a") == "before"

@@ -90,7 +90,7 @@ def test_a_smaller_result_is_the_whole_one_reduced(wall: Wall) -> None:
 
 def test_missing_maps_and_circles_are_named(wall: Wall) -> None:
     alone = {MapKind.NORMAL: Derived(operation="normal_from_height")}
-    with pytest.raises(MissingMapError, match="wall has no height map, which normal needs"):
+    with pytest.raises(MissingMapError, match="wall has no height map, which normal requires"):
         keys(wall, maps=alone)
     circle = {**alone, MapKind.HEIGHT: Derived(operation="height_from_normal")}
     with pytest.raises(PlanError, match="circle: normal -> height -> normal"):

@@ -36,7 +36,7 @@ def codes_of(what: str, count: int, bits: int, side: tuple[int, int]) -> np.ndar
     return np.round(values * ((1 << bits) - 1)).astype(np.uint8 if bits == 8 else np.uint16)
 
 
-@pytest.mark.parametrize("what", ["random", "smooth", "one value"])
+@pytest.mark.parametrize("what", ["random", "smooth", "a constant"])
 @pytest.mark.parametrize("count", [1, 3, 4])
 @pytest.mark.parametrize("bits", [8, 16])
 @pytest.mark.parametrize("side", [(1, 1), (3, 300), (700, 520)])

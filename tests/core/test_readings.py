@@ -26,7 +26,7 @@ def _set(**surface: float) -> SetDefinition:
 
 def test_reliefs_are_words_and_the_depth_is_measured_again() -> None:
     found = readings_of(_set(depth=0.3), "relief", None)
-    assert [one.name for one in found] == ["gentle", "worked", "rough", "deep"]
+    assert [one.name for one in found] == ["low", "medium", "high", "very high"]
     assert [one.texture_set.surface.relief for one in found] == [4, 9, 18, 28]
     assert {one.texture_set.surface.depth for one in found} == {None}
     assert not any(one.current for one in found)
@@ -37,7 +37,7 @@ def test_reliefs_are_words_and_the_depth_is_measured_again() -> None:
 
 
 def test_light_from_one_side_is_read_both_ways_and_not_at_all() -> None:
-    assert readings_of(_set(), "relief", 30)[-1].name == "lit from 30°"
+    assert readings_of(_set(), "relief", 30)[-1].name == "light from 30°"
     even, here, there = readings_of(_set(), "light", 30)
     assert (even.current, here.current, there.current) == (True, False, False)
     height = there.texture_set.maps[MapKind.HEIGHT]
@@ -48,7 +48,7 @@ def test_light_from_one_side_is_read_both_ways_and_not_at_all() -> None:
 
 
 def test_inside_out_is_a_reading() -> None:
-    upright, inside_out = readings_of(_set(), "way_up", None)
+    upright, inside_out = readings_of(_set(), "invert", None)
     assert (upright.current, inside_out.current) == (True, False)
     height = inside_out.texture_set.maps[MapKind.HEIGHT]
     assert isinstance(height, Derived)
@@ -57,12 +57,12 @@ def test_inside_out_is_a_reading() -> None:
 
 def test_where_there_is_nothing_to_read_it_is_said() -> None:
     came = _set().model_copy(update={"maps": {**_set().maps, MapKind.NORMAL: _PHOTO}})
-    with pytest.raises(RecipeError, match="the normals that came in say"):
+    with pytest.raises(RecipeError, match="the imported normal map determines"):
         readings_of(came, "relief", None)
-    with pytest.raises(RecipeError, match="no light from one side was measured"):
+    with pytest.raises(RecipeError, match="no light direction was detected"):
         readings_of(_set(), "light", None)
     flat = SetDefinition(name="flat", maps={MapKind.BASE_COLOR: _PHOTO})
     with pytest.raises(RecipeError, match="no height"):
         readings_of(flat, "relief", None)
-    with pytest.raises(RecipeError, match="out of a photo"):
-        readings_of(flat, "way_up", None)
+    with pytest.raises(RecipeError, match="derived from the color of a photo"):
+        readings_of(flat, "invert", None)

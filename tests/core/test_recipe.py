@@ -50,7 +50,7 @@ def test_maps_that_came_in_stay_and_the_reason_is_given() -> None:
     own = Imported(source=C, channels="R")
     applied = apply_recipe(recipe_of(photo_set(A), "r"), photo_set(B, roughness=own))
     assert applied.texture_set.maps[MapKind.ROUGHNESS] == own
-    assert applied.kept == {MapKind.ROUGHNESS: "it came in as a picture"}
+    assert applied.kept == {MapKind.ROUGHNESS: "it is imported"}
 
 
 def test_a_required_slot_is_filled_by_the_set_s_own_picture() -> None:
@@ -78,7 +78,7 @@ def test_a_mixed_in_picture_goes_along_where_it_is_known() -> None:
     made = gone.texture_set.maps[MapKind.NORMAL]
     assert isinstance(made, Derived)
     assert (made.slots, made.parameters) == ({}, {"weight": 0.2})
-    assert "is not here" in gone.kept[MapKind.NORMAL]
+    assert "isn't available" in gone.kept[MapKind.NORMAL]
 
 
 def test_nothing_is_left_without_inputs_or_in_a_circle() -> None:
@@ -96,13 +96,13 @@ def test_nothing_is_left_without_inputs_or_in_a_circle() -> None:
         MapKind.HEIGHT: Derived(operation="height_from_normal"),
     })  # fmt: skip
     kept = apply_recipe(circular, normal_first)
-    assert kept.kept == {MapKind.NORMAL: "it would be made from itself"}
+    assert kept.kept == {MapKind.NORMAL: "the map would depend on itself"}
     plan(kept.texture_set, {})
 
 
 def test_recipes_that_make_no_sense_are_refused() -> None:
     only = SetDefinition(name="x", maps={MapKind.BASE_COLOR: Imported(source=A)})
-    with pytest.raises(RecipeError, match="every map came in or is blended"):
+    with pytest.raises(RecipeError, match="all maps are imported or blended"):
         recipe_of(only, "r")
     good = recipe_of(photo_set(A), "r").model_dump(mode="json")
     for change, says in (
@@ -129,7 +129,7 @@ def test_slots_are_planned_and_missing_ones_named() -> None:
     plain = plan(photo_set(A), sizes, wanted=[MapKind.NORMAL])
     assert graph.outputs[MapKind.NORMAL] != plain.outputs[MapKind.NORMAL]
     unfilled = photo_set(A, opacity=Derived(operation="opacity_from_picture"))
-    with pytest.raises(PlanError, match="opacity by opacity_from_picture needs cut by"):
+    with pytest.raises(PlanError, match="opacity by opacity_from_picture requires cutout mask"):
         plan(unfilled, sizes)
     circle = photo_set(A, height=Derived(
         operation="height_from_color", slots={"mask": FromMap(kind=MapKind.NORMAL)}

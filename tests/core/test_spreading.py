@@ -61,7 +61,7 @@ def folder(tmp_path: Path) -> Path:
     made = tmp_path / "engine"
     (made / "deep").mkdir(parents=True)
     (made / "notes.txt").write_text("mine", "utf-8")
-    (made / "deep" / "wall_normal.png").write_bytes(b"not a picture")
+    (made / "deep" / "wall_normal.png").write_bytes(b"not imported picture")
     return made
 
 
@@ -95,13 +95,13 @@ def test_only_what_changed_is_replaced(wall: Wall, folder: Path) -> None:
 def test_a_file_of_somebody_else_is_in_the_way(wall: Wall, folder: Path) -> None:
     (folder / "wall_normal.png").write_bytes(b"mine")
     before = seen(folder)
-    with pytest.raises(ForeignFileError, match=r"wall_normal\.png is already there"):
+    with pytest.raises(ForeignFileError, match=r"wall_normal\.png already exists"):
         staged(wall, folder)
     assert seen(folder) == before
     (folder / "wall_normal.png").unlink()
     one = staged(wall, folder)
     (folder / "wall_normal.png").write_bytes(b"mine")  # it comes while we compute
-    with pytest.raises(ForeignFileError, match="is there now"):
+    with pytest.raises(ForeignFileError, match="wasn't written by this set"):
         put_in_place(one)
     one.place.discard()
     assert seen(folder).keys() == before.keys()

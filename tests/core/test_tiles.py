@@ -94,7 +94,11 @@ def test_tens_go_up_and_the_grid_is_the_smallest() -> None:
     assert sheet.box(1012, (8, 8)) == (slice(0, 4), slice(4, 8))
     # The middle of 1012, v down: u 1.5, v -0.5.
     assert sheet.placed(np.array([1.5, -0.5], np.float32)).tolist() == [0.75, 0.25]
-    for numbers, said in (([999], "no tile"), ([], "needs a tile"), ([1001, 1995], "places apart")):
+    for numbers, said in (
+        ([999], "isn't a tile"),
+        ([], "needs at least one tile"),
+        ([1001, 1995], "span 5 x 100 positions"),
+    ):
         with pytest.raises(ParameterError, match=said):
             Sheet.of(numbers)
 
@@ -183,17 +187,17 @@ def test_a_tile_that_a_document_means_and_nobody_wrote_is_noticed(
     assert len(fewer) == len(manifest.files) - 1
     lacking = manifest.model_copy(update={"files": fewer})
     check = check_document(folder, document, lacking)
-    assert not check.ok and "there is no file wall_normal.1011.png" in check.problems
+    assert not check.ok and "the file wall_normal.1011.png is missing" in check.problems
 
 
 def test_what_knows_no_tiles_is_left_out_and_told(wall: Wall) -> None:
     export = plan_export(get_target("gltf-metal-rough"), wall.tiled, wall.sizes)
     assert export.documents == ()
-    assert any("glb knows no tiles" in one.text for one in export.remarks)
+    assert any("glb doesn't support tiles" in one.text for one in export.remarks)
     normal = Imported(source=sha(1001), encoding=Encoding.LINEAR).on_tiles({1001: sha(1001)})
     lacking = wall.tiled.with_map(MapKind.NORMAL, normal)
     remarks = plan_export(get_target("separate-png"), lacking, wall.sizes).remarks
-    assert ("error", "the normal has no tile 1002 and 1011: filled with its neutral value") in [
+    assert ("error", "normal has no tile 1002 and 1011: filled with its neutral value") in [
         (one.weight, one.text) for one in remarks
     ]
 

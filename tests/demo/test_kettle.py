@@ -55,4 +55,4 @@ def test_the_relief_comes_through(models: tuple[Path, Path]) -> None:
 
 def test_materials_over_each_other_are_told(models: tuple[Path, Path]) -> None:
     done = cs.bake(models[0], ["position"], options=cs.BakeOptions(64, 64, samples=1))
-    assert "the islands of hammered_copper, cedar lie over each other" in done.remarks[0]
+    assert "the UV islands of hammered_copper, cedar overlap" in done.remarks[0]

@@ -61,7 +61,7 @@ def drawn(page: Page) -> str | None:
 def screen(page: Page, window: str) -> np.ndarray:
     """What a window shows, as it is on the screen: (H, W, 3) int."""
     drawn(page)
-    region = page.get_by_role("region", name=f"{window} window")
+    region = page.get_by_role("region", name=f"{window} view")
     before = b""
     for _ in range(40):  # until two pictures in a row are the same
         page.wait_for_timeout(200)
@@ -102,6 +102,6 @@ def read_set(page: Page, served: Served) -> dict[str, dict]:
 
 def choose_target(page: Page, title: str) -> None:
     """Give a target a column of its own on the Tray and the board."""
-    page.get_by_role("button", name="Targets shown").click()
+    page.get_by_role("button", name="Columns").click()
     page.get_by_role("menuitemcheckbox", name=title).click()
     page.keyboard.press("Escape")

@@ -136,7 +136,7 @@ def test_the_token_opens_by_address_and_by_the_one_field(guarded: str, browser: 
     expect(page.get_by_role("alert")).to_have_text("Wrong token. Check it and try again.")
     page.get_by_label("Access token").fill("a-chosen-token-0123")
     page.get_by_role("button", name="Sign in").click()
-    expect(page.get_by_role("navigation", name="Places")).to_be_visible()
+    expect(page.get_by_role("navigation", name="Views")).to_be_visible()
     assert page.url == f"{plain}/a-project/tray"
     page.wait_for_load_state("networkidle")  # whether there is a session is known then
     page.keyboard.press("Control+K")

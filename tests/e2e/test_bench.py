@@ -29,9 +29,9 @@ def test_bumps_are_lit_from_where_the_lamp_is(
     Image.fromarray(np.repeat(codes[:, :, None], 3, axis=2)).save(tmp_path / "bump.png")
     bench_of(served, page, tmp_path / "bump.png")
     expect(page.locator("[data-testid=lit] canvas")).to_have_attribute("data-drawn-by", by)
-    choose(page, "Surrounding", "Court at noon")  # where the lamp counts more than the sky
+    choose(page, "Environment", "Court at noon")  # where the lamp counts more than the sky
     page.get_by_role("radio", name="Plane").click()
-    lamp = page.get_by_role("slider", name="Lamp")
+    lamp = page.get_by_role("slider", name="Light")
     box = lamp.bounding_box()
     assert box
     found = {}
@@ -50,9 +50,9 @@ def test_keys_move_sliders_and_settings_survive_a_reload(
     served: Served, page: Page, make_photo: MakePhoto
 ) -> None:
     bench_of(served, page, make_photo("keys.png", seed=13), "normal")
-    strength = page.get_by_role("textbox", name="Strength")
+    strength = page.get_by_role("textbox", name="Intensity")
     assert strength.input_value() == "1.00"
-    page.get_by_role("slider", name="Strength").focus()
+    page.get_by_role("slider", name="Intensity").focus()
     page.keyboard.press("ArrowRight")
     assert strength.input_value() == "1.05"
     page.keyboard.press("Shift+ArrowRight")
@@ -64,23 +64,23 @@ def test_keys_move_sliders_and_settings_survive_a_reload(
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     page.reload()
     expect(strength).to_have_value("2.50")
-    page.get_by_role("slider", name="Strength").dblclick()
+    page.get_by_role("slider", name="Intensity").dblclick()
     expect(strength).to_have_value("1.00")
-    page.get_by_role("region", name="Relief").get_by_role("radio", name="Yes").click()
+    page.get_by_role("region", name="Relief").get_by_role("radio", name="On").click()
     settled(page)
     page.get_by_role("button", name="Reset all").click()
     expect(
-        page.get_by_role("region", name="Relief").get_by_role("radio", name="No")
+        page.get_by_role("region", name="Relief").get_by_role("radio", name="Off")
     ).to_be_checked()
 
 
 def test_maps_are_added_and_taken_out(served: Served, page: Page, make_photo: MakePhoto) -> None:
     bench_of(served, page, make_photo("glow.png", seed=19), "height")
     expect(page.get_by_role("button", name="Remove map")).to_be_disabled()  # it feeds others
-    page.get_by_role("button", name="Add a map").click()
+    page.get_by_role("button", name="Add map").click()
     page.get_by_role("menuitem", name="Emissive", exact=True).click()
     page.wait_for_url("**/emissive")  # its drawer is there with its address, pictures or not
-    choose(page, "Made", "constant")
+    choose(page, "Source", "constant")
     green = page.get_by_role("textbox", name="G", exact=True)
     before = screen(page, "Lit")
     green.fill("1")
@@ -105,8 +105,8 @@ def test_wiping_against_another_map_and_against_what_it_was(
     field.fill("1")
     field.press("Enter")
     settled(page)
-    page.get_by_role("radio", name="Wipe").click()
-    edge = page.get_by_role("slider", name="Wipe")
+    page.get_by_role("radio", name="Compare").click()
+    edge = page.get_by_role("slider", name="Compare divider")
     # Left of the edge what it is now (white), right of it what it was at first (black).
     middle = screen(page, "Flat")
     row = middle[middle.shape[0] // 2, :, 0]
@@ -117,7 +117,7 @@ def test_wiping_against_another_map_and_against_what_it_was(
         page.keyboard.press("ArrowLeft")
     moved = screen(page, "Flat")[middle.shape[0] // 2, :, 0]
     assert moved[int(len(moved) * 0.4)] == 0  # the edge went from a half to three tenths
-    page.get_by_role("combobox", name="Against").click()
+    page.get_by_role("combobox", name="Compare with").click()
     page.get_by_role("option", name="Base color").click()
     color = screen(page, "Flat")[middle.shape[0] // 2, :, 0]
     assert abs(int(color[-100]) - 180) <= 1
@@ -127,43 +127,43 @@ def test_a_map_by_another_way_and_back_keeps_its_settings(
     served: Served, page: Page, make_photo: MakePhoto, tmp_path: Path
 ) -> None:
     bench_of(served, page, make_photo("ways.png", seed=18), "roughness")
-    middle = page.get_by_role("textbox", name="Middle")
+    middle = page.get_by_role("textbox", name="Median")
     middle.fill("0.9")
     middle.press("Enter")
 
-    choose(page, "Made", "constant")
+    choose(page, "Source", "constant")
     field = page.get_by_role("textbox", name="Roughness")
     field.fill("0.25")
     field.press("Enter")
     Image.fromarray(np.full((48, 64), 200, np.uint8)).save(tmp_path / "mine.png")
     with page.expect_file_chooser() as chooser:
-        choose(page, "Made", "a picture")
+        choose(page, "Source", "imported picture")
     chooser.value.set_files(tmp_path / "mine.png")
     expect(page.get_by_text("mine.png")).to_be_visible()
     settled(page)
     flat = screen(page, "Flat")
     assert np.abs(flat[flat.shape[0] // 2, flat.shape[1] // 2] - 200).max() <= 1
-    choose(page, "Made", "out of base color and height")
+    choose(page, "Source", "from base color and height")
     expect(middle).to_have_value("0.900")
-    choose(page, "Made", "constant")
+    choose(page, "Source", "constant")
     expect(field).to_have_value("0.250")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     page.reload()
-    choose(page, "Made", "a picture")
+    choose(page, "Source", "imported picture")
     expect(page.get_by_text("mine.png")).to_be_visible()
 
 
 def test_undo_and_redo_survive_a_reload(served: Served, page: Page, make_photo: MakePhoto) -> None:
     bench_of(served, page, make_photo("undone.png", seed=17), "normal")
     first = flat_key(page)
-    field = page.get_by_role("textbox", name="Strength")
+    field = page.get_by_role("textbox", name="Intensity")
     undo, redo = (page.get_by_role("button", name=name) for name in ("Undo", "Redo"))
     expect(undo).to_be_disabled()
     for value in ("2", "3"):
         field.fill(value)
         with page.expect_response(lambda answer: answer.request.method == "PUT"):
             field.press("Enter")
-    page.get_by_role("slider", name="Strength").focus()
+    page.get_by_role("slider", name="Intensity").focus()
     page.keyboard.press("Control+z")
     expect(field).to_have_value("2.00")
     page.reload()
@@ -188,9 +188,9 @@ def test_the_read_out_tells_value_and_meaning(served: Served, page: Page, tmp_pa
     flat = settled(page).bounding_box()
     assert flat
     page.mouse.move(flat["x"] + flat["width"] / 2 + 40, flat["y"] + flat["height"] / 2)
-    read_out = page.get_by_role("region", name="Flat window").locator("output")
+    read_out = page.get_by_role("region", name="Flat view").locator("output")
     expect(read_out).to_contain_text("255 128 0")
-    expect(read_out).to_contain_text("reflects 36.7 %")  # 0.2126 + 0.7152 * 0.2159
+    expect(read_out).to_contain_text("reflectance 36.7 %")  # 0.2126 + 0.7152 * 0.2159
     page.get_by_role("radio", name="8 : 1").click()
     page.get_by_role("radio", name="G", exact=True).click()
     assert np.abs(screen(page, "Flat")[200, 500] - 128).max() <= 1
@@ -222,6 +222,6 @@ def test_two_tabs_do_not_overwrite_each_other(
         with page.expect_response(lambda answer: answer.request.method == "PUT"):
             field.press("Enter")
     alert = second.get_by_role("alert")
-    expect(alert).to_contain_text("It was changed elsewhere")
-    alert.get_by_role("button", name="Take theirs").click()
+    expect(alert).to_contain_text("Someone else changed this")
+    alert.get_by_role("button", name="Load theirs").click()
     expect(second.get_by_role("textbox", name="Metallic")).to_have_value("0.500")

@@ -1,4 +1,4 @@
-"""Deliveries as a board: cells chosen, looked at, delivered; what becomes of them."""
+"""Deliveries as a board: cells selected, looked at, delivered; what becomes of them."""
 
 from __future__ import annotations
 
@@ -31,10 +31,10 @@ def test_a_column_is_delivered_and_what_changes_is_stale(
 ) -> None:
     api = f"{served.address}/api/projects/{own}"
     page.goto(f"{served.address}/{own}/deliveries")
-    page.get_by_role("button", name=f"Choose all for {ORM}").click()
-    under = page.get_by_role("region", name="What will be written")
-    expect(under.get_by_text("5 cells chosen")).to_be_visible()
-    expect(under.get_by_text("takes no opacity: left out").first).to_be_visible()
+    page.get_by_role("button", name=f"Select all cells of {ORM}").click()
+    under = page.get_by_role("region", name="Files to be written")
+    expect(under.get_by_text("5 cells selected")).to_be_visible()
+    expect(under.get_by_text("has no channel for opacity: not written").first).to_be_visible()
     assert violations(page) == []
     under.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
     cell(page, "tatami_weave", "up to date")
@@ -48,14 +48,14 @@ def test_a_column_is_delivered_and_what_changes_is_stale(
     page.reload()
     cell(page, "tatami_weave", "stale")
     cell(page, "hammered_copper", "gone")
-    page.get_by_role("button", name="Everything stale").click()
-    expect(under.get_by_text("3 cells chosen")).to_be_visible()
+    page.get_by_role("button", name="Select stale").click()
+    expect(under.get_by_text("3 cells selected")).to_be_visible()
     under.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
     cell(page, "lace_blind", "up to date")
     cell(page, "hammered_copper", "up to date")
     assert (gone / "manifest.json").is_file()
-    page.get_by_role("button", name="So far…").click()
-    listed = page.get_by_role("region", name="Delivered so far").get_by_role("listitem")
+    page.get_by_role("button", name="History…").click()
+    listed = page.get_by_role("region", name="Delivery history").get_by_role("listitem")
     expect(listed).to_have_count(2)
 
 
@@ -70,14 +70,14 @@ def test_cells_are_chosen_by_keys_and_what_is_in_the_way_is_told(
     page.keyboard.press("Enter")
     page.keyboard.press("Shift+ArrowRight")
     page.keyboard.press("Shift+ArrowDown")
-    under = page.get_by_role("region", name="What will be written")
-    expect(under.get_by_text("4 cells chosen")).to_be_visible()
+    under = page.get_by_role("region", name="Files to be written")
+    expect(under.get_by_text("4 cells selected")).to_be_visible()
     folder = served.home / "deliveries" / own / "orm-y-down" / "lace_blind"
     folder.mkdir(parents=True)
     (folder / "T_lace_blind_BC.tga").write_bytes(b"somebody else's")
     page.reload()
-    page.get_by_role("button", name="Choose all of lace_blind").click()
-    expect(under.get_by_text("Skipped: T_lace_blind_BC.tga is already in")).to_be_visible()
+    page.get_by_role("button", name="Select all cells of lace_blind").click()
+    expect(under.get_by_text("Skipped: T_lace_blind_BC.tga already exists in")).to_be_visible()
     deliver_all = under.get_by_role("button", name=re.compile("^Deliver"))
     expect(deliver_all).to_be_enabled()  # the other target's files
     page.get_by_role("button", name=re.compile("^lace_blind for glTF")).click()
@@ -112,25 +112,25 @@ def test_two_deliveries_are_compared_and_the_sets_of_one_restored(
     assert violations(page) == []
     part.get_by_role("button", name="Compare G of").click()
     viewer = page.get_by_role("dialog")
-    expect(viewer.get_by_text("of 255 apart")).to_be_visible(timeout=SLOW)
+    expect(viewer.get_by_text("of 255")).to_be_visible(timeout=SLOW)
     page.keyboard.press("Escape")
 
     page.goto(f"{served.address}/{own}/deliveries/{first}")
-    expect(page.get_by_text("! proven then, but replaced by").first).to_be_visible()
+    expect(page.get_by_text("! Verified when delivered, but overwritten by").first).to_be_visible()
     page.get_by_role("button", name="More").click()
-    page.get_by_role("menuitem", name="Restore its sets").click()
-    done = page.get_by_role("status").filter(has_text=f"1 set: as in delivery {first}.")
-    expect(done).to_contain_text("hammered_copper not: it is so already")
+    page.get_by_role("menuitem", name="Restore sets to this delivery").click()
+    done = page.get_by_role("status").filter(has_text=f"1 set: restored from delivery {first}.")
+    expect(done).to_contain_text("hammered_copper not: unchanged")
     page.get_by_role("button", name="More").click()
     with page.context.expect_page() as opened:
-        page.get_by_role("menuitem", name="Contact sheet, as a page").click()
+        page.get_by_role("menuitem", name="Contact sheet (HTML)").click()
     sheet = opened.value
     expect(sheet.get_by_role("heading", name="lace_blind for ORM packed")).to_be_visible()
     sheet.close()
     page.get_by_role("button", name="More").click()
     page.get_by_role("menuitem", name="Deliver it again").click()
     page.wait_for_url(re.compile(rf"/deliveries/(?!{first}$)\d+$"))
-    expect(page.get_by_text("proven", exact=True)).to_be_visible(timeout=SLOW)
+    expect(page.get_by_text("verified", exact=True)).to_be_visible(timeout=SLOW)
 
 
 def _delivered(page: Page, served: Served, api: str, ids: list[int]) -> int:
@@ -151,21 +151,21 @@ def test_where_it_goes_is_chosen_and_checked_while_it_is_typed(
     own: str,  # noqa: F811
 ) -> None:
     page.goto(f"{served.address}/{own}/deliveries")
-    page.get_by_role("button", name=f"Where {ORM} goes").click()
-    dialog = page.get_by_role("dialog", name="Where it goes")
+    page.get_by_role("button", name=f"Destination of {ORM}").click()
+    dialog = page.get_by_role("dialog", name="Destination")
     expect(dialog.get_by_text(f"/deliveries/{own}/orm-y-down/hammered_copper")).to_be_visible()
     assert violations(page) == []
-    dialog.get_by_role("textbox", name="Layout as a pattern").fill("{material}")
+    dialog.get_by_role("textbox", name="Layout pattern").fill("{material}")
     expect(dialog.get_by_role("alert")).to_contain_text("there is no {material} here")
-    keep = dialog.get_by_role("button", name="Deliver there from now on")
+    keep = dialog.get_by_role("button", name="Save")
     expect(keep).to_be_disabled()
-    dialog.get_by_role("textbox", name="Folder as a path").fill(f"{served.home}/deliveries")
+    dialog.get_by_role("textbox", name="Folder path").fill(f"{served.home}/deliveries")
     page.keyboard.press("Enter")
     dialog.get_by_role("button", name="New folder").click()
     dialog.get_by_role("textbox", name="Name of the new folder").fill(f"engine_{own}")
     page.keyboard.press("Enter")
     dialog.get_by_role("radio", name=re.compile("^All in one")).click()
-    expect(dialog.get_by_text("Several sets or targets share a folder")).to_be_visible()
+    expect(dialog.get_by_text("Several sets or targets share this folder")).to_be_visible()
     choose(page, "Format of all files", "PNG")
     dialog.get_by_role("checkbox", name="BC").uncheck()
     expect(keep).to_be_enabled()
@@ -173,11 +173,11 @@ def test_where_it_goes_is_chosen_and_checked_while_it_is_typed(
     expect(dialog).to_be_hidden()
 
     for name in ("tatami_weave", "lace_blind"):
-        page.get_by_role("button", name=f"{name} for {ORM}: never").click()
-    under = page.get_by_role("region", name="What will be written")
+        page.get_by_role("button", name=f"{name} for {ORM}: not delivered").click()
+    under = page.get_by_role("region", name="Files to be written")
     expect(under.get_by_text(f"engine_{own}/").first).to_be_visible()
     under.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
-    expect(page.get_by_text("proven", exact=True)).to_be_visible(timeout=SLOW)
+    expect(page.get_by_text("verified", exact=True)).to_be_visible(timeout=SLOW)
     page.get_by_role("link", name="Deliveries").last.click()
     cell(page, "tatami_weave", "up to date")
     cell(page, "lace_blind", "up to date")
@@ -187,8 +187,8 @@ def test_where_it_goes_is_chosen_and_checked_while_it_is_typed(
           for suffix in ("ORM", "N")),
         *(f"{name}.orm-y-down.manifest.json" for name in ("tatami_weave", "lace_blind")),
     }  # fmt: skip
-    page.get_by_role("button", name=f"Where {ORM} goes").click()
-    dialog.get_by_role("button", name="As usual again").click()
+    page.get_by_role("button", name=f"Destination of {ORM}").click()
+    dialog.get_by_role("button", name="Use defaults").click()
     cell(page, "tatami_weave", "stale")
 
 
@@ -199,19 +199,19 @@ def test_what_is_kept_up_to_date_is_delivered_after_a_slider(
 ) -> None:
     api = f"{served.address}/api/projects/{own}"
     page.goto(f"{served.address}/{own}/deliveries")
-    page.get_by_role("button", name=f"tatami_weave for {ORM}: never").click()
-    under = page.get_by_role("region", name="What will be written")
+    page.get_by_role("button", name=f"tatami_weave for {ORM}: not delivered").click()
+    under = page.get_by_role("region", name="Files to be written")
     itself = under.get_by_role("checkbox", name=re.compile("^Deliver this cell by itself"))
     itself.click()
     expect(itself).to_be_checked()
-    cell(page, "tatami_weave", "up to date, delivered by itself")
+    cell(page, "tatami_weave", "up to date, auto-delivered")
     folder = served.home / "deliveries" / own / "orm-y-down" / "tatami_weave"
     before = (folder / "T_tatami_weave_N.tga").stat()
     color = (folder / "T_tatami_weave_BC.tga").stat()
     rows = {row["name"]: row["id"] for row in page.request.get(f"{api}/tray").json()["rows"]}
     page.goto(f"{served.address}/{own}/bench/{rows['tatami_weave']}/normal")
     settled(page)
-    page.get_by_role("slider", name="Strength").focus()
+    page.get_by_role("slider", name="Intensity").focus()
     for _ in range(3):  # a burst
         page.keyboard.press("ArrowRight")
     page.get_by_role("link", name="Deliveries").click()
@@ -220,7 +220,7 @@ def test_what_is_kept_up_to_date_is_delivered_after_a_slider(
     while len(page.request.get(f"{api}/deliveries").json()) < 2:
         assert time.monotonic() < end
         page.wait_for_timeout(100)
-    cell(page, "tatami_weave", "up to date, delivered by itself")
+    cell(page, "tatami_weave", "up to date, auto-delivered")
     after = (folder / "T_tatami_weave_N.tga").stat()
     assert after.st_mtime_ns > before.st_mtime_ns
     kept = (folder / "T_tatami_weave_BC.tga").stat()

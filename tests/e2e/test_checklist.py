@@ -34,20 +34,20 @@ def test_a_wrong_green_is_found_seen_mended_and_undone(
     sign.click()
     panel = page.get_by_role("region", name="Checklist")
     expect(panel.get_by_text("Its slopes agree as with green downwards only")).to_be_visible()
-    expect(panel.get_by_role("img", name="Lit: as it is")).to_be_visible(timeout=SLOW)
-    mend = panel.get_by_role("button", name="Read green as growing downwards")
-    expect(panel.get_by_role("img", name="Lit: Read green as growing downwards")).to_be_visible(
+    expect(panel.get_by_role("img", name="Lit: current")).to_be_visible(timeout=SLOW)
+    mend = panel.get_by_role("button", name="Read green as downwards")
+    expect(panel.get_by_role("img", name="Lit: Read green as downwards")).to_be_visible(
         timeout=SLOW
     )
     assert violations(page) == []
     mend.click()
-    expect(panel.get_by_text("Nothing seems wrong with this set.")).to_be_visible(timeout=SLOW)
+    expect(panel.get_by_text("No problems found.")).to_be_visible(timeout=SLOW)
     page.get_by_role("button", name="Undo").click()
     expect(mend).to_be_visible(timeout=SLOW)
-    panel.get_by_role("button", name="It is so on purpose").click()
-    expect(panel.get_by_text("on purpose", exact=True)).to_be_visible()
-    panel.get_by_role("button", name="Tell me again").click()
-    expect(panel.get_by_text("will be wrong")).to_be_visible()
+    panel.get_by_role("button", name="Ignore (intended)").click()
+    expect(panel.get_by_text("Ignored", exact=True)).to_be_visible()
+    panel.get_by_role("button", name="Stop ignoring").click()
+    expect(panel.get_by_text("Error")).to_be_visible()
     page.keyboard.press("Escape")
     expect(panel).to_be_hidden()
 
@@ -60,6 +60,6 @@ def test_a_wrong_green_is_found_seen_mended_and_undone(
     page.get_by_role("button", name="Checklist…").click()
     dialog = page.get_by_role("dialog", name="Checklist")
     assert violations(page) == []
-    dialog.get_by_role("button", name="Read green as growing downwards in 2 sets").click()
-    expect(page.get_by_text("2 sets: green the other way, mended.")).to_be_visible()
-    expect(dialog.get_by_text("Nothing seems wrong with them.")).to_be_visible(timeout=SLOW)
+    dialog.get_by_role("button", name="Read green as downwards in 2 sets").click()
+    expect(page.get_by_text("2 sets: wrong green direction, mended.")).to_be_visible()
+    expect(dialog.get_by_text("No problems found.")).to_be_visible(timeout=SLOW)

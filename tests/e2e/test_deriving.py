@@ -42,13 +42,13 @@ def _middle_row(page: Page) -> np.ndarray:
 def test_picking_a_color_makes_it_metal(served: Served, page: Page, tmp_path: Path) -> None:
     bench_of(served, page, _halves(tmp_path / "rivets.png", (184, 115, 51), (90, 96, 100)),
              "metallic")  # fmt: skip
-    choose(page, "Made", "out of base color")
+    choose(page, "Source", "from base color")
     settled(page)
     assert _middle_row(page)[200:400].max() < 30  # nothing picked yet: no metal anywhere
     page.get_by_role("button", name="Colors: pick").click()
     expect(page.get_by_text("Click in base color to pick")).to_be_visible()
     _click_in_flat(page, -0.5)
-    expect(page.get_by_role("button", name="Take away #b87333")).to_be_visible()
+    expect(page.get_by_role("button", name="Remove #b87333")).to_be_visible()
     page.keyboard.press("Escape")
     settled(page)
     row = _middle_row(page)
@@ -61,11 +61,11 @@ def test_picking_a_color_makes_it_metal(served: Served, page: Page, tmp_path: Pa
     typed.press("Enter")
     settled(page)
     assert _middle_row(page)[middle + 10 : middle + 90].min() == 255
-    page.get_by_role("button", name="Take away #b87333").click()
+    page.get_by_role("button", name="Remove #b87333").click()
     settled(page)
     assert _middle_row(page)[middle - 90 : middle - 10].max() == 0
     page.keyboard.press("Control+z")
-    expect(page.get_by_role("button", name="Take away #b87333")).to_be_visible()
+    expect(page.get_by_role("button", name="Remove #b87333")).to_be_visible()
 
 
 def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
@@ -75,8 +75,8 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
     bumps = tmp_path / "bumps.png"
     main(["derive", str(make_photo("b.png", seed=42)), "--from", "height", "--to", "normal",
           "--normal-y", "down", "--out", str(bumps)])  # fmt: skip
-    page.get_by_role("button", name="Mixed in").click()
-    expect(page.get_by_role("slider", name="Its strength")).to_have_count(0)  # nothing yet
+    page.get_by_role("button", name="Blend").click()
+    expect(page.get_by_role("slider", name="Second intensity")).to_have_count(0)  # nothing yet
     plain, key = screen(page, "Flat"), flat_key(page)
     page.get_by_role("combobox", name="Second normal").click()
     with page.expect_file_chooser() as chooser:
@@ -85,11 +85,11 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
     expect(page.get_by_role("combobox", name="Second normal")).to_contain_text("bumps.png")
     settled(page)
     assert flat_key(page) != key
-    field = page.get_by_role("textbox", name="Its strength")
+    field = page.get_by_role("textbox", name="Second intensity")
     field.fill("0.2")
     field.press("Enter")
     page.get_by_role("radio", name="Y−").click()
-    choose(page, "Mixed by", "turning")
+    choose(page, "Blend mode", "turning")
     settled(page)
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     normal = read_set(page, served)["normal"]
@@ -97,7 +97,7 @@ def test_a_derived_normal_becomes_a_blend_with_an_imported_one(
     assert normal["parameters"] == {"weight": 0.2, "mix_by": "turning"}
     assert normal["slots"]["mixed_in"]["normal_y"] == "down"
     page.reload()
-    expect(page.get_by_role("textbox", name="Its strength")).to_have_value("0.20")
+    expect(page.get_by_role("textbox", name="Second intensity")).to_have_value("0.20")
     choose(page, "Second normal", "nothing")
     settled(page)
     np.testing.assert_array_equal(screen(page, "Flat")[60:-60], plain[60:-60])
@@ -113,7 +113,7 @@ def test_tiled_views_repeat_the_picture(served: Served, page: Page, tmp_path: Pa
         return int(np.sum(np.abs(np.diff((inside > 127).astype(int)))))
 
     counts = []
-    for layout in ("One", "Tiled 2×2", "3×3"):
+    for layout in ("Single", "Tiled 2×2", "3×3"):
         page.get_by_role("radio", name=layout).click()
         counts.append(edges())
     assert counts == [1, 3, 5]
@@ -125,11 +125,11 @@ def test_a_black_and_white_picture_cuts_holes_that_the_light_shows(
     bench_of(served, page, make_photo("lace.png", seed=43), "base_color")
     page.get_by_role("radio", name="Plane").click()
     whole = screen(page, "Lit")
-    page.get_by_role("button", name="Add a map").click()
+    page.get_by_role("button", name="Add map").click()
     page.get_by_role("menuitem", name="Opacity", exact=True).click()
     page.wait_for_url("**/opacity")  # another map's drawer is there until then
     settled(page)
-    page.get_by_role("combobox", name="Made").click()
+    page.get_by_role("combobox", name="Source").click()
     with page.expect_file_chooser() as chooser:
         page.get_by_role("option", name="black is transparent").click()
     holes = _halves(tmp_path / "holes.png", (255, 255, 255), (40, 40, 40))
@@ -156,7 +156,7 @@ def test_a_recipe_is_saved_applied_exported_and_brought_back(
     bench_of(served, page, make_photo("second.png", seed=45), "roughness")
     second = page.url
     bench_of(served, page, make_photo("first.png", seed=44), "roughness")
-    field = page.get_by_role("textbox", name="Middle")
+    field = page.get_by_role("textbox", name="Median")
     field.fill("0.31")
     field.press("Enter")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
@@ -168,7 +168,7 @@ def test_a_recipe_is_saved_applied_exported_and_brought_back(
     recipes = page.get_by_role("region", name="Saved recipes")
     expect(recipes.get_by_text("Wet stone")).to_be_visible()
     page.get_by_role("button", name="Save", exact=True).click()  # a taken name is not lost unasked
-    expect(page.get_by_role("button", name="Replace it").first).to_be_visible()
+    expect(page.get_by_role("button", name="Replace").first).to_be_visible()
     with page.expect_download() as download:
         recipes.get_by_role("link", name="Export Wet stone").click()
     assert download.value.suggested_filename == "Wet_stone.recipe.json"
@@ -177,13 +177,13 @@ def test_a_recipe_is_saved_applied_exported_and_brought_back(
 
     page.goto(second)
     settled(page)
-    expect(page.get_by_role("textbox", name="Middle")).to_have_value("0.700")
+    expect(page.get_by_role("textbox", name="Median")).to_have_value("0.700")
     page.get_by_role("button", name="Recipes…").click()
-    page.get_by_role("button", name="Apply here").first.click()
+    page.get_by_role("button", name="Apply to this set").first.click()
     page.get_by_role("button", name="Close").first.click()
-    expect(page.get_by_role("textbox", name="Middle")).to_have_value("0.310")
+    expect(page.get_by_role("textbox", name="Median")).to_have_value("0.310")
     page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_role("textbox", name="Middle")).to_have_value("0.700")
+    expect(page.get_by_role("textbox", name="Median")).to_have_value("0.700")
 
     page.get_by_role("button", name="Recipes…").click()
     recipes.get_by_role("button", name="Delete Wet stone").click()
@@ -193,7 +193,7 @@ def test_a_recipe_is_saved_applied_exported_and_brought_back(
             "buffer": json.dumps(exported).encode()}  # fmt: skip
     page.get_by_label("Recipe file").set_input_files(file)
     expect(recipes.get_by_text("Wet stone")).to_be_visible()
-    others = page.get_by_role("region", name="Use these settings on other sets")
+    others = page.get_by_role("region", name="Apply these settings to other sets")
     others.get_by_role("checkbox", name="first", exact=True).check()
     others.get_by_role("button", name="Use on 1 set").click()
     expect(page.get_by_role("status").filter(has_text="first: ")).to_be_visible()
@@ -204,18 +204,18 @@ def test_sets_on_the_tray_get_a_recipe_together(
 ) -> None:
     for seed in (46, 47):
         bench_of(served, page, make_photo(f"row{seed}.png", seed=seed), "roughness")
-    choose(page, "Made", "constant")
+    choose(page, "Source", "constant")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     page.get_by_role("button", name="Recipes…").click()
     page.get_by_role("textbox", name="Name of the recipe").fill("Even")
     page.get_by_role("button", name="Save", exact=True).click()
-    expect(page.get_by_text("Even is saved.")).to_be_visible()
+    expect(page.get_by_text("Even was saved.")).to_be_visible()
     page.goto(f"{served.place}/tray?find=row4")
     for name in ("row46", "row47"):
         page.get_by_role("checkbox", name=f"Choose {name}").check()
-    page.get_by_role("button", name="Apply a recipe…").click()
+    page.get_by_role("button", name="Apply recipe…").click()
     row = page.get_by_role("listitem").filter(has_text="Even")
-    row.get_by_role("button", name="On the wall…").click()
+    row.get_by_role("button", name="Preview…").click()
     wall = page.get_by_role("dialog")
     card = wall.get_by_role("button", name="row47, before")
     for words in ("before", "after"):
@@ -232,7 +232,7 @@ def test_sets_on_the_tray_get_a_recipe_together(
 def test_two_states_under_the_same_light(served: Served, page: Page, make_photo: MakePhoto) -> None:
     bench_of(served, page, make_photo("states.png", seed=48), "normal")
     first = screen(page, "Lit")
-    field = page.get_by_role("textbox", name="Strength")
+    field = page.get_by_role("textbox", name="Intensity")
     field.fill("8")
     field.press("Enter")
     settled(page)
@@ -242,14 +242,14 @@ def test_two_states_under_the_same_light(served: Served, page: Page, make_photo:
     page.mouse.move(5, 400)
     assert np.abs(screen(page, "Lit") - first)[60:-80].mean() < 0.5
     page.get_by_role("radio", name="B now").click()
-    page.get_by_role("button", name="Keep as A").click()
+    page.get_by_role("button", name="Store as A").click()
     field.fill("0")
     field.press("Enter")
     settled(page)
     page.keyboard.press("Escape")
     page.get_by_role("heading", name="states").click()
     page.keyboard.press("x")
-    expect(page.get_by_role("radio", name="A kept")).to_be_checked()
+    expect(page.get_by_role("radio", name="A stored")).to_be_checked()
     page.mouse.move(5, 400)
     assert np.abs(screen(page, "Lit") - now)[60:-80].mean() < 0.5
 
@@ -260,7 +260,7 @@ def test_surroundings_shapes_and_displacement(
     bench_of(served, page, make_photo("around.png", seed=49), "height")
     seen = [screen(page, "Lit")]
     for around in ("Court at noon", "Room at night"):
-        choose(page, "Surrounding", around)
+        choose(page, "Environment", around)
         page.wait_for_timeout(600)
         seen.append(screen(page, "Lit"))
     yard, noon, night = (one[100:340, 150:450] for one in seen)
@@ -273,10 +273,10 @@ def test_surroundings_shapes_and_displacement(
     settled(page)
     page.get_by_role("radio", name="Cylinder").click()
     flat = screen(page, "Lit")
-    page.get_by_role("button", name="Displace").click()
+    page.get_by_role("button", name="Displacement").click()
     displaced = screen(page, "Lit")
     assert np.abs(displaced - flat)[60:-80].mean() > 1
-    page.get_by_role("radio", name="Drape").click()
+    page.get_by_role("radio", name="Cloth").click()
     assert np.abs(screen(page, "Lit") - displaced)[60:-80].mean() > 1
 
 
@@ -288,7 +288,7 @@ def test_the_histogram_tells_what_is_implausible(
     page.get_by_role("button", name="Histogram").click()
     figure = page.get_by_role("figure", name="Histogram")
     expect(figure).to_contain_text("0.0 % below 30, 50 % above 240")
-    choose(page, "Made", "a photo, delit")
+    choose(page, "Source", "a photo, delit")
     settled(page)
     expect(figure).to_contain_text("0.0 % above 240")
     page.keyboard.press("3")
@@ -301,14 +301,14 @@ def test_everything_is_in_reach_of_the_keys(
 ) -> None:
     bench_of(served, page, make_photo("reach.png", seed=50), "height")
     page.keyboard.press("Control+k")
-    field = page.get_by_role("combobox", name="What to do")
+    field = page.get_by_role("combobox", name="Search commands")
     expect(field).to_be_focused()
     field.fill("show rough")
     page.keyboard.press("Enter")
     page.wait_for_url("**/roughness")
     page.keyboard.press("?")
-    keys = page.get_by_role("dialog", name="Keys")
-    expect(keys.get_by_text("Flat window: one, tiled, wipe")).to_be_visible()
+    keys = page.get_by_role("dialog", name="Keyboard shortcuts")
+    expect(keys.get_by_text("Flat view: single, tiled, compare")).to_be_visible()
     page.keyboard.press("Escape")
     expect(keys).to_have_count(0)
     page.keyboard.press("2")
@@ -331,9 +331,9 @@ def test_a_set_starts_from_height_or_normals(
     served: Served, page: Page, make_photo: MakePhoto, as_what: str, kind: str
 ) -> None:
     page.goto(f"{served.place}/tray")
-    choose(page, "New pictures are", as_what)
+    choose(page, "On drop", as_what)
     photo = make_photo(f"from_{kind}.png", seed=60 + len(as_what))
-    page.get_by_label("Pictures to take in").set_input_files(photo)
+    page.get_by_label("Pictures to import").set_input_files(photo)
     page.wait_for_url("**/bench/*/height")
     settled(page)
     maps = read_set(page, served)

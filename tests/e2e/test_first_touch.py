@@ -34,9 +34,9 @@ def photo_of(path: Path, color: np.ndarray) -> Path:
 def test_relief_is_a_word_and_the_depth_follows(served: Served, page: Page, tmp_path: Path) -> None:
     photo = photo_of(tmp_path / "pebbles.png", lit(relief("stones", 11, 256), 40))
     bench_of(served, page, photo, "normal")
-    surface = page.get_by_role("region", name="The surface, for all maps")
-    expect(surface.get_by_text("by measure, from the relief")).to_be_visible()
-    expect(surface.get_by_text(re.compile(r"measured: tiles both ways, \d\.\d\d"))).to_be_visible()
+    surface = page.get_by_role("region", name="Surface")
+    expect(surface.get_by_text("measured from the relief")).to_be_visible()
+    expect(surface.get_by_text(re.compile(r"measured: tileable \(seam \d\.\d\d"))).to_be_visible()
     depth, tilt = (surface.get_by_role("textbox", name=name) for name in ("Depth", "Relief"))
     expect(tilt).to_have_value("6.0")
     usual, key = float(depth.input_value()), flat_key(page)
@@ -48,13 +48,13 @@ def test_relief_is_a_word_and_the_depth_follows(served: Served, page: Page, tmp_
     depth.fill("1.5")
     depth.press("Enter")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    expect(surface.get_by_role("button", name="by measure again")).to_be_visible()
+    expect(surface.get_by_role("button", name="suggested again")).to_be_visible()
     expect(surface.get_by_role("radio", name=re.compile("^rough"))).not_to_be_checked()
-    surface.get_by_role("button", name="by measure again").click()
+    surface.get_by_role("button", name="suggested again").click()
     expect(depth).not_to_have_value("1.5")
     assert float(depth.input_value()) > 2 * usual
-    surface.get_by_role("radio", name=re.compile("meet across only")).click()
-    expect(page.get_by_text("tiles across")).to_be_visible()
+    surface.get_by_role("radio", name=re.compile("horizontal")).click()
+    expect(page.get_by_text("tileable horizontally (seam")).to_be_visible()
 
 
 def test_light_from_one_side_is_offered_in_both_readings(
@@ -62,7 +62,7 @@ def test_light_from_one_side_is_offered_in_both_readings(
 ) -> None:
     photo = photo_of(tmp_path / "low_sun.png", lit(relief("stones", 12, 256), 20))
     bench_of(served, page, photo, "height")
-    readings = page.get_by_role("group", name=re.compile("Lit from one side"))
+    readings = page.get_by_role("group", name=re.compile("Light direction in the photo"))
     first, second = (readings.get_by_role("button", name="from").nth(n) for n in (0, 1))
     expect(readings.get_by_role("button", name="neither")).to_have_attribute("aria-pressed", "true")
     key = flat_key(page)
@@ -84,7 +84,7 @@ def test_a_dropped_photo_shows_its_readings_lit_and_one_click_takes_one(
     page.goto(f"{served.place}/tray")
     page.get_by_role("heading", level=1).first.wait_for()
     drop(page, photo)
-    readings = page.get_by_role("region", name="Readings")
+    readings = page.get_by_role("region", name="Starting points")
     pictures = readings.get_by_role("button").filter(has=page.locator("img"))
     expect(pictures).to_have_count(4)
     assert len(set(pictures.locator("img").evaluate_all("all => all.map((one) => one.src)"))) == 4
@@ -101,12 +101,12 @@ def test_a_dropped_photo_shows_its_readings_lit_and_one_click_takes_one(
     expect(readings.get_by_role("button", name=re.compile("^rough"))).to_have_attribute(
         "aria-pressed", "true"
     )
-    readings.get_by_role("radio", name="Way up").click()
-    readings.get_by_role("button", name=re.compile("^inside out")).click()
+    readings.get_by_role("radio", name="Invert").click()
+    readings.get_by_role("button", name=re.compile("^inverted")).click()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     assert read_set(page, served)["height"]["parameters"]["invert"] is True
     page.get_by_role("button", name="Undo", exact=True).click()
-    expect(page.get_by_role("radiogroup", name="Inside out").get_by_role("radio", name="No")
+    expect(page.get_by_role("radiogroup", name="Invert").get_by_role("radio", name="Off")
            ).to_be_checked()  # fmt: skip
 
 
@@ -115,10 +115,10 @@ def test_the_arrow_of_the_photos_light_can_be_turned(
 ) -> None:
     photo = photo_of(tmp_path / "evening.png", lit(relief("stones", 16, 256), 60))
     bench_of(served, page, photo, "height")
-    arrow = page.get_by_role("slider", name="Light of the photo")
-    expect(arrow).to_have_attribute("aria-valuetext", re.compile("not used"))
-    page.get_by_role("button", name="compare the sides lit").click()
-    readings = page.get_by_role("region", name="Readings")
+    arrow = page.get_by_role("slider", name="Light direction in the photo")
+    expect(arrow).to_have_attribute("aria-valuetext", re.compile("unused"))
+    page.get_by_role("button", name="Compare").click()
+    readings = page.get_by_role("region", name="Starting points")
     expect(readings.get_by_role("button").filter(has=page.locator("img"))).to_have_count(3)
     page.keyboard.press("Escape")
     expect(readings).to_have_count(0)
@@ -141,14 +141,14 @@ def test_a_color_key_is_told_both_sides_and_says_its_doubt(
     color = np.empty((128, 128, 3))
     color[:, :64], color[:, 64:], color[:32] = (0.5, 0.25, 0.1), (0.1, 0.3, 0.1), (0.8, 0.8, 0.9)
     bench_of(served, page, photo_of(tmp_path / "copper_lid.png", color), "metallic")
-    page.get_by_role("combobox", name="Made").click()
-    page.get_by_role("option", name=re.compile("out of base color")).click()
+    page.get_by_role("combobox", name="Source").click()
+    page.get_by_role("option", name=re.compile("from base color")).click()
     for field, code in (("Colors, typed", "#bc8859"), ("Exclude, typed", "#599459")):
         page.get_by_role("textbox", name=field).fill(code)
         page.get_by_role("textbox", name=field).press("Enter")
-    expect(page.get_by_text(re.compile(r"in doubt\s+2[45] %"))).to_be_visible()
-    page.get_by_role("button", name="does not", exact=True).click()
-    expect(page.get_by_text(re.compile(r"counts\s+3[78] %, in doubt\s+0"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"uncertain\s+2[45] %"))).to_be_visible()
+    page.get_by_role("button", name="exclude", exact=True).click()
+    expect(page.get_by_text(re.compile(r"counts\s+3[78] %, uncertain\s+0"))).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     others = read_set(page, served)["metallic"]["parameters"]["others"]
     assert others.startswith("#599459,#e6e6f")
@@ -161,7 +161,7 @@ def test_before_and_after_lie_under_the_same_light_in_one_drag(
     bench_of(served, page, photo, "base_color")
     page.get_by_role("radio", name="Plane").click()
     settled(page)
-    page.get_by_role("combobox", name="Made").click()
+    page.get_by_role("combobox", name="Source").click()
     page.get_by_role("option", name="constant").click()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     settled(page)
@@ -182,6 +182,6 @@ def test_before_and_after_lie_under_the_same_light_in_one_drag(
         wiped = shots["Both"][middle, part]
         near = np.abs(wiped - shots[like][middle, part]).mean()
         assert near < 2 < np.abs(wiped - shots[other][middle, part]).mean()
-    edge = page.get_by_role("region", name="Lit window").get_by_role("slider", name="Wipe")
+    edge = page.get_by_role("region", name="Lit view").get_by_role("slider", name="Compare divider")
     edge.press("ArrowRight")
     expect(edge).to_have_attribute("aria-valuenow", "52")

@@ -44,7 +44,7 @@ def test_forty_sets_are_taken_in_turned_derived_and_delivered(
     api = f"{served.address}/api/projects"
     own = post(page.request, api, {"title": "Forty scales"})["slug"]
     page.goto(f"{served.address}/{own}/intake")
-    page.get_by_label("Files to take in").set_input_files(_files(tmp_path))
+    page.get_by_label("Files to import").set_input_files(_files(tmp_path))
     accept = page.get_by_role("button", name=re.compile("Accept all"))
     _recognized(page, f"{api}/{own}/arrivals")
     rows = page.request.get(f"{api}/{own}/arrivals").json()["rows"]
@@ -52,17 +52,17 @@ def test_forty_sets_are_taken_in_turned_derived_and_delivered(
     post(page.request, f"{served.address}/api/source-cards", card)
     page.reload()
     accept.click()
-    expect(page.get_by_text("80 files are in").first).to_be_visible(timeout=SLOW)
+    expect(page.get_by_text("80 files in").first).to_be_visible(timeout=SLOW)
 
     # Green is turned for all from that card, and seen on the wall first.
     page.goto(f"{served.address}/{own}/tray")
     expect(page.get_by_text("40 sets")).to_be_visible(timeout=SLOW)
-    page.get_by_role("checkbox", name="Choose all sets that are shown").click()
+    page.get_by_role("checkbox", name="Select all displayed sets").click()
     before = _normals(page, served, own)
-    choose_in_menu(page, "Turn green")
-    page.get_by_role("radio", name="only those from Scale maker").check()
-    page.get_by_role("button", name="Turn green of 40 sets").click()
-    expect(page.get_by_role("status").filter(has_text="40 sets: green turned")).to_be_visible(
+    choose_in_menu(page, "Switch normal Y+/Y−")
+    page.get_by_role("radio", name="only those with source card Scale maker").check()
+    page.get_by_role("button", name="Switch Y+/Y− of 40 sets").click()
+    expect(page.get_by_role("status").filter(has_text="40 sets: green inverted")).to_be_visible(
         timeout=SLOW
     )
     after = _normals(page, served, own)
@@ -76,10 +76,10 @@ def test_forty_sets_are_taken_in_turned_derived_and_delivered(
     post(page.request, f"{api}/{own}/changes", {"set_ids": [first["id"]], "change": changed})
     post(page.request, f"{served.address}/api/recipes", recipe)
     page.reload()
-    page.get_by_role("checkbox", name="Choose all sets that are shown").click()
-    page.get_by_role("button", name="Apply a recipe").click()
+    page.get_by_role("checkbox", name="Select all displayed sets").click()
+    page.get_by_role("button", name="Apply recipe").click()
     saved = page.get_by_role("listitem").filter(has_text=recipe["name"])
-    saved.get_by_role("button", name="On the wall…").click()
+    saved.get_by_role("button", name="Preview…").click()
     wall = page.get_by_role("dialog", name=f"Recipe Scales {own}")
     wall.get_by_role("button", name=re.compile("^scale_01x")).click()
     wall.get_by_role("button", name="Change 39 sets").click()
@@ -91,7 +91,7 @@ def test_forty_sets_are_taken_in_turned_derived_and_delivered(
 
     # Delivered with four clicks, of which the first (all sets) is done.
     page.get_by_role("link", name="Deliver…").click()
-    page.get_by_role("button", name=f"Choose all for {ORM}").click()
+    page.get_by_role("button", name=f"Select all cells of {ORM}").click()
     page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
     last = page.get_by_role("button", name=re.compile(f"^scale_0.x for {re.escape(ORM)}: up to"))
     expect(last.first).to_be_visible(timeout=SLOW)

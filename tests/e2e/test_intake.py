@@ -32,7 +32,7 @@ def _copper(folder: Path, name: str) -> list[Path]:
 
 def _take_in(page: Page, paths: Iterable[Path]) -> None:
     paths = list(paths)
-    page.get_by_label("Files to take in").set_input_files([str(path) for path in paths])
+    page.get_by_label("Files to import").set_input_files([str(path) for path in paths])
     for path in paths:
         row = page.get_by_test_id(f"file-{path.name}")
         expect(row).to_have_attribute("data-state", "recognized", timeout=SLOW)
@@ -45,29 +45,29 @@ def test_a_correction_becomes_a_card_and_applies_to_the_next_drop(
     page.goto(f"{served.place}/intake")
     _take_in(page, _copper(tmp_path, "ladle"))
     normal = page.get_by_test_id("file-ladle_nrm.png")
-    down = normal.get_by_role("button", name="green down, lit from above")
+    down = normal.get_by_role("button", name="Y− (green down), light from above, elevation")
     expect(down).to_have_attribute("aria-pressed", "true")
     expect(normal).to_contain_text("measured, 99 % sure")
 
     # "shine" is no word of the trade: it has to be said once.
     shine = page.get_by_label("Map of ladle_shine.png")
     shine.select_option(label="Glossiness")
-    form = page.get_by_role("form", name="Remember for this origin")
-    form.get_by_label("They come from").fill("Coppersmiths' Alley")
+    form = page.get_by_role("form", name="Save corrections as a source card")
+    form.get_by_label("Source").fill("Coppersmiths' Alley")
     form.get_by_label("Licence").fill("CC BY 4.0")
-    form.get_by_role("button", name="Make a source card").click()
+    form.get_by_role("button", name="Create source card").click()
     expect(page.get_by_role("region", name="Set ladle")).to_contain_text("from Coppersmiths' Alley")
     page.get_by_role("button", name=re.compile("Accept all")).click()
-    expect(page.get_by_text("3 files are in ladle.")).to_be_visible()
+    expect(page.get_by_text("3 files in ladle.")).to_be_visible()
 
     _take_in(page, _copper(tmp_path, "kettle"))
     offer = page.get_by_role("region", name="Source card Coppersmiths' Alley")
-    expect(offer).to_contain_text("3 files look as if from")
+    expect(offer).to_contain_text("3 files look to come from")
     expect(page.get_by_label("Map of kettle_shine.png")).not_to_have_value("glossiness")
-    offer.get_by_role("button", name="Use its card").click()
+    offer.get_by_role("button", name="Use source card").click()
     expect(page.get_by_label("Map of kettle_shine.png")).to_have_value("glossiness")
     page.keyboard.press("Shift+Enter")
-    expect(page.get_by_text("3 files are in kettle.")).to_be_visible()
+    expect(page.get_by_text("3 files in kettle.")).to_be_visible()
     sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
     kettle = next(one for one in sets if one["name"] == "kettle")
     maps = {one["kind"]: one["definition"] for one in kettle["maps"]}
@@ -95,17 +95,17 @@ def test_a_packed_texture_is_split_by_hand_and_by_eye(
     assert found == ["roughness", "metallic", "ambient_occlusion"]
     expect(page.get_by_role("region", name="Set slab", exact=True)).to_contain_text("2 files")
     # Both into a set of another name, at once.
-    page.get_by_label("Choose all of slab").check()
-    page.get_by_label("Set of the chosen files").fill("bar_slab")
-    page.get_by_label("Set of the chosen files").press("Enter")
+    page.get_by_label("Select all files of slab").check()
+    page.get_by_label("Set of the selected files").fill("bar_slab")
+    page.get_by_label("Set of the selected files").press("Enter")
     expect(page.get_by_role("region", name="Set bar_slab")).to_contain_text("2 files")
     page.get_by_role("button", name="none", exact=True).click()
     channels.get_by_label("Map in channel G of slab_channels.png").select_option("")
     expect(channels.get_by_label("Map in channel G of slab_channels.png")).to_have_value("")
     channels.get_by_label("Map in channel G of slab_channels.png").select_option("metallic")
     page.get_by_role("button", name="Accept all 2").click()
-    expect(page.get_by_text("2 files are in bar_slab.")).to_be_visible()
-    page.get_by_label(re.compile("show what is in sets")).check()
+    expect(page.get_by_text("2 files in bar_slab.")).to_be_visible()
+    page.get_by_label(re.compile("show files in sets")).check()
     expect(page.get_by_role("region", name="Set bar_slab")).to_be_visible()
 
 
@@ -117,10 +117,10 @@ def test_several_files_dropped_on_the_tray_go_to_intake(
     paths = _copper(tmp_path, "tongs")
     broken = tmp_path / "tongs_ao.png"
     broken.write_bytes(paths[0].read_bytes()[:5000])
-    page.get_by_label("Pictures to take in").set_input_files([str(p) for p in [*paths, broken]])
+    page.get_by_label("Pictures to import").set_input_files([str(p) for p in [*paths, broken]])
     page.wait_for_url("**/intake")
-    expect(page.get_by_role("alert")).to_contain_text("tongs_ao.png is cut short or damaged")
+    expect(page.get_by_role("alert")).to_contain_text("tongs_ao.png is truncated or damaged")
     expect(page.get_by_role("region", name="Set tongs", exact=True)).to_contain_text("3 files")
     for path in paths:
-        page.get_by_role("button", name=f"Take {path.name} off the table").click()
+        page.get_by_role("button", name=f"Remove {path.name} from Intake").click()
     expect(page.get_by_role("region", name="Set tongs", exact=True)).to_have_count(0)

@@ -45,13 +45,13 @@ def _difference(page: Page) -> float:
 
 def _taken_in(served: Served, page: Page, paths: list[Path]) -> int:
     page.goto(f"{served.place}/intake")
-    page.get_by_label("Files to take in").set_input_files([str(path) for path in paths])
+    page.get_by_label("Files to import").set_input_files([str(path) for path in paths])
     offer = page.get_by_role("region", name="8 pictures of one surface, zz_bed")
     expect(offer).to_contain_text("a shiny ball was found", timeout=SLOW)
-    expect(offer.get_by_role("img", name="The ball that was found")).to_be_visible()
+    expect(offer.get_by_role("img", name="Detected ball")).to_be_visible()
     assert violations(page) == []
     offer.get_by_role("button", name="Measure as one set").click()
-    expect(page.get_by_text("8 pictures are in zz_bed.")).to_be_visible()
+    expect(page.get_by_text("8 pictures were added to zz_bed.")).to_be_visible()
     expect(offer).to_have_count(0)
     sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
     return int(next(one["id"] for one in sets if one["name"] == "zz_bed"))
@@ -74,7 +74,7 @@ def test_pictures_of_one_surface_become_a_measured_set(
     settled(page)
     light = page.get_by_role("slider", name="Light of picture 3", exact=True)
     light.focus()
-    page.get_by_role("button", name="Compare with what was measured").click()
+    page.get_by_role("button", name="Compare with the measured surface").click()
     right = _difference(page)
     assert right < 4
     kept = page.request.get(f"{served.address}/api/sets/{made}").json()["shots"]
@@ -85,7 +85,7 @@ def test_pictures_of_one_surface_become_a_measured_set(
     page.mouse.down()
     page.mouse.move(box["x"] + 30, box["y"] + 70, steps=4)
     page.mouse.up()
-    expect(page.get_by_text("said by hand")).to_be_visible()
+    expect(page.get_by_text("set manually")).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     moved = page.request.get(f"{served.address}/api/sets/{made}").json()["shots"]["shots"][2]
     assert moved["told"] == "hand"
@@ -96,37 +96,37 @@ def test_pictures_of_one_surface_become_a_measured_set(
         arg=right, timeout=SLOW,
     )  # fmt: skip
     assert violations(page) == []
-    page.get_by_role("checkbox", name="measured from it").uncheck()
+    page.get_by_role("checkbox", name="Use this picture").uncheck()
     expect(page.get_by_text("Measured from 7 of 8 pictures.")).to_be_visible()
     for _ in range(2):
         page.get_by_role("button", name="Undo").click()
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    expect(page.get_by_text("told by the ball")).to_be_visible()
+    expect(page.get_by_text("detected from the ball")).to_be_visible()
     _asked_by_other_means(served, page, made)
     _delivered(served, page, made, true)
 
 
 def _asked_by_other_means(served: Served, page: Page, made: int) -> None:
     """A grey card, a lamp that is said to be near, a fit; and all of it taken back."""
-    page.get_by_role("button", name="Pick a grey card").click()
-    dot = page.get_by_role("button", name="Place of the grey card")
+    page.get_by_role("button", name="Pick gray card").click()
+    dot = page.get_by_role("button", name="Position of the gray card")
     dot.focus()
     dot.press("ArrowRight")
     expect(page.get_by_text(re.compile(r"^light \d\.\d\d : "))).to_be_visible(timeout=SLOW)
     page.get_by_role("button", name="Done").click()
-    away = page.get_by_role("textbox", name="Away")
+    away = page.get_by_role("textbox", name="Distance")
     away.fill("3")
     away.press("Enter")
-    expect(page.get_by_text("3.0 widths away")).to_be_visible()
+    expect(page.get_by_text("distance 3.0 widths")).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     kept = page.request.get(f"{served.address}/api/sets/{made}").json()["shots"]
     assert kept["grey"]["reflects"] == 0.18 and kept["shots"][2]["lamp"]["distance"] == 3
-    page.get_by_role("button", name="Fit to the pictures").click()
-    expect(page.get_by_text("fitted to the pictures")).to_be_visible(timeout=SLOW)
+    page.get_by_role("button", name="Refine lights").click()
+    expect(page.get_by_text("refined")).to_be_visible(timeout=SLOW)
     for _ in range(3):
         page.get_by_role("button", name="Undo").click()
         expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    expect(page.get_by_text("told by the ball")).to_be_visible()
+    expect(page.get_by_text("detected from the ball")).to_be_visible()
 
 
 def _delivered(served: Served, page: Page, made: int, true: Float) -> None:
@@ -159,13 +159,13 @@ def test_different_things_are_sorted_one_by_one(served: Served, page: Page, tmp_
     paths = [tmp_path / f"zz_pits_{n}.png" for n in range(4)]
     for path, one in zip(paths, codes, strict=True):
         Image.fromarray(one).save(path)
-    page.get_by_label("Files to take in").set_input_files([str(path) for path in paths])
+    page.get_by_label("Files to import").set_input_files([str(path) for path in paths])
     offer = page.get_by_role("region", name="4 pictures of one surface, zz_pits")
     expect(offer).to_contain_text("4 pictures are too few to find out", timeout=SLOW)
-    offer.get_by_role("button", name="They are different things").click()
+    offer.get_by_role("button", name="Import as separate files").click()
     expect(offer).to_have_count(0)
     for path in paths:
         row = page.get_by_test_id(f"file-{path.name}")
         expect(row).to_be_visible()
-        row.get_by_role("button", name=re.compile("off the table")).click()
+        row.get_by_role("button", name=re.compile("from Intake")).click()
         expect(row).to_have_count(0)

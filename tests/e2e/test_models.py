@@ -66,8 +66,8 @@ def test_a_dropped_model_tells_what_is_wrong_in_its_uvs(
     drop(page, _model(tmp_path, "uvs.glb"))
     card = page.get_by_role("listitem", name="uvs.glb")
     expect(card.get_by_text("2,218 triangles")).to_be_visible(timeout=SLOW)
-    islands = card.get_by_role("region", name="Islands of zz_globe, uvs.glb")
-    expect(islands.get_by_text("Nothing is wrong in these UVs.")).to_be_visible()
+    islands = card.get_by_role("region", name="UV islands of zz_globe, uvs.glb")
+    expect(islands.get_by_text("No UV problems found.")).to_be_visible()
     card.get_by_role("button", name="zz_ground").click()
     card.get_by_role("button", name="is covered more than once").click()
     expect(card.get_by_role("img", name="Islands, overlaps")).to_be_visible()
@@ -78,7 +78,7 @@ def test_a_dropped_model_tells_what_is_wrong_in_its_uvs(
     broken = tmp_path / "broken.glb"
     broken.write_bytes(_model(tmp_path, "uvs.glb").read_bytes()[:200])
     drop(page, broken)
-    expect(page.get_by_text("broken.glb is no whole glTF file")).to_be_visible(timeout=SLOW)
+    expect(page.get_by_text("broken.glb isn't a valid glTF file")).to_be_visible(timeout=SLOW)
 
 
 def test_a_set_is_lit_on_its_model_and_takes_occlusion_from_it(
@@ -92,7 +92,7 @@ def test_a_set_is_lit_on_its_model_and_takes_occlusion_from_it(
     middle = seen[height // 2 - 20 : height // 2 + 20, width // 2 - 20 : width // 2 + 20]
     assert middle.mean() > _GROUND + 15  # the ball, lit
     assert abs(int(seen[height // 2, 20].mean()) - _GROUND) <= 1  # beside it
-    page.get_by_role("button", name="Add a map").click()
+    page.get_by_role("button", name="Add map").click()
     page.get_by_role("menuitem", name="Occlusion").click()
     settled(page)
     assert read_set(page, served)["ambient_occlusion"] == {
@@ -111,7 +111,7 @@ def test_a_point_of_the_map_is_marked_on_the_model(
     served: Served, page: Page, tmp_path: Path
 ) -> None:
     _bench(served, page, tmp_path, "marked.glb")
-    expect(page.get_by_role("radiogroup", name="Over the map")).to_be_visible(timeout=SLOW)
+    expect(page.get_by_role("radiogroup", name="Overlay")).to_be_visible(timeout=SLOW)
     page.keyboard.press("i")
     expect(page.get_by_test_id("islands")).to_have_attribute("data-shows", "outline")
     before = screen(page, "Lit")
@@ -131,8 +131,8 @@ def test_the_lit_window_is_saved_as_a_picture_of_any_size(
 ) -> None:
     _bench(served, page, tmp_path, "pictured.glb")
     window = screen(page, "Lit")
-    page.get_by_role("button", name="Surrounding, more").click()
-    field = page.get_by_role("textbox", name="Width of the picture in texels")
+    page.get_by_role("button", name="Environment settings").click()
+    field = page.get_by_role("textbox", name="Width of the picture in pixels")
     field.fill("320")
     field.press("Enter")
     with page.expect_download() as caught:
@@ -210,7 +210,7 @@ def test_a_delivery_is_padded_around_the_islands_of_its_model(
     card.get_by_role("link", name="zz_painted").click()
     settled(page)
     page.get_by_role("link", name="Deliver…").click()
-    page.get_by_role("button", name="Choose all of zz_painted").click()
+    page.get_by_role("button", name="Select all cells of zz_painted").click()
     page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
     link = page.get_by_role("link", name="Download zip")
     link.wait_for(timeout=SLOW)
@@ -261,15 +261,15 @@ def test_an_own_surrounding_lights_the_set_and_is_turned(
     page.reload()
     settled(page)
     page.get_by_role("radio", name="Sphere").click()
-    page.get_by_role("button", name="Surrounding, more").click()
-    page.get_by_label("Surrounding file").set_input_files(path)
-    expect(page.get_by_role("combobox", name="Surrounding", exact=True)).to_contain_text("one_lamp")
+    page.get_by_role("button", name="Environment settings").click()
+    page.get_by_label("Environment file").set_input_files(path)
+    expect(page.get_by_role("combobox", name="Environment", exact=True)).to_contain_text("one_lamp")
     page.keyboard.press("Escape")
-    page.get_by_role("slider", name="Lamp", exact=True).press("ArrowLeft")  # by hand: it stays
+    page.get_by_role("slider", name="Light", exact=True).press("ArrowLeft")  # by hand: it stays
     before = screen(page, "Lit").mean(axis=2)
     for _ in range(4):
         page.keyboard.press("]")
-    expect(page.get_by_role("slider", name="Turn of the surrounding")).to_have_attribute(
+    expect(page.get_by_role("slider", name="Environment rotation")).to_have_attribute(
         "aria-valuenow", "60"
     )
     after = screen(page, "Lit").mean(axis=2)
@@ -294,11 +294,11 @@ def test_two_surroundings_are_seen_beside_each_other(
     Image.fromarray(np.full((32, 32, 3), 200, np.uint8)).save(photo)
     bench_of(served, page, photo, "height")
     page.get_by_role("radio", name="Plane").click()
-    page.get_by_role("button", name="Surrounding, more").click()
-    page.get_by_role("combobox", name="Beside another surrounding").click()
+    page.get_by_role("button", name="Environment settings").click()
+    page.get_by_role("combobox", name="Environment of the second half").click()
     page.get_by_role("option", name="Room at night").click()
     page.keyboard.press("Escape")
-    window = page.get_by_role("region", name="Lit window")
+    window = page.get_by_role("region", name="Lit view")
     expect(window.get_by_text("Room at night")).to_be_visible()
     expect(window.locator("canvas")).to_have_count(2)
     page.wait_for_function(

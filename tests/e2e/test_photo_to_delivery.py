@@ -87,14 +87,14 @@ def _move_the_slider(page: Page) -> None:
 def _deliver(served: Served, page: Page, out: Path) -> dict[str, bytes]:
     """Read what will be written, deliver, watch, fetch; every file of the zip."""
     page.get_by_role("link", name="Deliver…").click()
-    page.get_by_role("button", name="Choose all of garden_path").click()
+    page.get_by_role("button", name="Select all cells of garden_path").click()
     for name in ("T_garden_path_ORM.tga", "garden_path.glb", "garden_path_normal.png"):
         expect(page.get_by_role("cell", name=name, exact=True)).to_be_visible()
     assert not (served.home / "deliveries" / "lantern-row" / "orm-y-down" / "garden_path").exists()
     page.get_by_role("button", name="Deliver 10 files").click()
     link = page.get_by_role("link", name="Download zip")
     link.wait_for(timeout=SLOW)
-    expect(page.get_by_text("proven", exact=True)).to_be_visible()
+    expect(page.get_by_text("verified", exact=True)).to_be_visible()
     with page.expect_download() as waiting:
         link.click()
     waiting.value.save_as(out)
@@ -124,7 +124,7 @@ def _check_codes(files: dict[str, bytes], photo: Path) -> None:
     [
         ("letter.png", b"Dear artist, this is no picture.", "letter.png is no picture"),
         ("nothing.png", b"", "nothing.png is an empty file"),
-        ("half.jpg", None, "half.jpg is cut short or damaged"),
+        ("half.jpg", None, "half.jpg is truncated or damaged"),
     ],
 )
 def test_bad_files_are_refused_on_the_page_and_the_server_stays(
@@ -157,7 +157,7 @@ def test_the_same_photo_twice_opens_the_set_that_is_there(
     page.wait_for_url("**/bench/*/height", timeout=SLOW)
     address = page.url
     page.goto(f"{served.place}/tray")
-    page.get_by_label("Pictures to take in").set_input_files(photo)
+    page.get_by_label("Pictures to import").set_input_files(photo)
     page.wait_for_url("**/bench/*/height", timeout=SLOW)
     assert page.url == address
     expect(page.get_by_role("status").filter(has_text="already here, as stone")).to_be_visible()

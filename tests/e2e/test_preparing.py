@@ -64,12 +64,12 @@ def test_a_photo_from_intake_is_made_to_tile(served: Served, page: Page, tmp_pat
     photo = tmp_path / "tea_mat_photo.png"
     write_picture(photo, draw_tatami_weave(), "png")
     page.goto(f"{served.place}/intake")
-    page.get_by_label("Files to take in").set_input_files(str(photo))
+    page.get_by_label("Files to import").set_input_files(str(photo))
     row = page.get_by_test_id(f"file-{photo.name}")
     expect(row).to_have_attribute("data-state", "recognized", timeout=SLOW)
     expect(page.get_by_label(f"Map of {photo.name}")).to_have_value("base_color")
     page.keyboard.press("Shift+Enter")
-    expect(page.get_by_text("1 file is in tea_mat.")).to_be_visible()
+    expect(page.get_by_text("1 file in tea_mat.")).to_be_visible()
     sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
     set_id = next(one["id"] for one in sets if one["name"] == "tea_mat")
 
@@ -84,17 +84,17 @@ def _close_the_seams(served: Served, page: Page, set_id: int) -> None:
     before = _base_color(page, served)
     assert seam_visibility(before).visibility > 5
 
-    seams = page.get_by_role("radiogroup", name="Close the seams")
-    even = page.get_by_role("textbox", name="Even lighting")
+    seams = page.get_by_role("radiogroup", name="Make tileable")
+    even = page.get_by_role("textbox", name="Delight")
     even.fill("90")
     even.press("Enter")
     _saved(page)
-    best = seams.get_by_role("radio").filter(has_text="by measure")
+    best = seams.get_by_role("radio").filter(has_text="suggested")
     expect(best).to_be_enabled(timeout=SLOW)
     # Neither seam nor contrast; the rushes themselves do not meet exactly, and it is said.
-    assert re.search(r"by measure[01]\.\d\d\d+ %△1\d %", best.text_content() or "")
+    assert re.search(r"suggested[01]\.\d\d\d+ %△1\d %", best.text_content() or "")
     best.click()
-    expect(page.get_by_text("tiles both ways")).to_be_visible()
+    expect(page.get_by_text("tileable")).to_be_visible()
     expect(page.get_by_role("radio", name="Tiled 2×2")).to_have_attribute("data-state", "on")
     expect(page.get_by_role("link", name="Source ◆ 2 steps")).to_be_visible()
     _saved(page)
@@ -146,10 +146,10 @@ def test_places_are_set_on_the_picture(served: Served, page: Page, tmp_path: Pat
 
     assert blue() > 0.2
     page.get_by_role("button", name="Mark blemishes").click()
-    surface = source.get_by_role("button", name="The picture: draw around a blemish")
+    surface = source.get_by_role("button", name="Source picture: draw around a blemish")
     box = surface.bounding_box()
     assert box
-    spot = page.get_by_role("textbox", name="Spot")
+    spot = page.get_by_role("textbox", name="Spot size")
     spot.fill("4")
     spot.press("Enter")
     page.mouse.click(box["x"] + 0.6 * box["width"], box["y"] + 0.4 * box["height"])
@@ -205,7 +205,7 @@ def _crop(served: Served, page: Page, source: Locator) -> None:
     assert (left, top) == (0, 0)
     assert 0.8 < right < 0.95
     assert 0.8 < bottom < 0.97
-    expect(page.get_by_role("status", name="What it comes to")).to_contain_text(
+    expect(page.get_by_role("status", name="Result")).to_contain_text(
         f"{one['width']} × {one['height']}"
     )
 
@@ -218,12 +218,12 @@ def _measure_with_the_ruler(served: Served, page: Page) -> None:
     length = page.get_by_role("textbox", name="Length of the ruler")
     length.fill("0.3")
     length.press("Enter")
-    _saved_width = page.get_by_role("status", name="What it comes to")
+    _saved_width = page.get_by_role("status", name="Result")
     expect(_saved_width).to_contain_text("0.60 m")
     page.get_by_role("button", name="Done").click()
     _saved(page)
     assert _set(page, served)["prepared_surface"]["tile_size"] == pytest.approx(0.6)
-    page.get_by_role("button", name="Turn right").click()
+    page.get_by_role("button", name="Rotate right").click()
     _saved(page)
     assert _set(page, served)["prepared_surface"]["tile_size"] == pytest.approx(0.45, rel=0.01)
     assert (_set(page, served)["width"], _set(page, served)["height"]) == (300, 400)

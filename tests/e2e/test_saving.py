@@ -56,12 +56,12 @@ def test_not_saved_is_said_while_the_server_is_away_and_saved_when_it_is_back(
 
     page.route("**/api/**", unreachable)
     type_in(page, "Contrast", "1.6")
-    expect(page.get_by_text("not saved", exact=True)).to_be_visible()
-    expect(page.get_by_text("The server cannot be reached.").first).to_be_visible()
+    expect(page.get_by_text("Not saved", exact=True)).to_be_visible()
+    expect(page.get_by_text("The server is unreachable.").first).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_have_count(0)
     away[0] = False
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    expect(page.get_by_text("What you change is kept in this page")).to_have_count(0)
+    expect(page.get_by_text("Your changes are kept in this page")).to_have_count(0)
     assert contrast(page, served) == 1.6
 
 
@@ -72,7 +72,7 @@ def test_what_was_not_saved_is_saved_after_a_reload(served: Served, quiet_page: 
         if route.request.method == "PUT" else route.continue_()
     ))  # fmt: skip
     type_in(page, "Contrast", "1.7")
-    expect(page.get_by_text("not saved", exact=True)).to_be_visible()
+    expect(page.get_by_text("Not saved", exact=True)).to_be_visible()
     page.unroute("**/api/sets/*")
     number(page, "Contrast").select_text()
     page.keyboard.type("1.8")  # typed, and not yet accepted when the page goes
@@ -117,12 +117,12 @@ def test_a_refused_change_is_not_called_saved(served: Served, quiet_page: Page) 
     expect(page.get_by_text("contrast: that cannot be computed").first).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_have_count(0)
     page.unroute("**/api/sets/*")
-    page.get_by_role("button", name="Back to what is saved").click()
+    page.get_by_role("button", name="Reload saved version").click()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     expect(number(page, "Contrast")).to_have_value("1.00")
 
 
-@pytest.mark.parametrize(("choice", "due"), [("Keep yours", 1.4), ("Take theirs", 2.0)])
+@pytest.mark.parametrize(("choice", "due"), [("Keep yours", 1.4), ("Load theirs", 2.0)])
 def test_after_a_conflict_yours_or_theirs(
     served: Served, quiet_page: Page, choice: str, due: float
 ) -> None:
@@ -135,7 +135,7 @@ def test_after_a_conflict_yours_or_theirs(
             "maps": maps}  # fmt: skip
     assert page.request.put(f"{served.address}/api/sets/{set_id}", data=body).ok
     type_in(page, "Contrast", "1.4")
-    expect(page.get_by_text("It was changed elsewhere meanwhile.")).to_be_visible()
+    expect(page.get_by_text("Someone else changed this.")).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_have_count(0)
     assert contrast(page, served) == 2.0
     page.get_by_role("button", name=choice).click()

@@ -26,13 +26,13 @@ def test_a_folder_is_taken_in_and_kept_in_step(
     for seed in (61, 62):
         shutil.copy(make_photo(f"plank{seed}_color.png", seed=seed), folder)
     page.goto(f"{served.address}/{slug}/intake")
-    page.get_by_role("button", name="On the server…").click()
+    page.get_by_role("button", name="Server folders…").click()
     dialog = page.get_by_role("dialog", name="Folders on the server")
     dialog.get_by_role("button", name="scans").click()
     dialog.get_by_role("button", name="pier").click()
-    expect(dialog.get_by_role("textbox", name="Folder as a path")).to_have_value(str(folder))
-    dialog.get_by_role("button", name="Take it in").click()
-    expect(dialog.get_by_text(re.compile("2 files · in step at"))).to_be_visible(timeout=SLOW)
+    expect(dialog.get_by_role("textbox", name="Folder path")).to_have_value(str(folder))
+    dialog.get_by_role("button", name="Import once").click()
+    expect(dialog.get_by_text(re.compile("2 files · synced"))).to_be_visible(timeout=SLOW)
     assert violations(page) == []
     page.keyboard.press("Escape")
     one = page.get_by_test_id("file-plank61_color.png")

@@ -29,11 +29,11 @@ def _copied(
     served: Served, page: Page, target: str, title: str, on: str = "hammered_copper"
 ) -> None:
     page.goto(f"{served.place}/targets/{target}")
-    page.get_by_role("button", name="Copy to change it").click()
+    page.get_by_role("button", name="Duplicate and edit").click()
     field = page.get_by_role("textbox", name="Title of the target")
     field.fill(title)
     field.press("Enter")
-    choose(page, "Tried on", on)
+    choose(page, "Preview with", on)
 
 
 def _saved(page: Page) -> None:
@@ -57,16 +57,16 @@ def test_a_copy_is_rebuilt_on_the_grid_and_undone(served: Served, page: Page) ->
     }  # fmt: skip
 
     # A fourth channel: smoothness, the inverse; its memory is remarked upon.
-    assert page.get_by_text("its alpha costs as much").count() == 0
+    assert page.get_by_text("as much memory as two files").count() == 0
     page.get_by_role("button", name="Roughness in A of Mix: not connected").click()
     page.get_by_role("button", name="Roughness in A of Mix: connected").click()
     page.get_by_role("button", name="+ inverted").click()
     page.keyboard.press("Escape")
-    expect(page.get_by_text("its alpha costs as much")).to_be_visible(timeout=SLOW)
+    expect(page.get_by_text("as much memory as two files")).to_be_visible(timeout=SLOW)
     expect(
-        page.get_by_role("button", name="Roughness in A of Mix: connected, changed")
+        page.get_by_role("button", name="Roughness in A of Mix: connected, with changes")
     ).to_be_visible()
-    expect(page.get_by_role("img", name=re.compile("Mix.tga, its alpha"))).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("Mix.tga, alpha"))).to_be_visible()
     _saved(page)
     slot = _target(page, served)["files"][1]["channels"]["A"]
     assert (slot["map"], slot["changes"]) == ("roughness", [{"do": "invert"}])
@@ -83,7 +83,7 @@ def test_a_copy_is_rebuilt_on_the_grid_and_undone(served: Served, page: Page) ->
     first = page.get_by_role("textbox", name="Suffix").nth(0)
     first.fill("mix")
     first.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("two files would be called", timeout=SLOW)
+    expect(page.get_by_role("alert")).to_contain_text("two files would have the name", timeout=SLOW)
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("alert")).to_have_count(0, timeout=SLOW)
     page.get_by_role("button", name="Undo").click()
@@ -103,7 +103,7 @@ def _deliver_and_look_at_a_channel(served: Served, page: Page) -> None:
     """It can be delivered like any other, and what was written is held against its source."""
     page.goto(f"{served.place}/deliveries")
     choose_target(page, "Forge")
-    page.get_by_role("button", name=re.compile("hammered_copper for Forge: never")).click()
+    page.get_by_role("button", name=re.compile("hammered_copper for Forge: not delivered")).click()
     expect(page.get_by_text("T_hammered_copper_Mix.tga")).to_be_visible(timeout=SLOW)
     expect(page.get_by_text("A roughness, inverted")).to_be_visible()
 
@@ -112,15 +112,15 @@ def _deliver_and_look_at_a_channel(served: Served, page: Page) -> None:
     page.get_by_role("button", name=re.compile("Hold A of T_hammered_copper_Mix")).click()
     viewer = page.get_by_role("dialog")
     expect(viewer).to_contain_text("roughness, inverted")
-    expect(viewer).to_contain_text("every texel as expected", timeout=SLOW)
+    expect(viewer).to_contain_text("every texel Info", timeout=SLOW)
     viewer.get_by_role("radio", name="8 : 1").click()
     close = viewer.get_by_role("img", name="in the file")
     expect(close).to_be_visible(timeout=SLOW)
     close.hover(position={"x": 60, "y": 60})
-    code = r"\d+, \d+: the map, unchanged 0\.\d{4} · expected (\d+) · in the file \1"
+    code = r"\d+, \d+: source map 0\.\d{4} · expected (\d+) · in the file \1"
     expect(viewer.get_by_test_id("under")).to_have_text(re.compile(code), timeout=SLOW)
     viewer.get_by_role("radio", name="Fit").click()
-    for title in ("the map, unchanged", "expected", "in the file", "difference × 16"):
+    for title in ("source map", "expected", "in the file", "difference × 16"):
         expect(viewer.get_by_role("img", name=title)).to_be_visible()
     page.keyboard.press("Escape")
     expect(viewer).to_have_count(0)
@@ -129,19 +129,19 @@ def _deliver_and_look_at_a_channel(served: Served, page: Page) -> None:
 def _is_stale_after_a_change(served: Served, page: Page, target_id: str) -> None:
     """A change makes that delivery stale, and the target says so."""
     page.goto(f"{served.place}/targets/{target_id}")
-    again = page.get_by_role("link", name="deliver again")
+    again = page.get_by_role("link", name="Deliver again")
     suffix = page.get_by_role("textbox", name="Suffix").nth(1)
     expect(suffix).to_have_value("Mix")
     expect(again).to_have_count(0)
     suffix.fill("Mixed")
     suffix.press("Enter")
-    expect(page.get_by_text("delivered before a change: hammered_copper")).to_be_visible()
+    expect(page.get_by_text("delivered before the last change: hammered_copper")).to_be_visible()
     again.click()
     expect(page.get_by_text("T_hammered_copper_Mixed.tga")).to_be_visible(timeout=SLOW)
 
 
 def test_the_grid_is_worked_by_keys_and_grows_files(served: Served, page: Page) -> None:
-    _copied(served, page, "mra-y-down", "Keys")
+    _copied(served, page, "mra-y-down", "Keyboard shortcuts")
     start = page.get_by_role("button", name="Roughness in G of MRA: connected")
     start.focus()
     for key in ("ArrowRight", "ArrowRight", "Enter"):
@@ -161,7 +161,7 @@ def test_the_grid_is_worked_by_keys_and_grows_files(served: Served, page: Page) 
 
     # Two maps share a channel by ranges of codes.
     page.get_by_role("button", name="Metallic in R of MRA: connected").click()
-    choose(page, "Shared with", "Porosity")
+    choose(page, "Share with", "Porosity")
     last = page.get_by_role("textbox", name="Last code of metallic")
     last.fill("199")
     last.press("Enter")
@@ -177,10 +177,10 @@ def test_the_grid_is_worked_by_keys_and_grows_files(served: Served, page: Page) 
     assert parts == [("porosity", [230, 255], 0.5), ("metallic", [0, 199], None)]
     expect(page.get_by_role("alert")).to_have_count(0)
 
-    page.get_by_role("button", name="Delete this target").click()
+    page.get_by_role("button", name="Delete target").click()
     page.wait_for_url(re.compile("targets/(?!keys)"))
     page.goto(f"{served.place}/targets/voxel-pack-two-file")
-    shared = page.get_by_role("button", name="Metallic in G of s: in a range of codes")
+    shared = page.get_by_role("button", name="Metallic in G of s: shared by code ranges")
     expect(shared).to_have_attribute("aria-disabled", "true")
 
 
@@ -188,7 +188,7 @@ def test_a_target_is_built_from_nothing(served: Served, page: Page) -> None:
     page.goto(f"{served.place}/targets/orm-y-down")
     page.get_by_role("button", name="New", exact=True).click()
     page.get_by_role("textbox", name="Title of the target").wait_for()
-    choose(page, "Tried on", "hammered_copper")
+    choose(page, "Preview with", "hammered_copper")
     for component, letter in zip("rgb", "RGB", strict=True):
         name = f"Base color {component} in {letter} of new: not connected"
         page.get_by_role("button", name=name).click()
@@ -214,11 +214,11 @@ def test_conventions_documents_and_how_a_file_is_written(served: Served, page: P
     _copied(served, page, "separate-png", "Told", "cedar_lattice")  # of 64 texels: quickly tried
     expect(page.get_by_text("cedar_lattice_base_color.png")).to_be_visible(timeout=SLOW)
     page.get_by_role("button", name="Conventions").click()
-    choose(page, "Case of the names", "UPPER CASE")
-    choose(page, "Separator in the names", "hy-phen")
+    choose(page, "Case of file names", "UPPERCASE")
+    choose(page, "Separator in file names", "hy-phen")
     choose(page, "Padding", "to the border")
-    choose(page, "One more document", "MaterialX, OpenPBR")
-    field = page.get_by_role("textbox", name="F0 of non-metals")
+    choose(page, "Add document", "MaterialX, OpenPBR")
+    field = page.get_by_role("textbox", name="Dielectric F0")
     field.fill("0.02")
     field.press("Enter")
     expect(page.get_by_text("n 1.33")).to_be_visible()
@@ -233,7 +233,7 @@ def test_conventions_documents_and_how_a_file_is_written(served: Served, page: P
     # How the first file is written: for a GPU, with its smaller levels, at half the size.
     page.get_by_role("combobox", name="Format").first.select_option("ktx2 8")
     page.get_by_role("button", name=re.compile("How .* is written")).first.click()
-    choose(page, "Size of the file", "half of it")
+    choose(page, "Size of the file", "half")
     page.get_by_role("checkbox", name="mipmaps").check()
     page.keyboard.press("Escape")
     expect(page.get_by_text("mips · half")).to_be_visible()
@@ -247,7 +247,7 @@ def test_conventions_documents_and_how_a_file_is_written(served: Served, page: P
 
     # A value is multiplied by another map.
     page.get_by_role("button", name="Base color r in R of base_color: connected").click()
-    choose(page, "Multiplied by", "occlusion")
+    choose(page, "Multiply by", "occlusion")
     page.keyboard.press("Escape")
     _saved(page)
     times = _target(page, served)["files"][0]["channels"]["R"]["times"]
@@ -256,11 +256,11 @@ def test_conventions_documents_and_how_a_file_is_written(served: Served, page: P
 
 def test_the_proof_is_seen_in_two_lit_windows(served: Served, page: Page) -> None:
     page.goto(f"{served.place}/targets/spec-gloss")
-    choose(page, "Tried on", "hammered_copper")
-    proof = page.get_by_role("region", name="Conversion proof")
+    choose(page, "Preview with", "hammered_copper")
+    proof = page.get_by_role("region", name="Conversion check")
     expect(proof).to_contain_text("on average", timeout=SLOW)
-    proof.get_by_role("button", name="Both under a lamp").click()
-    for title in ("the set", "read back from the files"):
+    proof.get_by_role("button", name="Compare under a light").click()
+    for title in ("set", "files read back"):
         window = page.get_by_role("region", name=f"Lit, {title}")
         expect(window).to_have_attribute("data-drawn", re.compile("base_color"), timeout=SLOW)
     canvases = page.locator("[role=dialog] canvas")

@@ -37,7 +37,7 @@ def test_tiles_are_taken_in_together_and_delivered_one_by_one(
 ) -> None:
     paths = _tiles(tmp_path)
     page.goto(f"{served.place}/intake")
-    page.get_by_label("Files to take in").set_input_files([str(path) for path in paths])
+    page.get_by_label("Files to import").set_input_files([str(path) for path in paths])
     group = page.get_by_role("region", name="Set zz_wall")
     expect(group.get_by_role("img", name="tiles 1001, 1002, 1011, 1012")).to_be_visible()
     for path in paths:
@@ -47,13 +47,13 @@ def test_tiles_are_taken_in_together_and_delivered_one_by_one(
         expect(row.get_by_label(f"Tile of {path.name}")).to_have_value(number)
     # One of them is taken back, and said to be a tile again.
     last = page.get_by_test_id("file-zz_wall_height.1012.png")
-    last.get_by_role("button", name="no tile").click()
+    last.get_by_role("button", name="not a tile").click()
     expect(page.get_by_role("region", name="Set zz_wall_1012")).to_be_visible()
-    last.get_by_role("button", name="take as tile 1012").click()
+    last.get_by_role("button", name="use as tile 1012").click()
     expect(group.get_by_text("8 files")).to_be_visible()
     assert violations(page) == []
     page.get_by_role("button", name=re.compile("Accept all")).click()
-    expect(page.get_by_text("8 files are in zz_wall.")).to_be_visible()
+    expect(page.get_by_text("8 files in zz_wall.")).to_be_visible()
 
     sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
     made = next(one["id"] for one in sets if one["name"] == "zz_wall")
@@ -62,7 +62,7 @@ def test_tiles_are_taken_in_together_and_delivered_one_by_one(
     expect(page.get_by_text(f"4 tiles of {_SIDE} × {_SIDE}")).to_be_visible()
     expect(page.get_by_test_id("tiles")).to_contain_text("1011")
     page.get_by_role("link", name="Deliver…").click()
-    page.get_by_role("button", name="Choose all of zz_wall").click()
+    page.get_by_role("button", name="Select all cells of zz_wall").click()
     cell = page.get_by_role("cell", name="zz_wall_normal.1012.png", exact=True)
     expect(cell.first).to_be_visible(timeout=SLOW)
 

@@ -19,7 +19,7 @@ pytestmark = pytest.mark.browser
 
 @pytest.mark.parametrize(
     ("kind", "slider"),
-    [("height", "Contrast"), ("normal", "Strength"), ("roughness", "Middle"),
+    [("height", "Contrast"), ("normal", "Intensity"), ("roughness", "Median"),
      ("ambient_occlusion", "Intensity")],
 )  # fmt: skip
 def test_a_picture_follows_the_slider(

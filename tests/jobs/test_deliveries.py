@@ -66,7 +66,7 @@ def test_a_delivery_is_done_proven_and_fetched(
         assert {name.partition("/")[0] for name in found.namelist()} == {
             "MISSING.txt", "gltf-metal-rough",
         }  # fmt: skip
-        assert "T_wall_N.tga is no longer there" in found.read("MISSING.txt").decode()
+        assert "T_wall_N.tga no longer exists" in found.read("MISSING.txt").decode()
 
 
 def test_a_killed_worker_leaves_nothing_half_written_and_the_delivery_is_finished(
@@ -104,7 +104,7 @@ def test_after_three_deaths_a_delivery_is_reported_failed(
     assert row.id not in recovering.recover(real)
     row = deliveries.get(real, row.id)
     assert row.state == "failed"
-    assert "died 3 times" in row.error
+    assert "crashed 3 times" in row.error
 
 
 def test_a_living_worker_is_left_alone(
@@ -210,7 +210,7 @@ def test_a_delivery_that_fails_says_why_and_keeps_the_previous_one(
     delivering.run(context, second.id)
     row = deliveries.get(context, second.id)
     assert row.state == "failed"
-    assert "was not written by a delivery" in row.error
+    assert "wasn't written by a delivery" in row.error
     assert (folder / "T_wall_N.tga").exists()
 
 

@@ -72,7 +72,7 @@ def test_a_job_that_takes_too_long_fails(
         assert left.wait(20)
     failed = listing.get(context, job.id)
     assert (failed.state, failed.error_code) == ("failed", "too_slow")
-    assert "sky-64.hdr takes longer than" in (failed.error or "")
+    assert "sky-64.hdr took longer than" in (failed.error or "")
 
 
 # Tests with workers of their own come before the one that the others share.
@@ -83,7 +83,7 @@ def test_a_job_that_needs_too_much_memory_fails_alone(
     job, small = ask_sky(real, project, slow), ask_sky(real, project, sky(tmp_path))
     failed = ended(real, job)
     assert (failed.state, failed.error_code) == ("failed", "no_memory")
-    assert "sky-6000.hdr needs more than 0.2 GB of memory" in (failed.error or "")
+    assert "sky-6000.hdr requires more than 0.2 GB of memory" in (failed.error or "")
     assert ended(real, small).state == "done"
     assert [one.name for one in surroundings.of_project(real, project)] == ["sky-64.hdr"]
 

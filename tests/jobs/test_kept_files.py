@@ -68,7 +68,7 @@ def refuse(context: Context, monkeypatch: pytest.MonkeyPatch) -> None:
     """From here on nothing can be computed."""
 
     def load(sha256: str) -> Picture:
-        raise AssertionError("a picture was read")
+        raise AssertionError("imported picture was read")
 
     monkeypatch.setattr(context, "load_source", load)
     context.memory.shrink(0)
@@ -143,7 +143,7 @@ def test_a_replaced_delivery_is_fetched_as_it_was(
     told = client.get(f"/api/deliveries/{first.id}").json()["parts"]
     assert [part["bytes_kept"] for part in told] == [False, True]
     rest = unpacked(client.get(f"/api/deliveries/{first.id}/files.zip").content)
-    assert b"replaced by delivery" in rest.pop("MISSING.txt")
+    assert b"overwritten by delivery" in rest.pop("MISSING.txt")
     assert 0 < len(rest) < len(unpacked(due))
 
 

@@ -63,7 +63,7 @@ def test_a_part_that_fails_leaves_its_folder_and_the_other_goes_on(
     row = deliveries.get(context, second.id)
     assert row.state == "failed"
     assert row.error.startswith("1 of 2 parts failed: wall for orm-y-down: ")
-    assert row.error.endswith("; nothing was replaced")
+    assert row.error.endswith("Nothing was changed")
     now, other = files_of(row), str(row.parts[0].folder)
     assert {name: data for name, data in now.items() if not name.startswith(other)} == {
         name: data for name, data in before.items() if not name.startswith(other)
@@ -78,7 +78,7 @@ def test_a_part_that_fails_leaves_its_folder_and_the_other_goes_on(
     delivering.run(context, row.id)
     row = deliveries.get(context, row.id)
     assert [(part.state, part.attempts) for part in row.parts] == [("done", 1), ("done", 1)]
-    with pytest.raises(ConflictError, match="nothing of delivery"):
+    with pytest.raises(ConflictError, match="no part of delivery"):
         deliveries.retry(context, row.id)
 
 
@@ -102,8 +102,8 @@ def test_what_could_not_be_taken_back_is_told(
     row = deliveries.get(context, second.id)
     assert [part.state for part in row.parts] == ["done", "failed"]
     error = row.error
-    assert f"what could not be taken back: {one} " in error
-    assert "nothing was replaced" not in error
+    assert f"These changes couldn't be reverted: {one} " in error
+    assert "nothing was changed" not in error
 
 
 def test_the_job_and_the_delivery_are_there_together_or_not_at_all(
@@ -148,7 +148,7 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     assert [(part["lies"], part["replaced_by"]) for part in parts] == [
         ("replaced", later.id), ("own", None)
     ]  # fmt: skip
-    assert parts[0]["lies_text"] == f"replaced by delivery {later.id}"
+    assert parts[0]["lies_text"] == f"overwritten by delivery {later.id}"
     listed = client.get(f"/api/projects/{project}/deliveries").json()
     lies = {row["id"]: [part["lies"] for part in row["parts"]] for row in listed}
     assert lies == {
@@ -161,11 +161,11 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
     with zipfile.ZipFile(io.BytesIO(rest.content)) as found:  # the other part is still there
         missing = found.read("MISSING.txt").decode()
         assert {one.partition("/")[0] for one in found.namelist()} == {"MISSING.txt", TWO[1]}
-    assert f"replaced by delivery {later.id}" in missing
+    assert f"overwritten by delivery {later.id}" in missing
     for address in (f"parts/0/files/{name}/picture.png", f"parts/0/files/{name}/channels/R"):
         answer = client.get(f"/api/deliveries/{first.id}/{address}")
         assert (answer.status_code, answer.json()["code"]) == (409, "replaced")
-        assert f"replaced by delivery {later.id}" in answer.json()["message"]
+        assert f"overwritten by delivery {later.id}" in answer.json()["message"]
     assert client.get(f"/api/deliveries/{later.id}/files.zip").status_code == 200
 
 
@@ -179,7 +179,7 @@ def test_a_manifest_of_another_origin_is_noticed(
     found = delivered.standings(context, [deliveries.get(context, row.id)], closely=False)
     standing = found[row.id, 0]
     assert (standing.lies, standing.by) == ("changed", None)
-    assert "a manifest.json of another origin" in standing.text
+    assert "a manifest.json from elsewhere" in standing.text
 
 
 def test_a_folder_changed_or_deleted_by_hand_is_noticed(
@@ -199,7 +199,7 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
     assert client.get(address).json()["parts"][0]["lies"] == "own"  # looks at no byte
     listed = client.get(f"/api/projects/{project}/deliveries").json()  # looks at no byte
     assert next(one for one in listed if one["id"] == row.id)["parts"][0]["lies"] == "own"
-    assert part["lies_text"] == f"{path} was changed since it was delivered"
+    assert part["lies_text"] == f"{path} was modified since it was delivered"
     assert client.get(f"{address}/files.zip").status_code == 409
     path.write_bytes(content)
     assert client.get(f"{address}/files.zip").status_code == 200
@@ -216,7 +216,7 @@ def test_a_file_replaced_while_its_zip_is_fetched_breaks_the_zip(
     path = row.parts[0].folder / "T_wall_N.tga"
     pieces = delivered.contents(path)
     path.write_bytes(b"another")
-    with pytest.raises(delivered.ReplacedError, match="was replaced while it was fetched"):
+    with pytest.raises(delivered.ReplacedError, match="was overwritten during the download"):
         list(pieces)
 
 

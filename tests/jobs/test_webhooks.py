@@ -194,7 +194,7 @@ def test_an_address_is_tested_before_there_is_anything_to_send(
     assert (headers[sending.SIGNATURE], headers[sending.EVENT]) == (due, "webhook.test")
     receiver.answer, receiver.text = 503, b"out of \x1b[31morder" + b"!" * 5000
     tested = client.post(f"/api/webhooks/{made['id']}/tests").json()
-    assert tested["last_error"] == "the receiver answered 503"
+    assert tested["last_error"] == "the receiver returned status 503"
     newest, oldest = client.get(f"/api/webhooks/{made['id']}/calls").json()
     assert (newest["status"], newest["state"]) == (503, "failed")
     assert newest["excerpt"].startswith("out of ·[31morder!")
@@ -260,8 +260,8 @@ def test_one_bad_receiver_holds_up_nobody_else(
     dispatcher.finish()
     assert sending.DEADLINE < time.monotonic() - begun < 5 * sending.DEADLINE
     calls = {one: receivers.calls(context, one) for one in ids}
-    assert {one.error for one in calls[ids[0]]} == {"no complete answer within 5 s"}
-    assert [one.error for one in calls[ids[1]]] == ["the receiver answered 500"] * 2
+    assert {one.error for one in calls[ids[0]]} == {"no complete response within 5 s"}
+    assert [one.error for one in calls[ids[1]]] == ["the receiver returned status 500"] * 2
     assert [one.error for one in calls[ids[2]]] == [None] * 2
     good.shutdown()
     good.server_close()

@@ -62,9 +62,9 @@ def test_a_set_is_changed_into_another_and_stays_itself(photo: Path) -> None:
     assert wall.map("normal", 48).pixels.shape == (32, 48, 3)
     with pytest.raises(cs.SieveError, match="sparkle"):
         wall.with_parameters("height", sparkle=1)
-    with pytest.raises(cs.SieveError, match="tile_size in metres"):
+    with pytest.raises(cs.SieveError, match="tile_size in meters"):
         wall.with_surface(tile_size=-1)
-    with pytest.raises(cs.SieveError, match="no map kind shine"):
+    with pytest.raises(cs.SieveError, match="no map type shine"):
         wall.map("shine")
 
 
@@ -109,7 +109,7 @@ def test_a_rule_converts_and_a_file_is_recognized(tmp_path: Path) -> None:
     assert "height_from_color" in cs.operations()
     assert "gltf-metal-rough" in cs.targets()
     (tmp_path / "letter.png").write_text("no picture")
-    with pytest.raises(cs.PictureError, match=r"letter\.png is no picture"):
+    with pytest.raises(cs.PictureError, match=r"letter\.png isn't a supported picture"):
         cs.read_picture(tmp_path / "letter.png")
 
 
@@ -119,7 +119,7 @@ def test_what_is_guessed_is_noted_with_what_says_otherwise(photo: Path, tmp_path
     Image.fromarray(slopes).save(tmp_path / "old_wall_normal.png")
     guessed = cs.MapSet.from_files(photo, tmp_path / "old_wall_normal.png")
     note = next(one for one in guessed.notes if one.stated_by == "normal_y")
-    assert str(note).endswith("; normal_y= says otherwise")
+    assert str(note).endswith("; normal_y= overrides this")
     stated = cs.MapSet.from_maps(
         {"base_color": photo, "normal": tmp_path / "old_wall_normal.png"}, normal_y="down"
     )

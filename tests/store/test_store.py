@@ -115,7 +115,7 @@ def test_a_change_on_an_old_version_is_refused(
     mine = whole.with_map(MapKind.METALLIC, Constant(value=(1.0,)))
     changed = texture_sets.update_set(transaction, row.id, 1, mine)
     assert changed.version == 2
-    with pytest.raises(ConflictError, match=r"changed elsewhere .*version 2, you had 1"):
+    with pytest.raises(ConflictError, match=r"changed by someone else .*version 2, yours is 1"):
         texture_sets.update_set(transaction, row.id, 1, whole)
     kept = SetDefinition.model_validate(texture_sets.get_set(transaction, row.id).stored)
     assert kept == mine
@@ -158,7 +158,7 @@ def test_states_are_kept_undone_redone_and_given_up(
         step(1)
     step(-1)
     assert shown() == (0.2,)
-    with pytest.raises(ConflictError, match="changed elsewhere"):
+    with pytest.raises(ConflictError, match="changed by someone else"):
         texture_sets.step_history(transaction, set_id, 1, -1)
     monkeypatch.setattr(texture_sets, "_STATES_KEPT", 3)
     for value in (0.4, 0.5, 0.6, 0.7):
@@ -231,7 +231,7 @@ def test_names_that_broke_their_rule_are_mended(transaction: Transaction) -> Non
         "::json where id = %(id)s", {"n": long, "o": "a" * 100, "id": whole.id}
     )  # fmt: skip
     row = texture_sets.get_set(transaction, whole.id)
-    with pytest.raises(UnreadableError, match="cannot be read"):
+    with pytest.raises(UnreadableError, match="can't be read"):
         row.definition()
     folder = resources.files("copper_sieve.store") / "migrations"
     transaction.execute((folder / "0006_names.sql").read_text())  # type: ignore[arg-type]

@@ -13,17 +13,21 @@ import { CommandPalette } from "@/parts/palette";
 import { JobIndicator } from "@/places/jobs/job-indicator";
 
 const places = [
-  { path: "tray", label: "Tray" },
-  { path: "intake", label: "Intake" },
-  { path: "models", label: "Models" },
-  { path: "bench", label: "Bench" },
-  { path: "targets", label: "Targets" },
-  { path: "deliveries", label: "Deliveries" },
+  { path: "tray", label: "Tray", also: "sets import delete rename filter photo" },
+  { path: "intake", label: "Intake", also: "import sort detect" },
+  { path: "models", label: "Models", also: "bake uv high-poly" },
+  {
+    path: "bench",
+    label: "Bench",
+    also: "saturation invert roughness occlusion height normal hdri delight tileable",
+  },
+  { path: "targets", label: "Targets", also: "packing channels directx convention file names" },
+  { path: "deliveries", label: "Deliveries", also: "export webhook board history assay" },
 ] as const;
 
 export function useProject(): string {
   const { project } = useParams();
-  if (!project) throw new Error("this place belongs to a project");
+  if (!project) throw new Error("this view belongs to a project");
   return project;
 }
 
@@ -37,7 +41,7 @@ function useDropGuard() {
       if (event.type === "drop" && !taking)
         notify(
           "wrong",
-          "Nothing was taken in: drop pictures on Intake or the Tray, models on Models.",
+          "Nothing was imported: drop pictures on Intake or the Tray, and models on Models.",
         );
     };
     addEventListener("dragover", guard);
@@ -60,10 +64,11 @@ export function Frame() {
     ...places.map((place, n) => ({
       id: `place-${place.path}`,
       label: `Go to ${place.label}`,
+      also: place.also,
       keys: `Ctrl+${n + 1}`,
       run: () => navigate(`/${project}/${place.path}`),
     })),
-    { id: "projects", label: "Go to all projects", run: () => navigate("/projects") },
+    { id: "projects", label: "Open all projects", run: () => navigate("/projects") },
     ...(health && !health.open ? [{ id: "sign-out", label: "Sign out", run: signOut }] : []),
     ...(tray?.rows ?? []).map((set) => ({
       id: `set-${set.id}`,
@@ -77,7 +82,7 @@ export function Frame() {
       <header className="flex h-11.5 shrink-0 items-center border-b border-rule px-4">
         <img src="/mark.svg" alt="Copper Sieve" className="size-6" />
         <ProjectSwitcher project={project} title={title} />
-        <nav aria-label="Places" className="ml-7 flex h-full">
+        <nav aria-label="Views" className="ml-7 flex h-full">
           {places.map((place) => (
             <NavLink
               key={place.path}
@@ -133,12 +138,17 @@ function HelpButtons() {
         href="/help/index.html"
         target="_blank"
         rel="noreferrer"
-        title="The manual, in a page of its own"
+        title="Open the manual"
         className={look}
       >
         Help
       </a>
-      <button type="button" aria-label="Keys" className={look} onClick={() => press("help")}>
+      <button
+        type="button"
+        aria-label="Keyboard shortcuts"
+        className={look}
+        onClick={() => press("help")}
+      >
         <Keyboard className="size-4.5" aria-hidden="true" />
       </button>
     </>
@@ -150,7 +160,7 @@ function OpenToAll() {
   const { data: health } = useQuery(queries.health());
   if (!health?.open) return <span className="ml-auto" />;
   return (
-    <Hint text="Demo: every program on this machine can use this server without a token. ./sieve serve asks for one.">
+    <Hint text="Demo: every program on this computer can use this server without an access token. ./sieve serve requires one.">
       <span className="ml-auto rounded-md border border-rule px-2 py-0.5 text-small text-second">
         Demo · no login
       </span>

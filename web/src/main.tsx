@@ -41,7 +41,7 @@ function causeOf(key: readonly unknown[] | undefined): string | undefined {
 
 function Door() {
   const { data: projects, error } = useQuery(queries.projects());
-  if (error) return <p className="p-8">The server cannot be reached: {error.message}</p>;
+  if (error) return <p className="p-8">The server is unreachable: {error.message}</p>;
   if (!projects) return null;
   const [only, ...others] = projects;
   return <Navigate to={only && others.length === 0 ? `/${only.slug}/tray` : "/projects"} replace />;
@@ -106,7 +106,7 @@ const router = createBrowserRouter([
 ]);
 
 const root = document.getElementById("root");
-if (!root) throw new Error("the page has no root");
+if (!root) throw new Error("The page has no root element");
 
 // What was typed into a field and not yet accepted is, before the page goes.
 for (const leaving of ["beforeunload", "pagehide"])

@@ -130,8 +130,8 @@ class Guard:
         if not self._access.knows(host):
             return _error(
                 421, "unknown_host",
-                f"This server is not called {host[:100]!r}: use its own address, or name the host "
-                "in SIEVE_HOSTS.",
+                f"This server doesn't use the host name {host[:100]!r}. Open its own "
+                    "address, or add the name to SIEVE_HOSTS.",
             )  # fmt: skip
         origin = headers.get("origin")
         if origin is not None and urlsplit(origin).netloc.lower() != host.lower():
@@ -276,15 +276,16 @@ async def _body(receive: Receive) -> bytes:
 
 def _foreign() -> Response:
     return _error(
-        403, "foreign_page", "This server answers only the pages that it served itself."
+        403, "foreign_page", "This server only accepts requests from its own pages."
     )  # fmt: skip
 
 
 def _no_access() -> Response:
     return _error(
         401, "access_needed",
-        "This server needs its access token: open the address that it printed when it started, or "
-        "send Authorization: Bearer TOKEN.", {"WWW-Authenticate": "Bearer"},
+        "This server requires an access token. Open the "
+        "address that it printed at the start, or send the "
+        "header Authorization: Bearer TOKEN.", {"WWW-Authenticate": "Bearer"},
     )  # fmt: skip
 
 

@@ -198,7 +198,7 @@ def _serve_front_end(app: FastAPI, folder: Path) -> None:
     def page(path: str, request: Request) -> Response:
         """Every address of the interface is the one page; unknown API addresses are errors."""
         if path.startswith("api/"):
-            answer = {"code": "not_found", "message": f"there is nothing at /{path}"}
+            answer = {"code": "not_found", "message": f"there is no resource at /{path}"}
             return JSONResponse(answer, 404)
         found = folder / "index.html"
         with suppress(OSError):  # a name that no file can have

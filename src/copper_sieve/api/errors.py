@@ -91,7 +91,7 @@ def add_error_answers(app: FastAPI) -> None:
 
     @app.exception_handler(RecursionError)
     async def deep(_: Request, __: RecursionError) -> JSONResponse:
-        return _answer(422, "refused", "The request is nested too deeply.")
+        return _answer(422, "refused", "The request body is nested too deeply.")
 
     @app.exception_handler(psycopg.Error)
     async def database(request: Request, error: psycopg.Error) -> JSONResponse:
@@ -111,9 +111,11 @@ def add_error_answers(app: FastAPI) -> None:
 
     @app.exception_handler(MemoryError)
     async def memory(_: Request, __: MemoryError) -> JSONResponse:
-        return _answer(507, "memory", "Not enough memory for this size: choose a smaller one.")
+        return _answer(507, "memory", "Not enough memory for this size. Choose a smaller size.")
 
     @app.exception_handler(Exception)
     async def unexpected(request: Request, error: Exception) -> JSONResponse:
         _log.error("%s %s failed", request.method, request.url.path[:200], exc_info=error)
-        return _answer(500, "unexpected", "Something unexpected failed; the server's log has more.")
+        return _answer(
+            500, "unexpected", "An unexpected error occurred. The server's log contains details."
+        )

@@ -47,7 +47,7 @@ class Pace:
 
         try:
             if b"%00" in scope["query_string"] or "\0" in scope["path"]:
-                raise HTTPException(422, "The address holds a NUL character: leave it out.")
+                raise HTTPException(422, "The URL contains a NUL character. Remove it.")
             if scope["method"] == "POST" and any(one.match(scope["path"]) for one in self._raw):
                 await self._app(scope, paced, sending)
             else:
@@ -70,7 +70,8 @@ class Pace:
                 message = await asyncio.wait_for(receive(), self._up)
             except TimeoutError:
                 raise HTTPException(
-                    408, f"Nothing came for {self._up:.0f} s: send it again; nothing was kept."
+                    408,
+                    f"The upload timed out after {self._up:.0f} s. Nothing was saved; try again.",
                 ) from None
             done = not message.get("more_body", False)
             return message
@@ -88,12 +89,12 @@ async def _whole(receive: Receive) -> bytes:
     while True:
         message = await receive()
         if message["type"] == "http.disconnect":
-            raise HTTPException(408, "The other side has gone.")
+            raise HTTPException(408, "The client closed the connection.")
         pieces.append(message.get("body", b""))
         size += len(pieces[-1])
         if size > MOST_JSON:
             raise HTTPException(
-                413, f"The request has more than {MOST_JSON / 1e6:.0f} MB, which is the limit."
+                413, f"The request body is larger than the limit of {MOST_JSON / 1000000.0:.0f} MB."
             )
         if not message.get("more_body"):
             break
@@ -104,10 +105,12 @@ async def _whole(receive: Receive) -> bytes:
             text.encode()
         except (ValueError, RecursionError) as error:
             if isinstance(error, UnicodeEncodeError):
-                raise HTTPException(422, "A text holds half a character: leave it out.") from None
+                raise HTTPException(
+                    422, "A text contains an unpaired surrogate character. Remove it."
+                ) from None
             return body  # no JSON: whoever reads it says so
         if _NUL.search(text):
-            raise HTTPException(422, "A text holds a NUL character: leave it out.")
+            raise HTTPException(422, "A text contains a NUL character. Remove it.")
     return body
 
 

@@ -41,7 +41,7 @@ class Page:
             keys = [str(key(row)) for row in rows]
             if self._after not in keys:
                 raise NotFoundError(
-                    f"The list has no row {self._after} any more. Begin again without `after`"
+                    f"Row {self._after} no longer exists. Request the first page, without `after`"
                 )
             begin = keys.index(self._after) + 1
         end = len(rows) if self._limit is None else begin + self._limit

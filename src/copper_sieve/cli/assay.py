@@ -31,9 +31,9 @@ def run(arguments: argparse.Namespace) -> int:
                          indent=2))  # fmt: skip
     elif ok:
         for folder, result in results.items():
-            print(f"{folder}: {len(result.files)} files, every channel as in the manifest")
+            print(f"{folder}: {len(result.files)} files verified, every channel as in the manifest")
             if own := result.own_readers():
-                print(f"  {', '.join(own)}: reopened by the writer's own code, no other is at hand")
+                print(f" {', '.join(own)}: checked only with the code that wrote it")
     for problem in problems:
         sys.stderr.write(f"sieve: {problem}\n")
     return 0 if ok else 1

@@ -17,12 +17,12 @@ def run(arguments: argparse.Namespace) -> int:
     deliveries: dict[str, Path] | list[Path] = [Path(word) for word in arguments.deliveries]
     if any(mark and not Path(f"{name}={folder}").exists() for name, mark, folder in named):
         if not all(mark for _, mark, _ in named):
-            raise ParameterError("name the material of all deliveries, NAME=DIR, or of none")
+            raise ParameterError("several deliveries: assign each to a material with NAME=DIR")
         deliveries = {name: Path(folder) for name, _, folder in named}
     remarks = attach(
         arguments.model, deliveries, arguments.out, uv_set=arguments.uv, tangents=arguments.tangents
     )
-    options.tell(remarks)
+    options.print_remarks(remarks)
     if arguments.json:
         print(json.dumps({"out": str(arguments.out), "remarks": list(remarks)}, indent=2))
     else:

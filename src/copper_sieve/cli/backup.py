@@ -54,7 +54,7 @@ def _database(settings: Settings) -> Iterator[str]:
 def _backup(dsn: str, file: Path, folders: Mapping[str, Path] | None) -> None:
     """Write the database into a file; with folders, a tar file with what was delivered there."""
     if file.exists():
-        raise SetupError(f"{file} is there already: give another name, or move it away")
+        raise SetupError(f"{file} already exists. Choose another name or move the file")
     partial, dump = file.with_name(f".{file.name}.part"), file.with_name(f".{file.name}.dump")
     note = ""
     try:
@@ -74,7 +74,7 @@ def _backup(dsn: str, file: Path, folders: Mapping[str, Path] | None) -> None:
                 note = f", {backups.add_files(archive, files, folders).words()}"
         partial.rename(file)
     except OSError as error:
-        raise SetupError(f"{file} could not be written ({error.strerror})") from error
+        raise SetupError(f"couldn't write {file} ({error.strerror})") from error
     finally:
         partial.unlink(missing_ok=True)
         dump.unlink(missing_ok=True)
@@ -95,7 +95,7 @@ def _private(path: Path) -> Iterator[IO[bytes]]:
 def _opened(file: Path) -> Iterator[tuple[Path, tarfile.TarFile | None]]:
     """The dump of a backup, and the tar file around it where there is one. Raises SetupError."""
     if not file.is_file():
-        raise SetupError(f"{file} is not there: give the file that ./sieve backup wrote")
+        raise SetupError(f"{file} doesn't exist. Give a file created by ./sieve backup")
     if not tarfile.is_tarfile(file):
         yield file, None
         return
@@ -107,12 +107,14 @@ def _opened(file: Path) -> Iterator[tuple[Path, tarfile.TarFile | None]]:
             dump = Path(folder, backups.DUMP)
             source = archive.extractfile(backups.DUMP)
             if source is None:
-                raise SetupError(f"{file} holds no database: give a file that ./sieve backup wrote")
+                raise SetupError(
+                    f"{file} doesn't contain a database. Give a file created by ./sieve backup"
+                )
             with _private(dump) as out:
                 shutil.copyfileobj(source, out, 1 << 20)
             yield dump, archive
     except (tarfile.TarError, KeyError, EOFError) as error:
-        raise SetupError(f"{file} is damaged or not a backup ({error})") from error
+        raise SetupError(f"{file} is corrupt or not a backup ({error})") from error
 
 
 def _restore(dsn: str, file: Path, folders: Mapping[str, Path]) -> None:
@@ -121,14 +123,14 @@ def _restore(dsn: str, file: Path, folders: Mapping[str, Path]) -> None:
             row = connection.execute("select to_regclass('project') is null").fetchone()
         if not (row and row[0]):
             raise SetupError(
-                "there is something in this database already: set SIEVE_HOME to a new folder (or "
-                "DATABASE_URL to an empty database) and restore there"
+                "the database isn't empty. Set SIEVE_HOME to a new folder, or DATABASE_URL "
+                "to an empty database, and restore there"
             )
         _load(dsn, dump)
         note = ""
         if archive is not None:
             note = f" with {backups.restore_files(archive, folders).words()}"
-    print(f"{file} is restored{note}: ./sieve serve starts with it")
+    print(f"{file} was restored{note}. Start the server with ./sieve serve")
 
 
 def _load(dsn: str, dump: Path) -> None:
@@ -167,7 +169,7 @@ def _check(file: Path) -> None:
     assert row is not None
     if files.changed:
         raise SetupError(f"{file}: {files.words()}")
-    print(f"{file} is good: {row[0]} projects, {row[1]} sets, {originals} originals"
+    print(f"{file} is valid: {row[0]} projects, {row[1]} sets, {originals} originals"
           + (f", {files.words()}" if archive is not None else ""))  # fmt: skip
 
 
@@ -179,7 +181,7 @@ def _postgres(dsn: str, program: str, *words: str, stdout: int | None = None) ->
     """Run one of PostgreSQL's own programs; the password is not on its command line."""
     folder = binaries()
     if folder is None or not (folder / program).exists():
-        raise SetupError(f"{program} is not there: install PostgreSQL's client programs")
+        raise SetupError(f"{program} isn't installed. Install PostgreSQL's client programs")
     parts = _parts(dsn)
     names = {"host": "PGHOST", "port": "PGPORT", "user": "PGUSER", "password": "PGPASSWORD",
              "dbname": "PGDATABASE"}  # fmt: skip

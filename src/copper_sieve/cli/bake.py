@@ -1,4 +1,4 @@
-"""./sieve bake: maps from a model, or from a detailed version of it."""
+"""./sieve bake: bake maps from a model, or from its high-poly model."""
 
 from __future__ import annotations
 
@@ -21,14 +21,14 @@ from copper_sieve.settings import load_settings
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Take the maps and write {model}_{map}.png, all of them or none; or list what there is."""
+    """Bake the maps and write {model}_{map}.png, either all files or none; or list all maps."""
     if arguments.list:
         _list(arguments.json)
         return 0
     for word, given in (("MODEL", arguments.model), ("--maps", arguments.maps),
                         ("--out", arguments.out)):  # fmt: skip
         if given is None:
-            raise ParameterError(f"bake needs {word}; see sieve bake --help")
+            raise ParameterError(f"bake requires {word}; see sieve bake --help")
     names = [name for word in arguments.maps for name in word.split(",") if name]
     with progress(f"{arguments.model.name}: {', '.join(names)}", quiet=arguments.json) as report:
         done = bake(
@@ -55,7 +55,7 @@ def run(arguments: argparse.Namespace) -> int:
             files[name + end] = arguments.out / f"{stem}_{name}{end}.png"
             pictures[files[name + end]] = picture
     write_whole(pictures)
-    options.tell(done.remarks)
+    options.print_remarks(done.remarks)
     _tell(arguments, done, files)
     return 0
 
@@ -79,7 +79,7 @@ def _options(arguments: argparse.Namespace) -> BakeOptions:
 
 
 def _cage(given: str | None) -> Path | float | None:
-    """A number is metres, anything else a file."""
+    """Return a distance in meters for a number, and a path for anything else."""
     if given is None:
         return None
     try:
@@ -89,7 +89,7 @@ def _cage(given: str | None) -> Path | float | None:
 
 
 def _tiles(given: str | None) -> list[int] | Literal["all"] | None:
-    """Numbers with commas between them, or all."""
+    """Return tile numbers, or all."""
     if given is None:
         return None
     if given == "all":
@@ -97,7 +97,9 @@ def _tiles(given: str | None) -> list[int] | Literal["all"] | None:
     try:
         return [int(one) for one in given.split(",")]
     except ValueError:
-        raise ParameterError(f"--tiles {given}: give all, or numbers such as 1001,1002") from None
+        raise ParameterError(
+            f'--tiles {given}: give "all" or tile numbers such as 1001,1002'
+        ) from None
 
 
 def _tell(arguments: argparse.Namespace, done: BakedMaps, files: dict[str, Path]) -> None:
@@ -116,8 +118,8 @@ def _tell(arguments: argparse.Namespace, done: BakedMaps, files: dict[str, Path]
         "misses": sum(one.misses for one in all_of),
         "seconds": round(sum(one.seconds for one in all_of), 3),
         "covered": round(float(np.mean([one.covered.mean() for one in all_of])), 4),
-        "cage_metres": baked.offset,
-        "height_metres": baked.height_range,
+        "cage_distance": baked.offset,
+        "height_range": baked.height_range,
         "colors": baked.colors,
         "remarks": list(done.remarks),
     }
@@ -126,9 +128,9 @@ def _tell(arguments: argparse.Namespace, done: BakedMaps, files: dict[str, Path]
 
 def _list(as_json: bool) -> None:
     if as_json:
-        facts = {one.name: {"meaning": one.meaning, "detailed": one.detail_only}
+        facts = {one.name: {"meaning": one.meaning, "requires_high_poly": one.detail_only}
                  for one in BAKED_MAPS.values()}  # fmt: skip
         print(json.dumps({"maps": facts}, indent=2))
         return
     for one in BAKED_MAPS.values():
-        print(f"{one.name}: {one.meaning}{' (--detailed)' if one.detail_only else ''}")
+        print(f"{one.name}: {one.meaning}{' (requires --high-poly)' if one.detail_only else ''}")

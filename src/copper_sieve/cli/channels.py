@@ -1,4 +1,4 @@
-"""./sieve pack and split: channels of files into one file, and apart again."""
+"""./sieve pack and split: pack channels into one file, and split a file into its channels."""
 
 from __future__ import annotations
 
@@ -23,11 +23,11 @@ from copper_sieve.core.tools.repack import (
 from copper_sieve.settings import load_settings
 
 _CHANGES: TypeAdapter[tuple[Change, ...]] = TypeAdapter(tuple[Change, ...])
-_USE = "use invert, range=LOW,HIGH or range=FROM,TO,LOW,HIGH, power=N, threshold=V, clamp=LOW,HIGH"
+_USE = "use invert, range=LOW,HIGH or range=FROM,TO,LOW,HIGH, gamma=N, threshold=V, clamp=LOW,HIGH"
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Run whichever of the two was asked for."""
+    """Run the pack or the split command."""
     return {"pack": _pack, "split": _split}[arguments.command](arguments)
 
 
@@ -39,9 +39,11 @@ def _pack(arguments: argparse.Namespace) -> int:
     for text in arguments.slot:
         letter, equals, rest = text.partition("=")
         if letter not in LETTERS or len(letter) != 1 or not equals or not rest:
-            raise ParameterError(f"--slot {text}: give R, G, B or A, as R=ao.png or B=0")
+            raise ParameterError(
+                f"--slot {text}: the channel must be R, G, B or A, as in R=ao.png or B=0"
+            )
         if letter in sources:
-            raise ParameterError(f"--slot {text}: {letter} is given already")
+            raise ParameterError(f"--slot {text}: channel {letter} is given twice")
         sources[letter] = _source(rest, read, limits)
     picture = pack_channels(sources, arguments.bits)
     write_proven(arguments.out, picture, name)
@@ -69,14 +71,14 @@ def _facts(path: Path, picture: Picture, name: str) -> dict[str, Any]:
         "width": picture.size[0],
         "height": picture.size[1],
         "bits": 8 * picture.codes.dtype.itemsize,
-        "proven": True,
+        "verified": True,
     }
 
 
 def _source(text: str, read: dict[Path, Picture], limits: Limits) -> Source:
-    """FILE[#CHANNEL] or a number, then changes with colons before them.
+    """Parse FILE[#CHANNEL] or a number, followed by changes that each start with a colon.
 
-    A file whose own name holds such signs is taken as it is.
+    A name with these characters is used unchanged if such a file exists.
     """
     whole, *words = [text] if Path(text).is_file() else text.split(":")
     changes = _changes(words)
@@ -86,7 +88,7 @@ def _source(text: str, read: dict[Path, Picture], limits: Limits) -> Source:
         pass
     else:
         if not 0 <= constant <= 1 or words:
-            raise ParameterError(f"{text}: a constant is a number from 0 to 1, without changes")
+            raise ParameterError(f"{text}: a constant must be a number from 0 to 1 without changes")
         return Source(None, constant=constant)
     channel = ""
     if not Path(whole).is_file() and "#" in whole:
@@ -103,6 +105,7 @@ def _changes(words: list[str]) -> tuple[Change, ...]:
 
 def _change(word: str) -> Change:
     name, _, text = word.partition("=")
+    name = "power" if name == "gamma" else name
     try:
         numbers = [float(one) for one in text.split(",")] if text else []
         given: dict[str, Any] = {"do": name}
@@ -113,12 +116,12 @@ def _change(word: str) -> Change:
         elif name in ("power", "threshold") and len(numbers) == 1:
             given |= {{"power": "exponent", "threshold": "at"}[name]: numbers[0]}
         elif name != "invert" or numbers:
-            raise ParameterError(f"{word} is no change that is known: {_USE}")
+            raise ParameterError(f"{word} isn't a known change. {_USE}")
         return _CHANGES.validate_python([given])[0]
     except ValidationError as error:
         raise ParameterError(f"{word}: {error.errors()[0]['msg']}") from error
     except ValueError as error:
-        raise ParameterError(f"{word} is no change that is known: {_USE}") from error
+        raise ParameterError(f"{word} isn't a known change. {_USE}") from error
 
 
 def _split(arguments: argparse.Namespace) -> int:

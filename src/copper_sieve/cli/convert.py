@@ -21,8 +21,8 @@ def run(arguments: argparse.Namespace) -> int:
         _list(as_json=arguments.json)
         return 0
     if not arguments.files or not arguments.rule or not arguments.out:
-        raise ParameterError("convert needs files, --rule and --out; see sieve convert --list")
-    with progress(f"converting by {arguments.rule}", quiet=arguments.json):
+        raise ParameterError("convert requires files, --rule and --out; see sieve convert --list")
+    with progress(f"converting with {arguments.rule}", quiet=arguments.json):
         found = convert(
             arguments.rule, *arguments.files, limits=load_settings().limits,
             parameters=dict(item.partition("=")[::2] for item in arguments.param),
@@ -34,8 +34,8 @@ def run(arguments: argparse.Namespace) -> int:
     paths = {kind: arguments.out / check_name(f"{name}_{kind}{ending}") for kind in made}
     for kind, path in paths.items():
         if any(path.exists() and path.samefile(one) for one in taken.values()):
-            raise ParameterError(f"{path} would replace the file that it is made of ({kind}): "
-                                 "give another folder to --out")  # fmt: skip
+            raise ParameterError(f"{path} would overwrite its own source file "
+                                 f"({kind}). Choose another folder with --out")  # fmt: skip
     arguments.out.mkdir(parents=True, exist_ok=True)
     for kind, picture in made.items():
         write_proven(paths[kind], picture, format_)

@@ -11,6 +11,7 @@ from copper_sieve.cli.progress import progress
 from copper_sieve.cli.writing import write_whole
 from copper_sieve.core.codecs import FORMATS, written_by_ending
 from copper_sieve.core.errors import ParameterError, WriteError
+from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.models.texture_set import SurfaceSpec
 from copper_sieve.core.operations import OPERATIONS
@@ -26,7 +27,7 @@ def run(arguments: argparse.Namespace) -> int:
         return 0
     needed = {"FILE": "file", "--from": "origin", "--to": "to", "--out": "out"}
     if missing := [word for word, name in needed.items() if getattr(arguments, name) is None]:
-        raise ParameterError(f"derive needs {', '.join(missing)}; see sieve derive --help")
+        raise ParameterError(f"derive requires {', '.join(missing)}; see sieve derive --help")
     name = written_by_ending(arguments.out).name
     with progress(f"{arguments.file.name} to {arguments.to}", quiet=arguments.json):
         made = derive(
@@ -45,8 +46,10 @@ def run(arguments: argparse.Namespace) -> int:
     _write(arguments, made, name)
     remarks = options.remarks(made.notes)
     if made.turned:
-        remarks.append(f"{arguments.out.name}: written with green growing {made.normal_y}wards")
-    options.tell(remarks)
+        remarks.append(
+            f"{arguments.out.name}: normal map written as {NormalY(made.normal_y).label}"
+        )
+    options.print_remarks(remarks)
     if arguments.json:
         done = {"out": str(arguments.out), "map": made.kind, "remarks": remarks}
         print(json.dumps(done, indent=2))
@@ -61,7 +64,10 @@ def _picture(asked: int | None, made: DerivedMap, name: str) -> Picture:
     bits = asked or (16 if made.bit_depth >= 16 else 8)
     if bits not in FORMATS[name].bits:
         if asked:
-            raise WriteError(f"{name} holds {FORMATS[name].bits} bits, not {bits}: change one")
+            raise WriteError(
+                f"{name} supports {FORMATS[name].bits} bits, not {bits}. Change --bits or the "
+                "file name extension"
+            )
         bits = max(FORMATS[name].bits)
     return made.picture(bits, floating=bits in FORMATS[name].floating_bits)
 

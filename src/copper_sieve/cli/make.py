@@ -29,11 +29,11 @@ def run(arguments: argparse.Namespace) -> int:
         return many.run(arguments)
     if arguments.photo is None:
         raise ParameterError(
-            "No picture is given. Give a photo with its maps, a folder, or --list FILE"
+            "No picture given. Give a photo with its maps, a folder, or --list FILE"
         )
     presets = [documents.target(target) for target in dict.fromkeys(arguments.target)]
     if arguments.out.exists() and not arguments.out.is_dir():
-        raise DeliveryError(f"{arguments.out} is a file: give a folder to --out")
+        raise DeliveryError(f"{arguments.out} is a file. Give a folder with --out")
     texture_set = MapSet.from_files(
         arguments.photo,
         *arguments.maps,
@@ -58,7 +58,7 @@ def run(arguments: argparse.Namespace) -> int:
         notes = options.remarks(texture_set.notes[before:])
     exports = [texture_set.plan(preset, arguments.size) for preset in presets]
     folders = [_folder(arguments, export, texture_set.name) for export in exports]
-    options.tell(guesses)
+    options.print_remarks(guesses)
     results = []
     cache = MemoryCache(_KEPT_BYTES) if len(exports) > 1 else None
     for export, folder in zip(exports, folders, strict=True):
@@ -73,8 +73,8 @@ def run(arguments: argparse.Namespace) -> int:
         for note in notes:
             print(note)
         for result in results:
-            same = f", {result['kept']} of them as they were" if result["kept"] else ""
-            print(f"{result['folder']}: {len(result['files'])} files{same}, every channel proven")
+            same = f", {result['kept']} unchanged" if result["kept"] else ""
+            print(f"{result['folder']}: {len(result['files'])} files{same}, all channels verified")
             for remark in result["remarks"]:
                 print(f"  {remark}")
     return 0
@@ -95,8 +95,8 @@ def _folder(arguments: argparse.Namespace, export: ExportPlan, name: str) -> Pat
         return folder
     if there.set != name:
         raise DeliveryError(
-            f"{folder} holds the set {there.set}, and {name} would replace it: give another folder "
-            f"to --out, or --set {there.set} if it is the same one"
+            f"{folder} contains the set {there.set}, and {name} would replace it. Give "
+            f"another folder with --out, or --set {there.set} if both are the same set"
         )
     return folder
 

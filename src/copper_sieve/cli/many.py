@@ -38,7 +38,7 @@ def is_many(arguments: argparse.Namespace) -> bool:
 def run(arguments: argparse.Namespace) -> int:
     """Make and deliver every set; 1 where one of them failed."""
     if arguments.set_name:
-        raise ParameterError("--set names one set, and these are several: leave it out")
+        raise ParameterError("--set names a single set, but there are several. Remove --set")
     given = [one for one in (arguments.photo, *arguments.maps) if one is not None]
     for one in given:
         if one.is_file() and not may_be_taken_in(one.name):
@@ -60,18 +60,20 @@ def run(arguments: argparse.Namespace) -> int:
         print(json.dumps(report(made), indent=2))
     else:
         counts = report(made)["counts"]
-        print(f"{counts['done']} made, {counts['same']} as they were, {counts['failed']} failed")
+        print(f"{counts['done']} created, {counts['same']} unchanged, {counts['failed']} failed")
     return 1 if any(one.state == "failed" for one in made) else 0
 
 
 def way_of(arguments: argparse.Namespace) -> ManyWay:
     """How sets are made, as the options say. Raises SieveError for what cannot be."""
     if arguments.model and not arguments.model.is_file():
-        raise ParameterError(f"{arguments.model} is not there: give a model to --model")
+        raise ParameterError(f"{arguments.model} doesn't exist. Give a model file with --model")
     if getattr(arguments, "material", None):
-        raise ParameterError("--material is for one set; each of several goes by its own name")
+        raise ParameterError(
+            "--material applies to a single set; several sets use the material with their name"
+        )
     if arguments.out.exists() and not arguments.out.is_dir():
-        raise DeliveryError(f"{arguments.out} is a file: give a folder to --out")
+        raise DeliveryError(f"{arguments.out} is a file. Give a folder with --out")
     return ManyWay(
         targets=tuple(documents.target(one) for one in dict.fromkeys(arguments.target)),
         cards=tuple(documents.card(one) for one in arguments.card),
@@ -95,11 +97,11 @@ def tell(one: Made, number: int, count: int) -> None:
     if one.state == "failed":
         sys.stderr.write(f"sieve: {place}{one.error}\n")
     elif one.state == "same":
-        print(f"{place}as it was", flush=True)
+        print(f"{place}unchanged", flush=True)
     else:
-        kept = f", {one.kept} as they were" if one.kept else ""
-        print(f"{place}{one.written} files written{kept}, every channel proven", flush=True)
-        options.tell(f"{one.name}: {note}" for note in one.notes)
+        kept = f", {one.kept} unchanged" if one.kept else ""
+        print(f"{place}{one.written} files written{kept}, all channels verified", flush=True)
+        options.print_remarks(f"{one.name}: {note}" for note in one.notes)
 
 
 def _listed(path: Path | None) -> list[Path]:

@@ -1,4 +1,4 @@
-"""./sieve measure: maps of a surface from pictures under light from different sides."""
+"""./sieve measure: measure a surface from photos with different light directions."""
 
 from __future__ import annotations
 
@@ -19,11 +19,11 @@ from copper_sieve.library.measuring import measure
 
 
 def run(arguments: argparse.Namespace) -> int:
-    """Measure and write {name}_{map}.png, all of them or none."""
+    """Measure the surface and write {name}_{map}.png; either all files are written or none."""
     if not arguments.white > 0:
-        raise ParameterError(f"--white {arguments.white:g}: a white surface shows more than 0")
+        raise ParameterError(f"--white-level {arguments.white:g}: must be greater than 0")
     if (arguments.lamps is None) == (arguments.ball is None):
-        raise ParameterError("measure needs --lamps or --ball; see sieve measure --help")
+        raise ParameterError("measure requires --lights or --ball; see sieve measure --help")
     lamps: list[Lamp] | Literal["unknown"] = "unknown"
     ring = _ring(arguments.lamps or "")
     if ring is None and arguments.lamps != "unknown":
@@ -38,34 +38,34 @@ def run(arguments: argparse.Namespace) -> int:
         arguments.out / f"{name}_{one}.png": done.picture(one) for one in done.names
     }
     write_whole(pictures)
-    options.tell(done.surface.remarks)
+    options.print_remarks(done.surface.remarks)
     if arguments.json:
         doubt, told = done.surface.doubt, done.surface.told
         figures = {
             "files": [str(path) for path in pictures],
-            "unsure": round(float((doubt > 0.5).mean()), 4),
-            "roughness_told": round(float((told > 0.5).mean()), 4),
+            "uncertain_share": round(float((doubt > 0.5).mean()), 4),
+            "roughness_measured_share": round(float((told > 0.5).mean()), 4),
             "depth": round(done.depth, 5),
-            "mirrors": round(done.surface.mirrors, 4),
-            "moved": [
+            "reflectance": round(done.surface.mirrors, 4),
+            "placements": [
                 {
                     "right": round(one.right, 3),
                     "down": round(one.down, 3),
-                    "turn": round(one.turn, 4),
+                    "rotation": round(one.turn, 4),
                 }
                 for one in done.surface.placements
             ],
             "ball": done.ball and asdict(done.ball),
-            "lamps": [
+            "lights": [
                 {
-                    "around": round(one.around, 2),
-                    "up": round(one.up, 2),
+                    "azimuth": round(one.around, 2),
+                    "elevation": round(one.up, 2),
                     "distance": one.distance and round(one.distance, 3),
                     "strength": round(one.strength, 4),
                 }
                 for one in done.surface.lamps
             ],
-            "left_out": [str(arguments.pictures[n]) for n in done.surface.left_out],
+            "excluded": [str(arguments.pictures[n]) for n in done.surface.left_out],
             "remarks": list(done.surface.remarks),
         }
         print(json.dumps(figures, indent=2))
@@ -76,24 +76,26 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _ball(word: str | None) -> Ball | Literal["find"] | None:
-    if word is None or word == "find":
-        return "find" if word else None
+    if word is None:
+        return None
+    if word in ("auto", "find"):  # "find" and "shiny" are the words of the previous version
+        return "find"
     parts = word.split(":")
-    kind = parts.pop() if parts[-1] in ("white", "shiny") else "white"
+    kind = parts.pop() if parts[-1] in ("white", "mirror", "shiny") else "white"
     try:
         x, y, radius = (float(part) for part in parts)
     except ValueError:
         raise ParameterError(
-            f"--ball {word}: say find, or X:Y:RADIUS in texels from the upper left corner, and "
-            ":shiny for one that mirrors the lamp"
+            f'--ball {word}: give "auto", or X:Y:RADIUS in pixels from the upper left '
+            "corner, with :mirror for a mirror ball"
         ) from None
     if not radius > 0:
-        raise ParameterError(f"--ball {word}: its radius is more than 0 texels")
-    return Ball(x, y, radius, "shiny" if kind == "shiny" else "white")
+        raise ParameterError(f"--ball {word}: the radius must be greater than 0 px")
+    return Ball(x, y, radius, "white" if kind == "white" else "shiny")
 
 
 def _ring(word: str) -> float | None:
-    """Degrees above the surface of lamps in a ring, if that is what is said of them."""
+    """Return the elevation in degrees of a ring of lights; None for anything else."""
     if not word.startswith("ring"):
         return None
     try:
@@ -102,8 +104,7 @@ def _ring(word: str) -> float | None:
         up = 0.0
     if not 5 <= up <= 85:
         raise ParameterError(
-            f"--lamps {word}: say ring:UP, with the degrees above the surface, 5 to 85, at which "
-            "the lamp was carried around"
+            f"--lights {word}: give ring:ELEVATION with an elevation of 5 to 85 degrees"
         )
     return up
 
@@ -116,9 +117,9 @@ def _lamp(word: str) -> Lamp:
         numbers = []
     if len(numbers) not in (2, 3):
         raise ParameterError(
-            f"--lamps {word}: say AROUND:UP in degrees, such as 45:50, or AROUND:UP:DISTANCE with "
-            "the distance in widths of the picture"
+            f"--lights {word}: give AZIMUTH:ELEVATION in degrees, such as 45:50, or "
+            "AZIMUTH:ELEVATION:DISTANCE with the distance in picture widths"
         )
     if distance and not distance[0] > 0:
-        raise ParameterError(f"--lamps {word}: a lamp is more than 0 widths away")
+        raise ParameterError(f"--lights {word}: the distance must be greater than 0")
     return Lamp.at(around, up, distance[0] if distance else None)

@@ -1,4 +1,4 @@
-"""Options that several commands take, and how what was guessed is told."""
+"""Options that several commands share, and printing of remarks."""
 
 from __future__ import annotations
 
@@ -30,47 +30,51 @@ def path(text: str) -> Path:
 
 
 def add_surface(parser: argparse.ArgumentParser) -> None:
-    """--wrap and --relief: the surface of a set that the command makes."""
+    """Add --wrap and --relief, which describe the surface of the set."""
     parser.add_argument(
         "--wrap", choices=tuple(_STATED), default="auto",
-        help="which borders of the picture meet; auto measures, and tells what was found",
+        help="tiling directions of the picture; auto measures them and reports the result",
     )  # fmt: skip
     amounts = ", ".join(f"{word} {degrees:g}" for word, degrees in RELIEFS.items())
     parser.add_argument(
         "--relief", metavar="DEGREES",
-        help=f"mean tilt of a relief whose depth nothing tells: degrees, or {amounts}; "
-        f"default {RELIEF:g}",
+        help=(
+            f"mean slope of the relief where nothing determines it: degrees, or {amounts}; "
+            f"default {RELIEF:g}"
+        ),
     )  # fmt: skip
 
 
 def wrap_of(arguments: argparse.Namespace) -> WrapChoice:
-    """What --wrap says."""
+    """Return the value of --wrap."""
     return _STATED[arguments.wrap]
 
 
 def pairs(given: Iterable[str], option: str, form: str) -> dict[str, str]:
-    """What an option that is given several times says, by name. Raises ParameterError."""
+    """Return the NAME=VALUE pairs of a repeatable option. Raises ParameterError."""
     found = {}
     for item in given:
         name, mark, value = item.partition("=")
         if not mark:
-            raise ParameterError(f"{option} {item}: write it as {form}")
+            raise ParameterError(f"{option} {item}: expected {form}")
         found[name] = value
     return found
 
 
 def remarks(notes: Iterable[Note]) -> list[str]:
-    """What was guessed or measured, with the option that says otherwise."""
+    """Return one line per guess or measurement, with the option that overrides it."""
     return [
-        f"{one.text}; --{one.stated_by.replace('_', '-')}{' no' * (one.stated_by == 'wrap')} says "
-        "otherwise"
+        (
+            f"{one.text}; --{one.stated_by.replace('_', '-')}{' no' * (one.stated_by == 'wrap')} "
+            "overrides this"
+        )
         if one.stated_by
         else one.text
         for one in notes
     ]
 
 
-def tell(lines: Iterable[str]) -> None:
-    """A guess is told as a guess: one line each on standard error."""
+def print_remarks(lines: Iterable[str]) -> None:
+    """Print one line per remark to standard error."""
     for line in lines:
         sys.stderr.write(f"sieve: {line}\n")

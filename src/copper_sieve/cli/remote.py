@@ -48,17 +48,18 @@ class Server:
         except (OSError, ValueError) as error:
             reason = getattr(error, "reason", error)
             raise SetupError(
-                f"{self.address} does not answer ({reason}): start it, or give --server"
+                f"{self.address} is unreachable ({reason}). Start the server, or give its "
+                "URL with --server"
             ) from error
 
 
 def _said(error: urllib.error.HTTPError) -> str:
     if error.code == 401:
-        return "it asks for a token: give --token or SIEVE_TOKEN"
+        return "the server requires a token. Give --token or set SIEVE_TOKEN"
     try:
         return str(json.load(error)["message"])
     except (ValueError, KeyError, TypeError):
-        return f"it answered {error.code}"
+        return f"the server returned status {error.code}"
 
 
 def _sets(server: Server, arguments: argparse.Namespace) -> int:
@@ -86,13 +87,13 @@ def _deliver(server: Server, arguments: argparse.Namespace) -> int:
     project = f"/api/projects/{arguments.project}"
     cells = _cells(server, project, arguments)
     if not cells:
-        print("[]" if arguments.json else "nothing to deliver: all of it is up to date")
+        print("[]" if arguments.json else "nothing to deliver: everything is up to date")
         return 0
     body = {"cells": cells, "removes": arguments.removes, "anew": arguments.anew}
     asked = server.call(f"{project}/deliveries", body)
     if not arguments.json:
         counts = asked["counts"]
-        print(f"delivery {asked['id']}: {counts['parts']} parts, {counts['done']} as they were")
+        print(f"delivery {asked['id']}: {counts['parts']} parts, {counts['done']} unchanged")
     if arguments.no_wait:
         if arguments.json:
             print(json.dumps(asked, indent=2))
@@ -103,7 +104,7 @@ def _deliver(server: Server, arguments: argparse.Namespace) -> int:
     else:
         written = sum(part["written"] for part in done["parts"])
         kept = sum(part["kept"] for part in done["parts"])
-        print(f"{done['state']}: {written} files written, {kept} as they were")
+        print(f"{done['state']}: {written} files written, {kept} unchanged")
         for part in done["parts"]:
             if part["error"]:
                 place = f"{part['set_name']} for {part['target_id']}"
@@ -116,11 +117,11 @@ def _cells(server: Server, project: str, arguments: argparse.Namespace) -> list[
     rows = server.call(f"{project}/tray")["rows"]
     names = {row["name"]: row["id"] for row in rows}
     if unknown := [one for one in arguments.set if one not in names]:
-        raise UnknownTargetError(f"there is no set {unknown[0]} in {arguments.project}")
+        raise UnknownTargetError(f"project {arguments.project} has no set {unknown[0]}")
     ids = [names[one] for one in arguments.set] or list(names.values())
     if not arguments.stale:
         if not arguments.target:
-            raise UnknownTargetError("give --target, or --stale for what is out of date")
+            raise UnknownTargetError("give --target, or --stale to deliver all stale sets")
         return [{"set_id": one, "target_id": target} for one in ids for target in arguments.target]
     board = server.call(f"{project}/board")
     return [

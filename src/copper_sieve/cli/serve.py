@@ -45,7 +45,7 @@ def run(arguments: argparse.Namespace) -> int:
     settings = load_settings()
     if arguments.command == "work":
         if not settings.database_url:
-            raise SetupError("set DATABASE_URL to the database this worker shall work for")
+            raise SetupError("set DATABASE_URL to the database of this worker")
         stopping.point()
         work(settings, settings.database_url, stopping.tell)
         return 0
@@ -54,7 +54,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 def _serve(settings: Settings, demo: bool, port: int) -> int:
     if not (web_folder() / "index.html").is_file():
-        raise SetupError("the front end is not built: start with ./sieve, which builds it")
+        raise SetupError("the front end isn't built. Start with ./sieve, which builds it")
     started = time.monotonic()
     token = _token(settings, demo)  # a server that can't be protected isn't started
     with contextlib.ExitStack() as stack:
@@ -86,7 +86,7 @@ def _serve(settings: Settings, demo: bool, port: int) -> int:
         stopping.tell(lambda: setattr(server, "should_exit", True))
         print(_greeting(token, listener, time.monotonic() - started), flush=True)
         server.run(sockets=[listener])
-        sys.stderr.write("sieve: stopping\n")
+        sys.stderr.write("sieve: shutting down\n")
     return 0
 
 
@@ -147,10 +147,13 @@ def _greeting(token: AccessToken | None, listener: socket.socket, seconds: float
     host, port = listener.getsockname()[:2]
     shown = f"[{host}]" if ":" in host else host
     address = f"http://{shown}:{port}"
-    note = " Demo: every program on this machine can use it without a token."
+    note = " Demo: every program on this computer can use this server without an access token."
     if token is not None:
         address, note = f"{address}/?token={quote(token.current() or '')}", ""
-    return f"Copper Sieve is at {address} (ready in {seconds:.1f} s). Ctrl+C stops it.{note}"
+    return (
+        f"Copper Sieve is running at {address} (started in {seconds:.1f} s). Press Ctrl+C to "
+        f"stop.{note}"
+    )
 
 
 @contextlib.contextmanager
@@ -159,7 +162,7 @@ def _listen(host: str, port: int) -> Iterator[socket.socket]:
     try:
         family, _, _, _, place = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0]
     except OSError as error:
-        raise SetupError(f"SIEVE_HOST: {host} is no address of this machine") from error
+        raise SetupError(f"SIEVE_HOST: {host} isn't an address of this machine") from error
     for candidate in range(port, min(port + 100, 65536)):
         listener = socket.socket(family)
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -171,13 +174,13 @@ def _listen(host: str, port: int) -> Iterator[socket.socket]:
         except OSError as error:
             listener.close()
             if error.errno == errno.EADDRNOTAVAIL:
-                message = f"SIEVE_HOST: {host} is no address of this machine"
+                message = f"SIEVE_HOST: {host} isn't an address of this machine"
                 raise SetupError(message) from error
             continue
         with listener:
             yield listener
         return
-    raise SetupError(f"no free port from {port} on: give another one with --port")
+    raise SetupError(f"no free port from {port} on. Give another one with --port")
 
 
 @contextlib.contextmanager

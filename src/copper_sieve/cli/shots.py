@@ -44,7 +44,7 @@ def run(arguments: argparse.Namespace) -> int:
             assert demo.stdout is not None
             found = re.search(r"http://\S+", demo.stdout.readline())
             if not found:
-                raise SetupError("the demo did not start; run ./sieve demo to see why")
+                raise SetupError("the demo didn't start. Run ./sieve demo to see why")
             _visit(found.group(), out)
         finally:
             demo.send_signal(signal.SIGINT)
@@ -85,8 +85,8 @@ def _visit(address: str, out: Path) -> None:
         _readings(page, shoot)
         _checklist(page, place, shoot)
         bench("tatami_weave", "normal")
-        page.get_by_role("radio", name="Wipe").click()
-        choose("Against", "Height")
+        page.get_by_role("radio", name="Compare").click()
+        choose("Compare with", "Height")
         shoot("bench-normal")
         bench("noren", "prepare")
         _lights(page, shoot)
@@ -94,7 +94,7 @@ def _visit(address: str, out: Path) -> None:
         page.wait_for_timeout(6000)
         shoot("bench-tiles")
         bench("kettle_copper", "normal")
-        choose("Surrounding", "row_at_dusk")
+        choose("Environment", "row_at_dusk")
         _asset(page, place, shoot)
         bench("lace_blind", "opacity")
         page.get_by_role("button", name="Recipes…").click()
@@ -112,7 +112,7 @@ def _visit(address: str, out: Path) -> None:
 
 def _lights(page: Page, shoot: Callable[[str], None]) -> None:
     """A picture of a measured set beside our light on what was measured."""
-    page.get_by_role("button", name="Compare with what was measured").click()
+    page.get_by_role("button", name="Compare with the measured surface").click()
     page.get_by_label("Difference", exact=True).wait_for(timeout=60_000)
     shoot("bench-lights")
 
@@ -144,8 +144,8 @@ def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:
     page.get_by_role("checkbox", name="Choose paper_lantern").click()
     shoot("tray")
     page.goto(f"{place}/deliveries")
-    page.get_by_role("button", name="Choose all for ORM packed").click()
-    page.get_by_role("region", name="What will be written").get_by_role("table").first.wait_for()
+    page.get_by_role("button", name="Select all cells of ORM packed").click()
+    page.get_by_role("region", name="Files to be written").get_by_role("table").first.wait_for()
     shoot("board")
     _wall_and_compare(page, place, shoot)
 
@@ -168,13 +168,13 @@ def _wall_and_compare(page: Page, place: str, shoot: Callable[[str], None]) -> N
     page.get_by_role("checkbox", name="Choose paper_lantern").click()
     page.get_by_role("button", name="Change", exact=True).click()
     page.get_by_role("menuitem", name="Relief").click()
-    page.get_by_role("button", name="gentle").click()
+    page.get_by_role("button", name="low").click()
     page.get_by_role("button", name="Change 1 set").click()
     page.get_by_role("status").filter(has_text="1 set: relief").wait_for()
     _deliver_all(page, place)
     page.goto(f"{place}/deliveries")
-    page.get_by_role("button", name="So far").click()
-    page.get_by_role("region", name="Delivered so far").get_by_role("link").first.click()
+    page.get_by_role("button", name="History").click()
+    page.get_by_role("region", name="Delivery history").get_by_role("link").first.click()
     page.get_by_role("button", name="More").click()
     page.get_by_role("menuitem", name="Compare with another").click()
     page.get_by_role("img", name="lit").first.wait_for(timeout=60_000)
@@ -184,7 +184,7 @@ def _wall_and_compare(page: Page, place: str, shoot: Callable[[str], None]) -> N
 def _deliver_all(page: Page, place: str) -> None:
     """A column of the board, until every cell is up to date."""
     page.goto(f"{place}/deliveries")
-    page.get_by_role("button", name="Choose all for ORM packed").click()
+    page.get_by_role("button", name="Select all cells of ORM packed").click()
     page.get_by_role("button", name=re.compile(r"^Deliver \d+ files")).click()
     under_way = page.get_by_role("button", name=re.compile("for ORM packed.*(%|waiting)$"))
     under_way.first.wait_for()
@@ -194,7 +194,7 @@ def _deliver_all(page: Page, place: str) -> None:
 
 def _readings(page: Page, shoot: Callable[[str], None]) -> None:
     """The readings of the photo on the Bench, lit beside each other."""
-    page.get_by_role("button", name="Readings…").click()
+    page.get_by_role("button", name="Starting points…").click()
     page.get_by_role("button", name="rough 18°").wait_for(timeout=60_000)
     shoot("bench-readings")
     page.keyboard.press("Escape")
@@ -205,7 +205,7 @@ def _checklist(page: Page, place: str, shoot: Callable[[str], None]) -> None:
     page.goto(f"{place}/tray")
     row = page.get_by_role("row").filter(has=page.get_by_role("link", name="tatami_weave"))
     row.get_by_role("link", name="Checklist").click(timeout=60_000)
-    page.get_by_role("img", name="Lit and repeated: Close its seams").wait_for(timeout=60_000)
+    page.get_by_role("img", name="Lit and repeated: Make tileable").wait_for(timeout=60_000)
     shoot("checklist")
 
 
@@ -236,18 +236,18 @@ def _targets(
 ) -> None:
     """A copy of a target on its packing grid, one of its channels opened."""
     page.goto(f"{place}/targets/mask-map-y-up")
-    choose("Tried on", "hammered_copper")
+    choose("Preview with", "hammered_copper")
     page.get_by_text("hammered_copper_mask.png").wait_for(timeout=60_000)
-    page.get_by_role("button", name="Copy to change it").click()
+    page.get_by_role("button", name="Duplicate and edit").click()
     page.get_by_role("textbox", name="Title of the target").wait_for()
-    choose("Tried on", "hammered_copper")
+    choose("Preview with", "hammered_copper")
     page.get_by_text("hammered_copper_mask.png").wait_for(timeout=60_000)
-    page.get_by_role("button", name="Roughness in A of mask: connected, changed").click()
+    page.get_by_role("button", name="Roughness in A of mask: connected, with changes").click()
     shoot("targets")
     page.goto(f"{place}/targets/offline-tiled")
-    choose("Tried on", "hammered_copper")
-    page.get_by_role("button", name="Both under a lamp").click(timeout=60_000)
-    for title in ("the set", "read back from the files"):
+    choose("Preview with", "hammered_copper")
+    page.get_by_role("button", name="Compare under a light").click(timeout=60_000)
+    for title in ("set", "files read back"):
         window = page.get_by_role("region", name=f"Lit, {title}")
         window.and_(page.locator("[data-drawn*=base_color]")).wait_for(timeout=60_000)
     shoot("targets-proof")
@@ -256,12 +256,12 @@ def _targets(
 def _prepare(page: Page, opened: Callable[[], None], shoot: Callable[[str], None]) -> None:
     """The photo's light evened, its seams closed as measured."""
     opened()
-    page.get_by_role("textbox", name="Even lighting").fill("90")
+    page.get_by_role("textbox", name="Delight").fill("90")
     page.keyboard.press("Enter")
-    best = page.get_by_role("radio").filter(has_text="by measure")
+    best = page.get_by_role("radio").filter(has_text="suggested")
     best.wait_for(timeout=60_000)
     best.click()
-    page.get_by_text("tiles both ways").wait_for()
+    page.get_by_text("tileable").wait_for()
     page.locator('[data-testid="flat"][data-settled="true"]').wait_for(timeout=60_000)
     shoot("bench-prepare")
 
@@ -277,7 +277,7 @@ def _fill_intake(page: Page, place: str) -> None:
         write_picture(Path(folder) / "tea_kettle_lid.png", flat, "png")
         paths = sorted(Path(folder).iterdir())
         page.goto(f"{place}/intake")
-        page.get_by_label("Files to take in").set_input_files([str(path) for path in paths])
+        page.get_by_label("Files to import").set_input_files([str(path) for path in paths])
         for path in paths:
             row = page.get_by_test_id(f"file-{path.name}")
             row.and_(page.locator('[data-state="recognized"]')).wait_for(timeout=60_000)

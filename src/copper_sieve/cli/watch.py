@@ -23,15 +23,17 @@ def run(arguments: argparse.Namespace) -> int:
     """Until it is stopped; with --once, only what is there now: 1 where a set failed."""
     folder: Path = arguments.folder
     if not folder.is_dir():
-        raise ParameterError(f"{folder} is no folder: give one to watch")
+        raise ParameterError(f"{folder} isn't a folder. Give the folder to watch")
     out, here = arguments.out.resolve(), folder.resolve()
     if out == here or here in out.parents:
-        raise ParameterError(f"{arguments.out} lies in the folder that is watched: choose another")
+        raise ParameterError(
+            f"{arguments.out} is inside the watched folder. Choose another folder with --out"
+        )
     watcher = _Watcher(folder, arguments.out, way_of(arguments), arguments)
     failed = watcher.look()
     if arguments.once:
         return 1 if failed else 0
-    sys.stderr.write(f"sieve: watching {folder}; Ctrl+C stops it\n")
+    sys.stderr.write(f"sieve: watching {folder}. Press Ctrl+C to stop\n")
     for _ in watch(folder, step=100, debounce=_REST_MS, rust_timeout=1000, yield_on_timeout=True,
                    raise_interrupt=True):  # fmt: skip
         watcher.look()

@@ -33,13 +33,13 @@ def portable_name_problem(name: str) -> str | None:
     if not stem:
         return "it is empty"
     if found := _RESERVED.search(name):
-        return f"it holds {found.group()!r}, which some systems do not allow"
+        return f"it contains {found.group()!r}, which some systems don't allow"
     if is_device_name(name):
-        return f"{stem} is the name of a device on some systems"
+        return f"{stem} is a reserved device name on some systems"
     if name[-1] in ". ":
-        return "it ends in a dot or a space, which some systems drop"
+        return "it ends in a dot or a space, which some systems remove"
     if _bytes_of(name) > LONGEST_NAME:
-        return f"it is longer than {LONGEST_NAME} bytes"
+        return f"it has more than {LONGEST_NAME} bytes"
     return None
 
 
@@ -67,7 +67,7 @@ def inside_archive(name: str) -> PurePosixPath:
     inner = PurePosixPath(name.replace("\\", "/"))
     unsafe = inner.is_absolute() or ".." in inner.parts or ":" in name or inner == PurePosixPath()
     if unsafe or re.search(r"[\x00-\x1f]", name) or any(map(_is_too_long, inner.parts)):
-        raise UnsafeNameError(f"{_shown(name)} leads out of the archive or isn't a file name")
+        raise UnsafeNameError(f"{_shown(name)} points outside the archive or isn't a file name")
     return inner
 
 
@@ -92,7 +92,7 @@ def local_path(text: str, base: Path) -> Path:
         No file can have that path.
     """
     if "\0" in text or _bytes_of(text) > _LONGEST_PATH or any(map(_is_too_long, Path(text).parts)):
-        raise UnsafeNameError(f"{_shown(text)} isn't a path of a file")
+        raise UnsafeNameError(f"{_shown(text)} isn't a file path")
     return base / text
 
 
@@ -119,7 +119,7 @@ class AnchoredFolder:
         try:
             parts = folder.relative_to(root).parts
         except ValueError as error:
-            raise UnsafeNameError(f"{folder} is not below {root}") from error
+            raise UnsafeNameError(f"{folder} isn't inside {root}") from error
         self._descriptor = _open_below(root, parts)
         # The kernel opens this path as the folder itself, not as what its name leads to.
         held = _OPEN_FOLDERS / str(self._descriptor)
@@ -152,7 +152,7 @@ def open_file(root: Path, file: Path) -> BinaryIO:
     try:
         parts = file.relative_to(root).parts
     except ValueError as error:
-        raise UnsafeNameError(f"{file} is not below {root}") from error
+        raise UnsafeNameError(f"{file} isn't inside {root}") from error
     parent = _open_below(root, parts[:-1], create=False)
     try:
         # Not blocking: a pipe in its place would wait for a writer.
@@ -173,7 +173,7 @@ def _open_below(root: Path, parts: Sequence[str], *, create: bool = True) -> int
         except NotADirectoryError as error:
             shown = root.joinpath(*parts[: n + 1])
             raise UnsafeNameError(
-                f"{shown} is a link or a file where a folder was expected: remove it"
+                f"{shown} is a link or a file instead of a folder. Remove it"
             ) from error
         finally:
             os.close(descriptor)

@@ -138,9 +138,9 @@ async def _recover_again_and_again(lane: _Lane, app: App) -> None:
             try:
                 await _recover(lane, app)
             except DatabaseAwayError:  # the next round tries again
-                _log.warning("the database is away; looking again soon")
+                _log.warning("database unavailable; retrying")
             except Exception:
-                _log.exception("looking for lost work failed")
+                _log.exception("couldn't check for abandoned work")
         await asyncio.sleep(0.1)
 
 

@@ -91,7 +91,7 @@ class _Supervisor:
             run_lane(name, self._settings, self._dsn, _stops_with(self._reading))
             status = 0
         except BaseException:
-            _log.exception("the lane %s ended", name)
+            _log.exception("the lane %s stopped", name)
         finally:
             sys.stderr.flush()
             os._exit(status)
@@ -110,7 +110,7 @@ class _Supervisor:
             if not done or self._stopping:
                 continue
             del self._running[pid]
-            _log.warning("the lane %s ended (%s); starting another", name, status)
+            _log.warning("the lane %s stopped (%s); restarting it", name, status)
             if time.monotonic() - since < _TOO_SOON:
                 time.sleep(_TOO_SOON)
             self._start(name)
@@ -138,7 +138,7 @@ def _check_that_forks_work() -> None:
         layer = threading_layer()  # type: ignore[no-untyped-call]
     except ValueError:  # none has been chosen yet
         return
-    raise RuntimeError(f"kernels ran before the lanes began ({layer})")
+    raise RuntimeError(f"kernels ran before the lanes were started ({layer})")
 
 
 def _stops_with(pipe: int) -> Stop:

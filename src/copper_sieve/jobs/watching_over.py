@@ -65,20 +65,21 @@ class _Watch:
             except SieveError:  # the database is away: the job ends by itself
                 continue
             except Exception:
-                _log.exception("watching over a job failed")
+                _log.exception("couldn't watch a job")
 
     def _look(self) -> None:
         now = time.monotonic()
         title = self._running.job.title or "This job"
         if (used := memory_in_use()) > self._memory:
             self._end(
-                f"{title} needs more than {self._memory / 1e9:.1f} GB of memory ({used / 1e9:.1f} "
-                "GB so far). Reduce the file, or raise SIEVE_JOB_MEMORY", "no_memory",
+                f"{title} requires more than {self._memory / 1000000000.0:.1f} GB of memory "
+                    f"({used / 1000000000.0:.1f} GB used). Reduce the file, or raise "
+                    "SIEVE_JOB_MEMORY", "no_memory",
             )  # fmt: skip
         if now - self._began > self._seconds:
             self._end(
-                f"{title} takes longer than {self._seconds:.0f} s. Reduce the file, or raise "
-                "SIEVE_JOB_SECONDS", "too_slow",
+                f"{title} took longer than {self._seconds:.0f} s. Reduce the file, or raise "
+                    "SIEVE_JOB_SECONDS", "too_slow",
             )  # fmt: skip
         if now - self._asked >= _ASK_EVERY:
             self._asked = now
@@ -97,5 +98,5 @@ class _Watch:
     def _leave(self) -> None:
         if self._over.is_set() or self._running.is_finished:
             return
-        _log.warning("this process ends with its job id=%s", self._running.job.id)
+        _log.warning("stopping the process to end a job id=%s", self._running.job.id)
         os._exit(_EXIT)

@@ -24,7 +24,7 @@ from copper_sieve.library.placing import place_whole
 
 _GLTF = (".glb", ".gltf")
 _AT_REST = ("animations", "skins", "cameras")
-_OTHERWISE = "{} is not there as it was delivered: deliver it again"
+_OTHERWISE = "{} was modified since it was delivered. Deliver it again"
 # For each ending the documents that it takes surfaces from, and a target that writes one.
 _KINDS = {
     ".glb": (("glb", "gltf"), "gltf-metal-rough"),
@@ -60,17 +60,17 @@ def attach(
     ending = target.suffix.lower()
     if ending not in _KINDS:
         raise MeshError(
-            f"{target.name}: textures go into a .glb, .gltf, .usda or .usdz, and what is to be "
-            "assigned into a .mtlx"
+            f"{target.name}: textures can be embedded in .glb, .gltf, .usda and .usdz files, "
+            "and assigned in .mtlx files"
         )
     if target.exists() and source.exists() and target.samefile(source):
-        raise WriteError(f"{target} is the model itself: give another name, so that it stays")
+        raise WriteError(f"{target} is the input model. Choose another output name")
     mesh = read_model(source)  # what is wrong with it is told before anything is written
     if ending in _GLTF:
         if source.suffix.lower() not in _GLTF:
             raise MeshError(
-                f"{source.name}: a .glb is written back from a .glb or .gltf; convert the model "
-                "first, or write a .usdz"
+                f"{source.name}: .glb files can only be written from a .glb or .gltf model. "
+                "Convert the model first, or write a .usdz"
             )
         file = GltfFile.read(source)
         found = attach_to(
@@ -82,7 +82,7 @@ def attach(
         )
     else:
         if tangents:
-            raise MeshError(f"{target.name}: tangents are written into a .glb or .gltf only")
+            raise MeshError(f"{target.name}: tangents can only be written to .glb and .gltf files")
         documents = _documents(deliveries, mesh.material_names, ending, source.name)
         found = _assigned(mesh, source, target, documents, uv_set)
     _write(found, source, target)
@@ -129,8 +129,8 @@ def _documents(
                      None)  # fmt: skip
         if entry is None:
             raise MeshError(
-                f"{folder} has no document that a {ending} can take its surface from: deliver to "
-                f"a target that writes one, such as {example}"
+                f"{folder} has no document that a {ending} file can use. Deliver to a target "
+                f"that writes one, such as {example}"
             )
         path = Path(folder) / entry.name
         if not path.is_file() or file_sha256(path) != entry.sha256:
@@ -138,7 +138,7 @@ def _documents(
         called = name or next((one for one in names if slug(one) == manifest.set), manifest.set)
         if called not in names:
             has = ", ".join(names) or "none"
-            raise MeshError(f"{model} has no material {called}; it has {has}")
+            raise MeshError(f"{model} has no material named {called}. It has: {has}")
         found[called] = _Document(path, entry, manifest)
     return found
 
@@ -156,20 +156,22 @@ def _assigned(
 ) -> Attached:
     """A model and its surfaces as USD, or the surfaces alone as MaterialX."""
     if uv_set >= len(mesh.uvs):
-        raise MeshError(f"{source.name} has {len(mesh.uvs)} UV sets, counted from 0")
+        raise MeshError(f"{source.name} has {len(mesh.uvs)} UV sets, numbered from 0")
     name = target.stem.partition(".")[0]
     textures: dict[str, bytes] = {}
     for one in documents.values():
         for file, data in one.textures().items():
             if textures.setdefault(file, data) != data:
-                raise MeshError(f"two deliveries have another {file} each: rename a set")
+                raise MeshError(
+                    f"two deliveries contain different files named {file}. Rename one of the sets"
+                )
     if target.suffix.lower() == ".usdz" and any("<UDIM>" in one for document in documents.values()
                                                 for one in document.entry.textures):  # fmt: skip
-        raise MeshError(f"{target.name}: a package takes no pictures by tiles; write a .usda")
+        raise MeshError(f"{target.name}: USD packages don't support tiles. Write a .usda")
     remarks = mesh.remarks
     bare = [one for one in mesh.material_names if one not in documents]
     if bare:
-        remarks += (f"no textures for {', '.join(bare)}: nothing is assigned there",)
+        remarks += (f"no textures for {', '.join(bare)}",)
     if target.suffix.lower() == ".mtlx":
         surfaces = {called: one.path.read_bytes() for called, one in documents.items()}
         return Attached(encode_assignments(name, mesh, surfaces, uv_set=uv_set), textures, remarks)
@@ -178,7 +180,12 @@ def _assigned(
     if source.suffix.lower() in _GLTF:
         own = [one for one in _AT_REST if GltfFile.read(source).document.get(one)]
         if own:
-            remarks += (f"{', '.join(own)} stay in the glTF: a stage has the model at rest",)
+            remarks += (
+                (
+                    f"{', '.join(own)} aren't converted to USD, which gets the model in its rest "
+                    "pose"
+                ),
+            )
     if target.suffix.lower() == ".usda":
         return Attached(stage, textures, remarks)
     return Attached(packed_usdz(f"{name}.usda", stage, textures), {}, remarks)
@@ -192,5 +199,5 @@ def _write(found: Attached, source: Path, target: Path) -> None:
         if path.resolve().parent != target.parent.resolve() and not path.resolve().is_relative_to(
             target.parent.resolve()
         ):
-            raise WriteError(f"{source.name} names {path.name} outside its folder")
+            raise WriteError(f"{source.name} refers to {path.name} outside its folder")
     place_whole({path: partial(Path.write_bytes, data=data) for path, data in files.items()})

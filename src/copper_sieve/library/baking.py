@@ -55,7 +55,7 @@ class BakedMaps:
         """
         held = self.baked if tile is None else self.tiles[tile]
         if name not in held.maps:
-            raise ParameterError(f"{name} was not taken; there are {', '.join(self.names)}")
+            raise ParameterError(f"{name} wasn't baked. Available: {', '.join(self.names)}")
         values = held.maps[name]
         depth = bits or (16 if name in _DEEP else 8)
         stored = BAKED_MAPS[name].stored
@@ -103,7 +103,7 @@ def bake(
     chosen, mesh = options or BakeOptions(), read_model(Path(model), limits)
     fine = read_model(Path(detailed), limits) if detailed is not None else None
     if cage is not None and fine is None:
-        raise ParameterError("a cage is for rays to a detailed model: give one, or no cage")
+        raise ParameterError("a cage requires a high-poly model. Give one, or remove the cage")
     around: Mesh | None = None
     if isinstance(cage, float | int):
         chosen = replace(chosen, offset=float(cage))
@@ -139,7 +139,7 @@ def _numbers(
     drawn = mesh if material is None else mesh.of_material(material)
     found = tiles_of(drawn.uvs[uv_set])
     if not found:
-        raise MeshError("the model's UVs lie in no tile from 1001 on: unwrap it first")
+        raise MeshError("the model has no UVs in tiles from 1001 on. Unwrap it first")
     return found
 
 
@@ -153,8 +153,8 @@ def _over_each_other(mesh: Mesh, uv_set: int) -> list[str]:
     if (drawn > 1).sum() <= _HARDLY_ANY * max(1, (drawn > 0).sum()):
         return []
     return [
-        f"the islands of {', '.join(names)} lie over each other: each has a picture of its own; "
-        "say which one with --material"
+        f"the UV islands of {', '.join(names)} overlap, so each material needs its own "
+        "texture. Choose one with --material"
     ]
 
 
@@ -163,6 +163,6 @@ def _told(tiles: Sequence[Baked]) -> list[str]:
     if not misses:
         return []
     share = misses / max(1, samples)
-    said = f"{misses:,} of {samples:,} rays found no detail ({share:.1%})"
-    advice = "; move the cage out, or give parts of both models the same name"
+    said = f"{misses:,} of {samples:,} rays missed the high-poly model ({share:.1%})"
+    advice = ". Increase the cage distance, or give matching parts of both models the same name"
     return [said + (advice if share > _MANY else "")]

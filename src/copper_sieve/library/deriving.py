@@ -65,7 +65,7 @@ def kind_of(word: str) -> MapKind:
     try:
         return MapKind(_ORIGINS.get(word, word))
     except ValueError:
-        raise PlanError(f"there is no map kind {word}; use one of {', '.join(MapKind)}") from None
+        raise PlanError(f"there is no map type {word}. Use one of {', '.join(MapKind)}") from None
 
 
 def derive(
@@ -218,9 +218,9 @@ def _usual(
     for one in order:
         return one
     raise PlanError(
-        f"no operation makes {wanted} from {origin}"
+        f"no operation derives {wanted} from {origin}"
         + (f" with {', '.join(slots)}" if slots else "")
-        + ": name one with --by; sieve derive --list shows what there is"
+        + ". Choose one with --by; sieve derive --list shows all"
     )
 
 
@@ -262,8 +262,8 @@ def with_surface(surface: SurfaceSpec, given: Mapping[str, Any]) -> SurfaceSpec:
         return SurfaceSpec.model_validate({**surface.model_dump(), **given})
     except ValueError as error:
         raise ParameterError(
-            "a surface has its tile_size in metres above 0, its depth in metres from 0, its relief "
-            "in degrees, 0 to 60, its wrap true, false, across or down"
+            "a surface has a tile_size in meters greater than 0, a depth in meters from 0, "
+            "a relief in degrees from 0 to 60, and wrap: true, false, across or down"
         ) from error
 
 
@@ -285,7 +285,7 @@ def _known_names(texture_set: SetDefinition, kinds: list[MapKind]) -> str:
         if isinstance(definition := texture_set.maps[kind], Derived):
             operation = get_operation(definition.operation)
             names += [f"{kind}.{p.name}" for p in operation.parameters]
-    return "there is no such parameter; use " + ", ".join(names)
+    return "there is no such parameter. Use " + ", ".join(names)
 
 
 def raster_to_picture(raster: Raster, bits: int, floating: bool, normal_y: NormalY) -> Picture:

@@ -58,17 +58,17 @@ def _read(path: Path, word: str, parse: Callable[[bytes], _Model]) -> _Model:
     try:
         return parse(path.read_bytes())
     except OSError as error:
-        raise RecipeError(
-            f"{path} cannot be read ({error.strerror}): give a {word} file"
-        ) from error
+        raise RecipeError(f"couldn't read {path} ({error.strerror}). Give a {word} file") from error
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"])
         raise RecipeError(
-            f"{path} is no {word} ({place or 'content'}: {first['msg']}): export it again"
+            f"{path} isn't a valid {word} ({place or 'content'}: {first['msg']}). Export it again"
         ) from error
     except ValueError as error:
-        raise RecipeError(f"{path} is no {word} (content: {error}): export it again") from error
+        raise RecipeError(
+            f"{path} isn't a valid {word} (content: {error}). Export it again"
+        ) from error
 
 
 def token() -> str:

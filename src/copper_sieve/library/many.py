@@ -237,7 +237,7 @@ class Record:
             half.write_text(text, "utf-8")
             half.replace(self._path)
         except OSError as error:
-            raise WriteError(f"{self._path} cannot be written ({error.strerror})") from error
+            raise WriteError(f"couldn't write {self._path} ({error.strerror})") from error
 
 
 def _stamps(files: Sequence[Path]) -> dict[str, list[int]]:
@@ -324,12 +324,12 @@ def make_one(one: FileSet, way: ManyWay, out: Path) -> Made:
             written += delivered.written
             kept += delivered.kept
     except MeasureError as error:
-        said = f"{error.message}; if they are different things, give them names of their own"
+        said = f"{error.message}. If they are different things, rename them"
         return Made(one.name, "failed", files, error=said)
     except SieveError as error:
         return Made(one.name, "failed", files, error=error.message)
     except MemoryError:
-        error_text = "not enough memory for this size: give a smaller --size, or fewer --jobs"
+        error_text = "not enough memory for this size. Use a smaller --size or fewer --jobs"
         return Made(one.name, "failed", files, error=error_text)
     notes = tuple(str(note) for note in made.notes)
     return Made(one.name, "done", files, folders, written, kept, notes)

@@ -223,7 +223,7 @@ class MapSet:
         """With parameters of the operation that makes a map. Raises ParameterError."""
         wanted = kind_of(kind)
         if wanted not in self.definition.maps:
-            raise MissingMapError(f"{self.name} has no {wanted} map: derive it first")
+            raise MissingMapError(f"{self.name} has no {wanted} map. Derive it first")
         return self._with(with_parameters(self.definition, wanted, parameters))
 
     def with_derived(self, kind: MapKind | str, operation: str, **parameters: Any) -> MapSet:
@@ -275,7 +275,7 @@ class MapSet:
         if material is None and len(mesh.material_names) > 1:
             chosen = next((one for one in mesh.material_names if slug(one) == self.name), None)
             count, whose = len(mesh.material_names), chosen or "all of them"
-            said = f"{path.name} has {count} materials: padded by the islands of {whose}"
+            said = f"{path.name} has {count} materials: padded by the UV islands of {whose}"
             notes = [Note(said, "material")]
         label = path.name if chosen is None else f"{path.name}, {chosen}"
         coverage = Coverage.of(mesh, label, chosen, uv_set, self.definition.sheet)

@@ -64,7 +64,7 @@ class MeasuredMaps:
             "doubt": Raster(self.surface.doubt, Meaning.DATA),
         }
         if name not in held:
-            raise ParameterError(f"{name} is not measured; there are {', '.join(held)}")
+            raise ParameterError(f"{name} wasn't measured. Available: {', '.join(held)}")
         depth = bits or (16 if name in _DEEP else 8)
         return raster_to_picture(held[name], depth, False, self.normal_y)
 
@@ -100,13 +100,13 @@ def measure(
     known: Sequence[Lamp] = () if isinstance(lamps, str) else lamps
     if ball is None and not unknown and len(pictures) != len(known):
         raise MeasureError(
-            f"{len(pictures)} pictures and {len(known)} lights: say for each picture, in the same "
-            "order, where its light came from"
+            f"{len(pictures)} pictures but {len(known)} lights. Give one light per picture, "
+            "in the same order"
         )
     if ring is not None and not unknown:
-        raise MeasureError('a ring says how high unknown lamps stood: give lamps="unknown" with it')
+        raise MeasureError('ring requires unknown lights. Add lights="unknown"')
     if ball is not None and lamps:
-        raise MeasureError("give lamps or a ball that tells them, not both")
+        raise MeasureError("give either lights or a ball, not both")
     paths = [Path(one) for one in pictures]
     stops = exposures(paths)
     taken = {
@@ -123,7 +123,10 @@ def measure(
     found, where = _measured(shots, taken, plain)
     if stops and any(stops):
         wide = max(stops) - min(stops)
-        told = f"exposures differ by {wide:.1f} stops, as the files say: they are evened"
+        told = (
+            f"the files state exposures that differ by {wide:.1f} stops; the difference is "
+            "compensated"
+        )
         found = replace(found, remarks=(*found.remarks, told))
     height, depth = _height(found.normal)
     return MeasuredMaps(found, height, depth, NormalY(normal_y), where)

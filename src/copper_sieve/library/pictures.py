@@ -73,7 +73,9 @@ def convert(
     for path in map(Path, files):
         kind, named = _role(path, found)
         if kind in taken:
-            raise PlanError(f"{path.name}: {taken[kind].name} is the {kind} map already; give one")
+            raise PlanError(
+                f"{path.name}: {taken[kind].name} is used as the {kind} map already. Give only one"
+            )
         facts, pictures[kind] = examine(path, limits or Limits())
         imported[kind] = imported_maps(facts, kind)[kind]
         taken[kind] = path
@@ -93,10 +95,10 @@ def _role(path: Path, rule: Rule) -> tuple[MapKind, str]:
     if kind is None and len(rule.takes) == 1:
         return rule.takes[0], path.stem
     if kind not in rule.takes:
-        said = f"its name says {kind}" if kind else "its name does not say which map it is"
+        said = f"its name identifies it as {kind}" if kind else "its name doesn't identify the map"
         raise PlanError(
-            f"{path.name}: {said}; {rule.name} takes {', '.join(rule.takes)}, "
-            "so let it end in one of these"
+            f"{path.name}: {said}; {rule.name} uses {', '.join(rule.takes)}. End the file "
+            "name in one of these"
         )
     return kind, found.stem
 

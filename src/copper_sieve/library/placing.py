@@ -23,9 +23,7 @@ def place_whole(files: Mapping[Path, Callable[[Path], object]]) -> None:
         for path, one in working.items():
             one.replace(path)
     except OSError as error:
-        raise WriteError(
-            f"{path} could not be written ({error.strerror}): check the folder"
-        ) from error
+        raise WriteError(f"couldn't write {path} ({error.strerror}). Check the folder") from error
     finally:
         for one in working.values():
             one.unlink(missing_ok=True)

@@ -76,19 +76,20 @@ def recognized(
     for one in ones:
         given = _imports(one, sources, normal_y, known=bool(card and card.normal_y))
         if not given:
-            notes.append(Note(f"{one.path.name}: nothing says which map it is; left out"))
+            notes.append(Note(f"{one.path.name}: the map type is unknown; skipped"))
         tile = one.assignment.tile
         all_given.append((given, tile))
         for kind in given:
             if other := _in_the_way(files, kind, tile):
                 raise PlanError(
-                    f"{one.path.name}: {other.name} is the {kind} map already; give one"
+                    f"{one.path.name}: {other.name} is used as the {kind} map already. Give "
+                    "only one"
                 )
             files[kind, tile] = one.path
     imported = together(all_given)
     if not imported:
         names = ", ".join(path.name for path in paths)
-        raise PlanError(f"{names}: nothing says which maps these are; name them by their maps")
+        raise PlanError(f"{names}: the map types are unknown. Rename the files by their maps")
     first = {kind: path for (kind, _), path in reversed(files.items())}
     name = ones[0].assignment.set_name
     return RecognizedFiles(name, imported, first, card, tuple(notes))

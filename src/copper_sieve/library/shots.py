@@ -99,8 +99,8 @@ def measured_set(
     """
     if lamps and len(lamps) != len(files):
         raise MeasureError(
-            f"{len(files)} pictures and {len(lamps)} lights: say for each picture, in the same "
-            "order, where its light came from"
+            f"{len(files)} pictures but {len(lamps)} lights. Give one light per picture, in "
+            "the same order"
         )
     facts = [sources.add(path) for path in files]
     stops = exposures(files) or [0.0] * len(files)
@@ -114,5 +114,5 @@ def measured_set(
         plain = Taken(own.sha256, sources.load(own.sha256), name=paper.name)
     shots = looked_at(taken, lamps=lamps, ball=ball, still=still, white=white, paper=plain)
     called = slug(name) if name else name_of([p.stem for p in files], files[0].parent.name)
-    told = [f"{len(files)} pictures of one surface: measured", *shots.all_remarks]
+    told = [f"measured from {len(files)} light captures", *shots.all_remarks]
     return compose_measured(called, shots, facts[0].size), [Note(one) for one in told]

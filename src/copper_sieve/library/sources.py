@@ -24,7 +24,7 @@ class Note:
     stated_by: str = ""
 
     def __str__(self) -> str:
-        return f"{self.text}; {self.stated_by}= says otherwise" if self.stated_by else self.text
+        return f"{self.text}; {self.stated_by}= overrides this" if self.stated_by else self.text
 
 
 class LocalSources:

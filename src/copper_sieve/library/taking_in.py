@@ -11,7 +11,7 @@ from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.wrap import WrapSpec
 from copper_sieve.core.ingest.sources import SourceFacts, measured_surface
 from copper_sieve.core.models.assignment import AS_SPECULAR, is_specular_set
-from copper_sieve.core.models.relief import RELIEFS, STEEPEST_RELIEF
+from copper_sieve.core.models.relief import OLD_RELIEFS, RELIEFS, STEEPEST_RELIEF
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec
 from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
 from copper_sieve.core.recognition.names import kind_from_name, read_name
@@ -33,11 +33,13 @@ def kinds_by_name(photo: Path, maps: Sequence[Path]) -> tuple[dict[Path, MapKind
         kind = kind_from_name(path.stem)
         if kind is None:
             raise PlanError(
-                f"{path.name}: its name does not say which map it is; "
-                "end it in _normal, _roughness, _height, _ao, _metallic or the like"
+                f"{path.name}: its name doesn't identify the map. End it in _normal, "
+                "_roughness, _height, _ao, _metallic or similar"
             )
         if kind in taken:
-            raise PlanError(f"{path.name}: {taken[kind].name} is the {kind} map already; give one")
+            raise PlanError(
+                f"{path.name}: {taken[kind].name} is used as the {kind} map already. Give only one"
+            )
         kinds[path] = kind
         taken[kind] = path
     notes = []
@@ -46,7 +48,7 @@ def kinds_by_name(photo: Path, maps: Sequence[Path]) -> tuple[dict[Path, MapKind
             if (read_as := AS_SPECULAR.get(kind)) and read_as not in taken:
                 kinds[path] = read_as
                 title = read_as.facts.title.lower()
-                text = f"{path.name}: taken as {title}, since a specular color lies beside it"
+                text = f"{path.name}: used as {title}, because there is a specular color map"
                 notes.append(Note(f"{text} and no metallic"))
     return kinds, notes
 
@@ -108,6 +110,8 @@ def surface_of(
 
 def relief_of(stated: float | str) -> float:
     """Degrees of mean tilt, of a number or of the word for an amount. Raises ParameterError."""
+    if isinstance(stated, str):
+        stated = OLD_RELIEFS.get(stated, stated).replace("_", " ")
     if isinstance(stated, str) and stated in RELIEFS:
         return RELIEFS[stated]
     try:

@@ -33,8 +33,10 @@ from copper_sieve.core.recognition.classify import Recognition
 from copper_sieve.core.recognition.names import NameReading, read_name
 from copper_sieve.store.arrivals import KeptArrival
 
-_DIFFUSE = "taken as diffuse: a specular color lies beside it, and no metallic"
-_GREY_SPECULAR = "taken as specular color, the same in red, green and blue: a gloss lies beside it"
+_DIFFUSE = "used as diffuse, because there is a specular color map and no metallic map"
+_GREY_SPECULAR = (
+    "used as specular color (identical red, green and blue), because there is a glossiness map"
+)
 _recognitions = TypeAdapter(Recognition)
 # By arrival and the SHA-256 of its file, which may change in a watched folder.
 Recognitions = dict[tuple[int, str], Recognition]
@@ -218,12 +220,13 @@ def checked(
         for one in files:
             kinds = imports_from(one)
             if not kinds:
-                problems[one.id] = "no channel is used: choose a map for one, or leave it out"
+                problems[one.id] = "no channel is used. Choose a map for one, or skip the file"
             for kind in kinds:
                 givers[kind, one.assignment.tile].append(one)
             if one.assignment.map is MapKind.NORMAL and one.assignment.normal_y is None:
                 problems[one.id] = (
-                    "which way its green grows cannot be told: choose by the two lit pictures"
+                    "the green direction can't be determined. Compare the two lit previews "
+                    "and choose one"
                 )
         problems |= _mixed_tiles(files, givers)
         for (kind, _), many in givers.items():
@@ -231,18 +234,19 @@ def checked(
                 first = many[0].name
                 of_set = f"{kind.facts.title.lower()} of {one.assignment.set_name}"
                 problems[one.id] = (
-                    f"{first} is the {of_set} already: leave one out, or give it another set or map"
+                    f"{first} is used as the {of_set} already. Skip one, or assign it to "
+                    "another set or map"
                 )
             name, state = many[0].assignment.set_name, many[0].state
             if state == "recognized" and kind in (there or {}).get(name.lower(), ()):
                 remarks[many[0].id].append(
-                    f"{name} has a {kind.facts.title.lower()} already: this one takes its place, "
-                    "that one stays in the set beside it"
+                    f"{name} already has a {kind.facts.title.lower()} map. This file "
+                    "replaces it; the other file is kept as an alternative"
                 )
         _compare_sizes(files, remarks)
     for one in arrivals:
         if one.state == "recognized" and one.assignment.map == "none" and one.by["map"] == "guess":
-            problems[one.id] = "which map it is cannot be told: choose it, or leave it out"
+            problems[one.id] = "map type unknown. Choose a map or skip this file"
     return [_with(one, problems.get(one.id), remarks.get(one.id, ())) for one in arrivals]
 
 
@@ -257,13 +261,13 @@ def _mixed_tiles(
         others = [one for (k, t), some in givers.items() for one in some if k is kind and t]
         if tile is None and others:
             problems[many[0].id] = (
-                f"{others[0].name} is a tile of the same map, and this is none: say which tile it "
-                "is, or give it another set or map"
+                f"{others[0].name} is a tile of the same map, but this file has no tile "
+                "number. Enter its tile, or assign it to another set or map"
             )
         greens = {one.assignment.normal_y for one in others if one.assignment.normal_y}
         if kind is MapKind.NORMAL and tile and len(greens) > 1:
             problems[many[0].id] = (
-                "green grows up in some tiles of this map and down in others: choose one for all"
+                "green is Y+ in some tiles of this map and Y− in others. Choose one for all"
             )
     try:
         if tiled:
@@ -285,8 +289,8 @@ def _compare_sizes(files: list[Arrival], remarks: dict[int, list[str]]) -> None:
             continue
         same = size[0] * largest[1] == size[1] * largest[0]
         remarks[one.id].append(
-            f"{size[0]} x {size[1]} beside {largest[0]} x {largest[1]} of its set"
-            + ("" if same else ", and of another shape")
+            f"{size[0]} x {size[1]}, but the set has {largest[0]} x {largest[1]}"
+            + ("" if same else ", with another aspect ratio")
         )
 
 

@@ -157,8 +157,8 @@ def examined(context: Context, path: Path, unpacked: Path) -> tuple[list[Examine
         found.append(Examined(one, file_sha256(one.path), facts))
     if many and not found and not refused:
         raise NotAPictureError(
-            f"{path.name} holds no picture: a glTF file or an archive is taken in for the pictures "
-            "in it"
+            f"{path.name} isn't a picture. Models and archives are imported for the pictures "
+            "they contain"
         )
     return found, refused
 
@@ -212,7 +212,7 @@ def apply_card(context: Context, ids: Collection[int], name: str | None) -> None
     with context.database.transaction() as connection:
         card = None
         if name is not None and (card := store.get_card(connection, name)) is None:
-            raise ConflictError(f"there is no source card {name} any more: choose another one")
+            raise ConflictError(f"the source card {name} no longer exists. Choose another one")
         store.get_arrivals(connection, ids)
         store.set_card(connection, ids, card)
 

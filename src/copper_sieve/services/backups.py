@@ -73,7 +73,7 @@ class Counts:
     def words(self) -> str:
         """Return a sentence."""
         text = f"{self.good} delivered files"
-        for some, word in ((self.changed, "changed since"), (self.missing, "missing")):
+        for some, word in ((self.changed, "modified since"), (self.missing, "missing")):
             if some:
                 more = f" and {len(some) - 1} more" if some[1:] else ""
                 text += f", {len(some)} {word} ({some[0]}{more})"
@@ -115,7 +115,10 @@ def restore_files(archive: tarfile.TarFile, folders: Mapping[str, Path]) -> Coun
         try:
             kind, place, *inner = inside_archive(member.name).parts
         except (UnsafeNameError, ValueError) as error:
-            raise SetupError(f"the backup holds {member.name[:100]!r}, which isn't ours") from error
+            raise SetupError(
+                f"the backup contains {member.name[:100]!r}, which no backup of Copper Sieve "
+                "contains"
+            ) from error
         if kind != _FILES or not inner or place not in folders:
             counts.missing.append(member.name)
             continue
@@ -181,7 +184,7 @@ def check_originals(connection: psycopg.Connection[Any]) -> int:
         for row in chunks:
             digest.update(row[0])
         if digest.hexdigest() != sha256:
-            raise SetupError(f"the backup's original {name} ({sha256[:12]}) is damaged")
+            raise SetupError(f"the backup's original {name} ({sha256[:12]}) is corrupt")
         count += 1
     return count
 

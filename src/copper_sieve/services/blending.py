@@ -28,7 +28,7 @@ def blend(
     Raises NotFoundError, ConflictError, ParameterError, PlanError.
     """
     if below == above:
-        raise ConflictError("choose two sets to blend: one lies over the other")
+        raise ConflictError("select exactly two sets to blend")
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         kept = {

@@ -42,7 +42,7 @@ def say(context: Context, set_id: int, finding: str, *, purpose: bool) -> KeptCh
         texture_sets.get_set(connection, set_id)
         now = checklist.of_sets(connection, [set_id])[0]
         if purpose and finding not in {one.key for one in now.found.findings}:
-            raise NotFoundError(f"nothing called {finding} was found in this set")
+            raise NotFoundError(f"this set has no finding {finding}")
         checklist.say(connection, set_id, [finding], purpose=purpose)
         return checklist.of_sets(connection, [set_id])[0]
 
@@ -58,12 +58,12 @@ def mended(
     kept = checklist.of_sets(connection, [set_id])
     found = [one for one in (kept[0].open if kept else []) if one.rule == rule]
     if not found:
-        raise ConflictError("nothing of that kind is found in it")
+        raise ConflictError("the set no longer has this finding")
     if kept[0].key != checklist_key(texture_set):
-        raise ConflictError("it has changed since it was looked over: try again in a moment")
+        raise ConflictError("the set changed since it was checked. Try again in a moment")
     mends = [one.mend for one in found if one.mend is not None]
     if not mends:
-        raise ConflictError("no change of the set mends that")
+        raise ConflictError("no change of settings fixes this")
     for mend in mends:
         texture_set = mend.applied(texture_set)
     return texture_set.checked()
@@ -86,7 +86,7 @@ def looked_over(context: Context, set_id: int) -> None:
     except (NotFoundError, CancelledError):
         raise
     except (SieveError, MemoryError) as error:
-        text = error.message if isinstance(error, SieveError) else "too large for the memory"
+        text = error.message if isinstance(error, SieveError) else "not enough memory"
         found = Found((), text)
     with context.database.transaction() as connection:
         checklist.put(connection, set_id, kept.version, RULES_VERSION, key, found)

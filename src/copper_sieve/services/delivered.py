@@ -122,20 +122,18 @@ def _standing(part: KeptPart, written: list[WrittenPart], closely: bool) -> Stan
         return Standing("nothing")
     folder, manifest = part.folder, part.manifest
     if not folder.is_dir():
-        return Standing("gone", f"{folder} is no longer there: deliver {manifest['set']} again")
+        return Standing("gone", f"{folder} no longer exists. Deliver {manifest['set']} again")
     try:
         lies = json.loads((folder / part.manifest_name).read_bytes())
     except (OSError, ValueError):
-        return Standing(
-            "changed", f"the {part.manifest_name} of {folder} was taken away or damaged"
-        )
+        return Standing("changed", f"the {part.manifest_name} in {folder} was deleted or damaged")
     if lies != manifest:
         later = [one for one in written if one.delivery_id > part.delivery_id]
         newest = next((one for one in later if one.manifest == lies), None)
         if newest is None:
-            return Standing("changed", f"{folder} holds a {part.manifest_name} of another origin")
+            return Standing("changed", f"{folder} contains a {part.manifest_name} from elsewhere")
         number = newest.delivery_id
-        return Standing("replaced", f"replaced by delivery {number}", number)
+        return Standing("replaced", f"overwritten by delivery {number}", number)
     for entry in part.entries:
         if problem := _file_problem(folder / entry["name"], entry, closely):
             return Standing("changed", problem)
@@ -145,12 +143,12 @@ def _standing(part: KeptPart, written: list[WrittenPart], closely: bool) -> Stan
 def _file_problem(path: Path, entry: Document, closely: bool) -> str | None:
     try:
         if not path.is_file():
-            return f"{path} is no longer there"
+            return f"{path} no longer exists"
         same = path.stat().st_size == entry["bytes"]
         same = same and (not closely or known_sha256(path) == entry["sha256"])
     except OSError as error:
-        return f"{path} cannot be read ({error.strerror})"
-    return None if same else f"{path} was changed since it was delivered"
+        return f"couldn't read {path} ({error.strerror})"
+    return None if same else f"{path} was modified since it was delivered"
 
 
 @dataclass(frozen=True, slots=True)
@@ -224,8 +222,8 @@ def _paths(context: Context, part: KeptPart, standing: Standing) -> dict[str, Pa
     if kept := kept_paths(context, part):
         return kept
     raise ReplacedError(
-        f"{part.set_name} for {part.target_id} is not there any more as delivery "
-        f"{part.delivery_id} wrote it: {standing.text}; deliver it again"
+        f"{part.set_name} for {part.target_id} was changed since delivery "
+        f"{part.delivery_id}: {standing.text}. Deliver it again"
     )
 
 
@@ -257,7 +255,7 @@ def delivered_files(context: Context, delivery_id: int) -> DeliveredFiles:
     done = [part for part in delivery.parts if part.manifest]
     if delivery.state in ("queued", "running") or not done:
         raise ConflictError(
-            f"Delivery {delivery_id} has no files to download: it is {delivery.state}"
+            f"Delivery {delivery_id} has no files to download. Its state is {delivery.state}"
         )
     lying = standings(context, [delivery], closely=True)
     files: list[tuple[Path, str]] = []
@@ -289,11 +287,11 @@ def contents(path: Path) -> Iterator[bytes]:
         try:
             with path.open("rb") as file:
                 if file_signature(path)[:4] != signature:
-                    raise ReplacedError(f"{path} was replaced while it was fetched")
+                    raise ReplacedError(f"{path} was overwritten during the download")
                 while piece := file.read(_CHUNK):
                     yield piece
         except OSError as error:
-            raise ReplacedError(f"{path} went away while it was fetched") from error
+            raise ReplacedError(f"{path} was deleted during the download") from error
 
     return pieces()
 
@@ -315,5 +313,5 @@ def delivered_file(context: Context, delivery_id: int, n: int, name: str) -> Pat
         raise ReplacedError(f"{name} was {standing.text}")
     root_of(context.settings, path)
     if not path.is_file():
-        raise ReplacedError(f"{path} is no longer there: deliver {part.set_name} again")
+        raise ReplacedError(f"{path} no longer exists. Deliver {part.set_name} again")
     return path

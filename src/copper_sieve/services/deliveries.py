@@ -88,7 +88,7 @@ def ask(
         project = get_project(connection, project_slug)
         kept = {one.id: one for one in texture_sets.list_sets(connection, project.id, ids)}
         if set(ids) - set(kept):
-            raise ConflictError("a set was thrown away in the meantime: look again")
+            raise ConflictError("a set was deleted in the meantime. Reload the page")
         delivery_id = deliveries.add_delivery(
             connection,
             project.id,
@@ -183,7 +183,7 @@ def cancel(context: Context, delivery_id: int) -> KeptDelivery:
         given_up = delivery_parts.cancel(connection, delivery_id)
         delivery = deliveries.get_delivery(connection, delivery_id)
     if not given_up:
-        raise ConflictError(f"delivery {delivery_id} has ended already: {delivery.state}")
+        raise ConflictError(f"delivery {delivery_id} has already ended: {delivery.state}")
     return delivery
 
 
@@ -195,7 +195,7 @@ def retry(context: Context, delivery_id: int) -> KeptDelivery:
     with context.database.transaction() as connection:
         deliveries.get_delivery(connection, delivery_id)
         if not delivery_parts.retry(connection, delivery_id):
-            raise ConflictError(f"nothing of delivery {delivery_id} failed")
+            raise ConflictError(f"no part of delivery {delivery_id} failed")
         webhooks.set_reported(connection, delivery_id, reported=False)
         context.enqueue(connection, delivery_id)
         return deliveries.get_delivery(connection, delivery_id)

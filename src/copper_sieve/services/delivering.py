@@ -115,7 +115,7 @@ class _Run:
         except SieveError as problem:
             error = _with_comfort(problem.message)
         except MemoryError:
-            error = _with_comfort("not enough memory for this size: deliver it smaller")
+            error = _with_comfort("not enough memory for this size. Deliver a smaller size")
         except Exception as problem:
             _log.exception(
                 "delivery %s, part %s failed", self._attempt.delivery_id, self._attempt.n
@@ -177,7 +177,7 @@ class _Run:
         """Before it is put in place: where that fails, nothing here has changed."""
         place = self._patiently(lambda: self._copy_place(part))
         if place is not None:
-            self._reporter.report(0.96, f"sending it to {place}")
+            self._reporter.report(0.96, f"copying to {place}")
             folder = part.folder if staged.is_same else staged.place.working
             copy_to(place, folder, part.manifest_name, is_cancelled=self._is_cancelled)
 
@@ -230,7 +230,7 @@ class _Run:
         try:
             self._patiently(note)
         except DatabaseAwayError:
-            _log.warning("the end of part %s could not be noted", self._attempt)
+            _log.warning("couldn't record the end of part %s", self._attempt)
 
     def _is_cancelled(self) -> bool:
         return self._reporter.cancelled or self._is_stopping()
@@ -249,7 +249,7 @@ class _Run:
 
 def _with_comfort(error: str) -> str:
     """All was staged only, or taken back: say so, once."""
-    comfort = "nothing was replaced"
+    comfort = "nothing was changed"
     return error if comfort in error else f"{error.rstrip('.')}; {comfort}"
 
 
@@ -290,8 +290,8 @@ def _packing_of(
     sizes = source_sizes(connection, texture_set.sources())
     if texture_set.sources() - set(sizes):
         raise ConflictError(
-            f"An original that {part.set_name} was made from has been deleted with the trash. "
-            "Deliver the set as it is now"
+            f"An original of {part.set_name} was deleted with the Trash. Deliver the current "
+            "version of the set instead"
         )
     earlier = deliveries.asked_before(connection, part.set_id, part.target_id, part.delivery_id)
     export = plan_export(

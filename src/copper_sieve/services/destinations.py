@@ -71,9 +71,11 @@ def parts_of(pattern: str, values: dict[str, str]) -> list[str]:
     unknown = [one for one in re.findall(r"\{([^{}]*)\}", pattern) if one not in _TOKENS]
     if unknown:
         known = ", ".join(f"{{{one}}}" for one in _TOKENS)
-        raise ParameterError(f"{pattern}: there is no {{{unknown[0]}}} here; use {known}")
+        raise ParameterError(f"{pattern}: unknown variable {{{unknown[0]}}}. Use {known}")
     if pattern.startswith(("/", "\\")):
-        raise ParameterError(f"{pattern}: the layout lies in the folder: begin without a slash")
+        raise ParameterError(
+            f"{pattern}: the layout is relative to the destination. Remove the leading slash"
+        )
     return [check_name(expand(one, values)) for one in pattern.split("/") if one]
 
 
@@ -94,7 +96,7 @@ def root_of(settings: Settings, folder: Path) -> Path:
     holding = [root for root in allowed if found == root or root in found.parents]
     if not holding:
         listed = ", ".join(str(root) for root in allowed)
-        leads = "" if found == folder else f" (a link leads to {found})"
+        leads = "" if found == folder else f" (a link points to {found})"
         raise DeliveryError(
             f"{folder} is not under a folder that is open to the server{leads}. Choose a folder in "
             f"{listed}, or add it to SIEVE_ROOTS and restart the server"
@@ -118,10 +120,10 @@ def check_copy(settings: Settings, place: str) -> None:
     allowed = copy_places(settings)
     inside = any(place.rstrip("/") == one or place.startswith(f"{one}/") for one in allowed)
     if not inside or ".." in place.split("/"):
-        listed = ", ".join(allowed) or "there is none"
+        listed = ", ".join(allowed) or "none"
         raise DeliveryError(
-            f"{place} is no place that is open to the server ({listed}): choose another, or name "
-            "it in SIEVE_COPIES when the server is started"
+            f"{place} isn't an allowed copy destination ({listed}). Choose another, or add "
+            "it to SIEVE_COPIES and restart the server"
         )
 
 
@@ -174,7 +176,7 @@ def browse(context: Context, folder: Path | None) -> Listing:
     except FileNotFoundError:
         pass
     except OSError as error:
-        raise NotFoundError(f"{found} cannot be opened ({error.strerror})") from error
+        raise NotFoundError(f"couldn't open {found} ({error.strerror})") from error
     root = root_of(settings, found)
     parent = None if found == root else found.parent
     return Listing(found, root, parent, tuple(names), os.access(found, os.W_OK), found.is_dir())
@@ -186,9 +188,9 @@ def make_folder(context: Context, folder: Path, name: str) -> Listing:
     try:
         made.mkdir()
     except FileExistsError as error:
-        raise ConflictError(f"{made} is there already") from error
+        raise ConflictError(f"{made} already exists") from error
     except OSError as error:
-        raise DeliveryError(f"{made} could not be made ({error.strerror})") from error
+        raise DeliveryError(f"couldn't create {made} ({error.strerror})") from error
     return browse(context, made)
 
 
@@ -234,7 +236,7 @@ def choose(  # noqa: PLR0917
     Raises NotFoundError, UnknownTargetError, DeliveryError, ParameterError, NamePatternError.
     """
     if not folder.is_absolute():
-        raise DeliveryError(f"{folder} is no whole path: begin at the root")
+        raise DeliveryError(f"{folder} isn't an absolute path. Use an absolute path")
     parts_of(pattern, dict.fromkeys(_TOKENS, "x"))
     if options.copy_to is not None:
         check_copy(context.settings, options.copy_to)

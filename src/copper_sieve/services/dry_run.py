@@ -101,7 +101,7 @@ def dry_run(
                 part, definition, sizes, geometries, project_slug, longer_side, number, coverage
             )
         else:
-            part = replace(part, error="it cannot be read: see the Tray")
+            part = replace(part, error="the set can't be read. See the Tray")
         parts.append(part)
     return _apart(parts)
 
@@ -115,8 +115,8 @@ def _apart(parts: list[DryRunPart]) -> list[DryRunPart]:
             where = part.folder, name.lower()
             if (other := writes.setdefault(where, part)) is not part:
                 error = (
-                    f"{other.set_name} for {other.target_id} would write {name} into {part.folder} "
-                    "as well: give each a folder of its own, or names that tell them apart"
+                    f"{other.set_name} for {other.target_id} would also write {name} to "
+                    f"{part.folder}. Use separate folders or different file names"
                 )
                 found.append(replace(part, error=error))
                 break
@@ -157,8 +157,8 @@ def _planned(  # noqa: PLR0917
     error = None
     if foreign := [name for name, state in states.items() if state == "foreign"]:
         error = (
-            f"{foreign[0]} is already in {part.folder} and was not written by a delivery: "
-            "move it away"
+            f"{foreign[0]} already exists in {part.folder} and wasn't written by a delivery. "
+            "Move it"
         )
     return replace(part, export=export, states=states, error=error)
 

@@ -42,7 +42,7 @@ def evening(context: Context, set_id: int, by: By, draft: SetDefinition | None =
     """
     texture_set, sizes = looked_at(context, set_id, draft)
     if MapKind.BASE_COLOR not in texture_set.maps:
-        raise PlanError(f"{texture_set.name} has no base color whose light could be evened")
+        raise PlanError(f"{texture_set.name} has no base color to delight")
     before = _before(texture_set, by)
     after = small_color(context, texture_set, sizes)
     surface = geometry_of(texture_set, sizes).surface.surface()

@@ -78,7 +78,7 @@ def _lit(context: Context, texture_set: SetDefinition, sizes: Sizes) -> bytes:
     missing = {kind: one for kind, one in _PLAIN.items() if kind not in texture_set.maps}
     complete = texture_set.model_copy(update={"maps": {**texture_set.maps, **missing}})
     if absent := [kind for kind in _LIT if kind not in complete.maps]:
-        raise PlanError(f"{texture_set.name} has no {absent[0]} map, so it cannot be shown lit")
+        raise PlanError(f"{texture_set.name} has no {absent[0]} map, so it can't be rendered")
     geometry = geometry_of(complete, sizes)
     graph = plan(
         complete, sizes, wanted=_LIT, longer_side=min(_SIDE, max(geometry.size)),
@@ -116,7 +116,7 @@ def doubt(
         one.name for one in get_operation(definition.operation).parameters
     }
     if not isinstance(definition, Derived) or not keyed:
-        raise ParameterError(f"{texture_set.name}: its {kind} map is not made by picked colors")
+        raise ParameterError(f"{texture_set.name}: the {kind} map isn't made from picked colors")
     settled = get_operation(definition.operation).resolve(definition.parameters)
     color = small_color(context, texture_set, sizes)
     with computing:

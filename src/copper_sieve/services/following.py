@@ -42,10 +42,10 @@ def follow(context: Context, project_slug: str, path: Path, *, keeps: bool) -> i
     Raises DeliveryError for one that is not allowed, ConflictError for what is no folder.
     """
     if not path.is_absolute():
-        raise ConflictError(f"{path} is no whole path: begin at the root")
+        raise ConflictError(f"{path} isn't an absolute path. Use an absolute path")
     found = check_allowed(context.settings, path)
     if not found.is_dir():
-        raise ConflictError(f"{path} is no folder of this server: choose one that is there")
+        raise ConflictError(f"{path} isn't a folder on the server. Choose an existing folder")
     with context.database.transaction() as connection:
         project = get_project(connection, project_slug)
         return followed.put_folder(connection, project.id, found, keeps=keeps)
@@ -92,7 +92,7 @@ class Follower(Lookout):
             self._note(folder, error.message)
             return 0
         except OSError as error:
-            self._note(folder, f"{folder.path} cannot be looked at ({error.strerror})")
+            self._note(folder, f"couldn't open {folder.path} ({error.strerror})")
             return 0
         with self._context.database.transaction() as connection:
             known = followed.files(connection, folder.id)
@@ -125,7 +125,7 @@ class Follower(Lookout):
         try:
             return one.take_in()
         except OSError as error:
-            _log.info("%s in %s cannot be read yet: %s", file.name, folder.path, error)
+            _log.info("couldn't read %s in %s yet: %s", file.name, folder.path, error)
         except SieveError as error:
             # There may be others of that name in other folders.
             problem = error.message.replace(Path(file.name).name, file.name, 1)
@@ -154,7 +154,7 @@ def _listed(context: Context, path: Path) -> dict[str, FollowedFile]:
         found[name] = FollowedFile(name, stat.st_size, stat.st_mtime_ns)
         if len(found) > _MOST_FILES:
             raise ConflictError(
-                f"{path} holds more than {_MOST_FILES} files: follow folders in it instead"
+                f"{path} contains more than {_MOST_FILES} files. Watch its subfolders instead"
             )
     return found
 

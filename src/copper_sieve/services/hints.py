@@ -57,9 +57,10 @@ def _compare(context: Context, normal: Arrival, other: Arrival, kind: MapKind) -
 def _in_words(hint: ReliefHint, other: Arrival) -> str:
     if hint.sense == "inside_out":
         return (
-            f"by {other.name} its relief is inside out (correlation {hint.correlation:.2f}): "
-            "compare them, and invert the relief on the Bench if so"
+            f"compared with {other.name}, the relief is inverted (correlation "
+            f"{hint.correlation:.2f}). Compare both lit, and invert the relief on the Bench "
+            "if needed"
         )
     if hint.sense == "upright":
-        return f"its relief agrees with {other.name} ({hint.correlation:.2f})"
+        return f"the relief agrees with {other.name} (correlation {hint.correlation:.2f})"
     return ""

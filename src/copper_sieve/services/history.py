@@ -115,7 +115,7 @@ def _file(name: str, old: FileEntry | None, new: FileEntry | None) -> ComparedFi
     if (old.width, old.height) != (new.width, new.height):
         words.append(f"{old.width} x {old.height} became {new.width} x {new.height}")
     if old.bits != new.bits:
-        words.append(f"{old.bits} bit became {new.bits} bit")
+        words.append(f"{old.bits} bit changed to {new.bits} bit")
     if old.encoding is not new.encoding:
         words.append(f"{old.encoding} became {new.encoding}")
     digests = {one.channel: one.codes_digest for one in old.channels}
@@ -206,8 +206,8 @@ def again(context: Context, delivery_id: int) -> KeptDelivery:
             raise DeliveryError(f"{part.set_name} for {part.target_id}: {error.message}") from error
         if foreign := [name for name, state in states.items() if state == "foreign"]:
             raise DeliveryError(
-                f"{foreign[0]} is already in {part.folder} and was not written by a delivery: "
-                "move it away"
+                f"{foreign[0]} already exists in {part.folder} and wasn't written by a "
+                "delivery. Move it"
             )
     with context.database.transaction() as connection:
         project_id = deliveries.project_of(connection, delivery_id)

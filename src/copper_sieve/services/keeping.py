@@ -92,6 +92,6 @@ class Keeper(Lookout):
         try:
             one = deliveries.ask(self._context, sign.slug, cells, on_skip=lambda _: None)
         except SieveError as error:  # nothing of it can be delivered; the board says why
-            _log.info("%s is not kept up to date: %s", sign.slug, error.message)
+            _log.info("auto-deliver failed for %s: %s", sign.slug, error.message)
             return []
         return [one.id]

@@ -53,7 +53,7 @@ class Lookout:
             except PoolClosed:
                 return
             except DatabaseAwayError:
-                _log.debug("the database is away; looking again soon")
+                _log.debug("database unavailable; retrying")
             except Exception:
                 _log.exception("the %s failed", self._thread.name)
             self._stopping.wait(self._every)

@@ -42,7 +42,7 @@ def missed(context: Context, set_id: int, draft: SetDefinition | None = None) ->
     texture_set, _ = looked_at(context, set_id, draft)
     tie = texture_set.model
     if tie is None or tie.detailed is None:
-        raise PlanError(f"{texture_set.name} has no detailed model: choose one on Models")
+        raise PlanError(f"{texture_set.name} has no high-poly model. Choose one on Models")
     simple, detailed = context.load_model(tie.source), context.load_model(tie.detailed)
     options = BakeOptions(width=_SIDE, height=_SIDE, samples=1, uv_set=tie.uv_set,
                           offset=tie.cage, by_name=tie.by_name,

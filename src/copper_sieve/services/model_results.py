@@ -72,8 +72,8 @@ def keep_result(context: Context, running: Running, data: bytes) -> None:
     context.folder.put(key, np.frombuffer(data, np.uint8))
     if not context.folder.has(key):
         raise MeshError(
-            f"The cache has no room for what was computed of {running.job.title} "
-            f"({len(data) / 1e6:.0f} MB). Raise SIEVE_CACHE_BYTES"
+            f"The cache is too small for the result of {running.job.title} "
+            f"({len(data) / 1000000.0:.0f} MB). Raise SIEVE_CACHE_BYTES"
         )
 
 

@@ -38,7 +38,7 @@ def make_sets(
         model = store.get_model(connection, model_id)
     unknown = set(materials) - {one.name for one in model.facts.materials}
     if unknown:
-        raise ConflictError(f"{model.name} has no material {min(unknown)}")
+        raise ConflictError(f"{model.name} has no material named {min(unknown)}")
     remarks: list[str] = []
     made: dict[str, dict[MapKind, MapDefinition]] = {}
     with context.incoming() as folder:
@@ -120,5 +120,5 @@ class _Pictures:
                 self._kept[image] = facts
                 path.unlink()
             except (SieveError, *UNREADABLE) as error:
-                self._remarks.append(f"{name} cannot be read and was left out: {error}")
+                self._remarks.append(f"{name} couldn't be read and was skipped: {error}")
         return self._kept[image]

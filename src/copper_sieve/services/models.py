@@ -128,12 +128,12 @@ def check_tie(wanted: ModelTie, models: dict[str, KeptModel]) -> None:
     models : those of the set's project by the SHA-256 of their files
     """
     if missing := wanted.sources() - set(models):
-        raise ConflictError(f"the model {min(missing)[:12]} is not in this project: take it in")
+        raise ConflictError(f"the model {min(missing)[:12]} isn't in this project. Import it")
     model = models[wanted.source]
     has = [one.name for one in model.facts.materials]
     if wanted.material is not None and wanted.material not in has:
         raise ConflictError(
-            f"{model.name} has no material {wanted.material}; it has {', '.join(has[:20])}"
+            f"{model.name} has no material named {wanted.material}. It has: {', '.join(has[:20])}"
         )
     if wanted.uv_set >= max(1, model.facts.uv_sets):
         raise ConflictError(f"{model.name} has {model.facts.uv_sets} UV sets")
@@ -150,7 +150,8 @@ def delete(context: Context, model_id: int) -> None:
         if tied:
             more = f" and {len(tied) - 1} more" if len(tied) > 1 else ""
             raise ConflictError(
-                f"{model.name} cannot go: {tied[0]}{more} is made for it; untie it first"
+                f"{model.name} can't be removed, because {tied[0]}{more} is linked to it. "
+                "Unlink it first"
             )
         sha256 = store.delete_model(connection, model_id)
         delete_unused(connection, seconds=0, only=[sha256])

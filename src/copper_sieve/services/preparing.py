@@ -24,7 +24,7 @@ def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = N
     guide = guide_of(texture_set, sizes)
     if guide is None:
         raise PlanError(
-            f"{texture_set.name} has no picture whose seams could be closed: take one in"
+            f"{texture_set.name} has no picture that could be made tileable. Import one"
         )
     kind, picture = guide
     alone = texture_set.model_copy(

@@ -116,7 +116,9 @@ def unpack(
             carried = {one.sha256 for one in (*file.originals, *file.models)}
             if missing := needed - carried:
                 lacks = min(missing)[:12]
-                raise DamagedPictureError(f"{name} lacks the file {lacks}: pack it again")
+                raise DamagedPictureError(
+                    f"{name} doesn't contain the file {lacks}. Export it again"
+                )
             wanted = [one for one in file.originals if one.sha256 in needed]
             storing = Part(progress, 0.02, 0.7)
             for n, one in enumerate(wanted):
@@ -145,10 +147,10 @@ def _read(archive: zipfile.ZipFile, name: str) -> ProjectFile:
         entry = archive.getinfo(FILE_NAME)
     except KeyError as error:
         raise NotAPictureError(
-            f"{name} holds no {FILE_NAME}: it is no archive of a project"
+            f"{name} doesn't contain {FILE_NAME}, so it isn't a project file"
         ) from error
     if entry.file_size > _MOST_JSON:
-        raise NotAPictureError(f"{name}: its {FILE_NAME} is larger than any project's")
+        raise NotAPictureError(f"{name}: {FILE_NAME} is too large for a project file")
     with _archive_errors(name):
         text = archive.read(entry)
     try:
@@ -157,8 +159,8 @@ def _read(archive: zipfile.ZipFile, name: str) -> ProjectFile:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"])
         raise NotAPictureError(
-            f"{name}: its {FILE_NAME} cannot be read ({place}: {first['msg']}): it is damaged, or "
-            "of a newer version"
+            f"{name}: couldn't read {FILE_NAME} ({place}: {first['msg']}). The file is "
+            "corrupt or from a newer version"
         ) from error
 
 
@@ -179,11 +181,13 @@ def _taken_out(archive: zipfile.ZipFile, one: OriginalInFile, folder: Path, name
     try:
         entry = archive.getinfo(ORIGINALS + one.sha256)
     except KeyError as error:
-        raise DamagedPictureError(f"{name} lacks the file {one.name}: pack it again") from error
+        raise DamagedPictureError(
+            f"{name} doesn't contain the file {one.name}. Export it again"
+        ) from error
     with _archive_errors(name), archive.open(entry) as source, path.open("wb") as target:
         shutil.copyfileobj(source, target, 1 << 20)
     if file_sha256(path) != one.sha256:
-        raise DamagedPictureError(f"{name}: the file {one.name} was changed: pack it again")
+        raise DamagedPictureError(f"{name}: the file {one.name} was modified. Export it again")
     return path
 
 

@@ -234,7 +234,9 @@ def _place_cards(connection: Transaction, file: ProjectFile, report: Report) -> 
         elif held == card:
             report.merged.append(f"source card {card.name}")
         else:  # sets name their card, so it can't be called otherwise
-            report.skipped.append(f"source card {card.name}: this server has another one")
+            report.skipped.append(
+                f"source card {card.name}: the server has a different one with this name"
+            )
 
 
 def _place_destination(  # noqa: PLR0917
@@ -247,12 +249,12 @@ def _place_destination(  # noqa: PLR0917
 ) -> None:
     title = f"destination of {preset.title if preset else wanted.target_id}"
     if preset is None:
-        report.skipped.append(f"{title}: this server has no such target")
+        report.skipped.append(f"{title}: the server has no such target")
         return
     try:
         folder = context.places().path(wanted.folder)
         if ".." in folder.parts:
-            raise DeliveryError(f"{wanted.folder} leads out of its folder")
+            raise DeliveryError(f"{wanted.folder} points outside its root folder")
         destination_rules.root_of(context.settings, folder)
         destination_rules.parts_of(wanted.pattern, dict.fromkeys(("target", "set", "project"), "x"))
         options = TargetOptions.model_validate(wanted.options)
@@ -260,7 +262,7 @@ def _place_destination(  # noqa: PLR0917
         if options.copy_to is not None:
             destination_rules.check_copy(context.settings, options.copy_to)
     except (SieveError, ValidationError) as error:
-        why = error.message if isinstance(error, SieveError) else "its overrides can't be read"
+        why = error.message if isinstance(error, SieveError) else "its overrides are invalid"
         report.skipped.append(f"{title}: {why}")
         return
     kept = KeptDestination(preset.id, folder, wanted.pattern, wanted.options)

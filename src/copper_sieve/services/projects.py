@@ -43,7 +43,7 @@ def add_titled(connection: Transaction, title: str) -> Project:
         name = base if n == 1 else f"{base}-{n}"
         if name not in _TAKEN and (made := projects.add_project(connection, name, title)):
             return made
-    raise ConflictError(f"there are very many projects called {title}: choose another title")
+    raise ConflictError(f"there are too many projects named {title}. Choose another title")
 
 
 _TAKEN = {"api", "assets", "help", "docs", "projects"}  # addresses of other things

@@ -65,7 +65,9 @@ def take_in(context: Context, recipe: Recipe, *, replace: bool) -> tuple[KeptRec
             }
             if slots != definition.slots:
                 maps[kind] = definition.model_copy(update={"slots": slots})
-                remarks.append(f"{kind}: the picture it mixes in is not here and was left out")
+                remarks.append(
+                    f"{kind}: the second picture of the recipe isn't available and was skipped"
+                )
         kept = recipe.model_copy(update={"maps": maps})
         return recipes.put_recipe(connection, kept, replace=replace), remarks
 

@@ -78,7 +78,7 @@ def _fail(context: Context, part: KeptPart, why: str) -> None:
 
 def _why(attempts: int, stuck: list[str]) -> str:
     times = "once" if attempts == 1 else f"{attempts} times"
-    text = f"the worker died {times} while delivering"
+    text = f"the worker crashed {times} during the delivery"
     if stuck:
-        return f"{text}; what could not be taken back: {'; '.join(stuck)}"
-    return f"{text}; nothing was replaced"
+        return f"{text}. These changes couldn't be reverted: {'; '.join(stuck)}"
+    return f"{text}. Nothing was changed"

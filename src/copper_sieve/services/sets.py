@@ -114,7 +114,7 @@ def change(
     with context.database.transaction() as connection:
         sizes = source_sizes(connection, texture_set.sources())
         if missing := texture_set.sources() - set(sizes):
-            raise ConflictError(f"the source {min(missing)[:12]} is not there: take it in first")
+            raise ConflictError(f"the source {min(missing)[:12]} doesn't exist. Import it first")
         plan(texture_set, sizes)
         kept = texture_sets.update_set(connection, set_id, version, texture_set, amends=amends)
         return _view(context, connection, kept)

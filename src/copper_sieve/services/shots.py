@@ -110,7 +110,7 @@ def look_at_shot(
     shots = _shots_of(texture_set)
     shot = next((one for one in shots.shots if one.source == source), None)
     if shot is None:
-        raise PlanError(f"{texture_set.name} is not measured from that picture: reload")
+        raise PlanError(f"{texture_set.name} isn't measured from that picture. Reload the page")
     maps = _measured(context, texture_set, sizes)
     height, width = maps[MapKind.NORMAL].shape[:2]
     picture = context.load_source(source)
@@ -135,8 +135,8 @@ def white_by(
         factor = shown * 2.0**-_DARKER / card.reflects
         if not _LEAST_WHITE < factor.min() <= factor.max() < 1 / _LEAST_WHITE:
             raise PlanError(
-                "hardly any light comes from there, or it was clipped: put the circle onto the "
-                "grey card, where it lies in the light of most lamps"
+                "almost no light comes from there, or it is overexposed. Move the circle "
+                "onto the gray card, in an area lit by most lights"
             )
         light = np.array(shots.light) * factor
         white, tint = float(light.mean()), light / light.mean()
@@ -161,13 +161,13 @@ def _of_disc(color: Float, card: GreySpec) -> NDArray[np.float64]:
     reach = max(_DISC * width, _FEWEST_ACROSS)
     inside = np.hypot(x - card.x * width, y - card.y * width) <= reach
     if not inside.any():
-        raise PlanError("the grey card lies beyond the picture: put the circle onto it")
+        raise PlanError("the gray card is outside the picture. Move the circle onto it")
     return np.asarray(np.median(color[inside], axis=0), np.float64)
 
 
 def _shots_of(texture_set: SetDefinition) -> ShotsSpec:
     if texture_set.shots is None:
-        raise PlanError(f"{texture_set.name} is not measured from pictures under several lights")
+        raise PlanError(f"{texture_set.name} isn't measured from light captures")
     return texture_set.shots
 
 

@@ -60,7 +60,7 @@ def check_beginning(name: str, kind: MapKind | None) -> None:
     if said not in _BEGINS_A_SET:
         title = said.facts.title.lower()
         raise NeedsSortingError(
-            f"{name} says that it is the {title} of a set: sort it to its set in Intake"
+            f"the name of {name} identifies it as {title}. Assign it to its set in Intake"
         )
 
 

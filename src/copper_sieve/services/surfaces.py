@@ -156,8 +156,10 @@ def held_back(rows: Iterable[Arrival], offers: Iterable[Noticed]) -> list[Arriva
     """The rows of a table; those that belong to an offer wait until it is decided."""
     count = {file.id: len(one.files) for one in offers for file in one.files}
     return [
-        replace(one, problem=f"one of {count[one.id]} pictures of one surface: take them in "
-                "together, or say that they are different things")
+        replace(one, problem=(
+            f"one of {count[one.id]} pictures of one surface. Accept them together, or import "
+            "them as separate files"
+        ))
         if one.id in count else one
         for one in rows
     ]  # fmt: skip
@@ -173,7 +175,7 @@ def accept(context: Context, noticed_id: int, name: str | None = None) -> KeptSe
         one = noticed.get_noticed(connection, noticed_id)
         files = _files_of(context, connection, one)
         if one.shots is None:
-            raise ConflictError(one.error or f"{one.name}: where the light was is not known yet")
+            raise ConflictError(one.error or f"{one.name}: the light directions aren't known yet")
         size = files[0].facts.width, files[0].facts.height
         called = slug(name) if name else one.name
         texture_set = compose_measured(called, one.shots, size).checked()
@@ -194,5 +196,5 @@ def _files_of(context: Context, connection: Transaction, one: KeptNoticed) -> li
     rows = arrange(arrivals.list_arrivals(connection, one.project_id), context.recognitions)
     offers = offered([one], rows)
     if not offers:
-        raise ConflictError(f"{one.name}: its files are not in Intake as they were: reload")
+        raise ConflictError(f"{one.name}: its files in Intake changed. Reload the page")
     return list(offers[0].files)

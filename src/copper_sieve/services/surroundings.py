@@ -45,7 +45,7 @@ def take_in(  # noqa: PLR0917
     progress.report(0.05, f"Reading {renamed.name}")
     spec, picture = read_picture(renamed, context.settings.limits)
     width, height = picture.size
-    progress.report(0.4, f"Reducing {width} × {height} texels to the light of the environment")
+    progress.report(0.4, f"Computing the lighting of {width} × {height} texels")
     try:
         with computing:
             lamp, strength, mean = brightest(_small(picture, kind))

@@ -94,9 +94,7 @@ def find_target(connection: Transaction, target_id: str) -> TargetPreset:
     """The preset of that id. Raises UnknownTargetError that lists what there is."""
     found = all_targets(connection)
     if target_id not in found:
-        raise UnknownTargetError(
-            f"there is no target {target_id}; choose one of {', '.join(found)}"
-        )
+        raise UnknownTargetError(f"there is no target {target_id}. Available: {', '.join(found)}")
     return found[target_id].preset
 
 
@@ -109,7 +107,7 @@ def list_all(context: Context) -> list[Target]:
 def add(context: Context, preset: TargetPreset) -> Target:
     """Keep a new target. Raises ConflictError where its id is taken."""
     if preset.id in builtin_targets():
-        raise ConflictError(f"{preset.id} is a built-in target: choose another id")
+        raise ConflictError(f"{preset.id} is the id of a built-in target. Choose another id")
     with context.database.transaction() as connection:
         return _target(targets.add_target(connection, preset))
 
@@ -121,9 +119,9 @@ def change(context: Context, target_id: str, version: int, preset: TargetPreset)
     UnknownTargetError.
     """
     if target_id in builtin_targets():
-        raise ConflictError(f"{target_id} is built in: copy it, and change the copy")
+        raise ConflictError(f"{target_id} is built in. Duplicate it and edit the copy")
     if preset.id != target_id and preset.id in builtin_targets():
-        raise ConflictError(f"{preset.id} is a built-in target: choose another id")
+        raise ConflictError(f"{preset.id} is the id of a built-in target. Choose another id")
     with context.database.transaction() as connection:
         if preset.id != target_id:
             targets.rename_target(connection, target_id, version, preset.id)

@@ -134,7 +134,7 @@ def analyze_uvs(context: Context, running: Running) -> None:
         of = asked["sha256"], asked["material"], asked["uv_set"]
         running.report(0.02, "Reading the model")
         context.load_model(asked["sha256"])
-        running.report(0.2, "Finding the islands")
+        running.report(0.2, "Finding UV islands")
         if asked["shows"] is None:
             data = _VIEWS.dump_json(_view(context, *of))
         else:
@@ -160,7 +160,7 @@ def _picture(  # noqa: PLR0917
         raise MeshError(facts[0].text)
     fact = next((one for one in facts if one.rule == shows), None)
     if fact is None and shows != "density":
-        raise MeshError(f"nothing is told of {shows} in these UVs")
+        raise MeshError(f"the UV view {shows} isn't available for this model")
     if tiles:
         mesh = on_sheet(mesh, Sheet.of(tiles))
     with computing:

@@ -107,7 +107,7 @@ def get_arrivals(
         connection.execute(_SQL["lock_arrivals"], {"ids": list(wanted)})
     rows = connection.execute(_SQL["get_arrivals"], {"ids": list(wanted)}).fetchall()
     if missing := wanted - {row["id"] for row in rows}:
-        raise NotFoundError(f"there is no file {min(missing)} in Intake any more: reload")
+        raise NotFoundError(f"the file {min(missing)} is no longer in Intake. Reload the page")
     return [KeptArrival.from_row(row) for row in rows]
 
 
@@ -173,7 +173,7 @@ def bring_back_arrivals(connection: Transaction, ids: Iterable[int]) -> None:
     wanted = set(ids)
     rows = connection.execute(_SQL["bring_back_arrivals"], {"ids": list(wanted)})
     if wanted - {row["id"] for row in rows}:
-        raise NotFoundError("they were taken off the table too long ago: take them in again")
+        raise NotFoundError("the files were removed too long ago. Import them again")
 
 
 def purge_dismissed(connection: Transaction, days: int) -> None:

@@ -112,7 +112,7 @@ class BoundedFolder:
                 if partial:
                     self._files.rm_file(partial)
             if isinstance(error, Exception) and not self._is_local:
-                raise OSError(f"{path} could not be written ({error})") from error
+                raise OSError(f"couldn't write {path} ({error})") from error
             raise
 
     def has(self, name: str) -> bool:

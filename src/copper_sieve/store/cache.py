@@ -111,7 +111,7 @@ class FolderCache:
                 f"{key}.npy", size, lambda file: np.save(file, pixels, allow_pickle=False)
             )
         except OSError as error:
-            _log.warning("the cache could not keep a map: %s", error)
+            _log.warning("couldn't cache a map: %s", error)
 
 
 class LayeredCache:

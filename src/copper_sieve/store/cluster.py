@@ -86,11 +86,11 @@ class Cluster:
                         continue
                     with self._starting():
                         if not leaving.is_set() and not self._runs():
-                            _log.warning("the database server is gone: starting it again")
+                            _log.warning("the database server stopped; restarting it")
                             self._launch(self._port())
                 except (SetupError, OSError) as error:  # a full disk; it is tried again
                     if str(error) != failed:
-                        _log.warning("the database server could not be started: %s", error)
+                        _log.warning("couldn't start the database server: %s", error)
                     failed = str(error)
 
         keeper = threading.Thread(target=look, name="cluster-keeper")
@@ -121,7 +121,7 @@ class Cluster:
             self._folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise SetupError(
-                f"{self._home} cannot be made ({error.strerror}): set SIEVE_HOME to another folder"
+                f"couldn't create {self._home} ({error.strerror}). Set SIEVE_HOME to another folder"
             ) from error
         if self._owner:
             self._home.chmod(self._home.stat().st_mode | 0o011)
@@ -132,8 +132,9 @@ class Cluster:
             )
             if probe.returncode:
                 raise SetupError(
-                    f"the user postgres cannot reach {self._folder}: set SIEVE_HOME to a folder "
-                    "that every user may pass through, such as /var/lib/copper-sieve"
+                    f"the user postgres has no access to {self._folder}. Set SIEVE_HOME to a "
+                    "folder whose parents every user may enter, such as "
+                    "/var/lib/copper-sieve"
                 )
 
     @contextlib.contextmanager
@@ -219,7 +220,7 @@ class Cluster:
         folder = binaries(version)
         if folder is None:
             wanted = f"PostgreSQL server {version or ''}".strip()
-            raise SetupError(f"install the {wanted} and start again")
+            raise SetupError(f"install {wanted} and start again")
         how = dict(_QUIETLY)
         if words[0] != "start":  # the server would inherit the pipe, and we would wait for it
             how |= {"stdout": subprocess.PIPE, "stderr": subprocess.STDOUT}

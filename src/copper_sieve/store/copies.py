@@ -56,7 +56,7 @@ def copy_to(
     except SieveError:
         raise
     except Exception as error:  # each kind of storage has errors of its own
-        raise DeliveryError(f"{place} could not be written ({_why(error)})") from error
+        raise DeliveryError(f"couldn't write {place} ({_why(error)})") from error
 
 
 def fetch_from(
@@ -74,7 +74,7 @@ def fetch_from(
     except SieveError:
         raise
     except Exception as error:  # each kind of storage has errors of its own
-        raise DeliveryError(f"{place} could not be read ({_why(error)})") from error
+        raise DeliveryError(f"couldn't read {place} ({_why(error)})") from error
 
 
 def _fetch(place: str, folder: Path, manifest_name: str, token: str, root: Path | None) -> bool:
@@ -96,7 +96,7 @@ def _fetch(place: str, folder: Path, manifest_name: str, token: str, root: Path 
                 continue
             files.get_file(f"{base.rstrip('/')}/{name}", str(path))
             if known_sha256(path) != entry.sha256:
-                raise DeliveryError(f"{place}/{name} is being written: try again")
+                raise DeliveryError(f"{place}/{name} is being written. Try again")
         (working / manifest_name).write_bytes(manifest)
         with in_place([into]):
             pass
@@ -149,8 +149,8 @@ class _Sending:
         for name in new:
             if name not in begun and self._files.exists(self._at(name)):
                 raise ForeignFileError(
-                    f"{name} is already at {self._place} and was not sent by a delivery: "
-                    "move it away"
+                    f"{name} already exists at {self._place} and wasn't written by a "
+                    "delivery. Move it"
                 )
         if new:
             names = json.dumps(sorted(begun | set(new))).encode()
@@ -177,7 +177,7 @@ class _Sending:
                 digest.update(piece)
         if digest.hexdigest() != sha256:
             raise DeliveryError(
-                f"{self._place} gives back other bytes of {name} than were sent there"
+                f"{self._place} returned different bytes of {name} than were written"
             )
 
     def _at(self, name: str) -> str:

@@ -49,8 +49,7 @@ def in_our_words() -> Iterator[None]:
         raise DatabaseAwayError from error
     except (errors.DiskFull, errors.IoError) as error:
         raise NoRoomError(
-            "There is no room left on the database's disk: free some there and try again; "
-            "nothing was changed"
+            "The database's disk is full. Free space and try again. Nothing was changed"
         ) from error
     except psycopg.OperationalError as error:
         if error.sqlstate is None or error.sqlstate.startswith(_AWAY):

@@ -73,7 +73,7 @@ def remove_folder(connection: Transaction, project_id: int, folder_id: int) -> N
     """Follow it no longer; what came in stays. Raises NotFoundError."""
     asked = {"project_id": project_id, "id": folder_id}
     if connection.execute(_SQL["remove_folder"], asked).fetchone() is None:
-        raise NotFoundError("this folder is not followed any more: reload")
+        raise NotFoundError("this folder is no longer watched. Reload the page")
 
 
 def of_project(connection: Transaction, project_id: int) -> list[FollowedFolder]:

@@ -40,8 +40,9 @@ def migrate(
         done = _noted(connection)
         if unknown := done - set(ours) - set(queue):
             raise SetupError(
-                f"this database belongs to a newer version of Copper Sieve (it has {max(unknown)}):"
-                " start that version, or restore a backup that was made before it"
+                "this database belongs to a newer version of Copper Sieve (schema "
+                f"{max(unknown)}). Start that version, or restore a backup made before the "
+                "upgrade"
             )
         if not done & set(queue):
             row = connection.execute("select to_regclass('procrastinate_jobs') as t").fetchone()

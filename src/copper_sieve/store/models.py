@@ -81,7 +81,7 @@ def get_model(connection: Transaction, model_id: int) -> KeptModel:
     """One model. Raises NotFoundError."""
     row = connection.execute(_SQL["get_model"], {"id": model_id}).fetchone()
     if row is None:
-        raise NotFoundError(f"there is no model {model_id} any more: reload")
+        raise NotFoundError(f"model {model_id} no longer exists. Reload the page")
     return KeptModel.from_row(row)
 
 
@@ -104,7 +104,7 @@ def delete_model(connection: Transaction, model_id: int) -> str:
     """Take a model out of its project; gives the SHA-256 of its file. Raises NotFoundError."""
     row = connection.execute(_SQL["delete_model"], {"id": model_id}).fetchone()
     if row is None:
-        raise NotFoundError(f"there is no model {model_id} any more: reload")
+        raise NotFoundError(f"model {model_id} no longer exists. Reload the page")
     return str(row["sha256"])
 
 

@@ -69,7 +69,7 @@ def get_noticed(connection: Transaction, noticed_id: int) -> KeptNoticed:
     """One of them; nobody else changes it before the transaction ends. Raises NotFoundError."""
     row = connection.execute(_SQL["get_noticed"], {"id": noticed_id}).fetchone()
     if row is None:
-        raise NotFoundError(f"there are no pictures of one surface {noticed_id} any more: reload")
+        raise NotFoundError("these pictures of one surface no longer exist. Reload the page")
     return KeptNoticed.from_row(row)
 
 

@@ -59,7 +59,7 @@ def get_project(connection: Transaction, slug: str, *, deleted: bool = False) ->
         raise NotFoundError(f"there is no project {slug}")
     project = Project.from_row(row)
     if project.deleted_at and not deleted:
-        raise NotFoundError(f"{project.title} was thrown away: bring it back on the start page")
+        raise NotFoundError(f"{project.title} was deleted. Restore it on the Projects page")
     return project
 
 

@@ -60,7 +60,7 @@ def put_recipe(connection: Transaction, recipe: Recipe, *, replace: bool) -> Kep
     """Save a recipe under its name. Raises ConflictError where it is taken, unless `replace`."""
     if not replace and connection.execute(_SQL["find_recipe"], {"name": recipe.name}).fetchone():
         raise ConflictError(
-            f"there is a recipe {recipe.name} already: replace it, or choose another name"
+            f"a recipe named {recipe.name} already exists. Replace it, or choose another name"
         )
     definition = Json(recipe.model_dump(mode="json"))
     row = connection.execute(

@@ -91,7 +91,7 @@ class FolderStock:
                 if self._keep_bytes(folder / entry.name, entry.sha256, entry.bytes):
                     self._keep_entry(entry, checks.get(entry.name), manifest)
         except OSError as error:
-            _log.warning("what was delivered to %s could not be kept: %s", folder, error)
+            _log.warning("couldn't cache the delivered files of %s: %s", folder, error)
 
     def _keep_bytes(self, path: Path, sha256: str, size: int) -> bool:
         if self._folder.has(sha256):
@@ -101,7 +101,7 @@ class FolderStock:
         def save(out: IO[bytes]) -> None:
             with path.open("rb") as file:
                 if _copied(file, out) != sha256:
-                    raise OSError(f"{path} was changed meanwhile")
+                    raise OSError(f"{path} was modified in the meantime")
             same.append(True)
 
         self._folder.write(sha256, size, save)

@@ -64,7 +64,7 @@ def get_surrounding(connection: Transaction, surrounding_id: int) -> KeptSurroun
     """One of them. Raises NotFoundError."""
     row = connection.execute(_SQL["get_surrounding"], {"id": surrounding_id}).fetchone()
     if row is None:
-        raise NotFoundError(f"there is no surrounding {surrounding_id} any more: reload")
+        raise NotFoundError(f"the environment {surrounding_id} no longer exists. Reload the page")
     return KeptSurrounding.from_row(row)
 
 
@@ -72,5 +72,5 @@ def delete_surrounding(connection: Transaction, surrounding_id: int) -> str:
     """Take one out of its project; gives the SHA-256 of its picture. Raises NotFoundError."""
     row = connection.execute(_SQL["delete_surrounding"], {"id": surrounding_id}).fetchone()
     if row is None:
-        raise NotFoundError(f"there is no surrounding {surrounding_id} any more: reload")
+        raise NotFoundError(f"the environment {surrounding_id} no longer exists. Reload the page")
     return str(row["sha256"])

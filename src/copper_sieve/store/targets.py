@@ -41,7 +41,7 @@ def add_target(connection: Transaction, preset: TargetPreset) -> OwnTarget:
     """Store a new target. Raises ConflictError where its id is taken."""
     row = connection.execute(_SQL["insert_target"], _values(preset)).fetchone()
     if row is None:
-        raise ConflictError(f"there is a target {preset.id} already: choose another id")
+        raise ConflictError(f"a target with the id {preset.id} already exists. Choose another id")
     return OwnTarget.from_row(row)
 
 
@@ -52,9 +52,10 @@ def update_target(connection: Transaction, version: int, preset: TargetPreset) -
     row = connection.execute(_SQL["update_target"], values).fetchone()
     if row is None:
         if get_own_target(connection, preset.id) is None:
-            raise UnknownTargetError(f"there is no target {preset.id} that could be changed")
+            raise UnknownTargetError(f"there is no custom target {preset.id}")
         raise ConflictError(
-            f"{preset.id} was changed elsewhere in the meantime: reload and try again"
+            f"{preset.id} was changed by someone else in the meantime. Reload the page and "
+            "try again"
         )
     return OwnTarget.from_row(row)
 
@@ -62,7 +63,7 @@ def update_target(connection: Transaction, version: int, preset: TargetPreset) -
 def rename_target(connection: Transaction, target_id: str, version: int, new: str) -> None:
     """Give a target another id, here and in what was delivered with it. Raises ConflictError."""
     if get_own_target(connection, new) is not None:
-        raise ConflictError(f"there is a target {new} already: choose another id")
+        raise ConflictError(f"a target with the id {new} already exists. Choose another id")
     values = {"id": target_id, "new": new, "version": version}
     if connection.execute(_SQL["rename_target"], values).rowcount == 1:
         connection.execute(_SQL["rename_in_deliveries"], values)
@@ -73,7 +74,7 @@ def rename_target(connection: Transaction, target_id: str, version: int, new: st
 def delete_target(connection: Transaction, target_id: str) -> None:
     """Forget a target; what was delivered with it stays. Raises UnknownTargetError."""
     if connection.execute(_SQL["delete_target"], {"id": target_id}).fetchone() is None:
-        raise UnknownTargetError(f"there is no target {target_id} that could be taken out")
+        raise UnknownTargetError(f"there is no custom target {target_id}")
 
 
 def _values(preset: TargetPreset) -> dict[str, object]:

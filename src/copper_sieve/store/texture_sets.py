@@ -54,8 +54,8 @@ class KeptSet:
             first = error.errors()[0]
             place = ".".join(str(part) for part in first["loc"])
             raise UnreadableError(
-                f"{self.name} cannot be read ({place}: {first['msg']}): it stays as it is, and is "
-                "left out until it is mended"
+                f"{self.name} can't be read ({place}: {first['msg']}). It is kept unchanged "
+                "and excluded until it is repaired"
             ) from error
 
 
@@ -141,7 +141,7 @@ def get_set(connection: Transaction, set_id: int, *, deleted: bool = False) -> K
         raise NotFoundError(f"there is no texture set {set_id}")
     kept = KeptSet.from_row(row)
     if kept.deleted_at and not deleted:
-        raise NotFoundError(f"{kept.name} was thrown away: bring it back on the Tray")
+        raise NotFoundError(f"{kept.name} was deleted. Restore it on the Tray")
     return kept
 
 
@@ -271,7 +271,7 @@ def _show(
     if row is None:
         current = get_set(connection, set_id)
         raise ConflictError(
-            f"{current.name} was changed elsewhere in the meantime (version "
-            f"{current.version}, you had {version}): reload and try again"
+            f"{current.name} was changed by someone else in the meantime (version "
+            f"{current.version}, yours is {version}). Reload the page and try again"
         )
     return KeptSet.from_row(row)

@@ -139,24 +139,26 @@ def test_a_cage_of_ones_own_and_names_that_belong_together() -> None:
     under = replace(simple, positions=simple.positions - np.float32([0, 0.001, 0]))
     own = bake(simple, ["height"], options, high, cage=under)
     assert own.offset is None and own.misses > 0
-    with pytest.raises(MeshError, match="the cage has 2 triangles, the model 4"):
+    with pytest.raises(MeshError, match="the cage has 2 triangles but the model has 4"):
         bake(simple, ["height"], options, high, cage=floor(1.0))
 
 
 def test_what_cannot_be_taken_is_said() -> None:
-    with pytest.raises(ParameterError, match="no map wear can be taken"):
+    with pytest.raises(ParameterError, match="unknown map wear"):
         bake(floor(1.0), ["wear"])
-    with pytest.raises(ParameterError, match="normal is taken from a detailed model"):
+    with pytest.raises(ParameterError, match="normal requires a high-poly model"):
         bake(floor(1.0), ["normal"])
-    with pytest.raises(ParameterError, match="has no colors at its corners"):
+    with pytest.raises(ParameterError, match="has no vertex colors"):
         bake(floor(1.0), ["base_color"], detailed=floor(1.0))
-    with pytest.raises(MeshError, match="the model has no UV sets, and set 1 is asked for"):
+    with pytest.raises(MeshError, match="the model has no UV sets, but set 1 was requested"):
         bake(replace(floor(1.0), uvs=()), ["position"])
     with pytest.raises(MeshError, match="leave tile 3, 0 empty"):
         bake(floor(1.0), ["position"], BakeOptions(16, 16, tile=(3, 0)))
-    with pytest.raises(ParameterError, match="samples = 5 is not allowed"):
+    with pytest.raises(ParameterError, match=r"samples = 5 is invalid\. Use"):
         BakeOptions(samples=5)
-    with pytest.raises(ParameterError, match="reach = -1 is not allowed; give metres above 0"):
+    with pytest.raises(
+        ParameterError, match=r"reach = -1 is out of range\. Use meters greater than 0"
+    ):
         BakeOptions(reach=-1)
 
 

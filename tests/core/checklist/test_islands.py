@@ -48,13 +48,13 @@ def test_whole_islands_are_no_finding() -> None:
 def test_planted_faults_are_told_with_their_figures() -> None:
     over = found(_beside(floor(1.0, uv=LEFT), floor(1.0, uv=LEFT)))["uv_overlaps"]
     assert (over.weight, over.mend, over.kind) == ("warning", None, MapKind.BASE_COLOR)
-    assert over.text.startswith("100.0% of what the UVs cover")
+    assert over.text.startswith("100.0% of the used UV area")
     assert "4 triangles" in over.evidence
     turned = floor(1.0, uv=RIGHT)
     flipped = turned.uvs[0].copy()
     flipped[..., 0] = 1.5 - flipped[..., 0]
     mirrored = found(_beside(floor(1.0, uv=LEFT), replace(turned, uvs=(flipped,))))
-    assert "1 of 2 islands are mirrored" in mirrored["uv_mirrored"].text
+    assert "1 of 2 UV islands are mirrored" in mirrored["uv_mirrored"].text
     outside = floor(1.0, uv=(0.6, 0.05, 0.9, 0.9))
     assert found(outside)["uv_outside"].weight == "warning"
     assert found(replace(floor(1.0), uvs=()))["uv_no_uvs"].weight == "error"

@@ -100,7 +100,7 @@ def test_colors_beyond_what_surfaces_reflect_are_brought_into_range(sources: Sou
     one = a_set({COLOR: sources.add(color, "coal.png", color=True)})
     found = sources.look(one)
     assert rules(found) == ["implausible_color"]
-    assert "33% of its color is darker than charcoal" in found[0].text
+    assert "33% of the base color is darker than charcoal" in found[0].text
     assert found[0].weight == "warning"
     assert sources.look(mended(one, found)) == []
     # Otherwise it stays as it is: nothing of its light, its crevices and its glints is evened.
@@ -190,7 +190,7 @@ def test_a_guess_by_values_says_that_it_is_one_and_a_name_settles_it(sources: So
     found = sources.look(a_set(maps))
     assert rules(found) == ["looks_like_glossiness"]
     assert found[0].weight == "info"
-    assert "A guess" in found[0].evidence
+    assert "This is a guess" in found[0].evidence
     named = {**maps, ROUGH: sources.add(0.3 + 0.5 * field, "deck_roughness.png")}
     assert sources.look(a_set(named)) == []
 
@@ -256,7 +256,7 @@ def test_sizes_that_differ_and_shapes_that_do_not_fit(sources: Sources) -> None:
     one = a_set({COLOR: color, ROUGH: sources.add(small, "r_roughness.png")})
     found = sources.look(one)
     assert [(f.rule, f.weight) for f in found] == [("sizes_differ", "info")]
-    assert "roughness 128 × 128; the set 256 × 256" in found[0].evidence
+    assert "roughness 128 × 128; the set is 256 × 256" in found[0].evidence
     assert mended(one, found).prepare.size.longer_side == 128  # type: ignore[union-attr]
     other = a_set({COLOR: color, ROUGH: sources.add(small[:100], "r_roughness.png")})
     assert [(f.rule, f.weight) for f in sources.look(other)] == [("sizes_differ", "error")]

@@ -49,10 +49,10 @@ WRONGS: dict[str, tuple[Callable[[Codes], Codes], str, float]] = {
     "lighter": (lambda c: through(c, linear_to_srgb), "wrong_curve", 1.0),
     "darker": (lambda c: through(c, srgb_to_linear), "wrong_curve", 4.0),
     "backwards": (lambda c: c[:, :, ::-1], "swizzled", 1.0),
-    "z in the middle": (lambda c: c[:, :, [0, 2, 1]], "swizzled", 1.0),
+    "z in px, median": (lambda c: c[:, :, [0, 2, 1]], "swizzled", 1.0),
     "alpha and green": (alpha_green, "swizzled", 2.0),
     "exchanged": (lambda c: c[:, :, [1, 0, 2]], "exchanged", 1.0),
-    "green down": (lambda c: np.dstack([c[:, :, 0], 255 - c[:, :, 1], c[:, :, 2]]),
+    "Y− (green down)": (lambda c: np.dstack([c[:, :, 0], 255 - c[:, :, 1], c[:, :, 2]]),
                    "green_turned", 1.0),
 }  # fmt: skip
 

@@ -17,7 +17,7 @@ from copper_sieve.core.measuring.stack import Shot, Stack
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_measuring import SIZE, angle
 
-STOOD = "widths of the picture away, as the pictures tell"
+STOOD = "widths of the embedded texture away, as the pictures tell"
 
 
 def carried(distance: float) -> list[Lamp]:

@@ -72,12 +72,12 @@ def test_no_ball_is_seen_where_there_is_none(kind: str) -> None:
     rng = np.random.default_rng(4)
     pictures, _ = drawn.pictures_of(drawn.SURFACES[kind](SIZE, rng), LAMPS, rng)
     shots = [Shot(one, lamp) for one, lamp in zip(pictures, LAMPS, strict=True)]
-    with pytest.raises(MeasureError, match="no ball is seen in all pictures"):
+    with pytest.raises(MeasureError, match="no ball was detected in all pictures"):
         find_ball(lights(shots))
 
 
 @pytest.mark.parametrize(("kind", "says"), [
-    ("white", "the ball of picture 1 is not shaded like one"), ("shiny", "1 shows no glint"),
+    ("white", "the ball in picture 1 isn't shaded like a ball"), ("shiny", "1 has no highlight"),
 ])  # fmt: skip
 def test_a_place_without_a_ball_is_refused(kind: Kind, says: str) -> None:
     pictures = lights(shots_with(WHITE, "pebbles")[0])

@@ -94,7 +94,7 @@ def test_a_picture_of_something_else_is_left_out_and_told(kind: str) -> None:
     shots[2] = Shot(other, LAMPS[2])
     found = measure(shots, white=exposure, far=True)
     assert found.left_out == (2,)
-    assert any("picture 3 does not fit the others" in one for one in found.remarks)
+    assert any("picture 3 exclude fit the others" in one for one in found.remarks)
 
 
 def test_pictures_of_different_things_are_refused() -> None:

@@ -156,10 +156,13 @@ def test_a_glint_is_that_of_the_reference_shader(roughness: float) -> None:
 @pytest.mark.parametrize(
     ("lamps", "says"),
     [
-        ([Lamp.at(0, 45), Lamp.at(120, 45)], "2 pictures of one surface are too few"),
-        ([Lamp.at(5 * n, 45) for n in range(65)], "choose 64 with the lamp all around"),
-        ([Lamp.at(a, 45) for a in (0, 3, 6, 9)], "from nearly one side"),
-        ([Lamp.at(0, u) for u in (20, 40, 60, 80)], "from nearly one side or stand in one line"),
+        ([Lamp.at(0, 45), Lamp.at(120, 45)], "2 light captures are too few"),
+        ([Lamp.at(5 * n, 45) for n in range(65)], "Use 64 with light directions from all sides"),
+        ([Lamp.at(a, 45) for a in (0, 3, 6, 9)], "from almost the same side"),
+        (
+            [Lamp.at(0, u) for u in (20, 40, 60, 80)],
+            "from almost the same side or stand in one line",
+        ),
         ([Lamp.at(0, 45), Lamp.at(120, 45), Lamp.at(240, -10)], "picture 3 comes from below"),
     ],
 )
@@ -175,7 +178,7 @@ def test_a_side_without_light_is_told() -> None:
     shots = [
         Shot(one, lamp) for one, lamp in zip(_matte(_dome(32), 0.5, lamps), lamps, strict=True)
     ]
-    assert any("no light came from one side" in one for one in measure(shots).remarks)
+    assert any("no light came from one of the sides" in one for one in measure(shots).remarks)
 
 
 def test_pictures_of_different_sizes_are_refused() -> None:
@@ -183,7 +186,7 @@ def test_pictures_of_different_sizes_are_refused() -> None:
         Shot(one, lamp) for one, lamp in zip(_matte(_dome(32), 0.5, LAMPS), LAMPS, strict=True)
     ]
     shots[2] = Shot(shots[2].codes[:16], LAMPS[2])
-    with pytest.raises(MeasureError, match="picture 3 is 32 x 16, the first 32 x 32"):
+    with pytest.raises(MeasureError, match="picture 3 has 32 x 16 px, the first has 32 x 32"):
         measure(shots)
 
 
@@ -191,7 +194,7 @@ def test_black_pictures_are_all_doubt() -> None:
     shots = [Shot(np.zeros((16, 16, 3), np.uint8), lamp) for lamp in LAMPS]
     found: Surface = measure(shots)
     assert (found.doubt == 1).all()
-    assert any("100% of the surface is unsure" in one for one in found.remarks)
+    assert any("100% of the surface is uncertain" in one for one in found.remarks)
 
 
 def test_files_in_and_maps_out(tmp_path: Path) -> None:
@@ -210,5 +213,5 @@ def test_files_in_and_maps_out(tmp_path: Path) -> None:
     down = cs.measure(paths, LAMPS, white=exposure, normal_y="down").picture("normal", 8).codes
     up = found.picture("normal", 8).codes
     assert np.abs(down[..., 1].astype(int) + up[..., 1] - 255).max() <= 1
-    with pytest.raises(MeasureError, match="8 pictures and 7 lights"):
+    with pytest.raises(MeasureError, match="8 pictures but 7 lights"):
         cs.measure(paths, LAMPS[:7])

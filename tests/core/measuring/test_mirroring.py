@@ -14,7 +14,7 @@ from copper_sieve.core.operations.measured.from_shots import MEASURED, joined
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_measuring import LAMPS, SIZE, angle
 
-TELLS = "of the light head on, where most surfaces mirror 4 %"
+TELLS = "at normal incidence; most surfaces have 4 %"
 
 
 def measured(kind: str, mirrors: float, darker: float = 1.0) -> tuple[drawn.Surface, Surface]:
@@ -44,7 +44,7 @@ def test_what_shines_like_a_metal_is_told() -> None:
     codes, exposure = drawn.pictures_of(polished, LAMPS, rng, mirrors=0.6)
     shots = [Shot(one, lamp) for one, lamp in zip(codes, LAMPS, strict=True)]
     found = measure(shots, white=exposure, still=True, far=True)
-    assert any("it shines like a metal" in one for one in found.remarks)
+    assert any("the surface is metallic" in one for one in found.remarks)
     assert found.mirrors == pytest.approx(0.04)
 
 

@@ -80,7 +80,7 @@ def test_a_turned_sample_is_measured() -> None:
         for one in codes
     ]
     shots = looked_at(taken, lamps=[Lamp.at(AROUND, UP)] * 6, white=white)
-    assert shots.remarks[0].startswith("the sample was turned, by up to")
+    assert shots.remarks[0].startswith("the sample was rotated by up to")
     assert all(one.used for one in shots.shots)
     found = [one.placement.placement(SIDE) for one in shots.shots]
     for one, place, shot in zip(found, places, shots.shots, strict=True):

@@ -13,7 +13,7 @@ from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_lining_up import moved_about
 from tests.core.measuring.test_measuring import LAMPS, SIZE, angle
 
-GUESSED = "where the light was is guessed from the pictures alone"
+GUESSED = "where the light was is estimated from the pictures alone"
 
 
 @pytest.mark.parametrize("kind", drawn.SURFACES)

@@ -105,7 +105,7 @@ def test_a_stage_has_the_model_and_its_surfaces(
         texture = shader.GetInput("diffuseColor").GetConnectedSources()[0][0].source
         file = UsdShade.Shader(texture).GetInput("file").Get()
         assert file.path.startswith(f"./{name}")
-        assert file.resolvedPath, "the texture is found from where the stage lies"
+        assert file.resolvedPath, "the embedded texture is found from where the stage lies"
     files = {path.name for path in out.parent.iterdir()}
     if ending == "usdz":
         assert files == {"house.usdz"}
@@ -119,16 +119,16 @@ def test_a_second_uv_set_and_a_bare_material(
     mesh = read_model(model)
     assert len(mesh.uvs) == 1
     folders = deliveries("usd-preview")
-    with pytest.raises(MeshError, match="1 UV sets, counted from 0"):
+    with pytest.raises(MeshError, match="1 UV sets, numbered from 0"):
         cs.attach(model, folders, tmp_path / "a.usda", uv_set=1)
     said = cs.attach(model, folders[:1], tmp_path / "a.usda")
-    assert any("no textures for cedar: nothing is assigned there" in one for one in said)
+    assert any("no textures for cedar" in one for one in said)
     stage = Usd.Stage.Open(str(tmp_path / "a.usda"))
     assert usd_errors(stage) == []
     bare = UsdShade.MaterialBindingAPI(stage.GetPrimAtPath("/a/Lid___rim/cedar"))
     assert not bare.ComputeBoundMaterial()[0]
     # Without a document of its kind, nothing is written.
-    with pytest.raises(MeshError, match=r"a \.mtlx can take its surface from: deliver"):
+    with pytest.raises(MeshError, match=r"a \.mtlx file can use\. Deliver"):
         cs.attach(model, folders, tmp_path / "b.mtlx")
     assert not (tmp_path / "b.mtlx").exists()
 
@@ -183,7 +183,7 @@ def test_what_moves_stays_in_the_gltf_and_is_told(deliveries: Deliver, tmp_path:
         drawn = Drawn()
         model = drawn.glb(tmp_path / "model.glb", **content(drawn))
         said = cs.attach(model, copper, tmp_path / "o.usdz")
-        assert any("animations stay in the glTF" in one for one in said) is told
+        assert any("animations aren't converted" in one for one in said) is told
 
 
 def test_a_texture_that_is_another_now_is_refused(
@@ -193,10 +193,10 @@ def test_a_texture_that_is_another_now_is_refused(
     shutil.copytree(deliveries("usd-preview")[0], folder)
     picture = folder / "copper_base_color.png"
     picture.write_bytes(picture.read_bytes() + b"x")
-    with pytest.raises(MeshError, match=r"copper_base_color\.png is not there as it was delivered"):
+    with pytest.raises(MeshError, match=r"copper_base_color\.png was modified since"):
         cs.attach(model, [folder], tmp_path / "a.usda")
     picture.unlink()
-    with pytest.raises(MeshError, match=r"copper_base_color\.png is not there as it was delivered"):
+    with pytest.raises(MeshError, match=r"copper_base_color\.png was modified since"):
         cs.attach(model, [folder], tmp_path / "a.usdz")
     assert not list(tmp_path.glob("a.*"))
 
@@ -210,5 +210,5 @@ def test_tiles_lie_beside_a_stage_and_not_in_a_package(model: Path, tmp_path: Pa
     cs.attach(model, [tmp_path / "out" / "usd-preview"], tmp_path / "a" / "a.usda")
     beside = {path.name for path in (tmp_path / "a").iterdir()}
     assert {"copper_base_color.1001.png", "copper_base_color.1002.png"} <= beside
-    with pytest.raises(MeshError, match="a package takes no pictures by tiles"):
+    with pytest.raises(MeshError, match="USD packages don't support tiles"):
         cs.attach(model, [tmp_path / "out" / "usd-preview"], tmp_path / "a.usdz")

@@ -165,5 +165,7 @@ def test_awkward_triangles_get_numbers() -> None:
 
 
 def test_a_uv_set_that_is_not_there_is_named() -> None:
-    with pytest.raises(MeshError, match="tangents need UV set 1; the model has 1"):
+    with pytest.raises(
+        MeshError, match="computing tangents requires UV set 1, but the model has 1"
+    ):
         tangents_of(floor(1.0), 1)

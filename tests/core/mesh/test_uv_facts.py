@@ -45,28 +45,28 @@ def test_no_uvs() -> None:
     islands, found = look_at_uvs(bare)
     assert islands is None and found[0].rule == "no_uvs" and found[0].weight == "error"
     assert "the model has no UV sets" in found[0].text
-    assert "the model has 1 UV set:" in look_at_uvs(floor(1.0), 1)[1][0].text
+    assert "the model has 1 UV set." in look_at_uvs(floor(1.0), 1)[1][0].text
 
 
 def test_overlaps_are_measured() -> None:
     """The right half of the first lies under the left half of the second: a third of both."""
     found = rules(two((0, 0, 0.5, 1), (0.25, 0, 0.5, 1)))
     text, evidence = found["overlaps"]
-    assert "33.3% of what the UVs cover is covered more than once" in text
+    assert "33.3% of the used UV area is covered more than once" in text
     assert evidence == "262,144 of 786,432 texels, 4 triangles"
     assert "overlaps" not in rules(two((0, 0, 0.5, 1), (0.5, 0, 0.5, 1)))
 
 
 def test_outside_and_its_tiles() -> None:
     text, evidence = rules(two((0, 0, 1, 1), (1.1, 2.1, 0.5, 0.5)))["outside"]
-    assert "2 of 4 triangles lie outside" in text
+    assert "2 of 4 triangles are outside" in text
     assert evidence == "u 0.000 to 1.600, v 0.000 to 2.600; tiles 1, 2"
 
 
 def test_mirrored_islands() -> None:
     found = rules(two((0, 0, 0.4, 1), (0.9, 0, -0.4, 1)))
-    assert "1 of 2 islands are mirrored" in found["mirrored"][0]
-    assert found["mirrored"][1] == "40.0% of the picture"
+    assert "1 of 2 UV islands are mirrored" in found["mirrored"][0]
+    assert found["mirrored"][1] == "40.0% of the texture"
 
 
 @pytest.mark.parametrize(("gap", "mips", "told"), [(8, 4, True), (8, 3, False), (1, 1, True)])
@@ -77,12 +77,12 @@ def test_gaps_for_mips(gap: int, mips: int, told: bool) -> None:
     assert ("thin_gaps" in found) is told
     if told:
         assert found["thin_gaps"][1].startswith(f"{gap} texel")
-        assert f"leave {2**mips}" in found["thin_gaps"][0]
+        assert f"Leave {2**mips}" in found["thin_gaps"][0]
 
 
 def test_density_that_differs() -> None:
     text, evidence = rules(two((0, 0, 0.5, 0.5), (0.6, 0.6, 0.1, 0.1)))["uneven_density"]
-    assert "1 of 2 islands" in text and evidence.startswith("102 to 512 texels a metre at 1024")
+    assert "1 of 2 UV islands" in text and evidence.startswith("102 to 512 px/m at 1024")
     assert "uneven_density" not in rules(two((0, 0, 0.5, 0.5), (0.55, 0.55, 0.3, 0.3)))
 
 
@@ -92,7 +92,7 @@ def test_triangles_without_area() -> None:
     uv[3] = uv[3, :1]
     places[5] = places[5, :1]
     text, evidence = rules(replace(mesh, uvs=(uv,), positions=places))["degenerate"]
-    assert "2 of 8 triangles have no area" in text and evidence == "1 in space, 1 in UV"
+    assert "2 of 8 triangles have no area" in text and evidence == "1 in 3D, 1 in UV space"
 
 
 def test_hard_edges_that_one_island_holds() -> None:
@@ -107,7 +107,7 @@ def test_hard_edges_that_one_island_holds() -> None:
         placed.append(replace(side, uvs=(np.round(uv, 4).astype(np.float32),)))
     mesh = joined(placed)
     text, evidence = rules(mesh)["hard_edges_joined"]
-    assert text.startswith("3 hard edges are not split") and evidence.startswith("3 m of edges")
+    assert text.startswith("3 hard edges aren't UV seams") and evidence.startswith("3 m of edges")
     soft = replace(mesh, normals=smooth_normals(mesh.positions))
     assert "hard_edges_joined" not in rules(soft)
 

@@ -63,7 +63,7 @@ def test_a_map_is_what_the_command_takes_from_the_same_model() -> None:
     shade = _derived("ambient_occlusion_from_model", rays="16")
     graph = plan(_set(_tie(), ambient_occlusion=shade), {}, longer_side=1024)
     node = graph.nodes[graph.outputs[MapKind.AMBIENT_OCCLUSION]]
-    assert node.words == "taking occlusion from the model"
+    assert node.words == "baking occlusion from the model"
     small = replace(node, size=(SIDE, SIDE))
     found = _run(replace(graph, nodes={node.key: small}))["ambient_occlusion"]
     options = BakeOptions(width=SIDE, height=SIDE, samples=1, rays=16)
@@ -76,7 +76,7 @@ def test_a_preview_takes_it_small_and_lays_it_larger_under_a_key_of_its_own() ->
     whole = plan(one, {}, longer_side=256)
     quick = plan(one, {}, longer_side=256, compute_side=256, model_side=SIDE)
     sizes = {node.words: node.size for node in quick.nodes.values()}
-    assert sizes["taking curvature from the model"] == (SIDE, SIDE)
+    assert sizes["baking curvature from the model"] == (SIDE, SIDE)
     assert _run(quick)["curvature"].shape == (256, 256, 1)
     assert quick.outputs != whole.outputs
     assert plan(one, {}, longer_side=256).outputs == whole.outputs
@@ -135,8 +135,8 @@ def test_the_detailed_model_gives_height_in_metres_and_the_depth_with_it() -> No
 @pytest.mark.parametrize(
     ("tie", "operation", "says"),
     [
-        (None, "curvature_from_model", "tied to none: tie it to a model"),
-        (_tie(), "height_from_detailed_model", "taken from a detailed model: choose one"),
+        (None, "curvature_from_model", "none is linked. Link a model"),
+        (_tie(), "height_from_detailed_model", "requires a high-poly model. Choose one"),
     ],
 )
 def test_what_is_missing_is_told_before_anything_is_computed(
@@ -150,7 +150,7 @@ def test_what_is_missing_is_told_before_anything_is_computed(
 def test_where_there_are_no_models_it_says_so() -> None:
     graph = plan(_set(_tie(), curvature=_derived("curvature_from_model")), {}, longer_side=SIDE,
                  compute_side=SIDE)  # fmt: skip
-    with pytest.raises(MeshError, match="there are no models here"):
+    with pytest.raises(MeshError, match="no models are available"):
         evaluate(graph, _no_pictures)
 
 
@@ -200,5 +200,5 @@ def test_parts_and_materials_are_masks_by_their_names() -> None:
     assert (lid[:, : SIDE // 2 - 1] == 1).all() and (lid[:, SIDE // 2 + 1 :] == 0).all()
     assert np.array_equal(mask(names="pot", of="materials", invert=True), lid)
     assert mask(names="pot, lid_low").min() == 1
-    with pytest.raises(MeshError, match="no part called spout; it has lid_low, pot"):
+    with pytest.raises(MeshError, match=r"no part named spout\. It has: lid_low, pot"):
         mask(names="spout")

@@ -250,12 +250,12 @@ def test_a_mark_that_cannot_be_filled_is_named(wall: Wall) -> None:
     ("steps", "said"),
     [
         ({"frame": {"corners": ((0, 0), (0, 1), (1, 1), (1, 0))}}, "clockwise"),
-        ({"frame": {"crop": (0.5, 0, 0.5, 1)}}, "hundredth"),
+        ({"frame": {"crop": (0.5, 0, 0.5, 1)}}, "at least 1 %"),
         ({"frame": {"angle": 60}}, "45"),
         ({"seams": {"method": "cut"}}, "overlap"),
-        ({"seams": {"method": "gradient", "overlap": (0.2, 0.2)}}, "none"),
+        ({"seams": {"method": "gradient", "overlap": (0.2, 0.2)}}, "doesn't use one"),
         ({"seams": {"method": "blend", "overlap": (0.2, 0.6)}}, "0.45"),
-        ({"ruler": {"start": (0.5, 0.5), "end": (0.5, 0.5), "metres": 1}}, "one place"),
+        ({"ruler": {"start": (0.5, 0.5), "end": (0.5, 0.5), "metres": 1}}, "the same position"),
         ({"marks": [{"outline": [(0, 0), (1, 1)]}]}, "3"),
         ({"marks": [{"outline": [(0, 0), (1, 1), (0, 1.2)]}]}, "1"),
     ],
@@ -269,7 +269,7 @@ def test_what_cannot_be_prepared_is_refused_in_words(steps: dict[str, Any], said
 def test_the_least_crop_is_a_hundredth_each_way(crop: tuple[float, ...]) -> None:
     assert Preparation.model_validate({"frame": {"crop": crop}}).frame.crop == crop
     less = tuple(0.0099 if side == 0.01 else side for side in crop)
-    with pytest.raises(ValidationError, match="hundredth"):
+    with pytest.raises(ValidationError, match="at least 1 %"):
         Preparation.model_validate({"frame": {"crop": less}})
 
 

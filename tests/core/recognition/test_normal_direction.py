@@ -164,7 +164,7 @@ def test_a_name_that_says_otherwise_is_remarked_on() -> None:
     picture = Picture(codes, tuple("RGB"), Encoding.SRGB)
     found = recognize_picture("wall_normal_gl", picture, loss="none")
     assert found.normal_y == "down"
-    assert any("its name says green upwards" in remark for remark in found.remarks)
+    assert any("its name states Y+" in remark for remark in found.remarks)
 
 
 def test_sixteen_bits_and_halves_are_measured_alike() -> None:

@@ -59,7 +59,7 @@ def test_one_direction_is_told_apart() -> None:
     found = tiling_of_values(field[:, :130])
     assert found.wrap == Wrap(across=False, down=True)
     assert found.across > 1.5 > found.down
-    assert found.text().startswith("tiles down, ")
+    assert found.text().startswith("tileable vertically (seam ")
 
 
 def test_a_ramp_ends_and_what_is_flat_meets() -> None:

@@ -22,7 +22,7 @@ it("asks each second until the server answers again, and counts that", async () 
   expect(asked).not.toHaveBeenCalled();
   await vi.advanceTimersByTimeAsync(1000);
   expect(asked).toHaveBeenCalledTimes(1);
-  expect(useAway.getState()).toMatchObject({ why: "The server cannot be reached.", returns: 0 });
+  expect(useAway.getState()).toMatchObject({ why: "The server is unreachable.", returns: 0 });
   await vi.advanceTimersByTimeAsync(1000);
   expect(useAway.getState()).toMatchObject({ why: null, returns: 1 });
   await vi.advanceTimersByTimeAsync(5000);

@@ -28,7 +28,7 @@ export const useAway = create<Away>((set, get) => ({
       if (response?.status === 503) {
         const body = (await response.json().catch(() => ({}))) as { message?: string };
         if (body.message) set({ why: body.message });
-      } else if (!response) set({ why: "The server cannot be reached." });
+      } else if (!response) set({ why: "The server is unreachable." });
       setTimeout(() => void ask(), ASK_EVERY);
     };
     setTimeout(() => void ask(), ASK_EVERY);

@@ -84,7 +84,7 @@ export function isAway(error: unknown): boolean {
 
 /** How an error of a save is to be taken, see `SaveQueue`. */
 export function failureOf(error: unknown): Failure {
-  const why = error instanceof Error ? error.message : "It could not be saved.";
+  const why = error instanceof Error ? error.message : "The change couldn't be saved.";
   if (isAway(error)) return { kind: "away", why: error instanceof ApiError ? why : UNREACHABLE };
   const status = error instanceof ApiError ? error.status : 0;
   // Errors of the server itself and a full disk may pass; the hand can do nothing about them.
@@ -92,7 +92,7 @@ export function failureOf(error: unknown): Failure {
   return { kind: status === 409 ? "conflict" : "refused", why };
 }
 
-const UNREACHABLE = "The server cannot be reached.";
+const UNREACHABLE = "The server is unreachable.";
 
 /** Every call: notes when the server or its database is away, and asks for access where needed. */
 async function watched(request: Request): Promise<Response> {
@@ -124,7 +124,11 @@ interface Result<T> {
 
 function failure(body: unknown, status: number): ApiError {
   const { code, message } = (body ?? {}) as { code?: string; message?: string };
-  return new ApiError(message ?? `The server answered ${status}.`, code ?? "unknown", status);
+  return new ApiError(
+    message ?? `The server returned status ${status}.`,
+    code ?? "unknown",
+    status,
+  );
 }
 
 /** The answer of a call, or its error thrown with the server's own words. */

@@ -52,6 +52,6 @@ export async function fittedLights(
   const path = { params: { path: { set_id: setId } } };
   const job = await answer(api.POST("/api/sets/{set_id}/lights", { ...path, body }));
   const { shots } = await resultOf(job);
-  if (!shots) throw new Error("No lights were found.");
+  if (!shots) throw new Error("No lights were detected.");
   return shots;
 }

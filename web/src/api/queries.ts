@@ -24,7 +24,7 @@ export const queries = {
     }),
   projects: (deleted = false) =>
     queryOptions({
-      queryKey: deleted ? ["projects", "thrown away"] : ["projects"],
+      queryKey: deleted ? ["projects", "deleted"] : ["projects"],
       queryFn: () => answer(api.GET("/api/projects", { params: { query: { deleted } } })),
     }),
   diskUse: (project: string) =>
@@ -60,7 +60,7 @@ export const queries = {
   /** All sets of a project in a light list; else those that were thrown away. */
   tray: (project: string, deleted = false) =>
     queryOptions({
-      queryKey: deleted ? ["tray", project, "thrown away"] : ["tray", project],
+      queryKey: deleted ? ["tray", project, "deleted"] : ["tray", project],
       queryFn: () =>
         answer(
           api.GET("/api/projects/{project}/tray", {
@@ -181,7 +181,7 @@ export const queries = {
   cards: () =>
     queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/source-cards")) }),
   /** Readings of a photo, lit; what a draft is made of is the key. */
-  readings: (setId: number, about: "relief" | "light" | "way_up", draft: Schemas["Draft"]) =>
+  readings: (setId: number, about: "relief" | "light" | "invert", draft: Schemas["Draft"]) =>
     queryOptions({
       queryKey: ["readings", setId, about, draft],
       queryFn: () =>

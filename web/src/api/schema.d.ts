@@ -2445,12 +2445,12 @@ export interface components {
             map: components["schemas"]["MapKind"] | ("packed" | "none");
             /**
              * Tile
-             * @description of a set with tiles, which it is of
+             * @description tile of the set (UDIM)
              */
             tile: number | null;
             /**
              * Number
-             * @description in its name that may be a tile's
+             * @description number in the file name that may be a tile number
              */
             number: number | null;
             /** Confidence */
@@ -2473,7 +2473,7 @@ export interface components {
             card: string | null;
             /**
              * Relief
-             * @description degrees of mean tilt of its set; null: as usual
+             * @description mean slope of the set's relief in degrees; null: default
              */
             relief: number | null;
             /** Set Id */
@@ -2699,7 +2699,7 @@ export interface components {
             cells: number;
             /**
              * Set Ids
-             * @description of up to twenty of them
+             * @description for up to 20 cells
              */
             set_ids: number[];
         };
@@ -2845,7 +2845,7 @@ export interface components {
             content_key?: string | null;
             /**
              * Codes Digest
-             * @description way:hex; the way is xxh3-128, or sha256 in version 1
+             * @description algorithm:hex; the algorithm is xxh3-128, or sha256 in version 1
              */
             codes_digest: string;
             /** Minimum */
@@ -2934,7 +2934,7 @@ export interface components {
              * About
              * @enum {string}
              */
-            about: "relief" | "light" | "way_up";
+            about: "relief" | "light" | "invert";
             /** Name */
             name: string;
         };
@@ -3086,13 +3086,13 @@ export interface components {
             longer_side?: number | null;
             /**
              * Removes
-             * @description remove files of earlier deliveries that this one does not have
+             * @description delete files of earlier deliveries that this one no longer contains
              * @default false
              */
             removes: boolean;
             /**
              * Anew
-             * @description make every file, also those that would come out the same
+             * @description rewrite unchanged files
              * @default false
              */
             anew: boolean;
@@ -3256,14 +3256,14 @@ export interface components {
         DiskUseRead: {
             /**
              * Originals
-             * @description imported files that the project refers to
+             * @description imported files used by the project
              */
             originals: number;
             /** Original Bytes */
             original_bytes: number;
             /**
              * Shared Bytes
-             * @description of these, what other projects or recipes use as well
+             * @description of these, shared with other projects or recipes
              */
             shared_bytes: number;
             /** Trash Sets */
@@ -3275,14 +3275,14 @@ export interface components {
             trash_imports: number;
             /**
              * Trash Files
-             * @description originals that only the trash refers to
+             * @description originals used only by sets in the Trash
              */
             trash_files: number;
             /** Trash Bytes */
             trash_bytes: number;
             /**
              * Delivered Files
-             * @description files of the newest delivery into each folder
+             * @description files of the latest delivery into each folder
              */
             delivered_files: number;
             /** Delivered Bytes */
@@ -3305,7 +3305,7 @@ export interface components {
             textures: string[];
             /**
              * Written Key
-             * @description the same for documents that would come out the same
+             * @description identical for documents with identical content
              */
             written_key?: string | null;
         };
@@ -3323,7 +3323,7 @@ export interface components {
             name: string;
             /**
              * Model
-             * @description the surface that a MaterialX document describes
+             * @description surface model of a MaterialX document
              * @default open_pbr
              * @enum {string}
              */
@@ -3377,7 +3377,7 @@ export interface components {
                 [key: string]: components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"];
             };
             model?: components["schemas"]["ModelTie"] | null;
-            /** @description null keeps those that there are */
+            /** @description null keeps the current value */
             shots?: components["schemas"]["ShotsSpec"] | null;
         };
         /**
@@ -3389,7 +3389,7 @@ export interface components {
             model_id: number;
             /**
              * Name
-             * @description of the file with the textures inside
+             * @description of the file with embedded textures
              */
             name: string;
             /** Model */
@@ -3405,7 +3405,7 @@ export interface components {
             sets: number;
             /**
              * Missing
-             * @description materials for which the delivery has no set
+             * @description materials without a set in the delivery
              */
             missing: string[];
             /** Address */
@@ -3523,7 +3523,7 @@ export interface components {
             strength: number;
             /**
              * Scale
-             * @description of the picture's width
+             * @description as a share of the picture's width
              * @default 0.125
              */
             scale: number;
@@ -3622,18 +3622,18 @@ export interface components {
             tiles: boolean;
             /**
              * Tile
-             * @description of a set with tiles (UDIM), which it is of
+             * @description tile of the set (UDIM)
              */
             tile?: number | null;
             /**
              * Mips Digests
-             * @description of the codes of each smaller level, all channels, the largest first
+             * @description hashes of the codes of each mip level, all channels, largest level first
              * @default []
              */
             mips_digests: string[];
             /**
              * Lossy
-             * @description the codes are those that the file gives back
+             * @description the codes are those decoded from the file
              * @default false
              */
             lossy: boolean;
@@ -3641,7 +3641,7 @@ export interface components {
             channels: components["schemas"]["ChannelEntry"][];
             /**
              * Written Key
-             * @description the same for files that would come out the same
+             * @description identical for files with identical content
              */
             written_key?: string | null;
         };
@@ -3731,7 +3731,7 @@ export interface components {
             evidence: string;
             /**
              * Mend
-             * @description what its mend does, in words
+             * @description change made by the fix
              */
             mend: string | null;
             /** On Purpose */
@@ -3758,7 +3758,7 @@ export interface components {
             root: string;
             /**
              * Parent
-             * @description null at a folder that is allowed
+             * @description null if the folder is inside an allowed root
              */
             parent: string | null;
             /** Folders */
@@ -3767,7 +3767,7 @@ export interface components {
             is_writable: boolean;
             /**
              * Is There
-             * @description else a delivery makes it
+             * @description false: the next delivery creates it
              */
             is_there: boolean;
         };
@@ -3797,7 +3797,7 @@ export interface components {
             path: string;
             /**
              * Keeps
-             * @description it is looked at again and again
+             * @description the folder is watched for changes
              */
             keeps: boolean;
             /** Looked At */
@@ -3808,12 +3808,12 @@ export interface components {
             files: number;
             /**
              * Gone
-             * @description files that were there before
+             * @description files that were imported and are now deleted
              */
             gone: number;
             /**
              * Refused
-             * @description files that could not be read, and why
+             * @description files that couldn't be read, with the reason
              */
             refused: string[];
         };
@@ -3844,7 +3844,7 @@ export interface components {
             quality: boolean;
             /**
              * Blocks
-             * @description texels as a GPU keeps them
+             * @description block-compressed texels for GPUs
              */
             blocks: boolean;
             /** Lossy */
@@ -3859,7 +3859,7 @@ export interface components {
             corners?: number[][] | null;
             /**
              * Aspect
-             * @description width over height
+             * @description width divided by height
              */
             aspect?: number | null;
             /**
@@ -3881,7 +3881,7 @@ export interface components {
             angle: number;
             /**
              * Crop
-             * @description left, top, right, bottom of the straightened picture
+             * @description left, top, right, bottom as shares of the straightened picture
              * @default [
              *       0,
              *       0,
@@ -3940,7 +3940,7 @@ export interface components {
             y: number;
             /**
              * Reflects
-             * @description share of the light
+             * @description share of reflected light
              * @default 0.18
              */
             reflects: number;
@@ -3988,7 +3988,7 @@ export interface components {
             merged: string[];
             /**
              * Skipped
-             * @description what couldn't be taken over, and why
+             * @description skipped items with the reason
              */
             skipped: string[];
         };
@@ -4008,14 +4008,14 @@ export interface components {
             source: string;
             /**
              * Tiles
-             * @description the file of each tile by its number (1001 is the first, ones go right, tens up); empty: one file, which every tile of the set has
+             * @description file of each tile by its number (1001 is the first, numbers increase to the right, tens upward); empty: one file for every tile
              */
             tiles?: {
                 [key: string]: string;
             };
             /**
              * Channels
-             * @description of the file, in the map's order: of normals x, y and z; two of them are x and y, from which z is built again
+             * @description file channels in the order of the map; normals use x, y and z, or x and y, from which z is computed
              * @default RGB
              */
             channels: string;
@@ -4025,7 +4025,7 @@ export interface components {
             normal_y: components["schemas"]["NormalY"];
             /**
              * Curve
-             * @description of normals and data: the sRGB curve that the values went through by mistake, taken back when they are read: encoded made them lighter, decoded darker
+             * @description for normals and data: the sRGB curve applied by mistake, which is undone on reading; encoded made values lighter, decoded darker
              * @default none
              * @enum {string}
              */
@@ -4046,7 +4046,7 @@ export interface components {
             surfaces: components["schemas"]["SurfaceRead"][];
             /**
              * Looking
-             * @description at pictures beside each other, or where their light was
+             * @description pictures to compare, or pictures whose light directions are estimated
              */
             looking: boolean;
             /** Known Sets */
@@ -4140,21 +4140,21 @@ export interface components {
             surface_id: number | null;
             /**
              * Project
-             * @description the address of an imported project
+             * @description URL slug of the imported project
              */
             project: string | null;
             /**
              * Title
-             * @description of an imported project
+             * @description title of the imported project
              */
             title: string | null;
             /**
              * Sets
-             * @description how many an imported project has
+             * @description number of sets in the imported project
              */
             sets: number | null;
             report: components["schemas"]["ImportReportRead"] | null;
-            /** @description pictures with their new lights */
+            /** @description light captures with new light directions */
             shots: components["schemas"]["ShotsSpec"] | null;
         };
         /**
@@ -4203,7 +4203,7 @@ export interface components {
             neutral: number[];
             /**
              * Multiplies
-             * @description a slot's map can be multiplied by it
+             * @description the map of the slot can be multiplied by it
              */
             multiplies: boolean;
         };
@@ -4214,22 +4214,22 @@ export interface components {
         LampSpec: {
             /**
              * Around
-             * @description degrees from the right over the top
+             * @description azimuth in degrees, counterclockwise from the right
              */
             around: number;
             /**
              * Up
-             * @description degrees above the surface
+             * @description elevation in degrees above the surface
              */
             up: number;
             /**
              * Distance
-             * @description of a lamp nearby, in widths of the picture
+             * @description distance of a near light in picture widths
              */
             distance?: number | null;
             /**
              * Strength
-             * @description what a white surface straight below it shows, in linear light
+             * @description linear value of a white surface directly below it
              * @default 1
              */
             strength: number;
@@ -4256,14 +4256,14 @@ export interface components {
             azimuth: number;
             /**
              * Strength
-             * @description 0 even, 1 all of it runs one way
+             * @description 0: even lighting; 1: all shading from one direction
              */
             strength: number;
             /** Lit */
             lit: boolean;
             /**
              * Share
-             * @description how much its shading counts once a side is chosen
+             * @description weight of the shading once a direction is chosen
              * @default 0.65
              */
             share: number;
@@ -4339,17 +4339,17 @@ export interface components {
             replaced: number;
             /**
              * Unchanged
-             * @description files that are there already as they would be written
+             * @description files whose bytes wouldn't change
              */
             unchanged: number;
             /**
              * Copies
-             * @description parts that are copied to another place as well
+             * @description parts that are also copied to a second destination
              */
             copies: number;
             /**
              * Left
-             * @description files of earlier deliveries there that this one does not have
+             * @description files there from earlier deliveries that this one no longer contains
              */
             left: number;
             /** Blocked */
@@ -4425,7 +4425,7 @@ export interface components {
             dielectric_f0: number;
             /**
              * Height Mid
-             * @description the height that does not displace
+             * @description height that isn't displaced
              * @default 0.5
              */
             height_mid: number;
@@ -4447,11 +4447,11 @@ export interface components {
             surface: components["schemas"]["SurfaceSpec"];
             /**
              * Depth Key
-             * @description content key of the surface's depth, where it was measured
+             * @description content key of the surface's depth, if measured
              */
             depth_key?: string | null;
             /**
-             * @description what was done to the set's pictures first
+             * @description how the set's pictures were prepared
              * @default {
              *       "frame": {
              *         "angle": 0,
@@ -4468,9 +4468,9 @@ export interface components {
              *     }
              */
             prepare: components["schemas"]["Preparation"];
-            /** @description source card, licence, where from */
+            /** @description source card, license, origin */
             origin?: components["schemas"]["Origin"] | null;
-            /** @description the pictures under several lights that it was measured from */
+            /** @description the light captures that the set was measured from */
             shots?: components["schemas"]["ShotsSpec"] | null;
             /** Maps */
             maps: {
@@ -4490,7 +4490,7 @@ export interface components {
             left: components["schemas"]["LeftEntry"][];
             /**
              * Remarks
-             * @description what the reader should know
+             * @description information for the reader
              * @default []
              */
             remarks: string[];
@@ -4684,14 +4684,14 @@ export interface components {
             uv_sets: number;
             /**
              * Extent
-             * @description metres across its bounds
+             * @description meters, longest side of the bounding box
              */
             extent: number;
             /** Parts */
             parts: number;
             /**
              * Tangents
-             * @description its file has tangents of its own
+             * @description the file contains tangents
              */
             tangents: boolean;
             /** Colors */
@@ -4707,12 +4707,12 @@ export interface components {
             materials: components["schemas"]["MaterialRead"][];
             /**
              * Whole
-             * @description sets that are made for all of it
+             * @description sets linked to the whole model
              */
             whole: components["schemas"]["TiedRead"][];
             /**
              * Serves
-             * @description sets that take their relief from it
+             * @description models that use this one as high-poly
              */
             serves: components["schemas"]["TiedRead"][];
         };
@@ -4723,12 +4723,12 @@ export interface components {
         ModelTie: {
             /**
              * Source
-             * @description SHA-256 of the model's file
+             * @description SHA-256 of the model file
              */
             source: string;
             /**
              * Material
-             * @description of which the set covers the islands; null: all of the model
+             * @description material whose UV islands the set covers; null: the whole model
              */
             material?: string | null;
             /**
@@ -4738,23 +4738,23 @@ export interface components {
             uv_set: number;
             /**
              * Detailed
-             * @description SHA-256 of a finer model of the same surface
+             * @description SHA-256 of the high-poly model
              */
             detailed?: string | null;
             /**
              * Cage
-             * @description metres from the model at which rays to the detailed one start; null: measured
+             * @description distance in meters from the low-poly model at which rays start; null: measured
              */
             cage?: number | null;
             /**
              * By Name
-             * @description parts of both models that have the same name belong together
+             * @description only parts of both models that have the same name are matched
              * @default false
              */
             by_name: boolean;
             /**
              * Same Uvs
-             * @description the detailed model is this one subdivided: places are found by UVs, not rays
+             * @description the high-poly model is a subdivision: match by UVs, not rays
              * @default false
              */
             same_uvs: boolean;
@@ -4820,17 +4820,17 @@ export interface components {
             last_error: string | null;
             /**
              * Failing Since
-             * @description since when every call has failed
+             * @description start of the current series of failures
              */
             failing_since: string | null;
             /**
              * Paused At
-             * @description paused by hand, or after a day of failures
+             * @description paused by the user, or after a day of failures
              */
             paused_at: string | null;
             /**
              * Waiting
-             * @description messages that are still to be sent
+             * @description messages waiting to be sent
              */
             waiting: number;
             /** Secret */
@@ -4876,12 +4876,12 @@ export interface components {
             inputs: components["schemas"]["MapKind"][];
             /**
              * Blends
-             * @description it takes maps of the sets that a set is blended of
+             * @description it reads maps of the sets that are blended
              */
             blends: boolean;
             /**
              * Takes From
-             * @description it needs the model that a set is made for, a detailed version of it, or the pictures under several lights that a set is measured from
+             * @description required input: the linked model, a high-poly model, or the light captures of the set
              */
             takes_from: ("model" | "detailed_model" | "shots") | null;
             /** Parameters */
@@ -4973,13 +4973,13 @@ export interface components {
         PlacementSpec: {
             /**
              * Right
-             * @description in widths of the picture
+             * @description in picture widths
              * @default 0
              */
             right: number;
             /**
              * Down
-             * @description in widths of the picture
+             * @description in picture widths
              * @default 0
              */
             down: number;
@@ -5137,12 +5137,12 @@ export interface components {
             created_at: string;
             /**
              * Changed At
-             * @description when a set of it changed last
+             * @description when one of its sets last changed
              */
             changed_at: string | null;
             /**
              * Deleted At
-             * @description when it was thrown away
+             * @description when it was deleted
              */
             deleted_at: string | null;
             /**
@@ -5233,7 +5233,7 @@ export interface components {
              * @default relief
              * @enum {string}
              */
-            about: "relief" | "light" | "way_up";
+            about: "relief" | "light" | "invert";
             draft?: components["schemas"]["Draft"] | null;
         };
         /**
@@ -5467,7 +5467,7 @@ export interface components {
             method: "gradient" | "blend" | "cut";
             /**
              * Overlap
-             * @description shares of the width and height that are given up
+             * @description shares of the width and height that are cut off
              * @default [
              *       0,
              *       0
@@ -5476,7 +5476,7 @@ export interface components {
             overlap: number[];
             /**
              * By Measure
-             * @description the way was not chosen by hand
+             * @description the method was suggested, not chosen by the user
              * @default true
              */
             by_measure: boolean;
@@ -5552,14 +5552,14 @@ export interface components {
             /** Height */
             height: number;
             surface: components["schemas"]["SurfaceSpec"];
-            /** @description as it is once the set is prepared */
+            /** @description size after preparation */
             prepared_surface: components["schemas"]["SurfaceSpec"];
             prepare: components["schemas"]["Preparation"];
             /** Maps */
             maps: components["schemas"]["MapRead"][];
             /**
              * Lit
-             * @description address of a small picture of the set under the reference light
+             * @description URL of a small preview under the reference light
              */
             lit: string;
             /** Shelf */
@@ -5571,15 +5571,15 @@ export interface components {
             readiness: {
                 [key: string]: "ready" | "delivered" | "stale";
             };
-            /** @description its tiles; width and height are of all together */
+            /** @description its tiles; width and height cover all tiles together */
             sheet: components["schemas"]["SheetRead"] | null;
-            /** @description the model that it is made for */
+            /** @description the linked model */
             model: components["schemas"]["ModelTie"] | null;
-            /** @description the pictures under several lights that it is measured from */
+            /** @description the light captures that the set is measured from */
             shots: components["schemas"]["ShotsSpec"] | null;
             /**
              * Blended Of
-             * @description the sets that it is blended of, by name
+             * @description names of the sets that it blends
              */
             blended_of: {
                 [key: string]: string;
@@ -5588,9 +5588,9 @@ export interface components {
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
-            /** @description whether the borders of its guide met as it came in */
+            /** @description whether the imported reference map is tileable */
             tiling: components["schemas"]["TilingRead"] | null;
-            /** @description of its guide as it is prepared */
+            /** @description of the reference map after preparation */
             light: components["schemas"]["LightRead"] | null;
         };
         /**
@@ -5635,11 +5635,11 @@ export interface components {
                 [key: string]: (components["schemas"]["Imported"] | components["schemas"]["Derived"] | components["schemas"]["Constant"])[];
             };
             model?: components["schemas"]["ModelTie"] | null;
-            /** @description null keeps those that there are */
+            /** @description null keeps the current value */
             shots?: components["schemas"]["ShotsSpec"] | null;
             /**
              * Amends
-             * @description belongs to the change before: one to undo
+             * @description merges with the previous change into one undo step
              * @default false
              */
             amends: boolean;
@@ -5700,7 +5700,7 @@ export interface components {
             lamp: components["schemas"]["LampSpec"];
             /**
              * Told
-             * @description who says where its light came from
+             * @description origin of the light direction
              * @default hand
              * @enum {string}
              */
@@ -5715,13 +5715,13 @@ export interface components {
             placement: components["schemas"]["PlacementSpec"];
             /**
              * Exposure
-             * @description in stops against the others
+             * @description in stops relative to the others
              * @default 0
              */
             exposure: number;
             /**
              * Used
-             * @description false: it is left out
+             * @description false: excluded
              * @default true
              */
             used: boolean;
@@ -5736,7 +5736,7 @@ export interface components {
             ball?: components["schemas"]["BallSpec"] | null;
             /**
              * White
-             * @description what a white surface straight below a lamp of strength 1 shows
+             * @description linear value of a white surface directly below a light of strength 1
              * @default 1
              */
             white: number;
@@ -5750,25 +5750,25 @@ export interface components {
             tint: components["schemas"]["TintSpec"];
             /**
              * Mirrors
-             * @description share of the light that is mirrored head on, by glints; none: taken as 0.04
+             * @description reflectance at normal incidence, from highlights; null: 0.04 assumed
              */
             mirrors?: number | null;
-            /** @description what told white and tint, if it did */
+            /** @description source of white level and tint, if any */
             grey?: components["schemas"]["GreySpec"] | null;
             /**
              * Paper
-             * @description a picture of plain paper that tells how the lens darkens corners
+             * @description flat-field picture of plain paper, to correct vignetting
              */
             paper?: string | null;
             /**
              * Remarks
-             * @description what was found when the pictures were looked at
+             * @description results of the image analysis
              * @default []
              */
             remarks: string[];
             /**
              * Light Remarks
-             * @description and of their light, as it was told last
+             * @description results of the last light estimation
              * @default []
              */
             light_remarks: string[];
@@ -5782,7 +5782,7 @@ export interface components {
             longer_side: number;
             /**
              * Square
-             * @description the shorter side is stretched to the same
+             * @description the shorter side is stretched to the same length
              * @default false
              */
             square: boolean;
@@ -5884,11 +5884,11 @@ export interface components {
         SourceCard: {
             /** Name */
             name: string;
-            /** @description green of its normal maps */
+            /** @description green direction of its normal maps */
             normal_y?: components["schemas"]["NormalY"] | null;
             /**
              * Relief
-             * @description degrees of mean tilt of what comes from there
+             * @description mean slope in degrees for sets from this source
              */
             relief?: number | null;
             /** Marks */
@@ -6003,24 +6003,24 @@ export interface components {
         SurfaceSpec: {
             /**
              * Tile Size
-             * @description metres across the guide as it came in, or one of its tiles
+             * @description width in meters of the reference map as imported, or of one of its tiles
              * @default 1
              */
             tile_size: number;
             /**
              * Depth
-             * @description metres between height 0 and 1; none is by measure: from the normals that came with it, else so that the relief has its mean tilt
+             * @description meters between height 0 and 1; null: from the imported normal map, or else from the mean slope
              */
             depth?: number | null;
             /**
              * Relief
-             * @description degrees: mean tilt of a relief whose depth nothing else tells
+             * @description mean slope in degrees where nothing else determines the depth
              * @default 6
              */
             relief: number;
             /**
              * Wrap
-             * @description which borders meet: all (true), none (false), across or down
+             * @description tiling: both directions (true), none (false), across or down
              * @default false
              */
             wrap: boolean | ("across" | "down");
@@ -6041,12 +6041,12 @@ export interface components {
             kind: "panorama" | "mirror_ball";
             /**
              * Lamp
-             * @description direction of the brightest place: x, y (up), z
+             * @description direction of the brightest point: x, y (up), z
              */
             lamp: number[];
             /**
              * Strength
-             * @description times the mean that it is as bright as
+             * @description its luminance as a multiple of the mean
              */
             strength: number;
             /**
@@ -6056,7 +6056,7 @@ export interface components {
             mean: number;
             /**
              * Light
-             * @description address of what the light is made of: Radiance HDR, 1024 x 512
+             * @description URL of the environment as Radiance HDR, 1024 x 512
              */
             light: string;
             /** Thumbnail */
@@ -6462,7 +6462,7 @@ export interface components {
             };
             /**
              * Card
-             * @description the source card that it came in with
+             * @description the source card of its import
              */
             card: string | null;
             /**
@@ -6474,19 +6474,19 @@ export interface components {
             deleted_at: string | null;
             /**
              * Delivered
-             * @description by target, where the set was delivered to it
+             * @description delivery state by target
              */
             delivered: {
                 [key: string]: "delivered" | "stale";
             };
             /**
              * Looked Over
-             * @description as it is now
+             * @description current value
              */
             looked_over: boolean;
             /**
              * Findings
-             * @description open on its checklist, the gravest first
+             * @description open checklist findings, most severe first
              */
             findings: components["schemas"]["ToldFindingRead"][];
         };
@@ -6500,7 +6500,7 @@ export interface components {
             set_id: number;
             /**
              * Surrounding
-             * @description what lights the proof; null: three lamps
+             * @description lighting of the comparison; null: three lights
              */
             surrounding?: number | null;
         };
@@ -6517,7 +6517,7 @@ export interface components {
             remarks: components["schemas"]["RemarkRead"][];
             /** Error */
             error: string | null;
-            /** @description null where the files make no whole material */
+            /** @description null where the files contain no complete material */
             proof: components["schemas"]["ProofRead"] | null;
         };
         /**
@@ -6540,7 +6540,7 @@ export interface components {
             alpha: string | null;
             /**
              * Channels
-             * @description in words, by letter
+             * @description description by channel letter
              */
             channels: {
                 [key: string]: string;
@@ -6654,12 +6654,12 @@ export interface components {
         VocabularyRead: {
             /**
              * Formats
-             * @description that can be written
+             * @description formats for writing
              */
             formats: components["schemas"]["FormatRead"][];
             /**
              * Endings
-             * @description of all files that can be read, with the dot
+             * @description file name extensions of readable files, with the dot
              */
             endings: string[];
             /** Kinds */
@@ -6668,7 +6668,7 @@ export interface components {
             operations: components["schemas"]["OperationRead"][];
             /**
              * Reliefs
-             * @description amounts of relief in words: degrees of tilt
+             * @description relief presets: mean slope in degrees by name
              */
             reliefs: {
                 [key: string]: number;
@@ -6690,7 +6690,7 @@ export interface components {
             /**
              * Key
              * Format: uuid
-             * @description Idempotency-Key of the message
+             * @description Idempotency-Key header of the message
              */
             key: string;
             /**
@@ -6702,14 +6702,14 @@ export interface components {
             seconds: number;
             /**
              * Status
-             * @description of the answer; null: there was none
+             * @description HTTP status; null: no response
              */
             status: number | null;
             /** Error */
             error: string | null;
             /**
              * Excerpt
-             * @description the beginning of the answer, up to 2,000 bytes
+             * @description first 2,000 bytes of the response
              */
             excerpt: string;
             /**
@@ -6735,7 +6735,7 @@ export interface components {
             url: string;
             /**
              * Secret
-             * @description default: a new one
+             * @description default: generated
              */
             secret?: string | null;
         };
@@ -6762,17 +6762,17 @@ export interface components {
             last_error: string | null;
             /**
              * Failing Since
-             * @description since when every call has failed
+             * @description start of the current series of failures
              */
             failing_since: string | null;
             /**
              * Paused At
-             * @description paused by hand, or after a day of failures
+             * @description paused by the user, or after a day of failures
              */
             paused_at: string | null;
             /**
              * Waiting
-             * @description messages that are still to be sent
+             * @description messages waiting to be sent
              */
             waiting: number;
         };
@@ -21165,7 +21165,7 @@ export interface operations {
                     "application/json": components["schemas"]["MeshRead"];
                 };
             };
-            /** @description A worker prepares it: ask again when the job is done */
+            /** @description A worker prepares the model. Request it again when the job is done */
             202: {
                 headers: {
                     [name: string]: unknown;
@@ -22887,7 +22887,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
-                /** @description all directions, twice as wide as tall; or a photo cropped to a mirror ball */
+                /** @description a 360° panorama, twice as wide as high, or a photo cropped to a mirror ball */
                 kind?: "panorama" | "mirror_ball";
             };
             header?: never;

@@ -5,7 +5,7 @@ export const shapes = [
   { value: "plane", label: "Plane" },
   { value: "cube", label: "Cube" },
   { value: "cylinder", label: "Cylinder" },
-  { value: "drape", label: "Drape" },
+  { value: "drape", label: "Cloth" },
 ] as const;
 
 export type Shape = (typeof shapes)[number]["value"];

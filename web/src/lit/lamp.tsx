@@ -34,12 +34,12 @@ export function Lamp({ light, onTurn }: { light: Light; onTurn: (light: Light) =
       ref={dial}
       role="slider"
       tabIndex={0}
-      aria-label="Lamp"
+      aria-label="Light"
       aria-valuenow={light.around}
       aria-valuemin={0}
       aria-valuemax={359}
-      aria-valuetext={`${light.around}° around, ${light.up}° up`}
-      title="Drag to turn the lamp; arrow keys too"
+      aria-valuetext={`azimuth ${light.around}°, elevation ${light.up}°`}
+      title="Drag to move the light, or use the arrow keys"
       className="absolute bottom-2.5 right-2.5 touch-none rounded-full border border-sheet/70 bg-ink/70"
       style={{ width: RADIUS * 2, height: RADIUS * 2 }}
       onPointerDown={(event) => {

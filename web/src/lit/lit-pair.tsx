@@ -28,7 +28,7 @@ export default function LitPair({ sides, surface, aspect }: Props) {
         <Segmented label="Shape" value={shape} options={shapes} onChange={setShape} />
         <SurroundingChoice {...surrounding} />
         <span className="text-small text-second">
-          Drag in a window to turn both; drag the lamp to light both.
+          Drag in a view to rotate both; drag the light to light both.
         </span>
       </div>
       <div className="grid grid-cols-2 gap-3">

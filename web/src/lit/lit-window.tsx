@@ -56,7 +56,7 @@ function useStates(pictures: Pictures, before: Pictures) {
   };
 }
 
-const onModel = { value: "model", label: "Model", title: "the model that the set is made for" };
+const onModel = { value: "model", label: "Model", title: "the linked model" };
 
 /** What the material stands on: the model where the set has one, else a shape that suits it. */
 function useStanding(surface: SurfaceSpec, hasModel: boolean) {
@@ -97,47 +97,52 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
   useCommands([
     {
       id: "lit-shape",
-      label: "Lit window: next shape",
+      label: "Lit view: next shape",
       keys: "s",
       run: () => setStanding(following(offered, standing)),
     },
     {
       id: "lit-around",
-      label: "Lit window: next surrounding",
+      label: "Lit view: next environment",
       keys: "e",
       run: () => surrounding.choose(following(surrounding.all, surrounding.chosen.value)),
     },
     {
       id: "lit-turn-back",
-      label: "Lit window: turn the surrounding to the left",
+      label: "Lit view: rotate environment left",
       keys: "[",
       run: () => setTurn(turned(surrounding.turn - TURN)),
     },
     {
       id: "lit-turn",
-      label: "Lit window: turn the surrounding to the right",
+      label: "Lit view: rotate environment right",
       keys: "]",
       run: () => setTurn(turned(surrounding.turn + TURN)),
     },
     {
       id: "lit-repeat",
-      label: "Lit window: repeat once, twice, four times",
+      label: "Lit view: repeat 1×, 2×, 4×",
       keys: "r",
       run: () => setRepeat((now) => following(repeats, now)),
     },
     {
       id: "lit-displace",
-      label: "Lit window: displacement on or off",
+      label: "Lit view: toggle displacement",
       keys: "d",
       run: () => setDisplaced((now) => !now),
     },
     {
       id: "lit-states",
-      label: "Lit window: state A, B, or a wipe between them",
+      label: "Lit view: state A, B, or both",
       keys: "x",
       run: () => states.show(following(stateOrder, states.state)),
     },
-    { id: "lit-keep", label: "Lit window: keep this as A", keys: "Shift+X", run: states.keep },
+    {
+      id: "lit-keep",
+      label: "Lit view: store the current state as A",
+      keys: "Shift+X",
+      run: states.keep,
+    },
   ]);
   const seen = {
     shape: standing,
@@ -153,7 +158,7 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
   return (
     <section
       ref={frame}
-      aria-label="Lit window"
+      aria-label="Lit view"
       data-testid="lit"
       data-wanted={lineOf(keysOf(states.shown))}
       className="relative size-full overflow-hidden rounded-sm bg-ground"
@@ -165,7 +170,7 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
         onDrawn={(keys) => frame.current?.setAttribute("data-drawn", keys)}
       />
       {states.over ? (
-        <Parted left={states.isKept ? "A kept" : "A before"} right="B now">
+        <Parted left={states.isKept ? "A stored" : "A before"} right="B now">
           <Stage {...common} pictures={states.over} onDrawn={() => {}} />
         </Parted>
       ) : (
@@ -194,32 +199,28 @@ function LitWindow({ pictures, before, surface, aspect, model, waiting }: Props)
         <SurroundingMenu state={surrounding} onLamp={followBrightest} camera={camera} />
         <Button
           aria-pressed={displaced}
-          title="Move the surface by the height (D)"
+          title="Displace the surface by its height (D)"
           onClick={() => setDisplaced(!displaced)}
           look="toggle"
         >
-          <Layers className="size-3.5" aria-hidden="true" /> Displace
+          <Layers className="size-3.5" aria-hidden="true" /> Displacement
         </Button>
         <Segmented
           label="State"
           value={states.state}
           options={[
-            { value: "a", label: states.isKept ? "A kept" : "A before" },
+            { value: "a", label: states.isKept ? "A stored" : "A before" },
             { value: "b", label: "B now" },
             {
               value: "wipe",
               label: "Both",
-              title: "A and B under the same light, parted where you drag",
+              title: "A and B under the same light, with a divider to drag",
             },
           ]}
           onChange={states.show}
         />
-        <Button
-          title="Keep what is on the Bench now as state A (Shift+X)"
-          onClick={states.keep}
-          look="toggle"
-        >
-          Keep as A
+        <Button title="Store the current state as A (Shift+X)" onClick={states.keep} look="toggle">
+          Store as A
         </Button>
       </div>
       <output className="absolute right-2.5 bottom-19 rounded-sm bg-ink/85 px-1.5 text-note text-sheet figures">

@@ -24,7 +24,7 @@ export function SavePicture({ camera }: { camera: RefObject<TakePicture | null> 
     <div className="flex items-center gap-2 border-t border-rule pt-2.5">
       <span className="w-20">
         <NumberField
-          label="Width of the picture in texels"
+          label="Width of the picture in pixels"
           value={width}
           low={64}
           high={8192}
@@ -36,7 +36,7 @@ export function SavePicture({ camera }: { camera: RefObject<TakePicture | null> 
       <span className="text-second">wide</span>
       <Button className="ml-auto" disabled={save.isPending} onClick={() => save.mutate()}>
         <Camera className="size-4" aria-hidden="true" />
-        {save.isPending ? "Drawing…" : "Save picture"}
+        {save.isPending ? "Rendering…" : "Save picture"}
       </Button>
     </div>
   );

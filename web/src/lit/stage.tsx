@@ -83,7 +83,7 @@ export function Stage({ pictures, eye, onDrawn, camera, ...shown }: Props) {
       camera.current = (width) =>
         new Promise((found, failed) => {
           taken = (picture) =>
-            picture ? found(picture) : failed(new Error("The picture could not be drawn."));
+            picture ? found(picture) : failed(new Error("The picture couldn't be rendered."));
           const { clientWidth, clientHeight } = holder;
           begun.picture(width, Math.max(1, Math.round((width * clientHeight) / clientWidth)));
         });

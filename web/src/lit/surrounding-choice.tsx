@@ -8,7 +8,7 @@ export function SurroundingChoice({
 }: Pick<SurroundingState, "chosen" | "all" | "choose">) {
   return (
     <span className="w-31">
-      <Choice label="Surrounding" value={chosen.value} options={all} onChange={choose} />
+      <Choice label="Environment" value={chosen.value} options={all} onChange={choose} />
     </span>
   );
 }

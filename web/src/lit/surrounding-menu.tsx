@@ -18,12 +18,12 @@ import type { TakePicture } from "./stage";
 import type { SurroundingState } from "./use-surrounding";
 
 const backdrops: { value: Backdrop; label: string }[] = [
-  { value: "grey", label: "Grey" },
-  { value: "seen", label: "Surrounding" },
+  { value: "grey", label: "Gray" },
+  { value: "seen", label: "Environment" },
 ];
 const kinds: { value: SurroundingRead["kind"]; label: string; title: string }[] = [
-  { value: "panorama", label: "Panorama", title: "all directions, twice as wide as tall" },
-  { value: "mirror_ball", label: "Mirror ball", title: "a photo cropped to the ball" },
+  { value: "panorama", label: "Panorama", title: "360° × 180°, twice as wide as high" },
+  { value: "mirror_ball", label: "Mirror ball", title: "photo, cropped to the ball" },
 ];
 const NONE = "none";
 const onOff = [
@@ -46,8 +46,8 @@ export function SurroundingMenu({ state, onLamp, camera }: Props) {
       <Popover.Trigger asChild>
         <Button
           look="sign"
-          aria-label="Surrounding, more"
-          title="Exposure, backdrop, own surroundings"
+          aria-label="Environment settings"
+          title="Exposure, backdrop, custom environments"
         >
           <SlidersHorizontal className="size-4" aria-hidden="true" />
         </Button>
@@ -61,7 +61,7 @@ export function SurroundingMenu({ state, onLamp, camera }: Props) {
         >
           <DialField
             label="Exposure"
-            hint="stops brighter or darker"
+            hint="stops, brighter or darker"
             unit="EV"
             value={exposure}
             low={-4}
@@ -80,19 +80,19 @@ export function SurroundingMenu({ state, onLamp, camera }: Props) {
             />
           </div>
           <div className="flex items-center justify-between">
-            <span>Shadows of the lamp</span>
+            <span>Light casts shadows</span>
             <Segmented
-              label="Shadows of the lamp"
+              label="Light casts shadows"
               value={shadows ? "on" : "off"}
               options={onOff}
               onChange={(next) => setShadows(next === "on")}
             />
           </div>
           <div className="flex items-center justify-between">
-            <span>Beside another</span>
+            <span>Split with…</span>
             <span className="w-40">
               <Choice
-                label="Beside another surrounding"
+                label="Environment of the second half"
                 value={state.beside?.value ?? NONE}
                 options={[
                   { value: NONE, label: "none" },
@@ -104,7 +104,7 @@ export function SurroundingMenu({ state, onLamp, camera }: Props) {
           </div>
           {chosen.brightest && (
             <Button look="plain" onClick={onLamp}>
-              Lamp at its brightest place
+              Aim light at the brightest point
             </Button>
           )}
           <SavePicture camera={camera} />
@@ -149,15 +149,15 @@ function Own({ state }: { state: SurroundingState }) {
   return (
     <div className="flex flex-col gap-2 border-t border-rule pt-2.5">
       <div className="flex items-center justify-between">
-        <span>One of your own</span>
-        <Segmented label="Kind of picture" value={kind} options={kinds} onChange={setKind} />
+        <span>Custom environment</span>
+        <Segmented label="Type of picture" value={kind} options={kinds} onChange={setKind} />
       </div>
       <input
         ref={picker}
         type="file"
         hidden
         accept={ENDINGS}
-        aria-label="Surrounding file"
+        aria-label="Environment file"
         onChange={(event) => {
           const file = event.target.files?.[0];
           if (file) take.mutate(file);
@@ -165,11 +165,11 @@ function Own({ state }: { state: SurroundingState }) {
         }}
       />
       <Button look="plain" disabled={take.isPending} onClick={() => picker.current?.click()}>
-        {take.isPending ? "Importing…" : "Import an environment…"}
+        {take.isPending ? "Importing…" : "Import environment…"}
       </Button>
       {own !== null && (
         <Button look="bare" onClick={() => remove.mutate(own)}>
-          Take {chosen.label} out
+          Remove {chosen.label}
         </Button>
       )}
     </div>

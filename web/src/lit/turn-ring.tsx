@@ -33,12 +33,12 @@ export function TurnRing({ turn, onTurn }: Props) {
       ref={ring}
       role="slider"
       tabIndex={0}
-      aria-label="Turn of the surrounding"
+      aria-label="Environment rotation"
       aria-valuenow={turn}
       aria-valuemin={-180}
       aria-valuemax={180}
       aria-valuetext={`${turn}°`}
-      title="Drag the ring to turn the surrounding; [ and ] too; double-click: as it was"
+      title="Drag the ring, or press [ and ], to rotate the environment; double-click to reset"
       className="absolute right-px bottom-px touch-none rounded-full"
       style={{ width: SIZE, height: SIZE }}
       onPointerDown={(event) => {

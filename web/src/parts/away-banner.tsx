@@ -18,8 +18,8 @@ export function AwayBanner() {
     >
       <CloudOff className="size-4 shrink-0" aria-hidden="true" />
       <span>
-        <b>{why.replace(/[.:].*$/s, "")}.</b> What you change is kept in this page and saved when it
-        is back; the page goes on by itself.
+        <b>{why.replace(/[.:].*$/s, "")}.</b> Your changes are kept in this page and are saved when
+        the server is reachable again. You don't need to reload.
       </span>
     </p>
   );

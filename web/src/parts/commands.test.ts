@@ -17,7 +17,7 @@ describe("keys", () => {
 });
 
 describe("the palette", () => {
-  const commands = ["Show Normal", "Go to Tray", "Lit window: next shape"].map((label) => ({
+  const commands = ["Show Normal", "Go to Tray", "Lit view: next shape"].map((label) => ({
     id: label,
     label,
     run: () => {},
@@ -25,8 +25,42 @@ describe("the palette", () => {
   it("finds by the beginnings of words, in any order", () => {
     const found = (typed: string) => matching(commands, typed).map((one) => one.label);
     expect(found("norm")).toEqual(["Show Normal"]);
-    expect(found("sha lit")).toEqual(["Lit window: next shape"]);
+    expect(found("sha lit")).toEqual(["Lit view: next shape"]);
     expect(found("ray")).toEqual([]);
     expect(found("")).toHaveLength(3);
+  });
+});
+
+describe("synonyms of the trade", () => {
+  const commands = [
+    "Base color: Saturation",
+    "Show Base color",
+    "Show Normal",
+    "Show Roughness",
+    "Show Occlusion",
+    "Height: Invert",
+    "Go to Deliveries",
+    "Selection: Delete…",
+    "Lit view: next environment",
+    "Board: add or edit webhooks",
+  ].map((label) => ({ id: label, label, run: () => {} }));
+  const first = (typed: string) => matching(commands, typed)[0]?.label;
+  it.each([
+    ["saturation", "Base color: Saturation"],
+    ["albedo", "Base color: Saturation"],
+    ["export", "Go to Deliveries"],
+    ["delete", "Selection: Delete…"],
+    ["remove", "Selection: Delete…"],
+    ["invert", "Height: Invert"],
+    ["webhook", "Board: add or edit webhooks"],
+    ["HDRI", "Lit view: next environment"],
+    ["AO", "Show Occlusion"],
+    ["gloss", "Show Roughness"],
+    ["roughness", "Show Roughness"],
+    ["DirectX", "Show Normal"],
+    ["OpenGL", "Show Normal"],
+    ["Y-", "Show Normal"],
+  ])("%s finds %s", (typed, label) => {
+    expect(first(typed)).toBe(label);
   });
 });

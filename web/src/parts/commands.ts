@@ -9,6 +9,8 @@ export interface Command {
   /** One key, or Ctrl+ or Shift+ and a key, as it is shown: "t", "Ctrl+Z". */
   keys?: string | undefined;
   disabled?: boolean;
+  /** More words that find it in the palette. */
+  also?: string;
   run: () => void;
 }
 

@@ -26,7 +26,7 @@ export function CopyText({ text, shown, label }: Props) {
     >
       <span className="truncate">{shown ?? text}</span>
       {copied ? (
-        <Check className="size-3.5 shrink-0 text-verdigris" aria-label="copied" />
+        <Check className="size-3.5 shrink-0 text-verdigris" aria-label="Copied" />
       ) : (
         <Copy className="size-3.5 shrink-0 text-second" aria-hidden="true" />
       )}
@@ -40,7 +40,7 @@ async function copy(text: string): Promise<boolean> {
     await navigator.clipboard.writeText(text);
     return true;
   } catch {
-    window.prompt("Copy it from here", text);
+    window.prompt("Copy this text", text);
     return false;
   }
 }

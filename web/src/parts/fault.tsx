@@ -41,12 +41,12 @@ function Broken({ what, why, again }: { what: string; why: string; again: () => 
     <div role="alert" className="m-4 max-w-140 rounded-md border border-wrong bg-card p-4">
       <p className="font-semibold">△ {what} stopped working.</p>
       <p className="mt-1 text-second">
-        {why} Your changes are kept, and nothing that is saved is touched.
+        {why} Your changes are kept, and saved data isn't affected.
       </p>
       <p className="mt-3 flex gap-2">
         <Button onClick={again}>Try again</Button>
         <Button look="bare" onClick={() => location.reload()}>
-          Reload the page
+          Reload page
         </Button>
       </p>
     </div>
@@ -60,8 +60,8 @@ export function PlaceFault() {
     ? `${error.status} ${error.statusText}`
     : error instanceof Error
       ? error.message
-      : "Something unexpected happened.";
-  return <Broken what="This place" why={why} again={() => location.reload()} />;
+      : "An unexpected error occurred.";
+  return <Broken what="This view" why={why} again={() => location.reload()} />;
 }
 
 const TRIES = 3;

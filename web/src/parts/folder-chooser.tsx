@@ -23,7 +23,7 @@ export function FolderChooser({ folder, makes = false, onChoose }: Props) {
   return (
     <section aria-label="Folder" className="flex min-h-0 flex-col">
       <input
-        aria-label="Folder as a path"
+        aria-label="Folder path"
         className="h-field w-full rounded-sm border border-rule bg-card px-2 figures"
         value={typed ?? folder}
         onChange={(event) => setTyped(event.target.value)}
@@ -60,16 +60,16 @@ export function FolderChooser({ folder, makes = false, onChoose }: Props) {
         {data && data.folders.length === 0 && (
           <p className="p-2 text-second">
             {data.is_there
-              ? "There is no folder in it."
+              ? "No folders"
               : makes
-                ? "It is not there yet: a delivery makes it."
-                : "It is not there."}
+                ? "This folder doesn't exist yet. The next delivery creates it."
+                : "This folder doesn't exist."}
           </p>
         )}
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-2">
         {makes && data?.is_writable && <NewFolder inside={data.folder} onMade={onChoose} />}
-        {roots.length > 1 && <span className="ml-auto text-small text-second">Begin at</span>}
+        {roots.length > 1 && <span className="ml-auto text-small text-second">Start at</span>}
         {roots.length > 1 &&
           roots.map((root) => (
             <Button key={root} look="small" title={root} onClick={() => onChoose(root)}>
@@ -119,7 +119,7 @@ function NewFolder({ inside, onMade }: { inside: string; onMade: (folder: string
         autoFocus
       />
       <Button look="small" disabled={!name.trim()} onClick={() => make.mutate(name.trim())}>
-        Make it
+        Create
       </Button>
       {make.error && <span className="text-small text-wrong">△ {make.error.message}</span>}
     </span>

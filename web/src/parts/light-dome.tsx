@@ -119,8 +119,8 @@ function Chip({ shot, name, at, chosen, read, onChoose, onMove, onCommit }: Chip
       aria-valuemin={0}
       aria-valuemax={360}
       aria-valuenow={shot.lamp.around}
-      aria-valuetext={`${inWords(shot.lamp)}${shot.used ? "" : ", left out"}`}
-      title={`${name}, ${inWords(shot.lamp)}: drag to say where it came from; arrow keys turn and lift it`}
+      aria-valuetext={`${inWords(shot.lamp)}${shot.used ? "" : ", excluded"}`}
+      title={`${name}, ${inWords(shot.lamp)}: drag to set the light direction; arrow keys change azimuth and elevation`}
       className={`${look} cursor-grab touch-none active:cursor-grabbing`}
       style={style}
       onFocus={onChoose}

@@ -20,7 +20,9 @@ test("beyond the rim a light is as low as can be, and angles come round", () => 
 });
 
 test("it is told in words", () => {
-  expect(inWords({ around: 135, up: 48 })).toBe("from the upper left (135°), 48° up");
-  expect(inWords({ around: 350, up: 30 })).toBe("from the right (350°), 30° up");
-  expect(inWords({ around: 120, up: 86 })).toBe("from above, 86° up");
+  expect(inWords({ around: 135, up: 48 })).toBe(
+    "from the upper left (azimuth 135°), elevation 48°",
+  );
+  expect(inWords({ around: 350, up: 30 })).toBe("from the right (azimuth 350°), elevation 30°");
+  expect(inWords({ around: 120, up: 86 })).toBe("from above, elevation 86°");
 });

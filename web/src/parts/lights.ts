@@ -36,16 +36,16 @@ export function withAngles(around: number, up: number): Towards {
 
 /** How far a lamp is: "far away", "2.1 widths away". */
 export function awayInWords(distance: number | null | undefined): string {
-  return distance ? `${distance.toFixed(1)} widths away` : "far away";
+  return distance ? `distance ${distance.toFixed(1)} widths` : "distant";
 }
 
 const SIDES = ["right", "upper right", "top", "upper left", "left", "lower left", "bottom"];
 
 /** In words: "from the upper left, 48° up". */
 export function inWords({ around, up }: Towards): string {
-  if (up > 80) return `from above, ${Math.round(up)}° up`;
+  if (up > 80) return `from above, elevation ${Math.round(up)}°`;
   const side = [...SIDES, "lower right"][Math.round(around / 45) % 8];
-  return `from the ${side} (${Math.round(around)}°), ${Math.round(up)}° up`;
+  return `from the ${side} (azimuth ${Math.round(around)}°), elevation ${Math.round(up)}°`;
 }
 
 /** What was found of the pictures and of their light. */

@@ -46,9 +46,9 @@ export function Badge({ tone, children }: { tone: keyof typeof tones; children: 
 }
 
 const weights = {
-  info: { word: "as expected", look: "text-second" },
-  warning: { word: "worth a look", look: "text-ochre" },
-  error: { word: "will be wrong", look: "text-wrong font-medium" },
+  info: { word: "Info", look: "text-second" },
+  warning: { word: "Warning", look: "text-ochre" },
+  error: { word: "Error", look: "text-wrong font-medium" },
 } as const;
 
 /** A remark with its weight in words, so that what will be wrong is told apart by more than color. */

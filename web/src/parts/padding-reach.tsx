@@ -25,7 +25,7 @@ export function PaddingReach<T extends Reach>({ padding, onChange }: Props<T>) {
     <>
       <span className="ml-1 w-24 shrink-0">
         <Choice
-          label="Mask of the padding"
+          label="Padding mask"
           value={padding.mask}
           options={masks.map((mask) => ({ value: mask, label: words(mask) }))}
           onChange={(mask) => onChange({ ...padding, mask })}

@@ -2,35 +2,46 @@
 import { Dialog } from "radix-ui";
 import { useMemo, useRef, useState } from "react";
 import { allCommands, type Command, useCommandKeys, useCommands } from "./commands";
+import { synonymsOf } from "./synonyms";
 
 const fixed = [
-  { keys: "Tab", label: "On to the next control; Shift+Tab back" },
-  { keys: "← →", label: "Move a slider, a divider, the lamp; with Shift in coarse steps" },
-  { keys: "Double-click", label: "Reset a slider" },
-  { keys: "Esc", label: "Close, or end picking" },
+  { keys: "Tab", label: "Next control; Shift+Tab: previous control" },
+  { keys: "← →", label: "Move a slider, a divider or the light; with Shift in larger steps" },
+  { keys: "Double-click", label: "Reset slider" },
+  { keys: "Esc", label: "Close, or stop picking" },
 ];
 
-/** Commands whose words begin with those that were typed, in any order. */
+/**
+ * Commands that contain words starting with the typed ones, in any order; commands that only
+ * contain synonyms of them come last.
+ */
 export function matching(commands: Command[], typed: string): Command[] {
   const wanted = wordsOf(typed);
-  return commands.filter((one) => {
-    const words = wordsOf(one.label);
-    return wanted.every((part) => words.some((word) => word.startsWith(part)));
-  });
+  const fits = (words: string[]) =>
+    wanted.every((part) => words.some((word) => word.startsWith(part)));
+  const direct = commands.filter((one) => fits(wordsOf(one.label)));
+  const similar = commands.filter(
+    (one) =>
+      !direct.includes(one) &&
+      fits([...wordsOf(one.label), ...wordsOf(one.also ?? "")].flatMap(synonymsOf)),
+  );
+  return [...direct, ...similar];
 }
 
-/** "Open tatami_weave" is three words, and so is what is typed of it. */
+/** Split a text into words: "Open tatami_weave" has three. */
 const wordsOf = (text: string) =>
   text
     .toLowerCase()
-    .split(/[^\p{L}\p{N}]+/u)
+    .replace("−", "-")
+    .split(/[^\p{L}\p{N}+-]+/u)
+    .flatMap((word) => (/[a-z]-[a-z]/.test(word) ? [word, ...word.split("-")] : [word]))
     .filter(Boolean);
 
 export function CommandPalette() {
   const [open, setOpen] = useState<"palette" | "help" | null>(null);
   useCommands([
     { id: "palette", label: "Command palette", keys: "Ctrl+K", run: () => setOpen("palette") },
-    { id: "help", label: "Keys", keys: "?", run: () => setOpen("help") },
+    { id: "help", label: "Keyboard shortcuts", keys: "?", run: () => setOpen("help") },
   ]);
   useCommandKeys();
   return (
@@ -42,7 +53,7 @@ export function CommandPalette() {
           className="fixed top-[12vh] left-1/2 z-50 flex max-h-[70vh] w-140 -translate-x-1/2 flex-col rounded-md border border-rule bg-card"
         >
           <Dialog.Title className="sr-only">
-            {open === "help" ? "Keys" : "Command palette"}
+            {open === "help" ? "Keyboard shortcuts" : "Command palette"}
           </Dialog.Title>
           {open === "help" ? <Keys /> : <Palette close={() => setOpen(null)} />}
         </Dialog.Content>
@@ -72,7 +83,7 @@ function Palette({ close }: { close: () => void }) {
     <>
       <input
         role="combobox"
-        aria-label="What to do"
+        aria-label="Search commands"
         aria-expanded
         aria-controls="commands"
         placeholder="Command…"
@@ -112,7 +123,7 @@ function Palette({ close }: { close: () => void }) {
             {one.keys && <Key keys={one.keys} />}
           </div>
         ))}
-        {found.length === 0 && <p className="px-3 py-2 text-second">No such command here.</p>}
+        {found.length === 0 && <p className="px-3 py-2 text-second">No matching command.</p>}
       </div>
     </>
   );
@@ -123,7 +134,7 @@ function Keys() {
   const all = [...commands.map(({ keys = "", label }) => ({ keys, label })), ...fixed];
   return (
     <div className="overflow-auto px-5 py-4">
-      <h2 className="mb-2 text-lead font-semibold">Keys, here</h2>
+      <h2 className="mb-2 text-lead font-semibold">Shortcuts on this screen</h2>
       <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-1.5">
         {all.map((one) => (
           <div key={`${one.keys} ${one.label}`} className="contents">

@@ -326,7 +326,7 @@ export class SaveQueue<T, S> {
       void this.run();
     } else {
       this.theirs = this.kept;
-      const why = "It was changed elsewhere after the page was left.";
+      const why = "Someone else changed this after the page was closed.";
       this.shown = { value, saving: { state: "conflict", why } };
     }
   }

@@ -34,20 +34,20 @@ export function SavingState({ saving, takeMine, takeTheirs, retry }: Props) {
       className={`flex h-control min-w-0 items-center gap-2 rounded-md px-2.5 text-small ${tone}`}
     >
       <Icon className="size-4 shrink-0" aria-hidden="true" />
-      <b className="whitespace-nowrap">not saved</b>
+      <b className="whitespace-nowrap">Not saved</b>
       {!(away && state === "waiting") && (
         <span className="truncate">
-          {state === "conflict" ? "It was changed elsewhere meanwhile." : saving.why}
+          {state === "conflict" ? "Someone else changed this." : saving.why}
         </span>
       )}
       {state === "waiting" && (
         <Button look="link" className={strong} onClick={retry}>
-          Try now
+          Retry now
         </Button>
       )}
       {state === "refused" && (
         <Button look="link" className={strong} onClick={takeTheirs}>
-          Back to what is saved
+          Reload saved version
         </Button>
       )}
       {state === "conflict" && (
@@ -56,7 +56,7 @@ export function SavingState({ saving, takeMine, takeTheirs, retry }: Props) {
             Keep yours
           </Button>
           <Button look="link" className={strong} onClick={takeTheirs}>
-            Take theirs
+            Load theirs
           </Button>
         </>
       )}

@@ -30,7 +30,7 @@ export function TileGrid({ numbers }: { numbers: readonly number[] }) {
           rx={1.5}
           className={there.has(number) ? "fill-copper stroke-copper" : "fill-none stroke-rule"}
         >
-          <title>{there.has(number) ? number : `no tile ${number}`}</title>
+          <title>{there.has(number) ? number : `tile ${number} is missing`}</title>
         </rect>
       ))}
     </svg>

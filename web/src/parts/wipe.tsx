@@ -14,11 +14,11 @@ export function Wipe({ share, left, right, onMove }: WipeProps) {
     <div
       role="slider"
       tabIndex={0}
-      aria-label="Wipe"
+      aria-label="Compare divider"
       aria-valuenow={Math.round(share * 100)}
       aria-valuemin={2}
       aria-valuemax={98}
-      aria-valuetext={`${left} to the left, ${right} to the right`}
+      aria-valuetext={`${left} left, ${right} right`}
       className="absolute inset-y-0 w-4 -translate-x-1/2 cursor-col-resize touch-none"
       style={{ left: `${share * 100}%` }}
       onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}

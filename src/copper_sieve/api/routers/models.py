@@ -81,7 +81,7 @@ def model_original(model_id: int, context: ContextDep) -> StreamingResponse:
     response_class=Response,
     responses={
         200: {"content": {"application/octet-stream": {}}, "model": MeshRead},
-        202: {"description": "A worker prepares it: ask again when the job is done",
+        202: {"description": "A worker prepares the model. Request it again when the job is done",
               "model": JobRead},
     },
 )  # fmt: skip

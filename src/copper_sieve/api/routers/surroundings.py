@@ -19,7 +19,9 @@ from copper_sieve.services.jobs.asking import ask_import
 router = APIRouter(prefix="/api", tags=["surroundings"])
 Kind = Annotated[
     Literal["panorama", "mirror_ball"],
-    Query(description="all directions, twice as wide as tall; or a photo cropped to a mirror ball"),
+    Query(
+        description="a 360° panorama, twice as wide as high, or a photo cropped to a mirror ball"
+    ),
 ]
 
 

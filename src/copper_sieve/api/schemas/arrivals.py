@@ -52,8 +52,8 @@ class ArrivalRead(Answer):
     thumbnail: str | None
     set_name: str
     map: MapKind | Literal["packed", "none"]
-    tile: int | None = Field(description="of a set with tiles, which it is of")
-    number: int | None = Field(description="in its name that may be a tile's")
+    tile: int | None = Field(description="tile of the set (UDIM)")
+    number: int | None = Field(description="number in the file name that may be a tile number")
     confidence: float
     reason: str
     said_by: Said
@@ -62,7 +62,9 @@ class ArrivalRead(Answer):
     mark: str
     hint: str
     card: str | None
-    relief: float | None = Field(description="degrees of mean tilt of its set; null: as usual")
+    relief: float | None = Field(
+        description="mean slope of the set's relief in degrees; null: default"
+    )
     set_id: int | None
     remarks: list[str]
     problem: str | None
@@ -106,7 +108,9 @@ class IntakeRead(Answer):
     waiting: int
     offers: list[CardOffer]
     surfaces: list[SurfaceRead]
-    looking: bool = Field(description="at pictures beside each other, or where their light was")
+    looking: bool = Field(
+        description="pictures to compare, or pictures whose light directions are estimated"
+    )
     known_sets: dict[str, int]
 
 

@@ -20,7 +20,7 @@ class FindingRead(Answer):
     weight: Weight
     text: str
     evidence: str
-    mend: str | None = Field(description="what its mend does, in words")
+    mend: str | None = Field(description="change made by the fix")
     on_purpose: bool
 
 

@@ -33,16 +33,14 @@ class DeliveryCreate(Request):
     longer_side: int | None = Field(default=None, ge=1, le=16384)
     removes: bool = Field(
         default=False,
-        description="remove files of earlier deliveries that this one does not have",
+        description="delete files of earlier deliveries that this one no longer contains",
     )
-    anew: bool = Field(
-        default=False, description="make every file, also those that would come out the same"
-    )
+    anew: bool = Field(default=False, description="rewrite unchanged files")
 
     @model_validator(mode="after")
     def _something(self) -> DeliveryCreate:
         if bool(self.set_ids) != bool(self.target_ids) or not (self.set_ids or self.cells):
-            raise ValueError("choose at least one set and one target")
+            raise ValueError("select at least one set and one target")
         return self
 
     def pairs(self) -> list[Cell]:
@@ -110,7 +108,7 @@ class CauseRead(Answer):
     weight: Literal["blocked", "error", "warning", "info"]
     text: str
     cells: int
-    set_ids: list[int] = Field(description="of up to twenty of them")
+    set_ids: list[int] = Field(description="for up to 20 cells")
 
 
 class LookRead(Answer):
@@ -120,9 +118,11 @@ class LookRead(Answer):
     parts: int
     files: int
     replaced: int
-    unchanged: int = Field(description="files that are there already as they would be written")
-    copies: int = Field(description="parts that are copied to another place as well")
-    left: int = Field(description="files of earlier deliveries there that this one does not have")
+    unchanged: int = Field(description="files whose bytes wouldn't change")
+    copies: int = Field(description="parts that are also copied to a second destination")
+    left: int = Field(
+        description="files there from earlier deliveries that this one no longer contains"
+    )
     blocked: int
     causes: list[CauseRead]
 

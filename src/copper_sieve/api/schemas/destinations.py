@@ -14,10 +14,10 @@ class FolderRead(Answer):
 
     folder: str
     root: str
-    parent: str | None = Field(description="null at a folder that is allowed")
+    parent: str | None = Field(description="null if the folder is inside an allowed root")
     folders: list[str]
     is_writable: bool
-    is_there: bool = Field(description="else a delivery makes it")
+    is_there: bool = Field(description="false: the next delivery creates it")
 
 
 class FolderCreate(Request):

@@ -18,12 +18,12 @@ class FollowedRead(Answer):
 
     id: int
     path: str
-    keeps: bool = Field(description="it is looked at again and again")
+    keeps: bool = Field(description="the folder is watched for changes")
     looked_at: datetime | None
     problem: str | None
     files: int
-    gone: int = Field(description="files that were there before")
-    refused: list[str] = Field(description="files that could not be read, and why")
+    gone: int = Field(description="files that were imported and are now deleted")
+    refused: list[str] = Field(description="files that couldn't be read, with the reason")
 
 
 class FollowedCreate(Request):

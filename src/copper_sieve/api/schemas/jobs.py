@@ -26,7 +26,7 @@ class ImportReportRead(Answer):
 
     added: list[str]
     merged: list[str]
-    skipped: list[str] = Field(description="what couldn't be taken over, and why")
+    skipped: list[str] = Field(description="skipped items with the reason")
 
 
 class JobResultRead(Answer):
@@ -35,11 +35,13 @@ class JobResultRead(Answer):
     model_id: int | None = None
     environment_id: int | None = None
     surface_id: int | None = None
-    project: str | None = Field(default=None, description="the address of an imported project")
-    title: str | None = Field(default=None, description="of an imported project")
-    sets: int | None = Field(default=None, description="how many an imported project has")
+    project: str | None = Field(default=None, description="URL slug of the imported project")
+    title: str | None = Field(default=None, description="title of the imported project")
+    sets: int | None = Field(default=None, description="number of sets in the imported project")
     report: ImportReportRead | None = None
-    shots: ShotsSpec | None = Field(default=None, description="pictures with their new lights")
+    shots: ShotsSpec | None = Field(
+        default=None, description="light captures with new light directions"
+    )
 
 
 class JobRead(Answer):
@@ -109,7 +111,7 @@ def read_jobs(jobs: list[KeptJob], deliveries: list[UnderWay]) -> list[JobRead]:
                     "files": len(waiting),
                     "title": waiting[0].title if len(waiting) == 1 else "",
                     "progress": None,
-                    "step": "" if waiting else "Comparing the files with each other",
+                    "step": "" if waiting else "Comparing files",
                 }
             )
         )

@@ -43,15 +43,15 @@ class ModelRead(Answer):
     bytes: int
     triangles: int
     uv_sets: int
-    extent: float = Field(description="metres across its bounds")
+    extent: float = Field(description="meters, longest side of the bounding box")
     parts: int
-    tangents: bool = Field(description="its file has tangents of its own")
+    tangents: bool = Field(description="the file contains tangents")
     colors: bool
     remarks: list[str]
     created_at: datetime
     materials: list[MaterialRead]
-    whole: list[TiedRead] = Field(description="sets that are made for all of it")
-    serves: list[TiedRead] = Field(description="sets that take their relief from it")
+    whole: list[TiedRead] = Field(description="sets linked to the whole model")
+    serves: list[TiedRead] = Field(description="models that use this one as high-poly")
 
 
 class ModelTieAsk(Request):
@@ -164,12 +164,12 @@ class DressedRead(Answer):
     """A model of the user's for which a delivery has textures, by one of its targets."""
 
     model_id: int
-    name: str = Field(description="of the file with the textures inside")
+    name: str = Field(description="of the file with embedded textures")
     model: str
     target_id: str
     ending: Ending
     sets: int
-    missing: list[str] = Field(description="materials for which the delivery has no set")
+    missing: list[str] = Field(description="materials without a set in the delivery")
     address: str
 
 

@@ -17,8 +17,8 @@ class ProjectRead(Answer):
     title: str
     sets: int
     created_at: datetime
-    changed_at: datetime | None = Field(description="when a set of it changed last")
-    deleted_at: datetime | None = Field(description="when it was thrown away")
+    changed_at: datetime | None = Field(description="when one of its sets last changed")
+    deleted_at: datetime | None = Field(description="when it was deleted")
     latest: list[int] = Field(description="up to five sets that changed last")
 
 
@@ -39,14 +39,14 @@ class ProjectChange(Request):
 class DiskUseRead(Answer):
     """Space that a project takes, in bytes."""
 
-    originals: int = Field(description="imported files that the project refers to")
+    originals: int = Field(description="imported files used by the project")
     original_bytes: int
-    shared_bytes: int = Field(description="of these, what other projects or recipes use as well")
+    shared_bytes: int = Field(description="of these, shared with other projects or recipes")
     trash_sets: int
     trash_imports: int = Field(description="files that were dismissed in Intake")
-    trash_files: int = Field(description="originals that only the trash refers to")
+    trash_files: int = Field(description="originals used only by sets in the Trash")
     trash_bytes: int
-    delivered_files: int = Field(description="files of the newest delivery into each folder")
+    delivered_files: int = Field(description="files of the latest delivery into each folder")
     delivered_bytes: int
 
 

@@ -62,10 +62,10 @@ class LightRead(Answer):
     """From where a picture is lit: degrees, but for 180 (0 is right or left, 90 top or bottom)."""
 
     azimuth: float
-    strength: float = Field(description="0 even, 1 all of it runs one way")
+    strength: float = Field(description="0: even lighting; 1: all shading from one direction")
     lit: bool
     share: float = Field(
-        default=LIT_SHARE, description="how much its shading counts once a side is chosen"
+        default=LIT_SHARE, description="weight of the shading once a direction is chosen"
     )
 
 
@@ -78,25 +78,27 @@ class SetRead(Answer):
     width: int
     height: int
     surface: SurfaceSpec
-    prepared_surface: SurfaceSpec = Field(description="as it is once the set is prepared")
+    prepared_surface: SurfaceSpec = Field(description="size after preparation")
     prepare: Preparation
     maps: list[MapRead]
-    lit: str = Field(description="address of a small picture of the set under the reference light")
+    lit: str = Field(description="URL of a small preview under the reference light")
     shelf: dict[MapKind, list[MapDefinition]]
     origin: Origin | None
     readiness: dict[str, Literal["ready", "delivered", "stale"]]
-    sheet: SheetRead | None = Field(description="its tiles; width and height are of all together")
-    model: ModelTie | None = Field(description="the model that it is made for")
-    shots: ShotsSpec | None = Field(
-        description="the pictures under several lights that it is measured from"
+    sheet: SheetRead | None = Field(
+        description="its tiles; width and height cover all tiles together"
     )
-    blended_of: dict[PartName, str] = Field(description="the sets that it is blended of, by name")
+    model: ModelTie | None = Field(description="the linked model")
+    shots: ShotsSpec | None = Field(description="the light captures that the set is measured from")
+    blended_of: dict[PartName, str] = Field(description="names of the sets that it blends")
     can_undo: bool
     can_redo: bool
     tiling: TilingRead | None = Field(
-        default=None, description="whether the borders of its guide met as it came in"
+        default=None, description="whether the imported reference map is tileable"
     )
-    light: LightRead | None = Field(default=None, description="of its guide as it is prepared")
+    light: LightRead | None = Field(
+        default=None, description="of the reference map after preparation"
+    )
 
 
 class SetUpdate(Request):
@@ -108,8 +110,10 @@ class SetUpdate(Request):
     maps: dict[MapKind, MapDefinition]
     shelf: dict[MapKind, list[MapDefinition]] = Field(default_factory=dict)
     model: ModelTie | None = None
-    shots: ShotsSpec | None = Field(default=None, description="null keeps those that there are")
-    amends: bool = Field(default=False, description="belongs to the change before: one to undo")
+    shots: ShotsSpec | None = Field(default=None, description="null keeps the current value")
+    amends: bool = Field(
+        default=False, description="merges with the previous change into one undo step"
+    )
 
 
 class SetStep(Request):
@@ -125,7 +129,7 @@ class Draft(Request):
     prepare: Preparation = Preparation()
     maps: dict[MapKind, MapDefinition]
     model: ModelTie | None = None
-    shots: ShotsSpec | None = Field(default=None, description="null keeps those that there are")
+    shots: ShotsSpec | None = Field(default=None, description="null keeps the current value")
 
 
 class SourceFactsRead(Answer):

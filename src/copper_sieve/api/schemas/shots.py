@@ -28,7 +28,7 @@ class LightsAsk(Request):
     @model_validator(mode="after")
     def _says_where(self) -> LightsAsk:
         if self.how == "ball" and self.ball is None:
-            raise ValueError("a ball tells the lamps where it is said to lie: say where")
+            raise ValueError("ball: give its position")
         return self
 
 

@@ -16,10 +16,10 @@ class SurroundingRead(Answer):
     id: int
     name: str
     kind: Literal["panorama", "mirror_ball"]
-    lamp: list[float] = Field(description="direction of the brightest place: x, y (up), z")
-    strength: float = Field(description="times the mean that it is as bright as")
+    lamp: list[float] = Field(description="direction of the brightest point: x, y (up), z")
+    strength: float = Field(description="its luminance as a multiple of the mean")
     mean: float = Field(description="its mean luminance")
-    light: str = Field(description="address of what the light is made of: Radiance HDR, 1024 x 512")
+    light: str = Field(description="URL of the environment as Radiance HDR, 1024 x 512")
     thumbnail: str
 
 

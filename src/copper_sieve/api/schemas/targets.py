@@ -32,7 +32,7 @@ class TrialCreate(Request):
     preset: TargetPreset
     set_id: int
     surrounding: int | None = Field(
-        default=None, description="what lights the proof; null: three lamps"
+        default=None, description="lighting of the comparison; null: three lights"
     )
 
 
@@ -55,7 +55,7 @@ class TriedFileRead(Answer):
     memory: MemoryRead
     picture: str
     alpha: str | None
-    channels: dict[str, str] = Field(description="in words, by letter")
+    channels: dict[str, str] = Field(description="description by channel letter")
 
 
 class ProofRead(Answer):
@@ -74,7 +74,7 @@ class TrialRead(Answer):
     documents: list[str]
     remarks: list[RemarkRead]
     error: str | None
-    proof: ProofRead | None = Field(description="null where the files make no whole material")
+    proof: ProofRead | None = Field(description="null where the files contain no complete material")
 
 
 class LitProofRead(Answer):

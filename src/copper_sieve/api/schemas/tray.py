@@ -31,14 +31,16 @@ class TrayRowRead(Answer):
     tags: list[str]
     notes: str
     maps: dict[MapKind, Literal["imported", "derived", "constant"]]
-    card: str | None = Field(description="the source card that it came in with")
+    card: str | None = Field(description="the source card of its import")
     updated_at: datetime
     deleted_at: datetime | None
     delivered: dict[str, Literal["delivered", "stale"]] = Field(
-        description="by target, where the set was delivered to it"
+        description="delivery state by target"
     )
-    looked_over: bool = Field(description="as it is now")
-    findings: list[ToldFindingRead] = Field(description="open on its checklist, the gravest first")
+    looked_over: bool = Field(description="current value")
+    findings: list[ToldFindingRead] = Field(
+        description="open checklist findings, most severe first"
+    )
 
 
 class TrayRead(Answer):

@@ -17,7 +17,7 @@ class KindRead(Answer):
     meaning: Meaning
     components: list[str]
     neutral: list[float]
-    multiplies: bool = Field(description="a slot's map can be multiplied by it")
+    multiplies: bool = Field(description="the map of the slot can be multiplied by it")
 
 
 class ParameterRead(Answer):
@@ -56,10 +56,11 @@ class OperationRead(Answer):
     title: str
     output: MapKind
     inputs: list[MapKind]
-    blends: bool = Field(description="it takes maps of the sets that a set is blended of")
+    blends: bool = Field(description="it reads maps of the sets that are blended")
     takes_from: TakesFrom | None = Field(
-        description="it needs the model that a set is made for, a detailed version of it, or the "
-        "pictures under several lights that a set is measured from"
+        description=(
+            "required input: the linked model, a high-poly model, or the light captures of the set"
+        )
     )
     parameters: list[ParameterRead]
     slots: list[SlotRead]
@@ -78,15 +79,15 @@ class FormatRead(Answer):
     mips: bool
     tiles: bool
     quality: bool
-    blocks: bool = Field(description="texels as a GPU keeps them")
+    blocks: bool = Field(description="block-compressed texels for GPUs")
     lossy: list[str] | bool
 
 
 class VocabularyRead(Answer):
     """Everything at once; it never changes while the server runs."""
 
-    formats: list[FormatRead] = Field(description="that can be written")
-    endings: list[str] = Field(description="of all files that can be read, with the dot")
+    formats: list[FormatRead] = Field(description="formats for writing")
+    endings: list[str] = Field(description="file name extensions of readable files, with the dot")
     kinds: list[KindRead]
     operations: list[OperationRead]
-    reliefs: dict[str, float] = Field(description="amounts of relief in words: degrees of tilt")
+    reliefs: dict[str, float] = Field(description="relief presets: mean slope in degrees by name")

@@ -16,7 +16,7 @@ class WebhookCreate(Request):
 
     url: str = Field(min_length=1, max_length=2000)
     secret: str | None = Field(
-        default=None, min_length=16, max_length=200, description="default: a new one"
+        default=None, min_length=16, max_length=200, description="default: generated"
     )
 
 
@@ -34,9 +34,9 @@ class WebhookRead(Answer):
     created_at: datetime
     last_called_at: datetime | None
     last_error: str | None = Field(description="null: the last call succeeded")
-    failing_since: datetime | None = Field(description="since when every call has failed")
-    paused_at: datetime | None = Field(description="paused by hand, or after a day of failures")
-    waiting: int = Field(description="messages that are still to be sent")
+    failing_since: datetime | None = Field(description="start of the current series of failures")
+    paused_at: datetime | None = Field(description="paused by the user, or after a day of failures")
+    waiting: int = Field(description="messages waiting to be sent")
 
 
 class NewWebhookRead(WebhookRead):
@@ -52,10 +52,10 @@ class WebhookCallRead(Answer):
     message_id: int
     event: str
     delivery_id: int | None
-    key: UUID = Field(description="Idempotency-Key of the message")
+    key: UUID = Field(description="Idempotency-Key header of the message")
     called_at: datetime
     seconds: float
-    status: int | None = Field(description="of the answer; null: there was none")
+    status: int | None = Field(description="HTTP status; null: no response")
     error: str | None
-    excerpt: str = Field(description="the beginning of the answer, up to 2,000 bytes")
+    excerpt: str = Field(description="first 2,000 bytes of the response")
     state: MessageState

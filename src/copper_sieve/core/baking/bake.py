@@ -103,15 +103,17 @@ def _check(mesh: Mesh, names: list[str], options: BakeOptions, detailed: Mesh | 
     for name in names:
         if name not in BAKED_MAPS:
             raise ParameterError(
-                f"no map {name} can be taken from a model; there are {', '.join(BAKED_MAPS)}"
+                f"unknown map {name}. Maps that can be baked: {', '.join(BAKED_MAPS)}"
             )
         if BAKED_MAPS[name].detail_only and detailed is None:
-            raise ParameterError(f"{name} is taken from a detailed model: give one")
+            raise ParameterError(f"{name} requires a high-poly model")
         if name == "base_color" and detailed is not None and detailed.colors is None:
-            raise ParameterError("the detailed model has no colors at its corners: paint some")
+            raise ParameterError(
+                "the high-poly model has no vertex colors. Export it with vertex colors"
+            )
     if options.uv_set >= len(mesh.uvs):
         has = len(mesh.uvs)
         raise MeshError(
-            f"the model has {has or 'no'} UV set{'' if has == 1 else 's'}, and set "
-            f"{options.uv_set + 1} is asked for: unwrap it first"
+            f"the model has {has or 'no'} UV set{'' if has == 1 else 's'}, but set "
+            f"{options.uv_set + 1} was requested. Unwrap the model, or choose another UV set"
         )

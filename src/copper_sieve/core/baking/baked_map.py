@@ -32,27 +32,30 @@ class BakedMap:
 
 _ALL = (
     BakedMap("ambient_occlusion", "Occlusion", 1, "data",
-             "how much of the sky a point sees, cosine weighted; 1 is open", rays=True),
+             "share of the sky visible from each point, cosine-weighted; 1 is "
+             "unoccluded", rays=True),
     BakedMap("bent_normal", "Bent normal", 3, "normal",
-             "the mean direction from which light comes in, in tangent space", rays=True),
+             "mean unoccluded direction in tangent space", rays=True),
     BakedMap("curvature", "Curvature", 1, "data",
-             "mean curvature: 0.5 flat, more is convex, 1 that of an edge of the stated radius"),
+             "mean curvature: 0.5 is flat, higher is convex, 1 is an edge of the given "
+                 "radius"),
     BakedMap("thickness", "Thickness", 1, "data",
-             "depth of the model under the surface, 1 is the stated reach", rays=True),
+             "thickness of the model below the surface; 1 is the given thickness", rays=True),
     BakedMap("position", "Position", 3, "data",
-             "place within the model's bounds, its longest side from 0 to 1"),
+             "position within the model's bounds; the longest side is 0 to 1"),
     BakedMap("world_normal", "World normal", 3, "data",
-             "direction of the surface in the model's own axes, 0.5 is none"),
-    BakedMap("material_id", "Material mask", 3, "color",
-             "a color of its own for each material", exact=True),
-    BakedMap("part_id", "Part mask", 3, "color", "a color of its own for each part", exact=True),
+             "surface direction in object space; 0.5 is zero"),
+    BakedMap("material_id", "Material ID", 3, "color",
+             "one color per material", exact=True),
+    BakedMap("part_id", "Part ID", 3, "color", "one color per part", exact=True),
     BakedMap("normal", "Normal", 3, "normal",
-             "the detailed model's normals in the simple one's tangent space (MikkTSpace)",
+             "normals of the high-poly model in the low-poly tangent space (MikkTSpace)",
              detail_only=True),
     BakedMap("height", "Height", 1, "data",
-             "metres from the simple surface to the detailed one along its normal, 0.5 is none",
+             "distance in meters from the low-poly to the high-poly surface along the "
+                 "normal; 0.5 is zero",
              detail_only=True),
     BakedMap("base_color", "Base color", 3, "color",
-             "the colors of the detailed model's corners", detail_only=True),
+             "vertex colors of the high-poly model", detail_only=True),
 )  # fmt: skip
 BAKED_MAPS: dict[str, BakedMap] = {one.name: one for one in _ALL}

@@ -152,8 +152,8 @@ class TileWork:
         self._sent = self._ground.measures.sent - before
         if not self._counts.any() and not self._missed.any():
             raise MeshError(
-                f"the model's UVs leave tile {self._place[0]}, {self._place[1]} empty: unwrap it "
-                "into the square from 0 to 1, or choose another UV set or tile"
+                f"the model has no UVs in tile {self._place[0]}, {self._place[1]}. Unwrap it "
+                "into the 0–1 range, or choose another UV set or tile"
             )
 
     def _take(self, places: Places, drawn: list[Covering]) -> None:

@@ -51,8 +51,9 @@ class Cage:
         """The corners of a model of the same triangles. Raises MeshError where it has others."""
         if cage.count != mesh.count:
             raise MeshError(
-                f"the cage has {cage.count} triangles, the model {mesh.count}: move the corners of "
-                "a copy of the model, without adding or removing any"
+                f"the cage has {cage.count} triangles but the model has {mesh.count}. Make "
+                "the cage from a copy of the model by moving vertices, without adding or "
+                "removing any"
             )
         return cls(cage.positions, 2 * (mesh.positions - cage.positions))
 

@@ -92,11 +92,13 @@ class OnModel:
         if not chosen:
             there = ", ".join(known[:12]) + (" …" if len(known) > 12 else "")
             asked = ", ".join(names) or "nothing"
-            raise MeshError(f"the model has no {what} called {asked}; it has {there}")
+            raise MeshError(f"the model has no {what} named {asked}. It has: {there}")
         colors = {name: linear_of(color) for name, color in colors_of(known).items()}
         others = [color for name, color in colors.items() if name not in chosen]
         if any(np.abs(colors[one] - other).max() < _SAME for one in chosen for other in others):
-            raise MeshError(f"the model has {len(known)} {what}s, too many to be told apart")
+            raise MeshError(
+                f"the model has {len(known)} {what}s, more than can be given distinct colors"
+            )
         found = self.take(of, detail=detail)
         mask = np.zeros((*found.shape[:2], 1), dtype=np.float32)
         for one in chosen:

@@ -51,14 +51,16 @@ class BakeOptions:
 
     def __post_init__(self) -> None:
         if self.samples not in _SAMPLES:
-            raise ParameterError(f"samples = {self.samples} is not allowed; give 1, 4, 9 or 16")
+            raise ParameterError(f"samples = {self.samples} is out of range. Use 1, 4, 9 or 16")
         if not 1 <= self.rays <= 65536:
-            raise ParameterError(f"rays = {self.rays} is not allowed; give 1 to 65,536")
+            raise ParameterError(f"rays = {self.rays} is out of range. Use 1 to 65,536")
         lengths = ("reach", "thick", "edge_width", "curve_radius", "offset", "height_range")
         for name in lengths:
             length = getattr(self, name)
             if length is not None and not 0 < length < 1e9:
-                raise ParameterError(f"{name} = {length} is not allowed; give metres above 0")
+                raise ParameterError(
+                    f"{name} = {length} is out of range. Use meters greater than 0"
+                )
 
 
 @dataclass(slots=True)

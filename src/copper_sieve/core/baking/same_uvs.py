@@ -31,8 +31,8 @@ class SameUvs:
     ) -> None:  # fmt: skip
         if options.uv_set >= len(detailed.uvs):
             raise MeshError(
-                f"the detailed model has no UV set {options.uv_set + 1}, so that its places cannot "
-                "be found by UVs: subdivide the unwrapped model, or let rays find them"
+                f"the high-poly model has no UV set {options.uv_set + 1}, so it can't be "
+                "matched by UVs. Subdivide the unwrapped model, or match by rays"
             )
         self._uvs = [_drawn(detailed, one.triangles, options, material) for one in groups]
         self._triangles = [one.triangles for one in groups]
@@ -75,8 +75,9 @@ class SameUvs:
             len(apart) < _FEWEST * count or np.median(apart) > _FARTHEST * max(simple.extent, 1e-9)
         ):
             raise MeshError(
-                "the UVs of the detailed model are not those of the simple one: places can be "
-                "found by them only where one is the other subdivided. Let rays find them"
+                "the UVs of the high-poly model differ from those of the low-poly model. "
+                "Match by UVs requires one to be a subdivision of the other. Match by rays "
+                "instead"
             )
 
 

@@ -95,11 +95,12 @@ def _curved(imported: Imported, curve: Curve, values: dict[str, Float], letters:
     what = "lighter" if curve == "encoded" else "darker"
     return Seen(
         "wrong_curve", "error",
-        f"its normals went through the sRGB curve and became {what}: they lean to one side",
-        f"half of it lies at ({x:.2f}, {y:.2f}) where (0.50, 0.50) is straight up; "
-        f"the curve takes 0.50 to {0.735 if curve == 'encoded' else 0.214:.2f}",
+        f"the normal map was changed by the sRGB curve and became {what}; all normals lean "
+            "to one side",
+        f"the median is ({x:.2f}, {y:.2f}) instead of (0.50, 0.50) for straight up; the sRGB "
+            f"curve changes 0.50 to {0.735 if curve == 'encoded' else 0.214:.2f}",
         imported.model_copy(update={"curve": curve}),
-        "Take the curve back",
+        "Undo the sRGB curve",
     )  # fmt: skip
 
 
@@ -182,21 +183,21 @@ def _other_order(
     if letters in directions and set(best) == set(letters) and best[2:] == letters[2:]:
         return Seen(
             "exchanged", "error",
-            "its red and green are exchanged: relief is lit from the wrong side",
-            "the slopes of a relief hang together: "
-            f"as {', '.join(letters)} by {_coherence(directions[letters]):.2f}, as "
-            f"{', '.join(best)} by {_coherence(direction):.2f} of 1",
+            "red and green are swapped; the relief appears lit from the wrong side",
+            f"consistency of the slopes: {_coherence(directions[letters]):.2f} as "
+                f"{', '.join(letters)}, {_coherence(direction):.2f} as {', '.join(best)} "
+                "(maximum 1)",
             better, f"Read x from {best[0]}, y from {best[1]}",
         )  # fmt: skip
     z = values[letters[-1]]
-    guess = "" if _is_sure(direction) or "A" in best else "; which one is x is a guess"
+    guess = "" if _is_sure(direction) or "A" in best else "; which of the two is x is an assumption"
     return Seen(
         "swizzled", "error",
-        f"its x and y lie in {best[0]} and {best[1]}"
-        + (f", its z in {best[2]}" if len(best) == 3 else ", and z is left out"),
-        f"half of {letters[-1]} lies below {float(np.median(z)):.2f}, where z is above "
-        f"{_FACING:g} as long as a surface faces the eye{guess}",
-        better, f"Read it as {', '.join(best)}",
+        f"x and y are in the channels {best[0]} and {best[1]}"
+        + (f", its z in {best[2]}" if len(best) == 3 else ", z is missing"),
+        f"the median of {letters[-1]} is {float(np.median(z)):.2f}, but z must be above "
+            f"{_FACING:g} on visible surfaces{guess}",
+        better, f"Read the channels as {', '.join(best)}",
     )  # fmt: skip
 
 
@@ -204,18 +205,21 @@ def _about_green(imported: Imported, direction: Direction) -> list[Seen]:
     if direction.y == "mixed":
         return [Seen(
             "mixed", "warning",
-            "its detail has green in both directions: one part of it is lit from the wrong side",
-            f"{direction.reason}. No reading of the file mends that: get it anew, or derive it",
+            "green has both directions in one file; part of the relief appears lit from the "
+                "wrong side",
+            f"{direction.reason}. No setting fixes this: export the normal map again, or "
+                "derive it",
         )]  # fmt: skip
     if not _is_sure(direction) or direction.y == imported.normal_y:
         return []
     other = NormalY(direction.y)
     return [Seen(
         "green_turned", "error",
-        f"its green is read as growing {imported.normal_y}wards: bumps look like dents along one "
-        "axis",
+        f"green is read as {NormalY(imported.normal_y).label}, but the relief "
+            "indicates the opposite: bumps look like dents along one axis",
         f"{direction.reason} ({direction.confidence:.2f})",
-        imported.model_copy(update={"normal_y": other}), f"Read green as growing {other}wards",
+        imported.model_copy(update={"normal_y": other}), "Read green as "
+                                                         f"{NormalY(other).label}",
     )]  # fmt: skip
 
 
@@ -227,9 +231,9 @@ def _about_length(imported: Imported, values: dict[str, Float], letters: str) ->
     fits = float((x * x + y * y <= 1.0).mean()) > 0.995
     return [Seen(
         "off_length", "warning" if error > _FAR_OFF else "info",
-        "its vectors are not of unit length; they are normalized when they are read",
+        "the vectors aren't of unit length; they are normalized on import",
         f"{error:.1%} off on average"
-        + ("; x and y fit into a unit circle" if fits else "; x and y leave the unit circle"),
+        + ("; x and y stay within the unit circle" if fits else "; x and y leave the unit circle"),
         imported.model_copy(update={"channels": letters[:2]}) if fits else None,
-        f"Build z again from {letters[0]} and {letters[1]}",
+        f"Compute z from {letters[0]} and {letters[1]}",
     )]  # fmt: skip

@@ -42,15 +42,18 @@ def look_at_sizes(texture_set: SetDefinition, sizes: Sizes, geometry: Geometry) 
     if other_shape:
         found.append(Finding(
             rule="sizes_differ", kind=next(iter(other_shape)), weight="error",
-            text="its pictures have different shapes: they are stretched onto each other",
-            evidence=f"{_listed(other_shape)}; the set {wide} × {high}. Crop or export them alike",
+            text="the pictures have different aspect ratios; they are stretched to the same one",
+            evidence=(
+                f"{_listed(other_shape)}; the set is {wide} × {high}. Crop or export them to the "
+                "same aspect ratio"
+            ),
         ))  # fmt: skip
     elif fewer:
         small = min(fewer.values())
         found.append(Finding(
             rule="sizes_differ", kind=next(iter(fewer)), weight="info",
-            text="some of its pictures have fewer texels than the set: they are enlarged",
-            evidence=f"{_listed(fewer)}; the set {wide} × {high}",
+            text="some pictures have fewer texels than the set; they are enlarged",
+            evidence=f"{_listed(fewer)}; the set is {wide} × {high}",
             mend=_reduced(texture_set, max(small)),
         ))  # fmt: skip
     return found
@@ -60,7 +63,7 @@ def _reduced(texture_set: SetDefinition, side: int) -> Mend | None:
     if side < 16 or texture_set.prepare.size is not None:
         return None
     prepare = texture_set.prepare.model_copy(update={"size": Size(longer_side=side)})
-    return Mend(title=f"Make the set {side} texels", prepare=prepare)
+    return Mend(title=f"Set the size to {side} texels", prepare=prepare)
 
 
 def _listed(sizes: Mapping[MapKind, tuple[int, int]]) -> str:
@@ -86,8 +89,8 @@ def look_at_borders(
         values = linear_to_srgb(values)
     measured, said = tiling_of_values(values), as_wrap(geometry.surface.wrap)
     jumps = {
-        "from left to right": (said.across, measured.wrap.across, measured.jump_across),
-        "from top to bottom": (said.down, measured.wrap.down, measured.jump_down),
+        "left to right": (said.across, measured.wrap.across, measured.jump_across),
+        "top to bottom": (said.down, measured.wrap.down, measured.jump_down),
     }
     broken = {
         way: jump for way, (claims, meets, jump) in jumps.items()
@@ -99,12 +102,15 @@ def look_at_borders(
     closed = texture_set.prepare.model_copy(update={"seams": Seams(method="gradient")})
     return [Finding(
         rule="not_a_tile", kind=kind, weight="warning" if claimed else "info",
-        text="its borders are said to meet, and do not: repeated, a seam shows" if claimed else
-        "its borders end: repeated, a seam shows",
+        text="tiling is on, but the borders don't match; a visible seam repeats" if claimed else
+        "the borders don't match; a visible seam appears where the texture repeats",
         evidence="the steps across the border are "
         + ", ".join(f"{jump:.1f} times ({way})" for way, jump in broken.items())
-        + " the largest inside (99th percentile). The Bench compares the ways to close it",
-        mend=Mend(title="Close its seams", prepare=closed),
+        + (
+            " the largest steps inside (99th percentile). The Bench compares the methods of "
+            "making it tileable"
+        ),
+        mend=Mend(title="Make tileable", prepare=closed),
     )]  # fmt: skip
 
 
@@ -136,9 +142,11 @@ def _inside_out(texture_set: SetDefinition, kind: MapKind, hint: ReliefHint) -> 
     title = kind.facts.title.lower()
     return Finding(
         rule="inside_out", kind=MapKind.NORMAL, weight="warning",
-        text=f"its normals have dents where its {title} has bumps: one of the two is inside out",
-        evidence=f"correlation {hint.correlation:.2f} with the slopes of its {title}. Which of the "
-        "two is wrong, the eye tells",
+        text=f"the normals show dents where the {title} shows bumps; one of the two is inverted",
+        evidence=(
+            f"correlation with the slopes of {title}: {hint.correlation:.2f}. Compare both lit "
+            "to see which of the two is inverted"
+        ),
         mend=_turned_out(texture_set),
     )  # fmt: skip
 
@@ -153,4 +161,4 @@ def _turned_out(texture_set: SetDefinition) -> Mend | None:
         turned = way.model_copy(update={"parameters": {**way.parameters, "invert": not now}})
     else:
         return None
-    return Mend(title="Turn the normals inside out", maps={MapKind.NORMAL: turned})
+    return Mend(title="Invert the normals", maps={MapKind.NORMAL: turned})

@@ -52,9 +52,12 @@ def look_at_color(texture_set: SetDefinition, maps: Maps) -> list[Finding]:
     if bare.size >= _LEAST_OF_METAL * light.size and np.median(bare) < _DARK_METAL:
         found.append(Finding(
             rule="dark_metal", kind=MapKind.BASE_COLOR, weight="warning",
-            text="its metal reflects less than bare metals do: where it is painted, rusted or "
-            "dirty, metallic should be 0",
-            evidence=f"half of it reflects less than {np.median(bare):.0%}; iron reflects 53 %",
+            text=(
+                "the metallic areas reflect less than bare metal does; painted, rusted or dirty "
+                "areas should have metallic 0"
+            ),
+            evidence=f"half of the area reflects less than {np.median(bare):.0%}; iron reflects "
+                     "53 %",
         ))  # fmt: skip
     return found
 
@@ -73,17 +76,19 @@ def _about_range(texture_set: SetDefinition, light: Float) -> list[Finding]:
     if share < _SOME:
         return []
     what = (
-        "darker than charcoal: no light will show anything there" if dark >= bright
-        else "lighter than fresh snow: it seems to glow"
+        "darker than charcoal; lighting has almost no visible effect there" if dark >= bright
+        else "lighter than fresh snow; it appears to glow"
     )  # fmt: skip
     limit = "24" if dark >= bright else "240"
     low, high = (float(linear_to_srgb(np.percentile(light, one))) * 255 for one in (2, 98))
     return [Finding(
         rule="implausible_color", kind=MapKind.BASE_COLOR,
         weight="warning" if share >= _MUCH else "info",
-        text=f"{share:.0%} of its color is {what}",
-        evidence=f"sRGB {low:.0f} to {high:.0f} (2nd to 98th percentile of what is no metal); "
-        f"hardly anything diffuse lies beyond {limit}",
+        text=f"{share:.0%} of the base color is {what}",
+        evidence=(
+            f"sRGB {low:.0f} to {high:.0f} (2nd to 98th percentile of non-metallic areas); "
+            f"diffuse surfaces are rarely beyond {limit}"
+        ),
         mend=_limited(texture_set),
     )]  # fmt: skip
 
@@ -101,7 +106,7 @@ def _limited(texture_set: SetDefinition) -> Mend | None:
         limited = way.model_copy(update={"parameters": {**way.parameters, "limit": True}})
     else:
         return None
-    return Mend(title="Bring it into sRGB 24 to 240", maps={MapKind.BASE_COLOR: limited})
+    return Mend(title="Limit base color to sRGB 24–240", maps={MapKind.BASE_COLOR: limited})
 
 
 def look_at_roughness(
@@ -135,7 +140,7 @@ def _clipped(texture_set: SetDefinition, values: Float) -> list[Finding]:
     return [Finding(
         rule="clipped_roughness", kind=MapKind.ROUGHNESS,
         weight="warning" if share >= _MUCH or smooth >= _SOME else "info",
-        text=f"{share:.0%} of its roughness is exactly {what}: nothing of its detail is left there",
+        text=f"{share:.0%} of the roughness is exactly {what}; detail is lost there",
         evidence=f"{smooth:.1%} is 0, {rough:.1%} is 1; median {float(np.median(values)):.2f}",
         mend=_within(texture_set.maps[MapKind.ROUGHNESS]),
     )]  # fmt: skip
@@ -155,7 +160,7 @@ def _within(way: MapDefinition) -> Mend | None:
     else:
         return None
     return Mend(
-        title=f"Keep it within {_LEAST_ROUGH:g} and {_MOST_ROUGH:g}",
+        title=f"Limit roughness to {_LEAST_ROUGH:g}–{_MOST_ROUGH:g}",
         maps={MapKind.ROUGHNESS: kept},
     )
 
@@ -172,16 +177,16 @@ def _other_meaning(  # noqa: PLR0917
     if named is kind or (named is not other and not signs):
         return []
     if named is other:
-        signs.insert(0, f"its file is called {name}")
+        signs.insert(0, f"the file is named {name}")
     swapped: dict[MapKind, MapDefinition | None] = {kind: None, other: way}
     if kind is MapKind.ROUGHNESS:
         swapped[MapKind.ROUGHNESS] = Derived(operation="roughness_from_glossiness")
     return [Finding(
         rule="looks_like_glossiness" if kind is MapKind.ROUGHNESS else "looks_like_roughness",
         kind=kind, weight="warning" if named is other else "info",
-        text=f"its {kind} looks like {other}: what should be dull shines",
-        evidence="; ".join(signs) + ("" if named is other else ". A guess: look at it lit"),
-        mend=Mend(title=f"Read it as {other}", maps=swapped),
+        text=f"the {kind} map looks like {other}: matte areas will look shiny",
+        evidence="; ".join(signs) + ("" if named is other else ". This is a guess; check it lit"),
+        mend=Mend(title=f"Treat as {other}", maps=swapped),
     )]  # fmt: skip
 
 
@@ -192,13 +197,16 @@ def _signs(texture_set: SetDefinition, roughness: Float, maps: Maps) -> list[str
     bare = float((metal > 0.5).mean()) if metal is not None else 0.0
     median = float(np.median(roughness))
     if bare < _SOME and 0 < median < _LIKE_GLASS and float(roughness.std()) > _END:
-        signs.append(f"half of it is smoother than {median:.2f}, as wet or polished things are")
+        signs.append(
+            f"half of the area is smoother than {median:.2f}, which is typical of wet or "
+            "polished surfaces"
+        )
     # A height that is guessed out of the color says nothing of the roughness.
     if MapKind.HEIGHT in maps and isinstance(texture_set.maps[MapKind.HEIGHT], Imported):
         r = _correlation(roughness, _above(maps[MapKind.HEIGHT][:, :, 0]))
         if r > _APART:
-            signs.append(f"its heights are rougher than its hollows (correlation {r:.2f}), which "
-                         "wear and dust do the other way round")  # fmt: skip
+            signs.append("high areas are rougher than low areas (correlation "
+                         f"{r:.2f}); wear and dust cause the opposite")  # fmt: skip
     return signs
 
 

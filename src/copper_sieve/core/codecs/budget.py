@@ -28,9 +28,9 @@ def check_decoded(path: Path, spec: PictureSpec, limits: Limits) -> None:
     size = decoded_bytes(spec)
     if size > limits.max_decoded:
         raise PictureTooLargeError(
-            f"{path.name} takes {size / 1e6:.0f} MB once it is decoded ({spec.width} x "
-            f"{spec.height}), the limit is {limits.max_decoded / 1e6:.0f} MB: reduce it, or raise "
-            "SIEVE_MAX_DECODED"
+            f"{path.name} is {size / 1000000.0:.0f} MB when decoded ({spec.width} x "
+            f"{spec.height}); the limit is {limits.max_decoded / 1000000.0:.0f} MB. Reduce "
+            "it, or raise SIEVE_MAX_DECODED"
         )
 
 

@@ -48,7 +48,7 @@ class GltfFile:
             return cls(path, _parsed(path, data), b"")
         _, version, length = struct.unpack_from("<4sII", data)
         if version != 2 or length > len(data):
-            raise ValueError("cut short")
+            raise ValueError("truncated")
         size = struct.unpack_from("<I", data, 12)[0]
         start = 20 + size
         held = struct.unpack_from("<I", data, start)[0] if start + 8 <= len(data) else 0
@@ -75,7 +75,7 @@ class GltfFile:
         start, length = int(view.get("byteOffset", 0)), int(view["byteLength"])
         data = self.buffer(view["buffer"])[start : start + length] if start >= 0 else b""
         if length < 0 or len(data) < length:
-            raise ValueError("cut short")
+            raise ValueError("truncated")
         return data
 
     def at(self, uri: str) -> bytes:
@@ -95,7 +95,8 @@ class GltfFile:
         if not is_there:
             short = named if len(named) <= _LONGEST_NAME else f"{named[:_LONGEST_NAME]} …"
             raise NotAPictureError(
-                f"{self.path.name} names {short}, which is not beside it: give both, or a .glb"
+                f"{self.path.name} refers to {short}, which is missing. Import both "
+                "together, or a .glb"
             )
         return beside.read_bytes()
 
@@ -112,8 +113,8 @@ def _parsed(path: Path, text: bytes) -> dict[str, Any]:
         text = re.sub(rb'"(data:[^"\\]*)"', lay_aside, text)
         if len(text) > MOST_JSON:
             raise PictureTooLargeError(
-                f"{path.name} has {len(text) / 1e6:.0f} MB of JSON, the limit is "
-                f"{MOST_JSON / 1e6:.0f} MB: export only the materials that you need"
+                f"{path.name} contains {len(text) / 1000000.0:.0f} MB of JSON; the limit is "
+                f"{MOST_JSON / 1000000.0:.0f} MB. Export only the materials that you need"
             )
         document: dict[str, Any] = json.loads(text)
         for entry in (*document.get("images", ()), *document.get("buffers", ())):

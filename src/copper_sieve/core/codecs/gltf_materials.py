@@ -87,12 +87,12 @@ def _material(file: GltfFile, name: str, given: dict[str, Any]) -> GltfMaterial:
         made.constants[MapKind.EMISSIVE] = factor
     strength = float(extensions.get(_STRENGTH, {}).get("emissiveStrength", 1.0))
     if strength != 1:
-        made.remarks.append(f"{name}: its emissive is {strength:g} times as strong; set it by hand")
+        made.remarks.append(f"{name}: the emissive strength is {strength:g}; set it manually")
     ior = extensions.get(_IOR, {}).get("ior")
     if ior is not None:
         made.constants[MapKind.F0] = (((float(ior) - 1) / (float(ior) + 1)) ** 2,)
     for other in sorted(set(extensions) - _READ):
-        made.remarks.append(f"{name}: {other} has no place in a set and was left out")
+        made.remarks.append(f"{name}: {other} isn't supported in a texture set and was skipped")
     return made
 
 
@@ -148,18 +148,19 @@ def _put(  # noqa: PLR0917
     image = image_of_texture(file.document, texture)
     if image is None:
         made.remarks.append(
-            f"{made.name}: its {kind.facts.title.lower()} is a picture of a kind that is not read"
+            f"{made.name}: the {kind.facts.title.lower()} texture has an unsupported picture format"
         )
         return
     made.pictures[kind] = TextureUse(image, channels, encoding)
     if texture.get("texCoord"):
         made.remarks.append(
-            f"{made.name}: its {kind.facts.title.lower()} lies on UV set {texture['texCoord'] + 1}"
+            f"{made.name}: the {kind.facts.title.lower()} texture uses UV set "
+            f"{texture['texCoord'] + 1}"
         )
     if "KHR_texture_transform" in texture.get("extensions", {}):
         made.remarks.append(
-            f"{made.name}: its {kind.facts.title.lower()} is moved or scaled on the model, which a "
-            "set does not do"
+            f"{made.name}: the {kind.facts.title.lower()} texture has a UV offset or scale, "
+            "which a texture set doesn't support"
         )
 
 
@@ -167,7 +168,8 @@ def _told_factor(made: GltfMaterial, factor: tuple[float, ...], title: str) -> N
     if any(v != 1 for v in factor):
         said = ", ".join(f"{v:g}" for v in factor)
         made.remarks.append(
-            f"{made.name}: its {title} is multiplied by {said}, which the set does not do"
+            f"{made.name}: the {title} texture is multiplied by {said}, which a texture set "
+            "doesn't support"
         )
 
 
@@ -175,5 +177,6 @@ def _told_strength(made: GltfMaterial, texture: Any, key: str, title: str) -> No
     strength = 1.0 if texture is None else float(texture.get(key, 1))
     if strength != 1:
         made.remarks.append(
-            f"{made.name}: its {title} counts {strength:g} times, which the set does not do"
+            f"{made.name}: the {title} texture has the strength {strength:g}, which a "
+            "texture set doesn't support"
         )

@@ -51,10 +51,10 @@ def gltf_textures(path: Path) -> Iterator[GltfTexture]:
             data, ending = image_bytes(file, image)
             yield GltfTexture(f"{material}_{_role(roles)}{ending}", data)
     except RecursionError as error:
-        raise DamagedPictureError(f"{path.name} is nested too deeply: export it again") from error
+        raise DamagedPictureError(f"{path.name} is nested too deeply. Export it again") from error
     except UNREADABLE as error:
         raise DamagedPictureError(
-            f"{path.name} is no whole glTF file ({str(error)[:200]}): export it again"
+            f"{path.name} isn't a valid glTF file ({str(error)[:200]}). Export it again"
         ) from error  # fmt: skip
 
 
@@ -62,15 +62,16 @@ def _check(path: Path, document: dict[str, Any], used: Collection[int]) -> None:
     """Refuse a file that would grow into much more than it is."""
     if len(used) > _MOST_PICTURES:
         raise PictureTooLargeError(
-            f"{path.name} uses {len(used)} pictures, the limit is {_MOST_PICTURES}: split it"
+            f"{path.name} uses {len(used)} pictures; the limit is {_MOST_PICTURES}. Split it"
         )
     views = [document["images"][image].get("bufferView") for image in used]
     held = sum(document["bufferViews"][view]["byteLength"] for view in views if view is not None)
     size = path.stat().st_size
     if held > _MOST_GROWTH * size and held > MOST_JSON:
         raise PictureTooLargeError(
-            f"{path.name} would grow to {held / 1e6:.0f} MB from {size / 1e6:.1f} MB: its pictures "
-            "lie over one another; export it again"
+            f"{path.name} would expand from {size / 1000000.0:.1f} MB to "
+            f"{held / 1000000.0:.0f} MB, because its pictures overlap in the file. Export it "
+            "again"
         )
 
 

@@ -27,7 +27,7 @@ def read_spec(path: Path, limits: Limits = DEFAULT_LIMITS) -> PictureSpec:
     naming the file and what to do.
     """
     if not path.is_file():
-        raise NotAPictureError(f"{path} is not there or no file: check the path")
+        raise NotAPictureError(f"{path} doesn't exist or isn't a file. Check the path")
     check_bytes(path, limits)
     with _decoders_own_errors(path):
         spec = sniff(path).read_spec(path)
@@ -45,7 +45,7 @@ def _decoders_own_errors(path: Path) -> Iterator[None]:
         raise
     except Exception as error:
         raise DamagedPictureError(
-            f"{path.name} could not be read ({error}): export or copy it again"
+            f"couldn't read {path.name} ({error}). Export or copy it again"
         ) from error
 
 
@@ -56,8 +56,8 @@ def read_picture(path: Path, limits: Limits = DEFAULT_LIMITS) -> tuple[PictureSp
         picture = CODECS[spec.format].read(path, spec)
     if picture.size != (spec.width, spec.height):
         raise DamagedPictureError(
-            f"{path.name} states {spec.width} x {spec.height} but holds "
-            f"{picture.size[0]} x {picture.size[1]}: export it again"
+            f"{path.name} states {spec.width} x {spec.height} but contains {picture.size[0]} "
+            f"x {picture.size[1]} texels. Export it again"
         )
     return spec, picture
 

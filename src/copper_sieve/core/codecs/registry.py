@@ -32,12 +32,12 @@ def sniff(path: Path) -> Codec:
     with path.open("rb") as file:
         head = file.read(_HEAD)
     if not head:
-        raise EmptyPictureError(f"{path.name} is an empty file: export or copy it again")
+        raise EmptyPictureError(f"{path.name} is empty. Export or copy it again")
     for codec in sorted(CODECS.values(), key=lambda one: one.guess):
         if codec.sniff(head):
             return codec
     known = listed(one.title for one in CODECS.values())
-    raise NotAPictureError(f"{path.name} is no picture that can be read: give a {known}")
+    raise NotAPictureError(f"{path.name} isn't a supported picture format. Use {known}")
 
 
 def written_by_ending(path: Path) -> Codec:
@@ -49,7 +49,7 @@ def written_by_ending(path: Path) -> Codec:
             return codec
     known = sorted({ending for codec in written for ending in codec.endings})
     raise WriteError(
-        f"{path.name}: the ending says no format that can be written; use one of "
+        f"{path.name}: the file name extension isn't a supported output format. Use one of "
         + ", ".join(known)
     )
 

@@ -49,7 +49,7 @@ NAMES_BY_COUNT = {1: ("Y",), 2: ("Y", "A"), 3: ("R", "G", "B"), 4: ("R", "G", "B
 
 def damaged(path: Path) -> DamagedPictureError:
     """The error of a file that its decoder cannot follow to the end."""
-    return DamagedPictureError(f"{path.name} is cut short or damaged: export or copy it again")
+    return DamagedPictureError(f"{path.name} is truncated or corrupt. Export or copy it again")
 
 
 def check_bytes(path: Path, limits: Limits) -> None:
@@ -57,8 +57,8 @@ def check_bytes(path: Path, limits: Limits) -> None:
     size = path.stat().st_size
     if size > limits.max_bytes:
         raise PictureTooLargeError(
-            f"{path.name} has {size / 1e6:.0f} MB, the limit is {limits.max_bytes / 1e6:.0f} MB: "
-            "reduce it, or raise SIEVE_MAX_BYTES"
+            f"{path.name} has {size / 1000000.0:.0f} MB; the limit is "
+            f"{limits.max_bytes / 1000000.0:.0f} MB. Reduce it, or raise SIEVE_MAX_BYTES"
         )
 
 
@@ -66,10 +66,10 @@ def check_size(path: Path, spec: PictureSpec, limits: Limits) -> None:
     """Refuse pictures without pixels or with more than the limit a side."""
     if spec.width < 1 or spec.height < 1:
         raise EmptyPictureError(
-            f"{path.name} has no pixels ({spec.width} x {spec.height}): export it again"
+            f"{path.name} has no texels ({spec.width} x {spec.height}). Export it again"
         )
     if max(spec.width, spec.height) > limits.max_side:
         raise PictureTooLargeError(
-            f"{path.name} is {spec.width} x {spec.height}, the limit is {limits.max_side} a side: "
-            "reduce it, or raise SIEVE_MAX_SIDE"
+            f"{path.name} has {spec.width} x {spec.height} texels; the limit is "
+            f"{limits.max_side} per side. Reduce it, or raise SIEVE_MAX_SIDE"
         )

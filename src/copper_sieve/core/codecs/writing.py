@@ -23,12 +23,14 @@ def write_picture(
     how = Writing(how) if isinstance(how, str) else how
     codec, known = CODECS.get(how.format), FORMATS.get(how.format)
     if codec is None or known is None or codec.write is None:
-        raise WriteError(f"{how.format} is no format that can be written: {', '.join(FORMATS)}")
+        raise WriteError(f"{how.format} isn't an output format. Use {', '.join(FORMATS)}")
     compression = how.compression or (known.compressions or (None,))[0]
     if compression is not None and compression not in known.compressions:
-        ways = ", ".join(known.compressions) or "no choice"
-        raise WriteError(f"{how.format} has no compression {compression}: it has {ways}")
+        ways = ", ".join(known.compressions) or "none"
+        raise WriteError(
+            f"{how.format} doesn't support the compression {compression}. It supports {ways}"
+        )
     if mips and not known.mips:
         fit = listed(formats_that(lambda held: held.mips))
-        raise WriteError(f"{how.format} holds no mips: choose {fit}")
+        raise WriteError(f"{how.format} doesn't support mipmaps. Use {fit}")
     codec.write(path, picture, mips, replace(how, compression=compression))

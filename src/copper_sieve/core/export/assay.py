@@ -45,7 +45,7 @@ def read_manifest(folder: Path, name: str = FILE_NAME) -> Manifest:
     path = folder / name
     if not path.is_file():
         raise ManifestError(
-            f"{folder} has no {name}: give the folder of one target, as a delivery wrote it"
+            f"{folder} contains no {name}. Give the folder of one delivered set and target"
         )
     try:
         return Manifest.model_validate_json(path.read_bytes())
@@ -53,7 +53,8 @@ def read_manifest(folder: Path, name: str = FILE_NAME) -> Manifest:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"]) or "the whole"
         raise ManifestError(
-            f"{path} is no manifest of version 1 or 2 ({place}: {first['msg']}): deliver again"
+            f"{path} isn't a valid manifest of version 1 or 2 ({place}: {first['msg']}). "
+            "Deliver again"
         ) from error
 
 
@@ -105,7 +106,9 @@ def check_file(folder: Path, entry: FileEntry) -> FileCheck:
             channels.append(_channel_check(channel, *off, ok=same))
         problems = _wrong_channels(channels)
     if not problems and file_sha256(path) != entry.sha256:
-        problems = ["its bytes differ from the manifest, though every channel holds what it should"]
+        problems = [
+            "its bytes differ from the manifest, although every channel has the expected values"
+        ]
     return _checked(entry, channels, problems)
 
 
@@ -132,7 +135,7 @@ def check_written(
         problems = _wrong_channels(channels)
         for n, (one, other) in enumerate(zip(found[1:], expected[1:], strict=True), 1):
             if not entry.lossy and not _same(one, other):
-                problems.append(f"level {n} of its mips differs")
+                problems.append(f"mip level {n} differs")
     return _checked(entry, channels, problems)
 
 
@@ -168,7 +171,7 @@ def _wrong_mips(path: Path, entry: FileEntry) -> list[str]:
     count = len(entry.channels)
     for n, expected in enumerate(entry.mips_digests, 1):
         if not has_digest(reopen(path, n)[:, :, :count], expected):
-            return [f"level {n} of its mips differs"]
+            return [f"mip level {n} differs"]
     return []
 
 

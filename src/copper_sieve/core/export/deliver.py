@@ -135,7 +135,7 @@ def deliver(
         on_progress=report, is_cancelled=is_cancelled,
     )  # fmt: skip
     try:
-        report(0.97, "putting the folder in place")
+        report(0.97, "replacing the folder")
         put_in_place(staged, is_cancelled=is_cancelled)
     finally:
         staged.place.discard()
@@ -171,7 +171,7 @@ def stage(
     stock : files that it has need not be made, unless every file shall be
     """
     if folder.exists() and not folder.is_dir():
-        raise ForeignFileError(f"{folder} is a file: move it away or choose another folder")
+        raise ForeignFileError(f"{folder} is a file. Move it or choose another folder")
     graph = graph_of(export, sizes)
     try:
         place = place_for(folder, token, way.manifest_name, root)
@@ -182,8 +182,8 @@ def stage(
         for name, state in states_of(place.folder, manifest, export, way.manifest_name).items():
             if state == "foreign":
                 raise ForeignFileError(
-                    f"{folder / name} is already there and was not written by a delivery: "
-                    "move it away or choose another folder"
+                    f"{folder / name} already exists and wasn't written by a delivery. Move "
+                    "it or choose another folder"
                 )
         earlier = lies_there(
             place.folder, manifest, export, graph,
@@ -209,8 +209,8 @@ def _leave(place: Place) -> None:
 
 def _unwritable(folder: Path, error: OSError) -> DeliveryError:
     return DeliveryError(
-        f"{folder} could not be written ({error.strerror}): check the room and the rights "
-        "there; nothing was replaced"
+        f"couldn't write to {folder} ({error.strerror}). Check free space and permissions. "
+        "Nothing was changed"
     )
 
 
@@ -233,7 +233,7 @@ def untouched(
 
 
 def _none(sha256: str) -> Picture:
-    raise DeliveryError(f"the picture {sha256[:12]} is not at hand")
+    raise DeliveryError(f"the picture {sha256[:12]} is missing")
 
 
 @dataclass(slots=True)
@@ -294,7 +294,7 @@ class _Stager:
         by_name = {one.name: one for one in [*kept, *found, *checks, *inside]}
         proof = summary(manifest, [by_name[one.name] for one in manifest.entries], [])
         if not proof.ok:
-            raise DeliveryError("the files do not hold what they should: " + proof.problems()[0])
+            raise DeliveryError("verification failed: " + proof.problems()[0])
         (working / self.place.manifest_name).write_text(manifest_text(manifest), "utf-8")
         self._stop_if_cancelled()
         made_count = len(manifest.entries) - len(kept)

@@ -156,14 +156,14 @@ def check_document(folder: Path, entry: DocumentEntry, manifest: Manifest) -> Fi
         for texture in entry.textures:
             key = Path(texture).stem if entry.format == "glb" else texture
             if key not in inside:
-                problems.append(f"it does not name the texture {texture}")
+                problems.append(f"it doesn't refer to the texture {texture}")
             elif "<UDIM>" in texture:
                 named = (texture.replace("<UDIM>", str(tile)) for tile in tiles)
-                problems += [f"there is no file {one}" for one in named if one not in expected]
+                problems += [f"the file {one} is missing" for one in named if one not in expected]
             elif inside[key] not in (None, expected[texture]):
-                problems.append(f"the texture {texture} inside differs from the file beside it")
+                problems.append(f"the embedded texture {texture} differs from the file")
         if len(inside) > len(entry.textures) and not problems:
-            problems.append("it names textures that the manifest does not know")
+            problems.append("it refers to textures that aren't in the manifest")
     except SieveError as error:
         problems.append(error.message)
     if not problems and file_sha256(path) != entry.sha256:

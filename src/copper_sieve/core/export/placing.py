@@ -155,7 +155,7 @@ class Place:
                 self._handle = _locked(self.working)
                 return self.working
             time.sleep(_LOOK_AGAIN)
-        raise DeliveryError(f"{self.real} is being written by another process: try again later")
+        raise DeliveryError(f"{self.real} is being written by another process. Try again later")
 
     def is_staged_by_another(self) -> bool:
         """A living process still writes into the hidden folder."""
@@ -184,15 +184,15 @@ class Place:
     def swap(self) -> None:
         """Bring the files of others over, flush all to the disk, take the folder's name."""
         if self.folder.is_symlink():
-            raise DeliveryError(f"{self.real} became a link meanwhile: remove it")
+            raise DeliveryError(f"{self.real} was replaced by a link. Remove the link")
         ours, new = own_files(self.folder), own_files(self.working)
         for path in sorted(self.folder.iterdir()) if self.folder.is_dir() else ():
             if path.name in ours:
                 continue
             if path.name in new:
                 raise ForeignFileError(
-                    f"{self.shown(path)} is there now and was not written by a delivery: "
-                    "move it away or choose another folder"
+                    f"{self.shown(path)} exists now and wasn't written by a delivery. Move "
+                    "it or choose another folder"
                 )
             _bring(path, self.working / path.name)
         for path in self.working.iterdir():
@@ -294,7 +294,7 @@ def _take_back(places: Sequence[Place]) -> list[str]:
             place.take_back()
         except OSError as error:
             before = (
-                f", what was there before lies in {place.shown(place.aside)}"
+                f"; its previous files are in {place.shown(place.aside)}"
                 if place.aside.is_dir()
                 else ""
             )
@@ -307,10 +307,10 @@ def _told(at: Place, error: BaseException, stuck: list[str]) -> str:
         reason = error.message
     else:
         why = error.strerror if isinstance(error, OSError) and error.strerror else str(error)
-        reason = f"{at.real} could not be put in place ({why}): check the room and the rights there"
+        reason = f"couldn't replace {at.real} ({why}). Check free space and permissions"
     if not stuck:
-        return f"{reason}; nothing was replaced"
-    return f"{reason}; what could not be taken back: {'; '.join(stuck)}"
+        return f"{reason}. Nothing was changed"
+    return f"{reason}. These changes couldn't be reverted: {'; '.join(stuck)}"
 
 
 @contextlib.contextmanager
@@ -359,7 +359,7 @@ def _locked(path: Path) -> int | None:
         os.close(handle)
         raise
     except OSError as error:
-        _log.debug("no locks at %s: %s", path, error)
+        _log.debug("file locking isn't available at %s: %s", path, error)
         os.close(handle)
         return None
     return handle

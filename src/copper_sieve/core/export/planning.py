@@ -48,7 +48,7 @@ class _Resolver:
         if slot.times:
             title = slot.times.map.facts.title.lower()
             if not self._has(slot.times.map, "derive", or_neutral=False):
-                self.note("warning", f"no {title} map: nothing is multiplied by it")
+                self.note("warning", f"no {title} map: nothing is multiplied")
                 slot = slot.model_copy(update={"times": None})
         return slot if slot.map is None or self._has(slot.map, slot.if_missing) else None
 
@@ -64,8 +64,8 @@ class _Resolver:
             return True
         if if_missing == "stop":
             raise MissingMapError(
-                f"{self.texture_set.name} has no {kind} map, which the target demands: "
-                "take one in, derive it, or set a value"
+                f"{self.texture_set.name} has no {kind} map, which the target requires. "
+                "Import or derive it, or set a constant"
             )
         if if_missing == "omit":
             return False
@@ -75,7 +75,7 @@ class _Resolver:
             if usual.get("f0", self.dielectric_f0) != self.dielectric_f0:
                 derived = derived.model_copy(update={"parameters": {"f0": self.dielectric_f0}})
             self.texture_set = self.texture_set.with_map(kind, derived)
-            self.note("warning", f"{kind.facts.title} is derived with the default settings")
+            self.note("warning", f"{kind.facts.title} is derived with default settings")
         elif not or_neutral:
             return False
         else:
@@ -121,7 +121,9 @@ def plan_export(
     if geometry.sheet:
         preset = _for_tiles(resolver, preset, texture_set, geometry.sheet)
     if preset.size.mode == "power_of_two" and (odd := [s for s in size if s & (s - 1)]):
-        resolver.note("warning", f"{odd[0]} texels are no power of two: the set is not square")
+        resolver.note(
+            "warning", f"{odd[0]} texels isn't a power of two, because the set isn't square"
+        )
     values = {"set": texture_set.name, "target": preset.id, "project": project,
               "version": f"{delivery:03d}", "tile": "1001"}  # fmt: skip
     files = _files_of(resolver, preset, size, values, geometry.sheet)
@@ -145,7 +147,7 @@ def _for_tiles(
     kept = tuple(one for one in preset.documents if one.format in _NAMES_TILES)
     for one in preset.documents:
         if one not in kept:
-            text = f"no {one.ending} document: {one.format} knows no tiles"
+            text = f"no {one.ending} document: {one.format} doesn't support tiles"
             resolver.note("warning", text)
     for kind, way in texture_set.maps.items():
         for picture in imported_in(way):
@@ -154,7 +156,7 @@ def _for_tiles(
                 title = kind.facts.title.lower()
                 resolver.note(
                     "error",
-                    f"the {title} has no tile {_listed(lacks)}: filled with its neutral value",
+                    f"{title} has no tile {_listed(lacks)}: filled with its neutral value",
                 )
     return preset.model_copy(update={"documents": kept})
 
@@ -171,7 +173,9 @@ def _files_of(
         if any(slot is None for c, slot in present.items() if c != "A"):
             missing = next(c for c, slot in present.items() if slot is None and c != "A")
             title = spec.channels[missing].maps[0].facts.title.lower()
-            resolver.remarks.append(Remark("info", f"no {title} map, so no {spec.suffix} file"))
+            resolver.remarks.append(
+                Remark("info", f"no {title} map, therefore no {spec.suffix} file")
+            )
             continue
         file_size = fit_size(*size, spec.size.side(max(size)))
         maps = dict.fromkeys(kind.value for slot in slots.values() for kind in slot.maps)
@@ -184,8 +188,8 @@ def _files_of(
         _remark_on_encoding(resolver, spec, slots)
     if not files:
         raise MissingMapError(
-            f"{resolver.texture_set.name} has none of the maps that {preset.title} writes: take "
-            "one in or derive it"
+            f"{resolver.texture_set.name} has none of the maps that {preset.title} writes. "
+            "Import or derive one"
         )
     return files
 
@@ -214,12 +218,17 @@ def _remark_on(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> N
     """What is allowed and seldom meant."""
     title = spec.suffix or spec.name
     if list(slots) == ["R", "G", "B"] and len({slot.words() for slot in slots.values()}) == 1:
-        resolver.note("warning", f"R, G and B of {title} hold the same: one channel would do")
+        resolver.note("warning", f"R, G and B of {title} are identical; a single channel is enough")
     normal = any(slot.map and slot.map.facts.meaning is Meaning.NORMAL for slot in slots.values())
     if normal and FORMATS[spec.format].loses(spec.writing.compression) and not spec.block:
-        resolver.note("warning", f"{title}: a lossy format bends normals; choose a lossless one")
+        resolver.note(
+            "warning", f"{title}: lossy compression distorts normals; use a lossless format"
+        )
     if spec.block in ("bc1", "bc3") and normal:
-        resolver.note("warning", f"{title}: {spec.block} bends normals; bc5 keeps x and y, bc7 all")
+        resolver.note(
+            "warning",
+            f"{title}: {spec.block} distorts normals; bc5 keeps x and y, bc7 all channels",
+        )
 
 
 def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Slot]) -> None:
@@ -235,14 +244,14 @@ def _remark_on_encoding(resolver: _Resolver, spec: FileSpec, slots: dict[str, Sl
     if colors and spec.encoding is Encoding.LINEAR and not floating:
         resolver.note(
             "error",
-            f"{title} is a file of data and holds {_listed(colors)}: a color comes out darker or "
-            "banded where it is read as one; make the file sRGB",
+            f"{title} is a data file but contains {_listed(colors)}; programs that read it "
+            "as data show the color darker or banded. Set the file to sRGB",
         )
     if data and spec.encoding is Encoding.SRGB:
         resolver.note(
             "error",
-            f"{title} is an sRGB file and holds {_listed(data)}: values come out changed where it "
-            "is read as color; make the file data",
+            f"{title} is an sRGB file but contains {_listed(data)}; programs that read it as "
+            "color change the values. Set the file to data",
         )
 
 
@@ -256,7 +265,7 @@ def _remark_on_size(
     """What is made larger than it came in holds no more than before; other shapes are stretched."""
     largest, own = max(max(file.size) for file in files), max(geometry.tile)
     if largest > own:
-        resolver.note("warning", f"made larger than the set's pictures: {own} to {largest} texels")
+        resolver.note("warning", f"enlarged from the set's {own} to {largest} texels")
     sheet = geometry.sheet
     width, height = sheet.tile_size(geometry.source) if sheet else geometry.source
     for kind in dict.fromkeys(_written(files)):
@@ -267,14 +276,13 @@ def _remark_on_size(
         if abs(across * height / (down * width) - 1) > _SHAPE:
             resolver.note(
                 "warning",
-                f"the {title} is of another shape ({across} x {down}) and is stretched to that of "
-                f"the set ({width} x {height})",
+                f"{title} has another aspect ratio ({across} x {down}) and is stretched to "
+                f"that of the set ({width} x {height})",
             )
         elif max(across, down) < min(largest, own):
             resolver.note(
                 "warning",
-                f"the {title} is made larger than it came in: {max(across, down)} to {largest} "
-                "texels",
+                f"{title} is enlarged from {max(across, down)} to {largest} texels",
             )
 
 
@@ -288,7 +296,7 @@ def _remark_on_padding(
     mask = preset.padding.mask
     if preset.padding.mode == "none":
         return
-    beyond = [f"the islands of {coverage.label}"] if coverage else []
+    beyond = [f"the UV islands of {coverage.label}"] if coverage else []
     beyond += [f"the {mask.facts.title.lower()}"] if mask in resolver.texture_set.maps else []
     far = f"{preset.padding.texels} texels" if preset.padding.mode == "texels" else "to the border"
     if beyond:
@@ -304,10 +312,10 @@ def _remark_on_left_out(
     behind = _inputs_of(resolver.texture_set, written)
     left = [kind for kind in texture_set.maps if kind not in written]
     if feeding := [kind for kind in left if kind in behind]:
-        resolver.note("info", f"not written, but what is written is made of it: {_titles(feeding)}")
+        resolver.note("info", f"{_titles(feeding)}: used as input, not written as a file")
     plain = [kind for kind in left if kind not in behind and not _is_neutral(texture_set, kind)]
     if plain:
-        resolver.note("warning", f"{preset.title} takes no {_titles(plain)}: left out")
+        resolver.note("warning", f"{preset.title} has no channel for {_titles(plain)}: not written")
 
 
 def _inputs_of(texture_set: SetDefinition, kinds: set[MapKind]) -> set[MapKind]:
@@ -340,7 +348,9 @@ def _remark_on_documents(
     for name, document in zip(documents, preset.documents, strict=True):
         if kinds := left_out(material, document, files):
             titles = " and ".join(kind.facts.title.lower() for kind in kinds)
-            resolver.note("warning", f"{name} does not take the {titles}: not where it reads one")
+            resolver.note(
+                "warning", f"{name} doesn't refer to {titles}, which it needs in other channels"
+            )
 
 
 def _is_neutral(texture_set: SetDefinition, kind: MapKind) -> bool:

@@ -236,7 +236,7 @@ def states_of(
     """What becomes of each file: "new", "replaces" (ours), "foreign" (blocked), or "left", where an
     earlier delivery wrote it and this one does not."""
     if folder.exists() and not folder.is_dir():
-        raise ForeignFileError(f"{folder} is a file: move it away or choose another folder")
+        raise ForeignFileError(f"{folder} is a file. Move it or choose another folder")
     names = [*(file.name for file in export.files), *export.documents, manifest_name]
     ours = names_in(manifest, manifest_name)
     states = {True: "replaces", False: "foreign"}

@@ -71,8 +71,8 @@ class Spread(Place):
         for name in sorted(new - ours):
             if _is_there(self.folder / name):
                 raise ForeignFileError(
-                    f"{self.real / name} is there now and was not written by this set's "
-                    "delivery: move it away, or change the names or the folder"
+                    f"{self.real / name} exists and wasn't written by this set's delivery. "
+                    "Move it, or change the file names or the folder"
                 )
         staged = [path.name for path in self.working.iterdir()]
         placed = sorted(

@@ -144,7 +144,7 @@ def _on_model(
 ) -> OnModel:
     tie = node.tie
     if load is None or tie is None:
-        raise MeshError(f"{node.words}: there are no models here")
+        raise MeshError(f"{node.words}: no models are available")
     detailed = load(tie.detailed) if tie.detailed else None
     return OnModel(
         load(tie.source), *node.size, tie.material, tie.uv_set, detailed, tie.cage, tie.by_name,

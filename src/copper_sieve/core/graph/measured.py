@@ -50,7 +50,7 @@ def stack_of(shots: ShotsSpec, size: Size, lights: Mapping[str, Float], take: Ta
     width = size[0]
     even = None
     if shots.paper:
-        even = evenness_of(codes_of(take(shots.paper)), "the picture of the paper")
+        even = evenness_of(codes_of(take(shots.paper)), "the flat-field picture")
     each = [
         Shot(
             lights[str(n)] if lights else codes_of(take(one.source), one.encoding),

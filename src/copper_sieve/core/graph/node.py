@@ -92,7 +92,7 @@ class Node:
         if self.step is not None:
             return f"preparing {title}" if isinstance(self.step, Step) else f"laying {title}"
         if self.tie is not None:
-            return f"taking {title} from the model"
+            return f"baking {title} from the model"
         return f"deriving {title}" if isinstance(self.definition, Derived) else f"reading {title}"
 
 

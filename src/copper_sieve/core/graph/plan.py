@@ -153,12 +153,12 @@ class _Planner:
             return self._keys[kind]
         if kind in self._open:
             circle = " -> ".join([*self._open[self._open.index(kind) :], kind])
-            raise PlanError(f"{self._set.name}: maps feed each other in a circle: {circle}")
+            raise PlanError(f"{self._set.name}: maps depend on each other in a circle: {circle}")
         definition = self._set.maps.get(kind)
         if definition is None:
             raise MissingMapError(
-                f"{self._set.name} has no {kind} map, which {asked_by} needs: "
-                "take one in, derive it, or set a value"
+                f"{self._set.name} has no {kind} map, which {asked_by} requires. Import or "
+                "derive it, or set a constant"
             )
         self._open.append(kind)
         if isinstance(definition, Derived):
@@ -204,8 +204,8 @@ class _Planner:
                 inputs[slot.name] = self._visit(filling.kind, kind, self._working)
             elif slot.required:
                 raise MissingMapError(
-                    f"{self._set.name}: {kind} by {found.name} needs {slot.label.lower()}: "
-                    "choose a picture or a map of the set for it"
+                    f"{self._set.name}: {kind} by {found.name} requires "
+                    f"{slot.label.lower()}. Choose a picture or a map of the set"
                 )
         if self._by_measure and DEPTH in found.surface_reads and MapKind.HEIGHT in inputs:
             inputs[DEPTH] = self._depth_of(inputs[MapKind.HEIGHT])
@@ -225,13 +225,13 @@ class _Planner:
         tie, side = self._set.model, self._quick[0]
         if tie is None:
             raise PlanError(
-                f"{self._set.name}: {kind} by {found.name} is taken from a model, and the set is "
-                "tied to none: tie it to a model, or make the map another way"
+                f"{self._set.name}: {kind} by {found.name} requires a model, but none is "
+                "linked. Link a model, or choose another source for the map"
             )
         if found.takes_from == "detailed_model" and tie.detailed is None:
             raise PlanError(
-                f"{self._set.name}: {kind} by {found.name} is taken from a detailed model: choose "
-                "one for the set, or make the map another way"
+                f"{self._set.name}: {kind} by {found.name} requires a high-poly model. "
+                "Choose one for the set, or choose another source for the map"
             )
         size = self._geometry.fit(min(max(self._working), side or max(self._working)))
         reads = {name: getattr(self._surface, name) for name in found.surface_reads}
@@ -250,8 +250,8 @@ class _Planner:
         shots, found = self._set.shots, get_operation(definition.operation)
         if shots is None:
             raise PlanError(
-                f"{self._set.name}: {kind} by {found.name} is measured from pictures under several "
-                "lights, and the set has none: make the map another way"
+                f"{self._set.name}: {kind} by {found.name} requires light captures, but the "
+                "set has none. Choose another source for the map"
             )
         size = fit_size(*at, min(max(at), self._quick[1] or max(at)))
         inputs = {MEASURED: self._measured(shots, definition, size)}

@@ -61,7 +61,7 @@ def without_curve(values: Float, curve: Curve) -> Float:
 def max_code(bits: int) -> int:
     """The largest integer code of a depth of 8 or 16 bits."""
     if bits not in (8, 16):
-        raise RangeError(f"integer codes have 8 or 16 bits, not {bits}")
+        raise RangeError(f"integer codes must have 8 or 16 bits, not {bits}")
     return (1 << bits) - 1
 
 

@@ -20,6 +20,11 @@ class NormalY(StrEnum):
     UP = "up"
     DOWN = "down"
 
+    @property
+    def label(self) -> str:
+        """Y+ or Y−, as the convention is written in texts."""
+        return "Y+" if self is NormalY.UP else "Y−"
+
 
 class MapKind(StrEnum):
     """One surface property of a texture set."""

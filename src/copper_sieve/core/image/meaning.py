@@ -28,7 +28,7 @@ def as_meaning(pixels: Float, have: Meaning, wanted: Meaning) -> Float:
     if have is wanted:
         return pixels
     if not can_be_read_as(have, wanted):
-        raise ShapeError(f"a {have} map cannot be read as {wanted}: choose another map")
+        raise ShapeError(f"a {have} map can't be used as {wanted}. Choose another map")
     if wanted is Meaning.COLOR:
         return np.repeat(pixels, 3, axis=2)
     if have is Meaning.COLOR:

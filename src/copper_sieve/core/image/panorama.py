@@ -34,8 +34,8 @@ def check_panorama(width: int, height: int) -> None:
     """Raises ShapeError for a picture that is not twice as wide as tall."""
     if abs(width / max(height, 1) / 2 - 1) > _NOT_TWICE:
         raise ShapeError(
-            f"it has {width} x {height} texels: a panorama of all directions is twice as wide as "
-            "tall; a photo of a mirror ball is square, cropped to the ball"
+            f"the picture has {width} x {height} texels. A 360° panorama must be twice as "
+            "wide as high; a mirror-ball photo must be square, cropped to the ball"
         )
 
 
@@ -49,7 +49,8 @@ def from_mirror_ball(ball: Float, width: int = 1024) -> Float:
     height, across = ball.shape[:2]
     if abs(across / max(height, 1) - 1) > _NOT_SQUARE:
         raise ShapeError(
-            f"it has {across} x {height} texels: crop the photo to the ball, so that it is square"
+            f"the picture has {across} x {height} texels. Crop the photo to the ball, so "
+            "that it is square"
         )
     toward = directions(width, width // 2)
     # The mirror's normal lies halfway between where it looks and the eye, which is at +z.

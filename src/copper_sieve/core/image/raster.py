@@ -38,7 +38,8 @@ class Raster:
         wanted = 1 if self.meaning is Meaning.DATA else 3
         if self.pixels.ndim != 3 or self.pixels.shape[2] != wanted:
             raise ShapeError(
-                f"a {self.meaning} raster has shape (H, W, {wanted}), not {self.pixels.shape}"
+                f"a {self.meaning} raster must have the shape (H, W, {wanted}), not "
+                f"{self.pixels.shape}"
             )
 
     @property
@@ -72,6 +73,4 @@ class Picture:
             return self.codes[:, :, have.index(name)]
         if have[0] == "Y" and name in ("R", "G", "B"):
             return self.codes[:, :, 0]
-        raise ChannelError(
-            f"the picture has no channel {name}: it has {', '.join(have)}; choose one of them"
-        )
+        raise ChannelError(f"the picture has no channel {name}. It has {', '.join(have)}")

@@ -23,7 +23,7 @@ def resize(raster: Raster, width: int, height: int) -> Raster:
     and colors keep their range. Raises RangeError for an empty size.
     """
     if width < 1 or height < 1:
-        raise RangeError(f"a picture of {width} x {height} texels has no pixels")
+        raise RangeError(f"a picture of {width} x {height} texels is empty")
     if raster.size == (width, height):
         return raster
     reducing = width <= raster.size[0] and height <= raster.size[1]
@@ -43,7 +43,7 @@ def fit_size(width: int, height: int, longer_side: int | None) -> tuple[int, int
     if longer_side is None:
         return width, height
     if longer_side < 1:
-        raise RangeError(f"size {longer_side}: give at least 1 texel")
+        raise RangeError(f"size {longer_side}: must be at least 1 texel")
     scale = longer_side / max(width, height)
     return max(1, round(width * scale)), max(1, round(height * scale))
 

@@ -29,7 +29,9 @@ def place_of_tile(number: int) -> tuple[int, int]:
     Raises ParameterError for what is no number of a tile.
     """
     if not FIRST_TILE <= number <= LAST_TILE:
-        raise ParameterError(f"{number} is no tile: they go from {FIRST_TILE} to {LAST_TILE}")
+        raise ParameterError(
+            f"{number} isn't a tile number. Tiles are numbered from {FIRST_TILE} to {LAST_TILE}"
+        )
     return (number - FIRST_TILE) % TILES_ACROSS, -((number - FIRST_TILE) // TILES_ACROSS)
 
 
@@ -52,15 +54,15 @@ class Sheet:
         """Raises ParameterError for none, for what is no tile, and for tiles too far apart."""
         found = tuple(sorted(set(numbers)))
         if not found:
-            raise ParameterError("a sheet needs a tile")
+            raise ParameterError("a tile layout needs at least one tile")
         places = [place_of_tile(one) for one in found]
         left, top = min(u for u, _ in places), min(v for _, v in places)
         columns = max(u for u, _ in places) - left + 1
         rows = max(v for _, v in places) - top + 1
         if columns * rows > MOST_PLACES:
             raise ParameterError(
-                f"tiles {found[0]} to {found[-1]} are {columns} x {rows} places apart, more than "
-                f"{MOST_PLACES}: take those that lie together as a set of their own"
+                f"tiles {found[0]} to {found[-1]} span {columns} x {rows} positions; the "
+                f"limit is {MOST_PLACES}. Import distant tiles as a separate set"
             )
         return cls(found, left, top, columns, rows)
 

@@ -43,15 +43,16 @@ def model_in(path: Path, into: Path, limits: ModelLimits) -> Path:
             expanded = sum(one.file_size for one in entries)
             if expanded > limits.max_bytes:
                 raise ModelTooLargeError(
-                    f"{path.name} would grow to {expanded / 1e6:.0f} MB, the limit is "
-                    f"{limits.max_bytes / 1e6:.0f} MB: leave out what is not the model's, or raise "
-                    "SIEVE_MAX_MODEL_BYTES"
+                    f"{path.name} would expand to {expanded / 1000000.0:.0f} MB; the limit "
+                    f"is {limits.max_bytes / 1000000.0:.0f} MB. Remove unneeded files, or "
+                    "raise SIEVE_MAX_MODEL_BYTES"
                 )
             models = [one for one in entries if _is_model(one.filename)]
             if len(models) != 1:
                 held = ", ".join(PurePosixPath(one.filename).name for one in models[:6]) or "none"
                 raise NotAModelError(
-                    f"{path.name} must hold one model ({', '.join(MODEL_ENDINGS)}); it holds {held}"
+                    f"{path.name} must contain one model ({', '.join(MODEL_ENDINGS)}); it "
+                    f"contains {held}"
                 )
             for entry in entries:
                 _unpack(archive, entry, into)

@@ -30,14 +30,14 @@ class SetInFile(Model):
     tags: tuple[Tag, ...] = Field(default=(), max_length=MOST_TAGS)
     notes: Notes = ""
     suppressed: tuple[ShortText, ...] = Field(
-        default=(), description="findings of the checklist that are ignored, by their keys"
+        default=(), description="keys of ignored checklist findings"
     )
 
     @field_validator("definition")
     @classmethod
     def _name_can_be_a_folder(cls, definition: SetDefinition) -> SetDefinition:
         if is_device_name(definition.name):
-            raise ValueError(f"{definition.name} is the name of a device on some systems")
+            raise ValueError(f"{definition.name} is a reserved device name on some systems")
         return definition
 
 

@@ -47,10 +47,13 @@ def _about_file(name: Path, spec: PictureSpec, found: Recognition) -> list[str]:
     remarks = []
     ending, codec = name.suffix.lower(), CODECS[spec.format]
     if ending and ending not in codec.endings:
-        remarks.append(f"its name ends in {ending}, but it is {codec.title}: read as that")
+        remarks.append(
+            f"the file name extension is {ending}, but the file is {codec.title}; read as "
+            f"{codec.title}"
+        )
     data = found.channels or (found.kind and found.kind.facts.meaning is not Meaning.COLOR)
     if data and spec.encoding_source.startswith("file") and spec.encoding == "srgb":
         remarks.append("tagged sRGB, read as data")
     if data and spec.format == "jpeg":
-        remarks.append("a lossy file for data")
+        remarks.append("lossy file used for data")
     return remarks

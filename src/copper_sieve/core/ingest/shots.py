@@ -56,7 +56,7 @@ class Taken:
     sha256: str
     picture: Picture
     exposure: float = 0.0
-    name: str = "the picture of the paper"
+    name: str = "the flat-field picture"
 
 
 def looked_at(
@@ -86,7 +86,7 @@ def looked_at(
     Raises MeasureError with what to do.
     """
     if len({one.sha256 for one in pictures}) < len(pictures):
-        raise MeasureError("the same picture twice tells nothing new: leave one of them out")
+        raise MeasureError("the same picture was given twice. Remove one of them")
     even = evenness_of(codes_of(paper.picture), paper.name) if paper else None
     codes = [codes_of(one.picture) for one in pictures]
     turns = None if still else _turns_of(codes)
@@ -140,7 +140,7 @@ def _as_turned(found: Looked, turns: Sequence[Placement]) -> Looked:
         for shot, turn in zip(found.shots, turns, strict=True)
     )
     widest = max(abs(one.turn) for one in turns)
-    said = f"the sample was turned, by up to {widest:.0f} degrees: pictures were laid upright"
+    said = f"the sample was rotated by up to {widest:.0f}° between the pictures; they were aligned"
     return replace(found, shots=shots, remarks=(said, *found.remarks))
 
 

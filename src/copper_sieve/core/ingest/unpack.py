@@ -98,8 +98,9 @@ def _unzip(path: Path, into: Path, limits: Limits) -> Iterator[Unpacked]:
                 continue
             if entry.file_size > limits.max_bytes:
                 raise PictureTooLargeError(
-                    f"{path.name}: {inner.name} has {entry.file_size / 1e6:.0f} MB, the limit "
-                    f"is {limits.max_bytes / 1e6:.0f} MB: reduce it, or raise SIEVE_MAX_BYTES"
+                    f"{path.name}: {inner.name} has {entry.file_size / 1000000.0:.0f} MB; "
+                    f"the limit is {limits.max_bytes / 1000000.0:.0f} MB. Reduce it, or "
+                    "raise SIEVE_MAX_BYTES"
                 )
             target = into / f"{n}{inner.suffix[:_LONGEST_ENDING]}"
             with archive.open(entry) as source, target.open("wb") as file:
@@ -129,8 +130,8 @@ def archive_errors(
         yield
     except UnsafeNameError as error:
         raise kind(
-            f"Couldn't read {name}: {error.message}. Unpack it by hand and import the files that "
-            "you trust"
+            f"Couldn't read {name}: {error.message}. Unpack it yourself and import the files "
+            "that you trust"
         ) from error
     except SieveError:
         raise
@@ -162,13 +163,14 @@ def files_in(
     entries = [one for one in archive.infolist() if not one.is_dir()]
     if len(entries) > most_files:
         raise PictureTooLargeError(
-            f"{path.name} holds {len(entries)} files, the limit is {most_files}: split it"
+            f"{path.name} contains {len(entries)} files; the limit is {most_files}. Split it"
         )
     expanded = sum(entry.file_size for entry in entries)
     packed = sum(entry.compress_size for entry in entries)
     if expanded > MOST_BYTES or expanded > _MOST_RATIO * max(packed, 1024):
         raise PictureTooLargeError(
-            f"{path.name} would grow to {expanded / 1e6:.0f} MB from {packed / 1e6:.1f} MB: "
-            "unpack it by hand and take in what you trust"
+            f"{path.name} would expand from {packed / 1000000.0:.1f} MB to "
+            f"{expanded / 1000000.0:.0f} MB. Unpack it yourself and import the files that "
+            "you trust"
         )
     return entries

@@ -67,10 +67,10 @@ def lamps_by_ball(pictures: Sequence[Float], balls: Sequence[Ball]) -> list[Lamp
         face = _Face.of(picture, ball)
         told = face.by_shade() if ball.kind == "white" else face.by_glint()
         if told is None:
-            what = "is not shaded like one" if ball.kind == "white" else "shows no glint"
+            what = "isn't shaded like a ball" if ball.kind == "white" else "has no highlight"
             raise MeasureError(
-                f"the ball of picture {n + 1} {what}: say where it is, whether it is white or "
-                "shiny, or where the lamp stood"
+                f"the ball in picture {n + 1} {what}. Give its position and type (white or "
+                "mirror), or the light direction"
             )
         found.append(told)
     if balls[0].kind == "shiny":
@@ -93,8 +93,8 @@ def find_ball(pictures: Sequence[Float]) -> Ball:
                 best, least = tried, cost
     if best is None or least > _LIKE_ONE:
         raise MeasureError(
-            "no ball is seen in all pictures: say where it is as X:Y:RADIUS in texels, or where "
-            "the lamp stood in each picture"
+            "no ball was detected in all pictures. Give its position as X:Y:RADIUS in "
+            "pixels, or the light direction of each picture"
         )
     return centred(pictures, best)
 

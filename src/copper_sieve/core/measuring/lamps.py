@@ -79,26 +79,27 @@ def check_lamps(lamps: Sequence[Lamp]) -> None:
     """Are there enough, and from enough sides? Raises MeasureError with what to do."""
     if len(lamps) < FEWEST:
         raise MeasureError(
-            f"{len(lamps)} pictures of one surface are too few to measure it: take at least "
-            f"{FEWEST}, better eight, with the lamp on another side each time"
+            f"{len(lamps)} light captures are too few. Take at least {FEWEST}, preferably "
+            "eight, with a different light direction each time"
         )
     if len(lamps) > MOST:
         raise MeasureError(
-            f"{len(lamps)} pictures of one surface are more than can be measured by at a time: "
-            f"choose {MOST} with the lamp all around"
+            f"{len(lamps)} light captures are more than the limit. Use {MOST} with light "
+            "directions from all sides"
         )
     for n, lamp in enumerate(lamps):
         if lamp.up <= 0:
             raise MeasureError(
-                f"the light of picture {n + 1} comes from below the surface ({lamp.up:.0f} "
-                "degrees): say again where the lamp stood"
+                f"the light of picture {n + 1} is below the surface (elevation "
+                f"{lamp.up:.0f}°). Correct the light direction"
             )
     towards = np.stack([lamp.unit for lamp in lamps])
     least = np.linalg.svd(towards, compute_uv=False)[-1] / np.sqrt(len(lamps))
     if least < _NARROWEST:
         raise MeasureError(
-            "all lights come from nearly one side or stand in one line, so slopes across it cannot "
-            "be told: walk the lamp around the surface, half way up to the camera"
+            "all lights come from almost the same side or are on one line, so slopes across "
+            "it can't be measured. Move the light around the surface, at about 45° "
+            "elevation"
         )
 
 

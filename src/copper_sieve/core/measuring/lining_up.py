@@ -109,8 +109,8 @@ def _without_strangers(
     while True:
         if len(kept) < FEWEST + 1:
             raise MeasureError(
-                "the pictures do not show the same surface, or too little of it is in all of them: "
-                "take them from one place, with the camera on a stand"
+                "the pictures don't show the same surface, or overlap too little. Take them "
+                "from one position, with the camera on a tripod"
             )
         gone = [n for n in range(len(stack.shots)) if n not in kept]
         table = _Table(stack.without(gone), replace(level, raw=level.raw[:, kept]), between)

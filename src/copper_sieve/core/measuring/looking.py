@@ -28,8 +28,9 @@ from copper_sieve.core.measuring.unknown import Guessed
 _WITH_BALL = 2  # times that pictures are lined up and a ball is looked at
 _AS_SAID = 0.3  # degrees by which a lamp may be off that somebody says
 _METAL = (
-    "it shines like a metal: hardly anything is seen of it but glints, and by those alone neither "
-    "normals nor colors are told; take the pictures with it dulled by powder"
+    "the surface is metallic: almost only reflections are visible, which don't allow "
+    "measuring normals or colors. Dull the surface with scanning spray and take the "
+    "pictures again"
 )
 _MOVED = 0.2  # texels at a corner: less is told to nobody
 
@@ -159,13 +160,13 @@ def said_of_light(found: Sequence[Lamp], guess: Guessed | None = None) -> tuple[
         )
     if guess and not guess.sided:
         said.append(
-            "nothing tells bumps from dents: the first lamp is taken to have stood on the right"
+            "nothing distinguishes bumps from dents; the first light is assumed to be on the right"
         )
     away = [one.distance for one in found if one.distance]
     if away:
         said.append(
-            f"the light stood about {np.median(away):.1f} widths of the picture away, as the "
-            "pictures tell: that it weakens and turns over the surface is reckoned with"
+            f"the light was about {np.median(away):.1f} picture widths away, as estimated "
+            "from the pictures; its falloff and direction changes are corrected"
         )
     return tuple(said)
 
@@ -177,14 +178,16 @@ def said_of_mirrors(mirrors: float | None, white_is_told: bool = False) -> tuple
     """
     if mirrors is None or mirrors == F0:
         return ()
-    told = f"by its glints it mirrors about {mirrors:.1%} of the light head on"
+    told = f"the highlights indicate a reflectance of {mirrors:.1%} at normal incidence"
     if white_is_told:
-        return (f"{told}; most surfaces mirror 4 %",)
+        return (f"{told}; most surfaces have 4 %",)
     way = "strong" if mirrors > F0 else "weak"
     times = max(mirrors / F0, F0 / mirrors)
     return (
-        f"{told}, where most surfaces mirror 4 %; or the light was {times:.1f} times as {way} as "
-        "it is taken for, which a grey card tells",
+        (
+            f"{told}; most surfaces have 4 %. Alternatively, the light was {times:.1f} times as "
+            f"{way} as assumed; a gray card would show which"
+        ),
     )
 
 
@@ -212,8 +215,10 @@ def _of_placements(
 ) -> tuple[str, ...]:
     """What is told of pictures that moved, and of those that were not used."""
     said = [
-        f"picture {n + 1} does not fit the others and was left out: a large shadow lies on it, or "
-        "it shows something else"
+        (
+            f"Picture {n + 1} was excluded: it doesn't match the others (large shadow or "
+            "different subject)"
+        )
         for n in left_out
     ]
     corner = np.array(size, np.float64) / 2
@@ -222,5 +227,5 @@ def _of_placements(
         x, y = place.places(*corner)
         moves.append(float(np.hypot(x - corner[0], y - corner[1])))
     if max(moves) > _MOVED:
-        said.append(f"the camera moved by up to {max(moves):.1f} texels: pictures were lined up")
+        said.append(f"the camera moved by up to {max(moves):.1f} px; the pictures were aligned")
     return tuple(said)

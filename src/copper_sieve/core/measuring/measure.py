@@ -114,14 +114,15 @@ def surface_of(
 def _remarks(lamps: Sequence[Lamp], doubt: Float, told: Float) -> tuple[str, ...]:
     said = []
     if one_sided(lamps):
-        said.append("no light came from one side: slopes that face it are measured less surely")
+        said.append("no light came from one of the sides; slopes facing it are less accurate")
     unsure = float((doubt > 0.5).mean())
     if unsure > 0.02:
         said.append(
-            f"{unsure:.0%} of the surface is unsure: lights disagree there, or do not reach"
+            f"{unsure:.0%} of the surface is uncertain, because the lights contradict each "
+            "other or don't reach it"
         )
     if float((told > 0.5).mean()) < 0.1:
-        said.append("hardly a glint was seen: the roughness is a guess")
+        said.append("almost no highlights were visible; the roughness is a guess")
     return tuple(said)
 
 

@@ -15,7 +15,7 @@ _CLIPPED, _DARK = 0.02, 0.03  # shares of texels, and of full scale in linear li
 _PLAIN = 0.04  # of its brightness: what paper's own grain may be, at that size
 
 
-def evenness_of(codes: Codes | Float, name: str = "the paper") -> Float:
+def evenness_of(codes: Codes | Float, name: str = "the flat-field picture") -> Float:
     """(h, w) float32, small: how bright paper shows over the picture, 1 in its middle.
 
     codes : (H, W, 3) of the paper, filling the picture, as `Shot.codes`
@@ -30,20 +30,22 @@ def evenness_of(codes: Codes | Float, name: str = "the paper") -> Float:
         light = srgb_to_linear(np.arange(most + 1, dtype=np.float64) / most)[codes]
     if clipped > _CLIPPED:
         raise MeasureError(
-            f"{name}: {clipped:.0%} of it is as bright as a picture can be, so that it does not "
-            "tell how unevenly it is lit: take it with less exposure"
+            f"{name}: {clipped:.0%} of it is overexposed, so it doesn't show how uneven the "
+            "light is. Take it with less exposure"
         )
     height, width = light.shape[:2]
     scale = max(1.0, max(width, height) / _SIDE)
     size = max(1, round(width / scale)), max(1, round(height / scale))
     grey = cv2.resize(np.ascontiguousarray(light.mean(-1)), size, interpolation=cv2.INTER_AREA)
     if float(np.median(grey)) < _DARK:
-        raise MeasureError(f"{name} is too dark to tell how unevenly it is lit: expose it longer")
+        raise MeasureError(
+            f"{name} is too dark to measure how uneven the light is. Increase the exposure"
+        )
     soft = _fitted(np.asarray(grey, np.float32))
     if float(np.std(grey / soft)) > _PLAIN:
         raise MeasureError(
-            f"{name} shows more than plain paper: take a sheet without print or folds that fills "
-            "the picture"
+            f"{name} doesn't show plain paper only. Use a sheet without print or folds that "
+            "fills the picture"
         )
     return np.asarray(soft / soft[soft.shape[0] // 2, soft.shape[1] // 2], np.float32)
 

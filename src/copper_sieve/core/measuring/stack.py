@@ -125,8 +125,8 @@ class Stack:
             if shot.codes.shape[:2] != (height, width):
                 h, w = shot.codes.shape[:2]
                 raise MeasureError(
-                    f"picture {n + 1} is {w} x {h}, the first {width} x {height}: pictures of one "
-                    "surface come from one camera that stands still"
+                    f"picture {n + 1} has {w} x {h} px, the first has {width} x {height}. "
+                    "All pictures must come from the same fixed camera"
                 )
         self.shots, self.size = tuple(shots), (width, height)
         level = float(np.mean(white))

@@ -79,8 +79,8 @@ def guess_lamps(  # noqa: PLR0917
     count = len(light)
     if count < FEWEST and not hint:
         raise MeasureError(
-            f"{count} pictures are too few to find out where the light was: take at least "
-            f"{FEWEST}, lay a ball beside the surface, or say where the lamp stood"
+            f"{count} pictures are too few to estimate light directions. Take at least "
+            f"{FEWEST}, place a ball next to the surface, or give the light directions"
         )
 
     def tried(lamps: Sequence[Lamp], off: float) -> Adjusted:
@@ -100,8 +100,8 @@ def guess_lamps(  # noqa: PLR0917
         found = min(each, key=lambda one: one.cost)
     if found.cost > _WORST:
         raise MeasureError(
-            "the pictures do not tell where the light was: lay a ball beside the surface, or say "
-            "where the lamp stood"
+            "the light directions couldn't be estimated from the pictures. Place a ball "
+            "next to the surface, or give the light directions"
         )
     if np.mean([1 / (one.distance or np.inf) for one in found.lamps]) > _NEARBY:
         other = tried([replace(one.turned(180), distance=None) for one in found.lamps], _ARRANGED)

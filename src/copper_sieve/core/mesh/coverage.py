@@ -68,14 +68,14 @@ class Coverage:
     ) -> Float:
         if uv_set >= len(mesh.uvs):
             raise MeshError(
-                f"{label}: the model has {len(mesh.uvs) or 'no'} UV set(s): unwrap it first"
+                f"{label}: the model has {len(mesh.uvs) or 'no'} UV set(s). Unwrap it first"
             )
         some = mesh if material is None else mesh.of_material(material)
         uv = sheet.placed(some.uvs[uv_set]) if sheet else some.uvs[uv_set]
         inside = ((uv.max(1) > 0) & (uv.min(1) < 1)).all(1) & (signed_areas(uv) != 0)
         if not inside.any():
-            where = "the tiles of the set" if sheet else "the square from 0 to 1"
-            raise MeshError(f"{label}: the UVs leave {where} empty: choose another UV set")
+            where = "the tiles of the set" if sheet else "the range from 0 to 1"
+            raise MeshError(f"{label}: there are no UVs in {where}. Choose another UV set")
         return np.ascontiguousarray(uv[inside])
 
     def at(self, width: int, height: int) -> NDArray[np.bool_]:

@@ -86,7 +86,7 @@ class Mesh:
         """(T,) bool: the triangle is of this material. Raises MeshError where there is no such."""
         if name not in self.material_names:
             has = ", ".join(self.material_names) or "none"
-            raise MeshError(f"the model has no material {name}; it has {has}")
+            raise MeshError(f"the model has no material named {name}. It has: {has}")
         return np.asarray(self.materials == self.material_names.index(name))
 
 
@@ -96,7 +96,7 @@ def checked(mesh: Mesh, name: str) -> Mesh:
     name : of its file, for the error
     """
     if not mesh.count:
-        raise DamagedModelError(f"{name} holds no triangles: export it with its surface")
+        raise DamagedModelError(f"{name} contains no triangles. Export it with its surface")
     wrong = ~np.isfinite(mesh.positions).all((1, 2)) | (np.abs(mesh.positions) > _FARTHEST).any(
         (1, 2)
     )
@@ -104,8 +104,9 @@ def checked(mesh: Mesh, name: str) -> Mesh:
         wrong |= ~np.isfinite(uv).all((1, 2))
     if wrong.any():
         raise DamagedModelError(
-            f"{name}: {int(wrong.sum())} of {mesh.count} triangles have corners that are no "
-            f"numbers (the first is number {int(np.argmax(wrong)) + 1}): repair or export it again"
+            f"{name}: {int(wrong.sum())} of {mesh.count} triangles have invalid coordinates "
+            f"(the first is triangle {int(np.argmax(wrong)) + 1}). Repair the model or "
+            "export it again"
         )
     return mesh
 

@@ -58,7 +58,7 @@ class RayScene:
         embree.rtcReleaseGeometry(shape)
         embree.rtcCommitScene(scene)
         if error := embree.rtcGetDeviceError(device):
-            raise MemoryError(f"the rays' scene could not be built (Embree says {error})")
+            raise MemoryError(f"couldn't build the scene for ray tracing (Embree: {error})")
 
 
 def whole_scene(mesh: Mesh) -> RayScene:
@@ -75,7 +75,7 @@ def _embree() -> tuple[Any, int]:
     places = (package.parent / "embreex.libs", package / ".dylibs", package)
     found = [one for place in places if place.is_dir() for one in sorted(place.glob("*embree4*"))]
     if not found:
-        raise SetupError("the library of embreex is not beside it: install embreex again")
+        raise SetupError("the Embree library of the embreex package is missing. Reinstall embreex")
     binding.load_library_permanently(str(found[0]))  # so that kernels find it by its names
     embree: Any = ctypes.CDLL(str(found[0]))
     handle, number, size = ctypes.c_void_p, ctypes.c_int, ctypes.c_size_t

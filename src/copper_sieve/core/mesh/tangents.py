@@ -30,7 +30,8 @@ def tangents_of(mesh: Mesh, uv_set: int = 0) -> Float:
     """
     if uv_set >= len(mesh.uvs):
         raise MeshError(
-            f"tangents need UV set {uv_set}; the model has {len(mesh.uvs)}: unwrap it first"
+            f"computing tangents requires UV set {uv_set}, but the model has "
+            f"{len(mesh.uvs)}. Unwrap it first"
         )
     return mikktspace(mesh.positions, mesh.normals, turned_over(mesh.uvs[uv_set]))
 
@@ -74,7 +75,7 @@ def _instance() -> tuple[Any, Any]:
     store = Store(engine)
 
     def report(*_: Any) -> int:
-        raise MeshError("the tangents of this model could not be made: export it as triangles")
+        raise MeshError("couldn't compute tangents for this model. Export it as triangles")
 
     imports = [Func(store, one.type, report) for one in module.imports]
     instance = Instance(store, module, imports)

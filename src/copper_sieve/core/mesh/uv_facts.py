@@ -60,7 +60,7 @@ def look_at_uvs(
     """  # fmt: skip
     if uv_set >= len(mesh.uvs):
         said = f"the model has {len(mesh.uvs) or 'no'} UV set{'s' * (len(mesh.uvs) != 1)}"
-        return None, [UvFact("no_uvs", "error", f"{said}: unwrap it first", "nothing to draw")]
+        return None, [UvFact("no_uvs", "error", f"{said}. Unwrap it first", "nothing to display")]
     islands = islands_of(mesh, uv_set)
     uv = mesh.uvs[uv_set]
     levels = max(0, int(np.log2(max(1, side // 64)))) if mips is None else mips
@@ -97,8 +97,8 @@ def _overlaps(uv: Float, side: int) -> list[UvFact]:
     return [
         UvFact(
             "overlaps", "warning",
-            f"{share:.1%} of what the UVs cover is covered more than once: what is taken from the "
-            "model is that of one of them, unless they are meant to share it",
+            f"{share:.1%} of the used UV area is covered more than once; baked maps contain "
+                "only one of the overlapping surfaces, unless they are meant to share texels",
             f"{twice:,} of {covered:,} texels, {int(involved.sum()):,} triangles", involved,
         )
     ]  # fmt: skip
@@ -141,8 +141,8 @@ def _outside(uv: Float, sheet: Sheet | None) -> list[UvFact]:
         return [
             UvFact(
                 "outside", "info",
-                f"the UVs lie in {len(numbers)} tiles: a set with these tiles covers all of them, "
-                "another one only the first",
+                f"the UVs use {len(numbers)} tiles; a set with these tiles covers all of "
+                    "them, another set only the first",
                 f"tiles {told}", out,
             )
         ]  # fmt: skip
@@ -152,8 +152,8 @@ def _outside(uv: Float, sheet: Sheet | None) -> list[UvFact]:
     return [
         UvFact(
             "outside", "warning",
-            f"{int(out.sum()):,} of {len(uv):,} triangles lie outside "
-            + ("the set's tiles" if sheet else "the tile from 0 to 1"),
+            f"{int(out.sum()):,} of {len(uv):,} triangles are outside "
+            + ("the set's tiles" if sheet else "the 0–1 tile"),
             f"u {uv[..., 0].min():.3f} to {uv[..., 0].max():.3f}, v {uv[..., 1].min():.3f} to "
             f"{uv[..., 1].max():.3f}" + (f"; tiles {told}" if tiles else ""), out,
         )
@@ -177,9 +177,9 @@ def _degenerate(mesh: Mesh, uv: Float) -> list[UvFact]:
     return [
         UvFact(
             "degenerate", "warning",
-            f"{int(either.sum()):,} of {mesh.count:,} triangles have no area: nothing can be taken "
-            "for them, and their tangents are their neighbours'",
-            f"{int(in_space.sum()):,} in space, {int(in_uv.sum()):,} in UV", either,
+            f"{int(either.sum()):,} of {mesh.count:,} triangles have no area; nothing can be "
+                "baked for them, and they take the tangents of their neighbors",
+            f"{int(in_space.sum()):,} in 3D, {int(in_uv.sum()):,} in UV space", either,
         )
     ]  # fmt: skip
 
@@ -200,9 +200,10 @@ def _thin_gaps(
     return [
         UvFact(
             "thin_gaps", "warning",
-            f"islands are as near as {gap} texel{'s' * (gap != 1)} at {side}: from mip {holds + 1} "
-            f"on their colors mix, and {mips} are asked for: leave {need}",
-            f"{gap} texels between islands {between[0] + 1} and {between[1] + 1}", either,
+            f"UV islands are only {gap} texel{'s' * (gap != 1)} apart at {side} px; from mip "
+                f"level {holds + 1} on their colors bleed into each other, and {mips} levels are "
+                f"required. Leave {need} texels",
+            f"{gap} texels between UV islands {between[0] + 1} and {between[1] + 1}", either,
         )
     ]  # fmt: skip
 
@@ -248,9 +249,9 @@ def _hard_edges(mesh: Mesh, uv: Float) -> list[UvFact]:
     return [
         UvFact(
             "hard_edges_joined", "info",
-            f"{int(wrong.sum()):,} hard edges are not split in the UVs: normals that are taken "
-            "from a detailed model show a line there",
-            f"{length:.3g} m of edges that turn by more than {_HARD_DEGREES:g} degrees", involved,
+            f"{int(wrong.sum()):,} hard edges aren't UV seams; normals baked from a "
+                "high-poly model show a line there",
+            f"{length:.3g} m of edges with an angle above {_HARD_DEGREES:g}°", involved,
         )
     ]  # fmt: skip
 
@@ -267,10 +268,10 @@ def _density(islands: Islands, side: int) -> list[UvFact]:
     return [
         UvFact(
             "uneven_density", "info",
-            f"{int(odd.sum())} of {len(density)} islands are drawn more than {_SPREAD:g} times as "
-            "finely or as coarsely as the rest",
-            f"{density[there].min():.0f} to {density[there].max():.0f} texels a metre at {side}, "
-            f"the middle {middle:.0f}", odd[islands.of],
+            f"{int(odd.sum())} of {len(density)} UV islands have more than {_SPREAD:g} "
+                f"times, or less than 1/{_SPREAD:g} of, the usual texel density",
+            f"{density[there].min():.0f} to {density[there].max():.0f} px/m at {side} px, "
+                f"median {middle:.0f}", odd[islands.of],
         )
     ]  # fmt: skip
 
@@ -281,9 +282,9 @@ def _mirrored(islands: Islands) -> list[UvFact]:
     return [
         UvFact(
             "mirrored", "info",
-            f"{int(islands.turned.sum())} of {len(islands.turned)} islands are mirrored: normals "
-            "there need tangents with a sign, and letters read backwards",
-            f"{float(islands.shares[islands.turned].sum()):.1%} of the picture",
+            f"{int(islands.turned.sum())} of {len(islands.turned)} UV islands are mirrored; "
+                "normals there require signed tangents, and text appears reversed",
+            f"{float(islands.shares[islands.turned].sum()):.1%} of the texture",
             islands.turned[islands.of],
         )
     ]  # fmt: skip

@@ -66,11 +66,11 @@ def view_mesh(
     uvs = some.uvs[uv_set] if has_uvs else np.zeros((some.count, 3, 2), np.float32)
     on_progress(0.05, "Computing tangents")
     tangents = tangents_of(some, uv_set) if has_uvs else np.zeros((some.count, 3, 4), np.float32)
-    on_progress(0.75, "Sharing equal corners")
+    on_progress(0.75, "Merging equal vertices")
     found = welded(some.positions, some.normals, uvs, tangents)
     firsts = np.zeros(int(found.max()) + 1, dtype=np.int64)
     firsts[found[::-1]] = np.arange(len(found))[::-1]
-    on_progress(0.9, "Finding the borders of islands")
+    on_progress(0.9, "Finding UV island borders")
     borders, groups = _groups(some, uvs, border_sides(some, uv_set) if has_uvs else None)
     low, high = mesh.bounds()
     return ViewMesh(

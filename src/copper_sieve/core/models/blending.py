@@ -67,12 +67,14 @@ def blended(name: str, below: Measured, above: Measured) -> SetDefinition:
     """
     sheet = _sheet_of(below.texture_set, above.texture_set)
     if max(_depth_of(one.texture_set) for one in (below, above)) >= _DEEPEST_BLEND:
-        raise ParameterError("a set of sets of sets is blended already: deliver one, take it in")
+        raise ParameterError(
+            "this set is already a blend of blended sets. Deliver one of them and import the result"
+        )
     kinds = [*below.texture_set.maps, *above.texture_set.maps, MapKind.HEIGHT]
     kinds = list(dict.fromkeys(kinds))
     mask = next((one for one in MASKS if one not in kinds), None)
     if mask is None:
-        raise ParameterError("all four masks are in use: take one out of the sets first")
+        raise ParameterError("all four masks are in use. Remove one of them from the sets first")
     tiles = (sheet.columns, sheet.rows) if sheet else (1, 1)
     repeat, down = (
         min(_MOST_REPEATS * most, max(1, round(whole / own)))
@@ -112,10 +114,10 @@ def _depth_of(texture_set: SetDefinition) -> int:
 def _sheet_of(below: SetDefinition, above: SetDefinition) -> Sheet | None:
     """The tiles of a blend. Raises ParameterError where those of the upper set lie elsewhere."""
     if above.sheet and above.sheet != below.sheet:
-        lower = "other tiles" if below.sheet else "none"
+        lower = "different tiles" if below.sheet else "none"
         raise ParameterError(
-            f"{above.name} has tiles and {below.name} has {lower}: let the set with tiles lie "
-            "below, or blend sets of the same tiles"
+            f"{above.name} has tiles and {below.name} has {lower}. Use the set with tiles as "
+            "the lower one, or blend sets with the same tiles"
         )
     return below.sheet
 

@@ -42,7 +42,7 @@ class Range(Model):
     @model_validator(mode="after")
     def _is_a_range(self) -> Range:
         if self.of[0] >= self.of[1]:
-            raise ValueError("a range begins below its end")
+            raise ValueError("the start of a range must be below its end")
         return self
 
     def apply(self, values: Float) -> Float:
@@ -69,7 +69,7 @@ class Power(Model):
 
     def words(self) -> str:
         """For people."""
-        return f"to the power {self.exponent:g}"
+        return f"gamma {self.exponent:g}"
 
 
 class Threshold(Model):
@@ -97,7 +97,7 @@ class Clamp(Model):
     @model_validator(mode="after")
     def _is_a_range(self) -> Clamp:
         if self.low > self.high:
-            raise ValueError("the lower limit lies above the upper one")
+            raise ValueError("the lower limit is above the upper limit")
         return self
 
     def apply(self, values: Float) -> Float:

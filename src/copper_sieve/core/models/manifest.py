@@ -31,7 +31,9 @@ class ChannelEntry(Model):
     changes: tuple[Change, ...] = ()
     segments: tuple[Segment, ...] = ()
     content_key: str | None = None
-    codes_digest: str = Field(description="way:hex; the way is xxh3-128, or sha256 in version 1")
+    codes_digest: str = Field(
+        description="algorithm:hex; the algorithm is xxh3-128, or sha256 in version 1"
+    )
     minimum: int | float
     maximum: int | float
     mean: float
@@ -52,17 +54,17 @@ class FileEntry(Model):
     quality: int | None = Field(default=None, description="where one was chosen")
     tiles: bool = False
     tile: int | None = Field(
-        default=None, description="of a set with tiles (UDIM), which it is of",
+        default=None, description="tile of the set (UDIM)",
         exclude_if=lambda tile: tile is None,
     )  # fmt: skip
     mips_digests: tuple[str, ...] = Field(
         default=(),
-        description="of the codes of each smaller level, all channels, the largest first",
+        description="hashes of the codes of each mip level, all channels, largest level first",
     )
-    lossy: bool = Field(default=False, description="the codes are those that the file gives back")
+    lossy: bool = Field(default=False, description="the codes are those decoded from the file")
     channels: tuple[ChannelEntry, ...]
     written_key: str | None = Field(
-        default=None, description="the same for files that would come out the same"
+        default=None, description="identical for files with identical content"
     )
 
 
@@ -75,7 +77,7 @@ class DocumentEntry(Model):
     format: str
     textures: tuple[FileName, ...]
     written_key: str | None = Field(
-        default=None, description="the same for documents that would come out the same"
+        default=None, description="identical for documents with identical content"
     )
 
 
@@ -105,26 +107,26 @@ class Manifest(Model):
     target_title: str
     normal_y: NormalY
     dielectric_f0: float = 0.04
-    height_mid: float = Field(default=0.5, description="the height that does not displace")
+    height_mid: float = Field(default=0.5, description="height that isn't displaced")
     height_unit: Literal["share", "metres"] = "share"
     padding: Padding = Padding()
     surface: SurfaceSpec
     depth_key: str | None = Field(
-        default=None, description="content key of the surface's depth, where it was measured"
+        default=None, description="content key of the surface's depth, if measured"
     )
     prepare: Preparation = Field(
-        default=Preparation(), description="what was done to the set's pictures first"
+        default=Preparation(), description="how the set's pictures were prepared"
     )
-    origin: Origin | None = Field(default=None, description="source card, licence, where from")
+    origin: Origin | None = Field(default=None, description="source card, license, origin")
     shots: ShotsSpec | None = Field(
-        default=None, description="the pictures under several lights that it was measured from",
+        default=None, description="the light captures that the set was measured from",
         exclude_if=lambda shots: shots is None,  # so that others are as they were
     )  # fmt: skip
     maps: dict[str, MapEntry]
     files: tuple[FileEntry, ...]
     documents: tuple[DocumentEntry, ...] = ()
     left: tuple[LeftEntry, ...] = ()
-    remarks: tuple[str, ...] = Field(default=(), description="what the reader should know")
+    remarks: tuple[str, ...] = Field(default=(), description="information for the reader")
 
     @model_validator(mode="before")
     @classmethod

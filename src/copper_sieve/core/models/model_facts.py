@@ -31,7 +31,7 @@ class ModelFacts(Model):
     parts: tuple[str, ...]
     tangents: bool
     colors: bool
-    remarks: tuple[str, ...] = Field(default=(), description="what was left out or assumed")
+    remarks: tuple[str, ...] = Field(default=(), description="skipped or assumed content")
 
     @classmethod
     def of(cls, mesh: Mesh) -> ModelFacts:

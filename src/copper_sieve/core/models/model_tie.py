@@ -14,25 +14,26 @@ _SHA256 = "^[0-9a-f]{64}$"
 class ModelTie(Model):
     """A model that a set is made for: the maps that are taken from it read all of this."""
 
-    source: str = Field(pattern=_SHA256, description="SHA-256 of the model's file")
+    source: str = Field(pattern=_SHA256, description="SHA-256 of the model file")
     material: str | None = Field(
         default=None, max_length=1000,
-        description="of which the set covers the islands; null: all of the model",
+        description="material whose UV islands the set covers; null: the whole model",
     )  # fmt: skip
     uv_set: int = Field(default=0, ge=0, le=7)
     detailed: str | None = Field(
-        default=None, pattern=_SHA256, description="SHA-256 of a finer model of the same surface"
+        default=None, pattern=_SHA256, description="SHA-256 of the high-poly model"
     )
     cage: float | None = Field(
         default=None, gt=0, le=1e6,
-        description="metres from the model at which rays to the detailed one start; null: measured",
+        description="distance in meters from the low-poly model at which rays start; null: "
+                    "measured",
     )  # fmt: skip
     by_name: bool = Field(
-        default=False, description="parts of both models that have the same name belong together"
+        default=False, description="only parts of both models that have the same name are matched"
     )
     same_uvs: bool = Field(
         default=False,
-        description="the detailed model is this one subdivided: places are found by UVs, not rays",
+        description="the high-poly model is a subdivision: match by UVs, not rays",
     )
 
     def sources(self) -> set[str]:

@@ -28,13 +28,13 @@ def expand(pattern: str, values: Mapping[str, str]) -> str:
         name = match.group(1)
         if name not in VARIABLES:
             raise NamePatternError(
-                f"{pattern}: there is no variable {{{name}}}; use {', '.join(VARIABLES)}"
+                f"{pattern}: unknown variable {{{name}}}. Use {', '.join(VARIABLES)}"
             )
         return values.get(name, "")
 
     filled = re.sub(r"\{([^{}]*)\}", fill, pattern)
     if "{" in filled or "}" in filled:
-        raise NamePatternError(f"{pattern}: a brace is not closed or not opened")
+        raise NamePatternError(f"{pattern}: unbalanced braces")
     return filled
 
 
@@ -57,7 +57,9 @@ def styled(stem: str, case: Case, separator: Separator) -> str:
 def check_name(name: str) -> str:
     """The name itself if it is portable. Raises NamePatternError with the reason."""
     if reason := portable_name_problem(name):
-        raise NamePatternError(f"the file name {name!r} is refused: {reason}; change the pattern")
+        raise NamePatternError(
+            f"the file name {name!r} isn't allowed: {reason}. Change the pattern"
+        )
     return name
 
 
@@ -67,7 +69,7 @@ def check_distinct(names: Iterable[str]) -> None:
     for name in names:
         if other := seen.get(name.lower()):
             raise NamePatternError(
-                f"two files would be called {name} (the other: {other}); change a pattern"
+                f"two files would have the name {name} (the other: {other}). Change a pattern"
             )
         seen[name.lower()] = name
 

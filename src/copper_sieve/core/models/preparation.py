@@ -27,19 +27,23 @@ Overlap = Annotated[tuple[float, float], list_of({"type": "number"}, 2)]
 MOST_MARKS = 50
 _LEAST_CROP = 0.01
 _LEAST_RULER = 0.005
-_LEAST_CORNERS = "the four corners go round clockwise from the top left, without a dent"
+_LEAST_CORNERS = (
+    "the four corners must be given clockwise from the top left and form a convex shape"
+)
 
 
 class FrameSpec(Model):
     """Which part of the picture is used; see `operations.prepare.frame.Frame`."""
 
     corners: Corners | None = None
-    aspect: float | None = Field(default=None, ge=0.05, le=20, description="width over height")
+    aspect: float | None = Field(
+        default=None, ge=0.05, le=20, description="width divided by height"
+    )
     quarter_turns: int = Field(default=0, ge=0, le=3, description="clockwise")
     mirror: bool = False
     angle: float = Field(default=0, ge=-45, le=45, description="degrees clockwise")
     crop: Crop = Field(
-        default=WHOLE, description="left, top, right, bottom of the straightened picture"
+        default=WHOLE, description="left, top, right, bottom as shares of the straightened picture"
     )
 
     @field_validator("corners")
@@ -54,7 +58,7 @@ class FrameSpec(Model):
     def _has_room(cls, crop: Crop) -> Crop:
         left, top, right, bottom = crop
         if right - left < _LEAST_CROP or bottom - top < _LEAST_CROP:
-            raise ValueError("a crop keeps at least a hundredth of the picture each way")
+            raise ValueError("a crop must keep at least 1 % of the picture in each direction")
         return crop
 
     def frame(self) -> Frame:
@@ -74,7 +78,9 @@ class EvenLight(Model):
     """Large-scale light taken out of color pictures."""
 
     strength: float = Field(default=0.9, ge=0, le=1)
-    scale: float = Field(default=0.125, ge=0.02, le=0.5, description="of the picture's width")
+    scale: float = Field(
+        default=0.125, ge=0.02, le=0.5, description="as a share of the picture's width"
+    )
 
 
 class Seams(Model):
@@ -82,16 +88,18 @@ class Seams(Model):
 
     method: Literal["gradient", "blend", "cut"]
     overlap: Overlap = Field(
-        default=(0.0, 0.0), description="shares of the width and height that are given up"
+        default=(0.0, 0.0), description="shares of the width and height that are cut off"
     )
-    by_measure: bool = Field(default=True, description="the way was not chosen by hand")
+    by_measure: bool = Field(
+        default=True, description="the method was suggested, not chosen by the user"
+    )
 
     @model_validator(mode="after")
     def _fits(self) -> Seams:
         if not all(math.isfinite(o) and 0 <= o <= MOST_OVERLAP for o in self.overlap):
-            raise ValueError(f"borders overlap in 0 to {MOST_OVERLAP} of the side")
+            raise ValueError(f"the overlap must be 0 to {MOST_OVERLAP} of the side")
         if (self.method == "gradient") != (max(self.overlap) == 0):
-            raise ValueError("blend and cut need an overlap, gradient has none")
+            raise ValueError("blend and cut require an overlap; gradient doesn't use one")
         return self
 
     def plan(self) -> TilePlan:
@@ -103,7 +111,9 @@ class Size(Model):
     """Texels of the set; without it as many as the frame has at its finest."""
 
     longer_side: int = Field(ge=16, le=16384)
-    square: bool = Field(default=False, description="the shorter side is stretched to the same")
+    square: bool = Field(
+        default=False, description="the shorter side is stretched to the same length"
+    )
 
 
 class Ruler(Model):
@@ -116,7 +126,7 @@ class Ruler(Model):
     @model_validator(mode="after")
     def _has_length(self) -> Ruler:
         if math.dist(self.start, self.end) < _LEAST_RULER:
-            raise ValueError("the two ends of the ruler lie on one place")
+            raise ValueError("both ends of the ruler are at the same position")
         return self
 
 

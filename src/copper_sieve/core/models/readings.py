@@ -18,10 +18,10 @@ from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinitio
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.declaration import Value
 
-About = Literal["relief", "light", "way_up"]
+About = Literal["relief", "light", "invert"]
 
 LIT_SHARE = 0.65  # how much its shading counts where a photo is lit from one side
-_SHOWN = ("gentle", "worked", "rough")
+_SHOWN = ("low", "medium", "high")
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,8 +42,8 @@ class Reading:
 def readings_of(texture_set: SetDefinition, about: About, azimuth: float | None) -> list[Reading]:
     """The readings of a set.
 
-    about : relief gives gentle, worked, rough, and the light from one side where there is some,
-        else deep; light gives even light and both sides; way_up gives both
+    about : relief gives low, medium, high, and the directional light where there is one, else
+        very high; light gives even light and both sides; invert gives off and on
     azimuth : degrees, from where the light came but for 180; None where it is even
     Raises RecipeError where a set's maps leave nothing to read so.
     """
@@ -51,15 +51,15 @@ def readings_of(texture_set: SetDefinition, about: About, azimuth: float | None)
     if about == "relief":
         return _reliefs(texture_set, height, azimuth)
     if not _has(height, "shading"):
-        raise RecipeError(f"{texture_set.name}: its height is not made out of a photo's color")
-    if about == "way_up":
-        ways = [("as it is", "light is high", False), ("inside out", "dark is high", True)]
+        raise RecipeError(f"{texture_set.name}: the height isn't derived from the color of a photo")
+    if about == "invert":
+        ways = [("off", "bright is high", False), ("on", "dark is high", True)]
         return [_reading(texture_set, *way[:2], parameters={"invert": way[2]}) for way in ways]
     if azimuth is None:
-        raise RecipeError(f"{texture_set.name}: no light from one side was measured")
+        raise RecipeError(f"{texture_set.name}: no light direction was detected")
     sides = [azimuth, azimuth + 180]
     return [
-        _reading(texture_set, "even", "light is even", parameters={"shading": 0.0}),
+        _reading(texture_set, "even", "even lighting", parameters={"shading": 0.0}),
         *(_reading(texture_set, f"from {side:.0f}°", *_lit(side)) for side in sides),
     ]
 
@@ -68,23 +68,23 @@ def _reliefs(texture_set: SetDefinition, height: object, azimuth: float | None) 
     if isinstance(texture_set.maps.get(MapKind.NORMAL), Imported) or (
         isinstance(height, Derived) and MapKind.NORMAL in get_operation(height.operation).inputs
     ):
-        raise RecipeError(f"{texture_set.name}: the normals that came in say how steep it is")
+        raise RecipeError(f"{texture_set.name}: the imported normal map determines the relief")
     if not isinstance(height, Derived | Imported):
-        raise RecipeError(f"{texture_set.name}: it has no height whose relief could be chosen")
+        raise RecipeError(f"{texture_set.name}: the set has no height with a relief setting")
     lit = azimuth is not None and _has(height, "shading")
     found = [
-        _reading(texture_set, name, f"{RELIEFS[name]:g}° mean tilt", relief=RELIEFS[name])
-        for name in (_SHOWN if lit else (*_SHOWN, "deep"))
+        _reading(texture_set, name, f"mean slope {RELIEFS[name]:g}°", relief=RELIEFS[name])
+        for name in (_SHOWN if lit else (*_SHOWN, "very high"))
     ]
     if lit and azimuth is not None:
         words, parameters = _lit(azimuth)
-        name = f"lit from {azimuth:.0f}°"
-        found.append(_reading(texture_set, name, words, parameters, RELIEFS["worked"]))
+        name = f"light from {azimuth:.0f}°"
+        found.append(_reading(texture_set, name, words, parameters, RELIEFS["medium"]))
     return found
 
 
 def _lit(side: float) -> tuple[str, dict[str, Value]]:
-    words = f"what is bright faces {side:.0f}°"
+    words = f"bright areas face {side:.0f}°"
     return words, {"shading": LIT_SHARE, "light_from": float(side)}
 
 

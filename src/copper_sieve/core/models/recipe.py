@@ -90,7 +90,8 @@ def recipe_of(texture_set: SetDefinition, name: str) -> Recipe:
             maps[kind] = definition
     if not maps:
         raise RecipeError(
-            f"{texture_set.name}: every map came in or is blended, there is nothing to apply"
+            f"{texture_set.name}: all maps are imported or blended, so there are no settings "
+            "to save"
         )
     surface = texture_set.surface
     return Recipe(
@@ -153,15 +154,15 @@ def _stays(
     """Why a map is not made as the recipe does, for what the set is; "" where nothing speaks
     against it."""
     if is_measured(present) and not is_measured(wanted):
-        return "it is measured from pictures under several lights"
+        return "it is measured from light captures"
     takes = get_operation(wanted.operation).takes_from if isinstance(wanted, Derived) else None
     if takes == "shots" and texture_set.shots is None:
-        return "the set has no pictures under several lights"
+        return "the set has no light captures"
     tie = texture_set.model
     if takes in ("model", "detailed_model") and tie is None:
-        return "the set is made for no model"
+        return "the set has no linked model"
     if takes == "detailed_model" and tie is not None and tie.detailed is None:
-        return "the set has no detailed model"
+        return "the set has no high-poly model"
     return ""
 
 
@@ -178,7 +179,7 @@ def _fitted(
     """The recipe's definition with the set's own pictures, or None and why not."""
     if isinstance(wanted, Constant):
         if isinstance(present, Imported):
-            return None, "it came in as a picture"
+            return None, "it is imported"
         return wanted, ""
     slots = dict(wanted.slots)
     missing = [
@@ -198,11 +199,15 @@ def _fitted(
     own = [one for d in (present, *shelved) if d is not None for one in imported_in(d)]
     for slot in required:
         if not own:
-            return None, f"it has no picture of its own for {slot.label.lower()}"
+            return None, f"the set has no picture for {slot.label.lower()}"
         slots[slot.name] = own[0]
     if isinstance(present, Imported) and not required:
-        return None, "it came in as a picture"
-    reason = "made without the picture that the recipe mixes in: it is not here" if missing else ""
+        return None, "it is imported"
+    reason = (
+        "the second picture of the recipe isn't available; the map is made without it"
+        if missing
+        else ""
+    )
     return wanted.model_copy(update={"slots": slots}), reason
 
 
@@ -241,7 +246,7 @@ def _unfed(maps: dict[MapKind, MapDefinition], kind: MapKind) -> str:
     while waiting:
         one = waiting.pop()
         if one is kind:
-            return "it would be made from itself"
+            return "the map would depend on itself"
         if one not in maps:
             return f"the set has no {one} map"
         if one not in seen:

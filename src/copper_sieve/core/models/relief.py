@@ -1,4 +1,4 @@
-"""How much relief a surface has where nothing tells: a mean tilt in degrees, or a word for one."""
+"""The relief of a surface where nothing determines it: mean slope in degrees, with presets."""
 
 from __future__ import annotations
 
@@ -6,7 +6,8 @@ from typing import Annotated
 
 from pydantic import Field
 
-RELIEF = 6.0  # degrees of mean tilt: between gentle and worked
-RELIEFS = {"gentle": 4.0, "worked": 9.0, "rough": 18.0, "deep": 28.0}
+RELIEF = 6.0  # degrees of mean slope: between low and medium
+RELIEFS = {"low": 4.0, "medium": 9.0, "high": 18.0, "very high": 28.0}
+OLD_RELIEFS = {"gentle": "low", "worked": "medium", "rough": "high", "deep": "very high"}
 STEEPEST_RELIEF = 60.0
 Relief = Annotated[float, Field(ge=0, le=STEEPEST_RELIEF)]

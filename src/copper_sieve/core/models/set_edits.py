@@ -26,8 +26,9 @@ def renamed(texture_set: SetDefinition, name: str) -> SetDefinition:
     """The same set under another name. Raises ParameterError for a name that breaks the rule."""
     if not re.match(NAME_RULE, name) or is_device_name(name):
         raise ParameterError(
-            f"{name!r} can't be the name of a set. Begin with a letter or a digit, use at most 100 "
-            "letters, digits, _ . and -, and no device name such as CON"
+            f"{name!r} isn't a valid set name. Start with a letter or digit and use at most "
+            "100 letters, digits, _ . and -; reserved device names such as CON aren't "
+            "allowed"
         )
     return texture_set.model_copy(update={"name": name})
 
@@ -38,7 +39,7 @@ def with_words_replaced(texture_set: SetDefinition, find: str, into: str) -> Set
     Raises ParameterError where nothing is looked for, or the new name breaks the rule.
     """
     if not find:
-        raise ParameterError("say what is to be found in the names")
+        raise ParameterError("enter the text to find")
     changed = re.sub(re.escape(find), lambda _: into, texture_set.name, flags=re.IGNORECASE)
     return texture_set if changed == texture_set.name else renamed(texture_set, changed)
 
@@ -46,7 +47,7 @@ def with_words_replaced(texture_set: SetDefinition, find: str, into: str) -> Set
 def with_width(texture_set: SetDefinition, metres: float) -> SetDefinition:
     """The set of another real width (metres across its guide); a depth that was given keeps."""
     if not 0 < metres <= 1000:
-        raise ParameterError("a surface is wider than 0 and at most 1000 metres")
+        raise ParameterError("the surface width must be greater than 0 and at most 1000 meters")
     surface = texture_set.surface.model_copy(update={"tile_size": metres})
     return texture_set.model_copy(update={"surface": surface})
 
@@ -138,9 +139,9 @@ def merged(into: SetDefinition, other: SetDefinition) -> Merged:
     for kind, way in other.maps.items():
         present = out.maps.get(kind)
         if way == present:
-            left[kind] = "it is the same"
+            left[kind] = "unchanged"
         elif not _came_in(way) and not (isinstance(way, Constant) and present is None):
-            left[kind] = "one value" if isinstance(way, Constant) else "it is derived"
+            left[kind] = "a constant" if isinstance(way, Constant) else "derived"
         elif present is None or not _came_in(present):
             out = _with_way(out, kind, way)
             taken.append(kind)

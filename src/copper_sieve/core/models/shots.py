@@ -19,14 +19,16 @@ _Sha256 = Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
 class LampSpec(Model):
     """Where the light of a picture came from; see `measuring.lamps.Lamp`."""
 
-    around: float = Field(ge=0, le=360, description="degrees from the right over the top")
-    up: float = Field(gt=0, le=90, description="degrees above the surface")
+    around: float = Field(
+        ge=0, le=360, description="azimuth in degrees, counterclockwise from the right"
+    )
+    up: float = Field(gt=0, le=90, description="elevation in degrees above the surface")
     distance: float | None = Field(
-        default=None, gt=0, le=1000, description="of a lamp nearby, in widths of the picture"
+        default=None, gt=0, le=1000, description="distance of a near light in picture widths"
     )
     strength: float = Field(
         default=1.0, gt=0, le=1e4,
-        description="what a white surface straight below it shows, in linear light",
+        description="linear value of a white surface directly below it",
     )  # fmt: skip
 
     @classmethod
@@ -46,8 +48,8 @@ class LampSpec(Model):
 class PlacementSpec(Model):
     """Where a picture lies against the surface."""
 
-    right: float = Field(default=0.0, ge=-1, le=1, description="in widths of the picture")
-    down: float = Field(default=0.0, ge=-1, le=1, description="in widths of the picture")
+    right: float = Field(default=0.0, ge=-1, le=1, description="in picture widths")
+    down: float = Field(default=0.0, ge=-1, le=1, description="in picture widths")
     turn: float = Field(default=0.0, ge=-180, le=180, description="degrees clockwise")
 
     @classmethod
@@ -69,10 +71,12 @@ class ShotSpec(Model):
     source: _Sha256
     encoding: Encoding = Encoding.SRGB
     lamp: LampSpec
-    told: Told = Field(default="hand", description="who says where its light came from")
+    told: Told = Field(default="hand", description="origin of the light direction")
     placement: PlacementSpec = PlacementSpec()
-    exposure: float = Field(default=0.0, ge=-20, le=20, description="in stops against the others")
-    used: bool = Field(default=True, description="false: it is left out")
+    exposure: float = Field(
+        default=0.0, ge=-20, le=20, description="in stops relative to the others"
+    )
+    used: bool = Field(default=True, description="false: excluded")
 
 
 class BallSpec(Model):
@@ -100,7 +104,7 @@ class GreySpec(Model):
 
     x: float = Field(ge=0, le=1)
     y: float = Field(ge=0, le=100)
-    reflects: float = Field(default=0.18, gt=0, le=1, description="share of the light")
+    reflects: float = Field(default=0.18, gt=0, le=1, description="share of reflected light")
 
 
 class TintSpec(Model):
@@ -118,28 +122,30 @@ class ShotsSpec(Model):
     ball: BallSpec | None = None
     white: float = Field(
         default=1.0, gt=0, le=1e4,
-        description="what a white surface straight below a lamp of strength 1 shows",
+        description="linear value of a white surface directly below a light of strength 1",
     )  # fmt: skip
     tint: TintSpec = TintSpec()
     mirrors: float | None = Field(
         default=None, gt=0, le=1,
-        description="share of the light that is mirrored head on, by glints; none: taken as 0.04",
+        description="reflectance at normal incidence, from highlights; null: 0.04 assumed",
     )  # fmt: skip
-    grey: GreySpec | None = Field(default=None, description="what told white and tint, if it did")
+    grey: GreySpec | None = Field(
+        default=None, description="source of white level and tint, if any"
+    )
     paper: _Sha256 | None = Field(
-        default=None, description="a picture of plain paper that tells how the lens darkens corners"
+        default=None, description="flat-field picture of plain paper, to correct vignetting"
     )
     remarks: tuple[str, ...] = Field(
-        default=(), max_length=50, description="what was found when the pictures were looked at"
+        default=(), max_length=50, description="results of the image analysis"
     )
     light_remarks: tuple[str, ...] = Field(
-        default=(), max_length=50, description="and of their light, as it was told last"
+        default=(), max_length=50, description="results of the last light estimation"
     )
 
     @model_validator(mode="after")
     def _each_once(self) -> ShotsSpec:
         if len({one.source for one in self.shots}) < len(self.shots):
-            raise ValueError("the same picture twice tells nothing new: leave one of them out")
+            raise ValueError("the same picture was given twice. Remove one of them")
         return self
 
     @property

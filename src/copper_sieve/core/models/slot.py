@@ -64,7 +64,7 @@ class Times(Model):
     @model_validator(mode="after")
     def _is_data(self) -> Times:
         if not self.map.facts.multiplies:
-            raise ValueError(f"{self.map} is no map of one value: it cannot be multiplied by")
+            raise ValueError(f"{self.map} isn't a single-channel map, so it can't be a factor")
         return self
 
 
@@ -90,16 +90,16 @@ class Slot(Model):
     def _one_source(self) -> Slot:
         given = [self.map is not None, self.constant is not None, bool(self.segments)]
         if sum(given) != 1:
-            raise ValueError("a slot holds either a map or a constant or segments")
+            raise ValueError("a slot contains either a map, a constant or segments")
         if self.map:
             _check_component(self.map, self.component)
         elif self.changes or self.times:
-            raise ValueError("only a map's values are changed")
+            raise ValueError("changes require a map")
         if self.times and self.map and self.map.facts.meaning is Meaning.NORMAL:
-            raise ValueError("a normal is not multiplied")
+            raise ValueError("normals can't be multiplied")
         open_ended = [n for n, segment in enumerate(self.segments, 1) if segment.above is None]
         if self.segments and open_ended != [len(self.segments)]:
-            raise ValueError("every segment but the last says above which value it holds")
+            raise ValueError("every segment except the last requires a threshold")
         return self
 
     @property
@@ -149,5 +149,5 @@ class Padding(Model):
     @classmethod
     def _is_a_mask(cls, mask: MapKind) -> MapKind:
         if mask.facts.meaning is not Meaning.DATA:
-            raise ValueError(f"a {mask.facts.title.lower()} map is no mask: choose one of data")
+            raise ValueError(f"a {mask.facts.title.lower()} map can't be a mask. Choose a data map")
         return mask

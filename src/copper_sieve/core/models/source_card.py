@@ -20,9 +20,9 @@ class SourceCard(Model):
     """
 
     name: str = Field(min_length=1, max_length=80)
-    normal_y: NormalY | None = Field(default=None, description="green of its normal maps")
+    normal_y: NormalY | None = Field(default=None, description="green direction of its normal maps")
     relief: Relief | None = Field(
-        default=None, description="degrees of mean tilt of what comes from there"
+        default=None, description="mean slope in degrees for sets from this source"
     )
     marks: dict[str, MapKind] = Field(default_factory=dict)
     packed: dict[str, dict[str, MapKind | None]] = Field(default_factory=dict)

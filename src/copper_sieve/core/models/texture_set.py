@@ -39,19 +39,21 @@ class SurfaceSpec(Model):
         default=1.0,
         gt=0,
         le=1000,
-        description="metres across the guide as it came in, or one of its tiles",
+        description="width in meters of the reference map as imported, or of one of its tiles",
     )
     depth: float | None = Field(
         default=None, ge=0, le=100,
-        description="metres between height 0 and 1; none is by measure: from the normals that came "
-        "with it, else so that the relief has its mean tilt",
+        description=(
+            "meters between height 0 and 1; null: from the imported normal map, or else from "
+            "the mean slope"
+        ),
     )  # fmt: skip
     relief: float = Field(
         default=RELIEF, ge=0, le=STEEPEST_RELIEF,
-        description="degrees: mean tilt of a relief whose depth nothing else tells",
+        description="mean slope in degrees where nothing else determines the depth",
     )  # fmt: skip
     wrap: WrapSpec = Field(
-        default=False, description="which borders meet: all (true), none (false), across or down"
+        default=False, description="tiling: both directions (true), none (false), across or down"
     )
 
     def surface(self) -> Surface:
@@ -70,35 +72,41 @@ class Imported(Model):
     source: _Sha256
     tiles: dict[int, _Sha256] = Field(
         default_factory=dict,
-        description="the file of each tile by its number (1001 is the first, ones go right, tens "
-        "up); empty: one file, which every tile of the set has",
+        description=(
+            "file of each tile by its number (1001 is the first, numbers increase to the right, "
+            "tens upward); empty: one file for every tile"
+        ),
         exclude_if=lambda tiles: not tiles,  # keys of contents are older than it
     )  # fmt: skip
     channels: str = Field(
         default="RGB",
         pattern="^[RGBA]{1,3}$",
-        description="of the file, in the map's order: of normals x, y and z; two of them are x and "
-        "y, from which z is built again",
+        description=(
+            "file channels in the order of the map; normals use x, y and z, or x and y, from "
+            "which z is computed"
+        ),
     )
     encoding: Encoding = Encoding.SRGB
     normal_y: NormalY = NormalY.UP
     curve: Curve = Field(
         default="none",
-        description="of normals and data: the sRGB curve that the values went through by mistake, "
-        "taken back when they are read: encoded made them lighter, decoded darker",
+        description=(
+            "for normals and data: the sRGB curve applied by mistake, which is undone on "
+            "reading; encoded made values lighter, decoded darker"
+        ),
     )
 
     @field_validator("channels")
     @classmethod
     def _each_once(cls, channels: str) -> str:
         if len(set(channels)) != len(channels):
-            raise ValueError("name each channel once")
+            raise ValueError("each channel may appear only once")
         return channels
 
     @model_validator(mode="after")
     def _first_tile(self) -> Imported:
         if self.tiles and self.source != self.tiles[min(self.tiles)]:
-            raise ValueError("the source of a map with tiles is that of its first tile")
+            raise ValueError("the source of a map with tiles must be that of its first tile")
         return self
 
     @property
@@ -156,7 +164,7 @@ class Constant(Model):
     @classmethod
     def _finite(cls, value: tuple[float, ...]) -> tuple[float, ...]:
         if not all(math.isfinite(v) and -1 <= v <= 1e4 for v in value):
-            raise ValueError("give finite numbers")
+            raise ValueError("the values must be finite numbers")
         return value
 
 
@@ -168,26 +176,22 @@ class SetDefinition(Model):
 
     name: str = Field(pattern=NAME_RULE)
     surface: SurfaceSpec = SurfaceSpec()
-    prepare: Preparation = Field(
-        default=Preparation(), description="what is done to its pictures first"
-    )
+    prepare: Preparation = Field(default=Preparation(), description="how its pictures are prepared")
     maps: dict[MapKind, MapDefinition]
     shelf: dict[MapKind, tuple[MapDefinition, ...]] = Field(
         default_factory=dict,
-        description="for a map, the other ways it was made before, with their settings",
+        description="alternative sources of a map, with their settings",
     )
-    origin: Origin | None = Field(
-        default=None, description="the source card that its pictures came in with"
-    )
+    origin: Origin | None = Field(default=None, description="the source card of its import")
     parts: dict[PartName, Part] = Field(
-        default_factory=dict, description="the sets that this one is blended of, as they were then"
+        default_factory=dict, description="snapshots of the two sets that this one blends"
     )
     model: ModelTie | None = Field(
-        default=None, description="the model that it is made for",
+        default=None, description="the linked model",
         exclude_if=lambda tie: tie is None,  # so that older definitions read as they were written
     )  # fmt: skip
     shots: ShotsSpec | None = Field(
-        default=None, description="pictures under several lights that it is measured from",
+        default=None, description="the light captures that the set is measured from",
         exclude_if=lambda shots: shots is None,  # so that older definitions read as written
     )  # fmt: skip
 
@@ -227,16 +231,16 @@ class SetDefinition(Model):
         prepare = self.prepare
         if self.sheet and (prepare.frame != FrameSpec() or prepare.seams or prepare.size):
             raise ParameterError(
-                f"{self.name} has tiles, which meet each other and a model's UVs: they are not "
-                "cropped, turned, resized or made to repeat; take those steps back"
+                f"{self.name} has tiles, which must fit each other and the model's UVs, so "
+                "they can't be cropped, rotated, resized or made tileable. Undo these steps"
             )
 
     def _check_parts(self, definition: Derived) -> None:
         for name, filling in definition.slots.items():
             if isinstance(filling, FromPart) and filling.part not in self.parts:
                 raise ParameterError(
-                    f"{definition.operation}: {name} is a map of the set {filling.part}, and this "
-                    "set is blended of none: choose another map"
+                    f"{definition.operation}: {name} is a map of the set {filling.part}, but "
+                    "this set isn't a blend. Choose another map"
                 )
 
     def sources(self) -> set[str]:
@@ -294,7 +298,7 @@ def _check_channels(kind: MapKind, picture: Imported) -> None:
     """Colors and data are one channel or all three; only normals are read in another order."""
     if kind.facts.meaning is Meaning.NORMAL:
         if len(picture.channels) == 1:
-            raise ParameterError(f"{kind} is read from two or three channels, x first")
+            raise ParameterError(f"{kind} is read from two or three channels, starting with x")
     elif len(picture.channels) > 1 and picture.channels != "RGB":
         raise ParameterError(f"{kind} is read from one channel or from RGB")
 
@@ -308,8 +312,8 @@ def _check_slots(found: Operation, definition: Derived) -> None:
             filling.kind.facts.meaning, slot.takes.facts.meaning
         ):
             raise ParameterError(
-                f"{found.name}: {filling.kind} cannot serve as {slot.label.lower()}; "
-                f"it takes {slot.takes.facts.meaning}"
+                f"{found.name}: {filling.kind} can't be used as {slot.label.lower()}, which "
+                f"requires {slot.takes.facts.meaning}"
             )
 
 

@@ -42,7 +42,9 @@ class Surface:
     def on_model(self) -> OnModel:
         """The model that the set is tied to. Raises MeshError where there is none."""
         if self.model is None:
-            raise MeshError("this is taken from a model, and there is none: tie the set to one")
+            raise MeshError(
+                "this requires a linked model, but the set has none. Link a model to the set"
+            )
         return self.model
 
     @classmethod
@@ -85,7 +87,7 @@ class Parameter:
         except ParameterError:
             fits = False
         if not fits:
-            raise ValueError(f"{self.name}: its default {self.default!r} is no {self.form}")
+            raise ValueError(f"{self.name}: the default {self.default!r} isn't a valid {self.form}")
 
     def check(self, value: Any, operation: str) -> Value:
         """The value in the declared type. Raises ParameterError that states the range."""
@@ -105,7 +107,7 @@ class Parameter:
                 raise ValueError
         except (TypeError, ValueError):
             raise ParameterError(
-                f"{operation}: {self.name} = {value!r} is not allowed; give {self.allowed()}"
+                f"{operation}: {self.name} = {value!r} is invalid. Use {self.allowed()}"
             ) from None
         return number
 
@@ -116,10 +118,10 @@ class Parameter:
         if self.form == "choice":
             return "one of " + ", ".join(self.choices)
         if self.form == "colors":
-            return f"at most {self.most} color(s) as #rrggbb (sRGB), with commas between them"
+            return f"at most {self.most} color(s) as #rrggbb (sRGB), separated by commas"
         if self.form == "names":
-            return f"names with commas between them, at most {_LONGEST_NAMES} letters"
-        unit = {"tile": " (fraction of the tile's width)", "m": " metres", "deg": " degrees",
+            return f"names separated by commas, at most {_LONGEST_NAMES} characters"
+        unit = {"tile": " (share of the tile's width)", "m": " metres", "deg": " degrees",
                 "stops": " stops"}  # fmt: skip
         return f"a number from {self.low:g} to {self.high:g}{unit.get(self.unit, '')}"
 
@@ -209,7 +211,7 @@ class Operation:
         found = next((one for one in self.slots if one.name == name), None)
         if found is None:
             has = ", ".join(one.name for one in self.slots) or "none"
-            raise ParameterError(f"{self.name} has no slot {name}; it has {has}")
+            raise ParameterError(f"{self.name} has no slot {name}. It has {has}")
         return found
 
     def resolve(self, given: Mapping[str, Any]) -> dict[str, Value]:
@@ -218,7 +220,7 @@ class Operation:
         unknown = sorted(set(given) - set(known))
         if unknown:
             raise ParameterError(
-                f"{self.name} has no parameter {unknown[0]}; it has "
+                f"{self.name} has no parameter {unknown[0]}. It has "
                 + (", ".join(known) or "no parameters")
             )
         return {
@@ -257,9 +259,9 @@ def operation(
             default, blends, states_depth, takes_from,
         )  # fmt: skip
         if name in OPERATIONS:
-            raise ValueError(f"there is an operation {name} already")
+            raise ValueError(f"the operation {name} already exists")
         if default and any(slot.required for slot in slots):
-            raise ValueError(f"{name} cannot be the default: it needs a slot filled")
+            raise ValueError(f"{name} can't be the default, because it requires a slot")
         if default and (other := default_operation(output, *inputs)):
             raise ValueError(f"{name} and {other.name} are both the default for {output}")
         OPERATIONS[name] = made
@@ -273,7 +275,7 @@ def get_operation(name: str) -> Operation:
     found = OPERATIONS.get(name)
     if found is None:
         raise UnknownOperationError(
-            f"there is no operation {name}; there are {', '.join(sorted(OPERATIONS))}"
+            f"there is no operation {name}. Available: {', '.join(sorted(OPERATIONS))}"
         )
     return found
 

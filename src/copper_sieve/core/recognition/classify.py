@@ -19,7 +19,7 @@ from copper_sieve.core.recognition.normal_direction import (
 from copper_sieve.core.recognition.packed_channels import ChannelGuess, guess_channels
 
 _HALF_STEP = 2.0**-11  # of half floats between 0.5 and 1
-_NO_DIRECTION = Direction("unknown", 0.0, "it is no tangent-space normal map")
+_NO_DIRECTION = Direction("unknown", 0.0, "it isn't a tangent-space normal map")
 _SURE_OF_NAME = 0.8
 _LEAST_SPECULAR = 0.152  # of sRGB codes: 1.6 % of the light, as of water and ice the least
 _GREY_KINDS = {k for k in MapKind if k.facts.meaning is Meaning.DATA}
@@ -86,8 +86,8 @@ def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition
         found.remarks += _about_vectors(content)
     if content.blocky and content.vectors == "tangent":
         found.remarks.append(
-            "its values have an 8-texel pattern, as lossy files leave it"
-            + (": it may have been one before" if given == "none" else "")
+            "its values show the 8-pixel block pattern of lossy compression"
+            + ("; it may have been saved with lossy compression before" if given == "none" else "")
         )
     found.remarks += _about_channels(found, content)
     return Recognition(
@@ -111,9 +111,9 @@ def recognize_picture(stem: str, picture: Picture, *, loss: Loss) -> Recognition
 def _judge(reading: NameReading, content: Content, picture: Picture) -> _Judgement:
     if content.vectors == "object":
         return _Judgement(
-            None, 0.85, "its vectors point all around, as object-space normals do",
-            remarks=["object-space normals belong to one mesh: they cannot serve as "
-                     "tangent-space normals and are left out"],
+            None, 0.85, "its vectors point in all directions, as in object-space normal maps",
+            remarks=["object-space normals only fit their own mesh. They can't be used as "
+                "tangent-space normals and are skipped"],
         )  # fmt: skip
     if content.vectors != "none":
         return _judge_vectors(reading, content)
@@ -123,23 +123,27 @@ def _judge(reading: NameReading, content: Content, picture: Picture) -> _Judgeme
         return _judge_values(content)
     if reading.kind is MapKind.NORMAL:
         return _Judgement(
-            MapKind.NORMAL, 0.3, f"{reading.reason}, but its values are no unit vectors",
-            remarks=["its values are no tangent-space vectors: check what it is"],
+            MapKind.NORMAL, 0.3, f"{reading.reason}, but its values aren't unit vectors",
+            remarks=["its values aren't tangent-space normals. Check the map type"],
         )  # fmt: skip
     if reading.kind in _GREY_KINDS and not content.equal and content.colored > 0.02:
         if content.alike < 0.5:
             guess = guess_channels(content)
             return _Judgement(
-                None, 0.55, f"{reading.reason}, but its channels differ, as packed ones do", guess
+                None,
+                0.55,
+                f"{reading.reason}, but its channels differ, which indicates a packed file",
+                guess,
             )
         if reading.confidence < _SURE_OF_NAME:
             return _Judgement(
                 MapKind.BASE_COLOR, 0.6,
-                f"it is colored, so {reading.mark} is rather what it shows than which map it is",
+                f"it is in color, so {reading.mark} probably describes the subject, not the "
+                    "map type",
             )  # fmt: skip
         return _Judgement(
-            reading.kind, 0.6, f"{reading.reason}, but it is colored",
-            remarks=["it is colored; only its luminance is read"],
+            reading.kind, 0.6, f"{reading.reason}, but it is in color",
+            remarks=["it is in color; only its luminance is used"],
         )  # fmt: skip
     confidence = reading.confidence
     # A short or everyday word is believed where the values are of that sort.
@@ -150,15 +154,15 @@ def _judge(reading: NameReading, content: Content, picture: Picture) -> _Judgeme
         confidence = min(confidence, 0.75)
     if reading.kind is MapKind.SPECULAR_COLOR and content.equal:
         return _Judgement(
-            MapKind.SPECULAR_LEVEL, confidence * 0.9, f"{reading.reason}, and is grey"
+            MapKind.SPECULAR_LEVEL, confidence * 0.9, f"{reading.reason}, and it is grayscale"
         )
     return _Judgement(reading.kind, confidence, reading.reason)
 
 
 def _judge_vectors(reading: NameReading, content: Content) -> _Judgement:
-    told = "its values are unit vectors around straight up"
+    told = "its values are unit vectors close to straight up"
     if content.vectors == "two_channels":
-        told = "its red and green fit in a unit circle and its blue is constant"
+        told = "red and green fit in the unit circle and blue is constant"
     named = reading.kind in (MapKind.NORMAL, MapKind.BENT_NORMAL)
     if named:
         return _Judgement(reading.kind, max(reading.confidence, 0.97), f"{reading.reason}; {told}")
@@ -168,7 +172,8 @@ def _judge_vectors(reading: NameReading, content: Content) -> _Judgement:
     if reading.confidence < _SURE_OF_NAME or content.vectors == "tangent":
         return _Judgement(
             MapKind.NORMAL, 0.75 * sure, told,
-            remarks=[f"its name says otherwise ({reading.mark or 'packed'}): check what it is"],
+            remarks=[f"its name indicates something else ({reading.mark or 'packed'}). Check "
+                     "the map type"],
         )  # fmt: skip
     if reading.packed is not None:
         return _judge_packed(reading, content)
@@ -181,17 +186,18 @@ def _judge_packed(reading: NameReading, content: Content) -> _Judgement:
     if len(names) < 3 or content.equal:
         kind = next((one for one in reading.packed or () if one), None)
         return _Judgement(
-            kind, 0.35, f"{reading.reason}, but all its channels are the same",
-            remarks=["one grey picture is in all of its channels: look for the packed one"],
+            kind, 0.35, f"{reading.reason}, but all its channels are identical",
+            remarks=["all its channels contain the same grayscale picture. Check whether another "
+                "file is the packed one"],
         )  # fmt: skip
     if not reading.packed:
-        return _Judgement(None, 0.5, f"{reading.reason}; the order is guessed", by_values)
+        return _Judgement(None, 0.5, f"{reading.reason}; the order is a guess", by_values)
     named = tuple(
         ChannelGuess(
             name,
             reading.packed[n] if n < len(reading.packed) else None,
             reading.confidence if n < len(reading.packed) else 0.6,
-            f"{reading.reason}" if n < len(reading.packed) else "its name does not mention it",
+            f"{reading.reason}" if n < len(reading.packed) else "its name doesn't mention it",
         )
         for n, name in enumerate(names)
     )
@@ -204,20 +210,24 @@ def _judge_values(content: Content) -> _Judgement:
     first = content.channels[0]
     if content.equal:
         if first.constant:
-            return _Judgement(None, 0.2, "its name says nothing and it holds one value")
+            return _Judgement(
+                None, 0.2, "its name doesn't identify the map, and it has a single value"
+            )
         if first.binary:
-            return _Judgement(MapKind.OPACITY, 0.45, "it is black and white only")
+            return _Judgement(MapKind.OPACITY, 0.45, "it contains only black and white")
         if first.median > 0.85 and first.low < 0.6:
             return _Judgement(
-                MapKind.AMBIENT_OCCLUSION, 0.4, "it is grey, mostly white with dark places"
+                MapKind.AMBIENT_OCCLUSION, 0.4, "it is grayscale, mostly white with dark areas"
             )
-        return _Judgement(MapKind.HEIGHT, 0.35, "it is grey; its name says nothing")
+        return _Judgement(
+            MapKind.HEIGHT, 0.35, "it is grayscale; its name doesn't identify the map"
+        )
     if content.alike < 0.35 and content.colored > 0.08:
         return _Judgement(
-            None, 0.4, "its channels have little to do with each other, as packed ones",
+            None, 0.4, "its channels are unrelated, which indicates a packed file",
             guess_channels(content),
         )  # fmt: skip
-    return _Judgement(MapKind.BASE_COLOR, 0.75, "it is colored; its name says nothing")
+    return _Judgement(MapKind.BASE_COLOR, 0.75, "it is in color; its name doesn't identify the map")
 
 
 def _direction(
@@ -235,11 +245,15 @@ def _direction(
         return found
     if found.y in ("unknown", "mixed"):
         return Direction(
-            stated, 0.6, f"its name says green {stated}wards; {found.reason}", found.octaves
+            stated,
+            0.6,
+            f"its name states {NormalY(stated).label}; {found.reason}",
+            found.octaves,
         )
     if found.y != stated:
         remarks.append(
-            f"its name says green {stated}wards, its slopes agree with green {found.y}wards only"
+            f"its name states {NormalY(stated).label}, but its slopes are only "
+            f"consistent with {NormalY(found.y).label}"
         )
     return found
 
@@ -251,7 +265,7 @@ def _plane(picture: Picture, name: str) -> Codes:
 def _about_vectors(content: Content) -> list[str]:
     remarks = []
     if content.vectors == "two_channels":
-        remarks.append("two channels only: z is built again from them")
+        remarks.append("only two channels; z is computed from them")
     elif content.length_error > 0.02:
         remarks.append(
             f"its vectors are {content.length_error:.0%} off unit length on average; they are "
@@ -260,7 +274,7 @@ def _about_vectors(content: Content) -> list[str]:
     if content.vectors == "tangent" and content.below > 0.0005:
         remarks.append(f"{content.below:.1%} of its vectors point below the surface")
     if content.flat:
-        remarks.append("it is flat everywhere: one value does the same")
+        remarks.append("it is flat everywhere; a constant has the same effect")
     return remarks
 
 
@@ -268,16 +282,16 @@ def _about_channels(found: _Judgement, content: Content) -> list[str]:
     colors = [one for one in content.channels if one.name != "A"]
     if found.kind is MapKind.SPECULAR_COLOR and max(one.median for one in colors) < _LEAST_SPECULAR:
         return [
-            f"half of it reflects less than {100 * _LEAST_SPECULAR**2.2:.0f} %, less than nearly "
-            "all surfaces: converted to metal and roughness, that part comes out as 4 %"
+            f"half of the area reflects less than {100 * _LEAST_SPECULAR**2.2:.0f} %, less "
+            "than almost all surfaces; conversion to metallic/roughness changes it to 4 %"
         ]
     if found.kind in _GREY_KINDS and content.equal and colors[0].constant:
-        return [f"it holds one value, {colors[0].median:.3g}: a constant does the same"]
+        return [f"it has the single value {colors[0].median:.3g}; a constant has the same effect"]
     if found.kind is MapKind.HEIGHT and not content.flat:
         first = colors[0]
-        middle = "0.5" if 0.35 < first.median < 0.65 else "0" if first.low < 0.1 else "not clear"
+        middle = "0.5" if 0.35 < first.median < 0.65 else "0" if first.low < 0.1 else "undetermined"
         return [
-            f"median {first.median:.2f}, {first.low:.2f} to {first.high:.2f}: mid level {middle}"
+            f"median {first.median:.2f}, {first.low:.2f} to {first.high:.2f}: mid-level {middle}"
         ]
     return []
 
@@ -287,17 +301,15 @@ def likely_normal_y(recognition: Recognition) -> tuple[NormalY, str]:
     y, leaning = recognition.normal_y, recognition.normal_leaning
     if y in set(NormalY):
         guess = "" if recognition.normal_confidence >= _SURE_OF_NAME else recognition.normal_reason
-        return NormalY(y), guess and f"green is taken as growing {y}wards: {guess}"
+        return NormalY(y), guess and f"green is read as {NormalY(y).label}: {guess}"
     if leaning:
         return NormalY(leaning), (
-            f"green is taken as growing {leaning}wards, as in most of it: "
+            f"green is read as {NormalY(leaning).label}, like most of the file: "
             f"{recognition.normal_reason}"
         )
     if recognition.flat:
         return NormalY.UP, ""
-    return NormalY.UP, (
-        f"green is taken as growing upwards, which is a guess: {recognition.normal_reason}"
-    )
+    return NormalY.UP, (f"green is read as Y+, which is a guess: {recognition.normal_reason}")
 
 
 def stated_normal_y(recognition: Recognition) -> NormalY | None:

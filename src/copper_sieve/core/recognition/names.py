@@ -179,7 +179,7 @@ def read_name(stem: str) -> NameReading:
                 tile,
             )  # fmt: skip
     return NameReading(
-        named(core) or stem, None, None, None, 0.0, "its name says nothing", "", tile
+        named(core) or stem, None, None, None, 0.0, "its name doesn't identify the map", "", tile
     )
 
 

@@ -17,6 +17,7 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
+from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Codes, Float
 from copper_sieve.core.recognition.content import Content
 
@@ -107,7 +108,7 @@ def measure_normal_direction(
     scale = np.float32(2 * (code_step if x.dtype.kind == "u" else 1))
     p, q = np.empty(x.shape, dtype=np.float32), np.empty(x.shape, dtype=np.float32)
     if min(x.shape) < _LEAST_SIDE + 2:
-        return Direction("unknown", 0.0, "too small to tell")
+        return Direction("unknown", 0.0, "too small to determine")
     _slopes(x, y, y if z is None else z, z is None, scale, p, q)
     across, down = _mixed_derivatives(p, q)
     octaves = _octaves(across, down, 2 * code_step)
@@ -121,7 +122,7 @@ def _decide(octaves: list[Octave], loss: Loss) -> Direction:
     if not counting:
         some = any(one.over_codes >= _OVER_CODES for one in octaves)
         why = (
-            "its two directions do not hang together as those of a relief do"
+            "neither direction is consistent with a relief"
             if some
             else "it is flat, or its relief runs along one axis only, which fits both directions"
         )
@@ -131,7 +132,7 @@ def _decide(octaves: list[Octave], loss: Loss) -> Direction:
         # The octave that is surest; what is blended in is of one size, the relief of many.
         surest_one = max(counting, key=lambda one: abs(one.agreement) / (one.error + _FLOOR))
         return Direction(
-            "mixed", 0.0, "coarse and fine detail have green in opposite directions", found,
+            "mixed", 0.0, "coarse and fine detail have opposite green directions", found,
             "down" if surest_one.agreement > 0 else "up",
         )  # fmt: skip
     best = max(abs(one.corrected) for one in counting)
@@ -146,7 +147,7 @@ def _decide(octaves: list[Octave], loss: Loss) -> Direction:
         return Direction(
             "mixed",
             0.0,
-            "a part of its detail has green in the other direction than the rest",
+            "part of its detail has the opposite green direction",
             found,
             "down" if counting[0].agreement > 0 else "up",
         )
@@ -154,7 +155,10 @@ def _decide(octaves: list[Octave], loss: Loss) -> Direction:
     surest = max(abs(one.agreement) / (one.error + _FLOOR) for one in counting)
     confidence = min(0.99, best**0.5 * (1 - np.exp(-surest / 8)))
     return Direction(
-        y, round(float(confidence), 3), f"its slopes agree as with green {y}wards only", found
+        y,
+        round(float(confidence), 3),
+        f"its slopes are only consistent with {NormalY(y).label}",
+        found,
     )
 
 

@@ -45,11 +45,13 @@ def guess_channels(content: Content) -> tuple[ChannelGuess, ...]:
     ]
     if alpha := content.channel("A"):
         if alpha.constant:
-            found.append(ChannelGuess("A", None, 0.9, "it holds one value"))
+            found.append(ChannelGuess("A", None, 0.9, "it has a single value"))
         elif alpha.binary:
-            found.append(ChannelGuess("A", MapKind.OPACITY, 0.6, "it is black and white only"))
+            found.append(
+                ChannelGuess("A", MapKind.OPACITY, 0.6, "it contains only black and white")
+            )
         else:
-            found.append(ChannelGuess("A", MapKind.HEIGHT, 0.3, "it is grey"))
+            found.append(ChannelGuess("A", MapKind.HEIGHT, 0.3, "it is grayscale"))
     return tuple(found)
 
 
@@ -67,5 +69,5 @@ def _why(kind: MapKind, one: ChannelFacts) -> str:
     if kind is _M:
         return f"{one.ends:.0%} of it is black or white"
     if kind is _O:
-        return f"mostly white (median {one.median:.2f}) with darker places"
-    return f"in between (median {one.median:.2f})"
+        return f"mostly white (median {one.median:.2f}) with darker areas"
+    return f"mid-range (median {one.median:.2f})"

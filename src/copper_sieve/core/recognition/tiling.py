@@ -44,12 +44,12 @@ class Tiling:
     def text(self) -> str:
         """In words, with the figure of the worse border that meets."""
         if self.wrap.across and self.wrap.down:
-            return f"tiles both ways, {max(self.across, self.down):.2f}"
+            return f"tileable (seam {max(self.across, self.down):.2f})"
         if self.wrap.across:
-            return f"tiles across, {self.across:.2f}"
+            return f"tileable horizontally (seam {self.across:.2f})"
         if self.wrap.down:
-            return f"tiles down, {self.down:.2f}"
-        return f"borders end, {max(self.across, self.down):.2f}"
+            return f"tileable vertically (seam {self.down:.2f})"
+        return f"not tileable (seam {max(self.across, self.down):.2f})"
 
 
 def tiling_of(picture: Picture) -> Tiling:

@@ -26,6 +26,6 @@ def get_target(target_id: str) -> TargetPreset:
     found = builtin_targets().get(target_id)
     if found is None:
         raise UnknownTargetError(
-            f"there is no target {target_id}; choose one of {', '.join(builtin_targets())}"
+            f"there is no target {target_id}. Available: {', '.join(builtin_targets())}"
         )
     return found

@@ -46,7 +46,7 @@ def memory_of(slots: dict[str, Slot], width: int, height: int, block: str | None
     remark = ""
     if len(slots) == 4:
         remark = (
-            "its alpha costs as much as the other three channels together: two files of three "
-            "channels hold six for the same"
+            "with alpha the file needs as much memory as two files without; two files have "
+            "six channels for the same cost"
         )
     return Memory(name, round(texels * each), round(texels * _PLAIN), remark)

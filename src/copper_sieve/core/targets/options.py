@@ -31,7 +31,7 @@ class TargetOptions(Model):
         """The target as it is wanted. Raises ParameterError for what cannot be."""
         files = [file for file in preset.files if name_of(file) not in self.off]
         if not files:
-            raise ParameterError(f"{preset.title} would write no file: leave one of them on")
+            raise ParameterError(f"{preset.title} wouldn't write any files. Keep at least one file")
         held = preset.model_dump(mode="json")
         held["files"] = [
             file.model_dump(mode="json") if self.format is None else _as(file, self.format)
@@ -45,7 +45,7 @@ class TargetOptions(Model):
             return TargetPreset.model_validate(held)
         except ValidationError as error:
             reason = error.errors()[0]["msg"].removeprefix("Value error, ")
-            raise ParameterError(f"{preset.title} cannot be so: {reason}") from error
+            raise ParameterError(f"invalid target {preset.title}: {reason}") from error
 
 
 def name_of(file: FileSpec) -> str:
@@ -60,7 +60,7 @@ def _as(file: FileSpec, format_: str) -> dict[str, object]:
         return held
     known = FORMATS.get(format_)
     if known is None:
-        raise ParameterError(f"{format_} is no format that can be written: {', '.join(FORMATS)}")
+        raise ParameterError(f"{format_} isn't an output format. Use {', '.join(FORMATS)}")
     bits = file.bits if file.bits in known.bits else max(known.bits)
     linear = bits in known.floating_bits
     held |= {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.core.targets.target_preset import FileSpec, TargetPreset
@@ -26,7 +27,7 @@ def _section(preset: TargetPreset) -> str:
         "",
         preset.note,
         "",
-        f"Workflow {workflow}, normals with green {preset.normal_y}.",
+        f"Workflow {workflow}, normals {NormalY(preset.normal_y).label}.",
         "",
         "| file | kind | holds |",
         "| --- | --- | --- |",

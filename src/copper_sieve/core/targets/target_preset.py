@@ -32,7 +32,7 @@ class SizeRule(Model):
     @model_validator(mode="after")
     def _says_how_long(self) -> SizeRule:
         if self.mode in ("fixed", "at_most") and self.longer_side is None:
-            raise ValueError(f"the size {self.mode} needs a longer_side in texels")
+            raise ValueError(f"the size mode {self.mode} requires longer_side in texels")
         return self
 
     def side(self, longer: int) -> int:
@@ -52,7 +52,7 @@ def _those(hold: Callable[[Format], bool]) -> str:
 
 def _known(name: str) -> str:
     if name not in FORMATS:
-        raise ValueError(f"{name} is no format that can be written: {listed(FORMATS)}")
+        raise ValueError(f"{name} isn't an output format. Use {listed(FORMATS)}")
     return name
 
 
@@ -85,7 +85,7 @@ class FileSpec(Model):
     @classmethod
     def _channels_in_order(cls, channels: dict[Letter, Slot]) -> dict[Letter, Slot]:
         if set(channels) not in ({"R"}, {"R", "G"}, {"R", "G", "B"}, {"R", "G", "B", "A"}):
-            raise ValueError("channels are R, or R G, or R G B, or R G B A")
+            raise ValueError("channels must be R, or R G, or R G B, or R G B A")
         return {letter: channels[letter] for letter in get_args(Letter) if letter in channels}
 
     @model_validator(mode="after")
@@ -97,29 +97,33 @@ class FileSpec(Model):
             )
         counts = known.channels
         if self.compression is not None and self.compression not in known.compressions:
-            ways = " or ".join(known.compressions) or "no choice of compression"
+            ways = " or ".join(known.compressions) or "no compression setting"
             raise ValueError(f"{self.format} has {ways}, not {self.compression}")
         if self.block:
             counts = BLOCKS[self.block].channels
         if len(self.channels) not in counts:
             raise ValueError(
-                f"{self.block or self.format} holds {' or '.join(map(str, counts))} channels, "
-                f"not {len(self.channels)}"
+                f"{self.block or self.format} supports {' or '.join(map(str, counts))} "
+                f"channels, not {len(self.channels)}"
             )
         if self.block in ("bc4", "bc5") and self.encoding is Encoding.SRGB:
-            raise ValueError(f"{self.block} holds data: choose data, not sRGB")
+            raise ValueError(f"{self.block} requires the encoding data, not sRGB")
         if self.floating and self.encoding is not Encoding.LINEAR:
-            raise ValueError(f"{self.format} holds linear light: choose data, not sRGB")
+            raise ValueError(f"{self.format} requires the encoding data, not sRGB")
         if self.mips and not known.mips:
-            raise ValueError(f"{self.format} holds no mips: choose {_those(lambda f: f.mips)}")
+            raise ValueError(
+                f"{self.format} doesn't support mipmaps. Use {_those(lambda f: f.mips)}"
+            )
         if self.tiles and not known.tiles:
-            raise ValueError(f"{self.format} has no tiles: choose {_those(lambda f: f.tiles)}")
+            raise ValueError(
+                f"{self.format} doesn't support tiled storage. Use {_those(lambda f: f.tiles)}"
+            )
         if self.mips and known.tiles and not self.tiles:
-            raise ValueError(f"{self.format} with mips is in tiles: choose tiles as well")
+            raise ValueError(f"{self.format} with mipmaps requires tiled storage")
         if self.dither and self.bits != 8:
-            raise ValueError("dither is for 8 bits a channel")
+            raise ValueError("dithering requires 8 bits per channel")
         if self.quality is not None and not known.quality:
-            raise ValueError(f"{self.format} takes no quality")
+            raise ValueError(f"{self.format} has no quality setting")
         return self
 
     @property
@@ -147,7 +151,7 @@ class DocumentSpec(Model):
     format: Literal["glb", "gltf", "materialx", "usda", "usdz"]
     name: str = Field(max_length=200)
     model: Literal["open_pbr", "standard_surface"] = Field(
-        default="open_pbr", description="the surface that a MaterialX document describes"
+        default="open_pbr", description="surface model of a MaterialX document"
     )
 
     @property
@@ -200,5 +204,5 @@ class TargetPreset(Model):
                 )
             metallic = self.workflow == "metal_rough" or document.format in ("usda", "usdz")
             if not metallic:
-                raise ValueError(f"{document.ending} describes metal and roughness here")
+                raise ValueError(f"{document.ending} requires the metallic/roughness workflow")
         return self

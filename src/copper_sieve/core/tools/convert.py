@@ -92,9 +92,9 @@ def _from_metres(displacement: Float, settings: Mapping[str, Any]) -> Float:
 
 
 _DISPLACED = (
-    Parameter("depth", "Depth", 0.02, "metres between height 0 and 1", low=0.0001, high=100,
+    Parameter("depth", "Depth", 0.02, "meters between height 0 and 1", low=0.0001, high=100,
               unit="m"),
-    Parameter("mid", "Mid level", 0.5, "the height that is not displaced"),
+    Parameter("mid", "Mid-level", 0.5, "height that isn't displaced"),
 )  # fmt: skip
 
 
@@ -108,7 +108,7 @@ def _swizzled(picture: Picture) -> Picture:
 def _unswizzled(picture: Picture) -> Picture:
     """x from alpha, y from green, z built again."""
     if "A" not in picture.channels:
-        raise ParameterError("a swizzled normal has x in its alpha, and the file has no alpha")
+        raise ParameterError("swizzled normals have x in alpha, but the file has no alpha")
     green = picture.channel("G")
     codes = np.dstack([picture.channel("A"), green, np.zeros_like(green)])
     return Picture(_rebuilt(codes), tuple("RGB"), Encoding.LINEAR)
@@ -120,7 +120,8 @@ RULES: dict[str, Rule] = {
     rule.name: rule
     for rule in (
         Rule(
-            "metal-rough-to-spec-gloss", "diffuse, specular color and glossiness of a metallic set",
+            "metal-rough-to-spec-gloss", "diffuse, specular color and glossiness from a "
+                                         "metallic/roughness set",
             (MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS),
             (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS),
             operations={
@@ -130,7 +131,8 @@ RULES: dict[str, Rule] = {
             },
         ),
         Rule(
-            "spec-gloss-to-metal-rough", "base color, metallic and roughness of a specular set",
+            "spec-gloss-to-metal-rough", "base color, metallic and roughness from a "
+                                         "specular/glossiness set",
             (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR, MapKind.GLOSSINESS),
             (MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS),
             operations={
@@ -139,28 +141,29 @@ RULES: dict[str, Rule] = {
                 MapKind.ROUGHNESS: "roughness_from_glossiness",
             },
         ),
-        Rule("gloss-to-rough", "roughness, exactly inverted", (MapKind.GLOSSINESS,),
+        Rule("gloss-to-rough", "inverted glossiness", (MapKind.GLOSSINESS,),
              (MapKind.ROUGHNESS,), _inverted),
-        Rule("rough-to-gloss", "glossiness, exactly inverted", (MapKind.ROUGHNESS,),
+        Rule("rough-to-gloss", "inverted roughness", (MapKind.ROUGHNESS,),
              (MapKind.GLOSSINESS,), _inverted),
-        Rule("normal-flip-y", "the other direction of green, exact on codes", _NORMAL, _NORMAL,
+        Rule("normal-flip-y", "inverts green, exact on codes", _NORMAL, _NORMAL,
              _with_flipped(1)),
-        Rule("normal-flip-x", "the other direction of red, exact on codes", _NORMAL, _NORMAL,
+        Rule("normal-flip-x", "inverts red, exact on codes", _NORMAL, _NORMAL,
              _with_flipped(0)),
-        Rule("normal-xy-to-xyz", "blue built again from red and green", _NORMAL, _NORMAL, _rebuilt),
-        Rule("normal-xyz-to-xy", "red and green kept, blue emptied", _NORMAL, _NORMAL, _without_z),
-        Rule("normal-xyz-to-ag", "x to alpha, y stays in green", _NORMAL, _NORMAL,
+        Rule("normal-xy-to-xyz", "computes blue from red and green", _NORMAL, _NORMAL, _rebuilt),
+        Rule("normal-xyz-to-xy", "keeps red and green, clears blue", _NORMAL, _NORMAL, _without_z),
+        Rule("normal-xyz-to-ag", "moves x to alpha, keeps y in green", _NORMAL, _NORMAL,
              on_picture=_swizzled),
-        Rule("normal-ag-to-xyz", "x from alpha, y from green, blue built again", _NORMAL, _NORMAL,
+        Rule("normal-ag-to-xyz", "reads x from alpha and y from green, "
+                                 "computes blue", _NORMAL, _NORMAL,
              on_picture=_unswizzled),
-        Rule("height-invert", "dents for bumps, exact on codes", _HEIGHT, _HEIGHT, _inverted),
-        Rule("height-to-displacement", "metres from the mid level, in floating point", _HEIGHT,
+        Rule("height-invert", "inverts the height, exact on codes", _HEIGHT, _HEIGHT, _inverted),
+        Rule("height-to-displacement", "meters from the mid-level, floating point", _HEIGHT,
              _HEIGHT, on_values=_to_metres, settings=_DISPLACED, floating=True),
-        Rule("displacement-to-height", "0 to 1 again from metres", _HEIGHT, _HEIGHT,
+        Rule("displacement-to-height", "0 to 1 from meters", _HEIGHT, _HEIGHT,
              on_values=_from_metres, settings=_DISPLACED),
-        Rule("specular-level-to-f0", "F0, 0.08 times the level", (MapKind.SPECULAR_LEVEL,),
+        Rule("specular-level-to-f0", "F0: specular level × 0.08", (MapKind.SPECULAR_LEVEL,),
              (MapKind.F0,), operations={MapKind.F0: "f0_from_specular_level"}),
-        Rule("f0-to-specular-level", "the level, F0 over 0.08", (MapKind.F0,),
+        Rule("f0-to-specular-level", "specular level: F0 / 0.08", (MapKind.F0,),
              (MapKind.SPECULAR_LEVEL,),
              operations={MapKind.SPECULAR_LEVEL: "specular_level_from_f0"}),
     )
@@ -172,7 +175,7 @@ _MAY_BE_MISSING = {MapKind.ROUGHNESS, MapKind.GLOSSINESS}
 def get_rule(name: str) -> Rule:
     """The rule of that name. Raises ParameterError that lists what there is."""
     if name not in RULES:
-        raise ParameterError(f"there is no rule {name}; choose one of {', '.join(RULES)}")
+        raise ParameterError(f"there is no rule {name}. Available: {', '.join(RULES)}")
     return RULES[name]
 
 
@@ -191,15 +194,15 @@ def convert(
     for kind in rule.takes:
         if kind not in pictures and (len(rule.takes) == 1 or kind not in _MAY_BE_MISSING):
             raise MissingMapError(
-                f"{rule.name} needs a {kind} map, and no file's name says that it is one: "
-                f"name it …_{kind}"
+                f"{rule.name} requires a {kind} map, but no file name identifies one. Rename "
+                f"the file to …_{kind}"
             )
     if "ior" in given and "f0" in rule.parameters:
         others = {name: value for name, value in given.items() if name != "ior"}
         given = {**others, "f0": f0_from_ior(_number("ior", given["ior"]))}
     if unknown := sorted(set(given) - set(rule.parameters)):
         known = ", ".join(rule.parameters) or "no parameters"
-        raise ParameterError(f"{rule.name} has no parameter {unknown[0]}; it has {known}")
+        raise ParameterError(f"{rule.name} has no parameter {unknown[0]}. It has {known}")
     kind = rule.takes[0]
     if rule.on_values:
         values = rule.on_values(_values(pictures[kind]), _settled(rule.settings, given))
@@ -215,7 +218,7 @@ def convert(
     sizes = {picture.size for picture in pictures.values()}
     if len(sizes) > 1:
         said = ", ".join(f"{k} {p.size[0]} x {p.size[1]}" for k, p in pictures.items())
-        raise ParameterError(f"the maps differ in size ({said}): resize them first")
+        raise ParameterError(f"the maps have different sizes ({said}). Resize them first")
     maps = {k.value: picture_to_map(p, k, imported[k]).pixels for k, p in pictures.items()}
     bits = 16 if any(p.codes.dtype != np.uint8 for p in pictures.values()) else 8
     made = {}
@@ -233,7 +236,7 @@ def _number(name: str, word: Any) -> float:
     try:
         return float(word)
     except ValueError:
-        raise ParameterError(f"{name} is a number, not {word}") from None
+        raise ParameterError(f"{name} must be a number, not {word}") from None
 
 
 def _settled(settings: tuple[Parameter, ...], given: Mapping[str, Any]) -> dict[str, float]:
@@ -241,7 +244,7 @@ def _settled(settings: tuple[Parameter, ...], given: Mapping[str, Any]) -> dict[
     for one in settings:
         value = _number(one.name, given.get(one.name, one.default))
         if not one.low <= value <= one.high:
-            raise ParameterError(f"{one.name} {value:g} is not allowed: {one.allowed()}")
+            raise ParameterError(f"{one.name} {value:g} is invalid. Use {one.allowed()}")
         found[one.name] = value
     return found
 
@@ -254,8 +257,8 @@ def _values(picture: Picture) -> Float:
 def _check_integer(rule: Rule, picture: Picture) -> None:
     if picture.codes.dtype == np.float32:
         raise ParameterError(
-            f"{rule.name} works on integer codes, and the file is floating point: "
-            "write it with 8 or 16 bits first"
+            f"{rule.name} requires integer codes, but the file is floating point. Convert it "
+            "to 8 or 16 bits first"
         )
 
 
@@ -273,9 +276,7 @@ def _on_codes(rule: Rule, picture: Picture, imported: Imported) -> Picture:
     if raster is None:
         red = picture.channel("R")
         if not all(np.array_equal(red, picture.channel(name)) for name in "GB"):
-            raise ParameterError(
-                f"{rule.name}: the file holds different values in R, G and B; split it first"
-            )
+            raise ParameterError(f"{rule.name}: R, G and B of the file differ. Split it first")
         raster = red[:, :, None]
     return Picture(rule.on_codes(np.ascontiguousarray(raster)), ("Y",), Encoding.LINEAR)
 

@@ -44,18 +44,19 @@ def pack_channels(sources: Mapping[str, Source], bits: int | None = None) -> Pic
     letters = [letter for letter in LETTERS if letter in sources]
     if letters not in (["R"], ["R", "G", "B"], ["R", "G", "B", "A"]):
         raise ParameterError(
-            f"a file has R, or R G and B, or R G B and A, not {' '.join(letters) or 'none'}: "
-            "give a constant to a channel that holds nothing, as B=0"
+            "the channels must be R, or R G B, or R G B A, not "
+            f"{' '.join(letters) or 'none'}. Give a constant for unused channels, such as "
+            "B=0"
         )
     pictures = [(one.name, one.picture) for one in sources.values() if one.picture]
     if not pictures:
-        raise ParameterError("every channel is a constant: give at least one picture")
+        raise ParameterError("every channel is a constant. Give at least one picture")
     size = pictures[0][1].size
     for name, picture in pictures[1:]:
         if picture.size != size:
             raise ParameterError(
-                f"{name} has {picture.size[0]} x {picture.size[1]} texels, {pictures[0][0]} has "
-                f"{size[0]} x {size[1]}: resize one of them first"
+                f"{name} has {picture.size[0]} x {picture.size[1]} texels, {pictures[0][0]} "
+                f"has {size[0]} x {size[1]}. Resize one of them first"
             )
     depth = bits or max(8 if p.codes.dtype == np.uint8 else 16 for _, p in pictures)
     codes = np.empty((size[1], size[0], len(letters)), np.uint8 if depth == 8 else np.uint16)
@@ -92,9 +93,7 @@ def _grey(source: Source) -> Codes:
         return picture.codes[:, :, 0]
     red, green, blue = (picture.channel(name) for name in "RGB")
     if not (np.array_equal(red, green) and np.array_equal(red, blue)):
-        raise ParameterError(
-            f"{source.name} is in color: say which of its channels is meant, as {source.name}#G"
-        )
+        raise ParameterError(f"{source.name} is in color. Specify a channel, as in {source.name}#G")
     return red
 
 
@@ -131,23 +130,25 @@ def write_proven(path: Path, picture: Picture, name: str) -> None:
     if wrong or count not in known.channels:
         fit = [one for one in exact_formats(floats=floating) if bits in FORMATS[one].bits]
         raise WriteError(
-            f"{path.name}: {name} does not hold {count} channel(s) of {bits} bits"
-            + (f" of floating point; choose {listed(fit)}" if floating else "")
-            + ("" if floating else f"; choose {listed(fit)}, or another --bits")
+            f"{path.name}: {name} doesn't support {count} channel(s) of {bits} bits"
+            + (f" in floating point. Use {listed(fit)}" if floating else "")
+            + ("" if floating else f". Use {listed(fit)}, or another --bits")
         )
     if known.loses():
-        raise WriteError(f"{path.name}: {name} changes the codes; choose {listed(exact_formats())}")
+        raise WriteError(f"{path.name}: {name} is lossy. Use {listed(exact_formats())}")
     part = path.with_name(f".{path.stem}.part{path.suffix}")
     try:
         write_picture(part, picture, Writing(name, bits))
         found = reopen(part)
         same = found.shape == picture.codes.shape and np.array_equal(found, picture.codes)
         if not same or read_spec(part).bit_depth != bits:
-            raise WriteError(f"{path.name} does not hold what it should when it is reopened")
+            raise WriteError(
+                f"{path.name} doesn't contain the expected values after reading it back"
+            )
         part.replace(path)
     except OSError as error:
         raise WriteError(
-            f"{path} could not be written ({error.strerror}): check the room and the rights there"
+            f"couldn't write {path} ({error.strerror}). Check free space and permissions"
         ) from error
     finally:
         part.unlink(missing_ok=True)

@@ -58,7 +58,7 @@ def cancel(context: Context, job_id: int) -> KeptJob:
         found = store.get_job(connection, job_id)
         job = store.cancel(connection, job_id)
         if job is None:
-            raise ConflictError(f"This job has ended already: {found.state}. Reload the page")
+            raise ConflictError(f"The job has already ended: {found.state}. Reload the page")
         KINDS[job.kind].ended_without_result(context, connection, job, _CANCELLED)
         return job
 
@@ -93,4 +93,4 @@ def dismiss(context: Context, job_id: int) -> None:
     with context.database.transaction() as connection:
         store.get_job(connection, job_id)
         if not store.delete_job(connection, job_id):
-            raise ConflictError("This job waits or runs. Cancel it first")
+            raise ConflictError("The job is waiting or running. Cancel it first")

@@ -77,7 +77,7 @@ def sheet(context: Context, delivery_id: int) -> Sheet:
     delivery = get(context, delivery_id)
     done = [part for part in delivery.parts if part.manifest]
     if not done:
-        raise DeliveryError(f"delivery {delivery_id} has delivered nothing that could be shown")
+        raise DeliveryError(f"delivery {delivery_id} has no delivered files to show")
     parts = (_part(context, delivery, part) for part in done)
     return Sheet(delivery.id, delivery.finished_at, len(done), parts)
 
@@ -115,7 +115,7 @@ def _facts(manifest: Manifest, export: ExportPlan) -> str:
         [
             f"{export.size[0]} × {export.size[1]} texels",
             f"{width:.3g} m wide",
-            f"{density:.0f} texels per metre",
+            f"{density:.0f} px/m",
             f"green {manifest.normal_y}",
         ]
     )
@@ -125,7 +125,7 @@ def _origin(manifest: Manifest) -> str:
     origin = manifest.origin
     if origin is None:
         return ""
-    licence = f"licence: {origin.licence}" if origin.licence else "no licence is stated"
+    licence = f"licence: {origin.licence}" if origin.licence else "no license stated"
     return " · ".join(one for one in (f"from {origin.card}", licence, origin.where) if one)
 
 

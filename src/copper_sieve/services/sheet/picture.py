@@ -30,7 +30,7 @@ def png(sheet: Sheet) -> bytes:
     for n, part in enumerate(parts):
         _draw(image, draw, part, 90 + n * (_ROW + _GAP))
     if more:
-        text = f"and {more} more: see the page"
+        text = f"and {more} more: see the HTML page"
         draw.text((_MARGIN, height - 40), text, _SECOND, ImageFont.load_default(18))
     out = io.BytesIO()
     image.save(out, "PNG")

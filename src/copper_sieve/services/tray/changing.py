@@ -115,7 +115,7 @@ def _edited(connection: Transaction, sets: Sequence[KeptSet], title: str, edit: 
                 before = kept.definition()
                 after = edit(kept.id, before)
                 if after == before:
-                    out.kept[kept.id] = "it is so already"
+                    out.kept[kept.id] = "unchanged"
                 else:
                     out.steps.append(placing.changed_definition(connection, kept, after))
         except NotFoundError:
@@ -139,7 +139,7 @@ def lit_change(context: Context, set_id: int, wanted: Change | None) -> bytes:
         if wanted is not None:
             found = edit_of(connection, wanted)
             if found is None:
-                raise ConflictError("this change does not change how a set looks")
+                raise ConflictError("this change doesn't affect the appearance of a set")
             after = found[1](set_id, definition).checked()
         sizes = source_sizes(connection, after.sources())
     return lit_of(context, after, sizes, LIT_SIDE, raking=True)
@@ -156,12 +156,14 @@ def _references(connection: Transaction, sets: Sequence[KeptSet], wanted: Change
     told = []
     if delivered:
         after = (
-            "their deliveries stay" if isinstance(wanted, changes.Delete | changes.Merge)
-            else "what was delivered stays where it is, under the name of then"
+            "their delivered files stay" if isinstance(wanted, changes.Delete | changes.Merge)
+            else "delivered files stay under their previous name"
         )  # fmt: skip
         told.append(Told(f"{_sets(len(delivered))} delivered before: {after}", delivered))
     if under_way:
-        told.append(Told(f"{_sets(len(under_way))} being delivered now: that goes on", under_way))
+        told.append(
+            Told(f"{_sets(len(under_way))} being delivered now: the delivery continues", under_way)
+        )
     return told
 
 
@@ -196,7 +198,7 @@ def undo(context: Context, project_slug: str, *, again: bool) -> Changed:
         steps, kept = turn_back(connection, found, again=again)
         tray_changes.mark_change(connection, found.id, steps, undone=not again)
     changed = tuple(dict.fromkeys(_set_ids(steps)))
-    words = "done again" if again else "taken back"
+    words = "redone" if again else "undone"
     return Changed(f"{found.title}, {words}", changed, (), _by_reason(kept), ())
 
 

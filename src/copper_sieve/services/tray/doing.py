@@ -39,7 +39,7 @@ def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
             title = f"{kind.facts.title.lower()} {text}"
             return title, lambda _, one: set_edits.with_constant(one, kind, value)
         case changes.TurnGreen():
-            return "green turned", lambda _, one: _with_green_turned(one, wanted)
+            return "green inverted", lambda _, one: _with_green_turned(one, wanted)
         case changes.UseCard(name=name):
             origin = _origin(connection, name)
             return f"card {name}", lambda _, one: one.model_copy(update={"origin": origin})
@@ -52,7 +52,7 @@ def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
             )
         case changes.Restore(delivery_id=delivery_id):
             before = _delivered(connection, delivery_id)
-            return f"as in delivery {delivery_id}", lambda number, one: _restored(
+            return f"restored from delivery {delivery_id}", lambda number, one: _restored(
                 before, number, one
             )
         case changes.MendFindings(rule=rule):
@@ -60,17 +60,17 @@ def edit_of(connection: Transaction, wanted: Change) -> tuple[str, Edit] | None:
                 connection, number, one, rule
             )
         case changes.ChooseReading():
-            return f"read as {wanted.name}", lambda _, one: _reading(connection, one, wanted)
+            return f"interpreted as {wanted.name}", lambda _, one: _reading(connection, one, wanted)
     return None
 
 
 def _with_green_turned(texture_set: SetDefinition, wanted: changes.TurnGreen) -> SetDefinition:
     card = texture_set.origin.card if texture_set.origin else None
     if wanted.card is not None and card != wanted.card:
-        raise ConflictError(f"it does not come from {wanted.card}")
+        raise ConflictError(f"it has another source card than {wanted.card}")
     turned = set_edits.with_green_turned(texture_set)
     if turned == texture_set:
-        raise ConflictError("it has no normals that came in")
+        raise ConflictError("it has no imported normal map")
     return turned
 
 
@@ -88,7 +88,7 @@ def _reading(
     azimuth = measured_azimuth(connection, geometry)
     found = {one.name: one for one in readings_of(texture_set, wanted.about, azimuth)}
     if wanted.name not in found:
-        raise ParameterError(f"it can be read as {', '.join(found)}")
+        raise ParameterError(f"it can only be interpreted as {', '.join(found)}")
     return found[wanted.name].texture_set
 
 
@@ -105,5 +105,5 @@ def _restored(
     before: dict[int, SetDefinition], number: int, texture_set: SetDefinition
 ) -> SetDefinition:
     if number not in before:
-        raise ConflictError("it is not in that delivery")
+        raise ConflictError("it isn't part of that delivery")
     return before[number].model_copy(update={"name": texture_set.name})

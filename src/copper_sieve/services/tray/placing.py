@@ -41,7 +41,7 @@ def rename(
 ) -> Outcome:
     """Call one set otherwise. Raises ConflictError for several, or a name that is taken."""
     if len(sets) != 1:
-        raise ConflictError("choose one set to give it a name of its own")
+        raise ConflictError("to enter a name, select a single set")
     return _renamed(
         connection, project, sets, f"renamed {wanted.name}",
         lambda one: set_edits.renamed(one, wanted.name),
@@ -56,7 +56,8 @@ def replace_in_names(
 ) -> Outcome:
     """Replace a piece of the names. Raises ConflictError where two would be called the same."""
     return _renamed(
-        connection, project, sets, f"{wanted.find} in names became {wanted.into or 'nothing'}",
+        connection, project, sets, f"{wanted.find} in names replaced with "
+                                   f"{wanted.into or 'nothing'}",
         lambda one: set_edits.with_words_replaced(one, wanted.find, wanted.into),
     )  # fmt: skip
 
@@ -75,10 +76,10 @@ def _renamed(
     for kept in sets:
         after = edit(kept.definition())
         if after.name.lower() in taken:
-            raise ConflictError(f"{after.name} would be the name of two sets: nothing was renamed")
+            raise ConflictError(f"two sets would be named {after.name}; no set was renamed")
         taken.add(after.name.lower())
         if after.name == kept.name:
-            out.kept[kept.id] = "its name stays"
+            out.kept[kept.id] = "its name doesn't change"
         else:
             wanted.append((kept, after))
     for kept, _ in wanted:  # out of each other's way first
@@ -110,7 +111,7 @@ def label(
         else:
             notes = wanted.text
         if (tags, notes) == (kept.tags, kept.notes):
-            out.kept[kept.id] = "it is so already"
+            out.kept[kept.id] = "unchanged"
             continue
         texture_sets.set_labels(connection, kept.id, tags, notes)
         out.steps.append(
@@ -121,7 +122,7 @@ def label(
 
 def delete(connection: Transaction, sets: Sequence[KeptSet]) -> Outcome:
     """Throw sets away."""
-    out = Outcome("thrown away")
+    out = Outcome("deleted")
     for kept in sets:
         texture_sets.set_deleted(connection, kept.id, deleted=True)
         out.steps.append(Step(kept.id, "deleted", False, True))
@@ -130,13 +131,15 @@ def delete(connection: Transaction, sets: Sequence[KeptSet]) -> Outcome:
 
 def bring_back(connection: Transaction, project: Project, sets: Sequence[KeptSet]) -> Outcome:
     """Bring sets back; one whose name is taken meanwhile gets the next free one."""
-    out = Outcome("brought back")
+    out = Outcome("restored")
     taken = texture_sets.taken_names(connection, project.id)
     for kept in sets:
         name = texture_sets.free_name(kept.name, taken)
         taken.add(name.lower())
         if name != kept.name:
-            out.told.append((f"{kept.name} is taken: it comes back as {name}", [kept.id]))
+            out.told.append(
+                (f"the name {kept.name} is in use; it is restored as {name}", [kept.id])
+            )
             named = set_edits.renamed(kept.definition(), name)
             texture_sets.rename_set(connection, kept.id, named)
             out.steps.append(Step(kept.id, "name", kept.name, name))
@@ -175,7 +178,7 @@ def move(
     """Give sets to another project; one whose name is taken there stays."""
     other = get_project(connection, wanted.project)
     if other.id == project.id:
-        raise ConflictError(f"they are in {project.title} already")
+        raise ConflictError(f"they are already in {project.title}")
     out = Outcome(f"moved to {other.title}")
     taken = texture_sets.taken_names(connection, other.id)
     for kept in sets:
@@ -195,7 +198,7 @@ def merge(connection: Transaction, sets: Sequence[KeptSet], wanted: changes.Merg
     """
     into = next((one for one in sets if one.id == wanted.into), None)
     if into is None or len(sets) < 2:
-        raise ConflictError("choose at least two sets, and which of them stays")
+        raise ConflictError("select at least two sets, and the one to keep")
     out = Outcome(f"merged into {into.name}")
     definition = into.definition()
     for other in sets:
@@ -203,12 +206,12 @@ def merge(connection: Transaction, sets: Sequence[KeptSet], wanted: changes.Merg
             continue
         found = set_edits.merged(definition, other.definition())
         definition = found.texture_set
-        for kinds, words in ((found.taken, "comes in"), (found.shelved, "lies on the shelf")):
+        for kinds, words in ((found.taken, "imported"), (found.shelved, "kept as an alternative")):
             if kinds:
                 names = ", ".join(kind.facts.title.lower() for kind in kinds)
                 out.told.append((f"{other.name}: {names} {words}", [other.id]))
         if not found.taken and not found.shelved:
-            out.told.append((f"{other.name} holds nothing that {into.name} lacks", [other.id]))
+            out.told.append((f"{other.name} has no maps that {into.name} lacks", [other.id]))
     if definition != into.definition():
         out.steps.append(changed_definition(connection, into, definition))
     others = delete(connection, [one for one in sets if one.id != into.id])
@@ -224,7 +227,7 @@ def changed_definition(connection: Transaction, kept: KeptSet, definition: SetDe
     definition.checked()
     sizes = source_sizes(connection, definition.sources())
     if missing := definition.sources() - set(sizes):
-        raise SieveError(f"its source {min(missing)[:12]} is not there")
+        raise SieveError(f"its source {min(missing)[:12]} doesn't exist")
     plan(definition, sizes)
     after = texture_sets.update_set(connection, kept.id, kept.version, definition)
     return Step(kept.id, "definition", kept.version, after.version)

@@ -44,7 +44,7 @@ def _turn(connection: Transaction, step: Step, *, again: bool) -> Step:
 def _turn_definition(connection: Transaction, now: KeptSet, step: Step, *, again: bool) -> Step:
     # The versions count on whatever is done, so the step notes the one that it left behind.
     if now.deleted_at or now.version != step.after:
-        raise ConflictError(f"{now.name} was changed since: undo that on its Bench first")
+        raise ConflictError(f"{now.name} was changed since. Undo that change on its Bench first")
     after = texture_sets.step_history(connection, now.id, now.version, 1 if again else -1)
     return Step(now.id, "definition", now.version, after.version)
 
@@ -82,4 +82,4 @@ def _put(connection: Transaction, now: KeptSet, step: Step, wanted: object) -> N
 
 def _check_free(connection: Transaction, project_id: int, name: str) -> None:
     if name.lower() in texture_sets.taken_names(connection, project_id):
-        raise ConflictError(f"another set is called {name}")
+        raise ConflictError(f"another set is named {name}")

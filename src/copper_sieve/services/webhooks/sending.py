@@ -59,9 +59,9 @@ async def send(message: Outgoing, policy: AddressPolicy) -> Answer:
         async with asyncio.timeout(DEADLINE):
             status, excerpt = await _posted(message, await policy.resolve(message.url))
         if not 200 <= status < 300:
-            error = f"the receiver answered {status}"
+            error = f"the receiver returned status {status}"
     except TimeoutError:
-        error = f"no complete answer within {DEADLINE:.0f} s"
+        error = f"no complete response within {DEADLINE:.0f} s"
     except AddressError as problem:
         error = str(problem)
     except ParameterError as problem:  # stored by a version that didn't check addresses

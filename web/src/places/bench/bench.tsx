@@ -20,9 +20,9 @@ export function BenchDoor() {
   if (first) return <Navigate to={`/${project}/bench/${first.id}`} replace />;
   return (
     <div className="p-10 text-center">
-      <p className="mb-3 text-lead">Nothing to work on yet.</p>
+      <p className="mb-3 text-lead">No texture sets yet.</p>
       <Link to={`/${project}/tray`} className={buttonClass("main")}>
-        Take in a photo on the Tray
+        Import a photo on the Tray
       </Link>
     </div>
   );

@@ -37,7 +37,7 @@ function shown(same_uvs: boolean) {
 it("has a cage for rays, and tells how many of them miss", async () => {
   world.tells = () => ({ share: 0.2, cage: 0.01, widest: 0.1, picture: null });
   const { draft, changes } = shown(false);
-  expect(await screen.findByText(/of the rays find no detail: move the cage out/)).toBeTruthy();
+  expect(await screen.findByText(/ray misses : increase the cage distance/)).toBeTruthy();
   expect(screen.getByText("Cage")).toBeTruthy();
   fireEvent.click(screen.getByRole("radio", { name: "UVs" }));
   expect(changes).toHaveLength(1);
@@ -46,7 +46,7 @@ it("has a cage for rays, and tells how many of them miss", async () => {
 
 it("has none for UVs, and says why they do not do", async () => {
   world.tells = () => {
-    throw new Error("the UVs of the detailed model are not those of the simple one");
+    throw new Error("the UVs of the high-poly model are not those of the simple one");
   };
   shown(true);
   expect(await screen.findByText(/are not those of the simple one/)).toBeTruthy();

@@ -34,11 +34,13 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
   const measured = !tie.cage;
   const shown = tie.cage ?? data?.cage ?? 0;
   return (
-    <Column title="Detailed model">
+    <Column title="High-poly model">
       <div className="mb-1.5 flex items-center justify-between gap-2">
-        <span title="By UVs where the detailed model is this one subdivided">Places found by</span>
+        <span title="Match by UVs where the high-poly model is a subdivision of this model">
+          Match by
+        </span>
         <Segmented
-          label="Places found by"
+          label="Match by"
           value={tie.same_uvs ? "uvs" : "rays"}
           options={[
             { value: "rays", label: "rays" },
@@ -51,7 +53,7 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
         <>
           <DialField
             label="Cage"
-            hint="how far off the model rays start; they go as far behind it"
+            hint="ray start distance outside the model; rays reach equally far inside"
             unit="mm"
             value={shown * MM}
             low={0}
@@ -61,25 +63,25 @@ export function Cage({ setId, draft, moving, onMove, onCommit }: Props) {
             onCommit={(mm) => onCommit(tied({ cage: mm > 0 ? mm / MM : null }))}
           />
           <p className="ml-23 flex items-center gap-2 text-small text-second">
-            {measured ? "measured" : "by hand"}
+            {measured ? "measured" : "set manually"}
             {!measured && (
               <Button look="link" onClick={() => onCommit(tied({ cage: null }))}>
-                measure it
+                measure
               </Button>
             )}
           </p>
         </>
       )}
       <div className="mt-1.5 flex items-center justify-between gap-2">
-        <span title="Parts of both models that have the same name belong together">
-          Parts by name
+        <span title="Only parts of both models that have the same name are matched">
+          Match parts by name
         </span>
         <Segmented
-          label="Parts by name"
+          label="Match parts by name"
           value={tie.by_name ? "yes" : "no"}
           options={[
-            { value: "no", label: "no" },
-            { value: "yes", label: "yes" },
+            { value: "no", label: "off" },
+            { value: "yes", label: "on" },
           ]}
           onChange={(next) => onCommit(tied({ by_name: next === "yes" }))}
         />
@@ -104,20 +106,21 @@ function Misses({ share, picture, tie }: MissesProps) {
       {picture && (
         <PicturePopover
           picture={picture}
-          label="Where rays missed"
-          title="Where no detail was found: look at it"
+          label="Ray misses"
+          title="Show where rays missed the high-poly model"
         >
-          Red is where no detail was found; it is filled from beside.
+          Red: no high-poly surface was found. These texels are filled from their neighbors.
         </PicturePopover>
       )}
       {share === 0 ? (
-        <p className="text-verdigris">✓ every {uvs ? "place is on" : "ray finds"} the detail</p>
+        <p className="text-verdigris">✓ {uvs ? "all texels matched" : "no ray misses"}</p>
       ) : (
         <p className={share > MANY ? "text-ochre" : "text-second"}>
-          <span className="figures">{told}</span> of the {uvs ? "places" : "rays"} find no detail
-          {share > MANY && !uvs && ": move the cage out"}
-          {share > MANY && !uvs && !tie.by_name && ", or match parts by name"}
-          {share > MANY && uvs && ": the detailed model's UVs leave them empty"}
+          <span className="figures">{told}</span>{" "}
+          {uvs ? "of texels without high-poly surface" : "ray misses"}{" "}
+          {share > MANY && !uvs && ": increase the cage distance"}{" "}
+          {share > MANY && !uvs && !tie.by_name && ", or match parts by name"}{" "}
+          {share > MANY && uvs && ": the high-poly model has no UVs there"}
         </p>
       )}
     </div>

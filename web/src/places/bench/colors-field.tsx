@@ -45,14 +45,14 @@ export function ColorsField({ label, hint, value, most, picking, onPick, onCommi
         </span>
         <Button
           aria-pressed={picking}
-          aria-label={`${label}: pick`}
+          aria-label={`${label}: pick color`}
           onClick={() => onPick(!picking)}
           look="tool"
         >
-          <Pipette className="size-3.5" aria-hidden="true" /> {picking ? "Picking" : "Pick"}
+          <Pipette className="size-3.5" aria-hidden="true" /> {picking ? "Picking…" : "Pick"}
         </Button>
         <input
-          aria-label={`${label}, typed`}
+          aria-label={`${label}: hex value`}
           placeholder="#rrggbb"
           className="h-field min-w-0 rounded-sm border border-rule bg-card px-1.5 figures"
           value={typed}
@@ -62,13 +62,13 @@ export function ColorsField({ label, hint, value, most, picking, onPick, onCommi
         />
       </div>
       <ul className="flex min-h-7.5 flex-wrap items-center gap-1.5">
-        {colors.length === 0 && <li className="text-small text-second">none picked</li>}
+        {colors.length === 0 && <li className="text-small text-second">No color picked</li>}
         {colors.map((color) => (
           <li key={color}>
             <button
               type="button"
-              aria-label={`Take away ${color}`}
-              title={`${color}: take away`}
+              aria-label={`Remove ${color}`}
+              title={`${label}: remove ${color}`}
               className="group grid size-6 place-items-center rounded-sm border border-second/60"
               style={{ background: color }}
               onClick={() => onCommit(colors.filter((one) => one !== color).join())}

@@ -70,7 +70,7 @@ export function FoldedColumns({
           <ChevronRight className="size-3.5 shrink-0 text-second" aria-hidden="true" />
           <span className="truncate">{one.title}</span>
           {one.changed > 0 && (
-            <span className="ml-auto pr-1 text-copper figures" title="changed controls">
+            <span className="ml-auto pr-1 text-copper figures" title="changed settings">
               {one.changed}
             </span>
           )}

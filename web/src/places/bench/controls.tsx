@@ -33,7 +33,7 @@ export function Control({ parameter, value, onMove, onCommit, picking, onPick }:
           high={high * factor}
           onMove={(shown) => onMove(shown / factor)}
           onCommit={(shown) => onCommit(shown / factor)}
-          hint={unit === "tile" ? `${meaning}, in per cent of the picture's width` : meaning}
+          hint={unit === "tile" ? `${meaning}, in % of the picture's width` : meaning}
           unit={{ tile: "%", m: "m", deg: "°", stops: "EV" }[unit]}
           initial={Number(parameter.default) * factor}
         />
@@ -87,8 +87,8 @@ export function Control({ parameter, value, onMove, onCommit, picking, onPick }:
 }
 
 const yesNo = [
-  { value: "false", label: "No" },
-  { value: "true", label: "Yes" },
+  { value: "false", label: "Off" },
+  { value: "true", label: "On" },
 ] as const;
 
 export function Labelled({

@@ -24,7 +24,7 @@ import { SurfaceControls } from "./surface-controls";
 import type { DraftState } from "./use-draft";
 import { editing, type Filling, fittingMaps, type World } from "./ways";
 
-const SURFACE = "The surface, for all maps";
+const SURFACE = "Surface";
 
 export interface Picking {
   /** The parameter that colors are picked for, or null. */
@@ -53,7 +53,7 @@ export function Drawer(props: Props) {
   const { definition } = props;
   return (
     <section
-      aria-label={`${props.kind.title}, controls`}
+      aria-label={`Settings of ${props.kind.title}`}
       className="flex min-h-42 grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
       <Made {...props} />
@@ -79,7 +79,7 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
   const { parameters = [], slots = [] } = operation ?? {};
   const groups = [...new Set([...parameters, ...slots].map((one) => one.group))];
   const columns = useColumns(definition.operation, [...groups, SURFACE]);
-  if (!operation) return <p>This map's operation is not known here.</p>;
+  if (!operation) return <p>This version doesn't know how this map is made. Update the server.</p>;
   const given = definition.parameters ?? {};
   const fillings = definition.slots ?? {};
   const withValues = (values: Record<string, Value>) =>
@@ -154,11 +154,11 @@ function DerivedControls(props: Props & { definition: Of<"derived"> }) {
           )}
           {isRead && of(group).parameters.some((one) => one.name === "invert") && (
             <Button
-              onClick={() => props.onReadings("way_up")}
+              onClick={() => props.onReadings("invert")}
               look="link"
               className="ml-23 text-small"
             >
-              compare both lit
+              Compare
             </Button>
           )}
           {of(group).parameters.some((one) => one.name === "evenness" && isDelit) && (
@@ -225,7 +225,7 @@ function ConstantControls({
       value: now.value.map((old, i) => (i === index ? value : old)),
     }));
   return (
-    <Column title="A constant, no picture">
+    <Column title="A single value for the whole map">
       {definition.value.map((value, index) => {
         const component = kind.components[index] ?? "v";
         return (

@@ -24,25 +24,25 @@ export function Evening({ setId, by, draft, moving, onEven }: Props) {
       {picture && (
         <PicturePopover
           picture={picture}
-          label="Lighting that was removed"
-          title={`Takes out ${stops.toFixed(2)} EV of light and shade: look at it`}
+          label="Removed lighting"
+          title={`Show the lighting that is removed (${stops.toFixed(2)} EV)`}
         >
-          Bright is light that was removed, dark is shadow that was removed; middle grey is nothing.
+          Bright: light that is removed. Dark: shadow that is removed. Middle gray: unchanged.
         </PicturePopover>
       )}
       <div className="min-w-0">
         {picture && (
           <p className="text-second">
-            takes out <span className="figures">{stops.toFixed(2)} EV</span>
+            removes <span className="figures">{stops.toFixed(2)} EV</span>
           </p>
         )}
         {blotches && (
           <p className="text-ochre">
             △ dark blotches, <span className="figures">{blotches.stops.toFixed(1)} EV</span> on{" "}
-            <span className="figures">{Math.round(blotches.share * 100)} %</span>: they would
-            repeat.{" "}
+            <span className="figures">{Math.round(blotches.share * 100)} %</span>. They would show
+            as repetition.{" "}
             <Button onClick={() => onEven(blotches.scale)} look="link" className="text-ink">
-              Even them out
+              Remove
             </Button>
           </p>
         )}

@@ -11,10 +11,10 @@ export const zooms = [
   { value: "8", label: "8 : 1" },
 ] as const;
 export const layouts = [
-  { value: "1", label: "One" },
+  { value: "1", label: "Single" },
   { value: "2", label: "Tiled 2×2" },
   { value: "3", label: "3×3" },
-  { value: "wipe", label: "Wipe" },
+  { value: "wipe", label: "Compare" },
 ] as const;
 export const channels = [
   { value: "all", label: "RGB" },
@@ -46,7 +46,7 @@ export function LayoutTools(props: LayoutProps) {
       <Segmented label="Layout" value={layout} options={layouts} onChange={onLayout} />
       {wiped && (
         <span className="w-32">
-          <Choice label="Against" value={wiped.value} options={others} onChange={onAgainst} />
+          <Choice label="Compare with" value={wiped.value} options={others} onChange={onAgainst} />
         </span>
       )}
       {channel !== null && !wiped && (

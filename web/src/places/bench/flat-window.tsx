@@ -132,7 +132,7 @@ export function FlatWindow(props: Props) {
 
   return (
     <section
-      aria-label="Flat window"
+      aria-label="Flat view"
       className="relative size-full overflow-hidden rounded-sm bg-ground"
     >
       <canvas
@@ -141,7 +141,7 @@ export function FlatWindow(props: Props) {
         data-key={shown?.key}
         data-settled={settled}
         role="img"
-        aria-label={pick ? `Pick from ${pick.label}` : `${kind.title}, flat`}
+        aria-label={pick ? `Pick from ${pick.label}` : `${kind.title}, flat view`}
         className={`absolute inset-0 size-full touch-none ${pick ? "cursor-crosshair" : ""}`}
         onClick={takeColor}
         onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
@@ -168,7 +168,7 @@ export function FlatWindow(props: Props) {
       {counted && shown && !pick && <Histogram shown={shown} kind={kind} channel={channel} />}
       {pick ? (
         <p className="absolute top-2.5 left-2.5 rounded-sm bg-copper px-2.5 py-1 text-white">
-          Click in {pick.label.toLowerCase()} to pick · Esc ends
+          Click in {pick.label.toLowerCase()} to pick a color · Esc to stop
         </p>
       ) : (
         <LayoutTools
@@ -204,13 +204,13 @@ function Waits({ waiting }: { waiting: Waiting }) {
       role="status"
       className="absolute bottom-10 left-2.5 flex items-center gap-2.5 rounded-sm bg-ink/85 px-2 py-1 text-small text-sheet"
     >
-      {stopped ? "stopped: what is shown is of before" : underWay && waitingInWords(underWay)}
+      {stopped ? "Stopped. The preview is out of date" : underWay && waitingInWords(underWay)}
       <button
         type="button"
         className="underline underline-offset-2"
         onClick={stopped ? again : stop}
       >
-        {stopped ? "Go on" : "Stop"}
+        {stopped ? "Resume" : "Stop"}
       </button>
     </div>
   );
@@ -288,25 +288,25 @@ function useFlatCommands({ setLayout, setZoom, setChannel, setCounted }: FlatCom
   useCommands([
     {
       id: "flat-layout",
-      label: "Flat window: one, tiled, wipe",
+      label: "Flat view: single, tiled, compare",
       keys: "t",
       run: () => setLayout((now) => following(layouts, now)),
     },
     {
       id: "flat-zoom",
-      label: "Flat window: fit, 1 : 1, 8 : 1",
+      label: "Flat view: fit, 1:1, 8:1",
       keys: "z",
       run: () => setZoom((now) => following(zooms, now)),
     },
     {
       id: "flat-channel",
-      label: "Flat window: all channels, R, G, B",
+      label: "Flat view: all channels, R, G, B",
       keys: "c",
       run: () => setChannel((now) => following(channels, now)),
     },
     {
       id: "flat-histogram",
-      label: "Flat window: histogram",
+      label: "Flat view: histogram",
       keys: "h",
       run: () => setCounted((now) => !now),
     },

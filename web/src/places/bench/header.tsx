@@ -11,7 +11,7 @@ import { SavingState } from "@/parts/saving-state";
 import type { Sheet } from "@/parts/sheet";
 import { TileGrid } from "@/parts/tile-grid";
 import { ChecklistButton } from "@/places/checklist/checklist-button";
-import { bordersInWords } from "./borders";
+import { tilingLabel } from "./tiling";
 import type { DraftState } from "./use-draft";
 
 interface Props {
@@ -66,13 +66,13 @@ export function Header({
       {model && !troubled && (
         <Link
           to={`/${project}/models`}
-          title="The model that it is made for"
+          title="The model linked to this set"
           className="inline-flex items-center gap-1 text-second hover:text-copper"
         >
           <Box className="size-4" aria-hidden="true" /> {model}
         </Link>
       )}
-      {!troubled && !model && !sheet && <Badge tone="calm">{bordersInWords(surface.wrap)}</Badge>}
+      {!troubled && !model && !sheet && <Badge tone="calm">{tilingLabel(surface.wrap)}</Badge>}
       {set.blended_of.below && !troubled && (
         <span title={`${set.blended_of.above} over ${set.blended_of.below}`}>
           <Badge tone="calm">blended</Badge>
@@ -84,7 +84,7 @@ export function Header({
       <ChecklistButton project={project} set={set} pressed={checklist} onClick={onChecklist} />
       {onReadings && (
         <Button onClick={onReadings} title="Q">
-          <Images className="size-4" /> Readings…
+          <Images className="size-4" /> Starting points…
         </Button>
       )}
       <Button onClick={onRecipes} title="Shift+R">

@@ -78,7 +78,7 @@ export function Histogram({ shown, kind, channel }: Props) {
     said = `${percent(below)} below ${DARKEST}, ${percent(above)} above ${LIGHTEST}`;
   } else if (channels.length === 1) {
     const [low, middle, high] = [0.01, 0.5, 0.99].map((share) => quantile(spread, share) / 255);
-    said = `1 % ${low?.toFixed(2)} · half ${middle?.toFixed(2)} · 99 % ${high?.toFixed(2)}`;
+    said = `1 % ${low?.toFixed(2)} · median ${middle?.toFixed(2)} · 99 % ${high?.toFixed(2)}`;
   } else said = "R, G and B";
   return (
     <figure

@@ -18,9 +18,9 @@ interface Props {
 }
 
 const curves = [
-  { value: "none", label: "values as stored" },
-  { value: "encoded", label: "undo sRGB: too light" },
-  { value: "decoded", label: "undo sRGB: too dark" },
+  { value: "none", label: "linear (as stored)" },
+  { value: "encoded", label: "too light (remove sRGB curve)" },
+  { value: "decoded", label: "too dark (apply sRGB curve)" },
 ] as const;
 
 interface OrderProps {
@@ -37,13 +37,13 @@ function OrderAndCurve({ definition, has, onChange }: OrderProps) {
   return (
     <div className="mt-1.5 flex flex-col gap-1.5">
       <Choice
-        label="Channels of x, y and z"
+        label="Channels for x, y, z"
         value={now}
         options={orders.map((value) => ({ value, label: inWords(value) }))}
         onChange={(channels) => onChange({ channels })}
       />
       <Choice
-        label="Curve of the values"
+        label="Transfer curve"
         value={definition.curve ?? "none"}
         options={curves}
         onChange={(curve) => onChange({ curve: curve as NonNullable<Imported["curve"]> })}
@@ -54,7 +54,7 @@ function OrderAndCurve({ definition, has, onChange }: OrderProps) {
 
 function inWords(channels: string): string {
   const [x, y, z] = channels;
-  return `x ${x} · y ${y} · ${z ? `z ${z}` : "z built"}`;
+  return `x ${x} · y ${y} · ${z ? `z ${z}` : "z computed"}`;
 }
 
 export function ImportedFacts({ kind, definition, state }: Props) {
@@ -64,18 +64,18 @@ export function ImportedFacts({ kind, definition, state }: Props) {
   const { data: facts } = useQuery(queries.source(source));
   if (!facts) return null;
   const said =
-    facts.encoding_source === "assumed" ? "assumed: the file does not say" : facts.encoding_source;
+    facts.encoding_source === "assumed" ? "assumed: the file has no tag" : facts.encoding_source;
   const change = (part: Partial<Imported>) =>
     state.commit(editing(kind.kind, definition, (now) => ({ ...now, ...part })));
   // Of a grey picture there is nothing to say for data.
   const asks = kind.meaning !== "data" || facts.channels.length > 1;
   return (
     <>
-      <Column title={tiles.length > 0 ? `${tiles.length} files, one for each tile` : "File"}>
+      <Column title={tiles.length > 0 ? `${tiles.length} files, one per tile` : "File"}>
         {tiles.length > 0 && (
           <div className="mb-1.5">
             <Segmented
-              label="Tile whose file is told"
+              label="Tile whose file is shown"
               value={tile}
               options={tiles.map(([number]) => ({ value: number, label: number }))}
               onChange={setTile}
@@ -93,7 +93,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
           className="mt-1.5 inline-block text-copper underline underline-offset-2"
           href={`/api/sources/${source}/original`}
         >
-          Fetch the original, untouched
+          Download original
         </a>
       </Column>
       {asks && (
@@ -115,13 +115,13 @@ export function ImportedFacts({ kind, definition, state }: Props) {
           {kind.meaning === "normal" && (
             <>
               <Segmented
-                label="Green grows"
+                label="Green channel"
                 value={definition.normal_y ?? "up"}
                 options={greens}
                 onChange={(normal_y) => change({ normal_y })}
               />
               <p className="mt-1 text-small text-second">
-                Y+: green grows towards the top of the picture
+                Y+: green increases toward the top of the picture
               </p>
               <OrderAndCurve definition={definition} has={facts.channels} onChange={change} />
             </>

@@ -32,13 +32,13 @@ export function KeyDoubt({ setId, kind, draft, moving, onDecide }: Props) {
   return (
     <div className={`text-small ${isFetching ? "opacity-60" : ""}`} aria-live="polite">
       <p>
-        counts <span className="figures">{percent(near)}</span>, in doubt{" "}
+        selected <span className="figures">{percent(near)}</span>, uncertain{" "}
         <span className="figures">{percent(doubtful)}</span>
       </p>
       {like && doubtful > 0.002 && (
         <p
           className="mt-0.5 flex items-center gap-1.5"
-          title={`most of what is in doubt is ${like}`}
+          title={`most of the uncertain area is ${like}`}
         >
           <HelpCircle className="size-3.5 text-second" aria-hidden="true" />
           <span
@@ -46,7 +46,7 @@ export function KeyDoubt({ setId, kind, draft, moving, onDecide }: Props) {
             style={{ background: like }}
           />
           {side("colors", "counts")}
-          {side("others", "does not")}
+          {side("others", "exclude")}
         </p>
       )}
     </div>

@@ -35,12 +35,12 @@ function LightArrow({ from, used, onMove, onCommit }: Props) {
     <div
       role="slider"
       tabIndex={0}
-      aria-label="Light of the photo"
+      aria-label="Light direction in the photo"
       aria-valuenow={turned(from)}
       aria-valuemin={0}
       aria-valuemax={359}
-      aria-valuetext={`from ${turned(from)}°${used ? "" : ", not used"}`}
-      title="From where the photo was lit: drag to turn, and the relief follows it"
+      aria-valuetext={`azimuth ${turned(from)}°${used ? "" : ", not used"}`}
+      title="Light direction in the photo: drag to rotate"
       className={`absolute right-2.5 bottom-2.5 size-18 cursor-grab touch-none rounded-full bg-ink/75 ${used ? "" : "opacity-60"}`}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId);

@@ -23,17 +23,17 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
   const read = (from: number) => shading > 0 && Math.abs(lightFrom - from) < 0.5;
   return (
     <fieldset className="mt-1 flex items-center gap-1.5 text-small">
-      <legend className="text-second" title={`strength ${light.strength}; 0 is even light`}>
-        Lit from one side. From which?{" "}
+      <legend className="text-second" title={`strength ${light.strength}; 0 is even lighting`}>
+        Light direction in the photo:{" "}
         <Button onClick={onSee} look="link" className="text-ink">
-          compare the sides lit
+          Compare
         </Button>
       </legend>
       {[light.azimuth, light.azimuth + 180].map((from) => (
         <Button
           key={from}
           aria-pressed={read(from)}
-          title={`Light from ${from}°: 0 is right, 90 the top`}
+          title={`Azimuth ${from}°: 0° is right, 90° is top`}
           onClick={() => onRead({ shading: light.share, light_from: from })}
           look="toggle"
         >
@@ -43,7 +43,7 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
             style={{ transform: `rotate(${90 - from}deg)` }}
             aria-hidden="true"
           />
-          from {from}°
+          {from}°
         </Button>
       ))}
       <Button
@@ -51,7 +51,7 @@ export function LightReadings({ light, shading, lightFrom, onRead, onSee }: Prop
         onClick={() => onRead({ shading: 0, light_from: lightFrom })}
         look="toggle"
       >
-        neither
+        none
       </Button>
     </fieldset>
   );

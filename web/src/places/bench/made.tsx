@@ -45,7 +45,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
   const options = [
     ...possible.map((one) => ({ value: one.name, label: wayLabel(one, possible, titleOf) })),
     { value: "constant", label: "constant" },
-    { value: "imported", label: "a picture" },
+    { value: "imported", label: "imported picture" },
   ];
   function ask(way: string) {
     const wanted = operations.find((one) => one.name === way);
@@ -74,16 +74,16 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
         : taken.definition;
       state.commit(changeWay(kind.kind, next));
     } catch (error) {
-      notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
+      notify("wrong", error instanceof Error ? error.message : `${file.name} couldn't be uploaded`);
     }
   }
   const fed = fedBy(state.draft, kind.kind, operations);
   const given = definition.how === "derived" ? (definition.parameters ?? {}) : {};
   return (
-    <Column title="Made" wide={false}>
-      <Choice label="Made" value={wayOf(definition)} options={options} onChange={change} />
+    <Column title="Source" wide={false}>
+      <Choice label="Source" value={wayOf(definition)} options={options} onChange={change} />
       <p className="mt-1.5 text-small text-second">
-        {operation?.title ?? (definition.how === "constant" ? "The same everywhere" : "Imported")}
+        {operation?.title ?? (definition.how === "constant" ? "Same value everywhere" : "Imported")}
       </p>
       <input
         ref={picker}
@@ -110,7 +110,7 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
       )}
       {definition.how === "imported" && (
         <Button look="bare" className="-ml-3" onClick={() => ask("imported")}>
-          Another picture…
+          Replace picture…
         </Button>
       )}
       {Object.keys(state.draft.maps).length > 1 && (
@@ -120,8 +120,8 @@ export function Made({ kind, definition, state, world, titleOf }: Props) {
           disabled={fed.length > 0}
           title={
             fed.length > 0
-              ? `${fed.map(titleOf).join(" and ")} come from it`
-              : "Removes this map from the set; Undo brings it back"
+              ? `used by ${fed.map(titleOf).join(" and ")}`
+              : "Removes this map from the set. Undo restores it."
           }
           onClick={() => state.commit(takeOut(kind.kind))}
         >

@@ -129,7 +129,7 @@ function AddMap({ missing, onAdd }: Pick<Props, "missing" | "onAdd">) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="flex h-16 w-full items-center justify-center gap-1.5 rounded-md border border-dashed border-rule text-second hover:bg-sheet hover:text-ink">
-        <Plus className="size-4" /> Add a map
+        <Plus className="size-4" /> Add map
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content

@@ -9,12 +9,12 @@ import { Segmented } from "@/parts/segmented";
 import { asked, type Draft, type DraftState } from "./use-draft";
 import { editing } from "./ways";
 
-export type About = "relief" | "light" | "way_up";
+export type About = "relief" | "light" | "invert";
 
 const questions: Record<About, string> = {
-  relief: "How much relief does it have?",
-  light: "From which side was it lit?",
-  way_up: "Which way up is it?",
+  relief: "How deep is the relief?",
+  light: "Where did the light come from?",
+  invert: "Is bright high or low?",
 };
 
 interface Props {
@@ -37,21 +37,21 @@ export function Readings({ setId, state, about, lit, operations, onAbout, onClos
   const options = [
     { value: "relief", label: "Relief" },
     { value: "light", label: "Light", disabled: !lit },
-    { value: "way_up", label: "Way up" },
+    { value: "invert", label: "Invert" },
   ] as const;
   return (
     <section
-      aria-label="Readings"
+      aria-label="Starting points"
       className="absolute inset-0 flex flex-col gap-2 rounded-sm bg-ground p-2.5"
     >
       <div className="flex items-center gap-3">
-        <Segmented label="Readings of" value={about} options={options} onChange={onAbout} />
+        <Segmented label="Starting points" value={about} options={options} onChange={onAbout} />
         <h2 className="truncate text-list text-sheet">{questions[about]}</h2>
         <span className="ml-auto" />
         {about === "relief" && <Material state={state} operations={operations} />}
         <Button
-          aria-label="Close the readings"
-          title="Keep it as it is (Esc)"
+          aria-label="Close starting points"
+          title="Keep the current settings (Esc)"
           onClick={onClose}
           look="toggle"
           className="w-field shrink-0 px-0 text-ink"
@@ -61,7 +61,7 @@ export function Readings({ setId, state, about, lit, operations, onAbout, onClos
       </div>
       {error && <p className="rounded-sm bg-sheet p-2 text-ink">{error.message}</p>}
       <div
-        className={`grid min-h-0 grow gap-2 ${about === "way_up" ? "grid-cols-2" : "grid-cols-2 grid-rows-2"}`}
+        className={`grid min-h-0 grow gap-2 ${about === "invert" ? "grid-cols-2" : "grid-cols-2 grid-rows-2"}`}
       >
         {(data ?? []).map((one) => (
           <Reading key={one.name} of={one} onTake={() => take(one)} />
@@ -114,7 +114,7 @@ function Reading({ of, onTake }: { of: ReadingRead; onTake: () => void }) {
       <span className="absolute inset-x-0 bottom-0 flex items-baseline gap-2 bg-ink/85 px-2 py-1 text-left text-sheet">
         <span className="font-medium whitespace-nowrap">{of.name}</span>
         <span className="truncate text-small">{of.words}</span>
-        {of.current && <span className="ml-auto text-small whitespace-nowrap">as now</span>}
+        {of.current && <span className="ml-auto text-small whitespace-nowrap">current</span>}
       </span>
     </button>
   );

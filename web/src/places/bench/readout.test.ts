@@ -21,7 +21,7 @@ describe("read-out", () => {
     expect(linear(10)).toBeCloseTo(10 / 255 / 12.92, 6);
   });
   it("tells height in millimetres", () => {
-    expect(meaningOf(kind("data", "height"), [51, 51, 51], 0.02)).toBe("4.00 mm up");
+    expect(meaningOf(kind("data", "height"), [51, 51, 51], 0.02)).toBe("height 4.00 mm");
   });
 });
 

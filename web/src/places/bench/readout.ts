@@ -22,14 +22,14 @@ export function linear(code: number): number {
 export function meaningOf(kind: KindRead, texel: Texel, depth: number): string {
   if (kind.meaning === "normal") {
     const { tilt, toward } = leaning(texel);
-    return tilt < 0.5 ? "flat" : `tilt ${tilt.toFixed(1)}° toward ${toward.toFixed(0)}°`;
+    return tilt < 0.5 ? "flat" : `slope ${tilt.toFixed(1)}° toward ${toward.toFixed(0)}°`;
   }
   if (kind.meaning === "color") {
     const light = 0.2126 * linear(texel[0]) + 0.7152 * linear(texel[1]) + 0.0722 * linear(texel[2]);
-    return `reflects ${(light * 100).toFixed(1)} %`;
+    return `reflectance ${(light * 100).toFixed(1)} %`;
   }
   const value = texel[0] / 255;
-  if (kind.kind === "height") return `${(value * depth * 1000).toFixed(2)} mm up`;
-  if (kind.kind === "ambient_occlusion") return `${(value * 100).toFixed(0)} % open`;
+  if (kind.kind === "height") return `height ${(value * depth * 1000).toFixed(2)} mm`;
+  if (kind.kind === "ambient_occlusion") return `${(value * 100).toFixed(0)} % unoccluded`;
   return value.toFixed(3);
 }

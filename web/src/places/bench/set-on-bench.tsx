@@ -25,7 +25,7 @@ const LitWindow = loaded(() => import("@/lit/lit-window"));
 
 export function SetOnBench({ set, vocabulary }: { set: SetRead; vocabulary: VocabularyRead }) {
   const bench = useBench(set, vocabulary);
-  useBenchCommands(bench);
+  useBenchCommands(bench, vocabulary.operations);
   const { state, preview, kind, definition, prepares, moving, setMoving, tool, setTool } = bench;
   const { facts } = preview;
   const seams = useSeams(set.id, state, facts.guide, prepares, moving);
@@ -189,7 +189,7 @@ function Flat({
 function Lit({ bench }: { bench: BenchState }) {
   const { lit, before, facts } = bench.preview;
   return (
-    <FaultBoundary what="The lit window" on={bench.set.id}>
+    <FaultBoundary what="The lit view" on={bench.set.id}>
       <Suspense fallback={<div className="size-full rounded-sm bg-ground" />}>
         <LitWindow
           pictures={lit}

@@ -38,7 +38,7 @@ export function SlotField({ slot, filling, fitting, kinds, titleOf, onFill }: Pr
         ? "part"
         : "picture";
   const options = [
-    ...(slot.required ? [] : [{ value: "none", label: "nothing" }]),
+    ...(slot.required ? [] : [{ value: "none", label: "none" }]),
     ...fitting.map((kind) => ({ value: kind, label: titleOf(kind).toLowerCase() })),
     ...(part
       ? [{ value: "part", label: `${titleOf(part.kind).toLowerCase()}, ${part.part}` }]
@@ -51,7 +51,7 @@ export function SlotField({ slot, filling, fitting, kinds, titleOf, onFill }: Pr
     try {
       onFill((await takeInMap(slot.takes, file)).definition);
     } catch (error) {
-      notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
+      notify("wrong", error instanceof Error ? error.message : `${file.name} couldn't be uploaded`);
     }
   }
   return (
@@ -81,9 +81,9 @@ export function SlotField({ slot, filling, fitting, kinds, titleOf, onFill }: Pr
         />
       </Labelled>
       {picture && meaning === "normal" && (
-        <Labelled label="Its green" hint="which way green grows in that picture">
+        <Labelled label="Green channel" hint="direction of the green channel in that picture">
           <Segmented
-            label={`Green of ${slot.label}`}
+            label={`Green channel of ${slot.label}`}
             value={picture.normal_y ?? "up"}
             options={greens}
             onChange={(normal_y) => onFill({ ...picture, normal_y })}
@@ -91,7 +91,7 @@ export function SlotField({ slot, filling, fitting, kinds, titleOf, onFill }: Pr
         </Labelled>
       )}
       {picture && meaning === "data" && facts && facts.channels.length > 1 && (
-        <Labelled label="Its channel" hint="which channel of that picture counts">
+        <Labelled label="Channel" hint="channel of that picture to use">
           <ChannelChoice
             label={`Channel of ${slot.label}`}
             value={picture.channels ?? "RGB"}
@@ -123,7 +123,7 @@ export function ChannelChoice({
 }) {
   const options = ["RGB", ...has.filter((one) => one !== "Y")].map((one) => ({
     value: one,
-    label: one === "RGB" ? "grey of all" : one,
+    label: one === "RGB" ? "grayscale" : one,
   }));
   return <Choice label={label} value={value} options={options} onChange={onChange} />;
 }

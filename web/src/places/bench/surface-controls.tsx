@@ -5,9 +5,9 @@ import { Button } from "@/parts/button";
 import { DialField } from "@/parts/dial-field";
 import { metres } from "@/parts/figures";
 import { Segmented } from "@/parts/segmented";
-import { type Borders, bordersOf, wrapOf } from "./borders";
 import { Labelled } from "./controls";
 import { keepsBorders, widthOf, withWidth } from "./prepare/preparing";
+import { type Tiling, tilingOf, wrapOf } from "./tiling";
 import type { Change, DraftState } from "./use-draft";
 import type { World } from "./ways";
 
@@ -40,8 +40,8 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
       {given ? (
         // As high as the choice, so that the windows keep their size from map to map.
         <div className="h-15">
-          <Labelled label="Relief" hint="The imported normals say how steep it is">
-            <span className="text-second">as its normals say</span>
+          <Labelled label="Relief" hint="The imported normal map determines the relief">
+            <span className="text-second">from the normal map</span>
           </Labelled>
         </div>
       ) : (
@@ -49,7 +49,7 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
       )}
       <DialField
         label="Depth"
-        hint="between the lowest and the highest point; by measure until it is set here"
+        hint="distance between the lowest and the highest point; measured until you set it"
         low={0}
         high={depth > 0.1 ? 1000 : 100}
         unit="mm"
@@ -60,24 +60,24 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
       <p className="flex h-4 items-center gap-1.5 pl-23 text-note text-second">
         {measured ? (
           given ? (
-            "by measure, from the normals"
+            "measured from the normal map"
           ) : (
-            "by measure, from the relief"
+            "measured from the relief"
           )
         ) : (
           <Button look="link" onClick={() => state.commit(withSurface({ depth: null }))}>
-            <RotateCcw className="size-3" aria-hidden="true" /> set by hand; by measure again
+            <RotateCcw className="size-3" aria-hidden="true" /> set manually · reset
           </Button>
         )}
       </p>
       {ruler ? (
-        <Labelled label="Width" hint="Metres across, by the ruler of the source">
-          <span className="figures">{metres(facts.surface.tile_size)}, by the ruler</span>
+        <Labelled label="Width" hint="Set by the ruler of the source, in meters">
+          <span className="figures">{metres(facts.surface.tile_size)}, set by the ruler</span>
         </Labelled>
       ) : (
         <DialField
           label="Width"
-          hint="metres across the picture"
+          hint="meters across the picture"
           value={widthOf(state.draft, facts)}
           low={0.05}
           high={5}
@@ -87,54 +87,54 @@ export function SurfaceControls({ state, facts, tiling, world, onMoving }: Props
         />
       )}
       {facts.sheet ? (
-        <Labelled label="Borders" hint="Every operation goes on across them">
-          <span className="text-second">tiles meet each other</span>
+        <Labelled label="Tiling" hint="Operations continue across the outer borders">
+          <span className="text-second">tiles are adjacent</span>
         </Labelled>
       ) : (
-        <BordersField state={state} tiling={tiling} />
+        <TilingField state={state} tiling={tiling} />
       )}
     </>
   );
 }
 
-/** Which borders meet, and what was measured of them. */
-function BordersField({ state, tiling }: Pick<Props, "state" | "tiling">) {
+/** The tiling directions, and the measured seam. */
+function TilingField({ state, tiling }: Pick<Props, "state" | "tiling">) {
   const { surface } = state.draft;
   const { seams, frame } = state.draft.prepare;
   const cut = !seams && !keepsBorders(frame);
   return (
     <>
       <Labelled
-        label="Borders"
+        label="Tiling"
         hint={
           seams
-            ? "They meet, since the seams of the source are closed"
+            ? "Tileable, because the source is made tileable"
             : cut
-              ? "They end where the source is cropped or rotated: close its seams, and they meet"
-              : "Where borders meet, every operation wraps; else it reflects there"
+              ? "Not tileable, because the source is cropped or rotated: use Make tileable"
+              : "Tileable directions wrap in every operation; the others are mirrored at the border"
         }
       >
         <Segmented
-          label="Borders"
-          value={seams ? "meet" : cut ? "end" : bordersOf(surface.wrap)}
+          label="Tiling"
+          value={seams ? "both" : cut ? "none" : tilingOf(surface.wrap)}
           options={[
-            { value: "end", label: "end", disabled: Boolean(seams) },
-            { value: "meet", label: "meet", disabled: cut },
+            { value: "none", label: "none", disabled: Boolean(seams) },
+            { value: "both", label: "both", disabled: cut },
             {
               value: "across",
               label: "↔",
-              title: "meet across only",
+              title: "horizontal",
               disabled: cut || Boolean(seams),
             },
-            { value: "down", label: "↕", title: "meet down only", disabled: cut || Boolean(seams) },
+            { value: "down", label: "↕", title: "vertical", disabled: cut || Boolean(seams) },
           ]}
-          onChange={(next: Borders) => state.commit(withSurface({ wrap: wrapOf(next) }))}
+          onChange={(next: Tiling) => state.commit(withSurface({ wrap: wrapOf(next) }))}
         />
       </Labelled>
       {tiling && (
         <p
           className="pl-23 text-note text-second"
-          title="Difference across the border over that inside; 1 is as inside"
+          title="Seam: difference across the border divided by that inside; 1 is invisible"
         >
           measured: {tiling.text}
         </p>
@@ -178,7 +178,7 @@ function Relief({
     <>
       <DialField
         label="Relief"
-        hint="mean tilt of the whole surface: the contrast of a picture does not tell it"
+        hint="mean slope of the surface. A photo's contrast doesn't reveal it."
         low={0}
         high={45}
         unit="°"
@@ -193,7 +193,7 @@ function Relief({
           options={Object.entries(world.reliefs).map(([value, degrees]) => ({
             value,
             label: value,
-            title: `${degrees}° mean tilt`,
+            title: `mean slope ${degrees}°`,
           }))}
           onChange={(next) => state.commit(change(world.reliefs[next] ?? relief))}
         />

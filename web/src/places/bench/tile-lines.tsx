@@ -38,7 +38,7 @@ export function TileLines({ sheet, view, width, height }: Props) {
             }}
           >
             <span className="absolute right-1 bottom-1 rounded-sm bg-ink/85 px-1 text-tiny text-sheet figures">
-              {there.has(number) ? number : `no ${number}`}
+              {there.has(number) ? number : `${number} is missing`}
             </span>
           </span>
         );

@@ -125,7 +125,7 @@ function useStanding(project: string, setId: number, tie: ModelTie | null, sheet
       onPoint: (point) => setMark(point && placeAt(mesh, material, point.u, point.v)),
     };
   }, [found, sheet]);
-  const name = found && (found.tie.material ?? "all of it");
+  const name = found && (found.tie.material ?? "all");
   return { onModel, islands, waiting, madeFor: found && `${found.model.name} · ${name}` };
 }
 

@@ -62,6 +62,6 @@ export function useWaiting(window: string, settled: boolean): Waiting {
 export function waitingInWords({ step, share, seconds_left: left }: UnderWayRead): string {
   const far = `${Math.round(share * 100)} %`;
   if (left === null) return `${step}, ${far}`;
-  const yet = left < 1.5 ? "a moment yet" : `about ${Math.round(left)} s yet`;
+  const yet = left < 1.5 ? "almost done" : `about ${Math.round(left)} s left`;
   return `${step}, ${far}, ${yet}`;
 }

@@ -137,9 +137,9 @@ describe("ways of making a map", () => {
   it("is called by what it is made of, and told apart where that is alike", () => {
     const title = (one: string) => one;
     const [first, second] = all as [OperationRead, OperationRead];
-    expect(wayLabel(first, [first, second], title)).toBe("out of base_color");
+    expect(wayLabel(first, [first, second], title)).toBe("from base_color");
     const twin = { ...first, title: "Otherwise" };
-    expect(wayLabel(twin, [first, twin], title)).toBe("out of base_color: otherwise");
+    expect(wayLabel(twin, [first, twin], title)).toBe("from base_color: otherwise");
   });
   it("takes from a model only where the set has one", () => {
     const of = { output: "mask_1", inputs: [], slots: [], blends: false };

@@ -230,7 +230,7 @@ export function wayLabel(
 ): string {
   const lower = operation.title.charAt(0).toLowerCase() + operation.title.slice(1);
   if (operation.inputs.length === 0) return lower;
-  const made = `out of ${operation.inputs.map(titleOf).join(" and ").toLowerCase()}`;
+  const made = `from ${operation.inputs.map(titleOf).join(" and ").toLowerCase()}`;
   const alike = possible.filter((one) => one.inputs.join() === operation.inputs.join());
   return alike.length > 1 ? `${made}: ${lower}` : made;
 }

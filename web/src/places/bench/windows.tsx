@@ -27,7 +27,7 @@ export function Windows({ flat, lit, over }: Props) {
       {/* biome-ignore lint/a11y/useSemanticElements: a divider that moves is no <hr> */}
       <div
         role="separator"
-        aria-label="Divider between flat and lit"
+        aria-label="Divider between flat view and lit view"
         aria-orientation="vertical"
         aria-valuenow={Math.round(split * 100)}
         aria-valuemin={20}

@@ -35,7 +35,7 @@ export function BenchChecklist({ project, set, unsaved, onClose }: Props) {
           {error && <p className="text-wrong">{error.message}</p>}
           {list?.problem && <p className="text-wrong">{list.problem}.</p>}
           {list?.current && !list.problem && findings.length === 0 && (
-            <p className="text-second">Nothing seems wrong with this set.</p>
+            <p className="text-second">No problems found.</p>
           )}
           <ul className="flex flex-col gap-3.5">
             {findings.map((one) => (
@@ -60,7 +60,7 @@ export function BenchChecklist({ project, set, unsaved, onClose }: Props) {
                       say.mutate({ id: set.id, finding: one.key, purpose: !one.on_purpose })
                     }
                   >
-                    {one.on_purpose ? "Tell me again" : "It is so on purpose"}
+                    {one.on_purpose ? "Stop ignoring" : "Ignore (intended)"}
                   </Button>
                 </Finding>
               </li>
@@ -68,14 +68,14 @@ export function BenchChecklist({ project, set, unsaved, onClose }: Props) {
           </ul>
           {list && !list.current && (
             <p className="mt-3 text-small text-second" aria-live="polite">
-              {findings.length > 0 ? "Of the set before its last change; " : ""}looking it over…
+              {findings.length > 0 ? "Results from before the last change · " : ""}checking…
             </p>
           )}
         </div>
       </div>
       <Lit set={set} looked={looked} current={list?.current === true} />
       <Button
-        aria-label="Close the checklist"
+        aria-label="Close checklist"
         title="Esc"
         onClick={onClose}
         look="sign"
@@ -99,12 +99,12 @@ function Lit({ set, looked, current }: LitProps) {
   const rule = current && looked?.mend && !looked.on_purpose ? looked.rule : null;
   return (
     <div className="grid min-w-0 grow grid-cols-2 gap-2">
-      <Picture set={set} rule={null} words="as it is" tiled={tiled} />
+      <Picture set={set} rule={null} words="current" tiled={tiled} />
       {rule ? (
         <Picture set={set} rule={rule} words={looked?.mend ?? ""} tiled={tiled} />
       ) : (
         <p className="grid place-items-center rounded-sm border border-dashed border-rule p-4 text-center text-small text-second">
-          {looked ? "No change of the set mends that." : "A mend is shown here before it is done."}
+          {looked ? "No change of settings fixes this." : "Select a fix to preview it here."}
         </p>
       )}
     </div>

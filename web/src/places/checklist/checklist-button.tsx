@@ -20,8 +20,8 @@ export function ChecklistButton({ project, set, pressed, onClick }: Props) {
   const told = grave
     ? open.map((one) => one.title).join(", ")
     : list?.current
-      ? "Nothing seems wrong"
-      : "Looking it over…";
+      ? "No problems found"
+      : "Checking…";
   return (
     <Button onClick={onClick} aria-pressed={pressed} title={`${told} (K)`}>
       <Sign className={`size-4 ${look}`} aria-hidden="true" /> Checklist

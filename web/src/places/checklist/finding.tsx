@@ -4,9 +4,9 @@ import type { ReactNode } from "react";
 import type { FindingRead } from "@/api/client";
 
 export const weights = {
-  error: { Sign: CircleAlert, word: "will be wrong", look: "text-wrong" },
-  warning: { Sign: TriangleAlert, word: "worth a look", look: "text-ochre" },
-  info: { Sign: Info, word: "to know", look: "text-second" },
+  error: { Sign: CircleAlert, word: "Error", look: "text-wrong" },
+  warning: { Sign: TriangleAlert, word: "Warning", look: "text-ochre" },
+  info: { Sign: Info, word: "Info", look: "text-second" },
 } as const;
 
 interface Props {
@@ -26,7 +26,7 @@ export function Finding({ of, about, children }: Props) {
           <span className="font-semibold">{capital(of.title)}</span>
           <span className="text-small text-second">{about}</span>
           <span className={`ml-auto text-small whitespace-nowrap ${look}`}>
-            {of.on_purpose ? "on purpose" : word}
+            {of.on_purpose ? "Ignored" : word}
           </span>
         </p>
         <p className="text-list">{capital(of.text)}.</p>

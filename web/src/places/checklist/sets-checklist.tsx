@@ -31,7 +31,7 @@ export function SetsChecklist({ project, rows, onMend, onWall, onClose }: Props)
       <div className="flex min-h-0 grow flex-col gap-4 overflow-auto pr-1">
         {error && <p className="text-wrong">{error.message}</p>}
         {data && found.length === 0 && waiting === 0 && (
-          <p className="text-second">Nothing seems wrong with them.</p>
+          <p className="text-second">No problems found.</p>
         )}
         {found.map((one) => (
           <Rule
@@ -46,7 +46,7 @@ export function SetsChecklist({ project, rows, onMend, onWall, onClose }: Props)
       </div>
       {waiting > 0 && (
         <p className="mt-3 text-small text-second" aria-live="polite">
-          {waiting === 1 ? "1 set is" : `${waiting} sets are`} being looked over as they are now…
+          Checking {waiting === 1 ? "1 set" : `${waiting} sets`}…
         </p>
       )}
     </DialogFrame>
@@ -63,7 +63,7 @@ function Rule({ of: { finding, ids }, rows, project, onMend, onWall }: RuleProps
   const change: Change = { do: "mend", rule: finding.rule };
   const count = ids.length === 1 ? "1 set" : `${ids.length} sets`;
   return (
-    <Finding of={finding} about={`${words(finding.kind)} of ${listed}${more}`}>
+    <Finding of={finding} about={`${words(finding.kind)} in ${listed}${more}`}>
       {finding.mend && (
         <>
           <Button look="toggle" onClick={() => onMend(ids, change)}>
@@ -74,7 +74,7 @@ function Rule({ of: { finding, ids }, rows, project, onMend, onWall }: RuleProps
             className="text-small"
             onClick={() => onWall(finding.title, ids, change)}
           >
-            See it on the wall…
+            Preview before/after…
           </Button>
         </>
       )}
@@ -85,7 +85,7 @@ function Rule({ of: { finding, ids }, rows, project, onMend, onWall }: RuleProps
           for (const id of ids) say.mutate({ id, finding: finding.key, purpose: true });
         }}
       >
-        On purpose in {ids.length === 1 ? "it" : `all ${ids.length}`}
+        Ignore in {ids.length === 1 ? "1 set" : `all ${ids.length} sets`}
       </Button>
     </Finding>
   );

@@ -91,7 +91,7 @@ export const Board = memo(function Board(props: Props) {
                 <th scope="row" className="px-1 text-left font-medium">
                   <button
                     type="button"
-                    aria-label={`Choose all of ${row.name}`}
+                    aria-label={`Select all cells of ${row.name}`}
                     className="h-7 w-full max-w-80 truncate rounded-sm px-2 text-left hover:bg-sheet"
                     onClick={() => chosen.toggle(targets.map((one) => keyOf(row.id, one.id)))}
                   >
@@ -145,7 +145,7 @@ function ColumnHead({ target, kept, elsewhere, onChoose, onKeep, onPlace }: Colu
       <span className="flex items-center">
         <button
           type="button"
-          aria-label={`Choose all for ${target.title}`}
+          aria-label={`Select all cells of ${target.title}`}
           title={target.note}
           className="h-7 w-full rounded-sm px-1 whitespace-nowrap hover:bg-card hover:text-ink"
           onClick={onChoose}
@@ -155,8 +155,8 @@ function ColumnHead({ target, kept, elsewhere, onChoose, onKeep, onPlace }: Colu
         <button
           type="button"
           aria-pressed={kept}
-          aria-label={`Deliver ${target.title} by itself`}
-          title={`Deliver every set for ${target.title} by itself, as soon as it changed`}
+          aria-label={`Auto-deliver ${target.title}`}
+          title={`Auto-deliver ${target.title} for every set on change`}
           className="rounded-sm px-1 py-0.5 hover:text-copper aria-pressed:bg-verdigris-pale aria-pressed:text-verdigris"
           onClick={onKeep}
         >
@@ -164,8 +164,8 @@ function ColumnHead({ target, kept, elsewhere, onChoose, onKeep, onPlace }: Colu
         </button>
         <button
           type="button"
-          aria-label={`Where ${target.title} goes`}
-          title={`Where ${target.title} goes, and what is wanted otherwise of it`}
+          aria-label={`Destination of ${target.title}`}
+          title={`Destination and overrides of ${target.title}`}
           className={`px-1 hover:text-copper ${elsewhere ? "text-copper" : ""}`}
           onClick={onPlace}
         >
@@ -218,8 +218,8 @@ function CellButton({ cell, label, chosen, kept, place, onChoose, onStep }: Cell
       type="button"
       data-cell={place}
       aria-pressed={chosen}
-      aria-label={`${label}: ${cell.word}${kept ? ", delivered by itself" : ""}`}
-      title={kept ? `${cell.why}; delivered by itself` : cell.why}
+      aria-label={`${label}: ${cell.word}${kept ? ", auto-delivered" : ""}`}
+      title={kept ? `${cell.why}; auto-delivered` : cell.why}
       className={`flex h-7 w-full items-center justify-center gap-1.5 rounded-sm border text-list ${box} ${look}`}
       onClick={(event) => onChoose(event.shiftKey)}
       onKeyDown={(event) => {

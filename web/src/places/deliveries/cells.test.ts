@@ -18,7 +18,7 @@ const lying = (lies: "own" | "replaced") => ({ set_id: 1, target_id: "a", lies, 
 
 describe("a cell", () => {
   it("says what is under way before what was", () => {
-    expect(cellOf(undefined, undefined, fine).word).toBe("never");
+    expect(cellOf(undefined, undefined, fine).word).toBe("not delivered");
     expect(cellOf(cell({}), undefined, fine).word).toBe("up to date");
     expect(cellOf(cell({ state: "running", progress: 0.404 }), lying("replaced"), fine).word).toBe(
       "40 %",
@@ -41,10 +41,10 @@ describe("a cell", () => {
       ],
     } as Pick<TrayRow, "findings">;
     const stale = cell({ state: "stale" });
-    expect(cellOf(undefined, undefined, turned).word).toBe("will be wrong");
+    expect(cellOf(undefined, undefined, turned).word).toBe("errors");
     expect(cellOf(stale, undefined, turned)).toMatchObject({
       state: "wrong",
-      word: "stale, will be wrong",
+      word: "stale, errors",
       delivery: 7,
     });
     expect(cellOf(stale, undefined, turned).why).toContain("green turned");
@@ -58,13 +58,13 @@ describe("a cell", () => {
     expect(cellOf(stale, undefined, fine).word).toBe("stale");
     expect(cellOf(stale, undefined, fine, files(2, 5))).toMatchObject({
       word: "stale, 2 files",
-      why: "Changed since it was delivered: 2 of 5 files would come out otherwise",
+      why: "Changed since the last delivery; 2 of 5 files would change",
     });
     expect(cellOf(stale, undefined, fine, files(1, 1))).toMatchObject({
       word: "stale, 1 file",
-      why: "Changed since it was delivered: all of 1 file would come out otherwise",
+      why: "Changed since the last delivery; its file would change",
     });
-    expect(cellOf(stale, undefined, fine, files(0, 5)).word).toBe("stale, no file");
+    expect(cellOf(stale, undefined, fine, files(0, 5)).word).toBe("stale, 0 files");
     // What was known before it was delivered again does not count any more.
     expect(cellOf(cell({}), undefined, fine, files(2, 5)).word).toBe("up to date");
   });

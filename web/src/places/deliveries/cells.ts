@@ -32,23 +32,26 @@ export function partsOf(key: string): { set_id: number; target_id: string } {
   return { set_id: Number(key.slice(0, at)), target_id: key.slice(at + 1) };
 }
 
-const NEVER: Cell = { state: "never", word: "never", why: "Not delivered yet", delivery: null };
+const NEVER: Cell = { state: "never", word: "not delivered", why: "Not delivered", delivery: null };
 const plain = {
-  delivered: { word: "up to date", why: "Delivered and proven as it is now" },
-  stale: { word: "stale", why: "Changed since it was delivered" },
-  waiting: { word: "waiting", why: "Waits for a worker" },
+  delivered: { word: "up to date", why: "Delivered and verified" },
+  stale: { word: "stale", why: "Changed since the last delivery" },
+  waiting: { word: "waiting", why: "Waiting for a worker" },
 } as const;
+
+/** The files on disk, where they aren't those of the delivery. */
+const DISK_WORDS = { replaced: "replaced", changed: "modified outside", gone: "missing" } as const;
 
 /** How a stale cell is told: by its files, once they are known. */
 function staleOf(files: StaleFilesRead | undefined) {
   if (!files) return plain.stale;
   const of = `${files.of} ${files.of === 1 ? "file" : "files"}`;
   if (files.differ === 0)
-    return { word: "stale, no file", why: `${plain.stale.why}; none of its ${of} would differ` };
-  const count = files.differ === files.of ? "all" : files.differ;
+    return { word: "stale, 0 files", why: `${plain.stale.why}; none of its ${of} would change` };
+  const all = files.of === 1 ? "its file" : `all ${of}`;
   return {
     word: `stale, ${files.differ} ${files.differ === 1 ? "file" : "files"}`,
-    why: `${plain.stale.why}: ${count} of ${of} would come out otherwise`,
+    why: `${plain.stale.why}; ${files.differ === files.of ? all : `${files.differ} of ${of}`} would change`,
   };
 }
 
@@ -57,8 +60,8 @@ function wrongOf(row: Pick<TrayRow, "findings">, now: Cell): Cell | null {
   const grave = row.findings.filter((one) => one.weight === "error");
   if (grave.length === 0) return null;
   const told = grave.map((one) => words(one.rule)).join(", ");
-  const why = `${now.why}; it will be wrong: ${told}, see its checklist`;
-  const word = now.state === "stale" ? `${now.word}, will be wrong` : "will be wrong";
+  const why = `${now.why}. Errors: ${told}. See the checklist`;
+  const word = now.state === "stale" ? `${now.word}, errors` : "errors";
   return { ...now, state: "wrong", word, why };
 }
 
@@ -79,17 +82,22 @@ export function cellOf(
       return {
         state: "running",
         word: `${Math.round(cell.progress * 100)} %`,
-        why: `Delivery ${delivery} is being made`,
+        why: `Delivery ${delivery} is running`,
         delivery,
       };
     case "failed":
-      return { state: "failed", word: "failed", why: cell.error ?? "It failed", delivery };
+      return {
+        state: "failed",
+        word: "failed",
+        why: cell.error ?? "The delivery failed",
+        delivery,
+      };
     case "waiting":
       return { state: "waiting", ...plain.waiting, delivery };
     default:
   }
   if (lying && lying.lies !== "own" && lying.lies !== "nothing")
-    return { state: lying.lies, word: lying.lies, why: lying.text, delivery };
+    return { state: lying.lies, word: DISK_WORDS[lying.lies], why: lying.text, delivery };
   if (cell.state === "delivered") return { state: "delivered", ...plain.delivered, delivery };
   const now: Cell = { state: "stale", ...staleOf(files), delivery };
   return wrongOf(row, now) ?? now;

@@ -14,7 +14,7 @@ export interface ChannelOf {
 export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => void }) {
   const { data: view, error } = useQuery(queries.channel(of));
   const figures = view && [
-    ...(view.map ? [{ title: "the map, unchanged", picture: view.map }] : []),
+    ...(view.map ? [{ title: "source map", picture: view.map }] : []),
     { title: "expected", picture: view.expected },
     { title: "in the file", picture: view.held },
     { title: `difference × ${view.amplified}`, picture: view.difference },
@@ -28,7 +28,7 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
       }
       about={view?.words}
       error={error}
-      waiting="computing it from the maps…"
+      waiting="computing from the maps…"
       onClose={onClose}
     >
       {view && (
@@ -36,14 +36,14 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
           <TexelRow
             pictures={figures ?? []}
             address={`/api/deliveries/${of.delivery}/parts/${of.part}/files/${encodeURIComponent(of.file)}/channels/${of.letter}`}
-            titles={{ map: "the map, unchanged", expected: "expected", held: "in the file" }}
+            titles={{ map: "source map", expected: "expected", held: "in the file" }}
             apart={["held", "expected"]}
             amplified={view.amplified}
           />
           <p className={`pt-3 figures ${view.largest === 0 ? "text-verdigris" : "text-ochre"}`}>
             {view.largest === 0
-              ? "✓ every texel as expected"
-              : `△ up to ${Number(view.largest.toFixed(3))} codes apart, ${view.mean.toFixed(3)} on average`}
+              ? "✓ all texels as expected"
+              : `△ differs by up to ${Number(view.largest.toFixed(3))} codes, ${view.mean.toFixed(3)} on average`}
           </p>
         </>
       )}

@@ -71,7 +71,7 @@ export function ComparePage() {
       {error && <p className="rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>}
       {parts?.length === 0 && (
         <p className="rounded-md border border-rule bg-card p-6 text-center text-verdigris">
-          ✓ Both wrote the same, byte for byte.
+          ✓ Both deliveries wrote identical files.
         </p>
       )}
       {parts
@@ -126,7 +126,7 @@ function ComparedPart({ part, pair }: { part: Part; pair: Pair }) {
         </ul>
         {same > 0 && (
           <p className="mt-1 text-second">
-            {same} {same === 1 ? "file is" : "files are"} the same, byte for byte.
+            {same} {same === 1 ? "file is" : "files are"} identical.
           </p>
         )}
       </div>
@@ -186,7 +186,7 @@ function ComparedFile({ file, onView }: { file: File; onView: (letter: string) =
           </button>
         ))}
         {file.kind === "changed" && file.channels.length === 0 && !file.words && (
-          <span className="text-second">other bytes, the same texels</span>
+          <span className="text-second">different bytes, identical texels</span>
         )}
       </span>
     </li>
@@ -218,9 +218,9 @@ function Viewer({ pair, n, otherN, file, letter, onClose }: ViewerProps) {
           {letter} of <span className="figures">{file}</span>
         </>
       }
-      about="in two deliveries"
+      about="in both deliveries"
       error={error}
-      waiting="computing both as they were…"
+      waiting="computing both versions…"
       onClose={onClose}
     >
       {data && (
@@ -233,8 +233,8 @@ function Viewer({ pair, n, otherN, file, letter, onClose }: ViewerProps) {
             amplified={data.amplified}
           />
           <p className="pt-3 figures text-second">
-            up to {(data.largest * CODES).toFixed(1)} of 255 apart, {(data.mean * CODES).toFixed(2)}{" "}
-            on average
+            differs by up to {(data.largest * CODES).toFixed(1)} of 255,{" "}
+            {(data.mean * CODES).toFixed(2)} on average
           </p>
         </>
       )}

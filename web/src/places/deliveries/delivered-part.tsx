@@ -22,10 +22,10 @@ function LiesThere({ part, kept }: LiesThereProps) {
   const project = useProject();
   return (
     <span role="status" className="text-list text-ochre">
-      ! proven then, but{" "}
+      ! Verified when delivered, but{" "}
       {part.replaced_by ? (
         <>
-          replaced by{" "}
+          overwritten by{" "}
           <Link to={`/${project}/deliveries/${part.replaced_by}`} className="underline">
             delivery {part.replaced_by}
           </Link>
@@ -33,7 +33,7 @@ function LiesThere({ part, kept }: LiesThereProps) {
       ) : (
         part.lies_text
       )}
-      {kept && "; the zip has its bytes as they were"}
+      {kept && "; the zip contains the delivered version"}
     </span>
   );
 }
@@ -97,19 +97,17 @@ function Proven({ part, assay }: { part: PartRead; assay: DeliveredPartRead["ass
   const files = assay?.files.length ?? part.written + part.kept;
   const words =
     part.written === 0 && part.kept > 0
-      ? `all ${files} files as they were: nothing had changed`
-      : `${files} files reopened`;
+      ? `all ${files} files unchanged`
+      : `${files} files verified`;
   return (
     <span className="text-list text-verdigris">
       ✓ {words}
       {channels !== undefined && `, ${channels} channels as expected`}
       {part.kept > 0 && part.written > 0 && (
-        <span className="ml-2 text-second">({part.kept} as they were)</span>
+        <span className="ml-2 text-second">({part.kept} unchanged)</span>
       )}
       {own > 0 && (
-        <span className="ml-2 text-second">
-          ({own} by the writer's own code: no other reader is at hand)
-        </span>
+        <span className="ml-2 text-second">({own} checked only with the code that wrote them)</span>
       )}
     </span>
   );
@@ -137,7 +135,7 @@ function Files({ delivery, n, whole }: FilesProps) {
             {lies === "own" || lies === "changed" ? (
               <img
                 src={`/api/deliveries/${delivery}/parts/${n}/files/${encodeURIComponent(file.name)}/picture.png`}
-                alt={`${file.name} as it lies on the disk`}
+                alt={`${file.name}, current file on disk`}
                 className="size-18 rounded-sm border border-rule bg-ground object-cover"
               />
             ) : (
@@ -165,7 +163,7 @@ function Files({ delivery, n, whole }: FilesProps) {
               <thead>
                 <tr className="text-small text-second">
                   <th className="w-10 text-left font-medium">Ch.</th>
-                  <th className="w-56 text-left font-medium">holds</th>
+                  <th className="w-56 text-left font-medium">content</th>
                   <th className="w-32 text-right font-medium">largest difference</th>
                   <th className="w-24 text-right font-medium">mean</th>
                 </tr>
@@ -178,8 +176,8 @@ function Files({ delivery, n, whole }: FilesProps) {
                       <button
                         type="button"
                         disabled={lies === "replaced" || lies === "gone"}
-                        title="Compare it with its source"
-                        aria-label={`Hold ${channel.channel} of ${file.name} against its source`}
+                        title="Compare with source"
+                        aria-label={`Compare ${channel.channel} of ${file.name} with its source`}
                         className="text-left enabled:underline decoration-rule underline-offset-2 enabled:hover:text-copper"
                         onClick={() =>
                           setViewed({
@@ -198,9 +196,12 @@ function Files({ delivery, n, whole }: FilesProps) {
                     <td className="text-right figures">{channel.mean?.toFixed(2) ?? "?"}</td>
                     <td className="pl-3">
                       {channel.ok && lies !== "own" ? (
-                        <Check className="size-4 text-second" aria-label="proven then" />
+                        <Check
+                          className="size-4 text-second"
+                          aria-label="verified when delivered"
+                        />
                       ) : channel.ok ? (
-                        <Check className="size-4 text-verdigris" aria-label="proven" />
+                        <Check className="size-4 text-verdigris" aria-label="verified" />
                       ) : (
                         <X className="size-4 text-wrong" aria-label="differs" />
                       )}
@@ -225,9 +226,9 @@ function Files({ delivery, n, whole }: FilesProps) {
             </div>
             <p className="flex items-center gap-2">
               {["glb", "usdz"].includes(document.format)
-                ? `carries ${document.textures.length} textures, the same bytes as beside it`
-                : `joins ${document.textures.length} textures that lie beside it`}
-              <Check className="size-4 text-verdigris" aria-label="proven" />
+                ? `embeds ${document.textures.length} textures, identical to the files`
+                : `references ${document.textures.length} textures`}
+              <Check className="size-4 text-verdigris" aria-label="verified" />
             </p>
           </li>
         ))}

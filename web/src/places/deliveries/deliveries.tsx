@@ -62,14 +62,14 @@ export function Deliveries() {
           aria-pressed={history}
           onClick={() => setHistory((before) => !before)}
         >
-          {history ? "Back to the board" : "So far…"}
+          {history ? "Back to the board" : "History…"}
         </Button>
         {!history && <TargetsMenu {...{ targets, shown }} {...menu} />}
       </div>
       {history && <History project={project} />}
       {!history && tray && rows.length === 0 && (
         <p className="p-6 text-center text-second">
-          There is no set yet. <Link to={`/${project}/tray`}>Take in a photo on the Tray</Link>{" "}
+          No texture sets yet. <Link to={`/${project}/tray`}>Import a photo on the Tray</Link>{" "}
           first.
         </p>
       )}
@@ -110,20 +110,26 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
   const every = ids.flatMap((id) => targetIds.map((target) => keyOf(id, target)));
   const stale = every.filter((key) => cells.get(key)?.state === "stale" || lying.has(key));
   useCommands([
-    { id: "board-find", label: "Board: find sets", keys: "/", run: () => field.current?.focus() },
+    { id: "board-find", label: "Board: filter sets", keys: "/", run: () => field.current?.focus() },
     {
       id: "board-all",
-      label: "Board: choose all cells or none",
+      label: "Board: select all cells, or clear selection",
       keys: "Ctrl+A",
       run: () => chosen.toggle(every),
     },
-    { id: "board-none", label: "Board: choose none", keys: "Escape", run: () => chosen.put([]) },
+    {
+      id: "board-none",
+      label: "Board: clear selection",
+      keys: "Escape",
+      run: () => chosen.put([]),
+    },
     {
       id: "board-stale",
-      label: "Board: choose everything that is stale",
+      label: "Board: select all stale cells",
       disabled: stale.length === 0,
       run: () => chosen.put(stale),
     },
+    { id: "board-webhooks", label: "Board: add or edit webhooks", run: () => setTelling(true) },
   ]);
   return (
     <>
@@ -142,21 +148,18 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
           look="toggle"
           className="h-control! rounded-md! px-3! font-medium"
           aria-pressed={kept.whole}
-          title="Every cell that was delivered once is delivered by itself, as soon as it changed"
+          title="Delivers every cell that was delivered before automatically when it changes"
           onClick={() => keep({ cells: [{}], kept: !kept.whole })}
         >
-          <RefreshCw className="size-4" aria-hidden="true" /> Keep up to date
+          <RefreshCw className="size-4" aria-hidden="true" /> Auto-deliver
         </Button>
-        <Button
-          title="Notify other services when a delivery has ended"
-          onClick={() => setTelling(true)}
-        >
+        <Button title="Notify other services when a delivery ends" onClick={() => setTelling(true)}>
           <BellRing className="size-4" aria-hidden="true" /> Webhooks…
         </Button>
         {failed > 0 && (
           <Button
             disabled={retry.isPending}
-            title="Deliver the parts again that failed"
+            title="Deliver the failed parts again"
             onClick={() => retry.mutate()}
           >
             <RotateCcw className="size-4" aria-hidden="true" /> Retry failed{" "}
@@ -164,7 +167,7 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
           </Button>
         )}
         <Button disabled={stale.length === 0} onClick={() => chosen.put(stale)}>
-          Everything stale <span className="figures text-second">{stale.length}</span>
+          Select stale <span className="figures text-second">{stale.length}</span>
         </Button>
       </div>
       <Board
@@ -198,8 +201,8 @@ function OnBoard({ project, rows, shown, first }: OnBoardProps) {
         />
       ) : (
         <p className="shrink-0 p-4 text-center text-second">
-          Choose cells, a whole row by its name, or a whole column by its head, to see every file
-          that will be written.
+          Select cells, a row by its set name, or a column by its target to see the files that will
+          be written.
         </p>
       )}
     </>

@@ -60,7 +60,7 @@ export function DeliveryPage() {
         )}
         {!isUnderWay(delivery) && again > 0 && (
           <Button disabled={retry.isPending} onClick={() => retry.mutate()}>
-            <RotateCcw className="size-4" /> Try {again} {again === 1 ? "part" : "parts"} again
+            <RotateCcw className="size-4" /> Retry {again} {again === 1 ? "part" : "parts"}
           </Button>
         )}
         {delivery.state === "done" && <OldDelivery delivery={delivery} />}
@@ -125,10 +125,10 @@ function Told({ delivery, isWhole }: { delivery: DeliveryRead; isWhole: boolean 
   if (delivery.state === "cancelled")
     return (
       <p className="mb-4 text-second">
-        Stopped on request;{" "}
+        Cancelled.{" "}
         {done === 0
-          ? "nothing was replaced."
-          : `${done} of ${parts} parts were delivered before, the others are as they were.`}
+          ? "No files were changed."
+          : `${done} of ${parts} parts were delivered before; the others are unchanged.`}
       </p>
     );
   if (delivery.state === "done" && !isWhole)

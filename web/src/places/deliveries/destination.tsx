@@ -12,9 +12,17 @@ import { Segmented } from "@/parts/segmented";
 import { TargetWishes } from "./target-wishes";
 
 const LAYOUTS = [
-  { value: "{target}/{set}", label: "By target", title: "a folder for each set, in the target's" },
-  { value: "{set}/{target}", label: "By set", title: "a folder for each target, in the set's" },
-  { value: "", label: "All in one", title: "every set's files side by side in the folder itself" },
+  {
+    value: "{target}/{set}",
+    label: "By target",
+    title: "one folder per set inside the target's folder",
+  },
+  {
+    value: "{set}/{target}",
+    label: "By set",
+    title: "one folder per target inside the set's folder",
+  },
+  { value: "", label: "All in one", title: "all files of all sets in the folder itself" },
 ] as const;
 
 interface Props {
@@ -31,7 +39,7 @@ export function DestinationDialog({ project, target, example, onClose }: Props) 
   if (!now) return null;
   return (
     <DialogFrame
-      title="Where it goes"
+      title="Destination"
       about={now.title}
       look="flex max-h-[92vh] w-190 flex-col p-5"
       onClose={onClose}
@@ -82,9 +90,9 @@ function Form({ project, target, example, now, onClose }: Props & { now: Destina
           onChange={(pattern) => put({ pattern: pattern === "flat" ? "" : pattern })}
         />
         <input
-          aria-label="Layout as a pattern"
-          title="Folders with {target}, {set} and {project}"
-          placeholder="the folder itself"
+          aria-label="Layout pattern"
+          title="Folder pattern with {target}, {set} and {project}"
+          placeholder="no subfolder"
           className="h-field min-w-0 grow rounded-sm border border-rule bg-card px-2 figures"
           value={wanted.pattern}
           onChange={(event) => put({ pattern: event.target.value })}
@@ -102,14 +110,14 @@ function Form({ project, target, example, now, onClose }: Props & { now: Destina
       <div className="mt-2 flex justify-end gap-2">
         {!now.is_usual && (
           <Button className="mr-auto" onClick={() => asUsual.mutate()}>
-            As usual again
+            Use defaults
           </Button>
         )}
         <Button look="bare" onClick={onClose}>
-          Leave it
+          Cancel
         </Button>
         <Button type="submit" look="main" disabled={!look.isSuccess || keep.isPending}>
-          Deliver there from now on
+          Save
         </Button>
       </div>
     </form>
@@ -120,19 +128,19 @@ function Example({ look, example }: { look: DestinationRead; example: string }) 
   return (
     <>
       <p className="flex items-center gap-2">
-        <span className="shrink-0 text-second">{example} goes to</span>
-        <CopyText text={look.example} label="Copy the whole path" />
+        <span className="shrink-0 text-second">{example} is written to</span>
+        <CopyText text={look.example} label="Copy full path" />
       </p>
       {look.copy_example && (
         <p className="mt-1 flex items-center gap-2">
-          <span className="shrink-0 text-second">and as a copy to</span>
-          <CopyText text={look.copy_example} label="Copy the whole URL" />
+          <span className="shrink-0 text-second">and copied to</span>
+          <CopyText text={look.copy_example} label="Copy full URL" />
         </p>
       )}
       {look.shares && (
         <p className="mt-1 text-small text-second">
-          Several sets or targets share a folder: each keeps a manifest of its own, and only its own
-          files are ever replaced.
+          Several sets or targets share this folder. Each has its own manifest, and a delivery only
+          overwrites its own files.
         </p>
       )}
     </>

@@ -17,10 +17,10 @@ export function DressedModels({ deliveryId }: { deliveryId: number }) {
           <Box className="size-4 text-second" aria-hidden="true" />
           <span>
             <span className="font-semibold">{one.model}</span> with {one.sets}{" "}
-            {one.sets === 1 ? "set" : "sets"} for {one.target_id} inside
-            {one.ending === "glb" ? "; all else of it is as it came" : ", as USD"}
+            {one.sets === 1 ? "set" : "sets"} for {one.target_id} embedded
+            {one.ending === "glb" ? "; the rest of the file is unchanged" : ", as USD"}
             {one.missing.length > 0 && (
-              <span className="text-ochre"> · without {one.missing.join(", ")}</span>
+              <span className="text-ochre"> · missing {one.missing.join(", ")}</span>
             )}
           </span>
           <span className="ml-auto" />
@@ -32,7 +32,7 @@ export function DressedModels({ deliveryId }: { deliveryId: number }) {
               className={buttonClass("quiet")}
               href={`${one.address}?tangents=true`}
               download={one.name}
-              title="MikkTSpace tangents are written into it, as the maps were made for"
+              title="Contains the MikkTSpace tangents that the maps were made for"
             >
               with tangents
             </a>

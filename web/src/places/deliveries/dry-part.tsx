@@ -27,8 +27,8 @@ const states = {
   new: "new",
   replaces: "replaces",
   unchanged: "unchanged",
-  foreign: "not written here",
-  left: "stays from before",
+  foreign: "skipped",
+  left: "stays from an earlier delivery",
 } as const;
 
 export function DryPart({ part, title }: { part: DryRunPartRead; title: string | undefined }) {
@@ -42,7 +42,7 @@ export function DryPart({ part, title }: { part: DryRunPartRead; title: string |
           <CopyText
             text={part.folder}
             shown={`${underRoot(part.folder, root)}/`}
-            label="Copy the whole path"
+            label="Copy full path"
           />
         </span>
       </div>
@@ -87,7 +87,9 @@ export function DryPart({ part, title }: { part: DryRunPartRead; title: string |
             <tr key={name} className="h-8 border-t border-rule">
               <td className="truncate figures font-medium">{name}</td>
               <td className="px-3" colSpan={4}>
-                {state === "left" ? "of an earlier delivery; not in this one" : aboutDocument(name)}
+                {state === "left"
+                  ? "from an earlier delivery, not part of this one"
+                  : aboutDocument(name)}
               </td>
               <td className="pl-3 text-right text-second">
                 {states[state as keyof typeof states] ?? state}
@@ -104,7 +106,7 @@ export function DryPart({ part, title }: { part: DryRunPartRead; title: string |
 }
 
 function aboutDocument(name: string): string {
-  if (/\.(glb|usdz)$/.test(name)) return "carries the textures above";
-  if (name.endsWith("manifest.json")) return "every file, channel and checksum";
-  return "joins the textures above to a material";
+  if (/\.(glb|usdz)$/.test(name)) return "embeds the textures above";
+  if (name.endsWith("manifest.json")) return "list of files, channels and checksums";
+  return "material that references the textures above";
 }

@@ -19,7 +19,7 @@ export function StateBadge({ delivery }: { delivery: DeliveryRead }) {
         <Badge tone="stale">! {other} since</Badge>
       ) : (
         <Badge tone="good">
-          <Check className="size-3.5" aria-hidden="true" /> proven
+          <Check className="size-3.5" aria-hidden="true" /> verified
         </Badge>
       );
     }
@@ -49,10 +49,9 @@ export function History({ project }: { project: string }) {
     isFetchingNextPage,
   } = useInfiniteQuery(queries.deliveries(project));
   if (!all) return null;
-  if (all.length === 0)
-    return <p className="p-6 text-center text-second">Nothing was delivered yet.</p>;
+  if (all.length === 0) return <p className="p-6 text-center text-second">No deliveries yet.</p>;
   return (
-    <section aria-label="Delivered so far" className="min-h-0 overflow-auto">
+    <section aria-label="Delivery history" className="min-h-0 overflow-auto">
       <ul className="rounded-md border border-rule bg-card">
         {all.map((delivery) => (
           <li key={delivery.id} className="border-b border-rule last:border-b-0">

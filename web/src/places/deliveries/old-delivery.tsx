@@ -45,8 +45,8 @@ export function OldDelivery({ delivery }: { delivery: DeliveryRead }) {
           sideOffset={4}
           className="z-30 rounded-sm border border-rule bg-card py-1"
         >
-          <Page href={`/api/deliveries/${delivery.id}/sheet.html`}>Contact sheet, as a page</Page>
-          <Page href={`/api/deliveries/${delivery.id}/sheet.png`}>Contact sheet, as a picture</Page>
+          <Page href={`/api/deliveries/${delivery.id}/sheet.html`}>Contact sheet (HTML)</Page>
+          <Page href={`/api/deliveries/${delivery.id}/sheet.png`}>Contact sheet (PNG)</Page>
           <DropdownMenu.Item
             className={item}
             disabled={!nearest}
@@ -65,10 +65,10 @@ export function OldDelivery({ delivery }: { delivery: DeliveryRead }) {
               change.mutate({ ids, change: { do: "restore", delivery_id: delivery.id } })
             }
           >
-            Restore its sets as they were then
+            Restore sets to this delivery
           </DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={() => again.mutate()}>
-            Deliver it again as it was
+            Repeat this delivery
           </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>

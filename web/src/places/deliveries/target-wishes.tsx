@@ -14,7 +14,7 @@ interface Props {
   onChange: (options: Options) => void;
 }
 
-const AS_THE_TARGET = "as the target";
+const AS_THE_TARGET = "target's setting";
 const SIZES = ["256", "512", "1024", "2048", "4096", "8192"];
 
 export function TargetWishes({ now, options, onChange }: Props) {
@@ -22,7 +22,7 @@ export function TargetWishes({ now, options, onChange }: Props) {
   const put = (some: Partial<Options>) => onChange({ ...options, ...some });
   const off = options.off ?? [];
   return (
-    <section aria-label="Otherwise than the target" className="-mx-1 min-h-0 overflow-auto px-1">
+    <section aria-label="Overrides" className="-mx-1 min-h-0 overflow-auto px-1">
       <Row label="Size">
         <Choice
           label="Size"
@@ -47,7 +47,7 @@ export function TargetWishes({ now, options, onChange }: Props) {
       <Padding options={options} onChange={(padding) => put({ padding: padding ?? null })} />
       <CopyTo place={options.copy_to ?? null} onChange={(place) => put({ copy_to: place })} />
       <fieldset className="mt-3">
-        <legend className="mb-1 text-second">Files that are written</legend>
+        <legend className="mb-1 text-second">Files to write</legend>
         {now.files.map((file) => (
           <label key={file.name} className="flex h-6 items-center gap-2">
             <input
@@ -120,8 +120,8 @@ function CopyTo({ place, onChange }: CopyToProps) {
     <Row label="Copy to">
       <input
         aria-label="Copy to"
-        title="What was delivered is copied there as well, in the same layout; nothing is where it is empty"
-        placeholder="nowhere"
+        title="A copy of every delivery is written there, in the same layout; empty: no copy"
+        placeholder="none"
         list="copy-places"
         className="h-field min-w-0 grow rounded-sm border border-rule bg-card px-2 figures"
         value={place ?? ""}

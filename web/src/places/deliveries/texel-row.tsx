@@ -82,10 +82,10 @@ export function TexelRow({ pictures, address, titles, apart, amplified }: Props)
         <Segmented label="Size" value={zoom} options={zooms} onChange={setZoom} />
         <p className="text-small text-second figures" aria-live="polite" data-testid="under">
           {zoom === "fit"
-            ? "choose 1 : 1 or 8 : 1 to read single texels"
+            ? "select 1:1 or 8:1 to read single texels"
             : data && under
               ? told(data, under, titles)
-              : "drag to move; the values under the pointer stand here"}
+              : "drag to pan; values under the pointer appear here"}
         </p>
       </div>
       {zoom === "fit" ? (

@@ -37,18 +37,18 @@ export function UnderBoard(props: Props) {
   const nothing = data && writes === 0 && data.copies === 0 && !(way.removes && left > 0);
   return (
     <section
-      aria-label="What will be written"
+      aria-label="Files to be written"
       className="mt-3 flex min-h-60 grow basis-0 overflow-hidden rounded-md border border-rule bg-card"
     >
       <div className="flex w-80 shrink-0 flex-col border-r border-rule bg-sheet p-4">
         <p className="font-semibold">
-          {count} {count === 1 ? "cell" : "cells"} chosen
+          {count} {count === 1 ? "cell" : "cells"} selected
         </p>
         <p aria-live="polite" className="mb-2 text-second figures">
           {data ? told(data) : "looking…"}
         </p>
         <section
-          aria-label="Remarks"
+          aria-label="Messages"
           // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, also by keys
           tabIndex={0}
           className="min-h-0 grow overflow-auto"
@@ -60,16 +60,15 @@ export function UnderBoard(props: Props) {
         </section>
         {left > 0 && (
           <Choice chosen={way.removes} onChoose={(removes) => setWay({ ...way, removes })}>
-            Remove {left} {left === 1 ? "file" : "files"} of earlier deliveries that this one does
-            not have
+            Delete {left} {left === 1 ? "file" : "files"} of earlier deliveries that this one no
+            longer contains
           </Choice>
         )}
         <Choice chosen={way.anew} onChoose={(anew) => setWay({ ...way, anew })}>
           Rewrite unchanged files
         </Choice>
         <Choice chosen={kept} onChoose={onKeep}>
-          Deliver {count === 1 ? "this cell" : `these ${count} cells`} by{" "}
-          {count === 1 ? "itself" : "themselves"}, as soon as something changed
+          Auto-deliver {count === 1 ? "this cell" : `these ${count} cells`} on change
         </Choice>
         <div className="flex gap-2 pt-3">
           <Button
@@ -82,7 +81,7 @@ export function UnderBoard(props: Props) {
             {data ? deliverLabel(writes, nothing) : "Deliver"}
           </Button>
           <Button look="bare" onClick={onNone}>
-            Choose none
+            Clear selection
           </Button>
         </div>
       </div>
@@ -149,9 +148,9 @@ function told(data: LookRead): string {
 
 const weights = {
   blocked: { word: "Skipped", look: "text-wrong font-medium" },
-  error: { word: "will be wrong", look: "text-wrong font-medium" },
-  warning: { word: "worth a look", look: "text-ochre" },
-  info: { word: "as expected", look: "text-second" },
+  error: { word: "Error", look: "text-wrong font-medium" },
+  warning: { word: "Warning", look: "text-ochre" },
+  info: { word: "Info", look: "text-second" },
 } as const;
 
 const NAMED = 3;
@@ -161,7 +160,7 @@ function CauseLine({ cause, rows }: { cause: LookRead["causes"][number]; rows: T
   const { word, look } = weights[cause.weight];
   const ids = [...new Set(cause.set_ids)];
   const names = ids.slice(0, NAMED).map((id) => rows.find((row) => row.id === id)?.name ?? id);
-  const more = cause.cells > names.length ? ` and more, ${cause.cells} cells` : "";
+  const more = cause.cells > names.length ? ` and ${cause.cells} cells in total` : "";
   return (
     <p className={`mb-1.5 text-small leading-snug ${look}`}>
       {word}: {cause.text}

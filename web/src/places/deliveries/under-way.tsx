@@ -11,7 +11,7 @@ export function Progress({ delivery }: { delivery: DeliveryRead }) {
   const own = jobs?.find((one) => one.kind === "delivery" && one.id === delivery.id);
   const { parts, done, running } = delivery.counts;
   const share = Math.round(delivery.progress * 100);
-  const atWork = running === 0 ? "waiting for a worker" : `${running} at work`;
+  const atWork = running === 0 ? "waiting for a worker" : `${running} running`;
   return (
     <div className="mb-4 rounded-md border border-rule bg-card p-4">
       <ProgressBar share={share} label="Delivery" />

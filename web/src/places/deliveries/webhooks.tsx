@@ -22,7 +22,7 @@ export function WebhooksDialog({ project, onClose }: Props) {
   return (
     <DialogFrame
       title="Webhooks"
-      about="one signed message when a delivery has ended"
+      about="one signed message after each delivery"
       look="flex max-h-[92vh] w-200 flex-col p-5"
       onClose={onClose}
     >
@@ -104,7 +104,7 @@ function Webhook({ webhook, secret, testing, isOpen, ...does }: WebhookProps) {
       {secret && (
         <p className="mt-1.5 flex items-center gap-2 rounded-sm bg-ochre-pale px-2 py-1.5">
           <span className="shrink-0">Secret (shown only once):</span>
-          <CopyText text={secret} label="Copy the secret" />
+          <CopyText text={secret} label="Copy secret" />
         </p>
       )}
       {isOpen && <WebhookCalls webhook={webhook.id} />}

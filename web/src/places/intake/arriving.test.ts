@@ -4,7 +4,7 @@ import { needsSorting, refusal } from "./arriving";
 describe("refusal before sending", () => {
   const health = { limits: { max_bytes: 1000, max_side: 10 } } as never;
   it("names the file, the reason and the way out", () => {
-    expect(refusal({ name: "a.png", size: 0 }, health)).toContain("a.png is an empty file");
+    expect(refusal({ name: "a.png", size: 0 }, health)).toContain("a.png is empty");
     expect(refusal({ name: "a.png", size: 1001 }, health)).toContain("the limit is 1.0 kB");
     expect(refusal({ name: "a.png", size: 1000 }, health)).toBeNull();
   });

@@ -35,10 +35,10 @@ export function needsSorting(files: Incoming[]): boolean {
 
 /** Why a file is not sent at all; null when it can be. */
 export function refusal(file: { name: string; size: number }, health: HealthRead): string | null {
-  if (file.size === 0) return `${file.name} is an empty file: export or copy it again`;
+  if (file.size === 0) return `${file.name} is empty. Export or copy the file again`;
   const most = health.limits.max_bytes;
   if (file.size > most)
-    return `${file.name} has ${bytes(file.size)}, the limit is ${bytes(most)}: reduce it, or raise SIEVE_MAX_BYTES`;
+    return `${file.name} has ${bytes(file.size)}; the limit is ${bytes(most)}. Reduce the file or raise SIEVE_MAX_BYTES`;
   return null;
 }
 
@@ -67,7 +67,10 @@ export async function arrive(client: QueryClient, project: string, files: Incomi
       const added = await addArrival(project, next.file, next.path, batch);
       for (const one of added.refused) refuse(one.name, one.message);
     } catch (error) {
-      refuse(next.path, error instanceof Error ? error.message : `${next.path} could not be sent`);
+      refuse(
+        next.path,
+        error instanceof Error ? error.message : `${next.path} couldn't be uploaded`,
+      );
     }
     useArriving.setState((now) => ({ done: now.done + 1 }));
     if (performance.now() - shown > SHOW_EVERY) {

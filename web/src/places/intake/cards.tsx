@@ -6,9 +6,9 @@ import { words } from "@/parts/figures";
 
 function says(card: CardOffer["card"]): string {
   const marks = Object.entries(card.marks ?? {}).map(
-    ([mark, kind]) => `“${mark}” is ${words(kind)}`,
+    ([mark, kind]) => `“${mark}” means ${words(kind)}`,
   );
-  const packed = Object.keys(card.packed ?? {}).map((mark) => `“${mark}” is packed`);
+  const packed = Object.keys(card.packed ?? {}).map((mark) => `“${mark}” means packed`);
   const green = card.normal_y ? [`green ${card.normal_y}`] : [];
   const relief = card.relief ? [`relief ${card.relief}°`] : [];
   const licence = card.licence ? [card.licence] : [];
@@ -28,14 +28,14 @@ export function Offer({ offer, onUse, onRefuse }: OfferProps) {
       className="mb-3 flex items-center gap-3 rounded-md border border-copper bg-copper-pale px-4 py-2.5"
     >
       <p className="grow">
-        {offer.ids.length} {offer.ids.length === 1 ? "file looks" : "files look"} as if from{" "}
+        {offer.ids.length} {offer.ids.length === 1 ? "file seems" : "files seem"} to come from{" "}
         <strong className="font-semibold">{offer.card.name}</strong>
-        <span className="block text-small text-second">Its card says: {says(offer.card)}</span>
+        <span className="block text-small text-second">Source card: {says(offer.card)}</span>
       </p>
       <Button look="main" onClick={onUse}>
-        Use its card
+        Use source card
       </Button>
-      <Button onClick={onRefuse}>No, they are not</Button>
+      <Button onClick={onRefuse}>Ignore</Button>
     </section>
   );
 }
@@ -63,7 +63,7 @@ export function Remember({ rows, names, onKeep, onLeave }: RememberProps) {
   );
   return (
     <form
-      aria-label="Remember for this origin"
+      aria-label="Save corrections as a source card"
       className="mb-3 flex items-end gap-3 rounded-md border border-rule bg-sheet px-4 py-2.5"
       onSubmit={(event) => {
         event.preventDefault();
@@ -71,22 +71,22 @@ export function Remember({ rows, names, onKeep, onLeave }: RememberProps) {
       }}
     >
       <p className="grow self-center">
-        Will more come from there? Keep your corrections of these {rows.length} files on a source
-        card.
+        Do you expect more files from this source? Save your corrections of these {rows.length}{" "}
+        files as a source card.
         <span className="block text-small text-second">
-          It is offered for the next files that look like them.
+          Copper Sieve suggests the card for similar files.
         </span>
       </p>
-      {field("name", "They come from", "w-37.5", "source-card-names")}
+      {field("name", "Source", "w-37.5", "source-card-names")}
       <datalist id="source-card-names">
         {names.map((name) => (
           <option key={name} value={name} />
         ))}
       </datalist>
       {field("licence", "Licence", "w-30")}
-      {field("where", "Address or note", "w-37.5")}
+      {field("where", "URL or note", "w-37.5")}
       <Button look="main" type="submit" disabled={!card.name.trim()}>
-        Make a source card
+        Create source card
       </Button>
       <Button look="bare" onClick={onLeave}>
         Not now

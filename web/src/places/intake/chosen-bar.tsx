@@ -21,11 +21,11 @@ export function ChosenBar(props: Props) {
   const [name, setName] = useState("");
   return (
     <section
-      aria-label="Chosen files"
+      aria-label="Selected files"
       className="sticky bottom-3 mt-3 flex h-12 items-center gap-3 rounded-md bg-ink px-4 text-sheet"
     >
       <span className="font-semibold whitespace-nowrap">
-        {rows.length} {rows.length === 1 ? "file" : "files"} chosen
+        {rows.length} {rows.length === 1 ? "file" : "files"} selected
       </span>
       <button
         type="button"
@@ -43,22 +43,22 @@ export function ChosenBar(props: Props) {
         }}
       >
         <input
-          aria-label="Set of the chosen files"
-          placeholder="into the set…"
+          aria-label="Set of the selected files"
+          placeholder="add to set…"
           className="h-field w-37.5 rounded-sm border border-rule bg-card px-2 text-ink"
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
       </form>
       <Pick
-        label="Map of the chosen files"
+        label="Map of the selected files"
         value=""
-        options={[{ value: "", label: "are the map…" }, ...choices.maps]}
+        options={[{ value: "", label: "set map…" }, ...choices.maps]}
         className="text-ink"
         onPick={(map) => map && onChange({ map: map as MapKind | "packed" | "none" })}
       />
       <Pick
-        label="Green of the chosen files"
+        label="Green channel of the selected files"
         value=""
         options={[
           { value: "", label: "green…" },
@@ -70,10 +70,10 @@ export function ChosenBar(props: Props) {
       />
       {cards.length > 0 && (
         <Pick
-          label="Source card of the chosen files"
+          label="Source card of the selected files"
           value=""
           options={[
-            { value: "", label: "come from…" },
+            { value: "", label: "source card…" },
             ...cards.map((card) => ({ value: `=${card}`, label: card })),
             { value: "-", label: "no source card" },
           ]}
@@ -86,7 +86,7 @@ export function ChosenBar(props: Props) {
         Remove from Intake
       </button>
       <Button look="main" onClick={onAccept}>
-        Accept them
+        Accept
       </Button>
     </section>
   );

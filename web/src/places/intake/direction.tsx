@@ -4,8 +4,8 @@ import type { ArrivalRead } from "@/api/client";
 import { Hint } from "@/parts/marks";
 
 const readings = [
-  { y: "up", label: "green up", sign: "Y+" },
-  { y: "down", label: "green down", sign: "Y−" },
+  { y: "up", label: "Y+ (green up)", sign: "Y+" },
+  { y: "down", label: "Y− (green down)", sign: "Y−" },
 ] as const;
 
 interface Props {
@@ -19,7 +19,7 @@ export function Direction({ row, onChoose }: Props) {
   const told = normal.measured === "up" || normal.measured === "down";
   return (
     <div className="flex items-center gap-2">
-      <fieldset className="flex gap-1.5" aria-label={`Green of ${row.name}`}>
+      <fieldset className="flex gap-1.5" aria-label={`Green channel of ${row.name}`}>
         {readings.map(({ y, label, sign }) => {
           const chosen = normal.y === y;
           return (
@@ -53,16 +53,16 @@ export function Direction({ row, onChoose }: Props) {
       </fieldset>
       <Hint text={normal.reason}>
         <span className="w-32.5 text-note leading-snug text-second">
-          {normal.said_by === "you" && <span className="text-verdigris">as you said</span>}
+          {normal.said_by === "you" && <span className="text-verdigris">set manually</span>}
           {normal.said_by === "card" && (
             <span className="text-verdigris">from the source card</span>
           )}
           {normal.said_by === "guess" &&
             (told ? (
-              <>measured, {Math.round(normal.confidence * 100)} % sure</>
+              <>measured, {Math.round(normal.confidence * 100)} % confidence</>
             ) : (
               <span className="text-ochre">
-                {normal.measured === "mixed" ? "mixed: both directions" : "can't tell"}
+                {normal.measured === "mixed" ? "mixed: both directions" : "undetermined"}
               </span>
             ))}
         </span>

@@ -43,7 +43,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
         <input
           type="checkbox"
           className="mt-4 size-4 accent-copper"
-          aria-label={`Choose ${row.name}`}
+          aria-label={`Select ${row.name}`}
           checked={chosen}
           onClick={(event) => onChoose(event.shiftKey)}
           onChange={() => undefined}
@@ -63,7 +63,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
       </td>
       {row.state === "refused" ? (
         <td colSpan={3} className="py-2 pl-3 text-wrong">
-          <Sign kind="wrong" text={row.error ?? "It cannot be used."} />
+          <Sign kind="wrong" text={row.error ?? "This file can't be used."} />
         </td>
       ) : (
         <>
@@ -77,7 +77,7 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
             />
             {row.state === "waiting" ? (
               <span className="inline-flex items-center gap-1 text-note text-second">
-                <LoaderCircle className="size-3 animate-spin" aria-hidden="true" /> being recognized
+                <LoaderCircle className="size-3 animate-spin" aria-hidden="true" /> detecting…
               </span>
             ) : (
               <Sureness confidence={row.confidence} said={row.said_by} reason={row.reason} />
@@ -107,8 +107,8 @@ function Row({ row, choices, chosen, onChoose, onChange, onDismiss }: Props) {
       )}
       <td className="py-2 pr-3 text-right">
         <Button
-          aria-label={`Take ${row.name} off the table`}
-          title="Remove it from Intake; a set that has it keeps it"
+          aria-label={`Remove ${row.name} from Intake`}
+          title="Removes the file from Intake. Sets that use it keep it."
           look="quiet"
           className="mt-3"
           onClick={onDismiss}
@@ -128,7 +128,7 @@ function Facts({ row }: { row: ArrivalRead }) {
       {texels(facts.width, facts.height)} · {channels} {facts.float ? "float" : ""}
       {facts.bit_depth} · {facts.format} · {bytes(facts.bytes)}
       {facts.tiling?.wrap && (
-        <span title="Difference across its borders over that inside: 1 is as inside">
+        <span title="Seam: difference across the border divided by that inside; 1 is invisible">
           {" "}
           · {facts.tiling.text}
         </span>
@@ -148,20 +148,20 @@ function Shine({
   const rough = map === "roughness";
   return (
     <span className="text-small text-second">
-      white is {rough ? "rough" : "glossy"}{" "}
+      {rough ? "Roughness (white = rough)" : "Glossiness (white = glossy)"}{" "}
       <Button
         look="link"
         className="text-copper"
         onClick={() => onChange(rough ? "glossiness" : "roughness")}
       >
-        no, {rough ? "glossy" : "rough"}
+        Treat as {rough ? "glossiness" : "roughness"}
       </Button>
     </span>
   );
 }
 
 const signs = {
-  wrong: { look: "text-wrong", Icon: AlertTriangle, word: "to decide" },
+  wrong: { look: "text-wrong", Icon: AlertTriangle, word: "undecided" },
   look: { look: "text-ochre", Icon: Info, word: "remark" },
   hint: { look: "text-second", Icon: Info, word: "hint" },
 } as const;

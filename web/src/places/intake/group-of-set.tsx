@@ -43,7 +43,7 @@ export function GroupOfSet(props: Props) {
         <input
           type="checkbox"
           className="size-4 accent-copper"
-          aria-label={`Choose all of ${name}`}
+          aria-label={`Select all files of ${name}`}
           checked={all}
           onChange={(event) => onChooseAll(event.target.checked)}
         />
@@ -59,20 +59,20 @@ export function GroupOfSet(props: Props) {
         )}
         {known !== undefined && (
           <span className="text-small text-ochre">
-            joins the set that is there:{" "}
+            adds to the existing set{" "}
             <Link className="underline underline-offset-2" to={`/${project}/bench/${known}`}>
-              look at it
+              show
             </Link>
           </span>
         )}
         {card && (
           <span className="rounded-full border border-verdigris px-2 text-note text-verdigris">
-            from {card}
+            source card {card}
           </span>
         )}
         {needsRelief(rows) && (
           <span className="flex items-center gap-2 text-small text-second">
-            <span title="Relief of the maps derived from its color: a picture does not tell it">
+            <span title="Mean slope of the maps derived from base color. A photo doesn't reveal it.">
               relief
             </span>
             <Segmented
@@ -81,7 +81,7 @@ export function GroupOfSet(props: Props) {
               options={Object.entries(choices.reliefs).map(([value, degrees]) => ({
                 value,
                 label: value,
-                title: `${degrees}° mean tilt`,
+                title: `mean slope ${degrees}°`,
               }))}
               onChange={(word) => onChange(rows, { relief: choices.reliefs[word] ?? null })}
             />

@@ -39,25 +39,25 @@ export function IntakeBar(props: Props) {
           checked={accepted}
           onChange={(event) => props.onAccepted(event.target.checked)}
         />
-        show what is in sets{inSets > 0 ? ` (${inSets})` : ""}
+        show files in sets{inSets > 0 ? ` (${inSets})` : ""}
       </label>
-      <Picker input={files} label="Files to take in" take={take} />
-      <Picker input={folder} label="Folder to take in" take={take} whole />
+      <Picker input={files} label="Files to import" take={take} />
+      <Picker input={folder} label="Folder to import" take={take} whole />
       <Button onClick={() => folder.current?.click()}>
-        <FolderInput className="size-4" /> A folder…
+        <FolderInput className="size-4" /> Import folder…
       </Button>
-      <Button onClick={props.onServer} title="A folder that the server sees, kept in step with it">
-        <FolderSync className="size-4" /> On the server…
+      <Button onClick={props.onServer} title="Import or watch a folder on the server">
+        <FolderSync className="size-4" /> Server folders…
       </Button>
       <Button onClick={() => files.current?.click()}>
-        <Plus className="size-4" /> Take in…
+        <Plus className="size-4" /> Import…
       </Button>
       <Button
         look="main"
         // Nothing beside it moves under the hand when there is more to accept.
         className="min-w-29 justify-center"
         disabled={open === 0 || busy}
-        title="Puts every file that is ready into its set (Shift+Enter)"
+        title="Adds every ready file to its set (Shift+Enter)"
         onClick={props.onAcceptAll}
       >
         Accept all{open > 0 ? ` ${open}` : ""}
@@ -71,7 +71,7 @@ function Progress({ waiting, rows }: { waiting: number; rows: number }) {
   const sending = done < total;
   if (!sending && waiting === 0) return <span role="status" />;
   const share = sending ? done / total : 1 - waiting / Math.max(rows, 1);
-  const text = sending ? `${done} of ${total} sent` : `recognizing ${waiting} more`;
+  const text = sending ? `${done} of ${total} uploaded` : `detecting ${waiting} more`;
   return (
     <span role="status" className="flex items-center gap-2 text-second">
       <span className="h-1.5 w-24 overflow-hidden rounded-full bg-rule">

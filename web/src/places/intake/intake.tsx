@@ -55,22 +55,22 @@ export function Intake() {
   useCommands([
     {
       id: "intake-accept",
-      label: "Intake: accept every file that is ready",
+      label: "Intake: accept all ready files",
       keys: "Shift+Enter",
       disabled: open.length === 0,
       run: acceptAll,
     },
     {
       id: "undo",
-      label: "Intake: bring back what was taken off the table",
+      label: "Intake: restore removed files",
       keys: "Ctrl+Z",
       disabled: actions.bringBack === null,
       run: () => actions.bringBack?.(),
     },
-    { id: "intake-pick", label: "Intake: take files in", run: () => files.current?.click() },
+    { id: "intake-pick", label: "Intake: import files", run: () => files.current?.click() },
     {
       id: "intake-all",
-      label: "Intake: choose all files or none",
+      label: "Intake: select all files, or clear selection",
       keys: "Ctrl+A",
       run: () =>
         chosen.chooseAll(
@@ -154,18 +154,16 @@ export function Intake() {
       {table && (
         <DropHere
           over={over}
-          title={
-            over ? "Let go to take them in" : "Drop files, folders or a zip anywhere, or paste"
-          }
+          title={over ? "Drop to import" : "Drop files, folders or a zip anywhere, or paste"}
           onClick={() => files.current?.click()}
         >
-          Each file is looked at: which map of which set it is, which way its green grows, what its
-          channels hold.
+          For each file, Copper Sieve detects the texture set, the map type, the normal-map
+          convention and packed channels.
         </DropHere>
       )}
       {rows.length === 0 && table?.surfaces.length === 0 && (
         <p className="pt-3 text-center text-second">
-          A single photo may as well go straight to the <Link to={`/${project}/tray`}>Tray</Link>.
+          A single photo can also be imported on the <Link to={`/${project}/tray`}>Tray</Link>.
         </p>
       )}
       {picks.length > 0 && (
@@ -197,7 +195,7 @@ function useChoices(): Choices {
       maps: [
         ...titled,
         { value: "packed", label: "Packed channels" },
-        { value: "none", label: "Leave it out" },
+        { value: "none", label: "Skip file" },
       ],
       grey: kinds
         .filter((one) => GREY.has(one.meaning))
@@ -227,6 +225,6 @@ function countsOf(rows: ArrivalRead[], unsettled: number, surfaces: SurfaceOffer
   if (count === 0) return "";
   const sets = new Set(rows.map((row) => row.set_name)).size + surfaces.length;
   const files = `${count} ${count === 1 ? "file" : "files"}`;
-  const left = unsettled > 0 ? ` · ${unsettled} to decide` : "";
+  const left = unsettled > 0 ? ` · ${unsettled} undecided` : "";
   return `${files} · ${sets} ${sets === 1 ? "set" : "sets"}${left}`;
 }

@@ -37,7 +37,7 @@ export function Packed({ row, kinds, onChange }: Props) {
           <Pick
             label={`Map in channel ${channel.name} of ${row.name}`}
             value={channel.kind ?? ""}
-            options={[{ value: "", label: "not used" }, ...kinds]}
+            options={[{ value: "", label: "unused" }, ...kinds]}
             className="w-full rounded-t-none text-small"
             onPick={(kind) => onChange({ [channel.name]: (kind || null) as MapKind | null })}
           />

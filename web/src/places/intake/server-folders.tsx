@@ -32,7 +32,7 @@ export function ServerFolders({ project, onClose }: Props) {
           body: { path: folder, keeps },
         }),
       ),
-    onSuccess: () => notify("good", `${folder} is being taken in.`),
+    onSuccess: () => notify("good", `Importing ${folder}.`),
     onSettled: fresh,
   });
   const forget = useMutation({
@@ -51,8 +51,8 @@ export function ServerFolders({ project, onClose }: Props) {
       onClose={onClose}
     >
       <p className="mb-3 text-list text-second">
-        Every picture in a folder, and in folders of it, comes to Intake. What is written anew there
-        changes in its set as well, and can be undone on the Bench.
+        Imports all pictures in a folder and its subfolders to Intake. If you watch the folder,
+        changed files update their sets; Undo on the Bench reverts that.
       </p>
       <FolderChooser folder={folder} onChoose={setChosen} />
       <div className="mt-3 flex items-center gap-3">
@@ -63,7 +63,7 @@ export function ServerFolders({ project, onClose }: Props) {
             checked={keeps}
             onChange={(event) => setKeeps(event.target.checked)}
           />
-          Keep in step with it
+          Watch folder
         </label>
         <Button
           look="main"
@@ -71,7 +71,7 @@ export function ServerFolders({ project, onClose }: Props) {
           disabled={!folder || follow.isPending}
           onClick={() => follow.mutate()}
         >
-          Take it in
+          Import once
         </Button>
       </div>
       {follow.error && <p className="mt-2 text-wrong">△ {follow.error.message}</p>}
@@ -90,13 +90,13 @@ const FEW = 3; // files that are named
 
 function Followed({ of, onForget }: { of: FollowedRead; onForget: () => void }) {
   const files = `${of.files} ${of.files === 1 ? "file" : "files"}`;
-  const gone = of.gone > 0 ? ` · ${of.gone} gone, their sets stay` : "";
+  const gone = of.gone > 0 ? ` · ${of.gone} deleted, their sets stay` : "";
   const at = of.looked_at ? when(of.looked_at) : "";
   const state = !of.looked_at
-    ? "being looked at…"
+    ? "reading…"
     : of.keeps
-      ? `${files}${gone} · in step at ${at}`
-      : `${files}${gone} · taken in at ${at}`;
+      ? `${files}${gone} · synced ${at}`
+      : `${files}${gone} · imported ${at}`;
   return (
     <li className="flex gap-3">
       <div className="min-w-0 grow">
@@ -117,7 +117,7 @@ function Followed({ of, onForget }: { of: FollowedRead; onForget: () => void }) 
         )}
       </div>
       <Button look="small" className="self-start whitespace-nowrap" onClick={onForget}>
-        {of.keeps ? "Follow no longer" : "Off the list"}
+        {of.keeps ? "Stop watching" : "Remove from list"}
       </Button>
     </li>
   );

@@ -6,7 +6,7 @@ export type Said = "guess" | "card" | "you";
 function level(confidence: number): { word: string; full: number } {
   if (confidence >= 0.85) return { word: "sure", full: 3 };
   if (confidence >= 0.6) return { word: "likely", full: 2 };
-  return { word: "a guess", full: 1 };
+  return { word: "uncertain", full: 1 };
 }
 
 export function Sureness({
@@ -21,7 +21,7 @@ export function Sureness({
   if (said !== "guess")
     return (
       <span className="text-note text-verdigris">
-        {said === "you" ? "set by you" : "from the source card"}
+        {said === "you" ? "set manually" : "from the source card"}
       </span>
     );
   const { word, full } = level(confidence);

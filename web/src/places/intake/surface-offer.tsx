@@ -27,14 +27,12 @@ export function SurfaceOffer({ offer, onTake, onRefuse, busy }: Props) {
       )}
       <div className="min-w-0 grow">
         <h2 className="text-list font-semibold">{offer.ids.length} pictures of one surface</h2>
-        {!shots && !error && (
-          <p aria-live="polite">Looking where each lay and where its light came from…</p>
-        )}
+        {!shots && !error && <p aria-live="polite">Estimating alignment and light directions…</p>}
         {error && <p className="text-wrong">{error}</p>}
         {shots && <Found offer={offer} />}
         <p className="mt-1 max-w-160 text-small text-second">
-          Together they are a set whose normals, base color and roughness are measured instead of
-          guessed. How the lights lie can be changed on its Bench.
+          Combined into one set, they give measured normals, base color and roughness instead of
+          estimated ones. You can adjust the lights on the Bench.
         </p>
       </div>
       <div className="flex shrink-0 flex-col items-stretch gap-2">
@@ -58,7 +56,7 @@ export function SurfaceOffer({ offer, onTake, onRefuse, busy }: Props) {
           </>
         )}
         <Button className="justify-center" onClick={onRefuse}>
-          They are different things
+          Import as separate files
         </Button>
       </div>
     </section>
@@ -81,7 +79,7 @@ function Found({ offer }: { offer: Offered }) {
             viewBox={`0 0 1 ${offer.height / offer.width}`}
             className="absolute inset-0 size-full"
             role="img"
-            aria-label="The ball that was found"
+            aria-label="Detected ball"
           >
             <circle
               cx={ball.x}
@@ -96,10 +94,10 @@ function Found({ offer }: { offer: Offered }) {
       <ul className="leading-snug">
         <li>
           {told === "ball" && ball
-            ? `✓ a ${ball.kind} ball was found: it tells where each light was`
-            : "△ nothing tells where the lights were: they are guessed from the pictures"}
+            ? `✓ ${ball.kind === "shiny" ? "mirror" : "white"} ball detected: its highlights give the light directions`
+            : "△ no ball detected: light directions are estimated from the pictures"}
         </li>
-        {out > 0 && <li>{`△ ${out} ${out === 1 ? "is" : "are"} left out`}</li>}
+        {out > 0 && <li>{`△ ${out} excluded`}</li>}
         {allRemarks(shots)
           .slice(0, 4)
           .map((one) => (

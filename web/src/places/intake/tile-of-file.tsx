@@ -16,10 +16,10 @@ export function TileOfFile({ row, onChange }: Props) {
       <Button
         look="link"
         className="text-small text-copper"
-        title="Tiles by number lie side by side in one set: 1001 is the first, tens go up"
+        title="Numbered tiles (UDIM) of one set: 1001 is the first, 1002 is to its right, 1011 above it"
         onClick={() => onChange({ tile: number })}
       >
-        take as tile {number}
+        use as tile {number}
       </Button>
     );
   }
@@ -40,10 +40,10 @@ export function TileOfFile({ row, onChange }: Props) {
       <Button
         look="link"
         className="text-copper"
-        title="Its number says nothing: it is a set of its own"
+        title="The number isn't a tile number. Import the file as a separate set."
         onClick={() => onChange({ tile: 0 })}
       >
-        no tile
+        not a tile
       </Button>
     </span>
   );

@@ -57,11 +57,11 @@ export function useIntakeActions(
       answer(api.POST("/api/arrivals/acceptances", { body: { ids: idsOf(rows) } })),
     onSuccess: ({ sets }, rows) => {
       const names = Object.keys(sets);
-      const files = rows.length === 1 ? "1 file is" : `${rows.length} files are`;
+      const files = rows.length === 1 ? "1 file" : `${rows.length} files`;
       const left = names.length > 3 ? ` and ${names.length - 3} more` : "";
       notify(
         "good",
-        names.length > 0 ? `${files} in ${names.slice(0, 3).join(", ")}${left}.` : "Left out.",
+        names.length > 0 ? `${files} added to ${names.slice(0, 3).join(", ")}${left}.` : "Skipped.",
       );
     },
     onSettled: fresh,
@@ -78,8 +78,8 @@ export function useIntakeActions(
       done(api.POST("/api/arrivals/dismissals", { body: { ids: idsOf(rows) } })),
     onSuccess: (_, rows) => {
       setOff((before) => [...before, rows]);
-      const files = rows.length === 1 ? `${rows[0]?.name} is` : `${rows.length} files are`;
-      notify("good", `${files} off the table.`, {
+      const files = rows.length === 1 ? `${rows[0]?.name}` : `${rows.length} files`;
+      notify("good", `${files} removed from Intake.`, {
         label: "Undo",
         run: () => bringBack.mutate(rows),
       });
@@ -97,7 +97,7 @@ export function useIntakeActions(
       card: { name: string; licence: string; where: string };
     }) =>
       answer(api.POST("/api/source-cards", { body: { ids: idsOf(given.rows), ...given.card } })),
-    onSuccess: (card) => notify("good", `${card.name} is remembered.`),
+    onSuccess: (card) => notify("good", `Source card ${card.name} created.`),
     onSettled: fresh,
   });
   const takeSurface = useMutation({
@@ -109,7 +109,7 @@ export function useIntakeActions(
         }),
       ),
     onSuccess: ({ sets }, { offer }) =>
-      notify("good", `${offer.ids.length} pictures are in ${Object.keys(sets).join(", ")}.`),
+      notify("good", `${offer.ids.length} pictures were added to ${Object.keys(sets).join(", ")}.`),
     onSettled: fresh,
   });
   const refuseSurface = useMutation({

@@ -15,9 +15,9 @@ export const JOB_NAMES: Record<JobRead["kind"], string> = {
   file_detection: "File detection",
   file_comparison: "File detection",
   light_estimation: "Light estimation",
-  light_fit: "Light fit",
+  light_fit: "Light refinement",
   model_import: "Model import",
-  model_display: "Model display",
+  model_display: "Model preview",
   uv_analysis: "UV analysis",
   environment_import: "Environment import",
   project_import: "Project import",
@@ -33,8 +33,8 @@ function titleOf(job: JobRead): string {
 function soFar({ seconds }: JobRead): string {
   if (!seconds || seconds < 2) return "";
   return seconds < 90
-    ? `${Math.round(seconds)} s so far`
-    : `${Math.round(seconds / 60)} min so far`;
+    ? `${Math.round(seconds)} s elapsed`
+    : `${Math.round(seconds / 60)} min elapsed`;
 }
 
 /** Where a click on a job leads; null where there is nothing to open. */
@@ -97,7 +97,7 @@ function JobEnd({ job }: { job: JobRead }): ReactNode {
   if (job.state === "queued")
     return (
       <p className={`${look} text-second`}>
-        {job.ahead > 0 ? `Waiting, ${counted(job.ahead, "job")} before it` : "Waiting for a worker"}
+        {job.ahead > 0 ? `Waiting, ${counted(job.ahead, "job")} ahead` : "Waiting for a worker"}
       </p>
     );
   if (job.state === "failed")

@@ -28,7 +28,7 @@ export function Density({ uv, shown, onShow }: Props) {
         </span>
         <span className="flex justify-between text-note text-second figures">
           <span>½</span>
-          <span>middle</span>
+          <span>median</span>
           <span>2×</span>
         </span>
       </button>
@@ -53,5 +53,5 @@ export function Density({ uv, shown, onShow }: Props) {
 }
 
 function texels(perMetre: number): string {
-  return `${Math.round(perMetre).toLocaleString()} texels a metre`;
+  return `${Math.round(perMetre).toLocaleString()} px/m`;
 }

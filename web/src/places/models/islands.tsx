@@ -16,9 +16,9 @@ interface Props {
 type Shows = "density" | UvRead["facts"][number]["rule"];
 
 const weights = {
-  error: { mark: "△", look: "text-wrong font-medium", word: "will be wrong" },
-  warning: { mark: "◇", look: "text-ochre", word: "worth a look" },
-  info: { mark: "·", look: "text-second", word: "to know" },
+  error: { mark: "△", look: "text-wrong font-medium", word: "Error" },
+  warning: { mark: "◇", look: "text-ochre", word: "Warning" },
+  info: { mark: "·", look: "text-second", word: "Info" },
 } as const;
 
 export function Islands({ model, material, uvSet, onUvSet }: Props) {
@@ -31,9 +31,9 @@ export function Islands({ model, material, uvSet, onUvSet }: Props) {
   if (name !== null) query.set("material", name);
   const drawn = uv && uv.count > 0;
   return (
-    <section aria-label={`Islands of ${name}, ${model.name}`} className="min-w-0">
+    <section aria-label={`UV islands of ${name}, ${model.name}`} className="min-w-0">
       <div className="mb-1.5 flex items-center gap-2">
-        <h3 className="truncate text-small font-medium text-second">Islands of {name}</h3>
+        <h3 className="truncate text-small font-medium text-second">UV islands of {name}</h3>
         {model.uv_sets > 1 && (
           <Segmented
             label="UV set"
@@ -51,7 +51,7 @@ export function Islands({ model, material, uvSet, onUvSet }: Props) {
           {drawn && (
             <img
               src={`/api/models/${model.id}/uv.png?${query}`}
-              alt={`Islands, ${shows.replaceAll("_", " ")}`}
+              alt={`UV view: ${shows.replaceAll("_", " ")}`}
               className="size-full"
             />
           )}
@@ -78,7 +78,7 @@ export function Islands({ model, material, uvSet, onUvSet }: Props) {
           </li>
         ))}
         {uv && uv.facts.length === 0 && (
-          <li className="text-list text-verdigris">Nothing is wrong in these UVs.</li>
+          <li className="text-list text-verdigris">No UV problems found.</li>
         )}
       </ul>
     </section>

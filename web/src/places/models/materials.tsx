@@ -61,8 +61,8 @@ export function Materials({ project, model, models, chosen, onChoose }: Props) {
                     </Link>
                     <Button
                       look="away"
-                      aria-label={`Untie ${set.name} from ${one.name}`}
-                      title="It is made for this model no longer; Undo on its Bench brings it back"
+                      aria-label={`Unlink ${set.name} from ${one.name}`}
+                      title="Unlinks the set from this model. Undo on its Bench restores the link."
                       onClick={() => tie.mutate({ setId: set.id, tie: null })}
                     >
                       <X className="size-3.5" aria-hidden="true" />
@@ -74,7 +74,10 @@ export function Materials({ project, model, models, chosen, onChoose }: Props) {
                     label={`Set for ${one.name}`}
                     value={NONE}
                     options={[
-                      { value: NONE, label: one.sets.length > 0 ? "one more…" : "choose a set…" },
+                      {
+                        value: NONE,
+                        label: one.sets.length > 0 ? "link another set…" : "link set…",
+                      },
                       ...sets.filter((set) => !one.sets.some(({ id }) => String(id) === set.value)),
                     ]}
                     onChange={(value) =>

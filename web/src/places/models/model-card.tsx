@@ -54,24 +54,24 @@ function Head({ project, model }: { project: string; model: ModelRead }) {
       <div className="flex items-baseline gap-3">
         <h2 className="truncate text-lead font-semibold">{model.name}</h2>
         <span className="text-second figures">
-          {model.triangles.toLocaleString()} triangles · {metres(model.extent)} across ·{" "}
+          {model.triangles.toLocaleString()} triangles · {metres(model.extent)} wide ·{" "}
           {model.uv_sets} UV {model.uv_sets === 1 ? "set" : "sets"} · {bytes(model.bytes)}
         </span>
         <span className="ml-auto" />
         <a className={buttonClass("quiet")} href={`/api/models/${model.id}/original`} download>
-          Original
+          Download original
         </a>
         <Button look="quiet" onClick={() => remove.mutate()}>
-          Take out
+          Remove
         </Button>
       </div>
       <div className="mt-1.5 flex flex-wrap items-center gap-2">
-        <Badge tone="calm">MikkTSpace tangents{model.tangents ? ", not the file's own" : ""}</Badge>
-        {model.colors && <Badge tone="calm">colors at its corners</Badge>}
+        <Badge tone="calm">
+          MikkTSpace tangents{model.tangents ? " (the file's tangents aren't used)" : ""}
+        </Badge>
+        {model.colors && <Badge tone="calm">vertex colors</Badge>}
         {model.serves.length > 0 && (
-          <Badge tone="good">
-            detailed model of {model.serves.map((one) => one.name).join(", ")}
-          </Badge>
+          <Badge tone="good">high-poly of {model.serves.map((one) => one.name).join(", ")}</Badge>
         )}
         {model.remarks.map((one) => (
           <Badge key={one} tone="look">
@@ -80,19 +80,17 @@ function Head({ project, model }: { project: string; model: ModelRead }) {
         ))}
         <span className="ml-auto" />
         {proposed.length > 0 && (
-          <Button onClick={() => tieByName.mutate()}>
-            Tie {proposed.length} by {proposed.length === 1 ? "its name" : "their names"}
-          </Button>
+          <Button onClick={() => tieByName.mutate()}>Link {proposed.length} by name</Button>
         )}
         {free.length > 0 && (
           <Button
             onClick={() => makeSets.mutate(free.map((one) => one.name))}
             disabled={makeSets.isPending}
-            title="A set for each material that has none, with the maps that the file carries"
+            title="Creates a set for each material without one, with the maps that the file contains"
           >
             {makeSets.isPending
-              ? "Making sets…"
-              : `Make ${free.length === 1 ? "a set" : `${free.length} sets`}`}
+              ? "Creating sets…"
+              : `Create ${free.length === 1 ? "set" : `${free.length} sets`}`}
           </Button>
         )}
       </div>
@@ -109,7 +107,10 @@ function useModelActions(project: string, model: ModelRead) {
     mutationFn: (materials: string[]) =>
       answer(api.POST("/api/models/{model_id}/sets", { ...path, body: { materials } })),
     onSuccess: async ({ sets, remarks }) => {
-      notify("good", `${Object.keys(sets).length} sets are made for ${model.name}.`);
+      notify(
+        "good",
+        `${Object.keys(sets).length === 1 ? "1 set was" : `${Object.keys(sets).length} sets were`} created for ${model.name}.`,
+      );
       for (const one of remarks.slice(0, 4)) notify("wrong", one);
       await fresh();
     },
@@ -130,7 +131,7 @@ function useModelActions(project: string, model: ModelRead) {
   const remove = useMutation({
     mutationFn: () => done(api.DELETE("/api/models/{model_id}", path)),
     onSuccess: async () => {
-      notify("good", `${model.name} is taken out of the project.`);
+      notify("good", `${model.name} was removed from the project.`);
       await fresh();
     },
   });

@@ -32,13 +32,11 @@ export function Models() {
     <div className="flex min-h-full flex-col px-4 pb-4">
       <div className="flex h-bar shrink-0 items-center gap-3">
         <h1 className="text-title font-semibold">Models</h1>
-        <p className="text-second">
-          what textures are made for: seen in the light, padded around its islands, asked for maps
-        </p>
+        <p className="text-second">preview, UV padding and baking</p>
         <span className="ml-auto" />
         {busy && <span className="text-second">{busy}</span>}
         <Button look="main" onClick={pick} disabled={busy !== null}>
-          <Plus className="size-4" aria-hidden="true" /> Import a model…
+          <Plus className="size-4" aria-hidden="true" /> Import model…
         </Button>
       </div>
       <input
@@ -75,7 +73,7 @@ export function Models() {
           title={models.length > 0 ? "Drop another model" : "Drop a model here"}
           onClick={pick}
         >
-          glTF (.glb, .gltf), OBJ, PLY or STL; one that names other files comes with them as a zip
+          glTF (.glb, .gltf), OBJ, PLY or STL; a model with separate files as a zip
         </DropHere>
       )}
     </div>
@@ -92,7 +90,7 @@ function useImport(project: string) {
       const { model_id } = await resultOf(job);
       const before = known?.some((one) => one.id === model_id);
       await refresh(client, queries.models(project).queryKey);
-      notify("good", before ? `${job.title} is already here.` : `${job.title} was imported.`);
+      notify("good", before ? `${job.title} was imported before.` : `${job.title} was imported.`);
     } catch (error) {
       notify("wrong", error instanceof Error ? error.message : `${job.title} was not imported.`);
     }
@@ -101,11 +99,14 @@ function useImport(project: string) {
     mutationFn: async (files: File[]) => {
       for (const [n, file] of files.entries()) {
         const of = files.length > 1 ? ` (${n + 1} of ${files.length})` : "";
-        setBusy(`Sending ${file.name}${of}`);
+        setBusy(`Uploading ${file.name}${of}`);
         try {
           void tell(await importModel(project, file));
         } catch (error) {
-          notify("wrong", error instanceof Error ? error.message : `${file.name} was not sent.`);
+          notify(
+            "wrong",
+            error instanceof Error ? error.message : `${file.name} couldn't be uploaded.`,
+          );
         }
         await refresh(client, jobsOf(project).queryKey);
       }

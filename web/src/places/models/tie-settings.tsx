@@ -46,7 +46,7 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
               value={String(tie.uv_set)}
               options={Array.from({ length: model.uv_sets }, (_, n) => ({
                 value: String(n),
-                label: `set ${n + 1}`,
+                label: `UV set ${n + 1}`,
               }))}
               onChange={(value) => put({ uv_set: Number(value) })}
             />
@@ -55,10 +55,10 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
       )}
       {others.length > 0 && (
         <span className="flex items-center gap-2">
-          Detailed model
+          High-poly model
           <span className="w-52">
             <Choice
-              label="Detailed model"
+              label="High-poly model"
               value={tie.detailed ?? NONE}
               options={[
                 { value: NONE, label: "none" },
@@ -72,11 +72,14 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
       {tie.detailed && (
         <>
           {!tie.same_uvs && (
-            <span className="flex items-center gap-2" title="How far from the model rays start">
+            <span
+              className="flex items-center gap-2"
+              title="Distance from the low-poly model at which rays start"
+            >
               Cage
               <span className="w-20">
                 <NumberField
-                  label="Cage in millimetres; 0 is measured"
+                  label="Cage distance in millimeters; 0 is measured"
                   value={(tie.cage ?? 0) * 1000}
                   low={0}
                   high={1e6}
@@ -87,14 +90,14 @@ export function TieSettings({ setId, model, models, onTie }: Props) {
             </span>
           )}
           <Tick
-            label="Subdivided"
-            title="The detailed model is this one subdivided: places are found by UVs, not by rays"
+            label="Subdivision"
+            title="The high-poly model is a subdivision of this model: match by UVs instead of rays"
             checked={tie.same_uvs}
             onChange={(same_uvs) => put({ same_uvs })}
           />
           <Tick
-            label="Parts by name"
-            title="Parts of both models that have the same name belong together"
+            label="Match parts by name"
+            title="Only parts of both models that have the same name are matched"
             checked={tie.by_name}
             onChange={(by_name) => put({ by_name })}
           />

@@ -27,7 +27,7 @@ export function DiskUse({ project, onClose }: { project: ProjectRead; onClose: (
   const trash = use
     ? [
         use.trash_sets > 0 && counted(use.trash_sets, "set"),
-        use.trash_imports > 0 && counted(use.trash_imports, "dismissed file"),
+        use.trash_imports > 0 && counted(use.trash_imports, "skipped file"),
       ].filter(Boolean)
     : [];
   return (
@@ -51,7 +51,7 @@ export function DiskUse({ project, onClose }: { project: ProjectRead; onClose: (
               )}
               <Row
                 label="Delivered files"
-                about={`${counted(use.delivered_files, "file")}, newest delivery of each folder`}
+                about={`${counted(use.delivered_files, "file")}, latest delivery of each folder`}
               >
                 {use.delivered_bytes}
               </Row>

@@ -43,7 +43,7 @@ export function ImportProject() {
 
 /** How far an import is. */
 function importing(job: JobRead | null): string {
-  if (!job) return "Sending…";
+  if (!job) return "Uploading…";
   if (job.state === "queued") return "Waiting for a worker…";
   const share = `${Math.round((job.progress ?? 0) * 100)} %`;
   return [`Importing… ${share}`, timeLeft(job)].filter(Boolean).join(", ");

@@ -16,7 +16,7 @@ import { useTitle } from "@/parts/title";
 import { DiskUse } from "./disk-use";
 import { ImportProject } from "./import-project";
 
-type Changed = { what: "new" } | { what: "rename" | "copy" | "away"; project: ProjectRead };
+type Changed = { what: "new" } | { what: "rename" | "copy" | "delete"; project: ProjectRead };
 type Asked = Changed | { what: "space"; project: ProjectRead };
 
 export function Projects() {
@@ -44,7 +44,7 @@ export function Projects() {
           {error && <p className="rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>}
           {projects?.length === 0 && (
             <p className="rounded-md border border-dashed border-rule p-8 text-center text-second">
-              There is no project yet. Make one, and take in a photo of a surface there.
+              No projects yet. Create one, then import a photo of a surface.
             </p>
           )}
           <ul className="grid grid-cols-2 gap-3">
@@ -53,9 +53,9 @@ export function Projects() {
             ))}
           </ul>
           {away.length > 0 && (
-            <section aria-label="Thrown away" className="mt-6">
+            <section aria-label="Trash" className="mt-6">
               <h2 className="mb-1.5 text-small font-medium text-second">
-                Thrown away, kept for 30 days
+                Trash (kept for 30 days)
               </h2>
               <ul className="divide-y divide-rule rounded-md border border-rule bg-card">
                 {away.map((one) => (
@@ -64,10 +64,10 @@ export function Projects() {
                     <span className="text-second">{one.deleted_at && when(one.deleted_at)}</span>
                     <Button
                       look="small"
-                      aria-label={`Bring back ${one.title}`}
+                      aria-label={`Restore ${one.title}`}
                       onClick={() => change.mutate({ slug: one.slug, body: { deleted: false } })}
                     >
-                      Bring back
+                      Restore
                     </Button>
                   </li>
                 ))}
@@ -135,7 +135,7 @@ function Card({ project, onAsk }: CardProps) {
               </a>
             </DropdownMenu.Item>
             <Item onSelect={() => onAsk({ what: "space", project })}>Disk use…</Item>
-            <Item onSelect={() => onAsk({ what: "away", project })}>Throw away…</Item>
+            <Item onSelect={() => onAsk({ what: "delete", project })}>Delete…</Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
@@ -162,7 +162,7 @@ function useProjectChanges() {
     onSuccess: async (now, { slug, body }) => {
       if (body.deleted) {
         const run = () => change.mutate({ slug, body: { deleted: false } });
-        notify("good", `${now.title} is thrown away.`, { label: "Undo", run });
+        notify("good", `${now.title} was moved to the Trash.`, { label: "Undo", run });
       }
       await fresh();
     },
@@ -175,16 +175,16 @@ function useProjectChanges() {
 }
 
 const words = {
-  new: { title: "New project", verb: "Make it" },
+  new: { title: "New project", verb: "Create" },
   rename: { title: "Rename", verb: "Rename" },
   copy: { title: "Duplicate", verb: "Duplicate" },
-  away: { title: "Throw away", verb: "Throw away" },
+  delete: { title: "Delete project", verb: "Delete" },
 } as const;
 
 function Ask({ asked, onClose }: { asked: Changed; onClose: () => void }) {
   const { change, add } = useProjectChanges();
   const of = asked.what === "new" ? null : asked.project;
-  const usual = { new: "", rename: of?.title, copy: `${of?.title} (copy)`, away: of?.title };
+  const usual = { new: "", rename: of?.title, copy: `${of?.title} (copy)`, delete: of?.title };
   const [title, setTitle] = useState(usual[asked.what] ?? "");
   const done = { onSuccess: onClose };
   function run() {
@@ -192,7 +192,7 @@ function Ask({ asked, onClose }: { asked: Changed; onClose: () => void }) {
     else if (asked.what === "copy") add.mutate({ title, copy_of: of.slug }, done);
     else
       change.mutate(
-        { slug: of.slug, body: asked.what === "away" ? { deleted: true } : { title } },
+        { slug: of.slug, body: asked.what === "delete" ? { deleted: true } : { title } },
         done,
       );
   }
@@ -209,10 +209,10 @@ function Ask({ asked, onClose }: { asked: Changed; onClose: () => void }) {
           run();
         }}
       >
-        {asked.what === "away" ? (
+        {asked.what === "delete" ? (
           <p>
-            Its {of?.sets} {of?.sets === 1 ? "set goes" : "sets go"} with it. For 30 days it can be
-            brought back, from this page; what was delivered stays where it is.
+            Its {of?.sets} {of?.sets === 1 ? "set is" : "sets are"} deleted as well. You can restore
+            the project on this page for 30 days. Delivered files stay.
           </p>
         ) : (
           <label className="block">
@@ -228,7 +228,7 @@ function Ask({ asked, onClose }: { asked: Changed; onClose: () => void }) {
         )}
         <div className="mt-4 flex justify-end gap-2">
           <Button look="bare" onClick={onClose}>
-            Leave it
+            Cancel
           </Button>
           <Button
             type="submit"

@@ -40,7 +40,7 @@ export function summary(applied: AppliedRead[]): string {
   const maps = `${changed} ${changed === 1 ? "map" : "maps"} changed`;
   const first = applied[0];
   if (applied.length === 1 && first) return `${first.set_name}: ${maps}.`;
-  return `${applied.length} sets: ${maps} in all.`;
+  return `${applied.length} sets, ${maps}.`;
 }
 
 export function RecipesDialog({ project, of, sets, onApply, onWall, onClose }: Props) {
@@ -89,7 +89,7 @@ function Save({ of }: { of: SetRead }) {
       answer(api.POST("/api/recipes", { body: { name: name.trim(), set_id: of.id, replace } })),
     onSuccess: async (saved) => {
       setTaken(null);
-      notify("good", `${saved.name} is saved.`);
+      notify("good", `Recipe ${saved.name} was saved.`);
       await refresh(client, queries.recipes().queryKey);
     },
     onError: (error) =>
@@ -103,7 +103,7 @@ function Save({ of }: { of: SetRead }) {
         save.mutate(taken === name.trim());
       }}
     >
-      <h3 className={heading}>Save how {of.name} is derived</h3>
+      <h3 className={heading}>Save the settings of {of.name}</h3>
       <div className="flex gap-2">
         <input
           aria-label="Name of the recipe"
@@ -114,7 +114,7 @@ function Save({ of }: { of: SetRead }) {
           onChange={(event) => setName(event.target.value)}
         />
         <Button type="submit" look="main" disabled={!name.trim() || save.isPending}>
-          {taken === name.trim() ? "Replace it" : "Save"}
+          {taken === name.trim() ? "Replace" : "Save"}
         </Button>
       </div>
     </form>
@@ -146,7 +146,7 @@ function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
     mutationFn: async (one: RecipeRead) => {
       const path = { recipe_id: one.id };
       const { response } = await api.DELETE("/api/recipes/{recipe_id}", { params: { path } });
-      if (!response.ok) throw new Error(`${one.name} could not be deleted.`);
+      if (!response.ok) throw new Error(`Recipe ${one.name} couldn't be deleted.`);
     },
     onSuccess: listed,
   });
@@ -154,22 +154,22 @@ function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
     try {
       const recipe = JSON.parse(await file.text()) as Schemas["Recipe"];
       const taken = await answer(api.POST("/api/recipes/imports", { body: { recipe, replace } }));
-      notify("good", [`${taken.recipe.name} is in.`, ...taken.remarks].join(" "));
+      notify("good", [`Recipe ${taken.recipe.name} was imported.`, ...taken.remarks].join(" "));
       await listed();
     } catch (error) {
       const known = error instanceof ApiError && error.status === 409;
-      const why = error instanceof SyntaxError ? "it is no JSON" : (error as Error).message;
-      const again = { label: "Replace it", run: () => void bring(file, true) };
+      const why = error instanceof SyntaxError ? "it isn't valid JSON" : (error as Error).message;
+      const again = { label: "Replace", run: () => void bring(file, true) };
       notify("wrong", `${file.name}: ${why}`, known ? again : undefined);
     }
   }
-  const to = targets.length === 1 ? "Apply here" : `Apply to ${targets.length} sets`;
+  const to = targets.length === 1 ? "Apply to this set" : `Apply to ${targets.length} sets`;
   return (
     <section aria-label="Saved recipes">
       <div className="flex items-center">
         <h3 className={heading}>Saved</h3>
         <Button look="bare" className="ml-auto" onClick={() => picker.current?.click()}>
-          <Upload className="size-3.5" /> Take in a file…
+          <Upload className="size-3.5" /> Import recipe…
         </Button>
         <input
           ref={picker}
@@ -184,7 +184,7 @@ function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
           }}
         />
       </div>
-      {recipes.length === 0 && <p className="text-second">No recipe is saved yet.</p>}
+      {recipes.length === 0 && <p className="text-second">No saved recipes.</p>}
       <ul className="divide-y divide-rule border-y border-rule empty:hidden">
         {recipes.map((one) => (
           <li key={one.id} className="flex items-center gap-2 py-1.5">
@@ -196,7 +196,7 @@ function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
             </span>
             {onWall && (
               <Button disabled={ids.length === 0} onClick={() => onWall(one)}>
-                On the wall…
+                Preview…
               </Button>
             )}
             <Button
@@ -209,7 +209,7 @@ function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
               className={buttonClass("bare")}
               href={`/api/recipes/${one.id}/file.json`}
               aria-label={`Export ${one.name}`}
-              title="Export as a file"
+              title="Export as JSON"
               download
             >
               <Download className="size-4" />
@@ -217,7 +217,7 @@ function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
             <Button
               look="bare"
               aria-label={`Delete ${one.name}`}
-              title="Delete; sets it was applied to stay"
+              title="Delete. Sets that use it keep their settings"
               onClick={() => forget.mutate(one)}
             >
               <Trash2 className="size-4" />
@@ -253,8 +253,8 @@ function Elsewhere({
   });
   if (others.length === 0) return null;
   return (
-    <section aria-label="Use these settings on other sets" className="mt-4">
-      <h3 className={heading}>Use the settings of {of.name} on…</h3>
+    <section aria-label="Apply these settings to other sets" className="mt-4">
+      <h3 className={heading}>Apply the settings of {of.name} to…</h3>
       <ul className="grid max-h-40 grid-cols-2 overflow-auto">
         {others.map((one) => (
           <li key={one.id}>
@@ -278,7 +278,7 @@ function Elsewhere({
       </ul>
       <div className="mt-2 flex items-center gap-3">
         <Button disabled={chosen.size === 0 || use.isPending} onClick={() => use.mutate()}>
-          Use on {chosen.size} {chosen.size === 1 ? "set" : "sets"}
+          Apply to {chosen.size} {chosen.size === 1 ? "set" : "sets"}
         </Button>
         <Button
           look="bare"
@@ -288,7 +288,7 @@ function Elsewhere({
         >
           {chosen.size === others.length ? "None" : "All"}
         </Button>
-        <span className="text-small text-second">Each can be undone on its Bench.</span>
+        <span className="text-small text-second">Undo on the Bench of a set reverts it.</span>
       </div>
     </section>
   );

@@ -14,19 +14,19 @@ import type { Change } from "./use-target";
 const sides = ["512", "1024", "2048", "4096"] as const;
 const sizes = [
   { value: "source", label: "size of the set" },
-  { value: "half", label: "half of it" },
-  { value: "power_of_two", label: "a power of two" },
+  { value: "half", label: "half the set's size" },
+  { value: "power_of_two", label: "next power of two" },
   ...sides.map((one) => ({ value: `fixed ${one}`, label: `${one} texels` })),
   ...sides.map((one) => ({ value: `at_most ${one}`, label: `at most ${one}` })),
 ];
 const cases = [
-  { value: "as_written", label: "as written" },
-  { value: "lower", label: "lower case" },
-  { value: "upper", label: "UPPER CASE" },
-  { value: "title", label: "Each Word" },
+  { value: "as_written", label: "unchanged" },
+  { value: "lower", label: "lowercase" },
+  { value: "upper", label: "UPPERCASE" },
+  { value: "title", label: "Title Case" },
 ] as const;
 const separators = [
-  { value: "as_written", label: "as written" },
+  { value: "as_written", label: "unchanged" },
   { value: "underscore", label: "under_score" },
   { value: "hyphen", label: "hy-phen" },
   { value: "dot", label: "d.ot" },
@@ -35,7 +35,7 @@ const separators = [
 type Document = Schemas["DocumentSpec"];
 const documents: { value: string; label: string; spec: Omit<Document, "name"> }[] = [
   { value: "glb", label: "glTF, one .glb", spec: { format: "glb", model: "open_pbr" } },
-  { value: "gltf", label: "glTF beside the files", spec: { format: "gltf", model: "open_pbr" } },
+  { value: "gltf", label: "glTF, separate files", spec: { format: "gltf", model: "open_pbr" } },
   {
     value: "open_pbr",
     label: "MaterialX, OpenPBR",
@@ -119,15 +119,15 @@ function More({
           label="Workflow"
           value={preset.workflow}
           options={[
-            { value: "metal_rough", label: "metal and roughness" },
-            { value: "spec_gloss", label: "specular and gloss" },
+            { value: "metal_rough", label: "metallic/roughness" },
+            { value: "spec_gloss", label: "specular/glossiness" },
           ]}
           onChange={(workflow) => put({ workflow: workflow as TargetPreset["workflow"] })}
         />
       </Row>
-      <Row label="F0 of non-metals" title="For conversions between workflows; at normal incidence">
+      <Row label="Dielectric F0" title="For workflow conversions; reflectance at normal incidence">
         <NumberField
-          label="F0 of non-metals"
+          label="Dielectric F0"
           value={preset.dielectric_f0}
           low={0}
           high={0.16}
@@ -139,18 +139,18 @@ function More({
           n {indexOf(preset.dielectric_f0).toFixed(2)}
         </span>
       </Row>
-      <Row label="Downsampling" title="Nearest takes whole texels: nothing is mixed">
+      <Row label="Downsampling" title="Nearest keeps whole texels without mixing">
         <Choice
           label="Downsampling"
           value={preset.resampling}
           options={[
-            { value: "smooth", label: "keeps the look" },
-            { value: "nearest", label: "nearest, for pixel art" },
+            { value: "smooth", label: "filtered, preserves shading" },
+            { value: "nearest", label: "nearest (pixel art)" },
           ]}
           onChange={(word) => put({ resampling: word as TargetPreset["resampling"] })}
         />
       </Row>
-      <Row label="Padding" title="Beyond what a mask covers, from the nearest covered texel">
+      <Row label="Padding" title="Extends colors beyond the mask from the nearest covered texel">
         <Choice
           label="Padding"
           value={padding.mode}
@@ -163,35 +163,35 @@ function More({
         />
         <PaddingReach padding={padding} onChange={(changed) => put({ padding: changed })} />
       </Row>
-      <Row label="Height" title="Metres only in floating point files">
+      <Row label="Height" title="Meters require floating-point files">
         <Choice
-          label="Mid level of the height"
+          label="Height mid-level"
           value={String(preset.height_mid)}
           options={[
-            { value: "0.5", label: "mid 0.5" },
-            { value: "0", label: "mid 0" },
+            { value: "0.5", label: "0.5" },
+            { value: "0", label: "0" },
           ]}
           onChange={(mid) => put({ height_mid: Number(mid) })}
         />
         <Choice
-          label="Unit of the height"
+          label="Unit of height"
           value={preset.height_unit}
           options={[
             { value: "share", label: "0 to 1" },
-            { value: "metres", label: "metres" },
+            { value: "metres", label: "meters" },
           ]}
           onChange={(unit) => put({ height_unit: unit as TargetPreset["height_unit"] })}
         />
       </Row>
-      <Row label="Names">
+      <Row label="File names">
         <Choice
-          label="Case of the names"
+          label="Case of file names"
           value={names.case}
           options={cases}
           onChange={(word) => put({ names: { ...names, case: word as typeof names.case } })}
         />
         <Choice
-          label="Separator in the names"
+          label="Separator in file names"
           value={names.separator}
           options={separators}
           onChange={(word) =>
@@ -214,13 +214,13 @@ function Documents({
   const left = documents.filter(({ value }) => !given.some((one) => named(one)?.value === value));
   return (
     <div className="grid gap-1 border-t border-rule pt-2">
-      <span className="text-second">Documents beside the files</span>
+      <span className="text-second">Material documents</span>
       {given.map((one, n) => (
         <span key={`${one.format}-${one.model}`} className="flex items-center gap-2">
           <span className="grow">{named(one)?.label}</span>
           <span className="figures text-second">{one.name}</span>
           <Button
-            aria-label={`Without ${named(one)?.label}`}
+            aria-label={`Remove ${named(one)?.label}`}
             look="away"
             onClick={() => onChange(given.filter((_, i) => i !== n))}
           >
@@ -229,9 +229,9 @@ function Documents({
         </span>
       ))}
       <Choice
-        label="One more document"
+        label="Add document"
         value="none"
-        options={[{ value: "none", label: "add a document…" }, ...left]}
+        options={[{ value: "none", label: "add document…" }, ...left]}
         onChange={(value) => {
           const spec = documents.find((one) => one.value === value)?.spec;
           if (spec) onChange([...given, { ...spec, name: "{set}" }]);

@@ -14,21 +14,21 @@ const marks: Record<Hold, string> = { none: "", plain: "●", changed: "◐", pa
 const said: Record<Hold, string> = {
   none: "not connected",
   plain: "connected",
-  changed: "connected, changed",
-  part: "in a range of codes",
+  changed: "connected, with changes",
+  part: "shared by code ranges",
 };
 const missing = [
-  { value: "derive", label: "derive it" },
-  { value: "neutral", label: "its neutral value" },
-  { value: "omit", label: "leave the file out" },
-  { value: "stop", label: "stop" },
+  { value: "derive", label: "derive map" },
+  { value: "neutral", label: "use neutral value" },
+  { value: "omit", label: "skip file" },
+  { value: "stop", label: "refuse delivery" },
 ] as const;
 const kindsOfChange = [
-  { value: "invert", label: "inverted" },
-  { value: "range", label: "range" },
-  { value: "power", label: "power" },
+  { value: "invert", label: "invert" },
+  { value: "range", label: "levels" },
+  { value: "power", label: "gamma" },
   { value: "threshold", label: "threshold" },
-  { value: "clamp", label: "limits" },
+  { value: "clamp", label: "clamp" },
 ] as const;
 const fresh: Record<Step["do"], Step> = {
   invert: { do: "invert" },
@@ -199,11 +199,11 @@ function SlotForm({
         <Multiplied slot={slot} multipliers={multipliers} onSlot={onSlot} />
       )}
       {(slot.map || slot.segments.length > 0) && (
-        <Row label="Shared with" title="Another map in a range of codes of this channel">
+        <Row label="Share with" title="Puts another map into a code range of this channel">
           <Choice
-            label="Shared with"
+            label="Share with"
             value="none"
-            options={[{ value: "none", label: "add a map…" }, ...sharers]}
+            options={[{ value: "none", label: "add map…" }, ...sharers]}
             onChange={(kind) => kind !== "none" && onSlot(shared(slot, kind as MapKind))}
           />
         </Row>
@@ -228,7 +228,7 @@ function SlotForm({
           </Button>
         ))}
         <Button look="small" className="ml-auto hover:text-wrong" onClick={onRemove}>
-          {!droppable ? "Nothing here" : letter === "A" ? "No alpha" : `No ${letter}`}
+          {!droppable ? "Disconnect" : letter === "A" ? "No alpha" : `No ${letter}`}
         </Button>
       </div>
     </div>
@@ -245,12 +245,12 @@ interface MultipliedProps {
 function Multiplied({ slot, multipliers, onSlot }: MultipliedProps) {
   const { times } = slot;
   return (
-    <Row label="Multiplied by" title="In linear light, before all changes">
+    <Row label="Multiply by" title="In linear light, before all other changes">
       <span className="flex w-full gap-1">
         <Choice
-          label="Multiplied by"
+          label="Multiply by"
           value={times?.map ?? "none"}
-          options={[{ value: "none", label: "nothing" }, ...multipliers]}
+          options={[{ value: "none", label: "none" }, ...multipliers]}
           onChange={(map) =>
             onSlot({
               ...slot,
@@ -279,7 +279,7 @@ function Multiplied({ slot, multipliers, onSlot }: MultipliedProps) {
 /** The maps that share a channel, each in codes of its own; the last holds wherever none else does. */
 function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }) {
   return (
-    <ul aria-label="Maps that share the channel" className="grid gap-1.5">
+    <ul aria-label="Maps that share this channel" className="grid gap-1.5">
       {slot.segments.map((one, n) => {
         const [low = 0, high = 255] = one.codes;
         const last = n === slot.segments.length - 1;
@@ -300,13 +300,13 @@ function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }
           <li key={`${one.map}-${one.component}`} className="flex items-center gap-1 text-list">
             <span className="min-w-0 grow truncate">{name}</span>
             {last ? (
-              <span className="text-second">else</span>
+              <span className="text-second">otherwise</span>
             ) : (
               <>
                 <span className="text-second">&gt;</span>
                 <span className="flex w-13.5">
                   <NumberField
-                    label={`${name} holds above`}
+                    label={`Threshold of ${name}`}
                     value={one.above ?? 0}
                     low={0}
                     high={1}
@@ -317,10 +317,10 @@ function Segments({ slot, onSlot }: { slot: Slot; onSlot: (slot: Slot) => void }
                 </span>
               </>
             )}
-            {code("First", low, (value) => [value, high])}
-            {code("Last", high, (value) => [low, value])}
+            {code("First code", low, (value) => [value, high])}
+            {code("Last code", high, (value) => [low, value])}
             <Button
-              aria-label={`Take ${name} out of the channel`}
+              aria-label={`Remove ${name} from the channel`}
               look="away"
               onClick={() => onSlot(withoutSegment(slot, n))}
             >
@@ -346,13 +346,13 @@ function StepFields({ step, onCommit }: { step: Step; onCommit: (step: Step) => 
     />
   );
   if (step.do === "power")
-    return field("Exponent", step.exponent, (exponent) => ({ ...step, exponent }), 16);
-  if (step.do === "threshold") return field("From", step.at, (at) => ({ ...step, at }));
+    return field("Gamma", step.exponent, (exponent) => ({ ...step, exponent }), 16);
+  if (step.do === "threshold") return field("Input minimum", step.at, (at) => ({ ...step, at }));
   if (step.do === "clamp")
     return (
       <>
-        {field("Lowest", step.low, (low) => ({ ...step, low }))}
-        {field("Highest", step.high, (high) => ({ ...step, high }))}
+        {field("Lower limit", step.low, (low) => ({ ...step, low }))}
+        {field("Upper limit", step.high, (high) => ({ ...step, high }))}
       </>
     );
   if (step.do === "range") {
@@ -360,10 +360,10 @@ function StepFields({ step, onCommit }: { step: Step; onCommit: (step: Step) => 
     const [first = 0, last = 1] = step.to;
     return (
       <span className="grid min-w-0 grid-cols-2 gap-1">
-        {field("From", low, (value) => ({ ...step, of: [value, high] }))}
-        {field("Up to", high, (value) => ({ ...step, of: [low, value] }))}
-        {field("Becomes", first, (value) => ({ ...step, to: [value, last] }))}
-        {field("Up to that", last, (value) => ({ ...step, to: [first, value] }))}
+        {field("Input minimum", low, (value) => ({ ...step, of: [value, high] }))}
+        {field("Input maximum", high, (value) => ({ ...step, of: [low, value] }))}
+        {field("Output minimum", first, (value) => ({ ...step, to: [value, last] }))}
+        {field("Output maximum", last, (value) => ({ ...step, to: [first, value] }))}
       </span>
     );
   }

@@ -63,7 +63,7 @@ export function FileFoot(props: Props) {
           hint={
             file.name.includes("{suffix}")
               ? undefined
-              : "The name pattern has no {suffix}: write it into the pattern to use one"
+              : "The name pattern doesn't contain {suffix}. Add it to use one."
           }
           value={file.suffix}
           locked={locked || !file.name.includes("{suffix}")}
@@ -75,7 +75,7 @@ export function FileFoot(props: Props) {
         className="truncate text-note figures"
         title={tried?.name}
       >
-        {tried?.name ?? (leftOut ? "left out for this set" : "…")}
+        {tried?.name ?? (leftOut ? "skipped for this set" : "…")}
       </output>
       <div className="flex gap-1">
         <select
@@ -111,8 +111,8 @@ export function FileFoot(props: Props) {
           onChange={(event) => onFacts({ encoding: event.target.value as FileSpec["encoding"] })}
           title={
             askedEncoding(file) && askedEncoding(file) !== file.encoding && file.bits < 32
-              ? "Not what its maps need"
-              : "Follows its maps until you choose"
+              ? "Doesn't match the maps in this file"
+              : "Set automatically from the maps until you choose"
           }
         >
           {encodings.map((one) => (
@@ -124,7 +124,7 @@ export function FileFoot(props: Props) {
         {format && <FileSettings file={file} format={format} locked={locked} onFacts={onFacts} />}
         {onRemove && (
           <Button
-            aria-label={`Take ${file.suffix || file.name} out`}
+            aria-label={`Remove ${file.suffix || file.name}`}
             title="Remove this file"
             look="away"
             onClick={onRemove}
@@ -145,13 +145,13 @@ export function FileFoot(props: Props) {
           <span className="flex gap-1">
             <img
               src={tried.picture}
-              alt={`${tried.name}, what it holds`}
+              alt={`${tried.name}, preview`}
               className="h-18 max-w-full rounded-sm bg-ground object-contain"
             />
             {tried.alpha && (
               <img
                 src={tried.alpha}
-                alt={`${tried.name}, its alpha`}
+                alt={`${tried.name}, alpha`}
                 title="alpha"
                 className="h-18 max-w-full rounded-sm bg-ground object-contain"
               />

@@ -23,9 +23,9 @@ const ways: Record<string, string> = {
   bc1: "BC1, 3 channels",
 };
 const sizes = [
-  { value: "source", label: "as the target" },
-  { value: "half", label: "half of it" },
-  { value: "quarter", label: "a quarter of it" },
+  { value: "source", label: "target's setting" },
+  { value: "half", label: "half" },
+  { value: "quarter", label: "quarter" },
   { value: "at_most 512", label: "at most 512" },
   { value: "at_most 1024", label: "at most 1024" },
   { value: "at_most 2048", label: "at most 2048" },
@@ -35,7 +35,7 @@ const sizes = [
 export function settingsInWords(file: FileSpec): string {
   const way = file.compression && (ways[file.compression] ?? file.compression).split(",")[0];
   const words = [
-    way && `${way === "none" ? "not compressed" : way}`,
+    way && `${way === "none" ? "none" : way}`,
     file.quality && `quality ${file.quality}`,
     file.tiles && "tiles",
     file.mips && "mips",
@@ -60,8 +60,8 @@ export function FileSettings({
   return (
     <Popover.Root>
       <Popover.Trigger
-        aria-label={`How ${file.suffix || file.name} is written`}
-        title="How it is written"
+        aria-label={`Write settings of ${file.suffix || file.name}`}
+        title="Write settings"
         disabled={locked}
         className="px-0.5 text-second hover:text-ink disabled:opacity-40"
       >
@@ -73,7 +73,7 @@ export function FileSettings({
           collisionPadding={8}
           className="z-30 grid w-70 gap-2 rounded-sm border border-rule bg-card p-3"
         >
-          <p className="font-medium">How {file.suffix || file.name} is written</p>
+          <p className="font-medium">Write settings of {file.suffix || file.name}</p>
           {format.compressions.length > 0 && (
             <Row label="Compression">
               <Choice
@@ -124,7 +124,7 @@ export function FileSettings({
           {file.bits === 8 && (
             <Tick
               label="dither gradients"
-              title="Blue noise of one code against banding; never on masks, flat or z of normals"
+              title="Blue noise of ± one code against banding. Never applied to masks, constant areas or z of normals."
               checked={file.dither}
               onChange={(dither) => onFacts({ dither })}
             />

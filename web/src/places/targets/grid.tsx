@@ -238,7 +238,7 @@ function RowTitle({ row, title, present, packed }: Props & { row: Row; title: st
       <span className="flex items-baseline justify-between gap-2">
         <span
           className={`whitespace-nowrap ${row.first ? "font-medium" : "invisible"} ${there ? "" : "text-second italic"}`}
-          title={there ? undefined : "not in the set"}
+          title={there ? undefined : "not in this set"}
         >
           {title}
         </span>

@@ -16,7 +16,7 @@ async function shownOf(url: string, key: string): Promise<Shown> {
   });
   const picture = new OffscreenCanvas(bitmap.width, bitmap.height);
   const context = picture.getContext("2d", { willReadFrequently: true });
-  if (!context) throw new Error("This browser draws no pictures outside the page.");
+  if (!context) throw new Error("This browser doesn't support OffscreenCanvas.");
   context.drawImage(bitmap, 0, 0);
   return { key, codes: context.getImageData(0, 0, bitmap.width, bitmap.height), picture };
 }
@@ -58,23 +58,23 @@ export function LitProof({
   });
   return (
     <WideDialog
-      title={`The set and ${preset.title}, under the same light`}
+      title={`The set and ${preset.title} under the same light`}
       about={
         <span className="figures">
           ΔE2000 {proof.mean.toFixed(2)} on average, {proof.largest.toFixed(2)} at most
         </span>
       }
       error={error}
-      waiting="reading the files back…"
+      waiting="reading files back…"
       onClose={onClose}
     >
       {data && (
-        <FaultBoundary what="The lit proof">
+        <FaultBoundary what="Lit comparison">
           <Suspense>
             <LitPair
               sides={[
-                { title: "the set", pictures: data.before },
-                { title: "read back from the files", pictures: data.after },
+                { title: "set", pictures: data.before },
+                { title: "files read back", pictures: data.after },
               ]}
               surface={data.surface}
               aspect={data.aspect}

@@ -31,42 +31,43 @@ export function Proof({
   const good = proof.mean <= 1;
   return (
     <section
-      aria-label="Conversion proof"
+      aria-label="Conversion check"
       className="mt-3 flex items-center gap-4 rounded-md border border-rule bg-card p-3"
     >
       {(
         [
-          ["the set", proof.before],
-          ["read back from the files", proof.after],
+          ["set", proof.before],
+          ["files read back", proof.after],
         ] as const
       ).map(([title, picture]) => (
         <figure key={title}>
           <img
             src={picture}
-            alt={`Shaded, ${title}`}
+            alt={`Rendered, ${title}`}
             className="h-30 rounded-sm bg-ground object-contain"
           />
           <figcaption className="text-small text-second">{title}</figcaption>
         </figure>
       ))}
       <div className="leading-snug">
-        <p className="font-medium">The same material under the same light?</p>
+        <p className="font-medium">Does the material look the same under the same light?</p>
         <p className={`figures ${good ? "text-verdigris" : "text-ochre"}`}>
           {good ? "✓" : "△"} ΔE2000 {proof.mean.toFixed(2)} on average, {proof.largest.toFixed(2)}{" "}
-          at most
+          maximum
         </p>
         <p className="max-w-105 text-small text-second">
-          Both are shaded by one reference shader; up to 1 on average nobody sees it side by side.
+          Both are rendered with the same reference shader. An average below 1 isn't visible side by
+          side.
         </p>
         {own && own.length > 0 && (
           <span className="mt-1.5 flex items-center gap-2 text-small">
             under
             <span className="w-42">
               <Choice
-                label="Light of the proof"
+                label="Light"
                 value={String(light ?? LAMPS)}
                 options={[
-                  { value: LAMPS, label: "three lamps" },
+                  { value: LAMPS, label: "three lights" },
                   ...own.map((one) => ({ value: String(one.id), label: withoutEnding(one.name) })),
                 ]}
                 onChange={(next) => onLight(next === LAMPS ? null : Number(next))}
@@ -75,7 +76,7 @@ export function Proof({
           </span>
         )}
         <Button className="mt-1.5" onClick={() => setLit(true)}>
-          <Sun className="size-4" /> Both under a lamp
+          <Sun className="size-4" /> Compare under a light
         </Button>
       </div>
       {lit && (

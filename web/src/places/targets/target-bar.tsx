@@ -28,7 +28,7 @@ export function TargetBar({ target, targets, state, shelf }: Props) {
             value={preset.title}
             onCommit={(title) => state.change((one) => titled(one, title, others))}
           />
-          <span className="whitespace-nowrap text-second" title="Deliveries go into this folder">
+          <span className="whitespace-nowrap text-second" title="Destination of deliveries">
             to <span className="figures">{preset.id}/</span>
           </span>
         </>
@@ -50,16 +50,16 @@ export function TargetBar({ target, targets, state, shelf }: Props) {
           >
             <Redo2 className="size-4" />
           </Button>
-          <Button look="bare" aria-label="Delete this target" onClick={shelf.remove}>
+          <Button look="bare" aria-label="Delete target" onClick={shelf.remove}>
             <Trash2 className="size-4" />
           </Button>
         </>
       )}
-      <Button look="bare" title="As a JSON file" onClick={shelf.give}>
-        <Download className="size-4" /> Export
+      <Button look="bare" title="Export as JSON" onClick={shelf.give}>
+        <Download className="size-4" /> Export…
       </Button>
       <Button look="bare" onClick={() => picker.current?.click()}>
-        <Upload className="size-4" /> Import
+        <Upload className="size-4" /> Import…
       </Button>
       <input
         ref={picker}
@@ -76,7 +76,7 @@ export function TargetBar({ target, targets, state, shelf }: Props) {
         <Plus className="size-4" /> New
       </Button>
       <Button look={target.own ? "plain" : "main"} onClick={shelf.copy}>
-        <Copy className="size-4" /> {target.own ? "Copy" : "Copy to change it"}
+        <Copy className="size-4" /> {target.own ? "Duplicate" : "Duplicate and edit"}
       </Button>
     </div>
   );

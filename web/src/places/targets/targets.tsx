@@ -135,7 +135,7 @@ function TargetOnGrid({ target, targets, onRenamed }: OnGridProps) {
       disabled: !state.redo,
       run: () => state.redo?.(),
     },
-    { id: "copy-target", label: "Copy this target", run: shelf.copy },
+    { id: "copy-target", label: "Duplicate this target", run: shelf.copy },
   ]);
   return (
     <>
@@ -200,10 +200,10 @@ function TrialBar({ own, state, sets, set, onSet, all, onAll, isTrying }: TrialP
   const { preset } = state;
   return (
     <div className="flex h-10 items-center gap-3">
-      <span className="text-second">Tried on</span>
+      <span className="text-second">Preview with</span>
       <span className="w-47.5">
         <Choice
-          label="Tried on"
+          label="Preview with"
           value={String(set?.id ?? "")}
           options={sets.map((one) => ({ value: String(one.id), label: one.name }))}
           onChange={onSet}
@@ -216,18 +216,17 @@ function TrialBar({ own, state, sets, set, onSet, all, onAll, isTrying }: TrialP
           checked={all}
           onChange={() => onAll(!all)}
         />
-        every map
+        all maps
       </label>
       {own ? (
         <Conventions preset={preset} onChange={state.change} />
       ) : (
         <span className="text-second">
-          normals with green {preset.normal_y}
-          {preset.resampling === "nearest" && " · pixel art"}
+          green {preset.normal_y} {preset.resampling === "nearest" && " · pixel art"}
         </span>
       )}
       <span className="text-small text-second">
-        ● connected ◐ changed ◔ shared by ranges of codes · <i>not in the set</i>
+        ● connected ◐ with changes ◔ shared by code ranges · <i>not in this set</i>
       </span>
       <span role="status" className="ml-auto text-small text-second">
         {isTrying ? "trying…" : ""}
@@ -242,12 +241,12 @@ function Told({ trial }: { trial: Schemas["TrialRead"] }) {
     <>
       {trial.documents.length > 0 && (
         <output aria-label="Documents" className="block pt-2.5">
-          <span className="text-second">With the documents </span>
+          <span className="text-second">Material documents </span>
           <span className="figures">{trial.documents.join(", ")}</span>
         </output>
       )}
       {trial.remarks.length > 0 && (
-        <ul aria-label="Remarks" className="pt-1.5">
+        <ul aria-label="Messages" className="pt-1.5">
           {trial.remarks.map((one) => (
             <li key={one.text}>
               <RemarkLine {...one} />
@@ -270,12 +269,12 @@ function Stale({ sets, targetId }: { sets: TrayRow[]; targetId: string }) {
       <Badge tone="stale">
         <Clock3 className="size-3.5" aria-hidden="true" /> stale
       </Badge>
-      <span>delivered before a change: {stale.map((one) => one.name).join(", ")}</span>
+      <span>delivered before the last change: {stale.map((one) => one.name).join(", ")}</span>
       <Link
         to={`/${project}/deliveries?sets=${ids}&targets=${targetId}`}
         className="text-copper underline"
       >
-        deliver again
+        Deliver again
       </Link>
     </p>
   );

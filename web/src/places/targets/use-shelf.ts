@@ -26,8 +26,8 @@ export function useShelf(target: TargetRead, preset: TargetPreset, targets: Targ
     mutationFn: () =>
       done(api.DELETE("/api/targets/{target_id}", { params: { path: { target_id: target.id } } })),
     onSuccess: () => {
-      const back = { label: "Bring it back", run: () => add.mutate(preset) };
-      notify("good", `${preset.title} is deleted; what was delivered with it stays.`, back);
+      const back = { label: "Restore", run: () => add.mutate(preset) };
+      notify("good", `${preset.title} was deleted. Delivered files stay.`, back);
       return fresh();
     },
   });
@@ -43,7 +43,7 @@ export function useShelf(target: TargetRead, preset: TargetPreset, targets: Targ
       try {
         add.mutate(JSON.parse(await file.text()));
       } catch {
-        notify("wrong", `${file.name} is no target: give a JSON file that was exported here.`);
+        notify("wrong", `${file.name} isn't a target file. Choose a target exported as JSON.`);
       }
     },
     /** As a JSON file of the browser's. */

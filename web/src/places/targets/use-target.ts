@@ -41,7 +41,7 @@ function queueOf(target: TargetRead, onSaved: (saved: TargetRead) => void) {
     read: async () => {
       const all = await answer(api.GET("/api/targets"));
       const one = all.find((each) => each.id === id);
-      if (!one) throw new Error(`${target.title} was deleted meanwhile.`);
+      if (!one) throw new Error(`${target.title} was deleted by someone else.`);
       return one;
     },
     valueOf: presetOf,

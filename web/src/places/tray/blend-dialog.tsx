@@ -33,7 +33,7 @@ export function BlendDialog({ project, rows, onClose }: Props) {
         }),
       ),
     onSuccess: async (made) => {
-      notify("good", `${made.name} is blended of ${below.name} and ${above.name}.`);
+      notify("good", `Set ${made.name} was created from ${below.name} and ${above.name}.`);
       await refresh(client, queries.tray(project).queryKey);
       navigate(`/${project}/bench/${made.id}/mask_1`);
     },
@@ -48,19 +48,20 @@ export function BlendDialog({ project, rows, onClose }: Props) {
       >
         <div className="flex items-center gap-3 rounded-sm border border-rule bg-sheet p-3">
           <dl className="grid min-w-0 grow grid-cols-[4rem_1fr] gap-y-1.5">
-            <dt className="text-second">Above</dt>
+            <dt className="text-second">Upper set</dt>
             <dd className="truncate font-medium">{above.name}</dd>
-            <dt className="text-second">Below</dt>
+            <dt className="text-second">Lower set</dt>
             <dd className="truncate font-medium">{below.name}</dd>
           </dl>
           <Button onClick={() => setTurned((now) => !now)}>
-            <ArrowDownUp className="size-4" aria-hidden="true" /> Exchange
+            <ArrowDownUp className="size-4" aria-hidden="true" /> Swap
           </Button>
         </div>
         <p className="mt-3 text-list text-second">
-          {below.name} gives the width and the size; {above.name} lies over it as often as its width
-          fits in. Where it lies is a mask that you tune on the Bench, by both heights and by a map,
-          a gradient or noise. Every other map follows it. Both sets stay as they are.
+          {below.name} determines the width and size. {above.name} is repeated to fill it. A mask
+          defines where the upper set covers the lower one; on the Bench you can base it on both
+          heights, a map, a gradient or noise. All other maps use the same mask. Both sets stay
+          unchanged.
         </p>
         <label className="mt-4 flex items-center gap-3">
           <span className="text-second">Name</span>
@@ -72,11 +73,11 @@ export function BlendDialog({ project, rows, onClose }: Props) {
         </label>
         <div aria-live="polite" className="min-h-8 pt-2 text-list">
           {blend.error && <p className="text-wrong">△ {blend.error.message}</p>}
-          {blend.isPending && <p className="text-second">measuring both reliefs…</p>}
+          {blend.isPending && <p className="text-second">measuring both heights…</p>}
         </div>
         <div className="flex justify-end gap-2">
           <Button look="bare" onClick={onClose}>
-            Leave it
+            Cancel
           </Button>
           <Button type="submit" look="main" disabled={blend.isPending || !name.trim()}>
             Blend

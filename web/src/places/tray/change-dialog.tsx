@@ -55,11 +55,11 @@ export function ChangeDialog({ name, rows, project, onDo, onWall, onClose }: Pro
         <div className="mt-3 flex justify-end gap-2">
           {"seen" in forms[name] && (
             <Button className="mr-auto" disabled={!ready} onClick={() => change && onWall(change)}>
-              See them on the wall…
+              Preview before/after…
             </Button>
           )}
           <Button look="bare" onClick={onClose}>
-            Leave it
+            Cancel
           </Button>
           <Button type="submit" look="main" disabled={!ready}>
             {verb} {count === 1 ? "1 set" : `${count} sets`}
@@ -88,8 +88,7 @@ function Looked({ data, rows }: { data: ChangedRead; rows: TrayRow[] }) {
       ))}
       {data.kept.map((one) => (
         <p key={one.text} className="text-ochre">
-          {one.set_ids.length} stay{one.set_ids.length === 1 ? "s" : ""} as{" "}
-          {one.set_ids.length === 1 ? "it is" : "they are"}, {one.text}: {listed(one.set_ids)}.
+          {one.set_ids.length} unchanged ({one.text}): {listed(one.set_ids)}.
         </p>
       ))}
     </>

@@ -61,14 +61,14 @@ function ReplaceForm({ onChange }: FormProps) {
   };
   return (
     <>
-      <Labelled label="Find in the names">
+      <Labelled label="Find">
         <input
           className={field}
           value={said.find}
           onChange={(event) => say({ find: event.target.value })}
         />
       </Labelled>
-      <Labelled label="Put in its place">
+      <Labelled label="Replace with">
         <input
           className={field}
           value={said.into}
@@ -99,7 +99,7 @@ function TagsForm({ rows, onChange }: FormProps) {
   };
   return (
     <>
-      <Labelled label="Add tags, with commas between them">
+      <Labelled label="Add tags, separated by commas">
         <input
           className={field}
           value={said.add}
@@ -108,7 +108,7 @@ function TagsForm({ rows, onChange }: FormProps) {
       </Labelled>
       {there.length > 0 && (
         <fieldset className="mb-2.5">
-          <legend className="mb-1 text-small font-medium text-second">Take away</legend>
+          <legend className="mb-1 text-small font-medium text-second">Remove</legend>
           <span className="flex flex-wrap gap-x-4 gap-y-1">
             {there.map((tag) => (
               <label key={tag} className="inline-flex items-center gap-1.5">
@@ -138,7 +138,7 @@ function NotesForm({ rows, onChange }: FormProps) {
   const same = rows.every((row) => row.notes === rows[0]?.notes);
   const [text, setText] = useState(same ? (rows[0]?.notes ?? "") : "");
   return (
-    <Labelled label={same ? "Note" : "Note (takes the place of different ones)"}>
+    <Labelled label={same ? "Note" : "Note (replaces existing ones)"}>
       <textarea
         className="h-28 w-full rounded-sm border border-rule bg-card p-2"
         value={text}
@@ -155,7 +155,7 @@ function NotesForm({ rows, onChange }: FormProps) {
 function WidthForm({ onChange }: FormProps) {
   const [metres, setMetres] = useState<number | null>(null);
   return (
-    <Labelled label="Real width of the surface">
+    <Labelled label="Real-world width of the surface">
       <span className="flex w-40">
         <NumberField
           label="Width"
@@ -182,7 +182,7 @@ function ReliefForm({ onChange }: FormProps) {
     onChange({ do: "relief", degrees: next });
   };
   return (
-    <Labelled label="Mean tilt of the relief">
+    <Labelled label="Mean slope of the relief">
       <span className="flex items-center gap-2">
         <span className="flex w-28">
           <NumberField label="Relief" value={degrees} low={0} high={45} unit="°" onCommit={say} />
@@ -203,21 +203,21 @@ function ReliefForm({ onChange }: FormProps) {
 }
 
 const WAYS = [
-  { value: "way_up/as it is", label: "light is high" },
-  { value: "way_up/inside out", label: "dark is high (inside out)" },
-  { value: "light/even", label: "lit evenly" },
+  { value: "invert/off", label: "Bright is high" },
+  { value: "invert/on", label: "Dark is high (inverted)" },
+  { value: "light/even", label: "even lighting" },
 ];
 
 function ReadingForm({ onChange }: FormProps) {
   const [value, setValue] = useState("");
   return (
-    <Labelled label="The photos are taken so that">
+    <Labelled label="The photos are interpreted as">
       <Choice
-        label="Reading"
+        label="Interpretation"
         value={value}
         options={WAYS}
         onChange={(next) => {
-          const [about, name] = next.split("/") as ["way_up" | "light", string];
+          const [about, name] = next.split("/") as ["invert" | "light", string];
           setValue(next);
           onChange({ do: "reading", about, name });
         }}
@@ -249,7 +249,7 @@ function ConstantForm({ onChange }: FormProps) {
           onChange={(kind) => say({ kind: kind as MapKind })}
         />
       </Labelled>
-      <Labelled label="Its one value, 0 to 1 (a color is grey, in linear light)">
+      <Labelled label="Value from 0 to 1 (colors: gray, in linear light)">
         <span className="flex w-28">
           <NumberField
             label="Value"
@@ -275,9 +275,9 @@ function CardForm({ onChange }: FormProps) {
   const { data: cards = [] } = useQuery(queries.cards());
   const [name, setName] = useState("");
   if (cards.length === 0)
-    return <p className="mb-2.5 text-second">There is no source card yet: Intake makes them.</p>;
+    return <p className="mb-2.5 text-second">No source cards yet. Create them on Intake.</p>;
   return (
-    <Labelled label="They come from">
+    <Labelled label="Source card">
       <Choice
         label="Source card"
         value={name}
@@ -295,19 +295,19 @@ function GreenForm({ rows, onChange }: FormProps) {
   const cards = [...new Set(rows.flatMap((row) => row.card ?? []))].sort();
   const [card, setCard] = useState("");
   const options = [
-    { value: "", label: "all that are chosen" },
-    ...cards.map((one) => ({ value: one, label: `only those from ${one}` })),
+    { value: "", label: "all selected sets" },
+    ...cards.map((one) => ({ value: one, label: `only those with source card ${one}` })),
   ];
   return (
     <fieldset className="mb-2.5">
       <legend className="mb-1 text-small font-medium text-second">
-        Normal maps that came in are read the other way: green up as down, and back
+        Switches imported normal maps between Y+ and Y−
       </legend>
       {options.map((one) => (
         <label key={one.value} className="flex items-center gap-2 py-0.5">
           <input
             type="radio"
-            name="turned"
+            name="switched"
             className="accent-copper"
             checked={card === one.value}
             onChange={() => {
@@ -327,9 +327,9 @@ function MoveForm({ project, onChange }: FormProps) {
   const [to, setTo] = useState("");
   const others = projects.filter((one) => one.slug !== project);
   if (others.length === 0)
-    return <p className="mb-2.5 text-second">There is no other project yet.</p>;
+    return <p className="mb-2.5 text-second">There are no other projects.</p>;
   return (
-    <Labelled label="To the project">
+    <Labelled label="To project">
       <Choice
         label="Project"
         value={to}
@@ -346,9 +346,9 @@ function MoveForm({ project, onChange }: FormProps) {
 function MergeForm({ rows, onChange }: FormProps) {
   const [into, setInto] = useState("");
   return (
-    <Labelled label="All become one; the others are thrown away. What stays is">
+    <Labelled label="Merges the selected sets into one and moves the others to the Trash. Keep">
       <Choice
-        label="The set that stays"
+        label="Set to keep"
         value={into}
         options={rows.map((row) => ({ value: String(row.id), label: row.name }))}
         onChange={(next) => {
@@ -361,23 +361,23 @@ function MergeForm({ rows, onChange }: FormProps) {
 }
 
 const DeleteForm = () => (
-  <p className="mb-1">For 30 days they can be brought back, from the lower edge of the Tray.</p>
+  <p className="mb-1">You can restore them from the Trash at the bottom of the Tray for 30 days.</p>
 );
 
 export const forms = {
   rename: { title: "Rename", verb: "Rename", Form: RenameForm },
   replace: { title: "Find and replace in names", verb: "Rename", Form: ReplaceForm },
   tags: { title: "Tags", verb: "Tag", Form: TagsForm },
-  notes: { title: "Note", verb: "Note it of", Form: NotesForm },
+  notes: { title: "Note", verb: "Set note of", Form: NotesForm },
   width: { title: "Surface width", verb: "Change", Form: WidthForm },
   relief: { title: "Relief", verb: "Change", Form: ReliefForm, seen: true },
-  reading: { title: "How the photo is read", verb: "Change", Form: ReadingForm, seen: true },
-  constant: { title: "One value for a map", verb: "Change", Form: ConstantForm, seen: true },
-  green: { title: "Turn green", verb: "Turn green of", Form: GreenForm, seen: true },
+  reading: { title: "Photo interpretation", verb: "Change", Form: ReadingForm, seen: true },
+  constant: { title: "Constant map value", verb: "Change", Form: ConstantForm, seen: true },
+  green: { title: "Switch normal Y+/Y−", verb: "Switch Y+/Y− of", Form: GreenForm, seen: true },
   card: { title: "Source card", verb: "Change", Form: CardForm },
   move: { title: "Move to another project", verb: "Move", Form: MoveForm },
-  merge: { title: "Merge into one", verb: "Merge", Form: MergeForm },
-  delete: { title: "Throw away", verb: "Throw away", Form: DeleteForm },
+  merge: { title: "Merge sets", verb: "Merge", Form: MergeForm },
+  delete: { title: "Delete", verb: "Delete", Form: DeleteForm },
 } as const satisfies Record<string, ChangeForm>;
 
 export type FormName = keyof typeof forms;

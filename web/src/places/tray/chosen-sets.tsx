@@ -2,9 +2,10 @@
 import { ChevronDown } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import type { Change, TrayRow } from "@/api/client";
 import { Button, buttonClass } from "@/parts/button";
+import { useCommands } from "@/parts/commands";
 import { SetsChecklist } from "@/places/checklist/sets-checklist";
 import { RecipesDialog } from "@/places/recipes/recipes-dialog";
 import { BlendDialog } from "./blend-dialog";
@@ -42,18 +43,32 @@ export function ChosenSets({ rows, project, changing, onNone }: Props) {
   const [wall, setWall] = useState<Walled | null>(null);
   const ids = rows.map((row) => row.id);
   const { change } = changing;
+  const navigate = useNavigate();
   const close = () => setOpen(null);
+  useCommands([
+    ...menu.flat().map((name) => ({
+      id: `selection-${name}`,
+      label: `Selection: ${forms[name].title}…`,
+      disabled: !(needs[name]?.(rows.length) ?? true),
+      run: () => setOpen(name),
+    })),
+    {
+      id: "selection-deliver",
+      label: "Selection: Deliver…",
+      run: () => navigate(`/${project}/deliveries?sets=${ids.join(",")}`),
+    },
+  ]);
   const link = "no-underline hover:text-sheet hover:underline";
   return (
     <section
-      aria-label="Sets that are chosen"
+      aria-label="Selected sets"
       className="mt-3 flex h-11 shrink-0 items-center gap-4 rounded-md bg-ink px-4 text-sheet"
     >
       <span className="font-semibold">
-        {rows.length} {rows.length === 1 ? "set" : "sets"} chosen
+        {rows.length} {rows.length === 1 ? "set" : "sets"} selected
       </span>
       <Button look="link" className={link} onClick={onNone}>
-        Choose none
+        Clear selection
       </Button>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
@@ -105,7 +120,7 @@ export function ChosenSets({ rows, project, changing, onNone }: Props) {
         Checklist…
       </Button>
       <Button look="link" className={link} onClick={() => setOpen("recipe")}>
-        Apply a recipe…
+        Apply recipe…
       </Button>
       <Link to={`/${project}/deliveries?sets=${ids.join(",")}`} className={buttonClass("main")}>
         Deliver…

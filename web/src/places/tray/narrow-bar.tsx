@@ -30,8 +30,8 @@ export function NarrowBar({ rows, shown, find, order, grouping, field, onChange 
         <Search className="size-4 text-second" aria-hidden="true" />
         <input
           ref={field}
-          aria-label="Find sets"
-          placeholder="Find by name, tag, note or card…  ( / )"
+          aria-label="Filter sets"
+          placeholder="Filter by name, tag, note or source card… ( / )"
           className="min-w-0 grow bg-transparent outline-none placeholder:text-second"
           value={find}
           onChange={(event) => onChange({ find: event.target.value })}
@@ -46,7 +46,7 @@ export function NarrowBar({ rows, shown, find, order, grouping, field, onChange 
             </span>
             <button
               type="button"
-              aria-label="Show all sets"
+              aria-label="Clear filter"
               className="text-second hover:text-ink"
               onClick={() => onChange({ find: "" })}
             >
@@ -58,16 +58,16 @@ export function NarrowBar({ rows, shown, find, order, grouping, field, onChange 
       <NarrowMenu rows={rows} onAdd={add} />
       <span className="w-36">
         <Choice
-          label="Order"
+          label="Sort by"
           value={order}
-          options={orders.map((one) => ({ ...one, label: `by ${one.label}` }))}
+          options={orders.map((one) => ({ ...one, label: `sort by ${one.label}` }))}
           onChange={(next) => onChange({ order: next as Order })}
         />
       </span>
       {grouping && (
         <span className="w-44">
           <Choice
-            label="Groups"
+            label="Group by"
             value={grouping}
             options={groupings}
             onChange={(next) => onChange({ grouping: next as Grouping })}
@@ -88,7 +88,7 @@ function NarrowMenu({ rows, onAdd }: { rows: TrayRow[]; onAdd: (term: string) =>
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="inline-flex h-control items-center gap-1.5 rounded-md border border-rule bg-sheet px-3 font-medium hover:bg-card">
-        <ListFilter className="size-4" aria-hidden="true" /> Only…
+        <ListFilter className="size-4" aria-hidden="true" /> Filter
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={4} className={sub}>
@@ -127,9 +127,9 @@ function valuesIn(rows: TrayRow[]) {
     { title: "stale, delivered, new", values: of("is", ["stale", "delivered", "new"]) },
     { title: "with a tag", values: of("tag", tags) },
     { title: "from a source card", values: of("card", cards) },
-    { title: "that have a map", values: of("has", kinds) },
-    { title: "without a map", values: of("lacks", kinds) },
-    { title: "whose map came in", values: of("imported", kinds) },
-    { title: "whose map is derived", values: of("derived", kinds) },
+    { title: "with map", values: of("has", kinds) },
+    { title: "without map", values: of("lacks", kinds) },
+    { title: "with imported map", values: of("imported", kinds) },
+    { title: "with derived map", values: of("derived", kinds) },
   ];
 }

@@ -4,13 +4,13 @@ import type { TrayRow } from "@/api/client";
 /** The terms that can stand before a colon, with what they are about. */
 export const terms = {
   tag: "sets with this tag",
-  card: "sets that came in with this source card",
+  card: "sets with this source card",
   has: "sets that have this map",
   lacks: "sets without this map",
-  imported: "sets whose map came in",
-  derived: "sets whose map is derived",
-  check: "sets in whose checklist this is open; check:any for whatever it is",
-  is: "stale, delivered or new: how it stands with the targets shown",
+  imported: "sets with this map imported",
+  derived: "sets with this map derived",
+  check: "sets with this checklist finding; check:any for any finding",
+  is: "stale, delivered or new, for the displayed targets",
 } as const;
 
 type Term = keyof typeof terms;
@@ -83,7 +83,7 @@ export function narrowed(rows: TrayRow[], text: string, shown: readonly string[]
 export const orders = [
   { value: "name", label: "name" },
   { value: "changed", label: "last changed" },
-  { value: "standing", label: "what is stale" },
+  { value: "standing", label: "stale first" },
 ] as const;
 export type Order = (typeof orders)[number]["value"];
 
@@ -103,10 +103,10 @@ export function ordered(rows: TrayRow[], order: Order, shown: readonly string[])
 }
 
 export const groupings = [
-  { value: "none", label: "no groups" },
-  { value: "tag", label: "by tag" },
-  { value: "card", label: "by source card" },
-  { value: "letters", label: "by name's beginning" },
+  { value: "none", label: "none" },
+  { value: "tag", label: "tag" },
+  { value: "card", label: "source card" },
+  { value: "letters", label: "name prefix" },
 ] as const;
 export type Grouping = (typeof groupings)[number]["value"];
 

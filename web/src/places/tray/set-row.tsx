@@ -33,7 +33,7 @@ export const SetRow = memo(function SetRow(props: RowProps) {
             type="checkbox"
             data-row={row.id}
             className="size-4 shrink-0 accent-copper"
-            aria-label={`Choose ${row.name}`}
+            aria-label={`Select ${row.name}`}
             checked={chosen}
             onChange={() => {}}
             onClick={(event) => onChoose(row.id, event.shiftKey)}
@@ -115,7 +115,7 @@ function Names({
               {tag}
             </span>
           ))}
-          {row.card && `from ${row.card}`}
+          {row.card && `source card ${row.card}`}
         </span>
       )}
     </div>
@@ -191,10 +191,10 @@ const standings = {
   ready: {
     tone: "open",
     text: "ready",
-    why: "Not delivered yet; what it needs is there or derived",
+    why: "Not delivered yet; the required maps exist or can be derived",
   },
-  delivered: { tone: "good", text: "delivered", why: "Delivered and proven as it is now" },
-  stale: { tone: "stale", text: "stale", why: "Changed since it was delivered" },
+  delivered: { tone: "good", text: "delivered", why: "Delivered and verified" },
+  stale: { tone: "stale", text: "stale", why: "Changed since the last delivery" },
 } as const;
 
 interface StandingProps {
@@ -226,7 +226,7 @@ export function Legend() {
         <span className="figures">0.7</span> constant
       </span>
       <span className="inline-flex items-center gap-1">
-        <span className="hatched inline-block size-3 rounded-sm border border-rule" /> not there
+        <span className="hatched inline-block size-3 rounded-sm border border-rule" /> missing
       </span>
     </p>
   );

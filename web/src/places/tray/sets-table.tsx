@@ -110,7 +110,7 @@ function Heads({ groups, chosen, columns, targets, titles }: HeadsProps) {
       <tr className="h-8 bg-sheet text-small text-second shadow-[0_1px_0_var(--color-rule)]">
         <th className="min-w-72 px-3 text-left font-medium">
           <span className="flex items-center gap-2.5">
-            <AllBox ids={ids} chosen={chosen} label="Choose all sets that are shown" />
+            <AllBox ids={ids} chosen={chosen} label="Select all displayed sets" />
             Texture set
           </span>
         </th>
@@ -163,7 +163,7 @@ function GroupTitle({ title, ids, across, chosen }: TitleProps) {
     <tr className="h-8 border-b border-rule bg-paper/60">
       <th scope="rowgroup" colSpan={across} className="px-3 text-left font-medium">
         <span className="flex items-center gap-2.5">
-          <AllBox ids={ids} chosen={chosen} label={`Choose all of ${title}`} />
+          <AllBox ids={ids} chosen={chosen} label={`Select all of ${title}`} />
           {title}
           <span className="font-normal text-second figures">{ids.length}</span>
         </span>

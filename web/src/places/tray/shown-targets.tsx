@@ -55,7 +55,7 @@ export function TargetsMenu({ targets, shown, used, toggle }: Props) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="inline-flex h-control items-center gap-1.5 rounded-md border border-rule bg-sheet px-3 font-medium hover:bg-card">
-        Targets shown <ChevronDown className="size-3.5 text-second" aria-hidden="true" />
+        Columns <ChevronDown className="size-3.5 text-second" aria-hidden="true" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content

@@ -18,10 +18,10 @@ import {
 
 /** What a new picture is: told by its name, or said beforehand. */
 export const takenAs = [
-  { value: "name", label: "by file name" },
-  { value: "base_color", label: "color" },
+  { value: "name", label: "group by file name" },
+  { value: "base_color", label: "base color" },
   { value: "height", label: "height" },
-  { value: "normal", label: "normals" },
+  { value: "normal", label: "normal" },
 ] as const;
 
 export type TakenAs = (typeof takenAs)[number]["value"];
@@ -46,15 +46,18 @@ async function takeAll(
       notify(
         "good",
         one.known_set
-          ? `${file.name} is already here, as ${one.set_name}.`
-          : `${file.name} is in, as ${one.set_name}${said(one)}.`,
+          ? `${file.name} was imported before, as ${one.set_name}.`
+          : `${file.name} was imported as ${one.set_name}${said(one)}.`,
       );
     } catch (error) {
       if (error instanceof ApiError && error.code === "needs_sorting") {
         toSort(file);
-        notify("good", `${error.message}: it is there now.`);
+        notify("good", `${error.message}: restored.`);
       } else
-        notify("wrong", error instanceof Error ? error.message : `${file.name} could not be sent`);
+        notify(
+          "wrong",
+          error instanceof Error ? error.message : `${file.name} couldn't be uploaded`,
+        );
     }
   }
   await refresh(client, queries.tray(project).queryKey);
@@ -62,7 +65,7 @@ async function takeAll(
 }
 
 function said(one: TakenInRead): string {
-  return one.kind === "base_color" ? "" : `, its ${words(one.kind)}`;
+  return one.kind === "base_color" ? "" : `, ${words(one.kind)}`;
 }
 
 /** Files come by drop or paste anywhere on the page, or from a picker; several go to Intake. */
@@ -87,7 +90,7 @@ export function useTakeIn(project: string, as: TakenAs, onTaken: (taken: TakenIn
       project,
       files,
       as,
-      (n) => setBusy(`taking in ${files[n]?.name} (${n + 1} of ${files.length})`),
+      (n) => setBusy(`importing ${files[n]?.name} (${n + 1} of ${files.length})`),
       (file) => sort(found.filter((one) => one.file === file)),
     ).finally(() => setBusy(null));
     onTaken(taken);

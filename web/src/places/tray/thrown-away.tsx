@@ -19,7 +19,7 @@ export function ThrownAway({ project, count, changing }: Props) {
   return (
     <>
       <Button look="quiet" className="text-small" onClick={() => setOpen(true)}>
-        {count} thrown away…
+        Trash ({count})…
       </Button>
       {open && <List project={project} changing={changing} onClose={() => setOpen(false)} />}
     </>
@@ -37,7 +37,7 @@ function List({ project, changing, onClose }: ListProps) {
     changing.change.mutate({ ids, change: { do: "bring_back" } }, { onSuccess: onClose });
   return (
     <DialogFrame
-      title="Thrown away"
+      title="Trash"
       about="kept for 30 days"
       look="flex max-h-[80vh] w-120 flex-col p-5"
       onClose={onClose}
@@ -48,14 +48,14 @@ function List({ project, changing, onClose }: ListProps) {
             <span className="min-w-0 grow truncate font-medium">{row.name}</span>
             <span className="text-small text-second">{row.deleted_at && when(row.deleted_at)}</span>
             <Button look="small" onClick={() => back([row.id])}>
-              Bring back
+              Restore
             </Button>
           </li>
         ))}
       </ul>
       {rows.length > 1 && (
         <Button className="mt-3 self-end" onClick={() => back(rows.map((row) => row.id))}>
-          Bring back all {rows.length}
+          Restore all {rows.length}
         </Button>
       )}
     </DialogFrame>

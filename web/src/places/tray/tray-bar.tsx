@@ -45,24 +45,24 @@ export function TrayBar({ rows, taking, picker, children }: Props) {
         multiple
         hidden
         accept={takenIn}
-        aria-label="Pictures to take in"
+        aria-label="Pictures to import"
         onChange={(event) => {
           take(event.target.files);
           event.target.value = "";
         }}
       />
       {children}
-      <span className="text-second">New pictures are</span>
+      <span className="text-second">On drop:</span>
       <span className="w-33">
         <Choice
-          label="New pictures are"
+          label="On drop"
           value={as}
           options={takenAs}
           onChange={(next) => setAs(next as TakenAs)}
         />
       </span>
       <Button look="main" disabled={busy !== null} onClick={() => picker.current?.click()}>
-        <Plus className="size-4" /> Take in…
+        <Plus className="size-4" /> Import…
       </Button>
     </div>
   );

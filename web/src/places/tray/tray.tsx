@@ -40,14 +40,14 @@ export function Tray() {
   const columns = useMemo(() => columnsOf(rows), [rows]);
   const picks = rows.filter((row) => chosen.ids.has(row.id));
   useCommands([
-    { id: "tray-find", label: "Tray: find sets", keys: "/", run: () => find.current?.focus() },
+    { id: "tray-find", label: "Tray: filter sets", keys: "/", run: () => find.current?.focus() },
     {
       id: "tray-all",
-      label: "Tray: choose all sets that are shown, or none",
+      label: "Tray: select all displayed sets, or clear selection",
       keys: "Ctrl+A",
       run: () => chosen.chooseAll(ids, !ids.every((id) => chosen.ids.has(id))),
     },
-    { id: "tray-none", label: "Tray: choose none", keys: "Escape", run: chosen.clear },
+    { id: "tray-none", label: "Tray: clear selection", keys: "Escape", run: chosen.clear },
   ]);
   return (
     <div className="flex h-full flex-col px-4 pb-3">
@@ -69,7 +69,7 @@ export function Tray() {
             <SetsTable {...{ groups, chosen, columns, targets: shown, project, titles }} />
           ) : (
             <p className="rounded-md border border-rule bg-card p-6 text-center text-second">
-              No set fits “{arrangement.find}”.
+              No sets match “{arrangement.find}”.
             </p>
           )}
         </>
@@ -83,13 +83,11 @@ export function Tray() {
       {tray && rows.length <= FEW && picks.length === 0 && (
         <DropHere
           over={taking.over}
-          title={
-            taking.over ? "Let go to take it in" : "Drop a photo of a surface anywhere, or paste it"
-          }
+          title={taking.over ? "Drop to import" : "Drop a photo of a surface anywhere, or paste it"}
           onClick={() => picker.current?.click()}
         >
-          One picture becomes a texture set at once; several, a folder or a zip are sorted in
-          Intake. The files stay as they are.
+          One picture becomes a texture set immediately. Several pictures, a folder or a zip open in
+          Intake, where you sort them. Your files aren't changed.
         </DropHere>
       )}
       {picks.length > 0 && (

@@ -9,7 +9,7 @@ import { notify } from "@/parts/notices";
 function told(done: ChangedRead, names: Map<number, string>): string {
   const kept = done.kept.map(({ text, set_ids: ids }) => {
     const who = ids.length === 1 ? (names.get(ids[0] ?? 0) ?? "1 set") : `${ids.length} sets`;
-    return text.startsWith(who) ? `${text}.` : `${who} not: ${text}.`;
+    return text.startsWith(who) ? `${text}.` : `${who} unchanged: ${text}.`;
   });
   return [`${done.title}.`, ...kept].join(" ");
 }

@@ -38,7 +38,7 @@ async function ask(project: string, some: Map<number, Waiting>) {
     for (const [id, { resolve, reject }] of some) {
       const set = byId.get(id);
       if (set) resolve(set);
-      else reject(new Error("this set cannot be read"));
+      else reject(new Error("this set can't be read"));
     }
   } catch (error) {
     for (const { reject } of some.values()) reject(error as Error);

@@ -30,20 +30,20 @@ export function Wall({ title, rows, change, onTake, onClose }: Props) {
   return (
     <DialogFrame
       title={title}
-      about="before and after, under the same light: click what shall stay as it is"
+      about="Before and after under the same light. Deselect sets that should stay unchanged."
       look="flex h-[92vh] w-[96vw] flex-col p-4"
       onClose={onClose}
     >
       <Cards rows={rows} change={change} left={left} onToggle={toggle} />
       <div className="mt-3 flex items-center gap-3">
         <span aria-live="polite" className="text-second figures">
-          {taken.length} of {rows.length} taken
+          {taken.length} of {rows.length} selected
         </span>
         <Button look="bare" onClick={() => setLeft(new Set())}>
-          Take all
+          Select all
         </Button>
         <Button look="bare" onClick={() => setLeft(new Set(rows.map((row) => row.id)))}>
-          Take none
+          Clear selection
         </Button>
         <Button
           look="main"
@@ -120,7 +120,9 @@ function Card({ row, change, taken, onToggle }: CardProps) {
       </span>
       <span className="mt-1.5 flex items-center gap-2">
         <span className="min-w-0 grow truncate font-medium">{row.name}</span>
-        <span className={taken ? "text-copper" : "text-second"}>{taken ? "✓ taken" : "stays"}</span>
+        <span className={taken ? "text-copper" : "text-second"}>
+          {taken ? "✓ selected" : "stays"}
+        </span>
       </span>
     </button>
   );

@@ -55,7 +55,9 @@ def read_glb_images(path: Path) -> dict[str, str]:
                 data[offset : offset + view["byteLength"]]
             ).hexdigest()
     except (struct.error, ValueError, KeyError, IndexError, TypeError) as error:
-        raise DamagedPictureError(f"{path.name} is no whole .glb: deliver it again") from error
+        raise DamagedPictureError(
+            f"{path.name} isn't a valid .glb file. Deliver it again"
+        ) from error
     return found
 
 
@@ -67,4 +69,6 @@ def read_gltf_files(path: Path) -> list[str]:
             raise ValueError("version")
         return [unquote(image["uri"]) for image in document.get("images", [])]
     except (ValueError, KeyError, TypeError) as error:
-        raise DamagedPictureError(f"{path.name} is no whole .gltf: deliver it again") from error
+        raise DamagedPictureError(
+            f"{path.name} isn't a valid .gltf file. Deliver it again"
+        ) from error

@@ -198,7 +198,8 @@ def read_materialx_files(path: Path) -> list[str]:
     try:
         root = ET.fromstring(path.read_bytes())
     except ET.ParseError as error:
-        raise DamagedPictureError(f"{path.name} is no whole MaterialX document: deliver it again") \
+        raise DamagedPictureError(f"{path.name} isn't a valid MaterialX document. Deliver it "
+                                  "again") \
             from error  # fmt: skip
     found = [one.get("value", "") for one in root.iter("input") if one.get("type") == "filename"]
     return list(dict.fromkeys(found))

@@ -210,7 +210,7 @@ def read_usda_files(path: Path) -> list[str]:
     """The files that a stage names, without their folder. Raises DamagedPictureError."""
     text = path.read_text("utf-8", errors="replace")
     if not text.startswith("#usda 1.0") or text.count("{") != text.count("}"):
-        raise DamagedPictureError(f"{path.name} is no whole .usda: deliver it again")
+        raise DamagedPictureError(f"{path.name} isn't a valid .usda file. Deliver it again")
     return list(dict.fromkeys(re.findall(r"@\./([^@]+)@", text)))
 
 
@@ -223,4 +223,6 @@ def read_usdz_files(path: Path) -> dict[str, str]:
                 for one in package.infolist()[1:]
             }
     except (zipfile.BadZipFile, OSError, ValueError) as error:
-        raise DamagedPictureError(f"{path.name} is no whole .usdz: deliver it again") from error
+        raise DamagedPictureError(
+            f"{path.name} isn't a valid .usdz file. Deliver it again"
+        ) from error

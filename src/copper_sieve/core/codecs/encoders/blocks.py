@@ -75,7 +75,10 @@ def check_block(picture: Picture, how: Writing) -> str:
     count = picture.codes.shape[2]
     if picture.codes.dtype != np.uint8 or count not in BLOCKS[name].channels:
         fit = " or ".join(map(str, BLOCKS[name].channels))
-        raise WriteError(f"{name} in {how.format} holds {fit} channel(s) of 8 bits: choose another")
+        raise WriteError(
+            f"{name} in {how.format} supports {fit} channel(s) with 8 bits. Choose another "
+            "compression"
+        )
     return name
 
 

@@ -100,12 +100,14 @@ def read_ktx2_codes(path: Path, level: int = 0) -> Codes:
     """The texels of one level: (H, W, C) uint8, decoded by OpenImageIO as a DDS of that level."""
     data, block, encoding, width, height, places = _ktx2(path)
     if level >= len(places):
-        raise DamagedPictureError(f"{path.name} has {len(places)} levels, not {level + 1}")
+        raise DamagedPictureError(
+            f"{path.name} has {len(places)} mip levels; level {level} doesn't exist"
+        )
     offset, length = places[level]
     width, height = max(1, width >> level), max(1, height >> level)
     held = data[offset : offset + length]
     if len(held) != block.length(width, height):
-        raise DamagedPictureError(f"{path.name} is cut short or damaged: export or copy it again")
+        raise DamagedPictureError(f"{path.name} is truncated or corrupt. Export or copy it again")
     with tempfile.TemporaryDirectory() as folder:
         other = Path(folder) / "level.dds"
         other.write_bytes(_dds_header(block, encoding, width, height, 1) + held)
@@ -121,7 +123,7 @@ def _ktx2(
             struct.unpack_from(_KTX2_HEADER, data)
         )
         if magic != _KTX2 or packed or depth or layers > 1 or faces != 1:
-            raise ValueError("no plain 2D texture")
+            raise ValueError("not a plain 2D texture")
         at = struct.calcsize(_KTX2_HEADER)
         places = [struct.unpack_from("<2Q", data, at + 24 * n) for n in range(max(levels, 1))]
         block, encoding = next(
@@ -132,7 +134,7 @@ def _ktx2(
         )
     except (struct.error, ValueError, StopIteration) as error:
         raise DamagedPictureError(
-            f"{path.name} is cut short, or no KTX2 of a plain BC1, BC3, BC4, BC5, BC7 or RGBA "
-            "texture: export it as one"
+            f"{path.name} is truncated, or isn't a KTX2 texture with BC1, BC3, BC4, BC5, BC7 "
+            "or RGBA data. Export it in one of these formats"
         ) from error
     return data, block, encoding, width, height, [(int(a), int(b)) for a, b in places]

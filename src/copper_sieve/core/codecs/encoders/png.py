@@ -33,7 +33,7 @@ def encode_png(picture: Picture) -> bytes:
     """Encode 8 or 16-bit codes; sRGB pictures are tagged, linear data carries no color chunk."""
     codes = picture.codes
     if codes.dtype not in (np.uint8, np.uint16) or codes.shape[2] not in _COLOR_TYPES:
-        raise WriteError("PNG holds 1, 3 or 4 channels of 8 or 16 bits here")
+        raise WriteError("PNG files have 1, 3 or 4 channels with 8 or 16 bits here")
     height, width, count = codes.shape
     deep = codes.dtype == np.uint16
     order = np.array(codes, dtype=">u2" if deep else np.uint8, order="C")

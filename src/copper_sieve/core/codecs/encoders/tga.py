@@ -34,9 +34,11 @@ def encode_tga(codes: Codes, *, runs: bool = True) -> Iterator[Buffer]:
     """
     height, width, count = codes.shape
     if codes.dtype != np.uint8 or count not in (1, 3, 4):
-        raise WriteError("TGA holds 1, 3 or 4 channels of 8 bits a channel: choose another format")
+        raise WriteError("TGA files have 1, 3 or 4 channels with 8 bits. Choose another format")
     if max(height, width) > _LARGEST:
-        raise WriteError(f"TGA holds {_LARGEST} texels a side at most: choose another format")
+        raise WriteError(
+            f"TGA files are limited to {_LARGEST} texels per side. Choose another format"
+        )
     kind = (3 if count == 1 else 2) + (8 if runs else 0)
     alpha = 8 if count == 4 else 0
     head = struct.pack(

@@ -26,7 +26,7 @@ def _read_spec(path: Path) -> PictureSpec:
 
 def _write(path: Path, picture: Picture, mips: Sequence[Codes], how: Writing) -> None:
     if picture.codes.dtype != np.float32:
-        raise WriteError("exr holds floating point here: give float values")
+        raise WriteError("exr requires floating-point values")
     kind = "float" if how.bits == 32 else "half"
     write_oiio(
         path, "openexr", [picture.codes, *mips], picture.channels, kind,

@@ -21,7 +21,7 @@ def _read_spec(path: Path) -> PictureSpec:
 
 def _write(path: Path, picture: Picture, _: Sequence[Codes], __: Writing) -> None:
     if picture.codes.dtype != np.float32:
-        raise WriteError("hdr holds floating point here: give float values")
+        raise WriteError("hdr requires floating-point values")
     write_oiio(path, "hdr", [picture.codes], picture.channels, "float", DateTime="")
 
 

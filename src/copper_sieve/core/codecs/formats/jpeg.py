@@ -32,7 +32,7 @@ def _loss(path: Path) -> Loss:
 
 def _write(path: Path, picture: Picture, _: Sequence[Codes], how: Writing) -> None:
     if picture.codes.shape[2] not in (1, 3):
-        raise WriteError("JPEG holds no alpha: choose another format")
+        raise WriteError("JPEG doesn't support alpha. Choose another format")
     quality = how.quality or USUAL_QUALITY
     path.write_bytes(encode_pillow(picture, "jpeg", quality=quality, subsampling=0))
 

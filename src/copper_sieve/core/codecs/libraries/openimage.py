@@ -70,7 +70,7 @@ def read_oiio_codes(path: Path, level: int = 0, most: int | None = None) -> Code
     opened = _open(path)
     if level and not opened.seek_subimage(0, level):
         opened.close()
-        raise DamagedPictureError(f"{path.name} has no level {level}: deliver it again")
+        raise DamagedPictureError(f"{path.name} has no mip level {level}. Deliver it again")
     spec = opened.spec()
     count = min(spec.nchannels, most or spec.nchannels)
     kind = str(spec.format) if str(spec.format) in _NATIVE else "float"
@@ -122,7 +122,7 @@ def write_oiio(
     oiio = _library()
     out = oiio.ImageOutput.create(writer)
     if out is None:
-        raise WriteError(f"{path.name} could not be written: {oiio.geterror()}")
+        raise WriteError(f"couldn't write {path.name}: {oiio.geterror()}")
     for n, level in enumerate(levels):
         height, width, count = level.shape
         spec = oiio.ImageSpec(width, height, count, kind)
@@ -141,5 +141,5 @@ def write_oiio(
             spec.attribute("ICCProfile", oiio.TypeDesc(f"uint8[{len(profile)}]"), held)
         opened = out.open(str(path), spec) if n == 0 else out.open(str(path), spec, more)
         if not opened or not out.write_image(np.ascontiguousarray(level)):
-            raise WriteError(f"{path.name} could not be written: {out.geterror()}")
+            raise WriteError(f"couldn't write {path.name}: {out.geterror()}")
     out.close()

@@ -112,7 +112,7 @@ def encode_pillow(picture: Picture, name: str, **options: Any) -> bytes:
 
     codes = picture.codes
     if codes.dtype != np.uint8:
-        raise WriteError(f"{name} holds 8 bits a channel: choose 8 bits or another format")
+        raise WriteError(f"{name} supports 8 bits per channel. Choose 8 bits or another format")
     image = Image.fromarray(codes[:, :, 0] if codes.shape[2] == 1 else codes)
     buffer = io.BytesIO()
     image.save(buffer, format=name.upper(), icc_profile=profile_of(picture), **options)

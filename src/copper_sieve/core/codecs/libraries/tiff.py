@@ -39,6 +39,6 @@ def read_tiles(path: Path, level: int) -> Codes | None:
         if not file.pages.first.is_tiled:
             return None
         if level >= len(file.pages):
-            raise DamagedPictureError(f"{path.name} has no level {level}: deliver it again")
+            raise DamagedPictureError(f"{path.name} has no mip level {level}. Deliver it again")
         codes: Codes = file.pages[level].asarray()
     return codes[:, :, None] if codes.ndim == 2 else codes

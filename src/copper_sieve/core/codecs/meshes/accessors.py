@@ -58,7 +58,7 @@ def _strided(  # noqa: PLR0917
     each = kind.itemsize * width
     stride = int(file.document["bufferViews"][view].get("byteStride", each))
     if offset < 0 or stride < each or (count and offset + stride * (count - 1) + each > len(data)):
-        raise ValueError("an accessor reaches beyond its buffer")
+        raise ValueError("an accessor exceeds its buffer")
     return np.ndarray((count, width), kind, data, offset, (stride, kind.itemsize)).copy()
 
 
@@ -69,6 +69,6 @@ def _with_sparse(file: GltfFile, sparse: dict[str, Any], dense: NDArray[Any]) ->
     put = _strided(file, values["bufferView"], values.get("byteOffset", 0), dense.dtype, count,
                    dense.shape[1])  # fmt: skip
     if len(at) and int(at.max()) >= len(dense):
-        raise ValueError("a sparse place lies beyond its accessor")
+        raise ValueError("a sparse index exceeds its accessor")
     dense[at] = put
     return dense

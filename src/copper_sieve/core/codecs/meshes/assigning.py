@@ -107,7 +107,7 @@ def _surface(text: str, at: str, uv_set: int) -> str:
     """The material of a delivered stage, at another place."""
     root, material = _ROOT.search(text), _MATERIAL.search(text)
     if not root or not material:
-        raise DamagedPictureError("the .usda holds no material of ours: deliver it again")
+        raise DamagedPictureError("the .usda file contains no material. Deliver it again")
     block = material[0].replace(f"</{root[1]}/Material", f"<{at}")
     block = block.replace('def Material "Material"', f'def Material "{at.rpartition("/")[2]}"', 1)
     if uv_set:
@@ -177,7 +177,9 @@ def encode_assignments(
             elements = list(ET.fromstring(data))
             material = next(one.attrib["name"] for one in elements if one.tag == "surfacematerial")
         except (ET.ParseError, StopIteration, KeyError) as error:
-            raise DamagedPictureError("the .mtlx holds no material: deliver it again") from error
+            raise DamagedPictureError(
+                "the .mtlx file contains no material. Deliver it again"
+            ) from error
         if material not in there:  # one set may be for several materials of a model
             there.add(material)
             root.extend(_read_by(one, uv_set) for one in elements)

@@ -84,7 +84,7 @@ class _Work:
         ]
         if not own:
             has = ", ".join(names) or "none"
-            raise MeshError(f"{self._model.path.name} has no material {name}; it has {has}")
+            raise MeshError(f"{self._model.path.name} has no material named {name}. It has: {has}")
         textures = self._textures(document)
         new = document.document["materials"][0]
         for material in own:
@@ -102,12 +102,12 @@ class _Work:
     def _look_at_extensions(self, material: dict[str, Any], name: str) -> None:
         extensions = material.get("extensions", {})
         if extensions.pop(_REPLACED, None) is not None:
-            self.remarks.append(f"{name}: its specular and glossiness are replaced")
+            self.remarks.append(f"{name}: the specular/glossiness material was replaced")
             if not extensions:
                 del material["extensions"]
         if extensions:
             left = ", ".join(sorted(extensions))
-            self.remarks.append(f"{name}: {left} stays as it was")
+            self.remarks.append(f"{name}: {left} is unchanged")
 
     def _textures(self, document: GltfFile) -> dict[int, int]:
         """The document's textures, appended: its number to ours."""
@@ -137,7 +137,10 @@ class _Work:
             return growing.add("images", entry)
         file = f"{label}{_ENDINGS[kind]}"
         if growing.beside.get(file, data) != data:
-            raise MeshError(f"{self._model.path.name} names another {file} already: rename one")
+            raise MeshError(
+                f"{self._model.path.name} already refers to another file named {file}. Rename "
+                "one of them"
+            )
         growing.beside[file] = data
         return growing.add("images", {"name": label, "uri": quote(file)})
 

@@ -17,8 +17,8 @@ def told_as_damaged(name: str) -> Iterator[None]:
     except PictureError as error:
         raise DamagedModelError(error.message) from error
     except RecursionError as error:
-        raise DamagedModelError(f"{name} is nested too deeply: export it again") from error
+        raise DamagedModelError(f"{name} is nested too deeply. Export it again") from error
     except UNREADABLE as error:
         raise DamagedModelError(
-            f"{name} is no whole glTF file ({str(error)[:200]}): export it again"
+            f"{name} isn't a valid glTF file ({str(error)[:200]}). Export it again"
         ) from error

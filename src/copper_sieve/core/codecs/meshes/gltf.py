@@ -58,13 +58,15 @@ def read_gltf(
             count += read[place].count
             if count > most_triangles:
                 raise ModelTooLargeError(
-                    f"{file.path.name} has more than {most_triangles:,} triangles: export less of "
+                    f"{file.path.name} has more than {most_triangles:,} triangles. Reduce "
                     "it, or raise SIEVE_MAX_TRIANGLES"
                 )
             if read[place].count:
                 found.append(read[place].placed(matrix, part))
     if not found:
-        raise DamagedModelError(f"{file.path.name} holds no triangles: export it with its surface")
+        raise DamagedModelError(
+            f"{file.path.name} contains no triangles. Export it with its surface"
+        )
     return joined(found)
 
 
@@ -72,8 +74,8 @@ def _refuse_compressed(file: GltfFile) -> None:
     used = {*file.document.get("extensionsRequired", ()), *file.document.get("extensionsUsed", ())}
     for name in sorted(used & _COMPRESSED.keys()):
         raise DamagedModelError(
-            f"{file.path.name} is compressed by {_COMPRESSED[name]}, which is not read here: "
-            "export it without compression"
+            f"{file.path.name} uses {_COMPRESSED[name]} compression, which isn't supported. "
+            "Export it uncompressed"
         )
 
 
@@ -83,7 +85,8 @@ def _placed(file: GltfFile) -> Iterator[tuple[dict[str, Any], _Matrix]]:
     scenes = file.document.get("scenes", [])
     if len(nodes) > _MOST_NODES:
         raise ModelTooLargeError(
-            f"{file.path.name} has {len(nodes):,} nodes, the limit is {_MOST_NODES:,}: join some"
+            f"{file.path.name} has {len(nodes):,} nodes; the limit is {_MOST_NODES:,}. Join "
+            "objects before exporting"
         )
     if scenes:
         roots = scenes[file.document.get("scene", 0)].get("nodes", [])
@@ -96,7 +99,8 @@ def _placed(file: GltfFile) -> Iterator[tuple[dict[str, Any], _Matrix]]:
         n, above = waiting.pop()
         if n in seen or n < 0:
             raise DamagedModelError(
-                f"{file.path.name}: node {n} is its own parent or has two: export it again"
+                f"{file.path.name}: node {n} is its own ancestor or has two parents. Export "
+                "it again"
             )
         seen.add(n)
         node = nodes[n]
@@ -127,13 +131,13 @@ def _corners(file: GltfFile, primitive: dict[str, Any]) -> NDArray[np.int64]:
     if "indices" in primitive:
         order = accessor(file, primitive["indices"])[:, 0].astype(np.int64)
         if len(order) and int(order.max()) >= count:
-            raise ValueError("an index lies beyond the vertices")
+            raise ValueError("an index exceeds the number of vertices")
     else:
         order = np.arange(len(accessor(file, primitive["attributes"]["POSITION"])), dtype=np.int64)
     mode = primitive.get("mode", 4)
     if mode == 4:
         if len(order) % 3:
-            raise ValueError("the last triangle is not whole")
+            raise ValueError("the last triangle is incomplete")
         return order.reshape(-1, 3)
     if mode == 5:  # every second triangle of a strip goes the other way round
         strip = np.stack([order[:-2], order[1:-1], order[2:]], axis=1)
@@ -180,9 +184,12 @@ class _Primitive:
         normals, colors = values("NORMAL"), values("COLOR_0")
         remarks = []
         if normals is None:
-            remarks.append("normals are missing in the file: its triangles are flat, as glTF says")
+            remarks.append(
+                "the file has no normals; its triangles are flat-shaded, as the glTF "
+                "specification requires"
+            )
         if primitive.get("targets"):
-            remarks.append("morph targets are left out: the model is read as it rests")
+            remarks.append("morph targets are ignored; the model is read in its rest pose")
         material = primitive.get("material")
         return cls(
             positions, normals, None if normals is None else values("TANGENT"), tuple(uvs),

@@ -33,12 +33,13 @@ def read_model(
     """
     limits = limits or ModelLimits()
     if not path.is_file():
-        raise NotAModelError(f"{path} is not there: check its name")
+        raise NotAModelError(f"{path} doesn't exist. Check the path")
     size = path.stat().st_size
     if size > limits.max_bytes:
         raise ModelTooLargeError(
-            f"{path.name} has {size / 1e6:.0f} MB, the limit is {limits.max_bytes / 1e6:.0f} MB: "
-            "export less of it, or raise SIEVE_MAX_MODEL_BYTES"
+            f"{path.name} has {size / 1000000.0:.0f} MB; the limit is "
+            f"{limits.max_bytes / 1000000.0:.0f} MB. Reduce it, or raise "
+            "SIEVE_MAX_MODEL_BYTES"
         )
     kind = _kind(path, size)
     if kind != "gltf":
@@ -61,9 +62,9 @@ def _kind(path: Path, size: int) -> str:
     if start[:5].lower() == b"solid":
         return "stl"
     if ending == ".stl":
-        raise DamagedModelError(f"{path.name} is cut short or no STL file: export it again")
+        raise DamagedModelError(f"{path.name} is truncated or isn't an STL file. Export it again")
     if ending == ".obj" and b"\0" not in head:
         return "obj"
     raise NotAModelError(
-        f"{path.name} is no model that can be read: give one of {', '.join(MODEL_ENDINGS)}"
+        f"{path.name} isn't a supported model format. Use {', '.join(MODEL_ENDINGS)}"
     )

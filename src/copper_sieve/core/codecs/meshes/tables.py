@@ -29,8 +29,8 @@ def read_tables(path: Path, kind: str, most_triangles: int) -> Mesh:
     data = path.read_bytes()
     if kind == "obj" and re.search(rb"^[ \t]*f[ \t].*-\d", data, re.M):
         raise DamagedModelError(
-            f"{path.name} counts corners backwards, which is not read here: export it again with "
-            "plain numbers"
+            f"{path.name} uses negative vertex indices, which aren't supported. Export it "
+            "again with positive indices"
         )
     try:
         options: dict[str, Any] = {}
@@ -48,14 +48,14 @@ def read_tables(path: Path, kind: str, most_triangles: int) -> Mesh:
         raise
     except Exception as error:
         raise DamagedModelError(
-            f"{path.name} is no whole {kind.upper()} file "
-            f"({str(error)[:200] or type(error).__name__}): export it again"
+            f"{path.name} isn't a valid {kind.upper()} file "
+            f"({str(error)[:200] or type(error).__name__}). Export it again"
         ) from error
     if not pieces:
-        raise DamagedModelError(f"{path.name} holds no triangles: export it with its surface")
+        raise DamagedModelError(f"{path.name} contains no triangles. Export it with its surface")
     if sum(len(one.faces) for _, one in pieces) > most_triangles:
         raise ModelTooLargeError(
-            f"{path.name} has more than {most_triangles:,} triangles: export less of it, or raise "
+            f"{path.name} has more than {most_triangles:,} triangles. Reduce it, or raise "
             "SIEVE_MAX_TRIANGLES"
         )
     return joined([_mesh(name, one, path) for name, one in pieces])
@@ -83,16 +83,13 @@ def _mesh(name: str, piece: Any, path: Path) -> Mesh:
     corners = np.asarray(piece.faces, dtype=np.int64)
     vertices = np.asarray(piece.vertices, dtype=np.float32)
     if len(corners) and (corners.min() < 0 or corners.max() >= len(vertices)):
-        raise DamagedModelError(f"{path.name}: a face names a corner that is not there")
+        raise DamagedModelError(f"{path.name}: a face refers to a vertex that doesn't exist")
     positions = vertices[corners]
     remarks: tuple[str, ...] = ()
     normals = _own_normals(piece, corners)
     if normals is None:
         normals = smooth_normals(positions, sharp_degrees=_SHARP)
-        remarks = (
-            f"normals are missing in the file: smooth where planes differ by less than {_SHARP:g} "
-            "degrees",
-        )
+        remarks = (f"the file has no normals: edges below {_SHARP:g}° are smoothed",)
     uv = getattr(piece.visual, "uv", None)
     uvs: tuple[Float, ...] = ()
     if uv is not None and len(uv) == len(vertices):

@@ -39,7 +39,9 @@ def write_tangents(model: GltfFile, growing: GrowingGltf, uv_set: int) -> list[s
             else:
                 count = _write(model, growing, primitive, uv_set)
                 if count:
-                    remarks.append(f"{name}: {count} vertices are split, for several tangents")
+                    remarks.append(
+                        f"{name}: {count} vertices were split, because they have several tangents"
+                    )
     return remarks
 
 

@@ -17,39 +17,42 @@ _GRID = 256  # texels a side at which noise is drawn, so that every size shows t
 _LEAST = 1 / 512  # of the transition: sharper is no sharper to the eye
 
 DEPTHS = (
-    Parameter("below_depth", "Depth below", 0.01, "depth of the lower set's relief", high=1.0,
+    Parameter("below_depth", "Lower depth", 0.01, "depth of the lower set's relief", high=1.0,
               unit="m", group="Heights"),
-    Parameter("above_depth", "Depth above", 0.01, "depth of the upper set's relief", high=1.0,
+    Parameter("above_depth", "Upper depth", 0.01, "depth of the upper set's relief", high=1.0,
               unit="m", group="Heights"),
 )  # fmt: skip
 
 _SLOTS = (
-    Slot("below_height", "Height below", "the lower set's height", takes=MapKind.HEIGHT,
+    Slot("below_height", "Lower height", "the lower set's height", takes=MapKind.HEIGHT,
          required=True, group="Heights"),
-    Slot("above_height", "Height above", "the upper set's height", takes=MapKind.HEIGHT,
+    Slot("above_height", "Upper height", "the upper set's height", takes=MapKind.HEIGHT,
          required=True, group="Heights"),
-    Slot("drawn", "Drawn by", "a map or picture that is white where the upper set lies",
-         takes=MapKind.DETAIL_MASK, group="Drawn by", laid_over=True),
+    Slot("drawn", "Mask source", "a map or picture; white shows the upper set",
+         takes=MapKind.DETAIL_MASK, group="Mask source", laid_over=True),
 )  # fmt: skip
 
 _PARAMETERS = (
-    Parameter("offset", "Offset", 0.0, "more of the upper set, below 0 more of the lower one",
-              low=-1.0, group="Border"),
-    Parameter("transition", "Transition", 0.15, "how softly one passes into the other",
-              group="Border"),
+    Parameter("offset", "Offset", 0.0, "shifts the mask: above 0 more of the upper set, below "
+                                       "0 more of the lower set",
+              low=-1.0, group="Transition"),
+    Parameter("transition", "Softness", 0.15, "width of the transition",
+              group="Transition"),
     Parameter("contrast", "Contrast", 0.7,
-              "how much the heights decide: what stands out comes through; 0 is the mask alone",
-              high=2.0, group="Border"),
+              "weight of the heights: raised areas show through; 0 uses the mask alone",
+              high=2.0, group="Transition"),
     Parameter("by", "Mask", "evenly", "where the upper set lies, before the heights decide",
               choices=("evenly", "a map", "gradient", "noise"), group="Mask", form="choice"),
-    Parameter("strength", "Strength", 1.0, "how much the mask decides", high=2.0, group="Mask"),
-    Parameter("angle", "Towards", 90.0, "direction in which a gradient grows; 0 right, 90 up",
+    Parameter("strength", "Strength", 1.0, "weight of the mask", high=2.0, group="Mask"),
+    Parameter("angle", "Direction", 90.0, "direction in which a gradient increases, in "
+                                          "degrees; 0 is right, 90 is up",
               high=360.0, unit="deg", group="Mask"),
-    Parameter("patch", "Patches", 0.15, "size of the patches of noise", low=0.01, high=0.5,
+    Parameter("patch", "Patch size", 0.15, "size of the noise patches", low=0.01, high=0.5,
               unit="tile", group="Mask"),
-    Parameter("seed", "Variant", 1.0, "each whole number draws other patches", low=0.0, high=99.0,
+    Parameter("seed", "Seed", 1.0, "each whole number gives another noise "
+                                   "pattern", low=0.0, high=99.0,
               group="Mask"),
-    Parameter("invert", "Inverted", False, "black and white of the mask change places",
+    Parameter("invert", "Invert", False, "swaps black and white of the mask",
               group="Mask", form="switch"),
     *DEPTHS,
 )  # fmt: skip
@@ -135,7 +138,7 @@ for _kind in MASKS:
     operation(
         f"{_kind}_from_part_heights",
         version=1,
-        title="Where the upper set lies",
+        title="Coverage of the upper set",
         output=_kind,
         inputs=(),
         blends=True,

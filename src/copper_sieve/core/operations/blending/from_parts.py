@@ -19,11 +19,11 @@ _LEAST_Z = np.float32(0.02)
 def _slots(kind: MapKind) -> tuple[Slot, ...]:
     title = kind.facts.title.lower()
     return (
-        Slot("below", "Below", f"the lower set's {title}", takes=kind, required=True,
+        Slot("below", "Lower", f"the lower set's {title}", takes=kind, required=True,
              group="Parts"),
-        Slot("above", "Above", f"the upper set's {title}", takes=kind, required=True,
+        Slot("above", "Upper", f"the upper set's {title}", takes=kind, required=True,
              group="Parts"),
-        Slot("mask", "Share", "how much of the upper set lies where", takes=MapKind.DETAIL_MASK,
+        Slot("mask", "Mask", "coverage by the upper set", takes=MapKind.DETAIL_MASK,
              required=True, group="Parts"),
     )  # fmt: skip
 
@@ -79,9 +79,9 @@ def _gradient(values: Float, surface: Surface, texel: float) -> tuple[Float, Flo
 
 
 _HEIGHTS = (
-    Slot("below_height", "Height below", "the lower set's height", takes=MapKind.HEIGHT,
+    Slot("below_height", "Lower height", "the lower set's height", takes=MapKind.HEIGHT,
          group="Heights"),
-    Slot("above_height", "Height above", "the upper set's height", takes=MapKind.HEIGHT,
+    Slot("above_height", "Upper height", "the upper set's height", takes=MapKind.HEIGHT,
          group="Heights"),
 )  # fmt: skip
 
@@ -92,7 +92,7 @@ for _kind in MapKind:
     operation(
         f"{_kind}_from_parts",
         version=1,
-        title="Both sets, blended",
+        title="Blend of two sets",
         output=_kind,
         inputs=(),
         blends=True,

@@ -28,28 +28,28 @@ _RGB = np.array([[4.0767416621, -3.3077115913, 0.2309699292],
 
 KEY_PARAMETERS = (
     Parameter(
-        "colors", "Colors", "", "picked from the picture; whatever is close to one of them belongs",
-        group="Picked", form="colors"
+        "colors", "Colors", "", "picked colors; similar colors are selected",
+        group="Selection", form="colors"
     ),
     Parameter(
         "others", "Exclude", "",
-        "picked from what does not belong: each place then goes to the nearer of the two",
-        group="Picked", form="colors"
+        "picked colors that aren't selected; each texel is assigned to the closer color",
+        group="Selection", form="colors"
     ),
     Parameter("tolerance", "Tolerance", 0.08,
-              "difference up to which a color is the same; with excluded colors, what differs more "
-              "from both is uncertain",
-              high=0.5, group="Nearness"),
-    Parameter("softness", "Softness", 0.05, "width of the fade beyond that",
-              high=0.5, group="Nearness"),
+              "largest difference that counts as the same color; with excluded colors, "
+                  "texels that differ more from both are uncertain",
+              high=0.5, group="Similarity"),
+    Parameter("softness", "Softness", 0.05, "width of the fade beyond the tolerance",
+              high=0.5, group="Similarity"),
     Parameter(
         "light_counts", "Use lightness", 0.5,
-        "1 compares lightness as well, 0 hue and saturation only",
-        group="Nearness",
+        "1 compares lightness too; 0 compares hue and saturation only",
+        group="Similarity",
     ),
     Parameter("even", "Denoise", 0.0,
-              "size of the grain that is averaged before comparing; edges stay crisp",
-              high=0.01, unit="tile", group="Nearness"),
+              "size of grain that is averaged before comparing; edges stay sharp",
+              high=0.01, unit="tile", group="Similarity"),
 )  # fmt: skip
 
 

@@ -18,29 +18,31 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
 @operation(
     "emissive_from_color",
     version=1,
-    title="Emission where it is bright, or by a mask",
+    title="Emission from bright areas or a mask",
     output=MapKind.EMISSIVE,
     inputs=(MapKind.BASE_COLOR,),
     slots=(
         Slot(
-            "mask", "Mask", "white glows, black does not; without one, everything bright",
-            takes=MapKind.DETAIL_MASK, group="Where",
+            "mask", "Mask", "white emits light, black doesn't; without a mask, all bright "
+                            "areas emit",
+            takes=MapKind.DETAIL_MASK, group="Area",
         ),
     ),
     parameters=(
         Parameter(
-            "threshold", "Threshold", 0.5, "only what is lighter than this glows", group="Where"
+            "threshold", "Threshold", 0.5, "only texels lighter than this emit light", group="Area"
         ),
-        Parameter("softness", "Softness", 0.2, "width of the fade about the threshold",
-                  group="Where"),
+        Parameter("softness", "Softness", 0.2, "width of the fade around the threshold",
+                  group="Area"),
         Parameter("tint", "Tint", "#ffffff", "color that the emission is multiplied by", most=1,
                   group="Light", form="colors"),
         Parameter(
-            "own_color", "Own color", 1.0,
-            "1 uses the picture's own colors, 0 the tint alone", group="Light",
+            "own_color", "Picture colors", 1.0,
+            "1 uses the picture's colors, 0 the tint alone", group="Light",
         ),
-        Parameter("strength", "Strength", 1.0, "factor on the emitted light; 8 and 16 bit files "
-                  "hold up to 1", high=10.0, group="Light"),
+        Parameter("strength", "Strength", 1.0,
+            "factor on the emitted light; 8- and 16-bit files are "
+            "limited to 1", high=10.0, group="Light"),
     ), default=True,
 )  # fmt: skip
 def emissive_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:

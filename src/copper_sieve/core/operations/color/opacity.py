@@ -15,9 +15,11 @@ from copper_sieve.core.operations.color.ranges import soft_step
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Surface, operation
 
 _CUT = (
-    Parameter("threshold", "Threshold", 0.5, "what is lighter stays", group="Cut"),
-    Parameter("softness", "Softness", 0.1, "width of the fade about the threshold", group="Cut"),
-    Parameter("invert", "Inverted", False, "what is darker stays", group="Cut", form="switch"),
+    Parameter("threshold", "Threshold", 0.5, "lighter texels are opaque", group="Cutout"),
+    Parameter(
+        "softness", "Softness", 0.1, "width of the fade around the threshold", group="Cutout"
+    ),
+    Parameter("invert", "Invert", False, "darker texels are opaque", group="Cutout", form="switch"),
 )
 
 
@@ -29,13 +31,14 @@ def _cut(values: Float, parameters: Mapping[str, Any]) -> Float:
 @operation(
     "opacity_from_color",
     version=3,
-    title="Transparent where a picked color is",
+    title="Transparent at picked colors",
     output=MapKind.OPACITY,
     inputs=(MapKind.BASE_COLOR,),
     parameters=(
         *KEY_PARAMETERS,
-        Parameter("invert", "Keep these", False, "the picked colors stay, the rest is transparent",
-                  group="Picked", form="switch"),
+        Parameter("invert", "Keep colors", False, "picked colors are opaque, everything else "
+                                                  "is transparent",
+                  group="Selection", form="switch"),
     ),
     surface_reads=("wrap",), default=True,
 )  # fmt: skip
@@ -55,7 +58,7 @@ def opacity_from_color(inputs: Inputs, parameters: Mapping[str, Any], surface: S
 @operation(
     "opacity_from_lightness",
     version=1,
-    title="Transparent where it is dark",
+    title="Transparent where dark",
     output=MapKind.OPACITY,
     inputs=(MapKind.BASE_COLOR,),
     parameters=_CUT,
@@ -79,8 +82,9 @@ def opacity_from_lightness(
     inputs=(),
     slots=(
         Slot(
-            "picture", "Cut by", "a black and white picture, or its alpha: white stays",
-            takes=MapKind.OPACITY, required=True, group="Cut",
+            "picture", "Cutout mask", "a black-and-white picture or its alpha channel: white "
+                                      "is opaque",
+            takes=MapKind.OPACITY, required=True, group="Cutout",
         ),
     ),
     parameters=_CUT,

@@ -33,21 +33,21 @@ _KINDS: dict[MapKind, tuple[MapKind, ...]] = {
 
 _PARAMETERS = (
     Parameter(
-        "take", "Take", "stretch",
-        "stretch makes the low end 0 and the high end 1; inside makes the range white, the rest "
-        "black",
+        "take", "Mode", "stretch",
+        "stretch maps the range to 0–1; inside makes the range white and the rest black",
         choices=("stretch", "inside"), group="Range", form="choice"
     ),
-    Parameter("low", "From", 0.0, "low end of the range", group="Range"),
-    Parameter("high", "To", 1.0, "high end of the range", group="Range"),
-    Parameter("invert", "Inverted", False, "white and black change places", group="Range",
+    Parameter("low", "From", 0.0, "start of the range", group="Range"),
+    Parameter("high", "To", 1.0, "end of the range", group="Range"),
+    Parameter("invert", "Invert", False, "swaps white and black", group="Range",
               form="switch"),
-    Parameter("softness", "Softness", 0.05, "width of the fade at the ends of the range (inside)",
+    Parameter("softness", "Softness", 0.05, "width of the fade at the ends of the range "
+                                            "(inside mode)",
               group="Finish"),
-    Parameter("smoothing", "Smoothing", 0.0, "blur of the result", high=0.05, unit="tile",
+    Parameter("smoothing", "Smoothing", 0.0, "blur radius of the result", high=0.05, unit="tile",
               group="Finish"),
-    Parameter("least", "Darkest", 0.0, "the value that 0 becomes", group="Finish"),
-    Parameter("most", "Lightest", 1.0, "the value that 1 becomes", group="Finish"),
+    Parameter("least", "Output minimum", 0.0, "output value for 0", group="Finish"),
+    Parameter("most", "Output maximum", 1.0, "output value for 1", group="Finish"),
 )  # fmt: skip
 
 
@@ -103,13 +103,13 @@ for _kind, _prefers in _KINDS.items():
     operation(
         f"{_kind}_from_range",
         version=1,
-        title="From a range of any map",
+        title="Range of a map",
         output=_kind,
         inputs=(),
         surface_reads=("wrap",),
         slots=(
             Slot(
-                "map", "Source map", "the map or picture whose range it is",
+                "map", "Source map", "the map or picture that the range is taken from",
                 takes=MapKind.DETAIL_MASK, required=True, prefers=_prefers, group="Range",
             ),
         ),

@@ -14,32 +14,32 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot, Su
 
 HEIGHT_SLOTS = (
     Slot(
-        "mixed_in", "Second height", "a second height that is mixed in",
-        takes=MapKind.HEIGHT, group="Mixed in", laid_over=True,
+        "mixed_in", "Second height", "a second height that is blended in",
+        takes=MapKind.HEIGHT, group="Blend", laid_over=True,
     ),
     Slot(
-        "mask", "Mask", "white keeps the relief, black levels it to the middle",
-        takes=MapKind.DETAIL_MASK, group="Mixed in",
+        "mask", "Mask", "white keeps the relief, black flattens it to the mid-level",
+        takes=MapKind.DETAIL_MASK, group="Blend",
     ),
 )  # fmt: skip
 
 HEIGHT_FINISH = (
     Parameter(
-        "weight", "Its weight", 0.5, "weight of the second height; below 0 it is subtracted",
-        low=-1.0, high=2.0, group="Mixed in",
+        "weight", "Weight", 0.5, "weight of the second height; below 0 it is subtracted",
+        low=-1.0, high=2.0, group="Blend",
     ),
     Parameter(
-        "mix_by", "Mixed by", "adding",
-        "adding sums both; highest and lowest keep the higher or the lower of the two",
-        choices=("adding", "highest", "lowest"), group="Mixed in", form="choice"
+        "mix_by", "Blend mode", "adding",
+        "add sums both heights; highest and lowest keep the higher or lower one",
+        choices=("adding", "highest", "lowest"), group="Blend", form="choice"
     ),
-    Parameter("bias", "Shift", 0.0, "moves all heights up or down", low=-0.5, high=0.5,
+    Parameter("bias", "Offset", 0.0, "moves all heights up or down", low=-0.5, high=0.5,
               group="Range"),
-    Parameter("low", "Lowest", 0.0, "the height that 0 becomes", group="Range"),
-    Parameter("high", "Highest", 1.0, "the height that 1 becomes", group="Range"),
+    Parameter("low", "Output minimum", 0.0, "height for 0", group="Range"),
+    Parameter("high", "Output maximum", 1.0, "height for 1", group="Range"),
     Parameter(
-        "edge_fade", "Level edges", 0.0,
-        "fades a rim of this width to the middle height; no effect where borders meet",
+        "edge_fade", "Flatten borders", 0.0,
+        "fades a border of this width to the mid-level; no effect on tileable borders",
         high=0.25, unit="tile", group="Range",
     ),
 )  # fmt: skip

@@ -37,10 +37,10 @@ _SPREAD = 3.0  # standard deviations that fill half of the range at contrast 1
 _SHADING_SIDE = 512  # texels of the picture for which the regularisation was chosen
 _BANDS = (
     # Half of what is broad and dark is a stain, not a hollow.
-    ("forms", "Broad forms", 0.7, "what is larger than about a tenth of the tile"),
-    ("shapes", "Shapes", 1.0, "what is about a thirtieth of the tile"),
-    ("texture", "Texture", 1.0, "what is about a hundredth of the tile"),
-    ("finest", "Finest", 1.0, "what is finer than that"),
+    ("forms", "Very coarse", 0.7, "forms larger than about 1/10 of the tile"),
+    ("shapes", "Coarse", 1.0, "forms of about 1/30 of the tile"),
+    ("texture", "Medium", 1.0, "forms of about 1/100 of the tile"),
+    ("finest", "Fine", 1.0, "forms finer than medium"),
 )
 # What the relief depends on before it is spread, mixed and limited.
 _SHAPING = (
@@ -52,42 +52,45 @@ _SPLITS = (0.03, 0.01, 0.003)  # sigma, fractions of the tile, between one band 
 @operation(
     "height_from_color",
     version=4,
-    title="From the color's lightness",
+    title="Based on luminance",
     output=MapKind.HEIGHT,
     inputs=(MapKind.BASE_COLOR,),
     surface_reads=("wrap",),
     parameters=(
         Parameter(
-            "evenness", "Even lighting", 1.0, "how much of the uneven lighting is removed",
+            "evenness", "Delight", 1.0, "share of the uneven lighting that is removed",
             group="Light",
         ),
         Parameter(
             "light_scale", "Lighting scale", 0.06,
-            "changes of brightness over more than this count as lighting",
+            "brightness changes over larger distances count as lighting",
             low=0.02, high=0.25, unit="tile", group="Light",
         ),
         Parameter(
             "shading", "Shading", 0.0,
-            "how much of the relief is read from lit and shaded sides; for hard light",
+            "share of the relief that is read from lit and shaded sides; for directional "
+                "light",
             group="Light",
         ),
-        Parameter("light_from", "Light from", 135.0, "0 is right, 90 the top, 180 left",
+        Parameter("light_from", "Light direction", 135.0, "azimuth of the light in the photo, "
+                                                          "in degrees; 0 is right, 90 is top",
                   high=360.0, unit="deg", group="Light"),
         Parameter(
-            "detail", "Fine detail", 0.6, "0 keeps coarse forms only, 1 keeps all bands alike",
+            "detail", "Fine detail", 0.6, "0 keeps low frequencies only; 1 keeps all bands equally",
             group="Relief",
         ),
         Parameter(
             "calm", "Degrain", 0.5,
-            "how much fine grain without a larger form around it is treated as color, not shape",
+            "share of fine grain without a larger form around it that is treated as color, "
+                "not relief",
             group="Relief",
         ),
         Parameter(
-            "contrast", "Contrast", 1.0, "spread of the heights about the middle",
+            "contrast", "Contrast", 1.0, "spread of the heights around the mean",
             high=3.0, group="Relief",
         ),
         Parameter(
-            "invert", "Inside out", False, "dark stands for high instead of low", group="Relief",
+            "invert", "Invert", False, "dark is high instead of low", group="Relief",
             form="switch"
         ),
         *(

@@ -32,22 +32,23 @@ _FADE = (0.36, 0.46)
 @operation(
     "height_from_normal",
     version=4,
-    title="From the normals, integrated",
+    title="Integrated from normals",
     output=MapKind.HEIGHT,
     inputs=(MapKind.NORMAL,),
     surface_reads=("tile_size", "depth", "wrap"),
     parameters=(
         Parameter(
             "fit", "Full range", True,
-            "lowest point 0, highest 1; otherwise by the surface's depth about the middle",
+            "scales the lowest point to 0 and the highest to 1; off: uses the surface's "
+                "depth around the mid-level",
             group="Fit", form="switch"
         ),
         Parameter(
-            "level", "Level", True,
-            "removes the slope of the whole picture; where borders meet it is always removed",
+            "level", "Flatten", True,
+            "removes the overall slope; always on for tileable surfaces",
             group="Fit", form="switch"
         ),
-        Parameter("invert", "Inside out", False, "bumps become dents", group="Fit", form="switch"),
+        Parameter("invert", "Invert", False, "raised becomes recessed", group="Fit", form="switch"),
         *HEIGHT_FINISH,
     ),
     slots=HEIGHT_SLOTS, default=True,

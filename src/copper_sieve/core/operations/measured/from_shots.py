@@ -33,15 +33,16 @@ def joined(surface: Measured) -> Float:
 @operation(
     "normal_from_shots",
     version=1,
-    title="Measured under several lights",
+    title="Measured from light captures",
     output=MapKind.NORMAL,
     inputs=(),
     takes_from="shots",
     parameters=(
-        Parameter("strength", "Strength", 1.0, "factor on the slopes; 1 is as measured", high=4.0),
+        Parameter("strength", "Intensity", 1.0, "factor on the slopes; 1 is as measured", high=4.0),
         Parameter(
-            "guessed", "Guessed where in doubt", 0.0,
-            "how far slopes guessed from the color take over where lights disagree", group="Doubt",
+            "guessed", "Estimated where uncertain", 0.0,
+            "weight of slopes estimated from the color where the lights contradict each "
+                "other", group="Uncertainty",
         ),
     ),
 )  # fmt: skip
@@ -64,13 +65,13 @@ def normal_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Su
 @operation(
     "base_color_from_shots",
     version=1,
-    title="Measured under several lights",
+    title="Measured from light captures",
     output=MapKind.BASE_COLOR,
     inputs=(),
     takes_from="shots",
     parameters=(
-        Parameter("exposure", "Exposure", 0.0, "lighter or darker; pictures tell how bright a "
-                  "surface is only as far as they tell how strong the lamp was",
+        Parameter("exposure", "Exposure", 0.0, "in stops; the overall brightness is only as "
+                                               "accurate as the known strength of the light",
                   low=-6.0, high=6.0, unit="stops"),
     ),
 )  # fmt: skip
@@ -83,13 +84,13 @@ def base_color_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface
 @operation(
     "roughness_from_shots",
     version=1,
-    title="Measured by glints",
+    title="Measured from highlights",
     output=MapKind.ROUGHNESS,
     inputs=(),
     takes_from="shots",
     parameters=(
-        Parameter("shift", "Rougher or smoother", 0.0, "added to all of it", low=-1.0),
-        Parameter("contrast", "Contrast", 1.0, "differences from the median", high=4.0),
+        Parameter("shift", "Offset", 0.0, "added to the roughness everywhere", low=-1.0),
+        Parameter("contrast", "Contrast", 1.0, "factor on differences from the median", high=4.0),
         *ROUGHNESS_FINISH,
     ),
 )
@@ -104,15 +105,17 @@ def roughness_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface:
 @operation(
     "doubt_from_shots",
     version=1,
-    title="Where lights disagree",
+    title="Uncertainty of the measurement",
     output=MapKind.DOUBT,
     inputs=(),
     takes_from="shots",
     parameters=(
         Parameter(
-            "about", "About", "normals",
-            "normals are in doubt where lights disagree or do not reach, roughness where no glint "
-            "was seen", choices=("normals", "roughness"), form="choice",
+            "about", "Adjustment", "normals",
+            "normals are uncertain where "
+            "lights contradict each other or "
+            "don't reach, roughness where no "
+            "highlight was visible", choices=("normals", "roughness"), form="choice",
         ),
     ),
 )  # fmt: skip
@@ -127,7 +130,7 @@ def doubt_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Sur
 @operation(
     "f0_from_shots",
     version=1,
-    title="Measured by glints",
+    title="Measured from highlights",
     output=MapKind.F0,
     inputs=(),
     takes_from="shots",

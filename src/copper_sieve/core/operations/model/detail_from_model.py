@@ -15,7 +15,7 @@ from copper_sieve.core.operations.model.shared_parameters import SAMPLES, taken
 @operation(
     "normal_from_detailed_model",
     version=1,
-    title="From the detailed model",
+    title="Baked from the high-poly model",
     output=MapKind.NORMAL,
     inputs=(),
     takes_from="detailed_model",
@@ -35,13 +35,15 @@ def normal_from_detailed_model(
 @operation(
     "height_from_detailed_model",
     version=1,
-    title="From the detailed model",
+    title="Baked from the high-poly model",
     output=MapKind.HEIGHT,
     inputs=(),
     takes_from="detailed_model",
     parameters=(
-        Parameter("metres", "From 0 to 1", 0.02, "metres of height between black and white; the "
-                  "simple surface is 0.5", low=1e-5, high=100.0, unit="m", group="Relief"),
+        Parameter("metres", "From 0 to 1", 0.02,
+            "meters of height between black "
+            "and white; the low-poly surface "
+            "is 0.5", low=1e-5, high=100.0, unit="m", group="Relief"),
         SAMPLES,
     ),
     states_depth="metres",
@@ -59,7 +61,7 @@ def height_from_detailed_model(
 @operation(
     "base_color_from_detailed_model",
     version=1,
-    title="From the detailed model's corners",
+    title="Vertex colors of the high-poly model",
     output=MapKind.BASE_COLOR,
     inputs=(),
     takes_from="detailed_model",
@@ -79,5 +81,7 @@ def _from_detail(
     surface: Surface, wanted: str, parameters: Mapping[str, Any], **lengths: float | None
 ) -> Float:
     if surface.on_model.detailed is None:
-        raise MeshError("this is taken from a detailed model, and there is none: give the set one")
+        raise MeshError(
+            "this requires a high-poly model, but the set has none. Choose one for the set"
+        )
     return taken(surface, wanted, parameters, **lengths)

@@ -19,28 +19,33 @@ _WAYS = {
     "back": (2, -1),
 }  # fmt: skip
 _SOFTNESS = Parameter("softness", "Softness", 0.2, "width of the fade", group="Finish")
-_INVERT = Parameter("invert", "Inverted", False, "white and black change places", group="Finish",
+_INVERT = Parameter("invert", "Invert", False, "swaps white and black", group="Finish",
                     form="switch")  # fmt: skip
 _FACING = (
-    Parameter("way", "Way", "up", "the direction that counts; up is the model's Y",
+    Parameter("way", "Direction", "up", "direction that is compared with the surface; up is "
+                                        "the model's Y axis",
               choices=tuple(_WAYS), group="Direction", form="choice"),
-    Parameter("from_share", "From", 0.5, "1 faces it, 0.5 stands across, 0 faces away: what lies "
-              "above is white", group="Direction"),
+    Parameter("from_share", "Start", 0.5, "1 faces the direction, 0.5 is "
+                                          "perpendicular, 0 faces away; "
+                                          "larger values are white", group="Direction"),
     _SOFTNESS, _INVERT, DETAILED, SAMPLES,
 )  # fmt: skip
 _PLACE = (
-    Parameter("way", "Along", "up", "the direction in which it is measured; up is the model's Y",
-              choices=tuple(_WAYS), group="Place", form="choice"),
-    Parameter("from_share", "From", 0.5, "of the model's longest side, 0.5 is its middle: what "
-              "lies beyond is white", group="Place"),
+    Parameter("way", "Axis", "up", "axis along which the position is measured; up is the "
+                                   "model's Y axis",
+              choices=tuple(_WAYS), group="Position", form="choice"),
+    Parameter("from_share", "Start", 0.5, "share of the model's longest "
+                                          "side, 0.5 is the center; "
+                                          "positions beyond are white", group="Position"),
     _SOFTNESS, _INVERT, DETAILED, SAMPLES,
 )  # fmt: skip
 
 
 _NAMES = (
-    Parameter("of", "Of", "parts", "what is told by its name", choices=("parts", "materials"),
+    Parameter("of", "Select by", "parts",
+        "selects by names of materials or parts", choices=("parts", "materials"),
               group="Names", form="choice"),
-    Parameter("names", "Names", "*", "with commas between them; * stands for anything",
+    Parameter("names", "Names", "*", "separated by commas; * matches anything",
               group="Names", form="names"),
     _INVERT, DETAILED,
 )  # fmt: skip
@@ -84,8 +89,8 @@ def _along(values: Float, parameters: Mapping[str, Any]) -> Float:
 _MASKS = (MapKind.DETAIL_MASK, MapKind.MASK_1, MapKind.MASK_2, MapKind.MASK_3, MapKind.MASK_4)
 for _kind in _MASKS:
     for _ending, _title, _parameters, _compute in (
-        ("facing", "Where the model faces a way", _FACING, mask_by_facing),
-        ("place", "Where on the model it lies", _PLACE, mask_by_place),
+        ("facing", "Surface direction on the model", _FACING, mask_by_facing),
+        ("place", "Position on the model", _PLACE, mask_by_place),
         ("names", "Parts of the model by name", _NAMES, mask_by_name),
     ):
         operation(

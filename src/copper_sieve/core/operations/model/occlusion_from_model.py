@@ -27,7 +27,7 @@ from copper_sieve.core.operations.occlusion.horizon import QUALITY
 from copper_sieve.core.operations.occlusion.horizon import REACH as RELIEF_REACH
 
 _INTENSITY = Parameter(
-    "intensity", "Intensity", 1.0, "1 is physical; the exponent of the visibility",
+    "intensity", "Intensity", 1.0, "exponent of the visibility; 1 is physically correct",
     high=4.0, group="Shade",
 )  # fmt: skip
 _RAY_PARAMETERS = (REACH, GROUND, ALONE, DETAILED, RAYS, SAMPLES)
@@ -36,7 +36,7 @@ _RAY_PARAMETERS = (REACH, GROUND, ALONE, DETAILED, RAYS, SAMPLES)
 @operation(
     "ambient_occlusion_from_model",
     version=1,
-    title="From the model",
+    title="Baked from the model",
     output=MapKind.AMBIENT_OCCLUSION,
     inputs=(),
     takes_from="model",
@@ -56,7 +56,7 @@ def ambient_occlusion_from_model(
 @operation(
     "ambient_occlusion_from_model_and_height",
     version=1,
-    title="From the model and the height: both",
+    title="Baked from model and height",
     output=MapKind.AMBIENT_OCCLUSION,
     inputs=(MapKind.HEIGHT,),
     surface_reads=("tile_size", "depth", "wrap"),
@@ -98,7 +98,7 @@ def _with_intensity(shade: Float, parameters: Mapping[str, Any]) -> Float:
 @operation(
     "bent_normal_from_model",
     version=1,
-    title="From the model",
+    title="Baked from the model",
     output=MapKind.BENT_NORMAL,
     inputs=(),
     takes_from="model",

@@ -16,16 +16,19 @@ from copper_sieve.core.operations.model.shared_parameters import DETAILED, RAYS,
 @operation(
     "curvature_from_model",
     version=1,
-    title="From the model's edges and bends",
+    title="Baked from the model's edges",
     output=MapKind.CURVATURE,
     inputs=(),
     takes_from="model",
     parameters=(
-        Parameter("edge_width", "Edge width", 0.0, "to either side of a hard edge where it counts "
-                  "as curved; 0: a hundredth of the model", high=10.0, unit="m", group="Edges"),
-        Parameter("curve_radius", "Full at radius", 0.0, "the radius of an edge whose curvature is "
-                  "full; 0: an edge of 90 degrees is", high=100.0, unit="m", group="Edges"),
-        Parameter("show", "Show", "both", "both are centered on 0.5; one alone begins at 0",
+        Parameter("edge_width", "Edge width", 0.0,
+            "width to both sides of a hard edge that "
+            "counts as curved; 0: 1/100 of the model", high=10.0, unit="m", group="Edges"),
+        Parameter("curve_radius", "Edge radius", 0.0,
+            "radius of an edge whose curvature is 1; 0: a "
+            "90° edge has curvature 1", high=100.0, unit="m", group="Edges"),
+        Parameter("show", "Show", "both", "both is centered on 0.5; convex or concave only "
+                                          "starts at 0",
                   choices=("both", "convex", "concave"), group="Edges", form="choice"),
         DETAILED, SAMPLES,
     ),
@@ -51,14 +54,15 @@ def curvature_from_model(inputs: Inputs, parameters: Mapping[str, Any], surface:
 @operation(
     "thickness_from_model",
     version=1,
-    title="From the model's depth under the surface",
+    title="Thickness of the model",
     output=MapKind.THICKNESS,
     inputs=(),
     takes_from="model",
     parameters=(
-        Parameter("thick", "Full at", 0.0, "the thickness that is 1; 0: a tenth of the model",
+        Parameter("thick", "White at", 0.0, "thickness in meters that is white; 0: 1/10 of the "
+                                            "model",
                   high=100.0, unit="m", group="Depth"),
-        Parameter("invert", "Inverted", False, "thin is light, as for what shines through",
+        Parameter("invert", "Invert", False, "thin areas are white, for translucency",
                   group="Depth", form="switch"),
         DETAILED, RAYS, SAMPLES,
     ),

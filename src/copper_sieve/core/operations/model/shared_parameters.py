@@ -9,27 +9,28 @@ from copper_sieve.core.image.raster import Float
 from copper_sieve.core.operations.declaration import Parameter, Surface
 
 RAYS = Parameter(
-    "rays", "Rays", "64", "rays from each sample: more of them, less grain",
+    "rays", "Rays", "64", "rays per sample; more rays give less noise",
     choices=("16", "32", "64", "128", "256", "512"), group="Quality", form="choice",
 )  # fmt: skip
 SAMPLES = Parameter(
-    "samples", "Samples", "1", "places looked at in each texel; a preview looks at one",
+    "samples", "Samples", "1", "sample points per texel; the preview uses one",
     choices=("1", "4", "9", "16"), group="Quality", form="choice",
 )  # fmt: skip
 DETAILED = Parameter(
-    "detailed", "Detailed model", True, "taken from the detailed model, where the set has one",
+    "detailed", "High-poly", True, "bakes from the high-poly model if the set has one",
     group="Model", form="switch",
 )  # fmt: skip
 REACH = Parameter(
-    "reach", "Reach", 0.0, "beyond which nothing shades; 0: no limit", high=100.0, unit="m",
+    "reach", "Max. distance", 0.0, "larger distances don't occlude, in "
+                                   "meters; 0: no limit", high=100.0, unit="m",
     group="Shade",
 )  # fmt: skip
 GROUND = Parameter(
-    "ground", "Ground", False, "a floor under the model shades it too", group="Shade",
+    "ground", "Ground plane", False, "a plane below the model occludes it", group="Shade",
     form="switch",
 )  # fmt: skip
 ALONE = Parameter(
-    "alone", "Each part alone", False, "parts do not shade each other", group="Shade",
+    "alone", "Isolate parts", False, "parts don't occlude each other", group="Shade",
     form="switch",
 )  # fmt: skip
 

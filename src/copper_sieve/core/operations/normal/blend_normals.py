@@ -16,24 +16,25 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Slot
 
 NORMAL_SLOTS = (
     Slot(
-        "mixed_in", "Second normal", "a normal map whose bumps are mixed in",
-        takes=MapKind.NORMAL, group="Mixed in", laid_over=True,
+        "mixed_in", "Second normal", "a normal map whose relief is blended in",
+        takes=MapKind.NORMAL, group="Blend", laid_over=True,
     ),
 )  # fmt: skip
 
 NORMAL_MIX = (
     Parameter(
-        "weight", "Its strength", 1.0, "factor on the slopes of the second normal map",
-        high=2.0, group="Mixed in",
+        "weight", "Second intensity", 1.0, "factor on the slopes of the second normal map",
+        high=2.0, group="Blend",
     ),
     Parameter(
-        "mix_by", "Mixed by", "adding slopes",
-        "adding slopes is the relief of both heights together; turning puts the second map as fine "
-        "detail onto this one's forms, and keeps its contrast on steep sides",
-        choices=("adding slopes", "turning"), group="Mixed in", form="choice"
+        "mix_by", "Blend mode", "adding slopes",
+        "adding slopes sums both reliefs; turning applies the second map as detail on top "
+        "of this one and keeps its contrast on steep slopes",
+        choices=("adding slopes", "turning"), group="Blend", form="choice"
     ),
     Parameter(
-        "mix_invert", "Inverted", False, "its bumps become dents", group="Mixed in", form="switch"
+        "mix_invert", "Invert second", False,
+        "raised becomes recessed in the second normal map", group="Blend", form="switch"
     ),
 )  # fmt: skip
 
@@ -60,7 +61,9 @@ def blend_normals(base: Float, detail: Float, *, weight: float, turning: bool = 
     References: C. Barre-Brisebois, S. Hill, Blending in Detail, 2012.
     """
     if base.shape != detail.shape:
-        raise ShapeError(f"normal maps of {base.shape[:2]} and {detail.shape[:2]} texels differ")
+        raise ShapeError(
+            f"normal maps have different sizes: {base.shape[:2]} and {detail.shape[:2]}"
+        )
     out = array_pool.empty(*base.shape)
     base, detail = np.ascontiguousarray(base), np.ascontiguousarray(detail)
     _blend(base, detail, np.float32(weight), turning, out)

@@ -22,7 +22,7 @@ _NORMAL = get_operation("normal_from_height")
 @operation(
     "normal_from_color",
     version=2,
-    title="Straight from the color's lightness",
+    title="Directly from luminance",
     output=MapKind.NORMAL,
     inputs=(MapKind.BASE_COLOR,),
     surface_reads=("tile_size", "depth", "wrap", "relief"),

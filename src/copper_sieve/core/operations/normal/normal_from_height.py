@@ -29,40 +29,40 @@ _GRAIN_SEED = 20
 @operation(
     "normal_from_height",
     version=3,
-    title="From the height's slope",
+    title="Slope of the height",
     output=MapKind.NORMAL,
     inputs=(MapKind.HEIGHT,),
     surface_reads=("tile_size", "depth", "wrap"),
     parameters=(
         Parameter(
-            "strength", "Strength", 1.0, "factor on the physical slope (depth / tile size)",
+            "strength", "Intensity", 1.0, "factor on the physical slope (depth divided by width)",
             high=8.0, group="Relief",
         ),
         Parameter(
             "kernel", "Slope filter", "accurate",
-            "accurate for clean relief; scharr and sobel for noisy ones",
+            "accurate for clean relief; scharr and sobel for noisy relief",
             choices=tuple(_KERNELS), group="Relief", form="choice"
         ),
-        Parameter("invert", "Inside out", False, "bumps become dents", group="Relief",
+        Parameter("invert", "Invert", False, "raised becomes recessed", group="Relief",
                   form="switch"),
         Parameter(
-            "crisp", "Crisp edges", 1.0, "share of the relief smaller than the split",
-            high=2.0, group="Detail kept",
+            "crisp", "High frequency", 1.0, "factor on relief smaller than the split",
+            high=2.0, group="Frequencies",
         ),
         Parameter(
-            "soft", "Soft forms", 1.0, "share of the relief larger than the split",
-            high=2.0, group="Detail kept",
+            "soft", "Low frequency", 1.0, "factor on relief larger than the split",
+            high=2.0, group="Frequencies",
         ),
         Parameter(
-            "split", "Split at", 0.01, "size at which crisp and soft are split",
-            low=0.001, high=0.1, unit="tile", group="Detail kept",
+            "split", "Split", 0.01, "size that separates high and low frequencies",
+            low=0.001, high=0.1, unit="tile", group="Frequencies",
         ),
         Parameter(
-            "smoothing", "Smoothing", 0.0, "blur of the height before the slope is taken",
+            "smoothing", "Smoothing", 0.0, "blur radius of the height before slopes are computed",
             high=0.02, unit="tile", group="Finish",
         ),
         Parameter(
-            "grain", "Grain", 0.0, "random slope of every texel, for pixel art; not scaled",
+            "grain", "Grain", 0.0, "random slope per texel, for pixel art; not resampled",
             high=0.2, group="Finish",
         ),
         *NORMAL_MIX,

@@ -29,17 +29,18 @@ from copper_sieve.core.operations.occlusion.horizon import (
 @operation(
     "ambient_occlusion_from_height",
     version=3,
-    title="From the height's horizons",
+    title="Horizon-based from height",
     output=MapKind.AMBIENT_OCCLUSION,
     inputs=(MapKind.HEIGHT,),
     surface_reads=("tile_size", "depth", "wrap"),
     parameters=(
         REACH,
         Parameter(
-            "intensity", "Intensity", 1.0, "1 is physical; the exponent of the visibility",
+            "intensity", "Intensity", 1.0, "exponent of the visibility; 1 is physically correct",
             high=4.0, group="Shade",
         ),
-        Parameter("softness", "Softness", 0.0, "blur of the shade", high=0.02, unit="tile",
+        Parameter("softness", "Softness", 0.0,
+            "blur radius of the occlusion", high=0.02, unit="tile",
                   group="Shade"),
         QUALITY,
     ), default=True,

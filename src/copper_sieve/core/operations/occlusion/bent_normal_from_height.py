@@ -27,7 +27,7 @@ from copper_sieve.core.operations.occlusion.horizon import (
 @operation(
     "bent_normal_from_height",
     version=2,
-    title="Where the sky is open",
+    title="Sky visibility",
     output=MapKind.BENT_NORMAL,
     inputs=(MapKind.HEIGHT,),
     surface_reads=("tile_size", "depth", "wrap"),

@@ -13,16 +13,16 @@ from copper_sieve.core.image.wrap import pad
 from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
 from copper_sieve.core.operations.numerics.spectrum import blur, filter_spectrum, gaussian_response
 
-_SIZE = Parameter("size", "Size", 0.004, "size of the edges and hollows looked for", low=0.0005,
+_SIZE = Parameter("size", "Size", 0.004, "size of the edges and cavities", low=0.0005,
                   high=0.05, unit="tile", group="Feature")  # fmt: skip
 _CURVATURE = (
     _SIZE,
     Parameter(
-        "show", "Show", "both", "both are centered on 0.5; one alone begins at 0",
+        "show", "Show", "both", "both is centered on 0.5; convex or concave only starts at 0",
         choices=("both", "convex", "concave"), group="Feature", form="choice"
     ),
-    Parameter("convex", "Edges", 1.0, "strength of convex edges", high=4.0, group="Strength"),
-    Parameter("concave", "Hollows", 1.0, "strength of concave edges", high=4.0,
+    Parameter("convex", "Convex", 1.0, "factor on convex edges", high=4.0, group="Strength"),
+    Parameter("concave", "Concave", 1.0, "factor on concave edges", high=4.0,
               group="Strength"),
 )  # fmt: skip
 _GAIN = np.float32(4.0)  # of a curvature times its size, before it is eased into the range
@@ -31,7 +31,7 @@ _GAIN = np.float32(4.0)  # of a curvature times its size, before it is eased int
 @operation(
     "curvature_from_height",
     version=1,
-    title="From the curvature of the height",
+    title="Curvature of the height",
     output=MapKind.CURVATURE,
     inputs=(MapKind.HEIGHT,),
     surface_reads=("tile_size", "depth", "wrap"),
@@ -62,7 +62,7 @@ def curvature_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface
 @operation(
     "curvature_from_normal",
     version=1,
-    title="From the divergence of the normals",
+    title="Divergence of the normals",
     output=MapKind.CURVATURE,
     inputs=(MapKind.NORMAL,),
     surface_reads=("wrap",),
@@ -97,16 +97,17 @@ def _shown(bend: Float, parameters: Mapping[str, Any]) -> Float:
 @operation(
     "cavity_from_height",
     version=1,
-    title="From what lies below its surroundings",
+    title="Height below its neighborhood",
     output=MapKind.CAVITY,
     inputs=(MapKind.HEIGHT,),
     surface_reads=("tile_size", "depth", "wrap"),
     parameters=(
         _SIZE,
-        Parameter("intensity", "Intensity", 1.0, "how dark hollows become", high=4.0,
+        Parameter("intensity", "Intensity", 1.0, "darkness of cavities", high=4.0,
                   group="Strength"),
-        Parameter("edges", "Bright edges", 0.0, "how far edges are lifted above 0.5; at 0 "
-                  "everything but hollows is white", group="Strength"),
+        Parameter("edges", "Bright edges", 0.0,
+            "brightness of edges above 0.5; at 0 everything except cavities "
+            "is white", group="Strength"),
     ), default=True,
 )  # fmt: skip
 def cavity_from_height(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:

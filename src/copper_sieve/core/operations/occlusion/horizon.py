@@ -29,11 +29,11 @@ TILE_WIDTH, TILE_ROWS = 1024, 64
 _AZIMUTHS = {"draft": 7, "good": 13, "best": 25}
 
 REACH = Parameter(
-    "radius", "Distance", 0.05, "how far away something can occlude",
+    "radius", "Distance", 0.05, "largest distance at which relief occludes",
     low=0.002, high=0.25, unit="tile", group="Shade",
 )  # fmt: skip
 QUALITY = Parameter(
-    "quality", "Quality", "good", "number of directions looked in",
+    "quality", "Quality", "good", "number of directions that are sampled",
     choices=tuple(_AZIMUTHS), group="Shade", form="choice"
 )  # fmt: skip
 

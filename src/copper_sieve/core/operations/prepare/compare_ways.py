@@ -27,14 +27,14 @@ TOO_BROKEN = 0.15  # from here on a way is not taken by measure
 _SHOWN_THROUGH = 1.25  # the fault of a blend of things, whatever its figures
 
 _BREAKS = {
-    "gradient": "the pattern does not go on",
-    "blend": "two contents show through each other",
-    "cut": "things are cut through",
+    "gradient": "the pattern doesn't continue",
+    "blend": "ghosting: two contents overlap",
+    "cut": "objects are cut",
 }
 _WHERE = {
     "across": "where left and right meet",
     "down": "where top and bottom meet",
-    "corner": "at the corner",
+    "corner": "at the corners",
 }
 
 
@@ -56,7 +56,7 @@ class Way:
         if structure.broken > GOOD_BROKEN:
             return f"{_BREAKS[self.plan.method]} {_WHERE[structure.where]}"
         if self.plan.method == "blend" and self.things:
-            return "things show through each other where they overlap"
+            return "ghosting where parts overlap"
         return None
 
     @property
@@ -141,7 +141,7 @@ def _choose(ways: dict[Method, Way], likely: Method) -> Ways:
     ]
     if not whole:
         broken = "; ".join(f"{method}: {ways[method].breaks}" for method in METHODS)
-        return Ways(None, ways, f"Every way breaks something ({broken}).")
+        return Ways(None, ways, f"Every method breaks something ({broken}).")
     best = likely if likely in whole else min(whole, key=lambda method: ways[method].fault)
     for method in whole:
         if ways[method].beats(ways[best]):

@@ -172,7 +172,7 @@ def apply_frame(pixels: Float, frame: Frame, meaning: Meaning, size: tuple[int, 
     """
     rows, columns = pixels.shape[:2]
     if min(size) < 1:
-        raise ShapeError(f"a frame of {size[0]} x {size[1]} texels has no pixels")
+        raise ShapeError(f"a frame of {size[0]} x {size[1]} texels is empty")
     mapping = frame.mapping(columns, rows)
     if frame.is_aligned:
         framed = _sliced(pixels, frame)

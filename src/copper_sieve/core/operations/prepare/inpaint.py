@@ -124,8 +124,8 @@ def _best_place(seen: Float, mask: Mask, marked: Mask, number: int) -> tuple[flo
 
 def _no_place(number: int) -> str:
     return (
-        f"mark {number} is too large: the rest of the picture has no place of its size to fill it "
-        "from; mark less, or crop it away"
+        f"mark {number} is too large: the picture has no other area of its size to fill it "
+        "from. Mark less, or crop it"
     )
 
 

@@ -104,9 +104,11 @@ def plan_tile(guide: Float, method: Method | None = None) -> TilePlan:
     Raises ShapeError for pictures under 16 texels a side, ParameterError for an unknown method.
     """
     if min(guide.shape[:2]) < 16:
-        raise ShapeError("a picture under 16 texels a side is too small to close its seams")
+        raise ShapeError(
+            "the picture is too small to be made tileable. It needs at least 16 texels per side"
+        )
     if method is not None and method not in METHODS:
-        raise ParameterError(f"there is no way {method!r} to close seams: {', '.join(METHODS)}")
+        raise ParameterError(f"unknown method {method!r}. Use {', '.join(METHODS)}")
     seen = to_perceptual(guide, _meaning(guide))
     method = method or likely_method(guide)
     if method == "gradient":
@@ -148,8 +150,8 @@ def apply_tile(
     overlap = size[0] - tile[0], size[1] - tile[1]
     if min(overlap) < 0 or overlap[0] > size[0] // 2 or overlap[1] > size[1] // 2:
         raise ShapeError(
-            f"a map of {size[0]} x {size[1]} cannot become a tile of {tile[0]} x {tile[1]}: "
-            "resize it first"
+            f"a map of {size[0]} x {size[1]} can't become a tile of {tile[0]} x {tile[1]}. "
+            "Resize it first"
         )
     values = to_perceptual(pixels, meaning)
     if plan.method != "gradient":

@@ -17,7 +17,7 @@ _EVEN = 0.001  # of the tile: a pinhole of one texel at 1024 is no metal
 @operation(
     "metallic_from_color",
     version=3,
-    title="Metal where a picked color is",
+    title="Metallic at picked colors",
     output=MapKind.METALLIC,
     inputs=(MapKind.BASE_COLOR,),
     parameters=(*KEY_PARAMETERS[:-1], replace(KEY_PARAMETERS[-1], default=_EVEN)),

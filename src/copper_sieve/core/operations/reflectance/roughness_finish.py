@@ -17,9 +17,9 @@ _LIGHT_SIGMA = 1 / 8  # of the tile: larger is the light, not the surface
 _SAMPLES = 1 << 18  # enough texels to know the median of a picture
 
 ROUGHNESS_FINISH = (
-    Parameter("low", "Smoothest", 0.0, "lower limit", group="Range"),
-    Parameter("high", "Roughest", 1.0, "upper limit", group="Range"),
-    Parameter("smoothing", "Smoothing", 0.0, "blur of the result", high=0.02, unit="tile",
+    Parameter("low", "Minimum", 0.0, "lower limit", group="Range"),
+    Parameter("high", "Maximum", 1.0, "upper limit", group="Range"),
+    Parameter("smoothing", "Smoothing", 0.0, "blur radius of the result", high=0.02, unit="tile",
               group="Range"),
 )  # fmt: skip
 

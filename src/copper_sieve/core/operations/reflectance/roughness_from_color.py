@@ -26,21 +26,23 @@ _VARIATION_SIGMA = 0.01
 @operation(
     "roughness_from_color",
     version=2,
-    title="From the color's lightness",
+    title="Based on luminance",
     output=MapKind.ROUGHNESS,
     inputs=(MapKind.BASE_COLOR,),
     surface_reads=("wrap",),
     parameters=(
-        Parameter("middle", "Middle", 0.65, "half of the picture is rougher than this",
+        Parameter("middle", "Median", 0.65, "half of the area is rougher than this",
                   group="Level"),
-        Parameter("invert", "Inverted", False, "smooth and rough change places",
+        Parameter("invert", "Invert", False, "swaps smooth and rough",
                   group="Level", form="switch"),
         Parameter(
-            "lightness", "By lightness", 0.3, "light areas are rougher; below 0 smoother",
+            "lightness", "Luminance", 0.3, "above 0 bright areas are rougher; below 0 they are "
+                                           "smoother",
             low=-1.0, group="Variation",
         ),
         Parameter(
-            "variation", "By variation", 0.2, "detailed areas are rougher; below 0 smoother",
+            "variation", "Detail", 0.2, "above 0 areas with more detail are rougher; below 0 "
+                                        "they are smoother",
             low=-1.0, group="Variation",
         ),
         *ROUGHNESS_FINISH,

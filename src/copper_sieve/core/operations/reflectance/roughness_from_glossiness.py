@@ -15,7 +15,7 @@ from copper_sieve.core.operations.declaration import Inputs, Surface, operation
 @operation(
     "roughness_from_glossiness",
     version=1,
-    title="The glossiness, inverted",
+    title="Inverted glossiness",
     output=MapKind.ROUGHNESS,
     inputs=(MapKind.GLOSSINESS,),
     default=True,

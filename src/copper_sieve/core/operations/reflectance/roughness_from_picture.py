@@ -20,21 +20,24 @@ from copper_sieve.core.operations.reflectance.roughness_finish import (
 @operation(
     "roughness_from_picture",
     version=1,
-    title="A roughness picture, adjusted",
+    title="Adjusted roughness picture",
     output=MapKind.ROUGHNESS,
     inputs=(),
     surface_reads=("wrap",),
     slots=(
-        Slot("picture", "Picture", "roughness, or any grey picture, as it came in",
+        Slot("picture", "Picture", "roughness, or any grayscale picture, as imported",
              takes=MapKind.ROUGHNESS, required=True, prefers=(MapKind.BASE_COLOR,), group="Level"),
     ),
     parameters=(
-        Parameter("invert", "Inverted", False, "it is glossiness", group="Level", form="switch"),
-        Parameter("set_median", "Set median", False, "so that half is rougher than Middle",
+        Parameter("invert", "Invert", False,
+            "the picture is glossiness", group="Level", form="switch"),
+        Parameter("set_median", "Set median", False, "shifts the values so that Median is the "
+                                                     "median",
                   group="Level", form="switch"),
-        Parameter("middle", "Middle", 0.5, "roughness that half of the picture exceeds",
+        Parameter("middle", "Median", 0.5, "half of the area is rougher than this",
                   group="Level"),
-        Parameter("contrast", "Contrast", 1.0, "spread about the median", high=3.0, group="Level"),
+        Parameter("contrast", "Contrast", 1.0,
+            "factor on differences from the median", high=3.0, group="Level"),
         *ROUGHNESS_FINISH,
     ),
 )  # fmt: skip

@@ -31,34 +31,37 @@ MATERIALS = {"stone": 0.8, "wood": 0.65, "metal": 0.35, "cloth": 0.85, "paint": 
 @operation(
     "roughness_from_surface",
     version=1,
-    title="From the color and the relief",
+    title="Based on color and relief",
     output=MapKind.ROUGHNESS,
     inputs=(MapKind.BASE_COLOR, MapKind.HEIGHT),
     surface_reads=("wrap",),
     parameters=(
         Parameter(
-            "material", "Material", "as set", 'sets the middle; "as set" uses the number below',
+            "material", "Material", "as set", 'sets the median; "as set" uses the value below',
             choices=("as set", *MATERIALS), group="Level", form="choice"
         ),
-        Parameter("middle", "Middle", 0.7, "half of the picture is rougher than this",
+        Parameter("middle", "Median", 0.7, "half of the area is rougher than this",
                   group="Level"),
         Parameter(
-            "spread", "Spread", 0.08, "standard deviation, so far as the color varies at all",
+            "spread", "Spread", 0.08, "standard deviation of the roughness",
             high=0.3, group="Level",
         ),
-        Parameter("hollows", "Hollows", 0.7, "hollows are rougher; below 0 smoother",
+        Parameter("hollows", "Cavities", 0.7, "above 0 cavities are rougher; below 0 they are "
+                                              "smoother",
                   low=-1.0, group="Contributions"),
-        Parameter("worn", "Worn heights", 0.5, "raised areas are smoother; below 0 rougher",
+        Parameter("worn", "Worn areas", 0.5, "above 0 raised areas are smoother; below 0 they "
+                                             "are rougher",
                   low=-1.0, group="Contributions"),
-        Parameter("grain", "Grain", 0.4, "detailed areas are rougher; below 0 smoother",
+        Parameter("grain", "Grain", 0.4, "above 0 areas with more detail are rougher; below 0 "
+                                         "they are smoother",
                   low=-1.0, group="Contributions"),
         Parameter(
-            "light_is", "Light areas are", "smoother",
-            "on most materials worn, bare spots are light and smooth; dust, lime and salt are "
-            "light and rough",
+            "light_is", "Bright areas are", "smoother",
+            "on most materials, worn bare areas are bright and smooth; dust, lime and salt "
+                "are bright and rough",
             choices=("smoother", "rougher", "neither"), group="Contributions", form="choice"
         ),
-        Parameter("lightness", "Lightness", 0.4, "how much lightness counts",
+        Parameter("lightness", "Luminance", 0.4, "weight of the luminance",
                   group="Contributions"),
         *ROUGHNESS_FINISH,
     ), default=True,

@@ -13,21 +13,27 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface,
 from copper_sieve.core.operations.reflectance.workflow import READINGS, diffuse_of, metal_rough_of
 
 _F0 = Parameter(
-    "f0", "Reflectance", 0.04, "of non-metals at normal incidence (F0)", high=0.16,
+    "f0", "Reflectance", 0.04, "reflectance of dielectrics at normal incidence (F0)", high=0.16,
     group="Non-metals",
 )  # fmt: skip
 
 
 def _reading(choices: tuple[str, ...], meaning: str) -> Parameter:
     return Parameter(
-        "reading", "Reading", "simple", meaning, choices=choices, group="Reading", form="choice"
+        "reading",
+        "Conversion",
+        "simple",
+        meaning,
+        choices=choices,
+        group="Conversion",
+        form="choice",
     )
 
 
 _BACK = (
     _F0,
-    _reading(READINGS, "how the diffuse was made: simple and energy are undone exactly, perceived "
-                       "is what many readers do"),
+    _reading(READINGS, "how the diffuse color was computed; simple and energy are inverted "
+                       "exactly, perceived is a common approximation"),
 )  # fmt: skip
 _SPEC_GLOSS = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR)
 
@@ -35,13 +41,13 @@ _SPEC_GLOSS = (MapKind.DIFFUSE, MapKind.SPECULAR_COLOR)
 @operation(
     "diffuse_from_metal_rough",
     version=1,
-    title="Base color of the non-metals",
+    title="Base color of dielectric areas",
     output=MapKind.DIFFUSE,
     inputs=(MapKind.BASE_COLOR, MapKind.METALLIC),
     parameters=(
         _F0,
-        _reading(READINGS[:2], "simple: base color times one minus metallic; energy: for renderers "
-                               "that dim the diffuse by the specular"),
+        _reading(READINGS[:2], "simple: base color × (1 − metallic); energy: for renderers "
+                               "that reduce diffuse by the specular reflection"),
     ), default=True,
 )  # fmt: skip
 def diffuse_from_metal_rough(
@@ -55,7 +61,7 @@ def diffuse_from_metal_rough(
 @operation(
     "glossiness_from_roughness",
     version=1,
-    title="The roughness, inverted",
+    title="Inverted roughness",
     output=MapKind.GLOSSINESS,
     inputs=(MapKind.ROUGHNESS,),
     default=True,
@@ -70,7 +76,7 @@ def glossiness_from_roughness(
 @operation(
     "base_color_from_spec_gloss",
     version=1,
-    title="Diffuse, and specular color where it is metal",
+    title="Diffuse, and specular color on metallic areas",
     output=MapKind.BASE_COLOR,
     inputs=_SPEC_GLOSS,
     parameters=_BACK,
@@ -87,7 +93,7 @@ def base_color_from_spec_gloss(
 @operation(
     "metallic_from_spec_gloss",
     version=1,
-    title="Where the specular color is a metal's",
+    title="Metallic from specular color",
     output=MapKind.METALLIC,
     inputs=_SPEC_GLOSS,
     parameters=_BACK,

@@ -15,11 +15,12 @@ from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface,
 @operation(
     "specular_color_from_color",
     version=1,
-    title="Base color where it is metal",
+    title="Base color on metallic areas",
     output=MapKind.SPECULAR_COLOR,
     inputs=(MapKind.BASE_COLOR, MapKind.METALLIC),
     parameters=(
-        Parameter("f0", "Reflectance", 0.04, "of non-metals at normal incidence (F0)", high=0.16,
+        Parameter("f0", "Reflectance", 0.04, "reflectance of dielectrics at normal "
+                                             "incidence (F0)", high=0.16,
                   group="Non-metals"),
     ), default=True,
 )  # fmt: skip

@@ -22,14 +22,16 @@ _FULL_LEVEL = np.float32(0.08)
 def f0_from_ior(index: float) -> float:
     """Reflectance seen head on of an index of refraction, at least 1. Raises RangeError."""
     if not (math.isfinite(index) and index >= 1):
-        raise RangeError(f"an index of refraction is 1 or more, not {index:g}")
+        raise RangeError(f"the index of refraction must be 1 or more, not {index:g}")
     return ((index - 1) / (index + 1)) ** 2
 
 
 def ior_from_f0(f0: float) -> float:
     """Index of refraction of a reflectance in [0, 1). Raises RangeError."""
     if not 0 <= f0 < 1:
-        raise RangeError(f"a reflectance that has an index lies in 0 to 1, not {f0:g}")
+        raise RangeError(
+            f"reflectance must be from 0 to 1 to have an index of refraction, not {f0:g}"
+        )
     root = math.sqrt(f0)
     return (1 + root) / (1 - root)
 

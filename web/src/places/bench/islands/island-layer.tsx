@@ -11,11 +11,15 @@ import { groupsOf } from "./place-at";
 
 export const islandViews = [
   { value: "off", label: "Map" },
-  { value: "outline", label: "Islands", title: "their outline, and their triangles where few" },
+  {
+    value: "outline",
+    label: "Islands",
+    title: "UV island outlines, with triangles for small meshes",
+  },
   {
     value: "density",
     label: "Density",
-    title: "grey as fine as the middle, copper coarser, green finer",
+    title: "gray: median density; copper: lower; green: higher",
   },
 ] as const;
 
@@ -73,7 +77,7 @@ export function IslandTools({
 }) {
   return (
     <div className="absolute right-2.5 bottom-2.5">
-      <Segmented label="Over the map" value={value} options={islandViews} onChange={onChange} />
+      <Segmented label="Overlay" value={value} options={islandViews} onChange={onChange} />
     </div>
   );
 }

@@ -18,7 +18,7 @@ export function useIslandView(islands: IslandsOfSet | null, { view, width, heigh
       ? [
           {
             id: "flat-islands",
-            label: "Flat window: map alone, islands, density",
+            label: "Flat view: map only, UV islands, texel density",
             keys: "i",
             run: () => show((now) => following(islandViews, now)),
           },

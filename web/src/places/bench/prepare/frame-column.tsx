@@ -52,24 +52,24 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onCommit }: ColumnP
         </ToolButton>
         <span className="ml-auto flex gap-1">
           <Button
-            aria-label="Turn left"
-            title="Turn left by 90°"
+            aria-label="Rotate left"
+            title="Rotate left by 90°"
             look="sign"
             onClick={() => turn(3)}
           >
             <RotateCcw className="size-3.5" aria-hidden="true" />
           </Button>
           <Button
-            aria-label="Turn right"
-            title="Turn right by 90°"
+            aria-label="Rotate right"
+            title="Rotate right by 90°"
             look="sign"
             onClick={() => turn(1)}
           >
             <RotateCw className="size-3.5" aria-hidden="true" />
           </Button>
           <Button
-            aria-label="Mirror"
-            title="Left and right change places"
+            aria-label="Flip horizontally"
+            title="Mirrors left and right"
             aria-pressed={frame.mirror}
             look="sign"
             onClick={mirror}
@@ -80,7 +80,7 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onCommit }: ColumnP
       </div>
       <DialField
         label="Angle"
-        hint="Degrees clockwise; the largest frame without empty corners is kept"
+        hint="Degrees clockwise; keeps the largest frame without empty corners"
         value={frame.angle}
         low={-45}
         high={45}
@@ -90,14 +90,14 @@ export function FrameColumn({ prepare, tool, onTool, onMove, onCommit }: ColumnP
         onCommit={(angle) => onCommit(framing({ angle }))}
       />
       <div className="flex h-control items-center gap-1">
-        <span className="w-10 shrink-0" title="Per cent of the straightened picture">
+        <span className="w-10 shrink-0" title="% of the straightened picture">
           Crop
         </span>
         {cropSides.map((side, n) => (
           <NumberField
             key={side}
             label={`Crop ${side}`}
-            title={`${side}, in per cent of the straightened picture`}
+            title={`${side}, in % of the straightened picture`}
             value={(frame.crop[n] ?? 0) * 100}
             low={0}
             high={100}
@@ -145,13 +145,13 @@ function Ratio({
   }
   return (
     <label className="flex min-w-0 items-center gap-1.5">
-      <span title="Aspect ratio of what the corners frame, as 4:3 or 1.33; empty: as seen">
-        Sides
+      <span title="Aspect ratio of the area inside the corners, such as 4:3 or 1.33; empty: as in the photo">
+        Aspect
       </span>
       <input
-        aria-label="Width to height"
+        aria-label="Aspect ratio"
         aria-invalid={wrong}
-        placeholder="as seen"
+        placeholder="as in the photo"
         className="h-field w-19.5 min-w-0 rounded-sm border border-rule bg-card px-1.5 text-right figures aria-invalid:border-wrong"
         value={typed ?? (value === null ? "" : String(Number(value.toFixed(4))))}
         onChange={(event) => setTyped(event.target.value)}

@@ -164,7 +164,7 @@ export function RulerTool({ prepare, lay, shown, onMove, onCommit }: ToolProps) 
       {(["start", "end"] as const).map((end) => (
         <Handle
           key={end}
-          label={end === "start" ? "One end of the ruler" : "Other end of the ruler"}
+          label={end === "start" ? "First end of the ruler" : "Second end of the ruler"}
           place={ends[end]}
           lay={lay}
           shown={shown}

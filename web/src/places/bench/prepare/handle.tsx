@@ -40,7 +40,7 @@ export function Handle({ label, place, lay, shown, onMove, onCommit }: Props) {
       <button
         type="button"
         aria-label={label}
-        aria-description={`${(x * 100).toFixed(1)} % across, ${(y * 100).toFixed(1)} % down; arrow keys move it`}
+        aria-description={`${(x * 100).toFixed(1)} % from the left, ${(y * 100).toFixed(1)} % from the top; arrow keys move it`}
         title={label}
         className="absolute z-10 grid size-7 -translate-1/2 cursor-grab touch-none place-items-center rounded-full active:cursor-grabbing"
         style={{ left: lay.left + x * lay.width, top: lay.top + y * lay.height }}

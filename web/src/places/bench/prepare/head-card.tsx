@@ -18,7 +18,7 @@ export function HeadCard({ prepare, guide, address, chosen }: Props) {
         to={address}
         replace
         aria-current={chosen ? "true" : undefined}
-        title="Straighten, crop, mend, even out, close the seams"
+        title="Straighten, crop, remove blemishes, delight, make tileable"
         className="flex h-16 w-37 items-start gap-2 rounded-md border border-rule bg-sheet p-1.5 aria-[current]:border-copper aria-[current]:bg-card aria-[current]:outline aria-[current]:outline-copper"
       >
         <span className="size-12.5 shrink-0 overflow-hidden rounded-sm bg-ground">

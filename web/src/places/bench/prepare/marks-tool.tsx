@@ -39,7 +39,7 @@ export function MarksTool({
       <button
         ref={frame}
         type="button"
-        aria-label="The picture: draw around a blemish, click for a round spot; arrow keys and Enter do the same"
+        aria-label="Source picture: draw around a blemish, or click to mark a round spot; arrow keys and Enter do the same"
         className="absolute cursor-crosshair touch-none"
         style={{ left: lay.left, top: lay.top, width: lay.width, height: lay.height }}
         onFocus={(event) => setFocused(event.currentTarget.matches(":focus-visible"))}
@@ -112,7 +112,7 @@ export function MarksTool({
             key={JSON.stringify(mark.outline)}
             type="button"
             aria-label={`Remove mark ${n + 1}`}
-            title="Remove this mark"
+            title="Remove mark"
             className="absolute z-10 grid size-5 -translate-1/2 place-items-center rounded-full bg-ink/85 text-note text-sheet figures hover:bg-wrong"
             style={{ left: lay.left + x * lay.width, top: lay.top + y * lay.height }}
             onClick={() => onCommit(preparing({ marks: marks.filter((_, i) => i !== n) }))}

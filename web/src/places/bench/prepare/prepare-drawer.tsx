@@ -64,12 +64,12 @@ export function PrepareDrawer(props: Props) {
   };
   return (
     <section
-      aria-label="Prepare, controls"
+      aria-label="Preparation settings"
       className="flex min-h-42 grow gap-6 overflow-auto rounded-b-md border border-t-2 border-rule border-t-copper bg-card px-4 py-3"
     >
       {shots && (
         <div className="shrink-0">
-          <Segmented label="Of the source" value={about} options={ABOUT} onChange={setAbout} />
+          <Segmented label="Source" value={about} options={ABOUT} onChange={setAbout} />
         </div>
       )}
       {shots && about === "lights" && (
@@ -107,9 +107,9 @@ function TilesColumn({ numbers }: { numbers: number[] }) {
       <div className="flex gap-4">
         <TileGrid numbers={numbers} />
         <p className="max-w-100 leading-snug text-second">
-          The tiles lie side by side as one surface, and every map is made across them, so that they
-          meet. They are not cropped, turned or made to repeat: their UVs would not fit any more.
-          Each map is delivered as a file for each tile, with its number in the name.
+          The tiles form one continuous surface, and every map is computed across tile borders.
+          Tiles aren't cropped, rotated or made tileable, because their UVs would no longer fit.
+          Each map is delivered as one file per tile, with the tile number in its name.
         </p>
       </div>
     </Column>
@@ -138,13 +138,13 @@ function MendColumn({
     return preparing({ light: next.strength > 0 ? next : null });
   };
   return (
-    <Column title="Blemishes and light">
+    <Column title="Blemishes and lighting">
       <div className="flex h-control items-center gap-2">
         <ToolButton of="marks" tool={tool} onTool={onTool}>
           Mark blemishes
         </ToolButton>
         <span className="text-second">
-          {marks.length === 0 ? "none marked" : `${marks.length} filled`}
+          {marks.length === 0 ? "no marks" : `${marks.length} removed`}
         </span>
         {marks.length > 0 && (
           <Button
@@ -158,8 +158,8 @@ function MendColumn({
       </div>
       {tool === "marks" && (
         <DialField
-          label="Spot"
-          hint="Radius of the round spot that a click marks, in per cent of the picture's width"
+          label="Spot size"
+          hint="Radius of a mark made by a click, in % of the picture's width"
           value={radius * 100}
           low={0.2}
           high={10}
@@ -170,8 +170,8 @@ function MendColumn({
         />
       )}
       <DialField
-        label="Even lighting"
-        hint="How much of the uneven lighting is removed from colors; 0 leaves it"
+        label="Delight"
+        hint="Share of the uneven lighting that is removed from colors; 0 removes none"
         value={light.strength * 100}
         low={0}
         high={100}
@@ -182,7 +182,7 @@ function MendColumn({
       />
       <DialField
         label="Lighting scale"
-        hint="Lighting is what changes over more than this, in per cent of the width"
+        hint="Lighting varies over distances larger than this, in % of the width"
         value={light.scale * 100}
         low={2}
         high={50}
@@ -219,7 +219,7 @@ function ScaleColumn({
   const width = widthOf(state.draft, facts);
   const known = size && !sides.some((side) => side === size.longer_side);
   const options = [
-    { value: "0", label: "as it comes" },
+    { value: "0", label: "unchanged" },
     ...(known ? [{ value: String(size.longer_side), label: String(size.longer_side) }] : []),
     ...sides.map((side) => ({ value: String(side), label: String(side) })),
   ];
@@ -232,7 +232,7 @@ function ScaleColumn({
     <Column title="Size and scale">
       {!facts.sheet && (
         <div className="grid h-control grid-cols-[84px_1fr_auto] items-center gap-2">
-          <span title="Texels of the longer side; every map is resized by its own rules">
+          <span title="Texels along the longer side; each map is resampled as its data requires">
             Longer side
           </span>
           <Choice
@@ -252,7 +252,7 @@ function ScaleColumn({
           <Button
             aria-pressed={size?.square ?? false}
             disabled={!size}
-            title="Stretches the shorter side to the longer one"
+            title="Stretches the shorter side to the length of the longer one"
             look="toggle"
             onClick={() => size && onCommit(preparing({ size: { ...size, square: !size.square } }))}
           >
@@ -261,13 +261,13 @@ function ScaleColumn({
         </div>
       )}
       {ruler ? (
-        <Labelled label="Width" hint="Metres across, by the ruler">
-          <span className="figures">{metres(width)}, by the ruler</span>
+        <Labelled label="Width" hint="Set by the ruler, in meters">
+          <span className="figures">{metres(width)}, set by the ruler</span>
         </Labelled>
       ) : (
         <DialField
           label="Width"
-          hint="metres across the prepared picture"
+          hint="meters across the prepared picture"
           value={width}
           low={0.05}
           high={5}
@@ -309,11 +309,11 @@ function ScaleColumn({
           </>
         ) : (
           !facts.sheet && (
-            <span className="text-small text-second">the width from a known length</span>
+            <span className="text-small text-second">sets the width from a known length</span>
           )
         )}
       </div>
-      <output className="mt-1 block text-second figures" aria-label="What it comes to">
+      <output className="mt-1 block text-second figures" aria-label="Result">
         {texels(facts.width, facts.height)} · {metres(width)} · {Math.round(facts.width / width)}{" "}
         px/m
       </output>

@@ -12,17 +12,17 @@ const ways = [
   {
     method: "gradient",
     label: "Spread",
-    hint: "The difference between opposite borders is spread over the picture (gradient domain); nothing is given up",
+    hint: "Spreads the difference between opposite borders over the picture (gradient domain). Nothing is cut off.",
   },
   {
     method: "blend",
     label: "Blend",
-    hint: "Opposite borders overlap and pass into each other, their contrast kept; for random surfaces",
+    hint: "Overlaps opposite borders and blends them while keeping contrast. For random textures.",
   },
   {
     method: "cut",
     label: "Cut",
-    hint: "Opposite borders overlap and meet along the path of least difference; for structured surfaces",
+    hint: "Overlaps opposite borders and joins them along the path of least difference. For structured textures.",
   },
 ] as const;
 
@@ -50,9 +50,9 @@ export function SeamsColumn({ prepare, seams: state, onCommit, onChosen }: Props
     onChosen();
   }
   return (
-    <Column title="Seams, for all maps alike">
+    <Column title="Seams (all maps)">
       <RadioGroup.Root
-        aria-label="Close the seams"
+        aria-label="Make tileable"
         value={chosen}
         onValueChange={choose}
         className="text-list"
@@ -61,30 +61,30 @@ export function SeamsColumn({ prepare, seams: state, onCommit, onChosen }: Props
           <span className="text-left">{measuring ? "measuring…" : "way"}</span>
           <abbr
             className="no-underline"
-            title="Mean difference across the border over that between neighbors inside, the worse axis; 1 is invisible, up to 1.15 is good"
+            title="Mean difference across the border divided by that between neighboring texels inside, for the worse axis. 1 is invisible; up to 1.15 is good."
           >
             seam
           </abbr>
           <abbr
             className="no-underline"
-            title="Share of the fine contrast that is lost where borders overlap, or of the detail that is smeared where they do not; up to 10 % is good"
+            title="Share of fine contrast lost in the overlap, or of detail smeared without one. Up to 10 % is good."
           >
-            lost
+            loss
           </abbr>
           <abbr
             className="no-underline"
-            title="Share of the pieces across the joints that the picture has nowhere: broken patterns, things cut through, ghosts; up to 10 % is good"
+            title="Share of the area along the joins that resembles no part of the picture: broken patterns, cut objects, ghosting. Up to 10 % is good."
           >
             breaks
           </abbr>
-          <abbr className="no-underline" title="Share of the picture that stays">
-            stays
+          <abbr className="no-underline" title="Share of the picture that is kept">
+            kept
           </abbr>
         </div>
         <Row
           method="none"
-          label="As it is"
-          hint="The borders stay as they are"
+          label="Off"
+          hint="Leaves the borders unchanged"
           measured={found?.chosen === null && !found.refused}
           seam={before}
         />
@@ -110,7 +110,7 @@ export function SeamsColumn({ prepare, seams: state, onCommit, onChosen }: Props
       </RadioGroup.Root>
       {found?.refused && (
         <p className="truncate text-small leading-4 text-ochre" title={found.refused}>
-          △ none by measure: each breaks something
+          △ no method suggested: each breaks the pattern
         </p>
       )}
       {error && <p className="text-small text-wrong">{error}</p>}
@@ -153,7 +153,7 @@ function Row({
     <RadioGroup.Item
       value={method}
       disabled={disabled}
-      title={breaks ? `${hint}. Here ${breaks}.` : hint}
+      title={breaks ? `${hint} Here ${breaks}.` : hint}
       className="grid h-5.25 w-full grid-cols-[minmax(0,1fr)_46px_46px_54px_48px] whitespace-nowrap items-center rounded-sm text-right hover:bg-sheet disabled:opacity-50 data-[state=checked]:bg-copper-pale"
     >
       <span className="flex min-w-0 items-center gap-1.5 pl-1 text-left">
@@ -162,8 +162,8 @@ function Row({
         </span>
         {label}
         {measured && (
-          <span title="By measure the best of all ways" className="text-copper">
-            <span className="sr-only">by measure</span>
+          <span title="The method with the best measurements" className="text-copper">
+            <span className="sr-only">suggested</span>
             <Ruler className="size-3.5" aria-hidden="true" />
           </span>
         )}
@@ -200,7 +200,7 @@ function Overlap({
     <div className="mt-px flex items-center gap-1.5">
       <span
         className={`grow ${idle ? "text-second" : ""}`}
-        title="Share of the picture in which opposite borders overlap"
+        title="Overlap of opposite borders, as a share of the picture"
       >
         Overlap
       </span>
@@ -208,7 +208,7 @@ function Overlap({
         <span key={way} className={`flex w-21 ${idle ? "opacity-50" : ""}`}>
           <NumberField
             label={`Overlap ${way}`}
-            title={`${way}, in per cent of the side`}
+            title={`${way}, in % of the side`}
             value={idle ? null : (n ? down : across) * 100}
             disabled={idle}
             low={1}

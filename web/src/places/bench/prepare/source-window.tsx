@@ -13,12 +13,12 @@ import { useSourcePicture } from "./use-source-picture";
 
 const MARGIN = { top: 48, side: 22, bottom: 22 };
 const said: Record<Tool, string> = {
-  corners: "Drag the corners onto something rectangular",
-  crop: "Drag the corners of what is kept, or all of it",
-  marks: "Draw around a blemish, or click for a round spot",
-  ball: "Drag the circle onto the ball, and its edge to its rim",
-  grey: "Drag the circle onto a grey card or plain paper",
-  ruler: "Put the ends of the ruler on a known length",
+  corners: "Drag the corners onto the corners of a rectangular object",
+  crop: "Drag the corners of the crop, or drag it as a whole",
+  marks: "Draw around a blemish, or click to mark a round spot",
+  ball: "Drag the circle onto the ball, and its edge onto the ball's outline",
+  grey: "Drag the circle onto a gray card or plain paper",
+  ruler: "Put both ends of the ruler on a known length",
 };
 
 /** A picture as it came in: what is measured shows no ball. */
@@ -124,7 +124,7 @@ export function SourceWindow(props: Props) {
       </Button>
       {!shown && (
         <output className="absolute bottom-2.5 left-2.5 rounded-sm bg-ink/85 px-2 py-0.5 text-sheet">
-          fetching the picture…
+          loading picture…
         </output>
       )}
     </section>

@@ -42,7 +42,7 @@ export function BallTool({ lay, shown, setId, draft, state }: Props) {
     <>
       <Circle lay={lay} x={ball.x} y={ball.y} radius={ball.radius} className="stroke-copper-pale" />
       <Handle
-        label="Middle of the ball"
+        label="Center of the ball"
         place={middle}
         lay={lay}
         shown={shown}
@@ -53,7 +53,7 @@ export function BallTool({ lay, shown, setId, draft, state }: Props) {
         onCommit={rest}
       />
       <Handle
-        label="Rim of the ball"
+        label="Edge of the ball"
         place={rim}
         lay={lay}
         shown={shown}
@@ -62,7 +62,7 @@ export function BallTool({ lay, shown, setId, draft, state }: Props) {
       />
       {tell.isPending && (
         <output className="absolute bottom-2.5 left-2.5 rounded-sm bg-ink/85 px-2 py-0.5 text-sheet">
-          reading the lamps from the ball…
+          estimating lights from the ball…
         </output>
       )}
     </>

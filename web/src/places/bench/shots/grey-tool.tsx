@@ -15,7 +15,7 @@ type Card = Schemas["GreySpec"];
 
 const RADIUS = 0.012;
 const CARDS = [
-  { reflects: 0.18, title: "grey card" },
+  { reflects: 0.18, title: "gray card" },
   { reflects: 0.9, title: "white paper" },
 ];
 
@@ -55,7 +55,7 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
     <>
       <Circle lay={lay} x={card.x} y={card.y} radius={RADIUS} className="stroke-card" />
       <Handle
-        label="Place of the grey card"
+        label="Position of the gray card"
         place={[card.x, card.y / tall]}
         lay={lay}
         shown={shown}
@@ -66,10 +66,10 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
         onCommit={() => put(card)}
       />
       <div className="absolute bottom-2.5 left-2.5 flex items-center gap-2 rounded-sm bg-card px-2 py-1 text-ink">
-        <span>It reflects</span>
+        <span>Reflectance</span>
         <span className="w-18">
           <NumberField
-            label="Share of the light that it reflects"
+            label="Share of the light that the card or paper reflects"
             value={(card.reflects ?? 0.18) * 100}
             low={1}
             high={100}
@@ -96,8 +96,8 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
 
 /** What the card told: the light's red, green and blue against each other. */
 function told(pending: boolean, draft: Draft): string {
-  if (pending) return "reading the light…";
-  if (!draft.shots?.grey) return "put the circle onto it";
+  if (pending) return "measuring the light…";
+  if (!draft.shots?.grey) return "Put the circle onto the card";
   const { red = 1, green = 1, blue = 1 } = draft.shots.tint ?? {};
-  return `light ${[red, green, blue].map((one) => one.toFixed(2)).join(" : ")}`;
+  return `light color ${[red, green, blue].map((one) => one.toFixed(2)).join(" : ")}`;
 }

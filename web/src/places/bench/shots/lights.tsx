@@ -49,7 +49,7 @@ export function Lights(props: Props) {
       <Column title={`Picture ${number + 1} of ${shots.shots.length}`}>
         <OnePicture {...props} shot={shot} />
       </Column>
-      <Column title="All of them">
+      <Column title="All pictures">
         <AllPictures {...props} />
       </Column>
     </>
@@ -86,12 +86,12 @@ function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: Sho
         <span className="block text-small text-second">{toldBy(shot)}</span>
       </p>
       <div className="flex items-center gap-2">
-        {angle("Around", lamp.around, 0, 360, "around")}
-        {angle("Up", lamp.up, 2, 90, "up")}
-        <Captioned caption="Away, in widths">
+        {angle("Azimuth", lamp.around, 0, 360, "around")}
+        {angle("Elevation", lamp.up, 2, 90, "up")}
+        <Captioned caption="Distance">
           <NumberField
-            label="Away"
-            title="Widths of the picture from its middle to the lamp; 0 is far away"
+            label="Distance"
+            title="Distance of the light from the center of the picture, in picture widths; 0 is infinitely distant"
             value={lamp.distance ?? 0}
             low={0}
             high={1000}
@@ -111,15 +111,15 @@ function OnePicture({ shots, shot, held, onHold, onCommit }: Props & { shot: Sho
           disabled={shot.used && usedOf(shots).length <= FEWEST}
           onChange={(event) => onCommit(using(shot.source, event.target.checked))}
         />
-        measured from it
+        Use this picture
       </label>
       <Button
         look="tool"
         aria-pressed={held !== null}
-        title="The picture beside what was measured, in the light of the same lamp"
+        title="Shows the picture next to the measured surface under the same light"
         onClick={() => onHold(held ? null : shot.source)}
       >
-        Compare with what was measured
+        Compare with the measured surface
       </Button>
     </div>
   );
@@ -151,32 +151,32 @@ function AllPictures({ setId, draft, shots, tool, onTool, onCommit }: Props) {
   return (
     <>
       <p className="leading-snug">
-        Measured from {counts} of {shots.shots.length} pictures.
-        {ball && ` A ${ball.kind} ball lies in them.`}
+        {counts} of {shots.shots.length} pictures used.{" "}
+        {ball && ` ${ball.kind === "shiny" ? "Mirror" : "White"} ball detected.`}
       </p>
       <div className="mt-1 flex flex-wrap gap-2">
         {ball && (
           <ToolButton of="ball" tool={tool} onTool={onTool}>
-            Move the ball
+            Adjust ball
           </ToolButton>
         )}
         <ToolButton of="grey" tool={tool} onTool={onTool}>
-          Pick a grey card
+          Pick gray card
         </ToolButton>
         <Button
           look="tool"
-          title="Lights stay about where they are, and each goes to where it explains its picture best"
+          title="Adjusts the lights to fit the pictures, starting at their current positions"
           disabled={tell.isPending}
           onClick={() => tell.mutate({ how: "fit" })}
         >
-          Fit to the pictures
+          Refine lights
         </Button>
         <GuessLights
           pending={tell.isPending}
           onGuess={(up) => tell.mutate({ how: "guess", up: up ?? null })}
         />
       </div>
-      {tell.isPending && <output className="block text-second">asking the pictures…</output>}
+      {tell.isPending && <output className="block text-second">estimating…</output>}
       <ul className="mt-1.5 text-small leading-snug text-second">
         {allRemarks(shots).map((one) => (
           <li key={one}>△ {one}</li>
@@ -193,24 +193,24 @@ function GuessLights({ pending, onGuess }: { pending: boolean; onGuess: (up?: nu
     <>
       <Button
         look="tool"
-        title="Guess all lights anew, from the pictures alone: less sure than a ball"
+        title="Estimates all lights from the pictures alone. Less reliable than a ball."
         disabled={pending}
         onClick={() => onGuess()}
       >
-        Guess all lights
+        Estimate lights
       </Button>
       <span className="flex items-center gap-1.5">
         <Button
           look="tool"
-          title="The same, of a lamp that was carried around at one height above the surface"
+          title="Estimates lights that were all at the same elevation"
           disabled={pending}
           onClick={() => onGuess(up)}
         >
-          Guess in a ring at
+          Estimate ring at
         </Button>
         <span className="w-16">
           <NumberField
-            label="Height of the ring"
+            label="Elevation of the ring"
             value={up}
             low={5}
             high={85}

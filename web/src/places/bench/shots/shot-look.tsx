@@ -41,15 +41,15 @@ export function ShotLook({ setId, draft, shots, source, moving, onHold }: Props)
   const number = shots.shots.findIndex((one) => one.source === source) + 1;
   return (
     <section
-      aria-label="Picture against measure"
+      aria-label="Picture compared with the measured surface"
       className="absolute inset-0 flex flex-col gap-2 rounded-sm bg-ground p-2.5"
     >
       <div className="flex items-center gap-2.5 text-sheet">
         <Button
           look="sign"
           className="text-ink"
-          aria-label={plays ? "Stop" : "Play the light around"}
-          title={plays ? "Stop" : "One picture after the other, around the surface"}
+          aria-label={plays ? "Stop" : "Play light sequence"}
+          title={plays ? "Stop" : "Shows one picture after the other, by light azimuth"}
           onClick={() => setPlays((now) => !now)}
         >
           {plays ? <Pause className="size-4" /> : <Play className="size-4" />}
@@ -69,10 +69,10 @@ export function ShotLook({ setId, draft, shots, source, moving, onHold }: Props)
         )}
         <span className="shrink-0 text-ink">
           <Segmented
-            label="Beside the picture"
+            label="Compare with the picture"
             value={beside}
             options={[
-              { value: "ours", label: "Measured" },
+              { value: "ours", label: "Measured surface" },
               { value: "difference", label: "Difference" },
             ]}
             onChange={setBeside}
@@ -81,7 +81,7 @@ export function ShotLook({ setId, draft, shots, source, moving, onHold }: Props)
         <Button
           look="sign"
           className="text-ink"
-          aria-label="Close the comparison"
+          aria-label="Close comparison"
           title="Back to the maps (Esc)"
           onClick={() => onHold(null)}
         >
@@ -92,11 +92,13 @@ export function ShotLook({ setId, draft, shots, source, moving, onHold }: Props)
       <div className="grid min-h-0 grow grid-cols-2 gap-2">
         {data && (
           <>
-            <Shown src={data.photo} title="the picture's light" />
+            <Shown src={data.photo} title="photo" />
             <Shown
               src={beside === "ours" ? data.ours : data.difference}
               title={
-                beside === "ours" ? "our light on what was measured" : "difference, white is ΔE 10"
+                beside === "ours"
+                  ? "measured surface under the same light"
+                  : "difference (white: ΔE 10)"
               }
             />
           </>

@@ -33,10 +33,10 @@ export function usedOf(shots: ShotsSpec): ShotSpec[] {
 }
 
 const TOLD = {
-  ball: "told by the ball",
-  fit: "fitted to the pictures",
-  guess: "guessed from the pictures",
-  hand: "said by hand",
+  ball: "detected from the ball",
+  fit: "refined",
+  guess: "estimated from the pictures",
+  hand: "set manually",
 } as const;
 
 export function toldBy(shot: ShotSpec): string {
