@@ -40,7 +40,7 @@ def test_relief_is_a_word_and_the_depth_follows(served: Served, page: Page, tmp_
     depth, tilt = (surface.get_by_role("textbox", name=name) for name in ("Depth", "Relief"))
     expect(tilt).to_have_value("6.0")
     usual, key = float(depth.input_value()), flat_key(page)
-    surface.get_by_role("radio", name=re.compile("^rough")).click()
+    surface.get_by_role("radio", name=re.compile("^high")).click()
     expect(tilt).to_have_value("18.0")
     expect(page.get_by_test_id("flat")).not_to_have_attribute("data-key", str(key))
     settled(page)
@@ -49,7 +49,7 @@ def test_relief_is_a_word_and_the_depth_follows(served: Served, page: Page, tmp_
     depth.press("Enter")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     expect(surface.get_by_role("button", name="suggested again")).to_be_visible()
-    expect(surface.get_by_role("radio", name=re.compile("^rough"))).not_to_be_checked()
+    expect(surface.get_by_role("radio", name=re.compile("^high"))).not_to_be_checked()
     surface.get_by_role("button", name="suggested again").click()
     expect(depth).not_to_have_value("1.5")
     assert float(depth.input_value()) > 2 * usual
@@ -88,7 +88,7 @@ def test_a_dropped_photo_shows_its_readings_lit_and_one_click_takes_one(
     pictures = readings.get_by_role("button").filter(has=page.locator("img"))
     expect(pictures).to_have_count(4)
     assert len(set(pictures.locator("img").evaluate_all("all => all.map((one) => one.src)"))) == 4
-    readings.get_by_role("button", name=re.compile("^rough")).click()
+    readings.get_by_role("button", name=re.compile("^high")).click()
     expect(readings).to_have_count(0)
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     kept = page.request.get(f"{served.address}/api/sets/{set_of(page)}").json()
@@ -98,11 +98,11 @@ def test_a_dropped_photo_shows_its_readings_lit_and_one_click_takes_one(
     page.get_by_role("option", name="wood").click()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     assert read_set(page, served)["roughness"]["parameters"]["material"] == "wood"
-    expect(readings.get_by_role("button", name=re.compile("^rough"))).to_have_attribute(
+    expect(readings.get_by_role("button", name=re.compile("^high"))).to_have_attribute(
         "aria-pressed", "true"
     )
     readings.get_by_role("radio", name="Invert").click()
-    readings.get_by_role("button", name=re.compile("^inverted")).click()
+    readings.get_by_role("button", name=re.compile("^on")).click()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     assert read_set(page, served)["height"]["parameters"]["invert"] is True
     page.get_by_role("button", name="Undo", exact=True).click()
