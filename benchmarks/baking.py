@@ -20,8 +20,8 @@ from tests.core.mesh.solids import ball, floor
 
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.baking.hemisphere import _cosine, _pattern, _shift, _turned, openness
-from copper_sieve.core.baking.places import Places, Surroundings, planes_of
-from copper_sieve.core.mesh.covering import covering
+from copper_sieve.core.baking.surface_samples import Places, Surroundings, planes_of
+from copper_sieve.core.mesh.rasterization import covering
 from copper_sieve.core.mesh.rays import RayScene
 
 _RAYS, _REACH, _STEP = 64, 10.0, 2e-5

@@ -34,7 +34,7 @@ from tests.e2e.conftest import Served, start_demo, stop_demo
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.store.owned import dead_in
+from copper_sieve.store.owned_folders import dead_in
 
 SETS = ("cedar_lattice", "hammered_copper", "terrazzo_counter")
 TARGETS = ["orm-y-down", "separate-png"]
@@ -124,7 +124,7 @@ def digests(folder: Path) -> dict[str, str]:
 def ask(served: Served, ids: list[int], targets: list[str]) -> int:
     """Ask for a delivery of sets to targets, every file anew; its number."""
     body = {"set_ids": ids, "target_ids": targets, "anew": True}
-    return int(call(served, "/api/projects/lantern-row/deliveries", body)["id"])
+    return int(call(served, "/api/v1/projects/lantern-row/deliveries", body)["id"])
 
 
 def _copied(served: Served, ids: list[int], targets: int, parts: int) -> list[int]:
@@ -133,14 +133,14 @@ def _copied(served: Served, ids: list[int], targets: int, parts: int) -> list[in
     while len(every) * targets < parts:
         some = ids[: -(-parts // targets) - len(every)]
         body = {"set_ids": some, "change": {"do": "duplicate"}}
-        call(served, "/api/projects/lantern-row/changes", body)
-        every = [one["id"] for one in call(served, "/api/projects/lantern-row/sets")]
+        call(served, "/api/v1/projects/lantern-row/changes", body)
+        every = [one["id"] for one in call(served, "/api/v1/projects/lantern-row/sets")]
     return every
 
 
 def ask_jobs(served: Served, n: int) -> None:
     """Import an environment and drop a file on Intake, each with bytes of its own."""
-    project = "/api/projects/lantern-row"
+    project = "/api/v1/projects/lantern-row"
     light = np.random.default_rng(n).random((256, 512, 3), np.float32)
     with tempfile.TemporaryDirectory() as name:
         path = Path(name) / "sky.hdr"
@@ -153,7 +153,7 @@ def ask_jobs(served: Served, n: int) -> None:
 
 def jobs_went_wrong(served: Served, asked: int) -> list[str]:
     """What is wrong with jobs once none is left to do."""
-    project = "/api/projects/lantern-row"
+    project = "/api/v1/projects/lantern-row"
     end = time.monotonic() + PATIENCE
     while (
         any(one["state"] in ("queued", "running") for one in call(served, f"{project}/jobs"))
@@ -175,7 +175,7 @@ def jobs_went_wrong(served: Served, asked: int) -> list[str]:
 
 def state(served: Served, number: int) -> dict[str, Any]:
     """A delivery as it is now."""
-    found: dict[str, Any] = call(served, f"/api/deliveries/{number}")
+    found: dict[str, Any] = call(served, f"/api/v1/deliveries/{number}")
     return found
 
 
@@ -211,11 +211,11 @@ def main(kills: int, workers: int = 1, parts: int = 0) -> int:
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as name:
         served = start_demo(Path(name))
         try:
-            sets = call(served, "/api/projects/lantern-row/sets")
+            sets = call(served, "/api/v1/projects/lantern-row/sets")
             ids = [one["id"] for one in sets if workers > 1 or one["name"] in SETS]
             targets = TARGETS
             if workers > 1:
-                targets = [one["id"] for one in call(served, "/api/targets")]
+                targets = [one["id"] for one in call(served, "/api/v1/targets")]
             ids = _copied(served, ids, len(targets), parts)
             first = ask(served, ids, targets)
             while state(served, first)["state"] in ("queued", "running"):

@@ -52,12 +52,12 @@ def _memory(process: int) -> float:
 
 def _send(served: Served, name: str, data: bytes) -> None:
     query = urllib.parse.urlencode({"name": name, "batch": "benchmark"})
-    address = f"{served.address}/api/projects/lantern-row/arrivals?{query}"
+    address = f"{served.address}/api/v1/projects/lantern-row/arrivals?{query}"
     urllib.request.urlopen(urllib.request.Request(address, data, method="POST")).read()
 
 
 def _table(served: Served) -> dict:
-    address = f"{served.address}/api/projects/lantern-row/arrivals"
+    address = f"{served.address}/api/v1/projects/lantern-row/arrivals"
     return json.loads(urllib.request.urlopen(address).read())
 
 

@@ -21,7 +21,7 @@ from copper_sieve.jobs.queue import migrate_all
 from copper_sieve.services import board, dry_run, sets, sources
 from copper_sieve.services.context import Context
 from copper_sieve.services.dry_run import each_to_each
-from copper_sieve.services.tray import changes, changing, listing
+from copper_sieve.services.tray import apply, changes, listing
 from copper_sieve.settings import Settings
 from copper_sieve.store import texture_sets
 from copper_sieve.store.cluster import Cluster
@@ -66,7 +66,7 @@ def _time(context: Context, ids: list[int]) -> None:
     cells = each_to_each(ids, TARGETS)
 
     def change(wanted: Any) -> Callable[[], object]:
-        return lambda: changing.change(context, PROJECT, ids, wanted, dry=False)
+        return lambda: apply.change(context, PROJECT, ids, wanted, dry=False)
 
     uses: dict[str, Callable[[], object]] = {
         "list": lambda: listing.tray(context, PROJECT),
@@ -74,8 +74,8 @@ def _time(context: Context, ids: list[int]) -> None:
         "board": lambda: board.board(context, PROJECT),
         f"dry run of {len(cells)} cells": lambda: dry_run.look(context, PROJECT, cells),
         "tag all": change(changes.ChangeTags(do="tags", add=["one"])),
-        "undo": lambda: changing.undo(context, PROJECT, again=False),
-        "redo": lambda: changing.undo(context, PROJECT, again=True),
+        "undo": lambda: apply.undo(context, PROJECT, again=False),
+        "redo": lambda: apply.undo(context, PROJECT, again=True),
     }
     for words, use in uses.items():
         times = []

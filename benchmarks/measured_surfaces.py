@@ -18,7 +18,7 @@ from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.measure import measure
 from copper_sieve.core.measuring.stack import Shot
 from copper_sieve.core.operations import Surface, get_operation

@@ -17,7 +17,7 @@ from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.ingest.shots import Taken, looked_at
+from copper_sieve.core.ingest.light_captures import Taken, looked_at
 from copper_sieve.core.models.measured_set import compose_measured
 from copper_sieve.demo import lamp_pictures as drawn
 from copper_sieve.store.cache import MemoryCache

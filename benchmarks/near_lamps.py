@@ -14,10 +14,10 @@ import time
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.lamps import Lamp
-from copper_sieve.core.measuring.looking import Asked, look
+from copper_sieve.core.measuring.calibration import Asked, look
+from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.measure import surface_of
-from copper_sieve.core.measuring.nearby import Light, fitted
+from copper_sieve.core.measuring.near_light import Light, fitted
 from copper_sieve.core.measuring.stack import Shot, Stack
 from copper_sieve.demo import lamp_pictures as drawn
 

@@ -13,7 +13,7 @@ from tests.core.mesh.solids import ball
 
 from copper_sieve.core.baking import OnModel
 from copper_sieve.core.mesh.uv_facts import look_at_uvs
-from copper_sieve.core.mesh.viewing import view_mesh
+from copper_sieve.core.mesh.view_mesh import view_mesh
 
 SIMPLE, DETAILED, MANY = 32, 225, 500  # rings: 4,000, 200,000 and 1,000,000 triangles
 MOVING, RESTING = 256, 512

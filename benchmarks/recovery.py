@@ -30,7 +30,7 @@ from copper_sieve.services import deliveries
 from copper_sieve.services.context import Context
 from copper_sieve.services.dry_run import each_to_each
 from copper_sieve.services.jobs import listing
-from copper_sieve.services.jobs.asking import ask_import
+from copper_sieve.services.jobs.requests import ask_import
 from copper_sieve.services.sources import take_in
 from copper_sieve.settings import Settings
 from copper_sieve.store.cluster import Cluster

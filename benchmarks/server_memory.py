@@ -58,7 +58,7 @@ def main(previews: int) -> None:
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as home:
         served = start_demo(Path(home))
         try:
-            sets = json.loads(ask(served, "/api/projects/lantern-row/sets"))
+            sets = json.loads(ask(served, "/api/v1/projects/lantern-row/sets"))
             spots = [(one, move) for one in sets for move in moves(one)]
             print(f"before: {resident(served):.0f} MB", flush=True)
             for n in range(previews):
@@ -73,7 +73,7 @@ def main(previews: int) -> None:
                     "window": "w", "sequence": n, "longer_side": 2048 if rest else 1024,
                     "compute_side": None if rest else 1024, "kinds": None if rest else [kind],
                 }  # fmt: skip
-                ask(served, f"/api/sets/{one['id']}/previews", body)
+                ask(served, f"/api/v1/sets/{one['id']}/previews", body)
                 if (n + 1) % max(1, previews // 10) == 0:
                     print(f"{n + 1:6} previews: {resident(served):5.0f} MB", flush=True)
             print(f"peak {resident(served, 'VmHWM'):.0f} MB")

@@ -35,7 +35,7 @@ def main() -> None:
         served = start_demo(Path(home))
         started = time.monotonic()
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
+        sets = page.request.get(f"{served.address}/api/v1/projects/lantern-row/sets").json()
         tatami = next(one["id"] for one in sets if one["name"] == "tatami_weave")
         found: list[Waits] = []
         try:

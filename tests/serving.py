@@ -14,7 +14,7 @@ from copper_sieve.api.access import Access, OpenOnLoopback
 from copper_sieve.api.application import make_application
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.services.context import Context
-from copper_sieve.services.jobs.carrying_out import PutBackError, carry_out
+from copper_sieve.services.jobs.execution import PutBackError, carry_out
 from copper_sieve.store import jobs
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.jobs import KeptJob
@@ -95,7 +95,7 @@ def ended_job(
     while job["state"] in ("queued", "running"):
         assert time.monotonic() < end, job
         time.sleep(0.01)
-        job = client.get(f"/api/jobs/{job['id']}").json()
+        job = client.get(f"/api/v1/jobs/{job['id']}").json()
     return job
 
 

@@ -29,7 +29,7 @@ def take_in(client: TestClient, project: str) -> TakeIn:
     """Send a file as the page does."""
 
     def send(path: Path, name: str | None = None, status: int = 201) -> dict:
-        address = f"/api/projects/{project}/sources"
+        address = f"/api/v1/projects/{project}/sources"
         answer = client.post(address, params={"name": name or path.name}, content=path.read_bytes())
         assert answer.status_code == status, answer.text
         return answer.json()

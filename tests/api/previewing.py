@@ -41,7 +41,7 @@ def preview_head(client: TestClient, set_id: int, **body: object) -> dict[str, A
 def _answer(
     client: TestClient, set_id: int, body: dict[str, object]
 ) -> tuple[bytes, int, dict[str, Any]]:
-    answer = client.post(f"/api/sets/{set_id}/previews", json=body)
+    answer = client.post(f"/api/v1/sets/{set_id}/previews", json=body)
     assert answer.status_code == 200, answer.text
     assert answer.headers["content-type"] == "application/octet-stream"
     length = int.from_bytes(answer.content[:4], "little")

@@ -57,8 +57,8 @@ def guarded(context: Context, credentials: Credentials) -> Iterator[TestClient]:
 def test_another_page_gets_nothing(
     client: TestClient, headers: dict[str, str], method: str
 ) -> None:
-    answer = client.request(method, "/api/projects", headers=headers)
-    assert (answer.status_code, answer.json()["code"]) == (403, "foreign_page")
+    answer = client.request(method, "/api/v1/projects", headers=headers)
+    assert (answer.status_code, answer.json()["type"]) == (403, "/problems/foreign-page")
     assert "access-control-allow-origin" not in answer.headers
 
 
@@ -66,8 +66,8 @@ def test_another_page_gets_nothing(
     "host", ["rebound.example", "rebound.example:8420", "", "127.0.0.1.nip.io"]
 )
 def test_a_rebound_name_gets_nothing(client: TestClient, host: str) -> None:
-    answer = client.get("/api/projects", headers={"Host": host})
-    assert (answer.status_code, answer.json()["code"]) == (421, "unknown_host")
+    answer = client.get("/api/v1/projects", headers={"Host": host})
+    assert (answer.status_code, answer.json()["type"]) == (421, "/problems/unknown-host")
 
 
 @pytest.mark.parametrize(
@@ -80,7 +80,7 @@ def test_a_rebound_name_gets_nothing(client: TestClient, host: str) -> None:
     ],
 )  # fmt: skip
 def test_our_own_page_and_scripts_are_served(client: TestClient, headers: dict[str, str]) -> None:
-    assert client.get("/api/projects", headers=headers).status_code == 200
+    assert client.get("/api/v1/projects", headers=headers).status_code == 200
 
 
 def test_a_link_elsewhere_may_lead_to_a_page(client: TestClient) -> None:
@@ -89,7 +89,7 @@ def test_a_link_elsewhere_may_lead_to_a_page(client: TestClient) -> None:
 
 
 def test_every_answer_says_what_browsers_may_do_with_it(client: TestClient) -> None:
-    for address in ("/api/projects", "/api/nowhere", "/lantern-row"):
+    for address in ("/api/v1/projects", "/api/v1/nowhere", "/lantern-row"):
         headers = client.get(address).headers
         policy = headers["content-security-policy"]
         scripts = next(part for part in policy.split(";") if part.strip().startswith("script-src"))
@@ -98,7 +98,7 @@ def test_every_answer_says_what_browsers_may_do_with_it(client: TestClient) -> N
         assert headers["x-content-type-options"] == "nosniff"
         assert headers["cross-origin-resource-policy"] == "same-origin"
         assert headers["referrer-policy"] == "same-origin"
-        if address.startswith("/api/"):
+        if address.startswith("/api/v1/"):
             assert headers["cache-control"] == "no-store"
             assert headers["vary"] == "Authorization, Cookie"
 
@@ -113,15 +113,15 @@ def test_no_answer_of_the_api_may_be_kept_by_a_shared_cache() -> None:
 
 
 def test_without_the_token_the_api_says_so_and_a_page_asks(guarded: TestClient) -> None:
-    answer = guarded.get("/api/projects")
-    assert (answer.status_code, answer.json()["code"]) == (401, "access_needed")
+    answer = guarded.get("/api/v1/projects")
+    assert (answer.status_code, answer.json()["type"]) == (401, "/problems/access-needed")
     assert answer.headers["www-authenticate"] == "Bearer"
     page = guarded.get("/lantern-row/tray")
     assert page.status_code == 401
     assert page.text.count("<input") == 1
     assert 'action="/access?to=%2Flantern-row%2Ftray"' in page.text
     assert TOKEN not in page.text + answer.text
-    assert guarded.get("/api/projects", headers={"Host": "textures.example"}).status_code == 401
+    assert guarded.get("/api/v1/projects", headers={"Host": "textures.example"}).status_code == 401
 
 
 def test_the_printed_address_opens_the_server(guarded: TestClient) -> None:
@@ -132,10 +132,10 @@ def test_the_printed_address_opens_the_server(guarded: TestClient) -> None:
     assert "samesite=strict" in cookie
     assert "secure" not in cookie
     assert TOKEN not in cookie
-    assert guarded.get("/api/projects").status_code == 200  # the client keeps the cookie
+    assert guarded.get("/api/v1/projects").status_code == 200  # the client keeps the cookie
     guarded.cookies.clear()
     guarded.cookies.set("sieve_access", "guess")
-    assert guarded.get("/api/projects").status_code == 401
+    assert guarded.get("/api/v1/projects").status_code == 401
 
 
 def test_behind_tls_the_cookie_is_secure(context: Context, credentials: Credentials) -> None:
@@ -175,7 +175,7 @@ def test_scripts_send_it_as_a_bearer(guarded: TestClient, credentials: Credentia
     for way, status in ((f"Bearer {TOKEN}", 200), (f"bearer {TOKEN}", 200), ("Bearer x", 401),
                         (f"Basic {TOKEN}", 401), ("Bearer", 401), ("Bearer é", 401)):  # fmt: skip
         headers = {"Authorization": way.encode("latin-1")}
-        assert guarded.get("/api/projects", headers=headers).status_code == status  # type: ignore[arg-type]
+        assert guarded.get("/api/v1/projects", headers=headers).status_code == status  # type: ignore[arg-type]
 
 
 def test_a_session_is_random_stored_as_a_digest_and_ended_by_signing_out(
@@ -197,7 +197,7 @@ def test_a_session_is_random_stored_as_a_digest_and_ended_by_signing_out(
     assert (ended.status_code, "sieve_access" in guarded.cookies) == (303, False)
     for value, status in ((values[1], 401), (values[0], 200)):  # only that one has ended
         guarded.cookies.set("sieve_access", value)
-        assert guarded.get("/api/projects").status_code == status
+        assert guarded.get("/api/v1/projects").status_code == status
 
 
 def test_a_session_ended_in_the_database_ends_here_and_an_expired_one_too(
@@ -258,13 +258,15 @@ def test_a_guesser_is_answered_429_and_a_session_goes_on(guarded: TestClient) ->
     guess = {"Authorization": "Bearer guess"}
     cookies = dict(guarded.cookies)
     guarded.cookies.clear()
-    assert [guarded.get("/api/projects", headers=guess).status_code for _ in range(3)] == [401] * 3
-    refused = guarded.get("/api/projects", headers=guess)
-    assert (refused.status_code, refused.json()["code"]) == (429, "too_many_attempts")
+    assert [guarded.get("/api/v1/projects", headers=guess).status_code for _ in range(3)] == [
+        401
+    ] * 3
+    refused = guarded.get("/api/v1/projects", headers=guess)
+    assert (refused.status_code, refused.json()["type"]) == (429, "/problems/too-many-attempts")
     assert refused.headers["retry-after"] == "1"
     assert guarded.post("/access", data={"token": TOKEN}).status_code == 429
     guarded.cookies.update(cookies)
-    assert guarded.get("/api/projects").status_code == 200
+    assert guarded.get("/api/v1/projects").status_code == 200
 
 
 def test_the_token_is_kept_and_only_its_owner_reads_it(tmp_path: Path) -> None:
@@ -321,14 +323,14 @@ def test_a_rotated_token_ends_the_old_one_and_every_session(
     app = make_application(context, Access(Credentials(token, database)))
     client = TestClient(app, OURS, follow_redirects=False)
     client.get("/", params={"token": old})
-    assert client.get("/api/projects").status_code == 200
+    assert client.get("/api/v1/projects").status_code == 200
     new = rotate(tmp_path)
-    assert client.get("/api/projects").status_code == 401
+    assert client.get("/api/v1/projects").status_code == 401
     assert client.get("/", params={"token": old}).status_code == 401
     assert client.get("/", params={"token": new}).status_code == 303
-    assert client.get("/api/projects").status_code == 200
+    assert client.get("/api/v1/projects").status_code == 200
     (tmp_path / TOKEN_FILE).write_text("")  # whatever happens to the file, nothing opens
-    assert client.get("/api/projects").status_code == 401
+    assert client.get("/api/v1/projects").status_code == 401
     assert client.get("/", params={"token": ""}).status_code == 401
 
 
@@ -368,7 +370,7 @@ def test_only_the_demo_on_loopback_answers_without_a_token(
     except SetupError:
         return
     app = make_application(context, access)
-    answer = TestClient(app, OURS, client=(client, 1)).get("/api/projects")
+    answer = TestClient(app, OURS, client=(client, 1)).get("/api/v1/projects")
     may_be_open = demo and not chosen and is_loopback(host) and is_loopback(address)
     assert access.is_open == may_be_open
     assert answer.status_code == (200 if may_be_open and is_loopback(client) else 401)
@@ -379,9 +381,9 @@ _number = itertools.count()
 
 def test_an_application_without_a_policy_is_closed(context: Context) -> None:
     client = TestClient(make_application(context), OURS, client=LOOPBACK)
-    assert client.get("/api/projects").status_code == 401
+    assert client.get("/api/v1/projects").status_code == 401
     opened = TestClient(make_application(context, Access(OpenOnLoopback())), OURS, client=LOOPBACK)
-    assert opened.get("/api/projects").status_code == 200
+    assert opened.get("/api/v1/projects").status_code == 200
 
 
 def test_the_printed_address_holds_the_token(tmp_path: Path) -> None:

@@ -30,7 +30,7 @@ def picture_of(answer) -> np.ndarray:  # type: ignore[no-untyped-def]
 def wall(client: TestClient, take_in: TakeIn, make_photo: MakePhoto) -> dict:
     """A set made of a photo, as the API gives it."""
     taken = take_in(make_photo())
-    return client.get(f"/api/sets/{taken['set_id']}").json()
+    return client.get(f"/api/v1/sets/{taken['set_id']}").json()
 
 
 def as_update(one: dict, **maps: object) -> dict:
@@ -46,12 +46,12 @@ def test_a_photo_is_kept_byte_for_byte_and_becomes_a_set(
     taken = take_in(photo)
     assert taken["sha256"] == hashlib.sha256(photo.read_bytes()).hexdigest()
     assert (taken["facts"]["width"], taken["facts"]["bit_depth"]) == (64, 8)
-    original = client.get(f"/api/sources/{taken['sha256']}/original")
+    original = client.get(f"/api/v1/sources/{taken['sha256']}/original")
     assert original.content == photo.read_bytes()
     assert "Old%20Wall" in original.headers["content-disposition"]
-    thumb = picture_of(client.get(f"/api/sources/{taken['sha256']}/thumbnail.png"))
+    thumb = picture_of(client.get(f"/api/v1/sources/{taken['sha256']}/thumbnail.png"))
     assert thumb.shape == (48, 64, 3)
-    (row,) = client.get(f"/api/projects/{project}/sets").json()
+    (row,) = client.get(f"/api/v1/projects/{project}/sets").json()
     assert row["name"] == "Old_Wall"
     assert [one["kind"] for one in row["maps"]][:3] == ["base_color", "height", "normal"]
     assert row["readiness"] == dict.fromkeys(builtin_targets(), "ready")
@@ -65,7 +65,7 @@ def test_the_same_picture_twice_is_kept_once(
     assert (first["known_source"], first["known_set"]) == (False, False)
     assert (again["known_source"], again["known_set"]) == (True, True)
     assert first["set_id"] == again["set_id"]
-    assert len(client.get(f"/api/projects/{project}/sets").json()) == 1
+    assert len(client.get(f"/api/v1/projects/{project}/sets").json()) == 1
 
 
 def test_alpha_that_says_something_becomes_opacity(
@@ -74,7 +74,7 @@ def test_alpha_that_says_something_becomes_opacity(
     codes = np.full((8, 8, 4), 200, np.uint8)
     codes[:4, :, 3] = 0
     Image.fromarray(codes).save(tmp_path / "leaf.png")
-    one = client.get(f"/api/sets/{take_in(tmp_path / 'leaf.png')['set_id']}").json()
+    one = client.get(f"/api/v1/sets/{take_in(tmp_path / 'leaf.png')['set_id']}").json()
     opacity = next(m["definition"] for m in one["maps"] if m["kind"] == "opacity")
     assert (opacity["how"], opacity["channels"]) == ("imported", "A")
 
@@ -105,26 +105,26 @@ def test_bad_files_are_refused_and_nothing_stays(
     status: int,
     code: str,
 ) -> None:
-    answer = client.post(f"/api/projects/{project}/sources", params={"name": name}, content=data)
+    answer = client.post(f"/api/v1/projects/{project}/sources", params={"name": name}, content=data)
     assert answer.status_code == status
-    assert answer.json()["code"] == code
-    assert name in answer.json()["message"]
-    assert client.get(f"/api/projects/{project}/sets").json() == []
+    assert answer.json()["type"] == "/problems/" + code.replace("_", "-")
+    assert name in answer.json()["detail"]
+    assert client.get(f"/api/v1/projects/{project}/sets").json() == []
     assert list((context.settings.home / "passing").iterdir()) == []
-    assert client.get("/api/health").status_code == 200
+    assert client.get("/api/v1/health").status_code == 200
 
 
 def test_limits_hold_while_a_file_is_still_arriving(
     client: TestClient, context: Context, project: str, make_photo: MakePhoto
 ) -> None:
     context.settings.max_bytes = 1000
-    address = f"/api/projects/{project}/sources"
+    address = f"/api/v1/projects/{project}/sources"
     answer = client.post(address, params={"name": "big.png"}, content=bytes(5000))
     assert answer.status_code == 413
-    assert "big.png" in answer.json()["message"]
+    assert "big.png" in answer.json()["detail"]
     context.settings.max_bytes, context.settings.max_side = 10**6, 60
     answer = client.post(address, params={"name": "w.png"}, content=make_photo().read_bytes())
-    assert (answer.status_code, answer.json()["code"]) == (413, "picture_too_large")
+    assert (answer.status_code, answer.json()["type"]) == (413, "/problems/picture-too-large")
 
 
 @pytest.mark.parametrize(
@@ -143,7 +143,7 @@ def test_file_names_lead_nowhere(
     client: TestClient, take_in: TakeIn, make_photo: MakePhoto, context: Context, name: str
 ) -> None:
     taken = take_in(make_photo(seed=len(name)), name)
-    assert client.post(f"/api/sets/{taken['set_id']}/previews", json={}).status_code == 200
+    assert client.post(f"/api/v1/sets/{taken['set_id']}/previews", json={}).status_code == 200
     assert not list(context.settings.home.parent.rglob("evil.png"))
 
 
@@ -167,7 +167,7 @@ def test_previews_are_addressed_by_content(client: TestClient, wall: dict) -> No
         for one in (draft, None)
     )
     assert deep > 1.5 * usual > 0  # measured so that the relief has its tilt, told with the maps
-    assert client.get(f"/api/sets/{wall['id']}").json() == wall  # a draft changes nothing
+    assert client.get(f"/api/v1/sets/{wall['id']}").json() == wall  # a draft changes nothing
 
 
 def test_previews_show_colors_exactly(client: TestClient, take_in: TakeIn, tmp_path: Path) -> None:
@@ -183,12 +183,12 @@ def _derived(one: dict, kind: str) -> dict:
 
 
 def test_an_older_request_of_a_window_gives_way(client: TestClient, wall: dict) -> None:
-    address = f"/api/sets/{wall['id']}/previews"
+    address = f"/api/v1/sets/{wall['id']}/previews"
     assert client.post(address, json={"window": "w", "sequence": 5}).status_code == 200
     draft = as_update(wall, height={**_derived(wall, "height"), "parameters": {"contrast": 0.7}})
     del draft["version"]
     late = client.post(address, json={"window": "w", "sequence": 4, "draft": draft})
-    assert (late.status_code, late.json()["code"]) == (409, "cancelled")
+    assert (late.status_code, late.json()["type"]) == (409, "/problems/cancelled")
 
 
 def test_thumbnails_follow_the_content(client: TestClient, wall: dict) -> None:
@@ -205,21 +205,21 @@ def test_a_map_is_replaced_by_a_picture_and_back_with_its_settings(
 ) -> None:
     Image.fromarray(np.full((48, 64), 51, np.uint8)).save(tmp_path / "wall_rough.png")
     data = (tmp_path / "wall_rough.png").read_bytes()
-    address = "/api/maps/roughness/sources"
+    address = "/api/v1/maps/roughness/sources"
     taken = client.post(address, params={"name": "wall_rough.png"}, content=data).json()
     assert (taken["facts"]["channels"], taken["definition"]["channels"]) == (["Y"], "R")
     old = {**_derived(wall, "roughness"), "parameters": {"middle": 0.8}}
     body = as_update(wall, roughness=taken["definition"]) | {"shelf": {"roughness": [old]}}
-    changed = client.put(f"/api/sets/{wall['id']}", json=body).json()
+    changed = client.put(f"/api/v1/sets/{wall['id']}", json=body).json()
     assert changed["shelf"] == {"roughness": [old]}
     maps = preview(client, wall["id"], longer_side=64)
     assert (maps["roughness"].codes == 51).all()
     bad = client.post(address, params={"name": "x.png"}, content=b"words")
-    assert (bad.status_code, bad.json()["code"]) == (422, "not_a_picture")
+    assert (bad.status_code, bad.json()["type"]) == (422, "/problems/not-a-picture")
 
 
 def test_undo_and_redo(client: TestClient, wall: dict) -> None:
-    address = f"/api/sets/{wall['id']}"
+    address = f"/api/v1/sets/{wall['id']}"
     assert (wall["can_undo"], wall["can_redo"]) == (False, False)
     body = as_update(wall, metallic={"how": "constant", "value": [1.0]})
     changed = client.put(address, json=body).json()
@@ -230,15 +230,15 @@ def test_undo_and_redo(client: TestClient, wall: dict) -> None:
     redone = client.post(f"{address}/redo", json={"version": 3}).json()
     assert redone["maps"] == changed["maps"]
     late = client.post(f"{address}/undo", json={"version": 3})
-    assert (late.status_code, late.json()["code"]) == (409, "conflict")
+    assert (late.status_code, late.json()["type"]) == (409, "/problems/conflict")
 
 
 def test_two_editors_cannot_overwrite_each_other(client: TestClient, wall: dict) -> None:
-    address = f"/api/sets/{wall['id']}"
+    address = f"/api/v1/sets/{wall['id']}"
     mine = as_update(wall, metallic={"how": "constant", "value": [1.0]})
     assert client.put(address, json=mine).json()["version"] == 2
     theirs = client.put(address, json=as_update(wall))
-    assert (theirs.status_code, theirs.json()["code"]) == (409, "conflict")
+    assert (theirs.status_code, theirs.json()["type"]) == (409, "/problems/conflict")
     metallic = _derived(client.get(address).json(), "metallic")
     assert metallic == {"how": "constant", "value": [1.0]}
 
@@ -265,10 +265,10 @@ def test_two_editors_cannot_overwrite_each_other(client: TestClient, wall: dict)
 def test_sets_that_cannot_be_computed_are_refused(
     client: TestClient, wall: dict, change: dict, says: str
 ) -> None:
-    answer = client.put(f"/api/sets/{wall['id']}", json=as_update(wall, **change))
+    answer = client.put(f"/api/v1/sets/{wall['id']}", json=as_update(wall, **change))
     assert answer.status_code in (409, 422)
-    assert says in answer.json()["message"]
-    assert client.get(f"/api/sets/{wall['id']}").json()["version"] == 1
+    assert says in answer.json()["detail"]
+    assert client.get(f"/api/v1/sets/{wall['id']}").json()["version"] == 1
 
 
 def test_deleting_the_cache_loses_nothing(
@@ -289,7 +289,7 @@ def test_the_dry_run_lists_every_file_and_writes_none(
     client: TestClient, context: Context, project: str, wall: dict
 ) -> None:
     body = {"set_ids": [wall["id"]], "target_ids": ["orm-y-down", "gltf-metal-rough"]}
-    orm, gltf = client.post(f"/api/projects/{project}/dry-runs", json=body).json()
+    orm, gltf = client.post(f"/api/v1/projects/{project}/dry-runs", json=body).json()
     assert [f["name"] for f in orm["files"]] == [
         "T_wall_BC.tga",
         "T_wall_ORM.tga",
@@ -316,23 +316,23 @@ def test_files_of_others_block_a_delivery_beforehand(
     folder.mkdir(parents=True)
     (folder / "T_wall_N.tga").write_bytes(b"mine")
     body = {"set_ids": [wall["id"]], "target_ids": ["orm-y-down"]}
-    (part,) = client.post(f"/api/projects/{project}/dry-runs", json=body).json()
+    (part,) = client.post(f"/api/v1/projects/{project}/dry-runs", json=body).json()
     assert "wasn't written by a delivery" in part["error"]
-    answer = client.post(f"/api/projects/{project}/deliveries", json=body)
-    assert (answer.status_code, answer.json()["code"]) == (409, "delivery")
+    answer = client.post(f"/api/v1/projects/{project}/deliveries", json=body)
+    assert (answer.status_code, answer.json()["type"]) == (409, "/problems/delivery")
     assert context.queued == []  # type: ignore[attr-defined]
 
 
 @pytest.mark.parametrize(
     ("method", "path", "body", "status"),
     [
-        ("GET", "/api/sets/999999", None, 404),
-        ("GET", "/api/projects/nowhere/sets", None, 404),
-        ("GET", "/api/deliveries/999999", None, 404),
-        ("GET", "/api/nonsense", None, 404),
-        ("POST", "/api/projects/nowhere/sources?name=a.png", None, 422),
-        ("POST", "/api/sets/1/previews", {"longer_side": 1}, 422),
-        ("POST", "/api/sets/1/previews", {"unknown": 1}, 422),
+        ("GET", "/api/v1/sets/999999", None, 404),
+        ("GET", "/api/v1/projects/nowhere/sets", None, 404),
+        ("GET", "/api/v1/deliveries/999999", None, 404),
+        ("GET", "/api/v1/nonsense", None, 404),
+        ("POST", "/api/v1/projects/nowhere/sources?name=a.png", None, 422),
+        ("POST", "/api/v1/sets/1/previews", {"longer_side": 1}, 422),
+        ("POST", "/api/v1/sets/1/previews", {"unknown": 1}, 422),
     ],
 )
 def test_every_error_has_a_code_and_a_message(
@@ -344,11 +344,11 @@ def test_every_error_has_a_code_and_a_message(
 
 
 def test_the_vocabulary_is_what_the_core_declares(client: TestClient) -> None:
-    answer = client.get("/api/vocabulary").json()
+    answer = client.get("/api/v1/vocabulary").json()
     names = {one["name"]: one for one in answer["operations"]}
     strength = names["normal_from_height"]["parameters"][0]
     assert (strength["name"], strength["high"], strength["default"]) == ("strength", 8.0, 1.0)
-    assert [t["id"] for t in client.get("/api/targets").json()] == list(builtin_targets())
+    assert [t["id"] for t in client.get("/api/v1/targets").json()] == list(builtin_targets())
 
 
 @pytest.mark.parametrize("path", ["/", "/lantern-row/tray", "/lantern-row/bench/1/height"])
@@ -373,14 +373,14 @@ def test_one_bad_row_does_not_take_the_project_down(
             "update texture_set set definition = '{\"name\": \"bad\", \"maps\": {\"x\": 1}}'"
             " where id = %s", [bad["set_id"]]
         )  # fmt: skip
-    rows = client.get(f"/api/projects/{project}/sets").json()
+    rows = client.get(f"/api/v1/projects/{project}/sets").json()
     assert [row["name"] for row in rows] == [good["set_name"]]
-    (left_out,) = client.get(f"/api/projects/{project}/unreadable-sets").json()
+    (left_out,) = client.get(f"/api/v1/projects/{project}/unreadable-sets").json()
     assert left_out["id"] == bad["set_id"]
     assert "can't be read" in left_out["why"]
-    answer = client.get(f"/api/sets/{bad['set_id']}")
-    assert (answer.status_code, answer.json()["code"]) == (409, "unreadable")
-    assert client.get(f"/api/projects/{project}/deliveries").json() == []
+    answer = client.get(f"/api/v1/sets/{bad['set_id']}")
+    assert (answer.status_code, answer.json()["type"]) == (409, "/problems/unreadable")
+    assert client.get(f"/api/v1/projects/{project}/deliveries").json() == []
 
 
 def test_a_preview_is_as_large_as_was_asked_for(client: TestClient, wall: dict) -> None:
@@ -401,19 +401,19 @@ def test_a_full_disk_is_told_as_one(
         raise NoRoomError("There is no room left on the database's disk: free some there")
 
     monkeypatch.setattr(sets, "change", full)
-    answer = client.put(f"/api/sets/{wall['id']}", json=as_update(wall))
-    assert (answer.status_code, answer.json()["code"]) == (507, "no_room")
-    assert "free some there" in answer.json()["message"]
+    answer = client.put(f"/api/v1/sets/{wall['id']}", json=as_update(wall))
+    assert (answer.status_code, answer.json()["type"]) == (507, "/problems/no-room")
+    assert "free some there" in answer.json()["detail"]
 
 
 def test_health_says_that_the_database_is_away(
     client: TestClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    assert client.get("/api/health").status_code == 200
+    assert client.get("/api/v1/health").status_code == 200
 
     def gone(_: object) -> None:
         raise DatabaseAwayError
 
     monkeypatch.setattr("copper_sieve.store.projects.answer", gone)
-    answer = client.get("/api/health")
+    answer = client.get("/api/v1/health")
     assert (answer.status_code, answer.headers["retry-after"]) == (503, "1")

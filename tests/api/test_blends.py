@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from copper_sieve.services import deliveries, delivering
+from copper_sieve.services import deliveries, delivery_worker
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.api.previewing import preview as previewed
@@ -25,7 +25,7 @@ def pair(take_in: TakeIn, make_photo: MakePhoto) -> tuple[int, int]:
 
 def blend(client: TestClient, project: str, below: int, above: int, **more: Any) -> Any:
     body = {"below": below, "above": above, **more}
-    return client.post(f"/api/projects/{project}/blends", json=body)
+    return client.post(f"/api/v1/projects/{project}/blends", json=body)
 
 
 def preview(client: TestClient, number: int, kind: str, **body: Any) -> np.ndarray:
@@ -43,7 +43,7 @@ def test_a_blend_is_made_tuned_and_kept(
     client: TestClient, project: str, pair: tuple[int, int]
 ) -> None:
     made = blend(client, project, *pair, name="pier").json()
-    one = client.get(f"/api/sets/{made['id']}").json()
+    one = client.get(f"/api/v1/sets/{made['id']}").json()
     assert (made["name"], one["name"]) == ("pier", "pier")
     assert one["blended_of"] == {"below": "pile41", "above": "pile42"}
     assert (one["width"], one["height"]) == (64, 48)
@@ -67,8 +67,8 @@ def test_a_blend_is_made_tuned_and_kept(
 
     # What is saved keeps the sets it is blended of.
     body = {"version": one["version"], "surface": one["surface"], "maps": maps}
-    assert client.put(f"/api/sets/{made['id']}", json=body).status_code == 200
-    assert client.get(f"/api/sets/{made['id']}").json()["blended_of"] == one["blended_of"]
+    assert client.put(f"/api/v1/sets/{made['id']}", json=body).status_code == 200
+    assert client.get(f"/api/v1/sets/{made['id']}").json()["blended_of"] == one["blended_of"]
 
 
 def test_the_sets_stay_and_the_blend_stays_as_it_was_when_they_change(
@@ -81,10 +81,10 @@ def test_the_sets_stay_and_the_blend_stays_as_it_was_when_they_change(
         "set_ids": list(pair),
         "change": {"do": "constant", "kind": "roughness", "value": [0.1]},
     }
-    assert client.post(f"/api/projects/{project}/changes", json=body).status_code == 200
+    assert client.post(f"/api/v1/projects/{project}/changes", json=body).status_code == 200
     np.testing.assert_array_equal(preview(client, made["id"], "roughness"), before)
     gone = {"set_ids": list(pair), "change": {"do": "delete"}}
-    client.post(f"/api/projects/{project}/changes", json=gone)
+    client.post(f"/api/v1/projects/{project}/changes", json=gone)
     np.testing.assert_array_equal(preview(client, made["id"], "roughness"), before)
 
 
@@ -92,11 +92,11 @@ def test_a_blend_is_taken_back_like_any_change(
     client: TestClient, project: str, pair: tuple[int, int]
 ) -> None:
     made = blend(client, project, *pair, name="pier").json()
-    undone = client.post(f"/api/projects/{project}/changes/undo").json()
+    undone = client.post(f"/api/v1/projects/{project}/changes/undo").json()
     assert undone["title"] == "pier blended, undone"
-    assert client.get(f"/api/sets/{made['id']}").status_code == 404
-    client.post(f"/api/projects/{project}/changes/redo")
-    assert client.get(f"/api/sets/{made['id']}").status_code == 200
+    assert client.get(f"/api/v1/sets/{made['id']}").status_code == 404
+    client.post(f"/api/v1/projects/{project}/changes/redo")
+    assert client.get(f"/api/v1/sets/{made['id']}").status_code == 200
 
 
 def test_a_blend_is_delivered_and_proven(
@@ -104,7 +104,7 @@ def test_a_blend_is_delivered_and_proven(
 ) -> None:
     made = blend(client, project, *pair).json()
     one = deliveries.ask(context, project, [(made["id"], "orm-y-down")])
-    delivering.run(context, one.id)
+    delivery_worker.run(context, one.id)
     done = deliveries.get(context, one.id)
     assert [part.state for part in done.parts] == ["done"]
 
@@ -124,6 +124,6 @@ def test_what_cannot_be_blended_says_why(
     answer = blend(client, project, asked["below"], asked["above"],
                    **({"name": asked["name"]} if "name" in asked else {}))  # fmt: skip
     assert answer.status_code == status, answer.text
-    assert said in answer.json()["message"]
-    rows = client.get(f"/api/projects/{project}/tray").json()["rows"]
+    assert said in answer.json()["detail"]
+    rows = client.get(f"/api/v1/projects/{project}/tray").json()["rows"]
     assert len(rows) == 2

@@ -13,7 +13,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from copper_sieve.services import delivering
+from copper_sieve.services import delivery_worker
 from copper_sieve.services.context import Context
 from copper_sieve.services.sheet.contents import Sheet, SheetPart
 from copper_sieve.services.sheet.picture import png as sheet_png
@@ -27,20 +27,20 @@ def ids(client: TestClient, project: str, make_photo: MakePhoto) -> list[int]:
     """Two sets."""
     for seed in (51, 52):
         photo = make_photo(f"floor{seed}.png", size=(32, 32), seed=seed)
-        client.post(f"/api/projects/{project}/sources?name={photo.name}",
+        client.post(f"/api/v1/projects/{project}/sources?name={photo.name}",
                     content=photo.read_bytes())  # fmt: skip
-    return [row["id"] for row in client.get(f"/api/projects/{project}/tray").json()["rows"]]
+    return [row["id"] for row in client.get(f"/api/v1/projects/{project}/tray").json()["rows"]]
 
 
 def board(client: TestClient, project: str) -> dict[tuple[int, str], dict[str, Any]]:
-    found = client.get(f"/api/projects/{project}/board").json()
+    found = client.get(f"/api/v1/projects/{project}/board").json()
     return {(one["set_id"], one["target_id"]): one for one in found}
 
 
 def deliver(client: TestClient, context: Context, project: str, body: dict[str, Any]) -> int:
-    asked = client.post(f"/api/projects/{project}/deliveries", json=body)
+    asked = client.post(f"/api/v1/projects/{project}/deliveries", json=body)
     assert asked.status_code == 202, asked.text
-    delivering.run(context, asked.json()["id"])
+    delivery_worker.run(context, asked.json()["id"])
     return int(asked.json()["id"])
 
 
@@ -52,22 +52,22 @@ def test_cells_tell_how_they_stand(
         {"set_id": ids[0], "target_id": TARGETS[0]},
         {"set_id": ids[1], "target_id": TARGETS[1]},
     ]
-    waiting = client.post(f"/api/projects/{project}/deliveries", json={"cells": cells}).json()
+    waiting = client.post(f"/api/v1/projects/{project}/deliveries", json={"cells": cells}).json()
     assert {key: one["state"] for key, one in board(client, project).items()} == {
         (ids[0], TARGETS[0]): "waiting",
         (ids[1], TARGETS[1]): "waiting",
     }
-    (job,) = client.get(f"/api/projects/{project}/jobs").json()
+    (job,) = client.get(f"/api/v1/projects/{project}/jobs").json()
     assert (job["kind"], job["id"], job["state"]) == ("delivery", waiting["id"], "queued")
-    delivering.run(context, waiting["id"])
-    assert client.get(f"/api/projects/{project}/jobs").json() == []
+    delivery_worker.run(context, waiting["id"])
+    assert client.get(f"/api/v1/projects/{project}/jobs").json() == []
     assert board(client, project)[ids[0], TARGETS[0]]["state"] == "delivered"
     change = {"set_ids": [ids[0]], "change": {"do": "width", "metres": 2}}
-    client.post(f"/api/projects/{project}/changes", json=change)
+    client.post(f"/api/v1/projects/{project}/changes", json=change)
     assert board(client, project)[ids[0], TARGETS[0]]["state"] == "stale"
     assert board(client, project)[ids[1], TARGETS[1]]["state"] == "delivered"
-    stopped = client.post(f"/api/projects/{project}/deliveries", json={"cells": cells}).json()
-    client.post(f"/api/deliveries/{stopped['id']}/cancel")
+    stopped = client.post(f"/api/v1/projects/{project}/deliveries", json={"cells": cells}).json()
+    client.post(f"/api/v1/deliveries/{stopped['id']}/cancel")
     assert board(client, project)[ids[0], TARGETS[0]]["state"] == "stale"  # as before it
 
 
@@ -78,10 +78,10 @@ def test_a_failed_delivery_says_more_than_what_was_before(
     deliver(client, context, project, body)
     folder = context.settings.delivery_root / project / TARGETS[0]
     anew = {**body, "anew": True}
-    failing = client.post(f"/api/projects/{project}/deliveries", json=anew).json()
+    failing = client.post(f"/api/v1/projects/{project}/deliveries", json=anew).json()
     shutil.rmtree(folder)
     folder.write_bytes(b"a file in the way")
-    delivering.run(context, failing["id"])
+    delivery_worker.run(context, failing["id"])
     cell = board(client, project)[ids[0], TARGETS[0]]
     assert (cell["state"], cell["delivery_id"]) == ("failed", failing["id"])
     assert cell["error"]
@@ -91,10 +91,10 @@ def test_what_became_of_the_files_is_told_for_the_sets_in_sight(
     client: TestClient, context: Context, project: str, ids: list[int]
 ) -> None:
     deliver(client, context, project, {"set_ids": ids, "target_ids": TARGETS})
-    address = f"/api/projects/{project}/board/lying"
+    address = f"/api/v1/projects/{project}/board/lying"
     assert client.get(address, params={"ids": ids}).json() == []
     root = context.settings.delivery_root / project
-    names = [row["name"] for row in client.get(f"/api/projects/{project}/tray").json()["rows"]]
+    names = [row["name"] for row in client.get(f"/api/v1/projects/{project}/tray").json()["rows"]]
     shutil.rmtree(root / TARGETS[0] / names[0])
     next((root / TARGETS[1] / names[1]).glob("*.png")).write_bytes(b"painted over")
     told = client.get(address, params={"ids": ids}).json()
@@ -120,9 +120,9 @@ def test_a_stale_cell_says_how_many_files_the_next_delivery_makes(
 ) -> None:  # fmt: skip
     body = {"set_ids": [ids[0]], "target_ids": TARGETS}
     deliver(client, context, project, body)
-    address = f"/api/projects/{project}/board/stale"
+    address = f"/api/v1/projects/{project}/board/stale"
     assert client.get(address, params={"ids": ids}).json() == []
-    done = client.post(f"/api/projects/{project}/changes",
+    done = client.post(f"/api/v1/projects/{project}/changes",
                        json={"set_ids": [ids[0]], "change": change})  # fmt: skip
     assert done.status_code == 200, done.text
     found = client.get(address, params={"ids": ids}).json()
@@ -130,7 +130,7 @@ def test_a_stale_cell_says_how_many_files_the_next_delivery_makes(
     assert {one["set_id"] for one in found} <= {ids[0]}
     if differ is not None:
         assert told == differ
-    made = client.get(f"/api/deliveries/{deliver(client, context, project, body)}").json()
+    made = client.get(f"/api/v1/deliveries/{deliver(client, context, project, body)}").json()
     for part in made["parts"]:
         assert part["written"] == told.get(part["target_id"], 0), part
     assert client.get(address, params={"ids": ids}).json() == []
@@ -139,12 +139,12 @@ def test_a_stale_cell_says_how_many_files_the_next_delivery_makes(
 def test_a_look_tells_each_cause_once(
     client: TestClient, context: Context, project: str, ids: list[int]
 ) -> None:
-    client.post(f"/api/projects/{project}/changes",
+    client.post(f"/api/v1/projects/{project}/changes",
                 json={"set_ids": [ids[0]], "change": {"do": "duplicate"}})  # fmt: skip
-    ids = [row["id"] for row in client.get(f"/api/projects/{project}/tray").json()["rows"]]
+    ids = [row["id"] for row in client.get(f"/api/v1/projects/{project}/tray").json()["rows"]]
     body = {"set_ids": ids, "target_ids": TARGETS}
-    found = client.post(f"/api/projects/{project}/looks", json=body).json()
-    details = client.post(f"/api/projects/{project}/dry-runs", json=body).json()
+    found = client.post(f"/api/v1/projects/{project}/looks", json=body).json()
+    details = client.post(f"/api/v1/projects/{project}/dry-runs", json=body).json()
     assert (found["parts"], found["blocked"], found["replaced"]) == (6, 0, 0)
     assert found["files"] == sum(len(one["files"]) + len(one["other_files"]) for one in details)
     texts = [cause["text"] for cause in found["causes"]]
@@ -154,20 +154,20 @@ def test_a_look_tells_each_cause_once(
     folder = context.settings.delivery_root / project / TARGETS[0] / details[0]["set_name"]
     folder.mkdir(parents=True)
     (folder / details[0]["files"][0]["name"]).write_bytes(b"not ours")
-    blocked = client.post(f"/api/projects/{project}/looks", json=body).json()
+    blocked = client.post(f"/api/v1/projects/{project}/looks", json=body).json()
     assert blocked["blocked"] == 1
     assert blocked["causes"][0]["weight"] == "blocked"
     assert blocked["shown"][0]["error"]  # what is in the way comes first
-    asked = client.post(f"/api/projects/{project}/deliveries", json=body)
+    asked = client.post(f"/api/v1/projects/{project}/deliveries", json=body)
     assert asked.status_code == 202  # the others are delivered, the one is named
     (skipped,) = asked.json()["skipped"]
     assert (skipped["set_name"], skipped["target_id"]) == (details[0]["set_name"], TARGETS[0])
     assert "wasn't written by a delivery" in skipped["reason"]
     assert asked.json()["counts"]["parts"] == 5
     only = {"cells": [{"set_id": skipped["set_id"], "target_id": skipped["target_id"]}]}
-    refused = client.post(f"/api/projects/{project}/deliveries", json=only)
+    refused = client.post(f"/api/v1/projects/{project}/deliveries", json=only)
     assert refused.status_code == 409
-    assert skipped["reason"] in refused.json()["message"]
+    assert skipped["reason"] in refused.json()["detail"]
 
 
 def test_what_was_delivered_is_unchanged_until_something_changes(
@@ -176,7 +176,7 @@ def test_what_was_delivered_is_unchanged_until_something_changes(
     body = {"set_ids": ids[:1], "target_ids": TARGETS[:1]}
 
     def look() -> tuple[list[str], int, int, int]:
-        found = client.post(f"/api/projects/{project}/looks", json=body).json()
+        found = client.post(f"/api/v1/projects/{project}/looks", json=body).json()
         (part,) = found["shown"]
         states = {one["name"]: one["state"] for one in part["files"]} | part["other_files"]
         return sorted(set(states.values())), found["files"], found["replaced"], found["unchanged"]
@@ -187,7 +187,7 @@ def test_what_was_delivered_is_unchanged_until_something_changes(
     assert look() == (["unchanged"], files, 0, files)
     change = {"do": "constant", "kind": "roughness", "value": [0.125]}
     asked = {"set_ids": ids[:1], "change": change}
-    assert client.post(f"/api/projects/{project}/changes", json=asked).status_code == 200
+    assert client.post(f"/api/v1/projects/{project}/changes", json=asked).status_code == 200
     states, _, replaced, unchanged = look()
     assert states == ["replaces", "unchanged"]
     assert replaced + unchanged == files
@@ -199,26 +199,26 @@ def test_what_was_delivered_is_unchanged_until_something_changes(
 
 def test_nothing_chosen_is_told(client: TestClient, project: str, ids: list[int]) -> None:
     for body in ({}, {"set_ids": ids}, {"target_ids": TARGETS}):
-        assert client.post(f"/api/projects/{project}/looks", json=body).status_code == 422
+        assert client.post(f"/api/v1/projects/{project}/looks", json=body).status_code == 422
     unknown = {"cells": [{"set_id": ids[0], "target_id": "nowhere"}]}
-    assert client.post(f"/api/projects/{project}/looks", json=unknown).status_code == 404
+    assert client.post(f"/api/v1/projects/{project}/looks", json=unknown).status_code == 404
 
 
 def test_a_contact_sheet_shows_what_was_delivered(
     client: TestClient, context: Context, project: str, ids: list[int]
 ) -> None:
     body = {"set_ids": ids, "target_ids": TARGETS}
-    waiting = client.post(f"/api/projects/{project}/deliveries", json=body).json()
-    early = client.get(f"/api/deliveries/{waiting['id']}/sheet.html")
+    waiting = client.post(f"/api/v1/projects/{project}/deliveries", json=body).json()
+    early = client.get(f"/api/v1/deliveries/{waiting['id']}/sheet.html")
     assert early.status_code == 409
-    assert "has delivered nothing" in early.json()["message"]
-    delivering.run(context, waiting["id"])
-    page = client.get(f"/api/deliveries/{waiting['id']}/sheet.html")
+    assert "has delivered nothing" in early.json()["detail"]
+    delivery_worker.run(context, waiting["id"])
+    page = client.get(f"/api/v1/deliveries/{waiting['id']}/sheet.html")
     assert page.headers["content-type"].startswith("text/html")
     found = _Read()
     found.feed(page.text)
-    delivery = client.get(f"/api/deliveries/{waiting['id']}").json()
-    address = f"/api/deliveries/{waiting['id']}/parts"
+    delivery = client.get(f"/api/v1/deliveries/{waiting['id']}").json()
+    address = f"/api/v1/deliveries/{waiting['id']}/parts"
     for part in delivery["parts"]:
         part.update(client.get(f"{address}/{part['n']}").json())
         assert f"{part['set_name']} for {part['manifest']['target_title']}" in found.text
@@ -237,7 +237,7 @@ def test_a_contact_sheet_shows_what_was_delivered(
         with Image.open(io.BytesIO(base64.b64decode(data))) as picture:
             picture.verify()
     with Image.open(
-        io.BytesIO(client.get(f"/api/deliveries/{waiting['id']}/sheet.png").content)
+        io.BytesIO(client.get(f"/api/v1/deliveries/{waiting['id']}/sheet.png").content)
     ) as one:
         codes = np.asarray(one)
     assert codes.shape[1] == 1600
@@ -250,7 +250,7 @@ def test_a_contact_sheet_shows_what_was_delivered(
     # A file that is gone is told; the rest still stands.
     gone = delivery["parts"][0]
     shutil.rmtree(gone["folder"])
-    later = client.get(f"/api/deliveries/{waiting['id']}/sheet.html").text
+    later = client.get(f"/api/v1/deliveries/{waiting['id']}/sheet.html").text
     assert "no longer exists. Deliver" in later
 
 
@@ -293,10 +293,11 @@ def test_all_deliveries_are_listed_page_by_page(
 ) -> None:
     body = {"set_ids": ids[:1], "target_ids": TARGETS[:1]}
     asked = [
-        client.post(f"/api/projects/{project}/deliveries", json=body).json()["id"] for _ in range(7)
+        client.post(f"/api/v1/projects/{project}/deliveries", json=body).json()["id"]
+        for _ in range(7)
     ]
     found: list[int] = []
-    address = f"/api/projects/{project}/deliveries"
+    address = f"/api/v1/projects/{project}/deliveries"
     while True:
         before = {"before": found[-1]} if found else {}
         page = client.get(address, params={"limit": 3, **before}).json()

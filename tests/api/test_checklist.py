@@ -47,13 +47,13 @@ def read_up(context: Context, set_id: int) -> None:
 
 
 def asked(client: TestClient, project: str, *ids: int) -> list[dict[str, Any]]:
-    answer = client.post(f"/api/projects/{project}/checklists", json={"set_ids": list(ids)})
+    answer = client.post(f"/api/v1/projects/{project}/checklists", json={"set_ids": list(ids)})
     assert answer.status_code == 200, answer.text
     return answer.json()
 
 
 def open_on_tray(client: TestClient, project: str) -> list[list[str]]:
-    rows = client.get(f"/api/projects/{project}/tray").json()["rows"]
+    rows = client.get(f"/api/v1/projects/{project}/tray").json()["rows"]
     return [[one["rule"] for one in row["findings"]] for row in rows]
 
 
@@ -72,18 +72,20 @@ def test_a_finding_is_told_mended_with_the_rest_and_undone(
     assert open_on_tray(client, project) == [["green_turned"]]
 
     body = {"set_ids": [number], "change": {"do": "mend", "rule": "green_turned"}}
-    after = client.post(f"/api/sets/{number}/lit-changes", json={"change": body["change"]})
-    before = client.post(f"/api/sets/{number}/lit-changes", json={"change": None})
+    after = client.post(f"/api/v1/sets/{number}/lit-changes", json={"change": body["change"]})
+    before = client.post(f"/api/v1/sets/{number}/lit-changes", json={"change": None})
     assert after.status_code == before.status_code == 200
     assert after.content != before.content
-    done = client.post(f"/api/projects/{project}/changes", json=body).json()
+    done = client.post(f"/api/v1/projects/{project}/changes", json=body).json()
     assert done["title"] == "1 set: wrong green direction, mended"
-    assert client.get(f"/api/sets/{number}").json()["maps"][0]["definition"]["normal_y"] == "down"
+    assert (
+        client.get(f"/api/v1/sets/{number}").json()["maps"][0]["definition"]["normal_y"] == "down"
+    )
     assert asked(client, project, number)[0]["current"] is False
     overseer.look()
     assert asked(client, project, number)[0]["findings"] == []
     assert open_on_tray(client, project) == [[]]
-    client.post(f"/api/projects/{project}/changes/undo")
+    client.post(f"/api/v1/projects/{project}/changes/undo")
     overseer.look()
     assert open_on_tray(client, project) == [["green_turned"]]
 
@@ -94,12 +96,12 @@ def test_what_is_so_on_purpose_is_told_no_more(
     number, key = turned["set_id"], "green_turned:normal"
     read_up(context, number)
     overseer.look()
-    address = f"/api/sets/{number}/purposes"
+    address = f"/api/v1/sets/{number}/purposes"
     answer = client.put(address, json={"finding": key, "on_purpose": True})
     assert [one["on_purpose"] for one in answer.json()["findings"]] == [True]
     assert open_on_tray(client, project) == [[]]
     body = {"set_ids": [number], "change": {"do": "mend", "rule": "green_turned"}, "dry": True}
-    done = client.post(f"/api/projects/{project}/changes", json=body).json()
+    done = client.post(f"/api/v1/projects/{project}/changes", json=body).json()
     assert done["kept"][0]["text"] == "the set no longer has this finding"
     client.put(address, json={"finding": key, "on_purpose": False})
     assert open_on_tray(client, project) == [["green_turned"]]
@@ -118,7 +120,7 @@ def test_what_has_changed_since_is_not_mended_by_what_was_found(
     changed = view.texture_set.model_copy(update={"surface": wider})
     sets.change(context, number, view.version, changed)
     body = {"set_ids": [number], "change": {"do": "mend", "rule": "green_turned"}}
-    done = client.post(f"/api/projects/{project}/changes", json=body).json()
+    done = client.post(f"/api/v1/projects/{project}/changes", json=body).json()
     assert done["changed"] == []
     assert "changed since it was checked" in done["kept"][0]["text"]
 
@@ -130,7 +132,7 @@ def test_a_copy_is_looked_over_without_reading_anything(
     read_up(context, turned["set_id"])
     overseer.look()
     body = {"set_ids": [turned["set_id"]], "change": {"do": "duplicate"}}
-    (made,) = client.post(f"/api/projects/{project}/changes", json=body).json()["made"]
+    (made,) = client.post(f"/api/v1/projects/{project}/changes", json=body).json()["made"]
 
     def never(*_: object) -> None:
         raise AssertionError("it was looked at again")
@@ -157,7 +159,7 @@ def test_while_a_hand_is_at_work_sets_are_looked_over_one_by_one(
     client: TestClient, project: str, context: Context, overseer: Overseer, turned: dict[str, Any]
 ) -> None:
     body = {"set_ids": [turned["set_id"]], "change": {"do": "duplicate"}}
-    client.post(f"/api/projects/{project}/changes", json=body)
+    client.post(f"/api/v1/projects/{project}/changes", json=body)
     busy = Overseer(context, lambda: 0.1, rest=0.0)
     assert [len(busy.look()) for _ in range(3)] == [1, 1, 0]
 

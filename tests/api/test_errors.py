@@ -13,6 +13,6 @@ def test_a_disk_that_fails_is_an_error_in_words(
         raise OSError(5, "Input/output error")
 
     monkeypatch.setattr("copper_sieve.services.projects.check_database", broken)
-    answer = client.get("/api/health")
-    assert (answer.status_code, answer.json()["code"]) == (500, "unexpected")
-    assert "The server's log contains details" in answer.json()["message"]
+    answer = client.get("/api/v1/health")
+    assert (answer.status_code, answer.json()["type"]) == (500, "/problems/unexpected")
+    assert "The server's log contains details" in answer.json()["detail"]

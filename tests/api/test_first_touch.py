@@ -11,7 +11,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from copper_sieve.services import first_touch
+from copper_sieve.services import interpretations
 from tests.api.conftest import TakeIn
 from tests.core.recognition.maps import relief
 from tests.core.recognition.test_light import lit
@@ -19,7 +19,7 @@ from tests.core.recognition.test_light import lit
 
 def _color(client: TestClient, take_in: TakeIn, pixels: np.ndarray, path: Path) -> dict:
     Image.fromarray((np.clip(pixels, 0, 1) ** (1 / 2.2) * 255).astype(np.uint8)).save(path)
-    return client.get(f"/api/sets/{take_in(path)['set_id']}").json()
+    return client.get(f"/api/v1/sets/{take_in(path)['set_id']}").json()
 
 
 def _picture(reading: dict) -> np.ndarray:
@@ -28,7 +28,7 @@ def _picture(reading: dict) -> np.ndarray:
 
 
 def _ask(client: TestClient, one: dict, **body: object) -> list[dict]:
-    answer = client.post(f"/api/sets/{one['id']}/readings", json=body)
+    answer = client.post(f"/api/v1/sets/{one['id']}/readings", json=body)
     assert answer.status_code == 200, answer.text
     return answer.json()
 
@@ -46,7 +46,7 @@ def test_four_readings_of_a_photo_come_lit_and_one_is_taken(
     assert min(apart) > 1
     assert apart[2] > max(apart[:2])  # more relief, more light and shade
     body = {"version": one["version"], "surface": found[2]["surface"], "maps": found[2]["maps"]}
-    kept = client.put(f"/api/sets/{one['id']}", json=body).json()
+    kept = client.put(f"/api/v1/sets/{one['id']}", json=body).json()
     assert kept["surface"]["relief"] == 18
     assert [each["current"] for each in _ask(client, one)] == [False, False, True, False]
     sides = _ask(client, one, about="light")
@@ -67,7 +67,7 @@ def test_the_light_turns_with_the_picture(
         lit_from = _ask(client, one, draft={**draft, "prepare": prepare})[3]["name"]
         assert lit_from == f"light from {seen % 180:.0f}°"
         body = {"version": one["version"], **draft, "prepare": prepare}
-        one = client.put(f"/api/sets/{one['id']}", json=body).json()
+        one = client.put(f"/api/v1/sets/{one['id']}", json=body).json()
         assert one["light"]["azimuth"] == seen % 180
 
 
@@ -76,9 +76,9 @@ def test_readings_say_where_there_is_nothing_to_read(
 ) -> None:
     even = np.repeat(np.random.default_rng(2).uniform(0.2, 0.6, (64, 64, 1)), 3, axis=2)
     one = _color(client, take_in, even, tmp_path / "even.png")
-    answer = client.post(f"/api/sets/{one['id']}/readings", json={"about": "light"})
+    answer = client.post(f"/api/v1/sets/{one['id']}/readings", json={"about": "light"})
     assert answer.status_code == 422
-    assert "no light direction was detected" in answer.json()["message"]
+    assert "no light direction was detected" in answer.json()["detail"]
 
 
 def test_what_evening_takes_out_and_the_blotches_that_are_left(
@@ -91,7 +91,7 @@ def test_what_evening_takes_out_and_the_blotches_that_are_left(
 
     def ask(prepare: dict) -> dict:
         draft = {"surface": one["surface"], "maps": maps, "prepare": prepare}
-        answer = client.post(f"/api/sets/{one['id']}/light-measures", json={"draft": draft})
+        answer = client.post(f"/api/v1/sets/{one['id']}/light-measures", json={"draft": draft})
         assert answer.status_code == 200, answer.text
         return answer.json()
 
@@ -120,7 +120,7 @@ def test_the_doubt_of_a_key_shrinks_with_a_click_on_the_other_side(
         maps["metallic"] = {"how": "derived", "operation": "metallic_from_color",
                             "parameters": parameters}  # fmt: skip
         draft = {"surface": one["surface"], "maps": maps}
-        answer = client.post(f"/api/sets/{one['id']}/key-doubts",
+        answer = client.post(f"/api/v1/sets/{one['id']}/key-doubts",
                              json={"kind": "metallic", "draft": draft})  # fmt: skip
         assert answer.status_code == 200, answer.text
         return answer.json()
@@ -132,14 +132,14 @@ def test_the_doubt_of_a_key_shrinks_with_a_click_on_the_other_side(
     sure = doubt(colors=copper, others=f"{green},{unsure['like']}")
     assert sure["doubtful"] < 0.02
     assert abs(sure["near"] - 0.375) < 0.02
-    answer = client.post(f"/api/sets/{one['id']}/key-doubts", json={"kind": "height"})
+    answer = client.post(f"/api/v1/sets/{one['id']}/key-doubts", json={"kind": "height"})
     assert answer.status_code == 422
 
 
 @pytest.mark.parametrize(("columns", "rows"), [(700, 420), (641, 400), (200, 500), (640, 400)])
 def test_of_a_large_picture_the_middle_is_shown(columns: int, rows: int) -> None:
     y, x = np.mgrid[0:rows, 0:columns].astype(np.float32)
-    shown = first_touch._middle(np.stack([x, y], axis=2))
+    shown = interpretations._middle(np.stack([x, y], axis=2))
     assert shown.shape[:2] == (min(rows, 400), min(columns, 640))
     left, right = shown[0, 0, 0], columns - 1 - shown[0, -1, 0]
     top, bottom = shown[0, 0, 1], rows - 1 - shown[-1, 0, 1]

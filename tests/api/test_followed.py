@@ -14,9 +14,9 @@ from fastapi.testclient import TestClient
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.services import disk_use, following
+from copper_sieve.services import disk_use, watched_folders
 from copper_sieve.services.context import Context
-from copper_sieve.services.following import Follower
+from copper_sieve.services.watched_folders import Follower
 from tests.conftest import photo_codes
 
 
@@ -41,7 +41,7 @@ class Places:
     """The API of one project."""
 
     def __init__(self, client: TestClient, project: str) -> None:
-        self.client, self.address = client, f"/api/projects/{project}"
+        self.client, self.address = client, f"/api/v1/projects/{project}"
 
     def follow(self, path: Path, status: int = 201, *, keeps: bool = True) -> dict[str, Any]:
         body = {"path": str(path), "keeps": keeps}
@@ -62,12 +62,12 @@ class Places:
 
     def accept(self) -> dict[str, int]:
         ids = [row["id"] for row in self.rows()]
-        answer = self.client.post("/api/arrivals/acceptances", json={"ids": ids})
+        answer = self.client.post("/api/v1/arrivals/acceptances", json={"ids": ids})
         assert answer.status_code == 200, answer.text
         return answer.json()["sets"]
 
     def source_of(self, set_id: int, kind: str) -> str:
-        maps = self.client.get(f"/api/sets/{set_id}").json()["maps"]
+        maps = self.client.get(f"/api/v1/sets/{set_id}").json()["maps"]
         return next(one["definition"]["source"] for one in maps if one["kind"] == kind)
 
 
@@ -111,15 +111,15 @@ def test_a_folder_comes_in_once_and_stays_in_step(
     after = places.source_of(sets["wall"], "base_color")
     assert after != before
     assert [row["name"] for row in places.rows()] == ["roof_color.png"]
-    one = places.client.get(f"/api/sets/{sets['wall']}").json()
-    back = places.client.post(f"/api/sets/{sets['wall']}/undo", json={"version": one["version"]})
+    one = places.client.get(f"/api/v1/sets/{sets['wall']}").json()
+    back = places.client.post(f"/api/v1/sets/{sets['wall']}/undo", json={"version": one["version"]})
     assert back.status_code == 200
     assert places.source_of(sets["wall"], "base_color") == before
 
     (root / "quay" / "floor_color.png").unlink()
     assert follower.look() == 0
     assert places.folders()[0]["gone"] == 1
-    assert places.client.get(f"/api/sets/{sets['floor']}").status_code == 200
+    assert places.client.get(f"/api/v1/sets/{sets['floor']}").status_code == 200
 
 
 def test_what_was_said_of_a_file_stays_when_it_changes_before_it_is_accepted(
@@ -130,7 +130,7 @@ def test_what_was_said_of_a_file_stays_when_it_changes_before_it_is_accepted(
     follower.look()
     (row,) = places.rows()
     said = {"ids": [row["id"]], "change": {"set_name": "barge"}}
-    assert places.client.patch("/api/arrivals", json=said).status_code == 204
+    assert places.client.patch("/api/v1/arrivals", json=said).status_code == 204
     draw(root / "odd" / "thing.png", 6)
     assert follower.look() == 1
     (after,) = places.rows()
@@ -228,9 +228,9 @@ def test_a_folder_that_is_taken_in_once_is_left_then(
 def test_only_folders_that_are_allowed_and_there(
     places: Places, root: Path, follower: Follower, tmp_path: Path
 ) -> None:
-    assert "SIEVE_ROOTS" in places.follow(tmp_path / "else", 409)["message"]
-    assert "a folder on the server" in places.follow(root / "nowhere", 409)["message"]
-    assert "absolute path" in places.follow(Path("incoming"), 409)["message"]
+    assert "SIEVE_ROOTS" in places.follow(tmp_path / "else", 409)["detail"]
+    assert "a folder on the server" in places.follow(root / "nowhere", 409)["detail"]
+    assert "absolute path" in places.follow(Path("incoming"), 409)["detail"]
     # A link that leads out is passed over.
     draw(tmp_path / "secret_color.png", 17)
     draw(root / "links" / "h_color.png", 18)
@@ -251,7 +251,7 @@ def test_a_death_between_two_files_takes_none_in_twice(
     for n in (19, 20, 21):
         draw(root / "killed" / f"k{n}_color.png", n)
     places.follow(root / "killed")
-    put = following.followed.put_file
+    put = watched_folders.followed.put_file
     calls: list[str] = []
 
     def dies(*given: Any) -> None:
@@ -260,10 +260,10 @@ def test_a_death_between_two_files_takes_none_in_twice(
             raise KeyboardInterrupt
         put(*given)
 
-    monkeypatch.setattr(following.followed, "put_file", dies)
+    monkeypatch.setattr(watched_folders.followed, "put_file", dies)
     with pytest.raises(KeyboardInterrupt):
         follower.look()
-    monkeypatch.setattr(following.followed, "put_file", put)
+    monkeypatch.setattr(watched_folders.followed, "put_file", put)
     assert follower.look() == 2
     assert [row["name"] for row in places.rows()] == [
         "k19_color.png", "k20_color.png", "k21_color.png",
@@ -280,17 +280,17 @@ def test_files_that_were_taken_off_the_table_are_brought_back(
     rows = places.rows()
     ids = {"ids": [row["id"] for row in rows]}
     post = places.client.post
-    assert post("/api/arrivals/dismissals", json=ids).status_code == 204
+    assert post("/api/v1/arrivals/dismissals", json=ids).status_code == 204
     assert places.rows() == []
-    assert post("/api/arrivals/acceptances", json=ids).status_code == 404
-    assert post("/api/arrivals/returns", json=ids).status_code == 204
+    assert post("/api/v1/arrivals/acceptances", json=ids).status_code == 404
+    assert post("/api/v1/arrivals/returns", json=ids).status_code == 204
     assert places.rows() == rows
-    post("/api/arrivals/dismissals", json=ids)
+    post("/api/v1/arrivals/dismissals", json=ids)
     with context.database.transaction() as connection:
         connection.execute("update arrival set dismissed_at = now() - interval '31 days' "
                            "where dismissed_at is not null")  # fmt: skip
     disk_use.purge(context)
-    assert places.client.get(f"/api/sources/{rows[0]['sha256']}").status_code == 404
-    answer = post("/api/arrivals/returns", json=ids)
+    assert places.client.get(f"/api/v1/sources/{rows[0]['sha256']}").status_code == 404
+    answer = post("/api/v1/arrivals/returns", json=ids)
     assert answer.status_code == 404
-    assert "too long ago" in answer.json()["message"]
+    assert "too long ago" in answer.json()["detail"]

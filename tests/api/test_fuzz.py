@@ -16,7 +16,7 @@ from schemathesis import GenerationMode
 from schemathesis.core.result import Ok
 
 from copper_sieve.api.application import make_application
-from copper_sieve.services import delivering
+from copper_sieve.services import delivery_worker
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.conftest import MakePhoto
@@ -29,12 +29,12 @@ _UNSENT = {"content-length", "host", "transfer-encoding"}
 def _known(client: TestClient, context: Context, project: str, set_id: int) -> dict[str, Any]:
     """Path parameters that lead to something that is there."""
     body = {"set_ids": [set_id], "target_ids": ["orm-y-down"]}
-    delivery = client.post(f"/api/projects/{project}/deliveries", json=body).json()
-    delivering.run(context, delivery["id"])
-    part = client.get(f"/api/deliveries/{delivery['id']}/parts/0").json()
+    delivery = client.post(f"/api/v1/projects/{project}/deliveries", json=body).json()
+    delivery_worker.run(context, delivery["id"])
+    part = client.get(f"/api/v1/deliveries/{delivery['id']}/parts/0").json()
     source = next(
         one["definition"]["source"]
-        for one in client.get(f"/api/sets/{set_id}").json()["maps"]
+        for one in client.get(f"/api/v1/sets/{set_id}").json()["maps"]
         if "source" in one["definition"]
     )
     return {

@@ -12,7 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
 
-from copper_sieve.services import delivering
+from copper_sieve.services import delivery_worker
 from copper_sieve.services.context import Context
 from tests.api.test_board import deliver
 from tests.api.test_targets import texels
@@ -25,14 +25,14 @@ ORM = "orm-y-down"
 def set_id(client: TestClient, project: str, make_photo: MakePhoto) -> int:
     """A set."""
     photo = make_photo("cellar.png", size=(32, 32), seed=71)
-    taken = client.post(f"/api/projects/{project}/sources?name={photo.name}",
+    taken = client.post(f"/api/v1/projects/{project}/sources?name={photo.name}",
                         content=photo.read_bytes())  # fmt: skip
     return int(taken.json()["set_id"])
 
 
 def change(client: TestClient, project: str, set_id: int, **wanted: Any) -> dict[str, Any]:
     body = {"set_ids": [set_id], "change": wanted}
-    answer = client.post(f"/api/projects/{project}/changes", json=body)
+    answer = client.post(f"/api/v1/projects/{project}/changes", json=body)
     assert answer.status_code == 200, answer.text
     found: dict[str, Any] = answer.json()
     return found
@@ -54,7 +54,7 @@ def test_two_deliveries_are_compared_by_file_channel_and_texel(
     first = deliver(client, context, project, body)
     change(client, project, set_id, do="constant", kind="roughness", value=[0.5])
     second = deliver(client, context, project, body)
-    found = client.get(f"/api/deliveries/{first}/compared/{second}").json()
+    found = client.get(f"/api/v1/deliveries/{first}/compared/{second}").json()
     assert [(one["target_id"], one["maps"]) for one in found] == [
         (ORM, ["roughness"]), ("separate-png", ["roughness"])
     ]  # fmt: skip
@@ -66,9 +66,11 @@ def test_two_deliveries_are_compared_by_file_channel_and_texel(
     assert [name for name, one in plain.items() if one["kind"] != "same"] == [
         "cellar_roughness.png"
     ]
-    assert client.get(f"/api/deliveries/{second}/compared/{second}").json() == []
+    assert client.get(f"/api/v1/deliveries/{second}/compared/{second}").json() == []
 
-    address = f"/api/deliveries/{first}/parts/0/compared/{second}/0/files/T_cellar_ORM.tga/channels"
+    address = (
+        f"/api/v1/deliveries/{first}/parts/0/compared/{second}/0/files/T_cellar_ORM.tga/channels"
+    )
     green = client.get(f"{address}/G").json()
     assert (picture(green["after"]) == 128).all()  # 0.5 of 255, rounded
     before = picture(green["before"]).astype(int)
@@ -80,7 +82,9 @@ def test_two_deliveries_are_compared_by_file_channel_and_texel(
     np.testing.assert_array_equal((close["before"] * 255).round(), before)
     assert client.get(f"{address}/R").json()["largest"] == 0
     assert client.get(f"{address}/A").status_code == 404
-    lit = [client.get(f"/api/deliveries/{one}/parts/0/lit.png").content for one in (first, second)]
+    lit = [
+        client.get(f"/api/v1/deliveries/{one}/parts/0/lit.png").content for one in (first, second)
+    ]
     assert lit[0] != lit[1]
 
 
@@ -88,14 +92,14 @@ def test_files_that_came_and_went_are_told(
     client: TestClient, context: Context, project: str, set_id: int
 ) -> None:
     first = deliver(client, context, project, {"set_ids": [set_id], "target_ids": ["separate-png"]})
-    one = client.get(f"/api/sets/{set_id}").json()
+    one = client.get(f"/api/v1/sets/{set_id}").json()
     maps = {m["kind"]: m["definition"] for m in one["maps"] if m["kind"] != "metallic"}
     maps["opacity"] = {"how": "constant", "value": [0.5]}
     body = {"version": one["version"], "surface": one["surface"], "maps": maps}
-    assert client.put(f"/api/sets/{set_id}", json=body).status_code == 200
+    assert client.put(f"/api/v1/sets/{set_id}", json=body).status_code == 200
     both = {"set_ids": [set_id], "target_ids": ["separate-png", ORM]}
     second = deliver(client, context, project, both)
-    found = client.get(f"/api/deliveries/{first}/compared/{second}").json()
+    found = client.get(f"/api/v1/deliveries/{first}/compared/{second}").json()
     kinds = {file["name"]: file["kind"] for file in found[0]["files"]}
     assert kinds["cellar_opacity.png"] == "added"
     assert kinds["cellar_metallic.png"] == "gone"
@@ -112,10 +116,10 @@ def test_a_set_is_as_it_was_delivered_and_back(
     change(client, project, set_id, do="rename", name="deep_cellar")
     done = change(client, project, set_id, do="restore", delivery_id=first)
     assert done["title"] == f"1 set: restored from delivery {first}"
-    one = client.get(f"/api/sets/{set_id}").json()
+    one = client.get(f"/api/v1/sets/{set_id}").json()
     assert (one["name"], one["surface"]["tile_size"]) == ("deep_cellar", 1.0)
-    client.post(f"/api/projects/{project}/changes/undo")
-    assert client.get(f"/api/sets/{set_id}").json()["surface"]["tile_size"] == 4.0
+    client.post(f"/api/v1/projects/{project}/changes/undo")
+    assert client.get(f"/api/v1/sets/{set_id}").json()["surface"]["tile_size"] == 4.0
 
 
 def test_an_old_delivery_is_made_again_to_the_byte(
@@ -123,18 +127,18 @@ def test_an_old_delivery_is_made_again_to_the_byte(
 ) -> None:
     body = {"set_ids": [set_id], "target_ids": [ORM]}
     first = deliver(client, context, project, body)
-    folder = client.get(f"/api/deliveries/{first}").json()["parts"][0]["folder"]
+    folder = client.get(f"/api/v1/deliveries/{first}").json()["parts"][0]["folder"]
     before = files_of(folder)
     change(client, project, set_id, do="constant", kind="base_color", value=[0.2, 0.4, 0.8])
     deliver(client, context, project, body)
     assert files_of(folder) != before
-    asked = client.post(f"/api/deliveries/{first}/again")
+    asked = client.post(f"/api/v1/deliveries/{first}/again")
     assert asked.status_code == 202
-    delivering.run(context, asked.json()["id"])
+    delivery_worker.run(context, asked.json()["id"])
     assert files_of(folder) == before
-    assert client.get(f"/api/deliveries/{first}").json()["parts"][0]["lies"] == "own"
+    assert client.get(f"/api/v1/deliveries/{first}").json()["parts"][0]["lies"] == "own"
     Path(folder, "manifest.json").unlink()  # now nothing says that the files are ours
-    refused = client.post(f"/api/deliveries/{first}/again")
+    refused = client.post(f"/api/v1/deliveries/{first}/again")
     assert refused.status_code == 409
-    assert "wasn't written by a delivery" in refused.json()["message"]
-    assert client.get("/api/deliveries/999999/compared/1").status_code == 404
+    assert "wasn't written by a delivery" in refused.json()["detail"]
+    assert client.get("/api/v1/deliveries/999999/compared/1").status_code == 404

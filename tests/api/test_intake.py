@@ -53,7 +53,7 @@ class Intake:
     """A client's view of the sorting table."""
 
     def __init__(self, client: TestClient, project: str) -> None:
-        self.client, self.address = client, f"/api/projects/{project}"
+        self.client, self.address = client, f"/api/v1/projects/{project}"
 
     def send(self, data: bytes, name: str, batch: str = "", status: int = 201) -> dict:
         answer = self.client.post(
@@ -80,16 +80,16 @@ class Intake:
         return self.table()["rows"]
 
     def post(self, address: str, status: int = 200, **body: object) -> dict:
-        answer = self.client.post(f"/api/{address}", json=body)
+        answer = self.client.post(f"/api/v1/{address}", json=body)
         assert answer.status_code == status, answer.text
         return answer.json() if answer.content else {}
 
     def change(self, ids: list[int], **change: object) -> None:
-        answer = self.client.patch("/api/arrivals", json={"ids": ids, "change": change})
+        answer = self.client.patch("/api/v1/arrivals", json={"ids": ids, "change": change})
         assert answer.status_code == 204, answer.text
 
     def set(self, set_id: int) -> dict:
-        found = self.client.get(f"/api/sets/{set_id}").json()
+        found = self.client.get(f"/api/v1/sets/{set_id}").json()
         return {one["kind"]: one["definition"] for one in found["maps"]} | {"whole": found}
 
 
@@ -139,10 +139,10 @@ def test_a_correction_makes_a_card_that_is_offered_for_the_next_drop(
     assert {row["map"] for row in rows} == {"base_color", "roughness", "normal"}
     assert {row["said_by"] for row in rows} == {"card"}
     made = intake.post("arrivals/acceptances", ids=offer["ids"])["sets"]
-    card = {row["name"]: row for row in intake.client.get("/api/source-cards").json()}
+    card = {row["name"]: row for row in intake.client.get("/api/v1/source-cards").json()}
     assert card["Canal Metals"]["licence"] == "CC0"
     assert "glossiness" not in intake.set(made["plate"])
-    assert intake.client.delete("/api/source-cards/Canal Metals").status_code == 204
+    assert intake.client.delete("/api/v1/source-cards/Canal Metals").status_code == 204
 
 
 def test_packed_channels_become_maps_of_their_own(intake: Intake, tmp_path: Path) -> None:
@@ -159,7 +159,7 @@ def test_packed_channels_become_maps_of_their_own(intake: Intake, tmp_path: Path
         "ambient_occlusion",
     ]
     for name in ROWS:
-        shown = intake.client.get(f"/api/arrivals/{row['id']}/channel-{name}.png")
+        shown = intake.client.get(f"/api/v1/arrivals/{row['id']}/channel-{name}.png")
         assert shown.headers["content-type"] == "image/png"
     intake.change([row["id"]], channels={"R": "glossiness", "G": None, "B": "ambient_occlusion"})
     made = intake.post("arrivals/acceptances", ids=[r["id"] for r in intake.rows()])["sets"]
@@ -200,7 +200,7 @@ def test_two_for_one_map_and_unknown_directions_are_not_accepted(
         answer = intake.post(
             "arrivals/acceptances", 409, ids=[rows[name]["id"], rows["a_color.png"]["id"]]
         )
-        assert name in answer["message"]
+        assert name in answer["detail"]
     intake.change([rows["a_normal.png"]["id"]], normal_y="up")
     intake.change([rows["a_albedo.png"]["id"], rows["a_7.png"]["id"]], map="none")
     ids = [row["id"] for row in intake.rows()]
@@ -210,7 +210,8 @@ def test_two_for_one_map_and_unknown_directions_are_not_accepted(
 def test_both_readings_of_a_normal_map_are_shown(intake: Intake, tmp_path: Path) -> None:
     row = intake.drop({"x_n.png": metal_drop(tmp_path, "x", 3)["x_nrm.png"]}, "one")[0]
     shown = [
-        intake.client.get(f"/api/arrivals/{row['id']}/lit-{y}.png").content for y in ("up", "down")
+        intake.client.get(f"/api/v1/arrivals/{row['id']}/lit-{y}.png").content
+        for y in ("up", "down")
     ]
     assert shown[0][:4] == shown[1][:4] == b"\x89PNG"
     assert shown[0] != shown[1]
@@ -235,7 +236,7 @@ def test_a_zip_comes_in_file_by_file_and_an_evil_one_not_at_all(
         archive.writestr("ok.png", png(tmp_path, "ok.png", photo_codes()))
         archive.writestr("../../out.png", b"x")
     answer = intake.send(evil.getvalue(), "evil.zip", status=422)
-    assert "points outside the archive" in answer["message"]
+    assert "points outside the archive" in answer["detail"]
     assert len(intake.rows()) == 3
 
 
@@ -246,7 +247,7 @@ def test_a_zip_comes_in_file_by_file_and_an_evil_one_not_at_all(
 def test_what_is_no_picture_is_refused_and_nothing_kept(
     intake: Intake, data: bytes, word: str
 ) -> None:
-    assert word in intake.send(data, "wall.png", status=422)["message"]
+    assert word in intake.send(data, "wall.png", status=422)["detail"]
     assert intake.rows() == []
 
 
@@ -258,7 +259,7 @@ def test_a_file_that_turns_out_damaged_says_so_and_can_be_dismissed(
     row = intake.rows()[0]
     assert row["state"] == "refused"
     assert "truncated" in row["error"]
-    assert "truncated" in intake.post("arrivals/acceptances", 409, ids=[row["id"]])["message"]
+    assert "truncated" in intake.post("arrivals/acceptances", 409, ids=[row["id"]])["detail"]
     intake.post("arrivals/dismissals", 204, ids=[row["id"]])
     assert intake.rows() == []
 
@@ -331,13 +332,15 @@ def test_the_licence_of_the_card_travels_into_the_manifest(
     intake.post("source-cards", 201, ids=ids, name="Canal Metals", licence="CC0", where="a shop")
     set_id = intake.post("arrivals/acceptances", ids=ids)["sets"]["rail"]
     sizes = {row["sha256"]: (64, 64) for row in rows}
-    kept = intake.client.get(f"/api/sets/{set_id}").json()  # an edit of the set leaves its origin
+    kept = intake.client.get(
+        f"/api/v1/sets/{set_id}"
+    ).json()  # an edit of the set leaves its origin
     edit = {
         "version": kept["version"],
         "surface": {**kept["surface"], "tile_size": 0.5},
         "maps": {one["kind"]: one["definition"] for one in kept["maps"]},
     }
-    edited = intake.client.put(f"/api/sets/{set_id}", json=edit).json()
+    edited = intake.client.put(f"/api/v1/sets/{set_id}", json=edit).json()
     assert edited["origin"] == {"card": "Canal Metals", "licence": "CC0", "where": "a shop"}
     with context.database.transaction() as connection:
         definition = get_set(connection, set_id).definition()
@@ -353,7 +356,7 @@ def test_a_single_normal_map_has_its_direction_measured_as_well(
     intake: Intake, tmp_path: Path
 ) -> None:
     data = metal_drop(tmp_path, "pipe", 9)["pipe_nrm.png"]  # green downwards, its name says nothing
-    for address in (f"{intake.address}/sources", "/api/maps/normal/sources"):
+    for address in (f"{intake.address}/sources", "/api/v1/maps/normal/sources"):
         answer = intake.client.post(address, params={"name": "pipe_nrm.png"}, content=data)
         assert answer.status_code == 201, answer.text
         made = answer.json()
@@ -400,7 +403,7 @@ def test_borders_are_measured_and_relief_is_said_and_remembered(
     intake.post("source-cards", 201, ids=ids, name="Harbour Walks")
     made = intake.post("arrivals/acceptances", ids=ids)["sets"]
     surfaces = {
-        name: intake.client.get(f"/api/sets/{set_id}").json() for name, set_id in made.items()
+        name: intake.client.get(f"/api/v1/sets/{set_id}").json() for name, set_id in made.items()
     }
     assert [surfaces[name]["surface"]["wrap"] for name in ("quay", "jetty")] == [True, "down"]
     assert {one["surface"]["relief"] for one in surfaces.values()} == {18.0}

@@ -45,7 +45,7 @@ def test_a_damaged_file_does_not_take_its_archive_with_it(intake: Intake, tmp_pa
 
 def test_a_container_without_a_picture_says_so(intake: Intake, tmp_path: Path) -> None:
     body = b'{"asset": {"version": "2.0"}, "materials": [{"name": "plain"}]}'
-    message = intake.send(body, "plain.gltf", status=422)["message"]
+    message = intake.send(body, "plain.gltf", status=422)["detail"]
     assert "plain.gltf isn't a picture" in message
 
 
@@ -71,7 +71,7 @@ def test_a_map_that_begins_no_set_is_for_intake(
     data = png(tmp_path, "o.png", grey(8))
     address = f"{intake.address}/sources"
     answer = intake.client.post(address, params={"name": "x_opacity.png"}, content=data)
-    assert (answer.status_code, answer.json()["code"]) == (409, "needs_sorting")
+    assert (answer.status_code, answer.json()["type"]) == (409, "/problems/needs-sorting")
     assert intake.client.get(f"{intake.address}/sets").json() == []
 
 

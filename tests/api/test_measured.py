@@ -15,9 +15,9 @@ from PIL import Image
 
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.looking import said_of_mirrors
+from copper_sieve.core.measuring.calibration import said_of_mirrors
 from copper_sieve.demo import lamp_pictures as drawn
-from copper_sieve.services import surfaces
+from copper_sieve.services import capture_groups
 from copper_sieve.services.context import Context
 from tests.api.previewing import preview
 from tests.api.test_board import deliver
@@ -95,7 +95,7 @@ def test_pictures_of_one_surface_are_offered_as_a_set(
     assert len(made["whole"]["shots"]["shots"]) == 6
     assert len(made["whole"]["prepare"]["marks"]) == 1  # the ball, filled from around
     assert looked(intake)["surfaces"] == []
-    again = client.post(f"/api/surfaces/{offer['id']}/acceptances", json={})
+    again = client.post(f"/api/v1/surfaces/{offer['id']}/acceptances", json={})
     assert again.status_code == 409
 
 
@@ -103,7 +103,7 @@ def test_no_file_waits_behind_an_estimation_and_copies_are_not_estimated_again(
     context: Context, project: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     begun, may_end = threading.Event(), threading.Event()
-    real, estimated = surfaces._looked_at, []
+    real, estimated = capture_groups._looked_at, []
 
     def slow(context: Context, waiting: Any, running: Any) -> Any:
         estimated.append(waiting.id)
@@ -111,7 +111,7 @@ def test_no_file_waits_behind_an_estimation_and_copies_are_not_estimated_again(
         assert may_end.wait(60)
         return real(context, waiting, running)
 
-    monkeypatch.setattr(surfaces, "_looked_at", slow)
+    monkeypatch.setattr(capture_groups, "_looked_at", slow)
     with context.database.transaction() as connection:  # those of other tests
         connection.execute("delete from noticed_surface")
     bed = {path.name: path.read_bytes() for path in pictures(tmp_path, ball=True)}
@@ -126,7 +126,7 @@ def test_no_file_waits_behind_an_estimation_and_copies_are_not_estimated_again(
         may_end.set()
         (offer,) = looked(intake)["surfaces"]
         there = Intake(
-            client, client.post("/api/projects", json={"title": "Copies"}).json()["slug"]
+            client, client.post("/api/v1/projects", json={"title": "Copies"}).json()["slug"]
         )
         there.drop(bed, "bed")
         (again,) = looked(there)["surfaces"]
@@ -138,21 +138,21 @@ def test_files_that_are_gone_are_not_accepted_and_different_things_are_sorted_on
     client: TestClient, intake: Intake, tmp_path: Path
 ) -> None:
     (offer,) = drop(intake, pictures(tmp_path, ball=True))["surfaces"]
-    client.post("/api/arrivals/dismissals", json={"ids": offer["ids"][:1]})
+    client.post("/api/v1/arrivals/dismissals", json={"ids": offer["ids"][:1]})
     assert looked(intake)["surfaces"] == []
-    answer = client.post(f"/api/surfaces/{offer['id']}/acceptances", json={})
-    assert (answer.status_code, answer.json()["code"]) == (409, "conflict")
-    client.post("/api/arrivals/returns", json={"ids": offer["ids"][:1]})
+    answer = client.post(f"/api/v1/surfaces/{offer['id']}/acceptances", json={})
+    assert (answer.status_code, answer.json()["type"]) == (409, "/problems/conflict")
+    client.post("/api/v1/arrivals/returns", json={"ids": offer["ids"][:1]})
     assert len(looked(intake)["surfaces"]) == 1
-    assert client.post(f"/api/surfaces/{offer['id']}/declined").status_code == 204
+    assert client.post(f"/api/v1/surfaces/{offer['id']}/declined").status_code == 204
     table = looked(intake)
     assert table["surfaces"] == []
     assert not any("one of 6" in (row["problem"] or "") for row in table["rows"])
-    assert client.post("/api/surfaces/999999/declined").status_code == 404
+    assert client.post("/api/v1/surfaces/999999/declined").status_code == 404
 
 
 def test_a_light_that_is_moved_changes_what_is_measured(client: TestClient, bed: int) -> None:
-    kept = client.get(f"/api/sets/{bed}").json()
+    kept = client.get(f"/api/v1/sets/{bed}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps}
     asked: dict[str, Any] = {"kinds": ["normal"], "longer_side": 80, "compute_side": 80,
@@ -167,15 +167,15 @@ def test_a_light_that_is_moved_changes_what_is_measured(client: TestClient, bed:
     assert 1 < off < 60
     # Told by the ball again, all is as it was.
     asked = {"how": "ball", "ball": shots["ball"], "draft": {**draft, "shots": shots}}
-    told = imported(client, client.post(f"/api/sets/{bed}/lights", json=asked))["shots"]
+    told = imported(client, client.post(f"/api/v1/sets/{bed}/lights", json=asked))["shots"]
     assert abs((told["shots"][0]["lamp"]["around"] + 180) % 360 - 180) < 6
     wrong = {"x": 0.3, "y": 0.3, "radius": 0.05, "kind": "shiny"}
-    answer = client.post(f"/api/sets/{bed}/lights", json={"how": "ball", "ball": wrong})
+    answer = client.post(f"/api/v1/sets/{bed}/lights", json={"how": "ball", "ball": wrong})
     assert "picture" in refused(client, answer)
 
 
 def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None:
-    kept = client.get(f"/api/sets/{bed}").json()
+    kept = client.get(f"/api/v1/sets/{bed}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     true = [one["lamp"]["around"] for one in kept["shots"]["shots"]]
     shots = kept["shots"]
@@ -184,7 +184,7 @@ def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None
     shots["light_remarks"] = ["where the light was is estimated from the pictures alone"]
     draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
     asked = {"how": "fit", "draft": draft}
-    answer = imported(client, client.post(f"/api/sets/{bed}/lights", json=asked))["shots"]
+    answer = imported(client, client.post(f"/api/v1/sets/{bed}/lights", json=asked))["shots"]
     told = answer["shots"]
     assert not any("guessed" in one for one in answer["light_remarks"])
 
@@ -194,21 +194,21 @@ def test_lights_are_fitted_to_the_pictures(client: TestClient, bed: int) -> None
 
     assert off(told) < 0.6 * off(shots["shots"])
     assert {one["told"] for one in told} == {"fit"}
-    unsaid = client.post(f"/api/sets/{bed}/lights", json={"how": "ball"})
-    assert unsaid.status_code == 422 and "say where" in unsaid.json()["message"]
+    unsaid = client.post(f"/api/v1/sets/{bed}/lights", json={"how": "ball"})
+    assert unsaid.status_code == 422 and "say where" in unsaid.json()["detail"]
 
 
 def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
     client: TestClient, bed: int
 ) -> None:
-    kept = client.get(f"/api/sets/{bed}").json()
+    kept = client.get(f"/api/v1/sets/{bed}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     card = {"x": 0.31, "y": 0.4, "reflects": 0.3}
     shots = {**kept["shots"], "mirrors": 0.08}
     shots["light_remarks"] = list(said_of_mirrors(0.08))
     draft = {"surface": kept["surface"], "prepare": kept["prepare"], "maps": maps, "shots": shots}
     asked = {"card": card, "draft": draft}
-    found = client.post(f"/api/sets/{bed}/grey-cards", json=asked).json()
+    found = client.post(f"/api/v1/sets/{bed}/grey-cards", json=asked).json()
     # Its glints are as strong as they were: against what is white now, that is another share.
     assert found["mirrors"] * found["white"] == pytest.approx(0.08 * shots["white"], rel=1e-3)
     assert found["light_remarks"] == list(said_of_mirrors(found["mirrors"], white_is_told=True))
@@ -224,43 +224,45 @@ def test_a_grey_card_tells_how_strong_the_light_was_and_of_what_tint(
     around = codes[int(0.4 * SIDE) - 2 :, int(0.31 * SIDE) - 2 :][:4, :4, :3]
     assert np.median(around, (0, 1)) == pytest.approx([149] * 3, abs=4)  # sRGB of 0.3
     beyond = {"card": {**card, "y": 3.0}}
-    answer = client.post(f"/api/sets/{bed}/grey-cards", json=beyond)
-    assert answer.status_code == 422 and "beyond the picture" in answer.json()["message"]
+    answer = client.post(f"/api/v1/sets/{bed}/grey-cards", json=beyond)
+    assert answer.status_code == 422 and "beyond the picture" in answer.json()["detail"]
 
 
 def test_a_change_keeps_the_pictures_and_can_be_undone(client: TestClient, bed: int) -> None:
-    kept = client.get(f"/api/sets/{bed}").json()
+    kept = client.get(f"/api/v1/sets/{bed}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     body = {"version": kept["version"], "surface": {"tile_size": 0.3}, "maps": maps}
-    changed = client.put(f"/api/sets/{bed}", json=body).json()
+    changed = client.put(f"/api/v1/sets/{bed}", json=body).json()
     assert changed["shots"] == kept["shots"]
     shots = {**kept["shots"]}
     shots["shots"] = [{**one, "used": n > 1} for n, one in enumerate(shots["shots"])]
     body |= {"version": changed["version"], "shots": shots}
-    fewer = client.put(f"/api/sets/{bed}", json=body).json()
+    fewer = client.put(f"/api/v1/sets/{bed}", json=body).json()
     assert [one["used"] for one in fewer["shots"]["shots"]] == [False, False] + [True] * 4
-    undone = client.post(f"/api/sets/{bed}/undo", json={"version": fewer["version"]}).json()
+    undone = client.post(f"/api/v1/sets/{bed}/undo", json={"version": fewer["version"]}).json()
     assert undone["shots"] == kept["shots"]
     lost = {**kept["shots"], "shots": [{**kept["shots"]["shots"][0], "source": "0" * 64},
                                        *kept["shots"]["shots"][1:]]}  # fmt: skip
     body |= {"version": undone["version"], "shots": lost}
-    assert client.put(f"/api/sets/{bed}", json=body).status_code == 409
+    assert client.put(f"/api/v1/sets/{bed}", json=body).status_code == 409
 
 
 def test_a_picture_is_held_against_what_was_measured(client: TestClient, bed: int) -> None:
-    kept = client.get(f"/api/sets/{bed}").json()
+    kept = client.get(f"/api/v1/sets/{bed}").json()
     source = kept["shots"]["shots"][2]["source"]
-    look = client.post(f"/api/sets/{bed}/shot-looks", json={"source": source}).json()
+    look = client.post(f"/api/v1/sets/{bed}/shot-looks", json={"source": source}).json()
     assert look["delta_e"] < 5
     assert all(look[name].startswith("data:image/png") for name in ("photo", "ours", "difference"))
     shots = kept["shots"]
     shots["shots"][2]["lamp"] = {"around": 200.0, "up": 20.0}
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     draft = {"surface": kept["surface"], "maps": maps, "shots": shots}
-    off = client.post(f"/api/sets/{bed}/shot-looks", json={"source": source, "draft": draft}).json()
+    off = client.post(
+        f"/api/v1/sets/{bed}/shot-looks", json={"source": source, "draft": draft}
+    ).json()
     assert off["delta_e"] > look["delta_e"] + 1
-    answer = client.post(f"/api/sets/{bed}/shot-looks", json={"source": "0" * 64})
-    assert (answer.status_code, answer.json()["code"]) == (422, "plan")
+    answer = client.post(f"/api/v1/sets/{bed}/shot-looks", json={"source": "0" * 64})
+    assert (answer.status_code, answer.json()["type"]) == (422, "/problems/plan")
 
 
 def test_a_measured_set_is_delivered_with_its_pictures_told(
@@ -268,9 +270,9 @@ def test_a_measured_set_is_delivered_with_its_pictures_told(
 ) -> None:
     asked = {"set_ids": [bed], "target_ids": ["separate-png"], "longer_side": 64}
     number = deliver(client, context, project, asked)
-    (part,) = client.get(f"/api/deliveries/{number}").json()["parts"]
+    (part,) = client.get(f"/api/v1/deliveries/{number}").json()["parts"]
     manifest = read_manifest(Path(part["folder"]))
-    kept = client.get(f"/api/sets/{bed}").json()
+    kept = client.get(f"/api/v1/sets/{bed}").json()
     assert manifest.shots is not None
     assert manifest.shots.model_dump(mode="json") == kept["shots"]
     assert manifest.maps["normal"].definition.how == "derived"

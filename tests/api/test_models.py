@@ -43,19 +43,19 @@ def shelf(folder: Path, radius: float = 0.4) -> Path:
 
 
 def sent(client: TestClient, project: str, path: Path) -> Response:
-    return client.post(f"/api/projects/{project}/models", params={"name": path.name},
+    return client.post(f"/api/v1/projects/{project}/models", params={"name": path.name},
                        content=path.read_bytes())  # fmt: skip
 
 
 def send(client: TestClient, project: str, path: Path) -> dict[str, Any]:
     number = imported(client, sent(client, project, path))["model_id"]
-    models = client.get(f"/api/projects/{project}/models").json()
+    models = client.get(f"/api/v1/projects/{project}/models").json()
     found: dict[str, Any] = next(one for one in models if one["id"] == number)
     return found
 
 
 def tie(client: TestClient, set_id: int, wanted: dict | None, status: int = 200) -> dict[str, Any]:
-    answer = client.put(f"/api/sets/{set_id}/model", json={"tie": wanted})
+    answer = client.put(f"/api/v1/sets/{set_id}/model", json={"tie": wanted})
     assert answer.status_code == status, answer.text
     found: dict[str, Any] = answer.json()
     return found
@@ -69,7 +69,7 @@ def model(client: TestClient, project: str, tmp_path: Path) -> dict[str, Any]:
 @pytest.fixture
 def globe(client: TestClient, model: dict[str, Any]) -> int:
     """A set for the ball, made of the model itself."""
-    made = client.post(f"/api/models/{model['id']}/sets", json={"materials": ["globe"]}).json()
+    made = client.post(f"/api/v1/models/{model['id']}/sets", json={"materials": ["globe"]}).json()
     number: int = made["sets"]["globe"]
     return number
 
@@ -81,9 +81,9 @@ def test_a_model_is_taken_in_once_and_told(
     materials = {one["name"]: one["triangles"] for one in model["materials"]}
     assert materials == {"globe": 2 * 32 * 15, "ground": 2 * 4 * 4}
     assert send(client, project, tmp_path / "shelf.glb")["id"] == model["id"]
-    original = client.get(f"/api/models/{model['id']}/original")
+    original = client.get(f"/api/v1/models/{model['id']}/original")
     assert original.content == (tmp_path / "shelf.glb").read_bytes()
-    assert len(client.get(f"/api/projects/{project}/models").json()) == 1
+    assert len(client.get(f"/api/v1/projects/{project}/models").json()) == 1
 
 
 def test_an_archive_brings_the_files_that_a_model_names(
@@ -126,11 +126,11 @@ def test_what_cannot_be_read_is_refused_by_its_name(
     path = tmp_path / name
     path.write_bytes(data)
     assert says in refused(client, sent(client, project, path))
-    assert client.get(f"/api/projects/{project}/models").json() == []
+    assert client.get(f"/api/v1/projects/{project}/models").json() == []
 
 
 def test_its_mesh_is_what_a_renderer_draws(client: TestClient, model: dict[str, Any]) -> None:
-    answer = client.get(f"/api/models/{model['id']}/mesh")
+    answer = client.get(f"/api/v1/models/{model['id']}/mesh")
     size = int.from_bytes(answer.content[:4], "little")
     head = json.loads(answer.content[4 : 4 + size])
     corners, triangles, borders = head["corners"], head["triangles"], head["borders"]
@@ -157,28 +157,28 @@ def test_planted_overlaps_are_told_with_a_picture(
     path = tmp_path / "twice.glb"
     write_model(path, [named(ball(0.3, rings=8), "one"), named(floor(1.0, 2), "one")])
     model = send(client, project, path)
-    uv = client.get(f"/api/models/{model['id']}/uv?material=one").json()
+    uv = client.get(f"/api/v1/models/{model['id']}/uv?material=one").json()
     assert uv["facts"][0]["rule"] == "overlaps"
     assert uv["count"] == len(uv["islands"]) > 1
     for shows in ("overlaps", "density"):
-        answer = client.get(f"/api/models/{model['id']}/uv.png",
+        answer = client.get(f"/api/v1/models/{model['id']}/uv.png",
                             params={"shows": shows, "material": "one", "side": 64})  # fmt: skip
         picture = tmp_path / "uv.png"
         picture.write_bytes(answer.content)
         assert read_picture(picture)[1].codes.shape == (64, 64, 4)
-    nothing = client.get(f"/api/models/{model['id']}/uv.png?shows=outside&material=one")
+    nothing = client.get(f"/api/v1/models/{model['id']}/uv.png?shows=outside&material=one")
     assert nothing.status_code == 422
 
 
 def test_a_tie_is_a_change_that_is_undone(
     client: TestClient, project: str, model: dict[str, Any], globe: int
 ) -> None:
-    kept = client.get(f"/api/sets/{globe}").json()
+    kept = client.get(f"/api/v1/sets/{globe}").json()
     assert kept["model"]["material"] == "globe"
     assert tie(client, globe, None)["model"] is None
-    back = client.post(f"/api/sets/{globe}/undo", json={"version": kept["version"] + 1}).json()
+    back = client.post(f"/api/v1/sets/{globe}/undo", json={"version": kept["version"] + 1}).json()
     assert back["model"] == kept["model"]
-    listed = client.get(f"/api/projects/{project}/models").json()[0]
+    listed = client.get(f"/api/v1/projects/{project}/models").json()[0]
     assert [one["sets"][0]["id"] for one in listed["materials"] if one["sets"]] == [globe]
     source = model["sha256"]
     for wanted, says in (
@@ -186,18 +186,18 @@ def test_a_tie_is_a_change_that_is_undone(
         ({"source": "0" * 64}, "isn't in this project"),
         ({"source": source, "uv_set": 3}, "has 1 UV sets"),
     ):
-        assert says in tie(client, globe, wanted, 409)["message"]
+        assert says in tie(client, globe, wanted, 409)["detail"]
 
 
 def test_who_knows_nothing_of_ties_loses_none(client: TestClient, globe: int) -> None:
-    kept = client.get(f"/api/sets/{globe}").json()
+    kept = client.get(f"/api/v1/sets/{globe}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     body = {"version": kept["version"], "surface": kept["surface"], "maps": maps}
-    assert client.put(f"/api/sets/{globe}", json=body).json()["model"] == kept["model"]
+    assert client.put(f"/api/v1/sets/{globe}", json=body).json()["model"] == kept["model"]
 
 
 def test_a_map_that_is_taken_from_it_is_seen_on_the_bench(client: TestClient, globe: int) -> None:
-    kept = client.get(f"/api/sets/{globe}").json()
+    kept = client.get(f"/api/v1/sets/{globe}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     shade = {"how": "derived", "operation": "ambient_occlusion_from_model",
              "parameters": {"rays": "16"}}  # fmt: skip
@@ -211,17 +211,17 @@ def test_a_map_that_is_taken_from_it_is_seen_on_the_bench(client: TestClient, gl
     assert shown[16:24, 20:100].min() > 250
     assert shown[66:74, 20:100].max() < 200
     draft["model"] = None
-    refused = client.post(f"/api/sets/{globe}/previews", json={"draft": draft})
+    refused = client.post(f"/api/v1/sets/{globe}/previews", json={"draft": draft})
     assert refused.status_code == 422
-    assert "none is linked. Link a model" in refused.json()["message"]
+    assert "none is linked. Link a model" in refused.json()["detail"]
 
 
 def test_a_material_becomes_a_set_with_the_maps_that_it_carries(
     client: TestClient, project: str, tmp_path: Path
 ) -> None:
     model = send(client, project, textured(tmp_path))
-    made = client.post(f"/api/models/{model['id']}/sets", json={"materials": ["tile"]}).json()
-    kept = client.get(f"/api/sets/{made['sets']['tile']}").json()
+    made = client.post(f"/api/v1/models/{model['id']}/sets", json={"materials": ["tile"]}).json()
+    kept = client.get(f"/api/v1/sets/{made['sets']['tile']}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     assert maps["roughness"]["channels"] == "G"
     assert maps["metallic"] == {"how": "constant", "value": [0.0]}  # its factor is 0
@@ -263,21 +263,21 @@ def textured(folder: Path) -> Path:
 def test_files_are_padded_around_its_islands_and_the_model_comes_back_dressed(
     client: TestClient, context: Context, project: str, globe: int, tmp_path: Path
 ) -> None:
-    kept = client.get(f"/api/sets/{globe}").json()
+    kept = client.get(f"/api/v1/sets/{globe}").json()
     maps = {one["kind"]: one["definition"] for one in kept["maps"]}
     shade = {"how": "derived", "operation": "ambient_occlusion_from_model",
              "parameters": {"rays": "16"}}  # fmt: skip
     body = {"version": kept["version"], "surface": kept["surface"],
             "prepare": {"size": {"longer_side": 128}},
             "maps": {**maps, "ambient_occlusion": shade}}  # fmt: skip
-    assert client.put(f"/api/sets/{globe}", json=body).status_code == 200
+    assert client.put(f"/api/v1/sets/{globe}", json=body).status_code == 200
     targets = [GLTF, "usd-preview"]
     asked = {"set_ids": [globe], "target_ids": targets, "longer_side": 128}
-    dry = client.post(f"/api/projects/{project}/dry-runs", json=asked).json()
+    dry = client.post(f"/api/v1/projects/{project}/dry-runs", json=asked).json()
     remarks = [one["text"] for part in dry for one in part["remarks"]]
     assert any("shelf.glb, globe" in one for one in remarks), remarks
     number = deliver(client, context, project, asked)
-    dressed = client.get(f"/api/deliveries/{number}/models").json()
+    dressed = client.get(f"/api/v1/deliveries/{number}/models").json()
     assert [(one["name"], one["sets"], one["missing"]) for one in dressed] == [
         ("shelf.gltf-metal-rough.glb", 1, ["ground"]), ("shelf.usd-preview.usdz", 1, ["ground"])
     ]  # fmt: skip
@@ -303,18 +303,20 @@ def test_files_are_padded_around_its_islands_and_the_model_comes_back_dressed(
              for one in meshes}  # fmt: skip
     assert str(bound["globe"].GetPath()) == "/shelf/Materials/globe"
     assert not bound["ground"]
-    other = client.get(f"/api/deliveries/{number}/models/{dressed[0]['model_id']}/separate-png.glb")
+    other = client.get(
+        f"/api/v1/deliveries/{number}/models/{dressed[0]['model_id']}/separate-png.glb"
+    )
     assert other.status_code == 404
 
 
 def test_it_cannot_go_while_sets_are_made_for_it(
     client: TestClient, context: Context, project: str, model: dict[str, Any], globe: int
 ) -> None:
-    address = f"/api/models/{model['id']}"
-    assert "globe is linked to it. Unlink it first" in client.delete(address).json()["message"]
+    address = f"/api/v1/models/{model['id']}"
+    assert "globe is linked to it. Unlink it first" in client.delete(address).json()["detail"]
     tie(client, globe, None)
     assert client.delete(address).status_code == 204
-    assert client.get(f"/api/projects/{project}/models").json() == []
+    assert client.get(f"/api/v1/projects/{project}/models").json() == []
     # A step back on the Bench still finds it: the set holds its file.
     assert context.load_model(model["sha256"]).count == model["triangles"]
 
@@ -322,17 +324,17 @@ def test_it_cannot_go_while_sets_are_made_for_it(
 def test_a_project_takes_its_models_along(
     client: TestClient, project: str, model: dict[str, Any], globe: int
 ) -> None:
-    archive = client.get(f"/api/projects/{project}/archive.zip").content
+    archive = client.get(f"/api/v1/projects/{project}/archive.zip").content
     with zipfile.ZipFile(io.BytesIO(archive)) as opened:
         held = json.loads(opened.read("project.json"))
     assert held["models"] == [{"sha256": model["sha256"], "name": "shelf.glb"}]
-    answer = client.post("/api/project-archives?name=p.zip", content=archive)
+    answer = client.post("/api/v1/project-archives?name=p.zip", content=archive)
     other = imported(client, answer)["project"]
-    copy = client.post("/api/projects", json={"title": "Duplicate", "copy_of": project}).json()[
+    copy = client.post("/api/v1/projects", json={"title": "Duplicate", "copy_of": project}).json()[
         "slug"
     ]
     for slug in (other, copy):
-        there = client.get(f"/api/projects/{slug}/models").json()
+        there = client.get(f"/api/v1/projects/{slug}/models").json()
         assert [one["sha256"] for one in there] == [model["sha256"]]
         assert [len(one["sets"]) for one in there[0]["materials"]] == [1, 0]
 
@@ -343,9 +345,9 @@ def test_rays_that_miss_the_detail_are_told_with_a_picture(
     path = tmp_path / "fine.glb"
     write_model(path, [named(ball(0.42, rings=32, uv=None), "globe")])
     detailed = send(client, project, path)
-    kept = client.get(f"/api/sets/{globe}").json()
-    address = f"/api/sets/{globe}/model-misses"
-    assert "has no high-poly model" in client.post(address, json={}).json()["message"]
+    kept = client.get(f"/api/v1/sets/{globe}").json()
+    address = f"/api/v1/sets/{globe}/model-misses"
+    assert "has no high-poly model" in client.post(address, json={}).json()["detail"]
     fine = tie(client, globe, {**kept["model"], "detailed": detailed["sha256"]})
     whole = client.post(address, json={}).json()
     assert (whole["share"], whole["picture"]) == (0, None)
@@ -358,6 +360,6 @@ def test_rays_that_miss_the_detail_are_told_with_a_picture(
     by_uvs = {**near, "model": {**fine["model"], "same_uvs": True}}
     refused = client.post(address, json={"draft": by_uvs})
     assert refused.status_code == 422
-    assert "the UVs of the detailed model are not those" in refused.json()["message"]
-    listed = {one["name"]: one for one in client.get(f"/api/projects/{project}/models").json()}
+    assert "the UVs of the detailed model are not those" in refused.json()["detail"]
+    listed = {one["name"]: one for one in client.get(f"/api/v1/projects/{project}/models").json()}
     assert [one["id"] for one in listed["fine.glb"]["serves"]] == [globe]

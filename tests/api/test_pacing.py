@@ -58,32 +58,32 @@ def test_downloads_that_nobody_reads_stop_nobody(
     photo = make_photo(size=(2400, 1600), seed=71)
     assert photo.stat().st_size > 4_000_000  # more than the sockets' buffers hold
     taken = take_in(context, project, photo, photo.name)
-    address = f"/api/sources/{taken.sha256}/original"
+    address = f"/api/v1/sources/{taken.sha256}/original"
     unread = [connect(served, f"GET {address} HTTP/1.1\nHost: 127.0.0.1\n\n") for _ in range(24)]
     try:
         time.sleep(0.5)
         for _ in range(5):
-            assert get(served, "/api/projects") == 200
+            assert get(served, "/api/v1/projects") == 200
     finally:
         for one in unread:
             one.close()
 
 
 @pytest.mark.parametrize(
-    "path", ["/api/projects/{}/sources?name=a.png", "/api/projects/{}/dry-runs"]
+    "path", ["/api/v1/projects/{}/sources?name=a.png", "/api/v1/projects/{}/dry-runs"]
 )
 def test_uploads_that_stand_still_end(served: int, project: str, path: str) -> None:
     head = f"POST {path.format(project)} HTTP/1.1\nHost: 127.0.0.1\nContent-Length: 1000\n\nsome"
     slow = [connect(served, head) for _ in range(60)]  # more than there are threads
     try:
-        assert get(served, "/api/projects") == 200
+        assert get(served, "/api/v1/projects") == 200
         for one in slow:
             one.settimeout(10)
             text = b""
             while piece := one.recv(1000):  # until the server closes
                 text += piece
             assert text.startswith(b"HTTP/1.1 408")
-            assert json.loads(text.partition(b"\r\n\r\n")[2])["code"] == "stalled"
+            assert json.loads(text.partition(b"\r\n\r\n")[2])["type"] == "/problems/timeout"
     finally:
         for one in slow:
             one.close()
@@ -91,9 +91,9 @@ def test_uploads_that_stand_still_end(served: int, project: str, path: str) -> N
 
 def test_too_much_json_is_refused_before_it_is_read(client: TestClient, project: str) -> None:
     body = b'{"set_ids":[' + b"1," * (5 << 20) + b"1]}"
-    answer = client.post(f"/api/projects/{project}/dry-runs", content=body,
+    answer = client.post(f"/api/v1/projects/{project}/dry-runs", content=body,
                          headers={"Content-Type": "application/json"})  # fmt: skip
-    assert (answer.status_code, answer.json()["code"]) == (413, "too_large")
+    assert (answer.status_code, answer.json()["type"]) == (413, "/problems/too-large")
 
 
 @pytest.mark.parametrize(
@@ -104,38 +104,41 @@ def test_too_much_json_is_refused_before_it_is_read(client: TestClient, project:
         '{"set_ids": [99999999999999999999999], "target_ids": ["x"]}',
     ],
 )  # fmt: skip
-@pytest.mark.parametrize("path", ["/api/recipes", "/api/projects/{}/dry-runs", "/api/targets"])
+@pytest.mark.parametrize(
+    "path", ["/api/v1/recipes", "/api/v1/projects/{}/dry-runs", "/api/v1/targets"]
+)
 def test_what_cannot_be_kept_is_refused_in_a_sentence(
     client: TestClient, project: str, path: str, body: str
 ) -> None:
     answer = client.post(path.format(project), content=body.encode("latin-1"),
                          headers={"Content-Type": "application/json"})  # fmt: skip
     assert 400 <= answer.status_code < 500, answer.text
-    assert answer.json()["message"]
+    assert answer.json()["detail"]
 
 
 def test_a_large_file_is_no_json(client: TestClient, project: str) -> None:
     assert len(raw_addresses()) == 6
     data = bytes(pacing.MOST_JSON + 1)
-    for path in (f"/api/projects/{project}/sources", f"/api/projects/{project}/arrivals",
-                 "/api/maps/height/sources"):  # fmt: skip
+    for path in (f"/api/v1/projects/{project}/sources", f"/api/v1/projects/{project}/arrivals",
+                 "/api/v1/maps/height/sources"):  # fmt: skip
         for kind in ("application/octet-stream", "application/json", "image/png"):
             answer = client.post(path, params={"name": "wall.png"}, content=data,
                                  headers={"Content-Type": kind})  # fmt: skip
             assert answer.status_code == 422, answer.text  # looked at, and no picture
-            assert "wall.png isn't a supported picture" in answer.json()["message"]
+            assert "wall.png isn't a supported picture" in answer.json()["detail"]
 
 
 def test_a_backslash_before_u0000_is_no_nul(client: TestClient) -> None:
-    answer = client.post("/api/recipes", content=b'{"name": "a\\\\u0000b"}',
+    answer = client.post("/api/v1/recipes", content=b'{"name": "a\\\\u0000b"}',
                          headers={"Content-Type": "application/json"})  # fmt: skip
-    assert "NUL" not in answer.json()["message"]
+    assert "NUL" not in answer.json()["detail"]
 
 
 @pytest.mark.parametrize(
     "path",
-    ["/api/sets/99999999999999999999", "/api/projects/a%00b/sets", "/api/sources/%00",
-     "/api/projects/x/arrivals?name=%00", "/" + "a/" * 5000, "/%ff%fe", "/api/sets/1/maps/x/y"],
+    ["/api/v1/sets/99999999999999999999", "/api/v1/projects/a%00b/sets", "/api/v1/sources/%00",
+     "/api/v1/projects/x/arrivals?name=%00", "/" + "a/" * 5000, "/%ff%fe",
+     "/api/v1/sets/1/maps/x/y"],
 )  # fmt: skip
 def test_odd_addresses_are_refused(client: TestClient, path: str) -> None:
     answer = client.get(path)

@@ -8,12 +8,12 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from copper_sieve.services import delivering
+from copper_sieve.services import delivery_worker
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.conftest import MakePhoto
 
-BEFORE = {"/api/projects/{project}/deliveries", "/api/webhooks/{webhook_id}/calls"}
+BEFORE = {"/api/v1/projects/{project}/deliveries", "/api/v1/webhooks/{webhook_id}/calls"}
 _ANSWERS_FOR_NAMED = re.compile(r"/board/(lying|stale)|/compared/|/folders/")
 
 
@@ -21,14 +21,14 @@ _ANSWERS_FOR_NAMED = re.compile(r"/board/(lying|stale)|/compared/|/folders/")
 def filled(
     client: TestClient, context: Context, project: str, take_in: TakeIn, make_photo: MakePhoto
 ) -> str:
-    here = f"/api/projects/{project}"
+    here = f"/api/v1/projects/{project}"
     ids = [take_in(make_photo(f"wall_{n}.png", seed=80 + n))["set_id"] for n in (1, 2, 3)]
     for number in ids:
-        client.post("/api/recipes", json={"set_id": number, "name": f"{project} {number}"})
+        client.post("/api/v1/recipes", json={"set_id": number, "name": f"{project} {number}"})
         client.post(f"{here}/webhooks", json={"url": f"https://build{number}.example.org/x"})
     cells = [{"set_id": one, "target_id": "orm-y-down"} for one in ids]
     asked = client.post(f"{here}/deliveries", json={"cells": cells}).json()
-    delivering.run(context, asked["id"])
+    delivery_worker.run(context, asked["id"])
     client.put(f"{here}/kept-up", json={"cells": cells, "kept": True})
     return project
 
@@ -51,10 +51,10 @@ def paged(client: TestClient, address: str) -> list[Any]:
 
 
 def test_pages_together_are_the_list(client: TestClient, filled: str) -> None:
-    here = f"/api/projects/{filled}"
+    here = f"/api/v1/projects/{filled}"
     many = ["/sets", "/board", "/webhooks", "/kept-up", "/destinations"]
     few = ["/models", "/surroundings", "/followed-folders", "/unreadable-sets", "/jobs"]
-    own = ["/api/projects", "/api/recipes", "/api/targets", "/api/source-cards"]
+    own = ["/api/v1/projects", "/api/v1/recipes", "/api/v1/targets", "/api/v1/source-cards"]
     for address in [here + path for path in (*many, *few)] + own:
         whole = client.get(address)
         assert "link" not in whole.headers
@@ -63,12 +63,12 @@ def test_pages_together_are_the_list(client: TestClient, filled: str) -> None:
             assert len(whole.json()) > 2
     gone = client.get(f"{here}/sets?after=999999&limit=2")
     assert gone.status_code == 404
-    assert "Begin again" in gone.json()["message"]
+    assert "Begin again" in gone.json()["detail"]
 
 
 def test_no_list_is_without_a_cursor(client: TestClient) -> None:
     """A new list of the API takes a page, or says why not here."""
-    paths = client.get("/api/openapi.json").json()["paths"]
+    paths = client.get("/api/v1/openapi.json").json()["paths"]
     for path, methods in paths.items():
         get = methods.get("get", {})
         content = get.get("responses", {}).get("200", {}).get("content", {})

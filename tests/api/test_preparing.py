@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from copper_sieve.core.operations.prepare.measure_seams import seam_visibility
-from copper_sieve.services import delivering
+from copper_sieve.services import delivery_worker
 from copper_sieve.services.context import Context
 from tests.api.conftest import TakeIn
 from tests.api.previewing import preview, preview_head
@@ -22,7 +22,7 @@ CROP = {"frame": {"crop": [0.25, 0.0, 0.75, 1.0]}}
 def wall(client: TestClient, take_in: TakeIn, make_photo: MakePhoto) -> dict:
     """A set made of a photo of 160 x 120."""
     taken = take_in(make_photo(size=(160, 120)))
-    return client.get(f"/api/sets/{taken['set_id']}").json()
+    return client.get(f"/api/v1/sets/{taken['set_id']}").json()
 
 
 def draft_of(wall: dict, prepare: dict[str, Any]) -> dict[str, Any]:
@@ -32,7 +32,7 @@ def draft_of(wall: dict, prepare: dict[str, Any]) -> dict[str, Any]:
 
 def keep(client: TestClient, wall: dict, prepare: dict[str, Any], **more: Any) -> dict:
     body = {"version": wall["version"], **draft_of(wall, prepare), **more}
-    answer = client.put(f"/api/sets/{wall['id']}", json=body)
+    answer = client.put(f"/api/v1/sets/{wall['id']}", json=body)
     assert answer.status_code == 200, answer.text
     return answer.json()
 
@@ -44,7 +44,7 @@ def test_steps_are_kept_and_change_size_and_surface(client: TestClient, wall: di
     assert (kept["width"], kept["height"]) == (80, 120)
     assert kept["prepared_surface"]["tile_size"] == pytest.approx(0.4)
     assert kept["surface"] == wall["surface"]
-    again = client.get(f"/api/sets/{wall['id']}").json()
+    again = client.get(f"/api/v1/sets/{wall['id']}").json()
     assert again["prepare"] == kept["prepare"]
     assert again["prepare"]["frame"]["crop"] == CROP["frame"]["crop"]
     # Every map has another key now, and its thumbnail shows the part.
@@ -74,14 +74,18 @@ def test_what_belongs_to_a_change_is_undone_with_it(client: TestClient, wall: di
     seams = {"method": "gradient", "overlap": [0, 0]}
     second = keep(client, first, {**CROP, "seams": seams}, amends=True)
     assert second["prepare"]["seams"]["method"] == "gradient"
-    undone = client.post(f"/api/sets/{wall['id']}/undo", json={"version": second["version"]}).json()
+    undone = client.post(
+        f"/api/v1/sets/{wall['id']}/undo", json={"version": second["version"]}
+    ).json()
     assert undone["prepare"] == wall["prepare"]
-    redone = client.post(f"/api/sets/{wall['id']}/redo", json={"version": undone["version"]}).json()
+    redone = client.post(
+        f"/api/v1/sets/{wall['id']}/redo", json={"version": undone["version"]}
+    ).json()
     assert redone["prepare"] == second["prepare"]
 
 
 def test_each_way_to_close_the_seams_is_measured(client: TestClient, wall: dict) -> None:
-    address = f"/api/sets/{wall['id']}/seam-measures"
+    address = f"/api/v1/sets/{wall['id']}/seam-measures"
     found = client.post(address, json={}).json()
     assert set(found["ways"]) == {"gradient", "blend", "cut"}
     best = found["ways"][found["chosen"]]
@@ -104,29 +108,29 @@ def test_each_way_to_close_the_seams_is_measured(client: TestClient, wall: dict)
 def test_what_cannot_be_prepared_is_refused_in_words(client: TestClient, wall: dict) -> None:
     whole = [[0.01, 0.01], [0.99, 0.01], [0.99, 0.99], [0.01, 0.99]]
     draft = draft_of(wall, {"marks": [{"outline": whole}]})
-    answer = client.post(f"/api/sets/{wall['id']}/previews", json={"draft": draft})
+    answer = client.post(f"/api/v1/sets/{wall['id']}/previews", json={"draft": draft})
     assert answer.status_code == 422
-    assert "mark 1 is too large" in answer.json()["message"]
+    assert "mark 1 is too large" in answer.json()["detail"]
     bad = draft_of(wall, {"frame": {"corners": whole[::-1]}})
-    answer = client.post(f"/api/sets/{wall['id']}/previews", json={"draft": bad})
+    answer = client.post(f"/api/v1/sets/{wall['id']}/previews", json={"draft": bad})
     assert answer.status_code == 422
-    assert "clockwise" in answer.json()["message"]
+    assert "clockwise" in answer.json()["detail"]
     no_picture = {**draft_of(wall, {}), "maps": {"metallic": {"how": "constant", "value": [0]}}}
-    answer = client.post(f"/api/sets/{wall['id']}/seam-measures", json={"draft": no_picture})
+    answer = client.post(f"/api/v1/sets/{wall['id']}/seam-measures", json={"draft": no_picture})
     assert answer.status_code == 422
-    assert "no picture" in answer.json()["message"]
+    assert "no picture" in answer.json()["detail"]
 
 
 def test_a_delivery_holds_the_prepared_set_and_says_how(
     client: TestClient, context: Context, project: str, wall: dict
 ) -> None:
-    seams = client.post(f"/api/sets/{wall['id']}/seam-measures", json={}).json()["ways"]["cut"]
+    seams = client.post(f"/api/v1/sets/{wall['id']}/seam-measures", json={}).json()["ways"]["cut"]
     kept = keep(client, wall, {**CROP, "seams": seams["seams"]})
     body = {"set_ids": [wall["id"]], "target_ids": ["gltf-metal-rough"]}
-    answer = client.post(f"/api/projects/{project}/deliveries", json=body)
+    answer = client.post(f"/api/v1/projects/{project}/deliveries", json=body)
     assert answer.status_code in (200, 201, 202), answer.text
-    delivering.run(context, answer.json()["id"])
-    part = client.get(f"/api/deliveries/{answer.json()['id']}/parts/0").json()
+    delivery_worker.run(context, answer.json()["id"])
+    part = client.get(f"/api/v1/deliveries/{answer.json()['id']}/parts/0").json()
     manifest = part["manifest"]
     assert manifest["prepare"] == kept["prepare"]
     assert manifest["surface"]["wrap"]

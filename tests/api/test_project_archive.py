@@ -31,9 +31,9 @@ def packed(client: TestClient, project: str, make_photo: MakePhoto) -> bytes:
     """The archive of a project with two sets, one of them with a note and another map."""
     for seed in (61, 62):
         photo = make_photo(f"quay{seed}.png", size=(40, 24), seed=seed)
-        client.post(f"/api/projects/{project}/sources?name={photo.name}",
+        client.post(f"/api/v1/projects/{project}/sources?name={photo.name}",
                     content=photo.read_bytes())  # fmt: skip
-    rows = client.get(f"/api/projects/{project}/tray").json()["rows"]
+    rows = client.get(f"/api/v1/projects/{project}/tray").json()["rows"]
     ids = [row["id"] for row in rows]
     for change in (
         {"do": "tags", "add": ["wet"]},
@@ -41,8 +41,8 @@ def packed(client: TestClient, project: str, make_photo: MakePhoto) -> bytes:
         {"do": "constant", "kind": "roughness", "value": [0.25]},
     ):
         body = {"set_ids": ids[:1], "change": change}
-        assert client.post(f"/api/projects/{project}/changes", json=body).status_code == 200
-    answer = client.get(f"/api/projects/{project}/archive.zip")
+        assert client.post(f"/api/v1/projects/{project}/changes", json=body).status_code == 200
+    answer = client.get(f"/api/v1/projects/{project}/archive.zip")
     assert answer.headers["content-disposition"] == f'attachment; filename="{project}.zip"'
     return answer.content
 
@@ -64,21 +64,21 @@ def forget(context: Context, project: str) -> None:
 
 
 def sent(client: TestClient, data: bytes) -> Response:
-    return client.post("/api/project-archives?name=quay.zip", content=data)
+    return client.post("/api/v1/project-archives?name=quay.zip", content=data)
 
 
 def take_in(client: TestClient, data: bytes) -> dict[str, Any]:
     """The project, with the report of its import."""
     made = imported(client, sent(client, data))
-    projects = client.get("/api/projects").json()
+    projects = client.get("/api/v1/projects").json()
     found: dict[str, Any] = next(one for one in projects if one["slug"] == made["project"])
     return found | {"report": made["report"]}
 
 
 def said(client: TestClient, project: str) -> list[dict[str, Any]]:
     """Everything of its sets but their numbers and dates."""
-    rows = client.get(f"/api/projects/{project}/tray").json()["rows"]
-    sets = client.get(f"/api/projects/{project}/sets").json()
+    rows = client.get(f"/api/v1/projects/{project}/tray").json()["rows"]
+    sets = client.get(f"/api/v1/projects/{project}/sets").json()
     told = []
     for row, one in zip(rows, sets, strict=True):
         maps = [(m["kind"], m["definition"], m["key"]) for m in one["maps"]]
@@ -94,18 +94,18 @@ def test_a_project_goes_elsewhere_and_is_the_same(
 ) -> None:
     before = said(client, project)
     sources = {
-        m[1]["source"]: client.get(f"/api/sources/{m[1]['source']}/original").content
+        m[1]["source"]: client.get(f"/api/v1/sources/{m[1]['source']}/original").content
         for one in before for m in one["maps"] if m[1]["how"] == "imported"
     }  # fmt: skip
     title = next(
-        one["title"] for one in client.get("/api/projects").json() if one["slug"] == project
+        one["title"] for one in client.get("/api/v1/projects").json() if one["slug"] == project
     )
     forget(context, project)
     made = take_in(client, packed)
     assert (made["title"], made["sets"]) == (title, 2)
     assert said(client, made["slug"]) == before
     for sha256, data in sources.items():
-        assert client.get(f"/api/sources/{sha256}/original").content == data
+        assert client.get(f"/api/v1/sources/{sha256}/original").content == data
     again = take_in(client, packed)  # beside it, under an address of its own
     assert again["slug"] != made["slug"]
     assert said(client, again["slug"]) == before
@@ -177,9 +177,9 @@ def test_what_is_damaged_is_refused_and_nothing_stays(
     client: TestClient, project: str, packed: bytes, context: Context, change: Change, says: str
 ) -> None:
     forget(context, project)
-    slugs = [one["slug"] for one in client.get("/api/projects").json()]
+    slugs = [one["slug"] for one in client.get("/api/v1/projects").json()]
     assert says in refused(client, sent(client, _changed(packed, change)))
-    assert [one["slug"] for one in client.get("/api/projects").json()] == slugs
+    assert [one["slug"] for one in client.get("/api/v1/projects").json()] == slugs
     with context.database.transaction() as connection:
         left = connection.execute(
             "select s.name from source s left join texture_set_source u using (sha256)"
@@ -197,12 +197,14 @@ def furnished(
     client: TestClient, context: Context, project: str, packed: bytes, tmp_path: Path
 ) -> str:
     """A project with everything that can belong to one; its number makes the names its own."""
-    rows = client.get(f"/api/projects/{project}/tray").json()["rows"]
+    rows = client.get(f"/api/v1/projects/{project}/tray").json()["rows"]
     ids = [row["id"] for row in rows]
-    here = f"/api/projects/{project}"
+    here = f"/api/v1/projects/{project}"
     own = copy_of(client, "orm-y-down", f"{project}-ours")
-    assert client.post("/api/targets", json=own).status_code == 201
-    assert client.post("/api/recipes", json={"set_id": ids[0], "name": project}).status_code == 201
+    assert client.post("/api/v1/targets", json=own).status_code == 201
+    assert (
+        client.post("/api/v1/recipes", json={"set_id": ids[0], "name": project}).status_code == 201
+    )
     card = {"name": project, "normal_y": "down", "licence": "CC0"}
     with context.database.transaction() as connection:
         arrivals.put_card(connection, SourceCard.model_validate(card))
@@ -226,7 +228,7 @@ def furnished(
 
 def contents(client: TestClient, project: str) -> dict[str, Any]:
     """What the file of a project says."""
-    data = client.get(f"/api/projects/{project}/archive.zip").content
+    data = client.get(f"/api/v1/projects/{project}/archive.zip").content
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
         found: dict[str, Any] = json.loads(archive.read("project.json"))
     return found
@@ -243,7 +245,7 @@ def test_a_project_file_holds_everything_and_a_round_trip_changes_nothing(
     assert before["webhooks"] == ["https://build.example.org/x"]
     assert len(before["auto_deliver"]) == 2
     assert "secret" not in json.dumps(before)
-    data = client.get(f"/api/projects/{furnished}/archive.zip").content
+    data = client.get(f"/api/v1/projects/{furnished}/archive.zip").content
     forget(context, furnished)
     with context.database.transaction() as connection:
         for table, column, name in (("target", "id", mine), ("recipe", "name", furnished),
@@ -261,14 +263,14 @@ def test_a_project_file_holds_everything_and_a_round_trip_changes_nothing(
     again = take_in(client, data)["report"]  # all of it is there now
     assert f"recipe {furnished}" in again["merged"]
     assert f"source card {furnished}" in again["merged"]
-    (webhook,) = client.get(f"/api/projects/{made['slug']}/webhooks").json()
+    (webhook,) = client.get(f"/api/v1/projects/{made['slug']}/webhooks").json()
     assert webhook["paused_at"]
 
 
 def test_what_differs_on_the_other_server_is_added_beside_it_or_skipped(
     client: TestClient, context: Context, furnished: str
 ) -> None:
-    data = client.get(f"/api/projects/{furnished}/archive.zip").content
+    data = client.get(f"/api/v1/projects/{furnished}/archive.zip").content
     mine = f"{furnished}-ours"
 
     def elsewhere(files: dict[str, bytes]) -> None:
@@ -321,6 +323,6 @@ def test_a_set_that_no_import_would_take_is_named(
             " '{name}', '\"CON\"')::json where name = 'quay61' and project_id ="
             " (select id from project where slug = %s)", [project],
         )  # fmt: skip
-    answer = client.get(f"/api/projects/{project}/archive.zip")
+    answer = client.get(f"/api/v1/projects/{project}/archive.zip")
     assert answer.status_code == 409
-    assert "The set CON can't be exported" in answer.json()["message"]
+    assert "The set CON can't be exported" in answer.json()["detail"]

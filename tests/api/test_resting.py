@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.image import array_pool
-from copper_sieve.services import resting
-from copper_sieve.services.resting import Rest, give_back
+from copper_sieve.services import idle
+from copper_sieve.services.idle import Rest, give_back
 from copper_sieve.store.cache import MemoryCache
 
 
@@ -28,7 +28,7 @@ def test_what_only_speed_needs_is_given_back() -> None:
 
 def test_a_request_puts_it_off(monkeypatch: pytest.MonkeyPatch) -> None:
     given = threading.Event()
-    monkeypatch.setattr(resting, "give_back", lambda _: given.set())
+    monkeypatch.setattr(idle, "give_back", lambda _: given.set())
     rest = Rest(MemoryCache(), after=1.0)
     assert rest.quiet() >= 1.0
     rest.start()

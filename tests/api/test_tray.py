@@ -17,7 +17,7 @@ from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Constant, Imported
 from copper_sieve.services.context import Context
 from copper_sieve.services.disk_use import purge
-from copper_sieve.services.tray import changing
+from copper_sieve.services.tray import apply
 from copper_sieve.services.tray.lit import lit_of
 from copper_sieve.store import projects, texture_sets, tray_changes
 from copper_sieve.store.arrivals import put_card
@@ -30,9 +30,9 @@ def sets(client: TestClient, project: str, make_photo: MakePhoto) -> list[dict]:
     """Three sets, each from a photo of its own: wall_a, wall_b, wall_c."""
     for seed, letter in enumerate("abc", 31):
         photo = make_photo(f"wall_{letter}.png", seed=seed)
-        client.post(f"/api/projects/{project}/sources?name={photo.name}",
+        client.post(f"/api/v1/projects/{project}/sources?name={photo.name}",
                     content=photo.read_bytes())  # fmt: skip
-    return client.get(f"/api/projects/{project}/sets").json()
+    return client.get(f"/api/v1/projects/{project}/sets").json()
 
 
 @pytest.fixture
@@ -41,7 +41,7 @@ def ask(client: TestClient, project: str) -> Any:
 
     def asked(ids: list[int], do: str, dry: bool = False, status: int = 200, **more: Any) -> dict:
         body = {"set_ids": ids, "dry": dry, "change": {"do": do, **more}}
-        answer = client.post(f"/api/projects/{project}/changes", json=body)
+        answer = client.post(f"/api/v1/projects/{project}/changes", json=body)
         assert answer.status_code == status, answer.text
         return answer.json()
 
@@ -53,12 +53,12 @@ def ids_of(sets: list[dict]) -> list[int]:
 
 
 def rows(client: TestClient, project: str, **query: Any) -> dict[str, dict]:
-    answer = client.get(f"/api/projects/{project}/tray", params=query).json()
+    answer = client.get(f"/api/v1/projects/{project}/tray", params=query).json()
     return {one["name"]: one for one in answer["rows"]}
 
 
 def turn(client: TestClient, project: str, way: str, status: int = 200) -> dict:
-    answer = client.post(f"/api/projects/{project}/changes/{way}")
+    answer = client.post(f"/api/v1/projects/{project}/changes/{way}")
     assert answer.status_code == status, answer.text
     return answer.json()
 
@@ -72,7 +72,7 @@ def test_the_list_tells_each_set_without_its_facts(
         "ambient_occlusion": "derived", "roughness": "derived", "metallic": "constant",
     }  # fmt: skip
     assert (row["tags"], row["notes"], row["card"], row["delivered"]) == ([], "", None, {})
-    some = client.get(f"/api/projects/{project}/sets", params={"ids": [sets[1]["id"]]}).json()
+    some = client.get(f"/api/v1/projects/{project}/sets", params={"ids": [sets[1]["id"]]}).json()
     assert [one["name"] for one in some] == ["wall_b"]
 
 
@@ -82,26 +82,26 @@ def test_a_renamed_set_keeps_its_name_when_its_bench_undoes(
     ask([sets[0]["id"]], "width", metres=2.5)
     done = ask([sets[0]["id"]], "rename", name="harbour_wall")
     assert done["title"] == "1 set: renamed harbour_wall"
-    one = client.get(f"/api/sets/{sets[0]['id']}").json()
+    one = client.get(f"/api/v1/sets/{sets[0]['id']}").json()
     assert one["name"] == "harbour_wall"
     body = {"version": one["version"]}
-    back = client.post(f"/api/sets/{one['id']}/undo", json=body).json()
+    back = client.post(f"/api/v1/sets/{one['id']}/undo", json=body).json()
     assert (back["name"], back["surface"]["tile_size"]) == ("harbour_wall", 1.0)
 
 
 def test_names_change_places_at_once_and_never_collide(
     client: TestClient, project: str, sets: list[dict], ask: Any
 ) -> None:
-    assert "select a single set" in ask(ids_of(sets), "rename", status=409, name="x")["message"]
-    taken = ask([sets[0]["id"]], "rename", status=409, name="WALL_B")["message"]
+    assert "select a single set" in ask(ids_of(sets), "rename", status=409, name="x")["detail"]
+    taken = ask([sets[0]["id"]], "rename", status=409, name="WALL_B")["detail"]
     assert taken == "two sets would be named WALL_B; no set was renamed"
-    assert "a valid set name" in ask([sets[0]["id"]], "rename", status=422, name="a b")["message"]
+    assert "a valid set name" in ask([sets[0]["id"]], "rename", status=422, name="a b")["detail"]
     done = ask(ids_of(sets)[:2], "replace_in_names", find="WALL", into="stone")
     assert len(done["changed"]) == 2
     assert set(rows(client, project)) == {"stone_a", "stone_b", "wall_c"}
     ask([sets[2]["id"]], "rename", name="stone_aa")
     same = ask(ids_of(sets), "replace_in_names", find="aa", into="b", status=409)
-    assert "two sets" in same["message"]
+    assert "two sets" in same["detail"]
     turn(client, project, "undo")
     assert turn(client, project, "undo")["title"].endswith("undone")
     assert set(rows(client, project)) == {"wall_a", "wall_b", "wall_c"}
@@ -114,10 +114,10 @@ def test_a_look_before_changes_nothing(
 ) -> None:
     said = ask(ids_of(sets), "width", dry=True, metres=3)
     assert said["title"] == "3 sets: width 3 m"
-    now = client.get(f"/api/projects/{project}/sets").json()
+    now = client.get(f"/api/v1/projects/{project}/sets").json()
     assert [one["surface"]["tile_size"] for one in now] == [1, 1, 1]
     assert [one["version"] for one in now] == [one["version"] for one in sets]
-    assert turn(client, project, "undo", 409)["message"] == "there is nothing to undo on the Tray"
+    assert turn(client, project, "undo", 409)["detail"] == "there is nothing to undo on the Tray"
 
 
 def test_many_are_changed_and_taken_back_as_one(
@@ -125,14 +125,14 @@ def test_many_are_changed_and_taken_back_as_one(
 ) -> None:
     ask(ids_of(sets), "constant", kind="roughness", value=[0.25])
     ask(ids_of(sets), "relief", degrees=20)
-    listed = client.get(f"/api/projects/{project}/tray").json()
+    listed = client.get(f"/api/v1/projects/{project}/tray").json()
     assert listed["undo"] == "3 sets: relief 20°"
     assert [one["maps"]["roughness"] for one in listed["rows"]] == ["constant"] * 3
     # A hand on the Bench of one of them in between: that one is left as it is, and told.
-    one = client.get(f"/api/sets/{sets[1]['id']}").json()
+    one = client.get(f"/api/v1/sets/{sets[1]['id']}").json()
     maps = {m["kind"]: m["definition"] for m in one["maps"]}
     body = {"version": one["version"], "surface": {**one["surface"], "tile_size": 4}, "maps": maps}
-    assert client.put(f"/api/sets/{one['id']}", json=body).status_code == 200
+    assert client.put(f"/api/v1/sets/{one['id']}", json=body).status_code == 200
     undone = turn(client, project, "undo")
     assert undone["changed"] == [sets[0]["id"], sets[2]["id"]]
     assert undone["kept"] == [
@@ -140,12 +140,12 @@ def test_many_are_changed_and_taken_back_as_one(
          "set_ids": [sets[1]["id"]]}
     ]  # fmt: skip
     reliefs = [
-        one["surface"]["relief"] for one in client.get(f"/api/projects/{project}/sets").json()
+        one["surface"]["relief"] for one in client.get(f"/api/v1/projects/{project}/sets").json()
     ]
     assert reliefs == [sets[0]["surface"]["relief"], 20, sets[2]["surface"]["relief"]]
     again = turn(client, project, "redo")
     assert again["changed"] == [sets[0]["id"], sets[2]["id"]]
-    assert turn(client, project, "redo", 409)["code"] == "conflict"
+    assert turn(client, project, "redo", 409)["type"] == "/problems/conflict"
 
 
 def test_what_is_so_already_and_what_cannot_be_is_told_by_reason(
@@ -164,7 +164,7 @@ def test_what_is_so_already_and_what_cannot_be_is_told_by_reason(
     assert len(read["changed"]) + sum(len(one["set_ids"]) for one in read["kept"]) == 3
     odd = ask([sets[0]["id"]], "reading", about="relief", name="mild")
     assert odd["kept"][0]["text"].startswith("it can only be interpreted as low")
-    assert ask([10**9], "delete", status=404)["code"] == "not_found"
+    assert ask([10**9], "delete", status=404)["type"] == "/problems/not-found"
 
 
 def test_thrown_away_and_brought_back(
@@ -173,16 +173,16 @@ def test_thrown_away_and_brought_back(
     gone = sets[0]["id"]
     ask([gone], "delete")
     assert set(rows(client, project)) == {"wall_b", "wall_c"}
-    assert "Restore it on the Tray" in client.get(f"/api/sets/{gone}").json()["message"]
+    assert "Restore it on the Tray" in client.get(f"/api/v1/sets/{gone}").json()["detail"]
     assert set(rows(client, project, deleted=True)) == {"wall_a"}
     # Its name is free meanwhile, and the same photo makes a set of its own again.
     photo = make_photo("wall_a.png", seed=31)
-    taken = client.post(f"/api/projects/{project}/sources?name=wall_a.png",
+    taken = client.post(f"/api/v1/projects/{project}/sources?name=wall_a.png",
                         content=photo.read_bytes()).json()  # fmt: skip
     assert (taken["set_name"], taken["known_set"]) == ("wall_a", False)
     back = ask([gone], "bring_back")
     assert back["told"][-1]["text"] == "the name wall_a is in use; it is restored as wall_a_2"
-    assert client.get(f"/api/sets/{gone}").json()["name"] == "wall_a_2"
+    assert client.get(f"/api/v1/sets/{gone}").json()["name"] == "wall_a_2"
     turn(client, project, "undo")
     assert set(rows(client, project, deleted=True)) == {"wall_a"}
 
@@ -197,18 +197,18 @@ def test_tags_and_notes(client: TestClient, project: str, sets: list[dict], ask:
     for _ in range(2):
         turn(client, project, "undo")
     assert rows(client, project)["wall_a"]["tags"] == ["Roof", "north"]
-    assert ask([sets[0]["id"]], "tags", status=422, add=["a, b"])["code"] == "refused"
+    assert ask([sets[0]["id"]], "tags", status=422, add=["a, b"])["type"] == "/problems/refused"
 
 
 def test_copied_moved_and_merged(
     client: TestClient, project: str, sets: list[dict], ask: Any, context: Context
 ) -> None:
     made = ask([sets[0]["id"]], "duplicate")["made"]
-    assert client.get(f"/api/sets/{made[0]}").json()["name"] == "wall_a_2"
+    assert client.get(f"/api/v1/sets/{made[0]}").json()["name"] == "wall_a_2"
     third = ask(made, "duplicate")["made"]  # a copy of a copy counts on
-    assert client.get(f"/api/sets/{third[0]}").json()["name"] == "wall_a_3"
+    assert client.get(f"/api/v1/sets/{third[0]}").json()["name"] == "wall_a_3"
     turn(client, project, "undo")
-    other = client.post("/api/projects", json={"title": f"Other {project}"}).json()["slug"]
+    other = client.post("/api/v1/projects", json={"title": f"Other {project}"}).json()["slug"]
     ask([made[0], sets[1]["id"]], "move", project=other)
     assert set(rows(client, other)) == {"wall_a_2", "wall_b"}
     turn(client, project, "undo")
@@ -217,7 +217,7 @@ def test_copied_moved_and_merged(
     told = [one["text"] for one in done["told"]]
     assert "wall_b: base color kept as an alternative" in told
     assert not any("holds nothing" in one for one in told)
-    one = client.get(f"/api/sets/{sets[0]['id']}").json()
+    one = client.get(f"/api/v1/sets/{sets[0]['id']}").json()
     source = next(m["definition"]["source"] for m in sets[1]["maps"] if m["kind"] == "base_color")
     assert [way["source"] for way in one["shelf"]["base_color"]] == [source]
     assert "wall_b" not in rows(client, project)
@@ -225,7 +225,7 @@ def test_copied_moved_and_merged(
     assert "wall_a_2 has no maps that wall_a lacks" in [one["text"] for one in again["told"]]
     turn(client, project, "undo")
     assert "wall_b" in rows(client, project)
-    assert client.get(f"/api/sets/{sets[0]['id']}").json()["shelf"] == {}
+    assert client.get(f"/api/v1/sets/{sets[0]['id']}").json()["shelf"] == {}
 
 
 def test_green_is_turned_for_all_from_one_card(
@@ -236,12 +236,12 @@ def test_green_is_turned_for_all_from_one_card(
     with context.database.transaction() as connection:
         put_card(connection, SourceCard(name=card, licence="CC0", where="the shed"))
     photo = make_photo("wall_normal.png", seed=40)
-    taken = client.post("/api/maps/normal/sources?name=n.png", content=photo.read_bytes()).json()
+    taken = client.post("/api/v1/maps/normal/sources?name=n.png", content=photo.read_bytes()).json()
     for one in sets:
         maps = {m["kind"]: m["definition"] for m in one["maps"]}
         maps["normal"] = {**taken["definition"], "normal_y": "down"}
         body = {"version": one["version"], "surface": one["surface"], "maps": maps}
-        assert client.put(f"/api/sets/{one['id']}", json=body).status_code == 200
+        assert client.put(f"/api/v1/sets/{one['id']}", json=body).status_code == 200
     ask(ids_of(sets)[:2], "card", name=card)
     assert rows(client, project)["wall_a"]["card"] == card
     done = ask(ids_of(sets), "turn_green", card=card)
@@ -249,17 +249,17 @@ def test_green_is_turned_for_all_from_one_card(
     assert done["kept"] == [
         {"text": f"it has another source card than {card}", "set_ids": [sets[2]["id"]]}
     ]
-    now = client.get(f"/api/projects/{project}/sets").json()
+    now = client.get(f"/api/v1/projects/{project}/sets").json()
     ways = [next(m["definition"] for m in one["maps"] if m["kind"] == "normal") for one in now]
     assert [way["normal_y"] for way in ways] == ["up", "up", "down"]
     assert now[0]["origin"] == {"card": card, "licence": "CC0", "where": "the shed"}
-    assert ask(ids_of(sets), "card", status=404, name="nobody")["code"] == "not_found"
+    assert ask(ids_of(sets), "card", status=404, name="nobody")["type"] == "/problems/not-found"
 
 
 def test_a_lit_picture_follows_the_set(
     client: TestClient, project: str, sets: list[dict], ask: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    address = f"/api/sets/{sets[0]['id']}/lit.png"
+    address = f"/api/v1/sets/{sets[0]['id']}/lit.png"
     first = client.get(address)
     assert first.content.startswith(b"\x89PNG")
     with monkeypatch.context() as quick:  # it is computed once
@@ -271,23 +271,23 @@ def test_a_lit_picture_follows_the_set(
 
 def test_projects_live(client: TestClient, project: str, sets: list[dict]) -> None:
     title = f"North Quay {project}"
-    made = client.post("/api/projects", json={"title": f" {title} ", "copy_of": project})
+    made = client.post("/api/v1/projects", json={"title": f" {title} ", "copy_of": project})
     assert made.status_code == 201
     slug = made.json()["slug"]
     assert made.json()["title"] == title
     assert set(rows(client, slug)) == {"wall_a", "wall_b", "wall_c"}
-    second = client.post("/api/projects", json={"title": title}).json()["slug"]
+    second = client.post("/api/v1/projects", json={"title": title}).json()["slug"]
     assert second == f"{slug}-2"
-    renamed = client.patch(f"/api/projects/{second}", json={"title": "South Quay"}).json()
+    renamed = client.patch(f"/api/v1/projects/{second}", json={"title": "South Quay"}).json()
     assert renamed["title"] == "South Quay"
-    client.patch(f"/api/projects/{second}", json={"deleted": True})
-    assert second not in [one["slug"] for one in client.get("/api/projects").json()]
-    assert "Projects page" in client.get(f"/api/projects/{second}/tray").json()["message"]
-    gone = client.get("/api/projects", params={"deleted": True}).json()
+    client.patch(f"/api/v1/projects/{second}", json={"deleted": True})
+    assert second not in [one["slug"] for one in client.get("/api/v1/projects").json()]
+    assert "Projects page" in client.get(f"/api/v1/projects/{second}/tray").json()["detail"]
+    gone = client.get("/api/v1/projects", params={"deleted": True}).json()
     assert second in [one["slug"] for one in gone]
-    client.patch(f"/api/projects/{second}", json={"deleted": False})
-    assert client.get(f"/api/projects/{second}/tray").status_code == 200
-    assert client.post("/api/projects", json={"title": "  "}).status_code == 422
+    client.patch(f"/api/v1/projects/{second}", json={"deleted": False})
+    assert client.get(f"/api/v1/projects/{second}/tray").status_code == 200
+    assert client.post("/api/v1/projects", json={"title": "  "}).status_code == 422
 
 
 def test_what_was_thrown_away_long_ago_is_forgotten(
@@ -306,7 +306,7 @@ def test_what_was_thrown_away_long_ago_is_forgotten(
 def test_a_change_is_seen_lit_before_it_is_made(
     client: TestClient, project: str, sets: list[dict], ask: Any
 ) -> None:
-    address = f"/api/sets/{sets[0]['id']}/lit-changes"
+    address = f"/api/v1/sets/{sets[0]['id']}/lit-changes"
     now = client.post(address, json={}).content
     red = {"do": "constant", "kind": "base_color", "value": [0.8, 0.05, 0.05]}
     seen = client.post(address, json={"change": red})
@@ -316,7 +316,7 @@ def test_a_change_is_seen_lit_before_it_is_made(
     ask([sets[0]["id"]], **red)
     assert client.post(address, json={}).content == seen.content
     refused = client.post(address, json={"change": {"do": "turn_green"}})
-    assert "no imported normal map" in refused.json()["message"]
+    assert "no imported normal map" in refused.json()["detail"]
     assert client.post(address, json={"change": {"do": "delete"}}).status_code == 409
 
 
@@ -354,7 +354,7 @@ def test_two_undos_at_once_take_back_two_changes(
     for tag in ("one", "two", "three", "four"):
         ask(ids_of(sets), "tags", add=[tag])
     with ThreadPoolExecutor(4) as threads:
-        done = list(threads.map(lambda _: changing.undo(context, project, again=False), range(4)))
+        done = list(threads.map(lambda _: apply.undo(context, project, again=False), range(4)))
     assert [one.kept for one in done] == [()] * 4
     assert rows(client, project)["wall_a"]["tags"] == []
     for _ in range(4):

@@ -11,8 +11,8 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.graph.plan import plan
-from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.preparation import Mark, Preparation
 from copper_sieve.core.models.texture_set import Imported, compose
@@ -55,7 +55,7 @@ class Asking(threading.Thread):
     def __init__(self, client: TestClient, set_id: int, sequence: int, softness: float) -> None:
         super().__init__()
         self._client, self._set_id, self._sequence = client, set_id, sequence
-        one = client.get(f"/api/sets/{set_id}").json()
+        one = client.get(f"/api/v1/sets/{set_id}").json()
         maps = {m["kind"]: m["definition"] for m in one["maps"]}
         changed = {**maps["ambient_occlusion"], "parameters": {"softness": softness}}
         self._draft = {"surface": one["surface"], "maps": {**maps, "ambient_occlusion": changed}}
@@ -63,27 +63,29 @@ class Asking(threading.Thread):
 
     def run(self) -> None:
         body = {"kinds": KINDS, "window": "w", "sequence": self._sequence, "draft": self._draft}
-        self.status = self._client.post(f"/api/sets/{self._set_id}/previews", json=body).status_code
+        self.status = self._client.post(
+            f"/api/v1/sets/{self._set_id}/previews", json=body
+        ).status_code
 
 
 def test_what_is_done_is_told_and_can_be_stopped(
     client: TestClient, take_in: TakeIn, make_photo: MakePhoto, held: Held
 ) -> None:
     set_id = take_in(make_photo("slow.png", seed=71))["set_id"]
-    assert client.get("/api/previews/w").json() is None
+    assert client.get("/api/v1/previews/w").json() is None
     first = Asking(client, set_id, 1, 0.001)
     first.start()
     assert held.begun.wait(20)
-    told = client.get("/api/previews/w").json()
+    told = client.get("/api/v1/previews/w").json()
     assert told["step"] == "deriving occlusion"
     assert 0 < told["share"] < 1
     assert told["seconds_left"] is None  # it was never done before
-    assert client.get("/api/previews/other").json() is None
-    assert client.post("/api/previews/w/stop").status_code == 204
+    assert client.get("/api/v1/previews/other").json() is None
+    assert client.post("/api/v1/previews/w/stop").status_code == 204
     held.go.set()
     first.join()
     assert first.status == 409
-    assert client.get("/api/previews/w").json() is None
+    assert client.get("/api/v1/previews/w").json() is None
 
     # What comes after it is computed, and how long it takes is known by then.
     second = Asking(client, set_id, 2, 0.002)
@@ -95,14 +97,14 @@ def test_what_is_done_is_told_and_can_be_stopped(
     third = Asking(client, set_id, 3, 0.003)
     third.start()
     assert held.begun.wait(20)
-    assert client.get("/api/previews/w").json()["seconds_left"] is not None
+    assert client.get("/api/v1/previews/w").json()["seconds_left"] is not None
     held.go.set()
     third.join()
     assert third.status == 200
 
 
 def test_nothing_is_stopped_where_nothing_runs(client: TestClient) -> None:
-    assert client.post("/api/previews/never/stop").status_code == 204
+    assert client.post("/api/v1/previews/never/stop").status_code == 204
 
 
 def test_a_preview_is_ahead_of_what_is_measured_meanwhile(

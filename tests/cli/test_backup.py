@@ -13,7 +13,7 @@ import psycopg
 import pytest
 
 from copper_sieve.jobs.queue import migrate_all
-from copper_sieve.services import delivered, deliveries, delivering
+from copper_sieve.services import delivered, deliveries, delivery_worker
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in
 from copper_sieve.settings import Settings
@@ -98,7 +98,7 @@ def test_a_backup_with_deliveries_is_proved_and_found_on_a_second_home(
         context = Context(Settings(home=homes[0]), database, lambda *_: None)
         taken = take_in(context, "kept", photo, photo.name)
         asked = deliveries.ask(context, "kept", [(taken.set_id, "orm-y-down")])
-        delivering.run(context, asked.id)
+        delivery_worker.run(context, asked.id)
         names = {one.name for one in asked.parts[0].folder.iterdir()}
         done = sieve(homes[0], "backup", str(file), "--with-deliveries")
         assert done.returncode == 0, done.stderr

@@ -19,8 +19,8 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.export.assay import assay_folder, read_manifest
-from copper_sieve.library import many
-from copper_sieve.library.many import FileSet, pictures_in, sets_among
+from copper_sieve.library import batch
+from copper_sieve.library.batch import FileSet, pictures_in, sets_among
 from tests.cli.calling import main
 
 Said = pytest.CaptureFixture[str]
@@ -231,15 +231,15 @@ def test_what_cannot_be_watched_is_told(folder: Path, tmp_path: Path, capsys: Sa
 def test_what_changes_while_it_is_made_is_made_again(
     folder: Path, tmp_path: Path, capsys: Said, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    real = many.make_one
+    real = batch.make_one
 
-    def slow(one: FileSet, *more: Any) -> many.Made:
+    def slow(one: FileSet, *more: Any) -> batch.Made:
         made = real(one, *more)
         if one.name == "deck":  # somebody saves it once more in this moment
             picture(folder / "deck_roughness.png", 77, grey=True)
         return made
 
-    monkeypatch.setattr(many, "make_one", slow)
+    monkeypatch.setattr(batch, "make_one", slow)
     make(folder, tmp_path / "out")
     monkeypatch.undo()
     capsys.readouterr()

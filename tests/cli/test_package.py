@@ -96,7 +96,7 @@ def test_the_installed_command_serves_its_own_front_end(installed: Path) -> None
 
             page = get("/").decode()
             assert get(re.search(r'src="(/assets/[^"]+\.js)"', page).group(1))  # type: ignore[union-attr]
-            assert json.loads(get("/api/health"))["version"] == __version__
+            assert json.loads(get("/api/v1/health"))["version"] == __version__
         finally:
             process.send_signal(signal.SIGINT)
             assert process.wait(30) == 0

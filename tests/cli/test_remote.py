@@ -16,7 +16,7 @@ from copper_sieve.api.access_token import AccessToken
 from copper_sieve.api.application import make_application
 from copper_sieve.api.credentials import Credentials
 from copper_sieve.cli.__main__ import main
-from copper_sieve.services import delivering, sets
+from copper_sieve.services import delivery_worker, sets
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in
 from tests.conftest import MakePhoto
@@ -35,7 +35,7 @@ def server(context: Context) -> Iterator[str]:
 
     def work() -> None:
         while not stopping.wait(0.05):
-            delivering.run(context)
+            delivery_worker.run(context)
 
     threads = [threading.Thread(target=running.run), threading.Thread(target=work)]
     for one in threads:

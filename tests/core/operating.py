@@ -11,7 +11,7 @@ from copper_sieve.core.baking import OnModel
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.operations import Operation, Surface, get_operation
-from copper_sieve.core.operations.measured.from_shots import MEASURED
+from copper_sieve.core.operations.measured.from_captures import MEASURED
 from tests.core.mesh.solids import ball
 
 TILE = Surface.of(tile_size=1.0, depth=0.05, wrap=True)

@@ -18,9 +18,9 @@ from PIL import Image
 
 from copper_sieve.core.codecs import Limits, read_picture
 from copper_sieve.core.errors import PictureError
-from copper_sieve.core.ingest.recognize import recognize_file
+from copper_sieve.core.ingest.detect import recognize_file
 from copper_sieve.core.ingest.unpack import unpack
-from copper_sieve.core.outside import safe_file_name
+from copper_sieve.core.untrusted_paths import safe_file_name
 
 _GREY = np.add.outer(np.arange(40) * 3, np.arange(56) * 2).astype(np.uint8)
 _RGB = np.dstack([_GREY, np.flipud(_GREY), np.fliplr(_GREY)])

@@ -19,9 +19,9 @@ from copper_sieve.core.errors import (
     MissingMapError,
 )
 from copper_sieve.core.export.assay import assay_folder
+from copper_sieve.core.export.atomic_swap import Place, clear_left_behind
 from copper_sieve.core.export.deliver import Delivered, Way, deliver
 from copper_sieve.core.export.export_plan import ExportPlan
-from copper_sieve.core.export.placing import Place, clear_left_behind
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.export.reuse import replaced_files
 from copper_sieve.core.graph.evaluate import evaluate

@@ -14,13 +14,13 @@ from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Float, Picture
-from copper_sieve.core.ingest.shots import Taken, looked_at, relit
+from copper_sieve.core.ingest.light_captures import Taken, looked_at, relit
 from copper_sieve.core.measuring.measure import measure
 from copper_sieve.core.measuring.stack import Shot
+from copper_sieve.core.models.light_captures import BallSpec, ShotsSpec
 from copper_sieve.core.models.measured_set import compose_measured, name_of
 from copper_sieve.core.models.preparation import EvenLight, FrameSpec, Preparation, Seams
 from copper_sieve.core.models.recipe import apply_recipe, recipe_of
-from copper_sieve.core.models.shots import BallSpec, ShotsSpec
 from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition, compose
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.declaration import Surface

@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from copper_sieve.core.detection.tiling import tiling_of_values
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.graph.evaluate import evaluate
 from copper_sieve.core.graph.geometry import geometry_of
-from copper_sieve.core.graph.laying import Laid
 from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.graph.tiled_resample import Laid
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.blending import Measured, blended
@@ -24,7 +25,6 @@ from copper_sieve.core.models.texture_set import (
     SurfaceSpec,
 )
 from copper_sieve.core.operations import Surface, get_operation
-from copper_sieve.core.recognition.tiling import tiling_of_values
 from tests.core.recognition.maps import encoded, normals, relief
 
 SIDE = 64

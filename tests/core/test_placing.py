@@ -17,9 +17,9 @@ from copper_sieve.core.errors import (
     ForeignFileError,
     PartlyPlacedError,
 )
-from copper_sieve.core.export import placing
-from copper_sieve.core.export.placing import Place, clear_left_behind, in_place
-from copper_sieve.core.export.spreading import place_for
+from copper_sieve.core.export import atomic_swap
+from copper_sieve.core.export.atomic_swap import Place, clear_left_behind, in_place
+from copper_sieve.core.export.shared_folder import place_for
 from copper_sieve.core.models.manifest import FILE_NAME, Manifest
 
 
@@ -233,12 +233,12 @@ def test_what_a_living_process_stages_is_left_alone(tmp_path: Path) -> None:
 
 
 def test_a_folder_that_another_holds_costs_no_handle(tmp_path: Path) -> None:
-    held_one = placing._locked(tmp_path)
+    held_one = atomic_swap._locked(tmp_path)
     assert held_one is not None
     before = len(list(Path("/proc/self/fd").iterdir()))
     for _ in range(5):
         with pytest.raises(BlockingIOError):
-            placing._locked(tmp_path)
+            atomic_swap._locked(tmp_path)
     assert len(list(Path("/proc/self/fd").iterdir())) == before
     os.close(held_one)
 

@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from copper_sieve.core.detection.names import kind_from_name, normal_y_from_name
 from copper_sieve.core.errors import NamePatternError, ParameterError, UnknownTargetError
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.image.map_kind import MapKind, NormalY
@@ -23,7 +24,6 @@ from copper_sieve.core.models.naming import check_distinct, check_name, expand, 
 from copper_sieve.core.models.slot import Slot
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported, SetDefinition, compose
-from copper_sieve.core.recognition.names import kind_from_name, normal_y_from_name
 from copper_sieve.core.targets.catalog import builtin_targets, get_target
 from copper_sieve.core.targets.table import targets_table
 from copper_sieve.core.targets.target_preset import FileSpec, SizeRule, TargetPreset

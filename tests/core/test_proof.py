@@ -15,7 +15,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.lighting.shading import Material, shade
 from copper_sieve.core.targets.catalog import get_target
 from copper_sieve.core.targets.target_preset import TargetPreset
-from copper_sieve.core.tools.proof import BEFORE, Proof, lit_maps, prove
+from copper_sieve.core.tools.conversion_check import BEFORE, Proof, lit_maps, prove
 from copper_sieve.demo.lantern_row import SCENARIOS
 from tests.core.rooms import room_of
 

@@ -6,7 +6,7 @@ import pytest
 
 from copper_sieve.core.errors import RecipeError
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.models.readings import LIT_SHARE, readings_of
+from copper_sieve.core.models.interpretations import LIT_SHARE, readings_of
 from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition, SurfaceSpec
 
 _PHOTO = Imported(source="0" * 64, channels="RGB")

@@ -10,11 +10,11 @@ import pytest
 
 from copper_sieve.core.errors import ForeignFileError
 from copper_sieve.core.export.assay import assay_folder, read_manifest
+from copper_sieve.core.export.atomic_swap import clear_left_behind
 from copper_sieve.core.export.deliver import Staged, Way, put_in_place, stage
-from copper_sieve.core.export.placing import clear_left_behind
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.export.reuse import replaced_files
-from copper_sieve.core.export.spreading import Spread, place_for
+from copper_sieve.core.export.shared_folder import Spread, place_for
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target

@@ -12,6 +12,7 @@ from PIL import Image
 from pxr import Usd, UsdShade
 
 from copper_sieve.core.baking import OnModel
+from copper_sieve.core.detection.names import read_name
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.export.assay import assay_folder, read_manifest
 from copper_sieve.core.export.deliver import deliver
@@ -22,7 +23,7 @@ from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.preparation import FrameSpec, Preparation
@@ -34,7 +35,6 @@ from copper_sieve.core.models.texture_set import (
     compose,
 )
 from copper_sieve.core.models.tile_numbers import Numbered, joined, tiles_among, together
-from copper_sieve.core.recognition.names import read_name
 from copper_sieve.core.targets.catalog import get_target
 from tests.conftest import photo_codes
 from tests.core.mesh.solids import floor

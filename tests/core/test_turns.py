@@ -8,7 +8,7 @@ from collections.abc import Callable
 
 import pytest
 
-from copper_sieve.core.graph.turns import Turns
+from copper_sieve.core.graph.fair_lock import Turns
 
 SOON = 10.0  # seconds; far more than anything here takes
 

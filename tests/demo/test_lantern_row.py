@@ -21,7 +21,7 @@ from copper_sieve.demo.yard_wall import WALL_SET
 from copper_sieve.services import projects
 from copper_sieve.services.context import Context
 from copper_sieve.services.tray import changes
-from copper_sieve.services.tray.changing import change, undo
+from copper_sieve.services.tray.apply import change, undo
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.texture_sets import list_sets
 from tests.core.rooms import drawn

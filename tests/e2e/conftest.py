@@ -75,7 +75,7 @@ def _look_at_all(address: str) -> None:
     for each copy of the folder."""
 
     def asked(path: str) -> Any:
-        with urllib.request.urlopen(f"{address}/api/projects/lantern-row/{path}") as answer:
+        with urllib.request.urlopen(f"{address}/api/v1/projects/lantern-row/{path}") as answer:
             return json.load(answer)
 
     for one in asked("sets"):

@@ -75,7 +75,7 @@ def screen(page: Page, window: str) -> np.ndarray:
 def bench_of(served: Served, page: Page, photo: Path, kind: str = "height") -> None:
     """Take a photo in and open its Bench."""
     answer = page.request.post(
-        f"{served.address}/api/projects/lantern-row/sources?name={photo.name}",
+        f"{served.address}/api/v1/projects/lantern-row/sources?name={photo.name}",
         data=photo.read_bytes(),
         headers={"content-type": "application/octet-stream"},
     )
@@ -96,7 +96,7 @@ def set_of(page: Page) -> str:
 
 def read_set(page: Page, served: Served) -> dict[str, dict]:
     """The definitions of the maps of the set on the Bench, as the server has them."""
-    one = page.request.get(f"{served.address}/api/sets/{set_of(page)}").json()
+    one = page.request.get(f"{served.address}/api/v1/sets/{set_of(page)}").json()
     return {each["kind"]: each["definition"] for each in one["maps"]}
 
 

@@ -27,14 +27,14 @@ _TRY = """async (base) => {
         try { seen[name] = await make(); } catch (error) { seen[name] = "nothing"; }
     };
     const text = async (response) => response.type === "opaque" ? "nothing" : response.text();
-    await attempt("read", async () => text(await fetch(base + "/api/projects")));
+    await attempt("read", async () => text(await fetch(base + "/api/v1/projects")));
     const blind = {mode: "no-cors"};
-    await attempt("blind", async () => text(await fetch(base + "/api/projects", blind)));
-    await attempt("post", async () => text(await fetch(base + "/api/recipes/imports", {
+    await attempt("blind", async () => text(await fetch(base + "/api/v1/projects", blind)));
+    await attempt("post", async () => text(await fetch(base + "/api/v1/recipes/imports", {
         method: "POST", mode: "no-cors", body: '{"name": "evil"}',
     })));
     await attempt("delete", async () => text(
-        await fetch(base + "/api/targets/ours", {method: "DELETE"})));
+        await fetch(base + "/api/v1/targets/ours", {method: "DELETE"})));
     await attempt("picture", () => new Promise((done) => {
         const image = new Image();
         image.onload = () => done("a picture of " + image.width);
@@ -86,8 +86,8 @@ def test_a_page_of_another_origin_gets_nothing(
         page.close()
     page = browser.new_page()
     page.goto(served.address)  # our own page is served as ever
-    assert page.request.get(f"{served.address}/api/projects").ok
-    answer = page.evaluate("async () => (await fetch('/api/projects')).status")
+    assert page.request.get(f"{served.address}/api/v1/projects").ok
+    answer = page.evaluate("async () => (await fetch('/api/v1/projects')).status")
     assert answer == 200
     page.close()
 
@@ -99,7 +99,7 @@ def test_a_rebound_name_gets_nothing(served: Served, elsewhere: str) -> None:
     with tempfile.TemporaryDirectory(prefix="sieve-rebound-"):
         process = subprocess.run(
             [_CHROMIUM, "--headless", *_ARGUMENTS, rules, "--dump-dom",
-             f"http://rebound.test:{port}/api/projects"],
+             f"http://rebound.test:{port}/api/v1/projects"],
             capture_output=True, text=True, timeout=60, check=False,
         )  # fmt: skip
     assert "unknown_host" in process.stdout
@@ -150,6 +150,6 @@ def test_the_token_opens_by_address_and_by_the_one_field(guarded: str, browser: 
     opened = other.new_page()
     opened.goto(guarded)
     assert "token" not in opened.url
-    assert opened.evaluate("async () => (await fetch('/api/projects')).status") == 200
+    assert opened.evaluate("async () => (await fetch('/api/v1/projects')).status") == 200
     expect(opened.get_by_text("Demo · no login")).to_have_count(0)
     other.close()

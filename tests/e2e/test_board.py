@@ -29,7 +29,7 @@ def test_a_column_is_delivered_and_what_changes_is_stale(
     page: Page,
     own: str,  # noqa: F811
 ) -> None:
-    api = f"{served.address}/api/projects/{own}"
+    api = f"{served.address}/api/v1/projects/{own}"
     page.goto(f"{served.address}/{own}/deliveries")
     page.get_by_role("button", name=f"Select all cells of {ORM}").click()
     under = page.get_by_role("region", name="Files to be written")
@@ -91,7 +91,7 @@ def test_two_deliveries_are_compared_and_the_sets_of_one_restored(
     page: Page,
     own: str,  # noqa: F811
 ) -> None:
-    api = f"{served.address}/api/projects/{own}"
+    api = f"{served.address}/api/v1/projects/{own}"
     rows = {row["name"]: row["id"] for row in page.request.get(f"{api}/tray").json()["rows"]}
     some = [rows["lace_blind"], rows["hammered_copper"]]
     first = _delivered(page, served, api, some)
@@ -137,7 +137,7 @@ def _delivered(page: Page, served: Served, api: str, ids: list[int]) -> int:
     body = {"set_ids": ids, "target_ids": ["orm-y-down"]}
     number = int(post(page.request, f"{api}/deliveries", body)["id"])
     for _ in range(240):
-        found = page.request.get(f"{served.address}/api/deliveries/{number}").json()
+        found = page.request.get(f"{served.address}/api/v1/deliveries/{number}").json()
         if found["state"] not in ("queued", "running"):
             break
         page.wait_for_timeout(250)
@@ -197,7 +197,7 @@ def test_what_is_kept_up_to_date_is_delivered_after_a_slider(
     page: Page,
     own: str,  # noqa: F811
 ) -> None:
-    api = f"{served.address}/api/projects/{own}"
+    api = f"{served.address}/api/v1/projects/{own}"
     page.goto(f"{served.address}/{own}/deliveries")
     page.get_by_role("button", name=f"tatami_weave for {ORM}: not delivered").click()
     under = page.get_by_role("region", name="Files to be written")

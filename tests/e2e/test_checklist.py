@@ -20,7 +20,7 @@ def test_a_wrong_green_is_found_seen_mended_and_undone(
     page: Page,
     own: str,  # noqa: F811
 ) -> None:
-    api = f"{served.address}/api/projects/{own}"
+    api = f"{served.address}/api/v1/projects/{own}"
     page.goto(f"{served.address}/{own}/tray")
     name = page.get_by_role("link", name="hammered_copper", exact=True)
     row = page.get_by_role("row").filter(has=name)

@@ -91,7 +91,7 @@ def test_a_dropped_photo_shows_its_readings_lit_and_one_click_takes_one(
     readings.get_by_role("button", name=re.compile("^high")).click()
     expect(readings).to_have_count(0)
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    kept = page.request.get(f"{served.address}/api/sets/{set_of(page)}").json()
+    kept = page.request.get(f"{served.address}/api/v1/sets/{set_of(page)}").json()
     assert kept["surface"]["relief"] == 18
     page.keyboard.press("q")
     readings.get_by_role("combobox", name="Material").click()
@@ -116,7 +116,7 @@ def test_the_arrow_of_the_photos_light_can_be_turned(
     photo = photo_of(tmp_path / "evening.png", lit(relief("stones", 16, 256), 60))
     bench_of(served, page, photo, "height")
     arrow = page.get_by_role("slider", name="Light direction in the photo")
-    expect(arrow).to_have_attribute("aria-valuetext", re.compile("unused"))
+    expect(arrow).to_have_attribute("aria-valuetext", re.compile("not used"))
     page.get_by_role("button", name="Compare").click()
     readings = page.get_by_role("region", name="Starting points")
     expect(readings.get_by_role("button").filter(has=page.locator("img"))).to_have_count(3)

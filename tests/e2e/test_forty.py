@@ -41,7 +41,7 @@ def test_forty_sets_are_taken_in_turned_derived_and_delivered(
     served: Served, open_page: Callable[[], Page], tmp_path: Path
 ) -> None:
     page = open_page()
-    api = f"{served.address}/api/projects"
+    api = f"{served.address}/api/v1/projects"
     own = post(page.request, api, {"title": "Forty scales"})["slug"]
     page.goto(f"{served.address}/{own}/intake")
     page.get_by_label("Files to import").set_input_files(_files(tmp_path))
@@ -49,7 +49,7 @@ def test_forty_sets_are_taken_in_turned_derived_and_delivered(
     _recognized(page, f"{api}/{own}/arrivals")
     rows = page.request.get(f"{api}/{own}/arrivals").json()["rows"]
     card = {"ids": [row["id"] for row in rows], "name": "Scale maker", "licence": "", "where": ""}
-    post(page.request, f"{served.address}/api/source-cards", card)
+    post(page.request, f"{served.address}/api/v1/source-cards", card)
     page.reload()
     accept.click()
     expect(page.get_by_text("80 files in").first).to_be_visible(timeout=SLOW)
@@ -74,7 +74,7 @@ def test_forty_sets_are_taken_in_turned_derived_and_delivered(
     recipe = {"name": f"Scales {own}", "set_id": first["id"]}
     changed = {"do": "constant", "kind": "metallic", "value": [0.5]}
     post(page.request, f"{api}/{own}/changes", {"set_ids": [first["id"]], "change": changed})
-    post(page.request, f"{served.address}/api/recipes", recipe)
+    post(page.request, f"{served.address}/api/v1/recipes", recipe)
     page.reload()
     page.get_by_role("checkbox", name="Select all displayed sets").click()
     page.get_by_role("button", name="Apply recipe").click()
@@ -115,7 +115,7 @@ def _recognized(page: Page, arrivals: str) -> None:
 
 def _normals(page: Page, served: Served, own: str) -> dict[str, str]:
     """The direction of green of each set's normal map."""
-    found = page.request.get(f"{served.address}/api/projects/{own}/sets").json()
+    found = page.request.get(f"{served.address}/api/v1/projects/{own}/sets").json()
     return {
         one["name"]: each["definition"]["normal_y"]
         for one in found for each in one["maps"] if each["kind"] == "normal"

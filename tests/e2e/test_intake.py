@@ -68,7 +68,7 @@ def test_a_correction_becomes_a_card_and_applies_to_the_next_drop(
     expect(page.get_by_label("Map of kettle_shine.png")).to_have_value("glossiness")
     page.keyboard.press("Shift+Enter")
     expect(page.get_by_text("3 files in kettle.")).to_be_visible()
-    sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
+    sets = page.request.get(f"{served.address}/api/v1/projects/lantern-row/sets").json()
     kettle = next(one for one in sets if one["name"] == "kettle")
     maps = {one["kind"]: one["definition"] for one in kettle["maps"]}
     assert maps["normal"]["normal_y"] == "down"

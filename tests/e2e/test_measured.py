@@ -53,7 +53,7 @@ def _taken_in(served: Served, page: Page, paths: list[Path]) -> int:
     offer.get_by_role("button", name="Measure as one set").click()
     expect(page.get_by_text("8 pictures were added to zz_bed.")).to_be_visible()
     expect(offer).to_have_count(0)
-    sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
+    sets = page.request.get(f"{served.address}/api/v1/projects/lantern-row/sets").json()
     return int(next(one["id"] for one in sets if one["name"] == "zz_bed"))
 
 
@@ -77,7 +77,7 @@ def test_pictures_of_one_surface_become_a_measured_set(
     page.get_by_role("button", name="Compare with the measured surface").click()
     right = _difference(page)
     assert right < 4
-    kept = page.request.get(f"{served.address}/api/sets/{made}").json()["shots"]
+    kept = page.request.get(f"{served.address}/api/v1/sets/{made}").json()["shots"]
     assert (kept["ball"]["kind"], kept["shots"][2]["told"]) == ("shiny", "ball")
     box = light.bounding_box()
     assert box
@@ -87,7 +87,7 @@ def test_pictures_of_one_surface_become_a_measured_set(
     page.mouse.up()
     expect(page.get_by_text("set manually")).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    moved = page.request.get(f"{served.address}/api/sets/{made}").json()["shots"]["shots"][2]
+    moved = page.request.get(f"{served.address}/api/v1/sets/{made}").json()["shots"]["shots"][2]
     assert moved["told"] == "hand"
     assert moved["lamp"] != kept["shots"][2]["lamp"]
     page.wait_for_function(
@@ -119,7 +119,7 @@ def _asked_by_other_means(served: Served, page: Page, made: int) -> None:
     away.press("Enter")
     expect(page.get_by_text("distance 3.0 widths")).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    kept = page.request.get(f"{served.address}/api/sets/{made}").json()["shots"]
+    kept = page.request.get(f"{served.address}/api/v1/sets/{made}").json()["shots"]
     assert kept["grey"]["reflects"] == 0.18 and kept["shots"][2]["lamp"]["distance"] == 3
     page.get_by_role("button", name="Refine lights").click()
     expect(page.get_by_text("refined")).to_be_visible(timeout=SLOW)
@@ -133,7 +133,7 @@ def _delivered(served: Served, page: Page, made: int, true: Float) -> None:
     """Its normals in the files are those of the surface, but for the ball, which is filled."""
     body = {"set_ids": [made], "target_ids": ["separate-png"]}
     asked = page.request.post(
-        f"{served.address}/api/projects/lantern-row/deliveries", data=json.dumps(body),
+        f"{served.address}/api/v1/projects/lantern-row/deliveries", data=json.dumps(body),
         headers={"content-type": "application/json"},
     )  # fmt: skip
     page.goto(f"{served.place}/deliveries/{asked.json()['id']}")

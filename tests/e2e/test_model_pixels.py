@@ -15,9 +15,9 @@ from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind, Meaning
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.lighting.environment import Surrounding
 from copper_sieve.core.lighting.still import Eye, Lighting, still
-from copper_sieve.core.lighting.surrounding import Surrounding
 from copper_sieve.core.mesh.tiles import on_sheet
 from copper_sieve.demo.yard_wall import WALL_MATERIAL, WALL_TILES, write_wall
 from tests.e2e.conftest import Served
@@ -43,7 +43,7 @@ def _neutral(light: np.ndarray) -> np.ndarray:
 def _maps(page: Page, served: Served, set_id: int) -> dict[MapKind, np.ndarray]:
     """The maps as the Bench shows them, by the same request."""
     answer = page.request.post(
-        f"{served.address}/api/sets/{set_id}/previews",
+        f"{served.address}/api/v1/sets/{set_id}/previews",
         data={"longer_side": 1024, "window": "still", "sequence": 1},
     )
     content = answer.body()
@@ -66,7 +66,7 @@ def _maps(page: Page, served: Served, set_id: int) -> dict[MapKind, np.ndarray]:
 def test_the_model_is_lit_as_the_reference_shader_lights_it(
     served: Served, page: Page, tmp_path: Path
 ) -> None:
-    sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
+    sets = page.request.get(f"{served.address}/api/v1/projects/lantern-row/sets").json()
     set_id = next(one["id"] for one in sets if one["name"] == "yard_wall")
     page.goto(f"{served.place}/bench/{set_id}/base_color")
     settled(page)

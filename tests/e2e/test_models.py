@@ -174,7 +174,7 @@ def test_the_model_is_delivered_with_its_textures(
     set_id = int(page.url.split("/bench/")[1].split("/")[0])
     body = {"set_ids": [set_id], "target_ids": ["gltf-metal-rough"], "longer_side": 64}
     asked = page.request.post(
-        f"{served.address}/api/projects/lantern-row/deliveries", data=json.dumps(body),
+        f"{served.address}/api/v1/projects/lantern-row/deliveries", data=json.dumps(body),
         headers={"content-type": "application/json"},
     )  # fmt: skip
     page.goto(f"{served.place}/deliveries/{asked.json()['id']}")
@@ -252,7 +252,7 @@ def test_an_own_surrounding_lights_the_set_and_is_turned(
     photo = tmp_path / "chrome.png"
     Image.fromarray(np.full((32, 32, 3), 230, np.uint8)).save(photo)
     bench_of(served, page, photo, "metallic")
-    address = f"{served.address}/api/sets/{set_of(page)}"
+    address = f"{served.address}/api/v1/sets/{set_of(page)}"
     kept = page.request.get(address).json()
     values = {"base_color": [0.8, 0.8, 0.8], "metallic": [1.0], "roughness": [0.1]}
     mirror = {kind: {"how": "constant", "value": value} for kind, value in values.items()}

@@ -145,7 +145,7 @@ def test_bad_files_are_refused_on_the_page_and_the_server_stays(
     drop(page, path)
     alert = page.get_by_role("alert")
     expect(alert).to_contain_text(says, timeout=SLOW)
-    assert page.request.get(f"{served.address}/api/health").ok
+    assert page.request.get(f"{served.address}/api/v1/health").ok
 
 
 def test_the_same_photo_twice_opens_the_set_that_is_there(

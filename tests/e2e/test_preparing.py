@@ -22,14 +22,14 @@ pytestmark = pytest.mark.browser
 
 def _set(page: Page, served: Served) -> dict:
     set_id = page.url.split("/bench/")[1].split("/")[0]
-    return page.request.get(f"{served.address}/api/sets/{set_id}").json()
+    return page.request.get(f"{served.address}/api/v1/sets/{set_id}").json()
 
 
 def _base_color(page: Page, served: Served) -> np.ndarray:
     """Codes of the set as it is kept, (H, W, 3) float."""
     set_id = page.url.split("/bench/")[1].split("/")[0]
     body = {"kinds": ["base_color"], "longer_side": 1024, "window": "test"}
-    content = page.request.post(f"{served.address}/api/sets/{set_id}/previews", data=body).body()
+    content = page.request.post(f"{served.address}/api/v1/sets/{set_id}/previews", data=body).body()
     length = int.from_bytes(content[:4], "little")
     one = json.loads(content[4 : 4 + length])["maps"]["base_color"]
     codes = np.frombuffer(content, np.uint8, one["bytes"], 4 + length)
@@ -70,7 +70,7 @@ def test_a_photo_from_intake_is_made_to_tile(served: Served, page: Page, tmp_pat
     expect(page.get_by_label(f"Map of {photo.name}")).to_have_value("base_color")
     page.keyboard.press("Shift+Enter")
     expect(page.get_by_text("1 file in tea_mat.")).to_be_visible()
-    sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
+    sets = page.request.get(f"{served.address}/api/v1/projects/lantern-row/sets").json()
     set_id = next(one["id"] for one in sets if one["name"] == "tea_mat")
 
     _close_the_seams(served, page, set_id)

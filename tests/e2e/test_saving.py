@@ -54,7 +54,7 @@ def test_not_saved_is_said_while_the_server_is_away_and_saved_when_it_is_back(
         else:
             route.continue_()
 
-    page.route("**/api/**", unreachable)
+    page.route("**/api/v1/**", unreachable)
     type_in(page, "Contrast", "1.6")
     expect(page.get_by_text("Not saved", exact=True)).to_be_visible()
     expect(page.get_by_text("The server is unreachable.").first).to_be_visible()
@@ -67,13 +67,13 @@ def test_not_saved_is_said_while_the_server_is_away_and_saved_when_it_is_back(
 
 def test_what_was_not_saved_is_saved_after_a_reload(served: Served, quiet_page: Page) -> None:
     page = quiet_page
-    page.route("**/api/sets/*", lambda route: (
-        route.fulfill(status=503, json={"code": "database_away", "message": "Away: wait."})
+    page.route("**/api/v1/sets/*", lambda route: (
+        route.fulfill(status=503, json={"type": "/problems/database-away", "detail": "Away: wait."})
         if route.request.method == "PUT" else route.continue_()
     ))  # fmt: skip
     type_in(page, "Contrast", "1.7")
     expect(page.get_by_text("Not saved", exact=True)).to_be_visible()
-    page.unroute("**/api/sets/*")
+    page.unroute("**/api/v1/sets/*")
     number(page, "Contrast").select_text()
     page.keyboard.type("1.8")  # typed, and not yet accepted when the page goes
     page.reload()
@@ -94,7 +94,7 @@ def test_a_save_that_arrived_after_the_page_went_is_no_change_made_elsewhere(
         else:
             route.continue_()
 
-    page.route("**/api/sets/*", unheard)
+    page.route("**/api/v1/sets/*", unheard)
     type_in(page, "Contrast", "1.7")
     while not arrived:
         page.wait_for_timeout(20)
@@ -108,15 +108,15 @@ def test_a_save_that_arrived_after_the_page_went_is_no_change_made_elsewhere(
 
 def test_a_refused_change_is_not_called_saved(served: Served, quiet_page: Page) -> None:
     page = quiet_page
-    refuse = {"code": "parameter", "message": "contrast: that cannot be computed"}
-    page.route("**/api/sets/*", lambda route: (
+    refuse = {"type": "/problems/parameter", "detail": "contrast: that cannot be computed"}
+    page.route("**/api/v1/sets/*", lambda route: (
         route.fulfill(status=422, json=refuse) if route.request.method == "PUT"
         else route.continue_()
     ))  # fmt: skip
     type_in(page, "Contrast", "1.9")
     expect(page.get_by_text("contrast: that cannot be computed").first).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_have_count(0)
-    page.unroute("**/api/sets/*")
+    page.unroute("**/api/v1/sets/*")
     page.get_by_role("button", name="Reload saved version").click()
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
     expect(number(page, "Contrast")).to_have_value("1.00")
@@ -128,12 +128,12 @@ def test_after_a_conflict_yours_or_theirs(
 ) -> None:
     page = quiet_page
     set_id = page.url.split("/bench/")[1].split("/")[0]
-    one = page.request.get(f"{served.address}/api/sets/{set_id}").json()
+    one = page.request.get(f"{served.address}/api/v1/sets/{set_id}").json()
     maps = {each["kind"]: each["definition"] for each in one["maps"]}
     maps["height"]["parameters"]["contrast"] = 2.0
     body = {"version": one["version"], "surface": one["surface"], "prepare": one["prepare"],
             "maps": maps}  # fmt: skip
-    assert page.request.put(f"{served.address}/api/sets/{set_id}", data=body).ok
+    assert page.request.put(f"{served.address}/api/v1/sets/{set_id}", data=body).ok
     type_in(page, "Contrast", "1.4")
     expect(page.get_by_text("Someone else changed this.")).to_be_visible()
     expect(page.get_by_text("saved", exact=True)).to_have_count(0)
@@ -148,7 +148,9 @@ def test_what_is_typed_while_an_undo_runs_is_kept(served: Served, quiet_page: Pa
     page = quiet_page
     type_in(page, "Contrast", "1.5")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
-    page.route("**/api/sets/*/undo", lambda route: (page.wait_for_timeout(700), route.continue_()))
+    page.route(
+        "**/api/v1/sets/*/undo", lambda route: (page.wait_for_timeout(700), route.continue_())
+    )
     page.get_by_role("button", name="Undo", exact=True).click()
     type_in(page, "Fine detail", "0.7")
     expect(page.get_by_text("saved", exact=True)).to_be_visible()
@@ -167,7 +169,7 @@ def test_a_part_that_did_not_load_is_asked_for_again(served: Served, page: Page)
             route.continue_()
 
     page.route("**/assets/lit-window*.js", once)
-    sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
+    sets = page.request.get(f"{served.address}/api/v1/projects/lantern-row/sets").json()
     page.goto(f"{served.place}/bench/{sets[0]['id']}")
     settled(page)
     expect(page.get_by_test_id("lit")).to_be_visible()
@@ -192,5 +194,5 @@ def test_the_page_goes_on_when_the_killed_database_is_back(
     type_in(page, "Contrast", "1.3")
     expect(page.get_by_text("saved", exact=True)).to_be_visible(timeout=40_000)
     assert contrast(page, own_demo) == 1.3
-    answer = page.request.get(f"{own_demo.address}/api/projects")
+    answer = page.request.get(f"{own_demo.address}/api/v1/projects")
     assert answer.ok

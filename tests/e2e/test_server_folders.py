@@ -19,7 +19,7 @@ pytestmark = pytest.mark.browser
 def test_a_folder_is_taken_in_and_kept_in_step(
     served: Served, page: Page, make_photo: MakePhoto
 ) -> None:
-    api = f"{served.address}/api/projects"
+    api = f"{served.address}/api/v1/projects"
     slug = page.request.post(api, data={"title": "From the server"}).json()["slug"]
     folder = served.home / "deliveries" / "scans" / "pier"
     folder.mkdir(parents=True)

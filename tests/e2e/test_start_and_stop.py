@@ -57,20 +57,20 @@ def test_two_at_once_share_the_cluster_and_leave_nothing_behind(home: Path) -> N
     second = start_demo(home)
     try:
         assert first.address != second.address
-        rows = get(first, "/api/projects/lantern-row/sets")
+        rows = get(first, "/api/v1/projects/lantern-row/sets")
         names = [row["name"] for row in rows]  # type: ignore[attr-defined]
         assert names == sorted([*SCENARIOS, *KETTLE_SETS, WALL_SET, NOREN_SET])
-        assert get(second, "/api/projects/lantern-row/sets") == rows
+        assert get(second, "/api/v1/projects/lantern-row/sets") == rows
         assert any("postgres" in command for command in processes_of(home))
         assert any(" work" in command for command in processes_of(home))
     finally:
         stop_demo(first)
-        assert get(second, "/api/health")  # the cluster is still needed
+        assert get(second, "/api/v1/health")  # the cluster is still needed
         stop_demo(second)
     assert processes_of(home) == []
     again = start_demo(home)
     try:
-        assert get(again, "/api/projects/lantern-row/sets") == rows
+        assert get(again, "/api/v1/projects/lantern-row/sets") == rows
     finally:
         stop_demo(again)
 

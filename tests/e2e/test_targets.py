@@ -15,7 +15,7 @@ pytestmark = pytest.mark.browser
 
 def _target(page: Page, served: Served) -> dict:
     target_id = page.url.rsplit("/", 1)[1]
-    found = page.request.get(f"{served.address}/api/targets").json()
+    found = page.request.get(f"{served.address}/api/v1/targets").json()
     return next(one for one in found if one["id"] == target_id)
 
 

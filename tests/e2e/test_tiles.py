@@ -55,7 +55,7 @@ def test_tiles_are_taken_in_together_and_delivered_one_by_one(
     page.get_by_role("button", name=re.compile("Accept all")).click()
     expect(page.get_by_text("8 files in zz_wall.")).to_be_visible()
 
-    sets = page.request.get(f"{served.address}/api/projects/lantern-row/sets").json()
+    sets = page.request.get(f"{served.address}/api/v1/projects/lantern-row/sets").json()
     made = next(one["id"] for one in sets if one["name"] == "zz_wall")
     page.goto(f"{served.place}/bench/{made}/base_color")
     settled(page)
@@ -70,7 +70,7 @@ def test_tiles_are_taken_in_together_and_delivered_one_by_one(
 def test_the_sheet_lies_on_its_model_and_the_files_hold_its_tiles(
     served: Served, page: Page, tmp_path: Path
 ) -> None:
-    api = f"{served.address}/api/projects/lantern-row"
+    api = f"{served.address}/api/v1/projects/lantern-row"
     sets = page.request.get(f"{api}/sets").json()
     wall = next(one for one in sets if one["name"] == "yard_wall")
     assert wall["sheet"]["numbers"] == list(WALL_TILES)

@@ -26,7 +26,7 @@ def post(request: APIRequestContext, address: str, body: dict[str, Any]) -> Any:
 @pytest.fixture
 def own(served: Served, page: Page) -> Iterator[str]:
     """The address of a project of one's own, with copies of the demo's sets."""
-    api = f"{served.address}/api/projects"
+    api = f"{served.address}/api/v1/projects"
     slug = post(page.request, api, {"title": "Own sets", "copy_of": "lantern-row"})["slug"]
     rows = page.request.get(f"{api}/{slug}/tray").json()["rows"]
     names = {"tatami_weave", "terrazzo_counter", "paper_lantern", "lace_blind", "hammered_copper"}
@@ -44,7 +44,7 @@ def choose_in_menu(page: Page, item: str) -> None:
 
 
 def names(page: Page, served: Served, own: str) -> set[str]:
-    rows = page.request.get(f"{served.address}/api/projects/{own}/tray").json()["rows"]
+    rows = page.request.get(f"{served.address}/api/v1/projects/{own}/tray").json()["rows"]
     return {row["name"] for row in rows}
 
 
@@ -101,7 +101,7 @@ def test_many_are_changed_at_once_after_a_look(served: Served, page: Page, own: 
 
 
 def test_a_thousand_sets_are_found_and_chosen(served: Served, page: Page, own: str) -> None:
-    changes = f"{served.address}/api/projects/{own}/changes"
+    changes = f"{served.address}/api/v1/projects/{own}/changes"
     while len(now := _ids(page, served, own)) < 1000:
         body = {"set_ids": now[: 1000 - len(now)], "change": {"do": "duplicate"}}
         assert page.request.post(changes, data=body, timeout=SLOW).ok
@@ -130,7 +130,7 @@ def test_a_thousand_sets_are_found_and_chosen(served: Served, page: Page, own: s
 
 
 def _ids(page: Page, served: Served, own: str) -> list[int]:
-    answer = page.request.get(f"{served.address}/api/projects/{own}/tray")
+    answer = page.request.get(f"{served.address}/api/v1/projects/{own}/tray")
     return [row["id"] for row in answer.json()["rows"]]
 
 
@@ -180,11 +180,11 @@ def test_a_project_is_packed_and_taken_in(
     report.get_by_role("button", name="Close").last.click()
     cards = page.get_by_role("listitem").filter(has_text="Own sets")
     expect(cards).to_have_count(before + 1)
-    projects = page.request.get(f"{served.address}/api/projects").json()
+    projects = page.request.get(f"{served.address}/api/v1/projects").json()
     slug = [one["slug"] for one in projects if one["title"] == "Own sets"][-1]
     assert slug != own
     assert names(page, served, slug) == names(page, served, own)
-    page.request.patch(f"{served.address}/api/projects/{slug}", data={"deleted": True})
+    page.request.patch(f"{served.address}/api/v1/projects/{slug}", data={"deleted": True})
 
 
 def test_two_sets_are_blended_and_the_border_follows_a_slider(
@@ -211,7 +211,7 @@ def test_two_sets_are_blended_and_the_border_follows_a_slider(
     page.keyboard.press("Escape")
     expect(page.get_by_text("saved", exact=True)).to_be_visible(timeout=SLOW)
     one = next(
-        row for row in page.request.get(f"{served.address}/api/projects/{own}/sets").json()
+        row for row in page.request.get(f"{served.address}/api/v1/projects/{own}/sets").json()
         if row["name"] == "counter_cloth"
     )  # fmt: skip
     mask = next(m["definition"] for m in one["maps"] if m["kind"] == "mask_1")

@@ -86,7 +86,7 @@ def test_a_full_disk_is_told_and_all_goes_on_when_there_is_room(small_disk: Path
     served = start_demo(small_disk)
     filler = small_disk / "filler"
     try:
-        before = answer_of(served, "/api/projects/lantern-row/sets")[1]
+        before = answer_of(served, "/api/v1/projects/lantern-row/sets")[1]
         with filler.open("wb") as file:
             try:
                 while True:
@@ -94,19 +94,19 @@ def test_a_full_disk_is_told_and_all_goes_on_when_there_is_room(small_disk: Path
             except OSError:
                 pass
         noise = b"\x89PNG\r\n\x1a\n" + os.urandom(8 * MEGABYTE)
-        status, body = answer_of(served, "/api/projects/lantern-row/sources?name=a.png", noise)
+        status, body = answer_of(served, "/api/v1/projects/lantern-row/sources?name=a.png", noise)
         assert status in (422, 503, 507), body
-        assert body["message"]
+        assert body["detail"]
         for _ in range(6):  # sets are read, or what is wrong is said
-            status, body = answer_of(served, "/api/projects/lantern-row/sets")
+            status, body = answer_of(served, "/api/v1/projects/lantern-row/sets")
             assert status in (200, 503, 507), body
             time.sleep(0.5)
         filler.unlink()
         end = time.monotonic() + 60
-        while answer_of(served, "/api/health")[0] != 200:
+        while answer_of(served, "/api/v1/health")[0] != 200:
             assert time.monotonic() < end
             time.sleep(0.5)
-        assert answer_of(served, "/api/projects/lantern-row/sets")[1] == before
+        assert answer_of(served, "/api/v1/projects/lantern-row/sets")[1] == before
     finally:
         filler.unlink(missing_ok=True)
         stop_demo(served)

@@ -25,10 +25,10 @@ from hypothesis import strategies as st
 from copper_sieve.api.schemas.jobs import read_job
 from copper_sieve.cli.__main__ import main
 from copper_sieve.core.errors import ForeignFileError, SieveError, UnsafeNameError
-from copper_sieve.core.export.placing import own_files
-from copper_sieve.core.export.spreading import Spread
-from copper_sieve.core.outside import AnchoredFolder, open_file
-from copper_sieve.services import deliveries, delivering
+from copper_sieve.core.export.atomic_swap import own_files
+from copper_sieve.core.export.shared_folder import Spread
+from copper_sieve.core.untrusted_paths import AnchoredFolder, open_file
+from copper_sieve.services import deliveries, delivery_worker
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs import listing
 from copper_sieve.services.sources import take_in
@@ -99,19 +99,19 @@ def check(context: Context, answer: Any) -> None:
 
 def by_text(client: TestClient, project: str, set_id: int, text: str) -> Iterator[Any]:
     """Every address that takes a name, a text or a path."""
-    here = f"/api/projects/{project}"
+    here = f"/api/v1/projects/{project}"
     changes: tuple[dict[str, Any], ...] = (
         {"do": "rename", "name": text}, {"do": "replace_in_names", "find": "hull", "into": text},
         {"do": "tags", "add": [text]}, {"do": "notes", "text": text}, {"do": "card", "name": text},
     )  # fmt: skip
     for change in changes:
         yield client.post(f"{here}/changes", json={"set_ids": [set_id], "change": change})
-    yield client.post("/api/projects", json={"title": text})
+    yield client.post("/api/v1/projects", json={"title": text})
     yield client.patch(here, json={"title": text})
-    yield client.post("/api/recipes", json={"set_id": set_id, "name": text})
-    yield client.post("/api/folders", json={"folder": text, "name": text})
+    yield client.post("/api/v1/recipes", json={"set_id": set_id, "name": text})
+    yield client.post("/api/v1/folders", json={"folder": text, "name": text})
     short = text[:4000]  # no client sends more in an address
-    yield client.get("/api/folders", params={"folder": short})
+    yield client.get("/api/v1/folders", params={"folder": short})
     yield client.put(f"{here}/destinations/orm-y-down", json={"folder": text, "pattern": text})
     yield client.post(f"{here}/followed-folders", json={"path": text})
     yield client.post(f"{here}/webhooks", json={"url": text})
@@ -132,7 +132,7 @@ def test_every_address_that_takes_a_name(
         text = text.encode("utf-8", "replace").decode()
     for answer in by_text(client, project, set_id, text):
         check(context, answer)
-    for row in client.get(f"/api/projects/{project}/tray").json()["rows"]:
+    for row in client.get(f"/api/v1/projects/{project}/tray").json()["rows"]:
         assert not {"/", "\\", "\0"} & set(row["name"])
         assert row["name"].split(".")[0].lower() not in ("con", "nul", "lpt1")
 
@@ -153,7 +153,7 @@ def test_every_archive_and_file_that_names_others(
     context: Context, client: TestClient, project: str, tmp_path: Path, text: str
 ) -> None:
     text = text.encode("utf-8", "replace").decode()
-    here = f"/api/projects/{project}"
+    here = f"/api/v1/projects/{project}"
     entry = text[:20_000] or "x"
     model = zipped({entry: b"v 0 0 0", "a.obj": b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"})
     gltf = {"asset": {"version": "2.0"}, "images": [{"uri": text}], "buffers": [{"uri": text}],
@@ -164,18 +164,18 @@ def test_every_archive_and_file_that_names_others(
         (f"{here}/arrivals", "one.gltf", json.dumps(gltf).encode()),
         (f"{here}/models", "model.zip", model),
         (f"{here}/models", "model.gltf", json.dumps(gltf).encode()),
-        ("/api/project-archives", "quay.zip", _project(text)),
+        ("/api/v1/project-archives", "quay.zip", _project(text)),
     ):
         check(context, client.post(address, params={"name": name}, content=data))
-    for project_read in client.get("/api/projects").json():
+    for project_read in client.get("/api/v1/projects").json():
         assert 1 <= len(project_read["title"].strip()) <= 80
 
 
 def test_an_entry_without_a_name(context: Context, client: TestClient, project: str) -> None:
     """A name is cut at its first NUL: of this one nothing is left."""
     data = zipped({"abc": b"x"}).replace(b"abc", b"\0bc")
-    for address in (f"/api/projects/{project}/arrivals", f"/api/projects/{project}/models",
-                    "/api/project-archives"):  # fmt: skip
+    for address in (f"/api/v1/projects/{project}/arrivals", f"/api/v1/projects/{project}/models",
+                    "/api/v1/project-archives"):  # fmt: skip
         answer = client.post(address, params={"name": "drop.zip"}, content=data)
         if address.endswith("arrivals"):
             assert answer.status_code == 422
@@ -205,7 +205,7 @@ def test_a_project_file_is_held_to_the_rules_of_the_api(
            "notes": change.get("notes", "")}  # fmt: skip
     file = {"title": change.get("title", "Quay"), "sets": [one], "originals": []}
     data = zipped({"project.json": json.dumps(file).encode()})
-    answer = client.post("/api/project-archives?name=quay.zip", content=data)
+    answer = client.post("/api/v1/project-archives?name=quay.zip", content=data)
     assert len(refused(client, answer)) < 1000
 
 
@@ -214,12 +214,12 @@ def test_archives_that_were_changed_at_random(
 ) -> None:
     """250 mutations of three kinds of archives."""
     random_ = random.Random(33)
-    here = f"/api/projects/{project}"
+    here = f"/api/v1/projects/{project}"
     obj = b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
     kinds = (
         (f"{here}/arrivals", zipped({"deep/wall_color.png": png(), "wall_rough.png": png()})),
         (f"{here}/models", zipped({"a/model.obj": obj, "a/model.mtl": b"newmtl x\n"})),
-        ("/api/project-archives", _project("Quay")),
+        ("/api/v1/project-archives", _project("Quay")),
     )
     for n in range(250):
         address, whole = kinds[n % len(kinds)]
@@ -286,12 +286,12 @@ def test_a_link_leads_no_delivery_out_of_the_roots(
     link = folder if at == "set" else folder.parent
     link.parent.mkdir(parents=True, exist_ok=True)
     link.symlink_to(outside, target_is_directory=True)
-    delivering.run(context, asked.id)
+    delivery_worker.run(context, asked.id)
     part = deliveries.get(context, asked.id).parts[0]
     assert part.state == "failed"
     assert "is not under a folder that is open to the server" in str(part.error)
     body = {"set_ids": [taken.set_id], "target_ids": ["orm-y-down"]}
-    (planned,) = client.post(f"/api/projects/{project}/dry-runs", json=body).json()
+    (planned,) = client.post(f"/api/v1/projects/{project}/dry-runs", json=body).json()
     assert "a link leads to" in planned["error"]
 
 

@@ -16,9 +16,9 @@ from PIL import Image
 
 from copper_sieve.core.codecs import checksums
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.placing import Place
+from copper_sieve.core.export.atomic_swap import Place
 from copper_sieve.core.targets.catalog import builtin_targets
-from copper_sieve.services import deliveries, delivering, recovering
+from copper_sieve.services import deliveries, delivery_worker, recovery
 from copper_sieve.services.context import Context
 from copper_sieve.services.dry_run import each_to_each
 from copper_sieve.services.machine import this_machine
@@ -41,27 +41,27 @@ def test_a_delivery_is_done_proven_and_fetched(
         assert part.assay["ok"]
         assert assay_folder(part.folder).ok
     client = open_client(real)
-    answer = client.get(f"/api/deliveries/{row.id}/files.zip")
+    answer = client.get(f"/api/v1/deliveries/{row.id}/files.zip")
     with zipfile.ZipFile(io.BytesIO(answer.content)) as found:
         assert found.testzip() is None
         assert len(found.namelist()) == 10
         orm = found.read("orm-y-down/wall/T_wall_ORM.tga")
     codes = np.asarray(Image.open(io.BytesIO(orm)))
     assert codes.shape == (128, 128, 3)
-    small = client.get(f"/api/deliveries/{row.id}/parts/0/files/T_wall_ORM.tga/picture.png")
+    small = client.get(f"/api/v1/deliveries/{row.id}/parts/0/files/T_wall_ORM.tga/picture.png")
     assert (small.status_code, small.headers["content-type"]) == (200, "image/png")
     assert Image.open(io.BytesIO(small.content)).size == (128, 128)
-    (view,) = client.get(f"/api/projects/{project}/sets").json()
+    (view,) = client.get(f"/api/v1/projects/{project}/sets").json()
     to = ("gltf-metal-rough", "orm-y-down")
     assert {view["readiness"][target] for target in to} == {"delivered"}
     assert view["readiness"]["mra-y-down"] == "ready"
     body = {"version": 1, "surface": {**view["surface"], "depth": 0.5},
             "maps": {m["kind"]: m["definition"] for m in view["maps"]}}  # fmt: skip
-    changed = client.put(f"/api/sets/{set_id}", json=body).json()
+    changed = client.put(f"/api/v1/sets/{set_id}", json=body).json()
     assert {changed["readiness"][target] for target in to} == {"stale"}
     (folder,) = {p.folder for p in row.parts if p.target_id == "orm-y-down"}
     (folder / "T_wall_N.tga").unlink()
-    rest = client.get(f"/api/deliveries/{row.id}/files.zip")
+    rest = client.get(f"/api/v1/deliveries/{row.id}/files.zip")
     with zipfile.ZipFile(io.BytesIO(rest.content)) as found:
         assert {name.partition("/")[0] for name in found.namelist()} == {
             "MISSING.txt", "gltf-metal-rough",
@@ -101,7 +101,7 @@ def test_after_three_deaths_a_delivery_is_reported_failed(
             "update delivery_part set state = 'running', attempts = 3 where delivery_id = %s",
             [row.id],
         )
-    assert row.id not in recovering.recover(real)
+    assert row.id not in recovery.recover(real)
     row = deliveries.get(real, row.id)
     assert row.state == "failed"
     assert "crashed 3 times" in row.error
@@ -118,12 +118,12 @@ def test_a_living_worker_is_left_alone(
             connection.execute(
                 "update delivery_part set state = 'running' where delivery_id = %s", [row.id]
             )
-        assert row.id not in recovering.recover(context)
-        delivering.run(context, row.id)  # a second worker does nothing
+        assert row.id not in recovery.recover(context)
+        delivery_worker.run(context, row.id)  # a second worker does nothing
         assert deliveries.get(context, row.id).state == "running"
-    assert row.id in recovering.recover(context)
-    delivering.run(context, row.id)
-    delivering.run(context, row.id)  # a doubled job does nothing
+    assert row.id in recovery.recover(context)
+    delivery_worker.run(context, row.id)
+    delivery_worker.run(context, row.id)  # a doubled job does nothing
     done = deliveries.get(context, row.id)
     assert (done.state, done.parts[0].attempts) == ("done", 1)
 
@@ -133,9 +133,9 @@ def test_a_stopped_worker_puts_its_delivery_back(
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=35), tmp_path)
     row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
-    delivering.run(context, row.id, lambda: True)
+    delivery_worker.run(context, row.id, lambda: True)
     assert deliveries.get(context, row.id).state == "queued"
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     assert deliveries.get(context, row.id).state == "done"
 
 
@@ -143,11 +143,11 @@ def test_cancelling(context: Context, project: str, make_photo: MakePhoto, tmp_p
     set_id = set_of(context, project, make_photo(seed=36), tmp_path)
     waiting = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
     assert deliveries.cancel(context, waiting.id).state == "cancelled"
-    delivering.run(context, waiting.id)
+    delivery_worker.run(context, waiting.id)
     assert deliveries.get(context, waiting.id).state == "cancelled"
     client = open_client(context)
-    again = client.post(f"/api/deliveries/{waiting.id}/cancel")
-    assert (again.status_code, again.json()["code"]) == (409, "conflict")
+    again = client.post(f"/api/v1/deliveries/{waiting.id}/cancel")
+    assert (again.status_code, again.json()["type"]) == (409, "/problems/conflict")
 
 
 def test_what_runs_is_given_up_at_once_and_clears_up(
@@ -163,7 +163,7 @@ def test_what_runs_is_given_up_at_once_and_clears_up(
         return Context.load_source(context, sha256)
 
     monkeypatch.setattr(context, "load_source", load)
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     assert seen == ["cancelled"]
     assert [one.state for one in deliveries.get(context, row.id).parts] == ["cancelled"] * 2
     assert not list(context.settings.delivery_root.rglob("*.tga"))
@@ -172,7 +172,7 @@ def test_what_runs_is_given_up_at_once_and_clears_up(
         assert delivery_parts.open_parts(connection) == []  # it has cleared up
     monkeypatch.undo()
     assert deliveries.retry(context, row.id).state == "queued"
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     assert deliveries.get(context, row.id).state == "done"
 
 
@@ -189,7 +189,7 @@ def test_what_a_dead_worker_left_of_a_cancelled_part_is_cleared_up(
     left.mkdir(parents=True)  # and here the worker dies
     (left / "half.tga").write_bytes(b"half")
     deliveries.cancel(context, row.id)
-    recovering.recover(context)
+    recovery.recover(context)
     assert nothing_half_written(context)
     with context.database.transaction() as connection:
         assert delivery_parts.open_parts(connection) == []
@@ -200,14 +200,14 @@ def test_a_delivery_that_fails_says_why_and_keeps_the_previous_one(
 ) -> None:
     set_id = set_of(context, project, make_photo(seed=37), tmp_path)
     first = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
-    delivering.run(context, first.id)
+    delivery_worker.run(context, first.id)
     folder = first.parts[0].folder
     second = deliveries.ask(
         context, project, each_to_each([set_id], ["orm-y-down"]),
         deliveries.Wish(anew=True),
     )  # fmt: skip
     (folder / "manifest.json").unlink()  # now the files there are nobody's
-    delivering.run(context, second.id)
+    delivery_worker.run(context, second.id)
     row = deliveries.get(context, second.id)
     assert row.state == "failed"
     assert "wasn't written by a delivery" in row.error
@@ -221,8 +221,8 @@ def test_a_lost_job_is_found_again(
     enqueue, real.enqueue = real.enqueue, lambda *_: None  # the process dies before this
     row = deliveries.ask(real, project, each_to_each([set_id], ["orm-y-down"]))
     real.enqueue = enqueue
-    assert row.id in recovering.recover(real)
-    assert row.id not in recovering.recover(real)  # it waits in the queue now
+    assert row.id in recovery.recover(real)
+    assert row.id not in recovery.recover(real)  # it waits in the queue now
     deliveries.cancel(real, row.id)
 
 
@@ -236,7 +236,7 @@ def test_what_lies_there_already_is_done_at_once_and_not_touched(
     set_id = set_of(context, project, make_photo(seed=39), tmp_path)
     cells = each_to_each([set_id], ["orm-y-down", "gltf-metal-rough"])
     first = deliveries.ask(context, project, cells)
-    delivering.run(context, first.id)
+    delivery_worker.run(context, first.id)
     before = [files_with_times(part.folder) for part in first.parts]
     again = deliveries.ask(context, project, cells)  # no worker is asked
     assert again.state == "done"
@@ -250,7 +250,7 @@ def test_what_lies_there_already_is_done_at_once_and_not_touched(
     assert [(part.state, part.written, part.kept) for part in third.parts] == [
         ("queued", 0, 0), ("done", 0, 5),
     ]  # fmt: skip
-    delivering.run(context, third.id)
+    delivery_worker.run(context, third.id)
     (part, _) = deliveries.get(context, third.id).parts
     assert (part.written, part.kept) == (1, 2)
     after = files_with_times(part.folder)
@@ -258,7 +258,7 @@ def test_what_lies_there_already_is_done_at_once_and_not_touched(
     assert {name: after[name] for name in kept} == {name: before[0][name] for name in kept}
     anew = deliveries.ask(context, project, cells, deliveries.Wish(anew=True))
     assert [part.state for part in anew.parts] == ["queued", "queued"]
-    delivering.run(context, anew.id)
+    delivery_worker.run(context, anew.id)
     assert [part.written for part in deliveries.get(context, anew.id).parts] == [3, 5]
 
 
@@ -289,7 +289,7 @@ def test_maps_of_a_long_delivery_stay_out_of_the_cache_on_disk(
     some = list(builtin_targets())[:targets]
     asked = deliveries.ask(context, project, each_to_each([set_id], some))
     before = set(context.settings.home.rglob("*.npy"))
-    delivering.run(context, asked.id)
+    delivery_worker.run(context, asked.id)
     assert (set(context.settings.home.rglob("*.npy")) > before) == kept
 
 
@@ -328,7 +328,7 @@ def test_a_worker_waits_for_memory_that_another_one_has(
         attempt = delivery_parts.begin(connection, row.parts[0].number, machine)
     assert attempt
     with ThreadPoolExecutor(1) as threads:
-        running = threads.submit(delivering.run, context, row.id)
+        running = threads.submit(delivery_worker.run, context, row.id)
         with pytest.raises(TimeoutError):
             running.result(0.7)
         with context.database.transaction() as connection:
@@ -390,7 +390,7 @@ def test_the_digest_of_what_nobody_touched_is_not_worked_out_again(
 ) -> None:  # fmt: skip
     set_id = set_of(context, project, make_photo(seed=46), tmp_path)
     cells = each_to_each([set_id], ["orm-y-down"])
-    delivering.run(context, deliveries.ask(context, project, cells).id)
+    delivery_worker.run(context, deliveries.ask(context, project, cells).id)
     read: list[str] = []
 
     def counted(path: Path) -> str:

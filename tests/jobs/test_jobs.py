@@ -15,11 +15,11 @@ import pytest
 
 from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.jobs.watching_over import watched_over
-from copper_sieve.services import arrivals, surroundings
+from copper_sieve.jobs.watchdog import watched_over
+from copper_sieve.services import arrivals, environments
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs import listing
-from copper_sieve.services.jobs.asking import ask_import
+from copper_sieve.services.jobs.requests import ask_import
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.store import jobs
 from copper_sieve.store.jobs import KeptJob
@@ -85,7 +85,7 @@ def test_a_job_that_needs_too_much_memory_fails_alone(
     assert (failed.state, failed.error_code) == ("failed", "no_memory")
     assert "sky-6000.hdr requires more than 0.2 GB of memory" in (failed.error or "")
     assert ended(real, small).state == "done"
-    assert [one.name for one in surroundings.of_project(real, project)] == ["sky-64.hdr"]
+    assert [one.name for one in environments.of_project(real, project)] == ["sky-64.hdr"]
 
 
 def test_a_worker_that_is_told_to_stop_puts_its_job_back(
@@ -118,7 +118,7 @@ def test_a_worker_carries_out_what_is_asked_for_while_it_waits_and_before(
     assert ended(real, first).state == "done"
     second = ended(real, ask_sky(real, project, sky(tmp_path, 32)))
     assert (second.state, second.progress, second.error) == ("done", 1.0, None)
-    there = surroundings.of_project(real, project)
+    there = environments.of_project(real, project)
     assert {one.name for one in there} == {"sky-64.hdr", "sky-32.hdr"}
     assert second.result == {"environment_id": next(o.id for o in there if "32" in o.name)}
     folder = tmp_path / "in"
@@ -139,7 +139,7 @@ def test_a_job_is_resumed_after_its_process_was_killed(
     done = ended(real, job)
     assert (done.state, done.attempts) == ("done", 2)
     assert time.monotonic() - killed < 30
-    assert len(surroundings.of_project(real, project)) == 1
+    assert len(environments.of_project(real, project)) == 1
 
 
 def test_a_job_that_was_cancelled_ends_and_others_go_on(
@@ -149,7 +149,7 @@ def test_a_job_that_was_cancelled_ends_and_others_go_on(
     wait_until(lambda: listing.get(real, job.id).state == "running")
     assert listing.cancel(real, job.id).state == "cancelled"
     assert ended(real, ask_sky(real, project, sky(tmp_path))).state == "done"
-    assert [one.name for one in surroundings.of_project(real, project)] == ["sky-64.hdr"]
+    assert [one.name for one in environments.of_project(real, project)] == ["sky-64.hdr"]
     assert listing.get(real, job.id).state == "cancelled"
     listing.retry(real, job.id)
     assert ended(real, job).state == "done"

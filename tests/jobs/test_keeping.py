@@ -12,10 +12,10 @@ from copper_sieve.core.errors import NotFoundError, UnknownTargetError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.texture_set import Constant
 from copper_sieve.core.targets.catalog import get_target
-from copper_sieve.services import deliveries, delivering, keeping, sets, targets
+from copper_sieve.services import auto_deliver, deliveries, delivery_worker, sets, targets
+from copper_sieve.services.auto_deliver import Keeper, keep, kept_of
 from copper_sieve.services.context import Context
-from copper_sieve.services.keeping import Keeper, keep, kept_of
-from copper_sieve.store.kept_up import KeptUp
+from copper_sieve.store.auto_deliver import KeptUp
 from tests.conftest import MakePhoto
 from tests.jobs.conftest import set_of
 
@@ -38,7 +38,7 @@ def ids(
 @pytest.fixture
 def keeper(context: Context, monkeypatch: pytest.MonkeyPatch) -> Keeper:
     """One that finds every hand rested."""
-    monkeypatch.setattr(keeping, "_REST", 0.0)
+    monkeypatch.setattr(auto_deliver, "_REST", 0.0)
     return Keeper(context)
 
 
@@ -53,7 +53,7 @@ def cells(context: Context, asked: list[int]) -> set[tuple[int | None, str]]:
     found = set()
     for number in asked:
         found |= {(part.set_id, part.target_id) for part in deliveries.get(context, number).parts}
-        delivering.run(context, number)
+        delivery_worker.run(context, number)
     return found
 
 
@@ -102,7 +102,7 @@ def test_a_target_that_is_gone_keeps_no_other_from_being_kept(
 def test_a_hand_that_has_not_rested_is_waited_for(
     context: Context, project: str, ids: list[int], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(keeping, "_REST", 0.6)
+    monkeypatch.setattr(auto_deliver, "_REST", 0.6)
     time.sleep(0.7)
     keeper = Keeper(context)
     keep(context, project, [KeptUp(None, ORM)], kept=True)
@@ -129,7 +129,7 @@ def test_what_fails_or_was_cancelled_is_not_tried_until_it_changes(
     assert keeper.look() == []
     first.folder.parent.mkdir(parents=True, exist_ok=True)
     first.folder.write_text("a file in the way", "utf-8")
-    delivering.run(context, asked)
+    delivery_worker.run(context, asked)
     assert deliveries.get(context, asked).state == "failed"
     assert keeper.look() == []  # the file is still in the way
     first.folder.unlink()
@@ -140,7 +140,7 @@ def test_what_fails_or_was_cancelled_is_not_tried_until_it_changes(
 def test_of_two_servers_one_keeps(
     context: Context, project: str, ids: list[int], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(keeping, "_REST", 0.0)
+    monkeypatch.setattr(auto_deliver, "_REST", 0.0)
     keep(context, project, [KeptUp(ids[0], ORM)], kept=True)
     keepers = [Keeper(context, every=0.05) for _ in range(2)]
     for one in keepers:

@@ -11,7 +11,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.services import deliveries, delivering
+from copper_sieve.services import deliveries, delivery_worker
 from copper_sieve.services.context import Context
 from copper_sieve.services.dry_run import each_to_each
 from copper_sieve.store.delivery_rows import KeptDelivery
@@ -42,7 +42,7 @@ def set_id(keeping: Context, project: str, make_photo: MakePhoto, tmp_path: Path
 def deliver(context: Context, project: str, set_id: int, **wish: Any) -> KeptDelivery:
     cells = each_to_each([set_id], TARGETS)
     asked = deliveries.ask(context, project, cells, deliveries.Wish(**wish))
-    delivering.run(context, asked.id)
+    delivery_worker.run(context, asked.id)
     done = deliveries.get(context, asked.id)
     assert done.state == "done", [part.error for part in done.parts]
     return done
@@ -51,7 +51,7 @@ def deliver(context: Context, project: str, set_id: int, **wish: Any) -> KeptDel
 def change(client: TestClient, project: str, set_id: int, metallic: float) -> None:
     """Every file but the normal's and the color's comes out otherwise."""
     body = {"do": "constant", "kind": "metallic", "value": [metallic]}
-    done = client.post(f"/api/projects/{project}/changes",
+    done = client.post(f"/api/v1/projects/{project}/changes",
                        json={"set_ids": [set_id], "change": body})  # fmt: skip
     assert done.status_code == 200
 
@@ -128,21 +128,21 @@ def test_a_replaced_delivery_is_fetched_as_it_was(
     keeping: Context, client: TestClient, project: str, set_id: int
 ) -> None:
     first = deliver(keeping, project, set_id)
-    due = client.get(f"/api/deliveries/{first.id}/files.zip").content
+    due = client.get(f"/api/v1/deliveries/{first.id}/files.zip").content
     change(client, project, set_id, 0.5)
     deliver(keeping, project, set_id)
-    told = client.get(f"/api/deliveries/{first.id}").json()["parts"]
+    told = client.get(f"/api/v1/deliveries/{first.id}").json()["parts"]
     assert [(part["lies"], part["bytes_kept"]) for part in told] == [("replaced", True)] * 2
-    found = client.get(f"/api/deliveries/{first.id}/files.zip").content
+    found = client.get(f"/api/v1/deliveries/{first.id}/files.zip").content
     assert unpacked(found) == unpacked(due)
     # One file less, and there is none of it any more.
     (kept,) = [one for one in first.parts[0].entries if one["name"] == "T_wall_ORM.tga"]
     path = keeping.stock.path(str(kept["sha256"]))
     assert path
     path.unlink()
-    told = client.get(f"/api/deliveries/{first.id}").json()["parts"]
+    told = client.get(f"/api/v1/deliveries/{first.id}").json()["parts"]
     assert [part["bytes_kept"] for part in told] == [False, True]
-    rest = unpacked(client.get(f"/api/deliveries/{first.id}/files.zip").content)
+    rest = unpacked(client.get(f"/api/v1/deliveries/{first.id}/files.zip").content)
     assert b"overwritten by delivery" in rest.pop("MISSING.txt")
     assert 0 < len(rest) < len(unpacked(due))
 

@@ -16,9 +16,9 @@ import pytest
 
 from copper_sieve.core.errors import ConflictError, DatabaseAwayError
 from copper_sieve.core.export.assay import assay_folder
-from copper_sieve.core.export.placing import Place
+from copper_sieve.core.export.atomic_swap import Place
 from copper_sieve.core.models.texture_set import Constant
-from copper_sieve.services import delivered, deliveries, delivering, recovering, sets
+from copper_sieve.services import delivered, deliveries, delivery_worker, recovery, sets
 from copper_sieve.services.context import Context
 from copper_sieve.services.dry_run import each_to_each
 from copper_sieve.services.machine import this_machine
@@ -52,14 +52,14 @@ def test_a_part_that_fails_leaves_its_folder_and_the_other_goes_on(
     context: Context, project: str, set_id: int
 ) -> None:
     first = deliveries.ask(context, project, each_to_each([set_id], TWO))
-    delivering.run(context, first.id)
+    delivery_worker.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
     second = deliveries.ask(context, project, each_to_each([set_id], TWO))
     folder = second.parts[1].folder
     (folder / "manifest.json").unlink()  # the last one cannot be replaced any more
     del before[str(folder / "manifest.json")]
-    delivering.run(context, second.id)
+    delivery_worker.run(context, second.id)
     row = deliveries.get(context, second.id)
     assert row.state == "failed"
     assert row.error.startswith("1 of 2 parts failed: wall for orm-y-down: ")
@@ -75,7 +75,7 @@ def test_a_part_that_fails_leaves_its_folder_and_the_other_goes_on(
     for name in folder.glob("T_*"):
         name.unlink()
     deliveries.retry(context, row.id)  # what was in the way is gone: only that part is tried again
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     row = deliveries.get(context, row.id)
     assert [(part.state, part.attempts) for part in row.parts] == [("done", 1), ("done", 1)]
     with pytest.raises(ConflictError, match="no part of delivery"):
@@ -86,7 +86,7 @@ def test_what_could_not_be_taken_back_is_told(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     first = deliveries.ask(context, project, each_to_each([set_id], TWO))
-    delivering.run(context, first.id)
+    delivery_worker.run(context, first.id)
     make_metal(context, set_id)
     second = deliveries.ask(context, project, each_to_each([set_id], TWO))
     one = second.parts[1].folder
@@ -98,7 +98,7 @@ def test_what_could_not_be_taken_back_is_told(
         return real(path, target)
 
     monkeypatch.setattr(Path, "rename", failing)
-    delivering.run(context, second.id)
+    delivery_worker.run(context, second.id)
     row = deliveries.get(context, second.id)
     assert [part.state for part in row.parts] == ["done", "failed"]
     error = row.error
@@ -135,45 +135,45 @@ def test_an_earlier_delivery_tells_that_its_files_were_replaced(
 ) -> None:
     client = open_client(context)
     first = deliveries.ask(context, project, each_to_each([set_id], TWO))
-    delivering.run(context, first.id)
+    delivery_worker.run(context, first.id)
     again = deliveries.ask(
         context, project, each_to_each([set_id], TWO)
     )  # the same bytes: both own them
-    delivering.run(context, again.id)
-    assert client.get(f"/api/deliveries/{first.id}/files.zip").status_code == 200
+    delivery_worker.run(context, again.id)
+    assert client.get(f"/api/v1/deliveries/{first.id}/files.zip").status_code == 200
     make_metal(context, set_id)
     later = deliveries.ask(context, project, each_to_each([set_id], TWO[:1]))
-    delivering.run(context, later.id)
-    parts = client.get(f"/api/deliveries/{first.id}").json()["parts"]
+    delivery_worker.run(context, later.id)
+    parts = client.get(f"/api/v1/deliveries/{first.id}").json()["parts"]
     assert [(part["lies"], part["replaced_by"]) for part in parts] == [
         ("replaced", later.id), ("own", None)
     ]  # fmt: skip
     assert parts[0]["lies_text"] == f"overwritten by delivery {later.id}"
-    listed = client.get(f"/api/projects/{project}/deliveries").json()
+    listed = client.get(f"/api/v1/projects/{project}/deliveries").json()
     lies = {row["id"]: [part["lies"] for part in row["parts"]] for row in listed}
     assert lies == {
         first.id: ["replaced", "own"], again.id: ["replaced", "own"], later.id: ["own"]
     }  # fmt: skip
-    whole = client.get(f"/api/deliveries/{first.id}/parts/0").json()
+    whole = client.get(f"/api/v1/deliveries/{first.id}/parts/0").json()
     assert (whole["lies"], whole["replaced_by"]) == ("replaced", later.id)
     name = whole["manifest"]["files"][0]["name"]
-    rest = client.get(f"/api/deliveries/{first.id}/files.zip")
+    rest = client.get(f"/api/v1/deliveries/{first.id}/files.zip")
     with zipfile.ZipFile(io.BytesIO(rest.content)) as found:  # the other part is still there
         missing = found.read("MISSING.txt").decode()
         assert {one.partition("/")[0] for one in found.namelist()} == {"MISSING.txt", TWO[1]}
     assert f"overwritten by delivery {later.id}" in missing
     for address in (f"parts/0/files/{name}/picture.png", f"parts/0/files/{name}/channels/R"):
-        answer = client.get(f"/api/deliveries/{first.id}/{address}")
-        assert (answer.status_code, answer.json()["code"]) == (409, "replaced")
-        assert f"overwritten by delivery {later.id}" in answer.json()["message"]
-    assert client.get(f"/api/deliveries/{later.id}/files.zip").status_code == 200
+        answer = client.get(f"/api/v1/deliveries/{first.id}/{address}")
+        assert (answer.status_code, answer.json()["type"]) == (409, "/problems/replaced")
+        assert f"overwritten by delivery {later.id}" in answer.json()["detail"]
+    assert client.get(f"/api/v1/deliveries/{later.id}/files.zip").status_code == 200
 
 
 def test_a_manifest_of_another_origin_is_noticed(
     context: Context, project: str, set_id: int
 ) -> None:
     row = deliveries.ask(context, project, each_to_each([set_id], TWO[:1]))
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     path = row.parts[0].folder / "manifest.json"
     path.write_text(path.read_text("utf-8").replace('"set": "wall"', '"set": "hall"'), "utf-8")
     found = delivered.standings(context, [deliveries.get(context, row.id)], closely=False)
@@ -187,9 +187,9 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
 ) -> None:
     client = open_client(context)
     row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     folder = row.parts[0].folder
-    address = f"/api/deliveries/{row.id}"
+    address = f"/api/v1/deliveries/{row.id}"
     assert client.get(address).json()["parts"][0]["lies"] == "own"
     path = folder / "T_wall_N.tga"
     content = path.read_bytes()
@@ -197,7 +197,7 @@ def test_a_folder_changed_or_deleted_by_hand_is_noticed(
     part = client.get(f"{address}/parts/0").json()  # it looks at every byte
     assert part["lies"] == "changed"
     assert client.get(address).json()["parts"][0]["lies"] == "own"  # looks at no byte
-    listed = client.get(f"/api/projects/{project}/deliveries").json()  # looks at no byte
+    listed = client.get(f"/api/v1/projects/{project}/deliveries").json()  # looks at no byte
     assert next(one for one in listed if one["id"] == row.id)["parts"][0]["lies"] == "own"
     assert part["lies_text"] == f"{path} was modified since it was delivered"
     assert client.get(f"{address}/files.zip").status_code == 409
@@ -212,7 +212,7 @@ def test_a_file_replaced_while_its_zip_is_fetched_breaks_the_zip(
     context: Context, project: str, set_id: int
 ) -> None:
     row = deliveries.ask(context, project, each_to_each([set_id], ["orm-y-down"]))
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     path = row.parts[0].folder / "T_wall_N.tga"
     pieces = delivered.contents(path)
     path.write_bytes(b"another")
@@ -299,10 +299,10 @@ def test_an_attempt_that_was_given_up_ends_nothing(
         return Context.load_source(context, sha256)
 
     monkeypatch.setattr(context, "load_source", load)
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     assert deliveries.get(context, row.id).state == "queued"  # nobody cancelled it
     monkeypatch.undo()
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     assert deliveries.get(context, row.id).state == "done"
 
 
@@ -318,7 +318,7 @@ def test_whoever_computes_is_seen_to_live(
         return Context.load_source(context, sha256)
 
     monkeypatch.setattr(context, "load_source", load)
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     assert seen == [True]
     assert nothing_half_written(context)
 
@@ -343,7 +343,7 @@ def test_a_delivery_goes_on_while_the_database_is_away(
 
     monkeypatch.setattr(context.database, "transaction", transaction)
     monkeypatch.setattr(context, "load_source", load)
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     monkeypatch.undo()
     done = deliveries.get(context, row.id)
     assert (done.state, done.parts[0].attempts) == ("done", 1)
@@ -357,19 +357,19 @@ def test_a_lost_lock_is_no_attempt_and_leaves_the_folder_to_its_next_worker(
     seen: list[list[int]] = []
 
     def lost(self: object) -> None:
-        seen.append(recovering.recover(context))  # another worker looks: it is still being staged
+        seen.append(recovery.recover(context))  # another worker looks: it is still being staged
         assert place.working.is_dir()
         raise DatabaseAwayError
 
     monkeypatch.setattr("copper_sieve.store.database.HeldLock.check", lost)
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     monkeypatch.undo()
     assert len(seen) == 1
     assert row.id not in seen[0]
     again = deliveries.get(context, row.id)
     assert (again.state, again.parts[0].attempts) == ("queued", 0)
     assert nothing_half_written(context)
-    delivering.run(context, row.id)
+    delivery_worker.run(context, row.id)
     assert deliveries.get(context, row.id).state == "done"
 
 
@@ -378,26 +378,26 @@ def test_a_death_after_the_swap_is_settled_by_what_was_noted(
     context: Context, project: str, set_id: int, monkeypatch: pytest.MonkeyPatch, noted: bool
 ) -> None:
     first = deliveries.ask(context, project, each_to_each([set_id], TWO))
-    delivering.run(context, first.id)
+    delivery_worker.run(context, first.id)
     before = files_of(first)
     make_metal(context, set_id)
     row = deliveries.ask(context, project, each_to_each([set_id], TWO[:1]))
     before = {name: data for name, data in before.items() if TWO[0] in name}
 
-    note = delivering._Run._note_done
+    note = delivery_worker._Run._note_done
 
     def dies(self, staged):  # type: ignore[no-untyped-def]
         if noted:
             note(self, staged)
         raise DatabaseAwayError  # and the process dies before it hears of it
 
-    monkeypatch.setattr(delivering._Run, "_note_done", dies)
-    monkeypatch.setattr(delivering._Run, "_note_end", lambda *_: None)
-    delivering.run(context, row.id)
+    monkeypatch.setattr(delivery_worker._Run, "_note_done", dies)
+    monkeypatch.setattr(delivery_worker._Run, "_note_end", lambda *_: None)
+    delivery_worker.run(context, row.id)
     monkeypatch.undo()
     assert deliveries.get(context, row.id).state == ("done" if noted else "running")
     assert not nothing_half_written(context)
-    again = recovering.recover(context)
+    again = recovery.recover(context)
     after = deliveries.get(context, row.id)
     if noted:
         assert (row.id in again, after.state) == (False, "done")

@@ -43,9 +43,9 @@ def run(work: Coroutine[Any, Any, T]) -> T:
 def test_an_address_that_cannot_be_called_is_refused(
     context: Context, project: str, url: str
 ) -> None:
-    refused = open_client(context).post(f"/api/projects/{project}/webhooks", json={"url": url})
+    refused = open_client(context).post(f"/api/v1/projects/{project}/webhooks", json={"url": url})
     assert refused.status_code == 422
-    assert "can't be used as a webhook" in refused.json()["message"]
+    assert "can't be used as a webhook" in refused.json()["detail"]
 
 
 @pytest.mark.parametrize(
@@ -65,9 +65,9 @@ _OWN = ["http://127.0.0.1/", "http://127.8.8.8/", "http://[::1]/", "http://0.0.0
 def test_the_server_itself_and_link_local_addresses_are_not_called(
     context: Context, project: str, url: str
 ) -> None:
-    refused = open_client(context).post(f"/api/projects/{project}/webhooks", json={"url": url})
+    refused = open_client(context).post(f"/api/v1/projects/{project}/webhooks", json={"url": url})
     assert refused.status_code == 422
-    assert "SIEVE_HOOKS_ALLOW" in refused.json()["message"]
+    assert "SIEVE_HOOKS_ALLOW" in refused.json()["detail"]
 
 
 def test_a_name_is_checked_where_it_leads_and_only_that_is_called(

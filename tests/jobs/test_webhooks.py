@@ -17,9 +17,9 @@ from typing import Any
 
 import pytest
 
-from copper_sieve.services import deliveries, delivering
+from copper_sieve.services import deliveries, delivery_worker
 from copper_sieve.services.context import Context
-from copper_sieve.services.webhooks import receivers, sending
+from copper_sieve.services.webhooks import sending, webhooks
 from copper_sieve.services.webhooks.addresses import AddressPolicy
 from copper_sieve.services.webhooks.dispatcher import Dispatcher
 from copper_sieve.services.webhooks.sending import KEY, seconds_until_next
@@ -129,7 +129,7 @@ def dispatcher(context: Context) -> Iterator[OneThread]:
 
 def deliver(context: Context, project: str, set_id: int) -> int:
     asked = deliveries.ask(context, project, [(set_id, ORM)], deliveries.Wish(anew=True))
-    delivering.run(context, asked.id)
+    delivery_worker.run(context, asked.id)
     return asked.id
 
 
@@ -143,13 +143,13 @@ def test_the_end_of_a_delivery_is_sent_once_and_signed(
     context: Context, project: str, set_id: int, receiver: Receiver, dispatcher: OneThread
 ) -> None:
     client = open_client(context)
-    made = client.post(f"/api/projects/{project}/webhooks", json={"url": receiver.url})
+    made = client.post(f"/api/v1/projects/{project}/webhooks", json={"url": receiver.url})
     assert made.status_code == 201
     secret = made.json()["secret"]
     waiting = deliveries.ask(context, project, [(set_id, ORM)])
     dispatcher.look()
     assert receiver.got == []  # it has not ended
-    delivering.run(context, waiting.id)
+    delivery_worker.run(context, waiting.id)
     for _ in range(3):
         dispatcher.look()
         dispatcher.finish()
@@ -161,21 +161,21 @@ def test_the_end_of_a_delivery_is_sent_once_and_signed(
     sent = json.loads(body)
     assert (sent["project"], sent["delivery"], sent["done"]) == (project, waiting.id, 1)
     assert sent["shown"][0]["folder"] == str(waiting.parts[0].folder)
-    (listed,) = client.get(f"/api/projects/{project}/webhooks").json()
+    (listed,) = client.get(f"/api/v1/projects/{project}/webhooks").json()
     assert "secret" not in listed
     assert (listed["last_error"], listed["waiting"]) == (None, 0)
-    (call,) = client.get(f"/api/webhooks/{listed['id']}/calls").json()
+    (call,) = client.get(f"/api/v1/webhooks/{listed['id']}/calls").json()
     assert (call["status"], call["error"], call["state"]) == (204, None, "sent")
     assert (call["delivery_id"], call["key"]) == (waiting.id, headers[KEY])
-    again = f"/api/webhooks/{listed['id']}/messages/{call['message_id']}/sends"
+    again = f"/api/v1/webhooks/{listed['id']}/messages/{call['message_id']}/sends"
     assert client.post(again).status_code == 202
     dispatcher.look()
     dispatcher.finish()
     assert [one[0][KEY] for one in receiver.got] == [headers[KEY]] * 2
     assert receiver.got[1][1] == body
-    assert client.delete(f"/api/webhooks/{listed['id']}").status_code == 204
-    assert client.delete(f"/api/webhooks/{listed['id']}").status_code == 404
-    assert client.get(f"/api/webhooks/{listed['id']}/calls").status_code == 404
+    assert client.delete(f"/api/v1/webhooks/{listed['id']}").status_code == 204
+    assert client.delete(f"/api/v1/webhooks/{listed['id']}").status_code == 404
+    assert client.get(f"/api/v1/webhooks/{listed['id']}/calls").status_code == 404
     deliver(context, project, set_id)
     dispatcher.look()
     assert len(receiver.got) == 2
@@ -185,41 +185,41 @@ def test_an_address_is_tested_before_there_is_anything_to_send(
     context: Context, project: str, set_id: int, receiver: Receiver, dispatcher: OneThread
 ) -> None:
     client = open_client(context)
-    made = client.post(f"/api/projects/{project}/webhooks", json={"url": receiver.url}).json()
-    tested = client.post(f"/api/webhooks/{made['id']}/tests").json()
+    made = client.post(f"/api/v1/projects/{project}/webhooks", json={"url": receiver.url}).json()
+    tested = client.post(f"/api/v1/webhooks/{made['id']}/tests").json()
     assert (tested["last_error"], tested["last_called_at"] is None) == (None, False)
     assert "secret" not in tested
     ((headers, body),) = receiver.got
     due = "sha256=" + hmac.new(made["secret"].encode(), body, hashlib.sha256).hexdigest()
     assert (headers[sending.SIGNATURE], headers[sending.EVENT]) == (due, "webhook.test")
     receiver.answer, receiver.text = 503, b"out of \x1b[31morder" + b"!" * 5000
-    tested = client.post(f"/api/webhooks/{made['id']}/tests").json()
+    tested = client.post(f"/api/v1/webhooks/{made['id']}/tests").json()
     assert tested["last_error"] == "the receiver returned status 503"
-    newest, oldest = client.get(f"/api/webhooks/{made['id']}/calls").json()
+    newest, oldest = client.get(f"/api/v1/webhooks/{made['id']}/calls").json()
     assert (newest["status"], newest["state"]) == (503, "failed")
     assert newest["excerpt"].startswith("out of ·[31morder!")
     assert len(newest["excerpt"]) == 2000
-    page = client.get(f"/api/webhooks/{made['id']}/calls?before={newest['id']}").json()
+    page = client.get(f"/api/v1/webhooks/{made['id']}/calls?before={newest['id']}").json()
     assert [one["id"] for one in page] == [oldest["id"]]
     make_due(context)
     dispatcher.look()
     assert len(receiver.got) == 2  # a test isn't repeated
-    assert client.post("/api/webhooks/999999/tests").status_code == 404
+    assert client.post("/api/v1/webhooks/999999/tests").status_code == 404
 
 
 def test_a_failed_delivery_is_reported_again_after_a_retry(
     context: Context, project: str, set_id: int, receiver: Receiver, dispatcher: OneThread
 ) -> None:
-    receivers.add(context, project, receiver.url)
+    webhooks.add(context, project, receiver.url)
     asked = deliveries.ask(context, project, [(set_id, ORM)])
     folder = asked.parts[0].folder
     folder.parent.mkdir(parents=True, exist_ok=True)
     folder.write_text("in the way", "utf-8")
-    delivering.run(context, asked.id)
+    delivery_worker.run(context, asked.id)
     dispatcher.look()
     folder.unlink()
     deliveries.retry(context, asked.id)
-    delivering.run(context, asked.id)
+    delivery_worker.run(context, asked.id)
     dispatcher.finish()
     dispatcher.look()
     dispatcher.finish()
@@ -238,7 +238,7 @@ def test_one_bad_receiver_holds_up_nobody_else(
     mute = socket.create_server(("127.0.0.1", 0))
     good = Receiver()
     threading.Thread(target=good.serve_forever, daemon=True).start()
-    ids = [receivers.add(context, project, one.url).id for one in (receiver, other, good)]
+    ids = [webhooks.add(context, project, one.url).id for one in (receiver, other, good)]
     with context.database.transaction() as connection:
         for url in ("http://a b", "http://a\r\nX: y", "http://[::1", "ftp://x", "http://x:99999",
                     f"http://127.0.0.1:{mute.getsockname()[1]}/"):  # fmt: skip
@@ -250,7 +250,7 @@ def test_one_bad_receiver_holds_up_nobody_else(
     begun = time.monotonic()
     while not good.got:
         dispatcher.look()
-    assert receivers.calls(context, ids[0]) == []  # it doesn't wait for the one that drips
+    assert webhooks.calls(context, ids[0]) == []  # it doesn't wait for the one that drips
     dispatcher.look()
     assert len(good.got) == 1
     second = deliver(context, project, set_id)
@@ -259,18 +259,16 @@ def test_one_bad_receiver_holds_up_nobody_else(
     assert [json.loads(body)["delivery"] for _, body in good.got][1:] == [second]
     dispatcher.finish()
     assert sending.DEADLINE < time.monotonic() - begun < 5 * sending.DEADLINE
-    calls = {one: receivers.calls(context, one) for one in ids}
+    calls = {one: webhooks.calls(context, one) for one in ids}
     assert {one.error for one in calls[ids[0]]} == {"no complete response within 5 s"}
     assert [one.error for one in calls[ids[1]]] == ["the receiver returned status 500"] * 2
     assert [one.error for one in calls[ids[2]]] == [None] * 2
     good.shutdown()
     good.server_close()
     mute.close()
-    (failing,) = [one for one in receivers.list_all(context, project) if one.id == ids[1]]
+    (failing,) = [one for one in webhooks.list_all(context, project) if one.id == ids[1]]
     assert (failing.waiting, failing.failing_since is None) == (2, False)
-    errors = [
-        one.last_error for one in receivers.list_all(context, project) if "127" not in one.url
-    ]
+    errors = [one.last_error for one in webhooks.list_all(context, project) if "127" not in one.url]
     assert len(errors) == 5
     assert all(one and "can't be used as a webhook" in one for one in errors)
 
@@ -278,7 +276,7 @@ def test_one_bad_receiver_holds_up_nobody_else(
 def test_who_fails_is_called_later_with_growing_waits_and_paused_after_a_day(
     context: Context, project: str, set_id: int, receiver: Receiver, dispatcher: OneThread
 ) -> None:
-    hook = receivers.add(context, project, receiver.url)
+    hook = webhooks.add(context, project, receiver.url)
     receiver.answer = 302  # it leads elsewhere: nobody goes there
     deliver(context, project, set_id)
     waits = []
@@ -301,17 +299,19 @@ def test_who_fails_is_called_later_with_growing_waits_and_paused_after_a_day(
         connection.execute("update webhook set failing_since = now() - interval '25 hours'")
     dispatcher.look()
     dispatcher.finish()
-    (paused,) = receivers.list_all(context, project)
+    (paused,) = webhooks.list_all(context, project)
     assert paused.paused_at
     make_due(context)
     dispatcher.look()
     assert len(receiver.got) == 5  # it isn't called any more
     receiver.answer = 200
-    resumed = open_client(context).patch(f"/api/webhooks/{hook.id}", json={"paused": False}).json()
+    resumed = (
+        open_client(context).patch(f"/api/v1/webhooks/{hook.id}", json={"paused": False}).json()
+    )
     assert (resumed["paused_at"], resumed["failing_since"], resumed["waiting"]) == (None, None, 1)
     dispatcher.look()
     dispatcher.finish()
-    (sent,) = receivers.list_all(context, project)
+    (sent,) = webhooks.list_all(context, project)
     assert (sent.waiting, sent.last_error, len(receiver.got)) == (0, None, 6)
 
 
@@ -330,7 +330,7 @@ def test_a_server_that_dies_in_a_call_leaves_the_message(
     async def dies(_: Outgoing, __: AddressPolicy) -> Answer:
         raise KeyboardInterrupt
 
-    receivers.add(context, project, receiver.url)
+    webhooks.add(context, project, receiver.url)
     deliver(context, project, set_id)
     killed = OneThread(context, send=dies)
     with pytest.raises(KeyboardInterrupt):
@@ -351,7 +351,7 @@ def test_a_running_server_sends_and_stops_in_the_middle_of_a_call(
 ) -> None:
     other.drips = True
     for one in (receiver, other):
-        receivers.add(context, project, one.url)
+        webhooks.add(context, project, one.url)
     with open_client(context):
         deliver(context, project, set_id)
         end = time.monotonic() + 15

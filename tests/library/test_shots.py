@@ -14,7 +14,7 @@ from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.measuring.ball import Ball
 from copper_sieve.demo import lamp_pictures as drawn
 from copper_sieve.library import documents
-from copper_sieve.library.many import ManyWay, make_many, pictures_in, sets_among
+from copper_sieve.library.batch import ManyWay, make_many, pictures_in, sets_among
 
 LAMPS = drawn.ring_of_lamps(6)
 

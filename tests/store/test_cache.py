@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
-from copper_sieve.store.owned import OwnedFolder
+from copper_sieve.store.owned_folders import OwnedFolder
 
 
 def pixels(value: float, side: int = 8) -> np.ndarray:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from copper_sieve.store.owned import OwnedFolder, clear_dead, dead_in
+from copper_sieve.store.owned_folders import OwnedFolder, clear_dead, dead_in
 
 
 def test_only_what_nobody_holds_is_dead_and_cleared(tmp_path: Path) -> None:

@@ -7,12 +7,12 @@ from pathlib import Path
 
 import pytest
 
-from copper_sieve.services import delivered, deliveries, delivering, destinations
+from copper_sieve.services import delivered, deliveries, delivery_worker, destinations
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in
 from copper_sieve.settings import Settings
 from copper_sieve.store.database import Database
-from copper_sieve.store.places import Places, adopt
+from copper_sieve.store.delivery_locations import Places, adopt
 from tests.conftest import MakePhoto
 
 
@@ -50,7 +50,7 @@ def first(
     photo = make_photo("pier.png", size=(16, 16), seed=811)
     set_id = take_in(context, project, photo, photo.name).set_id
     asked = deliveries.ask(context, project, [(set_id, "orm-y-down")])
-    delivering.run(context, asked.id)
+    delivery_worker.run(context, asked.id)
     return context, deliveries.get(context, asked.id)
 
 

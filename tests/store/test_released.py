@@ -12,11 +12,11 @@ import psycopg
 import pytest
 
 from copper_sieve.jobs.queue import enqueuer, migrate_all
-from copper_sieve.services import deliveries, delivering, recovering
+from copper_sieve.services import deliveries, delivery_worker, recovery
 from copper_sieve.services.context import Context
 from copper_sieve.settings import Settings
 from copper_sieve.store.database import Database
-from copper_sieve.store.places import adopt
+from copper_sieve.store.delivery_locations import adopt
 from tests.serving import open_client
 
 RELEASED = Path(__file__).parent / "released"
@@ -65,30 +65,30 @@ def test_what_was_there_is_there_and_a_cut_off_delivery_is_finished(released: Co
         folders = connection.execute("select folder as place from delivery_part").fetchall()
     assert all(one["place"].startswith("deliveries:quay/") for one in folders)
     client = open_client(released)
-    (project,) = client.get("/api/projects").json()
+    (project,) = client.get("/api/v1/projects").json()
     assert (project["slug"], project["sets"]) == ("quay", 2)
-    rows = client.get("/api/projects/quay/tray").json()["rows"]
+    rows = client.get("/api/v1/projects/quay/tray").json()["rows"]
     assert [row["name"] for row in rows] == ["deck", "wall"]
     if int(first[:4]) > 7:  # before it there were no tags
         assert (rows[1]["tags"], rows[1]["notes"]) == (["wet"], "By the water")
-    sets = client.get("/api/projects/quay/sets").json()
+    sets = client.get("/api/v1/projects/quay/sets").json()
     assert all(one["maps"] for one in sets)
-    assert client.get("/api/projects/quay/unreadable-sets").json() == []
+    assert client.get("/api/v1/projects/quay/unreadable-sets").json() == []
     undo = {"version": sets[0]["version"]}
-    assert client.post(f"/api/sets/{sets[0]['id']}/undo", json=undo).status_code in (200, 409)
-    assert [one["name"] for one in client.get("/api/recipes").json()] == ["wall"]
-    assert "our-own" in [one["id"] for one in client.get("/api/targets").json()]
+    assert client.post(f"/api/v1/sets/{sets[0]['id']}/undo", json=undo).status_code in (200, 409)
+    assert [one["name"] for one in client.get("/api/v1/recipes").json()] == ["wall"]
+    assert "our-own" in [one["id"] for one in client.get("/api/v1/targets").json()]
     if int(first[:4]) > 11:
-        (webhook,) = client.get("/api/projects/quay/webhooks").json()
+        (webhook,) = client.get("/api/v1/projects/quay/webhooks").json()
         assert (webhook["url"], webhook["waiting"]) == ("http://192.0.2.1/x", 0)
-    second, done = client.get("/api/projects/quay/deliveries").json()
+    second, done = client.get("/api/v1/projects/quay/deliveries").json()
     assert done["state"] == "done"
     assert second["state"] in ("queued", "running")
-    recovering.recover(released)
-    delivering.run(released)
+    recovery.recover(released)
+    delivery_worker.run(released)
     finished = deliveries.get(released, second["id"])
     assert [(part.state, part.error) for part in finished.parts] == [("done", None)] * 2
-    archive = client.get("/api/projects/quay/archive.zip")
+    archive = client.get("/api/v1/projects/quay/archive.zip")
     assert archive.is_success
 
 

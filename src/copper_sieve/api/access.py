@@ -15,10 +15,11 @@ from urllib.parse import parse_qs, parse_qsl, urlencode, urlsplit
 
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers, MutableHeaders
-from starlette.responses import JSONResponse, RedirectResponse, Response
+from starlette.responses import RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from copper_sieve.api.credentials import SESSION_SECONDS, Credentials
+from copper_sieve.api.problems import problem
 from copper_sieve.api.sign_in_page import STYLE_PATH, continue_page, sign_in_page, style_sheet
 from copper_sieve.core.errors import DatabaseAwayError
 
@@ -128,7 +129,7 @@ class Guard:
         headers = Headers(scope=scope)
         host = headers.get("host", "")
         if not self._access.knows(host):
-            return _error(
+            return problem(
                 421, "unknown_host",
                 f"This server doesn't use the host name {host[:100]!r}. Open its own "
                     "address, or add the name to SIEVE_HOSTS.",
@@ -154,7 +155,7 @@ class Guard:
                 try:
                     return await _Visit(credentials, scope, receive, client).answer()
                 except DatabaseAwayError as error:
-                    return _error(503, error.code, error.message, {"Retry-After": "1"})
+                    return problem(503, error.code, error.message, {"Retry-After": "1"})
             case None:
                 return _no_access()
 
@@ -237,7 +238,7 @@ class _Visit:
 
     async def _sign_out(self, session: str) -> Response:
         if self._method != "POST":
-            return _error(405, "not_allowed", "Sign out with POST.", {"Allow": "POST"})
+            return problem(405, "not_allowed", "Sign out with POST.", {"Allow": "POST"})
         await run_in_threadpool(self._credentials.end_session, session)
         response = RedirectResponse("/", 303, {"Cache-Control": "no-store"})
         response.delete_cookie(_COOKIE, httponly=True, samesite="strict")
@@ -275,13 +276,13 @@ async def _body(receive: Receive) -> bytes:
 
 
 def _foreign() -> Response:
-    return _error(
+    return problem(
         403, "foreign_page", "This server only accepts requests from its own pages."
     )  # fmt: skip
 
 
 def _no_access() -> Response:
-    return _error(
+    return problem(
         401, "access_needed",
         "This server requires an access token. Open the "
         "address that it printed at the start, or send the "
@@ -290,11 +291,7 @@ def _no_access() -> Response:
 
 
 def _too_many(seconds: int) -> Response:
-    return _error(
+    return problem(
         429, "too_many_attempts",
         f"Too many wrong tokens. Try again in {seconds} s.", {"Retry-After": str(seconds)},
     )  # fmt: skip
-
-
-def _error(status: int, code: str, message: str, headers: dict[str, str] | None = None) -> Response:
-    return JSONResponse({"code": code, "message": message}, status, headers)

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import http.client
 import os
 import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
 from functools import cache
 from pathlib import Path
-from typing import Any
 
 from fastapi import APIRouter, Depends, FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
-from fastapi.responses import FileResponse, JSONResponse, RedirectResponse, Response
+from fastapi.responses import FileResponse, RedirectResponse, Response
 from fastapi.routing import APIRoute
 from starlette.staticfiles import StaticFiles
 
@@ -21,35 +19,35 @@ from copper_sieve import __version__
 from copper_sieve.api.access import Access, Guard
 from copper_sieve.api.errors import add_error_answers
 from copper_sieve.api.pacing import Pace
-from copper_sieve.api.receiving import RAW_BODY
+from copper_sieve.api.problems import describe_problems, problem
 from copper_sieve.api.routers import (
     arrivals,
     checklist,
     deliveries,
     destinations,
-    followed,
+    environments,
     jobs,
+    light_captures,
     models,
     projects,
     recipes,
     sets,
-    shots,
     sources,
-    surroundings,
     targets,
     tray,
     vocabulary,
+    watched_folders,
     webhooks,
 )
-from copper_sieve.api.schemas.common import ErrorAnswer
+from copper_sieve.api.uploads import RAW_BODY
+from copper_sieve.services.auto_deliver import Keeper
 from copper_sieve.services.checklist import Overseer
 from copper_sieve.services.context import Context
 from copper_sieve.services.disk_use import Purger
-from copper_sieve.services.following import Follower
-from copper_sieve.services.keeping import Keeper
+from copper_sieve.services.idle import Rest
 from copper_sieve.services.preview import Previewer
-from copper_sieve.services.resting import Rest
 from copper_sieve.services.shared_storage import Fetcher
+from copper_sieve.services.watched_folders import Follower
 from copper_sieve.services.webhooks.dispatcher import Dispatcher
 
 
@@ -75,21 +73,13 @@ _ROUTERS = (
     vocabulary,
     deliveries,
     destinations,
-    followed,
+    watched_folders,
     webhooks,
     models,
-    shots,
-    surroundings,
+    light_captures,
+    environments,
     jobs,
 )
-# Named, not given as a model: that would be looked at anew for each of them and each address, which
-# is most of what the first request of a server waits for.
-_REFERENCE = "#/components/schemas/{model}"
-_ERROR = {"application/json": {"schema": {"$ref": _REFERENCE.format(model=ErrorAnswer.__name__)}}}
-_ANSWERS: dict[int | str, dict[str, Any]] = {
-    status: {"content": _ERROR, "description": http.client.responses[status]}
-    for status in (400, 401, 403, 404, 405, 408, 409, 413, 421, 422, 503, 507)
-}
 
 
 def _disturb(request: Request) -> None:
@@ -101,7 +91,7 @@ def _disturb(request: Request) -> None:
 @cache
 def _addresses() -> APIRouter:
     """All addresses of the API; what they take and answer is looked at once in a process."""
-    found = APIRouter(responses=_ANSWERS, generate_unique_id_function=lambda route: route.name)
+    found = APIRouter(generate_unique_id_function=lambda route: route.name)
     for module in _ROUTERS:
         found.include_router(module.router, dependencies=[Depends(_disturb)])
     return found
@@ -131,9 +121,9 @@ def make_application(context: Context | None = None, access: Access | None = Non
         version=__version__,
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url="/api/v1/openapi.json",
     )
-    _describe_errors(app)
+    describe_problems(app)
     add_error_answers(app)
 
     app.router.routes.extend(_addresses().routes)
@@ -160,21 +150,6 @@ def make_application(context: Context | None = None, access: Access | None = Non
     return app
 
 
-def _describe_errors(app: FastAPI) -> None:
-    """The OpenAPI document holds what all addresses name."""
-    plain = app.openapi
-
-    def openapi() -> dict[str, Any]:
-        document = plain()
-        schemas = document["components"]["schemas"]
-        if ErrorAnswer.__name__ not in schemas:
-            schemas[ErrorAnswer.__name__] = ErrorAnswer.model_json_schema(ref_template=_REFERENCE)
-            document["components"]["schemas"] = dict(sorted(schemas.items()))
-        return document
-
-    app.openapi = openapi  # type: ignore[method-assign]
-
-
 def raw_addresses() -> list[re.Pattern[str]]:
     """The addresses that take a file as it is."""
     routes = [route for module in _ROUTERS for route in module.router.routes]
@@ -198,8 +173,7 @@ def _serve_front_end(app: FastAPI, folder: Path) -> None:
     def page(path: str, request: Request) -> Response:
         """Every address of the interface is the one page; unknown API addresses are errors."""
         if path.startswith("api/"):
-            answer = {"code": "not_found", "message": f"there is no resource at /{path}"}
-            return JSONResponse(answer, 404)
+            return problem(404, "not_found", f"there is no resource at /{path}")
         found = folder / "index.html"
         with suppress(OSError):  # a name that no file can have
             file = (folder / path).resolve()

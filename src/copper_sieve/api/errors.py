@@ -1,10 +1,9 @@
-"""The one place where errors become answers."""
+"""Map exceptions to error responses."""
 
 from __future__ import annotations
 
 import errno
 import logging
-from collections.abc import Mapping
 
 import psycopg
 from fastapi import FastAPI, Request
@@ -12,6 +11,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
+from copper_sieve.api.problems import problem
 from copper_sieve.core.errors import (
     CancelledError,
     ConflictError,
@@ -60,38 +60,28 @@ _STATUS: tuple[tuple[type[SieveError], int], ...] = (
 )
 
 
-def _answer(
-    status: int, code: str, message: str, headers: Mapping[str, str] | None = None
-) -> JSONResponse:
-    if status == 503:
-        headers = {"Retry-After": "1"}
-    elif status == 408:
-        headers = {"Connection": "close"}  # what was left of the body is not wanted any more
-    return JSONResponse({"code": code, "message": message}, status, headers)
-
-
 def add_error_answers(app: FastAPI) -> None:
-    """Map our errors, refused input and everything unexpected to {code, message}."""
+    """Register handlers that map exceptions to problem details."""
 
     @app.exception_handler(SieveError)
     async def known(_: Request, error: SieveError) -> JSONResponse:
         status = next((status for kind, status in _STATUS if isinstance(error, kind)), 500)
-        return _answer(status, error.code, error.message)
+        return problem(status, error.code, error.message)
 
     @app.exception_handler(RequestValidationError)
     async def refused(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"][1:])
-        return _answer(422, "refused", f"{place or 'the request'}: {first['msg']}")
+        return problem(422, "invalid", f"{place or 'request'}: {first['msg']}")
 
     @app.exception_handler(HTTPException)
     async def plain(_: Request, error: HTTPException) -> JSONResponse:
-        code = {404: "not_found", 405: "not_allowed", 408: "stalled"}.get(error.status_code)
-        return _answer(error.status_code, code or "refused", str(error.detail), error.headers)
+        code = {404: "not_found", 405: "method_not_allowed", 408: "timeout"}.get(error.status_code)
+        return problem(error.status_code, code or "invalid", str(error.detail), error.headers)
 
     @app.exception_handler(RecursionError)
     async def deep(_: Request, __: RecursionError) -> JSONResponse:
-        return _answer(422, "refused", "The request body is nested too deeply.")
+        return problem(422, "invalid", "The request body is nested too deeply.")
 
     @app.exception_handler(psycopg.Error)
     async def database(request: Request, error: psycopg.Error) -> JSONResponse:
@@ -111,11 +101,11 @@ def add_error_answers(app: FastAPI) -> None:
 
     @app.exception_handler(MemoryError)
     async def memory(_: Request, __: MemoryError) -> JSONResponse:
-        return _answer(507, "memory", "Not enough memory for this size. Choose a smaller size.")
+        return problem(507, "memory", "Not enough memory for this size. Choose a smaller size.")
 
     @app.exception_handler(Exception)
     async def unexpected(request: Request, error: Exception) -> JSONResponse:
         _log.error("%s %s failed", request.method, request.url.path[:200], exc_info=error)
-        return _answer(
+        return problem(
             500, "unexpected", "An unexpected error occurred. The server's log contains details."
         )

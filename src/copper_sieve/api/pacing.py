@@ -8,8 +8,9 @@ import re
 from collections.abc import Sequence
 
 from starlette.exceptions import HTTPException
-from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from copper_sieve.api.problems import problem
 
 MOST_JSON = 8 << 20  # bytes
 UPLOAD_STALLS_AFTER = 30.0  # seconds without a byte
@@ -53,10 +54,9 @@ class Pace:
             else:
                 await self._app(scope, _given(await _whole(paced), receive), sending)
         except HTTPException as error:
-            answer = {"code": _CODES.get(error.status_code, "refused"), "message": error.detail}
-            await JSONResponse(answer, error.status_code, {"Connection": "close"})(
-                scope, receive, send
-            )
+            code = _CODES.get(error.status_code, "invalid")
+            answer = problem(error.status_code, code, error.detail, {"Connection": "close"})
+            await answer(scope, receive, send)
 
     def _paced(self, receive: Receive) -> Receive:
         """The same, but a body that stands still ends in 408."""
@@ -79,7 +79,7 @@ class Pace:
         return paced
 
 
-_CODES = {408: "stalled", 413: "too_large"}
+_CODES = {408: "timeout", 413: "too_large"}
 
 
 async def _whole(receive: Receive) -> bytes:

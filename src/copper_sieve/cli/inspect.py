@@ -130,7 +130,7 @@ def _tell_model(entry: dict[str, Any], quiet: bool) -> None:
 def _facts(path: Path, limits: Limits, shown: str, name: str | None = None) -> dict[str, Any]:
     try:
         read_spec(path, limits)  # what is no picture is told before all that looks is loaded
-        from copper_sieve.core.ingest.recognize import recognize_file
+        from copper_sieve.core.ingest.detect import recognize_file
 
         read = recognize_file(path, limits, name)
     except PictureError as error:

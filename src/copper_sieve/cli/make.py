@@ -9,12 +9,12 @@ from typing import Any
 
 from copper_sieve.cli import many, options
 from copper_sieve.cli.progress import progress
+from copper_sieve.core.detection.names import read_name
 from copper_sieve.core.errors import DeliveryError, ManifestError, ParameterError
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.export.deliver import Delivered
 from copper_sieve.core.export.export_plan import ExportPlan
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.recognition.names import read_name
 from copper_sieve.library import documents
 from copper_sieve.library.map_set import MapSet
 from copper_sieve.settings import load_settings

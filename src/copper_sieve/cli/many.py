@@ -12,9 +12,9 @@ from pathlib import Path
 from copper_sieve.cli import options
 from copper_sieve.core.errors import DeliveryError, ParameterError, UnsafeNameError
 from copper_sieve.core.ingest.unpack import may_be_taken_in
-from copper_sieve.core.outside import local_path
+from copper_sieve.core.untrusted_paths import local_path
 from copper_sieve.library import documents
-from copper_sieve.library.many import (
+from copper_sieve.library.batch import (
     FileSet,
     Made,
     ManyWay,

@@ -13,7 +13,7 @@ from copper_sieve.cli.writing import write_whole
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.models.naming import slug
 from copper_sieve.library.measuring import measure
 

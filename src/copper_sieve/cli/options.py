@@ -10,11 +10,11 @@ from typing import TYPE_CHECKING
 
 from copper_sieve.core.errors import ParameterError, UnsafeNameError
 from copper_sieve.core.models.relief import RELIEF, RELIEFS
-from copper_sieve.core.outside import local_path
+from copper_sieve.core.untrusted_paths import local_path
 
 if TYPE_CHECKING:  # what it takes to measure is loaded when it is measured
+    from copper_sieve.library.importing import WrapChoice
     from copper_sieve.library.sources import Note
-    from copper_sieve.library.taking_in import WrapChoice
 
 _STATED: dict[str, WrapChoice] = {
     "auto": "auto", "yes": True, "no": False, "across": "across", "down": "down",

@@ -57,13 +57,13 @@ def _said(error: urllib.error.HTTPError) -> str:
     if error.code == 401:
         return "the server requires a token. Give --token or set SIEVE_TOKEN"
     try:
-        return str(json.load(error)["message"])
+        return str(json.load(error)["detail"])
     except (ValueError, KeyError, TypeError):
         return f"the server returned status {error.code}"
 
 
 def _sets(server: Server, arguments: argparse.Namespace) -> int:
-    rows = server.call(f"/api/projects/{arguments.project}/tray")["rows"]
+    rows = server.call(f"/api/v1/projects/{arguments.project}/tray")["rows"]
     words = (arguments.find or "").lower().split()
     rows = [row for row in rows if all(word in _text(row) for word in words)]
     if arguments.json:
@@ -84,7 +84,7 @@ def _states(row: dict[str, Any]) -> dict[str, str]:
 
 
 def _deliver(server: Server, arguments: argparse.Namespace) -> int:
-    project = f"/api/projects/{arguments.project}"
+    project = f"/api/v1/projects/{arguments.project}"
     cells = _cells(server, project, arguments)
     if not cells:
         print("[]" if arguments.json else "nothing to deliver: everything is up to date")
@@ -137,7 +137,7 @@ def _finished(server: Server, asked: dict[str, Any], *, quiet: bool) -> dict[str
     shows = not quiet and sys.stderr.isatty()
     while asked["state"] in ("queued", "running"):
         time.sleep(_LOOK_EVERY)
-        asked = server.call(f"/api/deliveries/{asked['id']}")
+        asked = server.call(f"/api/v1/deliveries/{asked['id']}")
         if shows:
             sys.stderr.write(f"\r{asked['progress']:.0%} {asked['step'][:60]:60}")
     if shows:

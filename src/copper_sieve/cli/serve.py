@@ -32,7 +32,7 @@ from copper_sieve.services.warm_up import warm_up
 from copper_sieve.settings import Settings, load_settings
 from copper_sieve.store.cluster import Cluster
 from copper_sieve.store.database import Database
-from copper_sieve.store.places import adopt
+from copper_sieve.store.delivery_locations import adopt
 
 _log = logging.getLogger(__name__)
 

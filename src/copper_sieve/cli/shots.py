@@ -62,7 +62,7 @@ def _visit(address: str, out: Path) -> None:
             page.wait_for_timeout(1500)  # software WebGL draws its last frame
             page.screenshot(path=out / f"{name}.png")
 
-        rows = page.request.get(f"{address}/api/projects/lantern-row/sets").json()
+        rows = page.request.get(f"{address}/api/v1/projects/lantern-row/sets").json()
         sets = {row["name"]: row["id"] for row in rows}
 
         def bench(name: str, kind: str) -> None:
@@ -130,7 +130,7 @@ def _asset(page: Page, place: str, shoot: Callable[[str], None]) -> None:
 
 def _many(page: Page, address: str, shoot: Callable[[str], None]) -> None:
     """All sets at once: the Tray with some chosen, the board, the page of all projects."""
-    api, place = f"{address}/api/projects", f"{address}/lantern-row"
+    api, place = f"{address}/api/v1/projects", f"{address}/lantern-row"
     rows = page.request.get(f"{api}/lantern-row/tray").json()["rows"]
     ids = {row["name"]: row["id"] for row in rows}
     for tags, names in {

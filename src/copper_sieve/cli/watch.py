@@ -13,7 +13,7 @@ from watchfiles import watch
 
 from copper_sieve.cli.many import sets_of, tell, way_of
 from copper_sieve.core.errors import ParameterError
-from copper_sieve.library.many import FileSet, ManyWay, make_many
+from copper_sieve.library.batch import FileSet, ManyWay, make_many
 
 _SETTLED = 1.0  # seconds since a file was last written: it is there whole
 _REST_MS = 400

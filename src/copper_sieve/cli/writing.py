@@ -7,7 +7,7 @@ from pathlib import Path
 
 from copper_sieve.core.codecs import write_picture, written_by_ending
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.library.placing import place_whole
+from copper_sieve.library.writing import place_whole
 
 
 def write_whole(pictures: Mapping[Path, Picture]) -> None:

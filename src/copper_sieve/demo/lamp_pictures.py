@@ -13,7 +13,7 @@ from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.lighting.shading import Material, shade
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.stack import Placement
 
 F0 = 0.04

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from copper_sieve.core.codecs import write_picture
+from copper_sieve.core.detection.names import normal_y_from_name
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.models.measured_set import compose_measured
@@ -20,7 +21,6 @@ from copper_sieve.core.models.texture_set import (
     compose,
 )
 from copper_sieve.core.models.tile_numbers import together
-from copper_sieve.core.recognition.names import normal_y_from_name
 from copper_sieve.demo.cedar_lattice import draw_cedar_lattice
 from copper_sieve.demo.environments import dusk
 from copper_sieve.demo.hammered_copper import draw_hammered_copper
@@ -31,7 +31,7 @@ from copper_sieve.demo.paper_lantern import draw_paper_lantern
 from copper_sieve.demo.tatami_weave import draw_tatami_weave
 from copper_sieve.demo.terrazzo_counter import draw_terrazzo_counter
 from copper_sieve.demo.yard_wall import WALL_FILE, wall_pictures, wall_set, write_wall
-from copper_sieve.services import models, surroundings
+from copper_sieve.services import environments, models
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import take_in_map
 from copper_sieve.store.projects import ensure_project
@@ -246,7 +246,7 @@ def _add_dusk(context: Context, project_slug: str) -> None:
     with context.incoming() as folder:
         path = folder / "drawn.hdr"
         write_picture(path, Picture(dusk(), ("R", "G", "B"), Encoding.LINEAR), "hdr")
-        surroundings.take_in(context, project_slug, path, "row_at_dusk.hdr", "panorama")
+        environments.take_in(context, project_slug, path, "row_at_dusk.hdr", "panorama")
 
 
 def _take_in(context: Context, name: str, picture: Picture) -> Imported:

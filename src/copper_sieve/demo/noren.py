@@ -15,9 +15,9 @@ import numpy as np
 
 from copper_sieve.core.image.raster import Encoding, Float, Picture
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.stack import Placement
-from copper_sieve.core.models.shots import ShotsSpec
+from copper_sieve.core.models.light_captures import ShotsSpec
 from copper_sieve.demo.lamp_pictures import Surface, displaced, lit_by, photographed, with_ball
 
 NOREN_SET = "noren"

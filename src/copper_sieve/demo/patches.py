@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from copper_sieve.core.codecs.gltf_file import GltfFile
-from copper_sieve.core.codecs.meshes.growing import GrowingGltf
+from copper_sieve.core.codecs.meshes.gltf_append import GrowingGltf
 from copper_sieve.core.mesh.mesh import Mesh, face_normals
 from copper_sieve.core.mesh.welding import welded
 

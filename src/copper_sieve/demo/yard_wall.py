@@ -18,7 +18,7 @@ from copper_sieve.core.codecs import write_picture
 from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Float, Picture
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.texture_set import Imported, SetDefinition, SurfaceSpec, compose
 from copper_sieve.demo.drawing import color_picture, mix, rgb, tiling_noise

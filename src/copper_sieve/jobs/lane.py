@@ -16,12 +16,12 @@ from procrastinate import App
 
 from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.jobs.queue import DELIVERIES, add_tasks, connect_queue
-from copper_sieve.jobs.watching_over import watched_over
-from copper_sieve.services import delivering, recovering
+from copper_sieve.jobs.watchdog import watched_over
+from copper_sieve.services import delivery_worker, recovery
 from copper_sieve.services.context import Context
-from copper_sieve.services.jobs.asking import ask_for_missing
-from copper_sieve.services.jobs.carrying_out import carry_out
-from copper_sieve.services.resting import Rest
+from copper_sieve.services.idle import Rest
+from copper_sieve.services.jobs.execution import carry_out
+from copper_sieve.services.jobs.requests import ask_for_missing
 from copper_sieve.settings import Settings
 from copper_sieve.store.database import Database
 
@@ -49,7 +49,7 @@ class _Lane:
         """Carry out parts of deliveries until none waits."""
         _log.debug("called for delivery %s", delivery_id)
         with self._awake():
-            delivering.run(self.context, None, self.stopping.is_set)
+            delivery_worker.run(self.context, None, self.stopping.is_set)
 
     def carry_out(self, job_id: int) -> None:
         """Carry out one job within the limits of this process."""
@@ -146,7 +146,7 @@ async def _recover_again_and_again(lane: _Lane, app: App) -> None:
 
 async def _recover(lane: _Lane, app: App) -> None:
     if lane.name == DELIVERIES:
-        if again := await asyncio.to_thread(recovering.recover, lane.context):
+        if again := await asyncio.to_thread(recovery.recover, lane.context):
             _log.warning("deliveries queued again: %s", again)
         return
     stalled = await app.job_manager.get_stalled_jobs(

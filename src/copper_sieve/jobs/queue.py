@@ -14,7 +14,7 @@ from procrastinate.retry import BaseRetryStrategy, RetryDecision
 
 from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.services.context import Context
-from copper_sieve.services.jobs.carrying_out import PutBackError
+from copper_sieve.services.jobs.execution import PutBackError
 from copper_sieve.store import delivery_parts
 from copper_sieve.store.database import Database, Transaction
 from copper_sieve.store.jobs import JOB_NAMES, KeptJob

@@ -10,7 +10,7 @@ from copper_sieve.core.export.deliver import Delivered
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.models.assay import Assay
 from copper_sieve.core.models.manifest import Manifest
 from copper_sieve.core.models.preparation import Preparation

@@ -13,14 +13,14 @@ from copper_sieve.core.codecs.gltf_file import GltfFile
 from copper_sieve.core.codecs.meshes.assigning import encode_assignments, encode_usd_model
 from copper_sieve.core.codecs.meshes.attaching import Attached
 from copper_sieve.core.codecs.meshes.attaching import attach as attach_to
-from copper_sieve.core.codecs.meshes.failing import told_as_damaged
+from copper_sieve.core.codecs.meshes.damage import told_as_damaged
 from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import MeshError, WriteError
 from copper_sieve.core.export.assay import read_manifest
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.manifest import DocumentEntry, Manifest
 from copper_sieve.core.models.naming import slug
-from copper_sieve.library.placing import place_whole
+from copper_sieve.library.writing import place_whole
 
 _GLTF = (".glb", ".gltf")
 _AT_REST = ("animations", "skins", "cameras")

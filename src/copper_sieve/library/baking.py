@@ -17,8 +17,8 @@ from copper_sieve.core.errors import MeshError, ParameterError
 from copper_sieve.core.image.encoding import quantize
 from copper_sieve.core.image.map_kind import Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
-from copper_sieve.core.mesh.covering import covering
 from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.rasterization import covering
 from copper_sieve.core.mesh.tiles import tiles_of
 from copper_sieve.library.deriving import raster_to_picture
 

@@ -27,8 +27,8 @@ from copper_sieve.core.models.texture_set import (
     compose,
 )
 from copper_sieve.core.operations import OPERATIONS, Operation, get_operation
+from copper_sieve.library.importing import WrapChoice, surface_of
 from copper_sieve.library.sources import LocalSources, Note
-from copper_sieve.library.taking_in import WrapChoice, surface_of
 
 _ORIGINS = {"color": MapKind.BASE_COLOR}
 

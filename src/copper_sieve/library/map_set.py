@@ -19,7 +19,7 @@ from copper_sieve.core.graph.geometry import geometry_of
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture, Raster
-from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.origin import Origin
@@ -29,16 +29,16 @@ from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition, compose
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.targets.target_preset import TargetPreset
-from copper_sieve.library import documents, recognizing, taking_in
+from copper_sieve.library import detection, documents, importing
 from copper_sieve.library.deriving import (
     kind_of,
     raster_to_picture,
     with_parameters,
     with_surface,
 )
-from copper_sieve.library.shots import measured_set
+from copper_sieve.library.importing import WrapChoice
+from copper_sieve.library.light_captures import measured_set
 from copper_sieve.library.sources import LocalSources, Note
-from copper_sieve.library.taking_in import WrapChoice
 
 
 @dataclass(frozen=True)
@@ -80,11 +80,11 @@ class MapSet:
         Raises PictureError, PlanError, ParameterError.
         """
         paths = [Path(photo), *(Path(one) for one in maps)]
-        if taking_in.are_tiles(paths):
+        if importing.are_tiles(paths):
             return cls.from_recognized(
                 paths, name=name, normal_y=normal_y, wrap=wrap, relief=relief, limits=limits
             )
-        kinds, notes = taking_in.kinds_by_name(paths[0], paths[1:])
+        kinds, notes = importing.kinds_by_name(paths[0], paths[1:])
         made = cls.from_maps(
             {kind: path for path, kind in kinds.items()}, name=name, normal_y=normal_y, wrap=wrap,
             relief=relief, limits=limits,
@@ -109,11 +109,11 @@ class MapSet:
         sources = LocalSources(limits)
         files = {kind_of(kind): Path(path) for kind, path in maps.items()}
         stated = NormalY(normal_y) if normal_y else None
-        imported = taking_in.imported(files, sources, stated)
+        imported = importing.imported(files, sources, stated)
         facts = [(kind, sources.facts[one.source]) for kind, one in imported.items()]
-        surface, notes = taking_in.surface_of(facts, wrap=wrap, relief=relief)
+        surface, notes = importing.surface_of(facts, wrap=wrap, relief=relief)
         first = next(iter(files.values()))
-        own_name = slug(name or taking_in.set_name_of(first))
+        own_name = slug(name or importing.set_name_of(first))
         definition = compose(own_name, imported, surface)
         return cls(definition, sources, files, (*sources.notes, *notes))
 
@@ -137,10 +137,10 @@ class MapSet:
         """
         sources = LocalSources(limits)
         stated = NormalY(normal_y) if normal_y else None
-        found = recognizing.recognized([Path(one) for one in files], sources, cards, stated)
+        found = detection.recognized([Path(one) for one in files], sources, cards, stated)
         facts = [(kind, sources.facts[one.source]) for kind, one in found.imported.items()]
         given = relief if relief is not None or found.card is None else found.card.relief
-        surface, notes = taking_in.surface_of(facts, wrap=wrap, relief=given)
+        surface, notes = importing.surface_of(facts, wrap=wrap, relief=given)
         definition = compose(slug(name or found.name), found.imported, surface)
         if found.card:
             origin = Origin(

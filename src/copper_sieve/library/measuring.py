@@ -13,12 +13,12 @@ from copper_sieve.core.errors import MeasureError, ParameterError
 from copper_sieve.core.graph.measured import stack_of
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Float, Picture, Raster
-from copper_sieve.core.ingest.shots import Taken, looked_at
+from copper_sieve.core.ingest.light_captures import Taken, looked_at
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.measure import Surface as Measured
 from copper_sieve.core.measuring.measure import surface_of
-from copper_sieve.core.models.shots import ShotsSpec
+from copper_sieve.core.models.light_captures import ShotsSpec
 from copper_sieve.core.operations import OPERATIONS
 from copper_sieve.core.operations.declaration import Surface
 from copper_sieve.library.deriving import raster_to_picture

@@ -9,14 +9,14 @@ from typing import Any
 
 from copper_sieve.core import codecs
 from copper_sieve.core.codecs import Limits, written_by_ending
+from copper_sieve.core.detection.names import read_name
 from copper_sieve.core.errors import PlanError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
-from copper_sieve.core.ingest.recognize import Recognized, recognize_file
+from copper_sieve.core.ingest.detect import Recognized, recognize_file
 from copper_sieve.core.ingest.sources import examine, imported_maps
 from copper_sieve.core.models.changes import Change, Invert
 from copper_sieve.core.models.texture_set import Imported
-from copper_sieve.core.recognition.names import read_name
 from copper_sieve.core.tools import convert as rules
 from copper_sieve.core.tools.convert import Rule, get_rule
 from copper_sieve.core.tools.repack import Source, pack_channels, split_channels, write_proven

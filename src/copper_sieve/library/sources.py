@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.codecs import Limits, loss_of, read_picture
+from copper_sieve.core.detection.classify import Recognition, recognize_picture
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.ingest.sources import SourceFacts, examine, imported_maps, likely_green
 from copper_sieve.core.models.texture_set import Imported
-from copper_sieve.core.recognition.classify import Recognition, recognize_picture
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,10 +9,12 @@ from pathlib import Path
 
 from pydantic import TypeAdapter
 
+from copper_sieve.core.detection.classify import Recognition
+from copper_sieve.core.detection.names import NameReading, read_name
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.models.assignment import (
     AS_SPECULAR,
     Assignment,
@@ -29,8 +31,6 @@ from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.source_card import SourceCard, offered_card
 from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.core.models.tile_numbers import Numbered, tiles_among
-from copper_sieve.core.recognition.classify import Recognition
-from copper_sieve.core.recognition.names import NameReading, read_name
 from copper_sieve.store.arrivals import KeptArrival
 
 _DIFFUSE = "used as diffuse, because there is a specular color map and no metallic map"

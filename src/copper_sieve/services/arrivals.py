@@ -25,7 +25,7 @@ from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
 from copper_sieve.core.models.tile_numbers import joined, together, without_files
-from copper_sieve.core.outside import safe_file_name
+from copper_sieve.core.untrusted_paths import safe_file_name
 from copper_sieve.services.arrival_table import (
     Arrival,
     Offer,
@@ -34,11 +34,11 @@ from copper_sieve.services.arrival_table import (
     checked,
     imports_from,
 )
+from copper_sieve.services.capture_groups import Noticed, held_back, offered
 from copper_sieve.services.context import Context
-from copper_sieve.services.jobs.asking import ask_detection
-from copper_sieve.services.surfaces import Noticed, held_back, offered
+from copper_sieve.services.jobs.requests import ask_detection
 from copper_sieve.store import arrivals as store
-from copper_sieve.store import jobs, noticed, texture_sets
+from copper_sieve.store import capture_groups, jobs, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project
 from copper_sieve.store.sources import add_source, source_sizes
@@ -171,7 +171,7 @@ def table(context: Context, project_slug: str, *, accepted: bool = False) -> Tab
         waiting = sum(one.state == "waiting" for one in kept)
         cards = store.list_cards(connection)
         sets = texture_sets.list_sets(connection, project.id)
-        seen = noticed.list_noticed(connection, project.id)
+        seen = capture_groups.list_noticed(connection, project.id)
         compares = jobs.is_any_open(connection, "file_comparison", project.id)
     known = {one.name.lower(): one.id for one in sets}
     shown = [

@@ -19,7 +19,7 @@ import psycopg
 from copper_sieve.core.codecs.checksums import file_sha256
 from copper_sieve.core.errors import SetupError, SieveError, UnsafeNameError
 from copper_sieve.core.models.manifest import Manifest, manifest_text
-from copper_sieve.core.outside import AnchoredFolder, inside_archive
+from copper_sieve.core.untrusted_paths import AnchoredFolder, inside_archive
 
 DUMP = "database.dump"
 _FILES = "files"

@@ -21,7 +21,7 @@ from copper_sieve.core.models.slot import Slot
 from copper_sieve.services.context import Context
 from copper_sieve.services.delivered import delivered_file
 from copper_sieve.services.deliveries import get
-from copper_sieve.services.delivering import packing_of
+from copper_sieve.services.delivery_worker import packing_of
 from copper_sieve.store.delivery_rows import KeptPart
 
 _SIDE = 512

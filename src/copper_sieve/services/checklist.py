@@ -5,15 +5,15 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable, Sequence
 
-from copper_sieve.core.checklist.looking_over import RULES_VERSION, checklist_key, look_over
+from copper_sieve.core.checklist.check import RULES_VERSION, checklist_key, look_over
 from copper_sieve.core.codecs import loss_of
+from copper_sieve.core.detection.normal_direction import Loss
 from copper_sieve.core.errors import CancelledError, ConflictError, NotFoundError, SieveError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.models.finding import Finding, Rule
 from copper_sieve.core.models.texture_set import SetDefinition
-from copper_sieve.core.recognition.normal_direction import Loss
 from copper_sieve.services.context import Context
-from copper_sieve.services.lookout import Lookout
+from copper_sieve.services.elected_poller import Lookout
 from copper_sieve.store import checklist, texture_sets
 from copper_sieve.store.cache import MemoryCache
 from copper_sieve.store.checklist import Found, KeptChecklist

@@ -9,21 +9,21 @@ from pathlib import Path
 from typing import Any
 
 from copper_sieve.core.codecs import read_picture
+from copper_sieve.core.detection.classify import Recognition
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.ingest.model_files import read_model_file
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.recognition.classify import Recognition
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services.loaded_models import LoadedModels
 from copper_sieve.settings import Settings
 from copper_sieve.store.cache import FolderCache, LayeredCache, MemoryCache
+from copper_sieve.store.content_store import FolderStock
 from copper_sieve.store.database import Database, Transaction
+from copper_sieve.store.delivery_locations import Places
 from copper_sieve.store.jobs import KeptJob
 from copper_sieve.store.models import file_of
-from copper_sieve.store.owned import OwnedFolder, clear_dead
-from copper_sieve.store.places import Places
+from copper_sieve.store.owned_folders import OwnedFolder, clear_dead
 from copper_sieve.store.sources import get_source, read_chunks
-from copper_sieve.store.stock import FolderStock
 
 
 @dataclass

@@ -15,7 +15,7 @@ from copper_sieve.core.errors import (
 from copper_sieve.core.export.deliver import Way, untouched
 from copper_sieve.services.context import Context
 from copper_sieve.services.dry_run import Cell, DryRunPart, dry_run
-from copper_sieve.services.stamps import checks_of, stamps_of
+from copper_sieve.services.file_signatures import checks_of, stamps_of
 from copper_sieve.store import deliveries, delivery_parts, texture_sets, webhooks
 from copper_sieve.store.delivery_rows import KeptDelivery, Lying, NewPart, UnderWay
 from copper_sieve.store.projects import get_project

@@ -6,18 +6,18 @@ import time
 from pathlib import Path
 
 from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.detection.light import light_of
+from copper_sieve.core.detection.tiling import tiling_of
 from copper_sieve.core.errors import PictureError
-from copper_sieve.core.graph.turns import computing
-from copper_sieve.core.ingest.recognize import recognize_file
+from copper_sieve.core.graph.fair_lock import computing
+from copper_sieve.core.ingest.detect import recognize_file
 from copper_sieve.core.ingest.sources import is_cut_out, light_facts, thumbnail, tiling_facts
-from copper_sieve.core.recognition.light import light_of
-from copper_sieve.core.recognition.tiling import tiling_of
 from copper_sieve.services.arrival_table import recognition_row
+from copper_sieve.services.capture_groups import notice
 from copper_sieve.services.context import Context
 from copper_sieve.services.hints import hint_drop
-from copper_sieve.services.jobs.asking import ask_comparison
+from copper_sieve.services.jobs.requests import ask_comparison
 from copper_sieve.services.jobs.running import Running
-from copper_sieve.services.surfaces import notice
 from copper_sieve.store import arrivals as store
 from copper_sieve.store.arrivals import WaitingArrival
 from copper_sieve.store.database import Transaction

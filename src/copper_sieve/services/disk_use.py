@@ -6,7 +6,7 @@ import logging
 import time
 
 from copper_sieve.services.context import Context
-from copper_sieve.services.lookout import Lookout
+from copper_sieve.services.elected_poller import Lookout
 from copper_sieve.store import arrivals, disk_use, jobs, projects, texture_sets
 from copper_sieve.store.disk_use import ProjectUse
 from copper_sieve.store.projects import get_project

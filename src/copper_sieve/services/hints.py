@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections import defaultdict
 
-from copper_sieve.core.graph.evaluate import picture_to_map
-from copper_sieve.core.graph.turns import computing
-from copper_sieve.core.image.map_kind import MapKind, NormalY
-from copper_sieve.core.image.raster import Encoding, Float
-from copper_sieve.core.models.texture_set import Imported
-from copper_sieve.core.recognition.relief import (
+from copper_sieve.core.detection.relief import (
     ReliefHint,
     relief_by_height,
     relief_by_occlusion,
 )
+from copper_sieve.core.graph.evaluate import picture_to_map
+from copper_sieve.core.graph.fair_lock import computing
+from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.image.raster import Encoding, Float
+from copper_sieve.core.models.texture_set import Imported
 from copper_sieve.services.arrival_table import Arrival, arrange, imports_from
 from copper_sieve.services.context import Context
 from copper_sieve.store import arrivals as store

@@ -23,7 +23,7 @@ from copper_sieve.services.channel_view import (
 )
 from copper_sieve.services.context import Context
 from copper_sieve.services.deliveries import get
-from copper_sieve.services.delivering import packing_of
+from copper_sieve.services.delivery_worker import packing_of
 from copper_sieve.services.tray.lit import lit_of
 from copper_sieve.store import deliveries
 from copper_sieve.store.delivery_rows import KeptDelivery, KeptPart, NewPart

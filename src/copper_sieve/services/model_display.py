@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from copper_sieve.core.mesh.viewing import MaterialGroup, ViewMesh, view_mesh
+from copper_sieve.core.mesh.view_mesh import MaterialGroup, ViewMesh, view_mesh
 from copper_sieve.services.context import Context
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.services.model_results import has_result, is_large, keep_result, result_of

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import ConflictError, MeshError
 from copper_sieve.services.context import Context
-from copper_sieve.services.jobs.asking import ask
+from copper_sieve.services.jobs.requests import ask
 from copper_sieve.services.jobs.running import Running
 from copper_sieve.store import jobs
 from copper_sieve.store.jobs import JobName, KeptJob, Lane, NewJob

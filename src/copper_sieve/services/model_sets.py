@@ -14,7 +14,7 @@ from copper_sieve.core.ingest.sources import SourceFacts, examine
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.texture_set import Constant, Imported, MapDefinition, SetDefinition
-from copper_sieve.core.outside import safe_file_name
+from copper_sieve.core.untrusted_paths import safe_file_name
 from copper_sieve.services.context import Context
 from copper_sieve.services.sources import keep_picture
 from copper_sieve.store import models as store

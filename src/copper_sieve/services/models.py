@@ -12,7 +12,7 @@ from copper_sieve.core.ingest.model_files import read_model_file
 from copper_sieve.core.models.model_facts import ModelFacts
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.naming import slug
-from copper_sieve.core.outside import safe_file_name
+from copper_sieve.core.untrusted_paths import safe_file_name
 from copper_sieve.services import sets
 from copper_sieve.services.context import Context
 from copper_sieve.services.progress import UNTOLD, Part, Progress

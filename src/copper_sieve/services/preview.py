@@ -9,11 +9,11 @@ from dataclasses import dataclass
 
 from copper_sieve.core.errors import NotFoundError
 from copper_sieve.core.graph.evaluate import Cache, Maps, evaluate
+from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.node import Node, Plan
 from copper_sieve.core.graph.plan import plan
 from copper_sieve.core.graph.preparing import Step
-from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Codes, Float
 from copper_sieve.core.models.texture_set import Derived, SetDefinition, SurfaceSpec

@@ -27,7 +27,7 @@ from copper_sieve.core.ingest.project_file import (
 from copper_sieve.core.ingest.sources import examine, thumbnail
 from copper_sieve.core.ingest.unpack import archive_errors, files_in
 from copper_sieve.core.models.model_facts import ModelFacts
-from copper_sieve.core.outside import safe_file_name
+from copper_sieve.core.untrusted_paths import safe_file_name
 from copper_sieve.services.context import Context
 from copper_sieve.services.progress import UNTOLD, Part, Progress
 from copper_sieve.services.project_contents import Report, gather, place

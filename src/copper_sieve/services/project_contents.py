@@ -29,16 +29,16 @@ from copper_sieve.services.targets import all_targets
 from copper_sieve.services.webhooks.addresses import checked_url
 from copper_sieve.store import (
     arrivals,
+    auto_deliver,
     destinations,
-    kept_up,
+    environments,
     recipes,
-    surroundings,
     targets,
     webhooks,
 )
+from copper_sieve.store.auto_deliver import KeptUp
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.destinations import KeptDestination
-from copper_sieve.store.kept_up import KeptUp
 
 
 @dataclass(slots=True)
@@ -71,7 +71,7 @@ def gather(
                 sha256=one.sha256, name=one.name, kind=one.kind, lamp=one.lamp,
                 strength=one.strength, mean=one.mean,
             )
-            for one in surroundings.list_surroundings(connection, project_id)
+            for one in environments.list_surroundings(connection, project_id)
         ),
         targets=tuple(one.preset for one in targets.list_targets(connection)),
         recipes=_readable(recipes.list_recipes(connection)),
@@ -88,7 +88,7 @@ def gather(
                 set_name=None if one.set_id is None else names.get(one.set_id),
                 target_id=one.target_id,
             )
-            for one in kept_up.of_project(connection, project_id)
+            for one in auto_deliver.of_project(connection, project_id)
             if one.set_id is None or one.set_id in names
         ),
         webhooks=tuple(one.url for one in webhooks.of_project(connection, project_id)),
@@ -132,7 +132,7 @@ def place(
     _place_recipes(connection, file, report)
     _place_cards(connection, file, report)
     for one in file.environments:
-        surroundings.add_surrounding(
+        environments.add_surrounding(
             connection, project_id, one.sha256, one.name, one.kind, one.lamp, one.strength, one.mean
         )
         report.added.append(f"environment {one.name}")
@@ -146,7 +146,7 @@ def place(
             report.skipped.append(f"auto-deliver of {rule.set_name or 'all sets'} to {target}")
             continue
         set_id = ids[rule.set_name] if rule.set_name else None
-        kept_up.put(connection, project_id, KeptUp(set_id, target or None), kept=True)
+        auto_deliver.put(connection, project_id, KeptUp(set_id, target or None), kept=True)
     if file.auto_deliver:
         report.added.append(f"{len(file.auto_deliver)} auto-deliver rules")
     for url in file.webhooks:

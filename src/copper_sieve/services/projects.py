@@ -5,7 +5,7 @@ from __future__ import annotations
 from copper_sieve.core.errors import ConflictError
 from copper_sieve.core.models.naming import slug
 from copper_sieve.services.context import Context
-from copper_sieve.services.tray.placing import copy_into
+from copper_sieve.services.tray.set_operations import copy_into
 from copper_sieve.store import models, projects, texture_sets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import Project

@@ -16,7 +16,7 @@ from pathlib import Path
 from copper_sieve.core.errors import DeliveryError
 from copper_sieve.services.context import Context
 from copper_sieve.services.destinations import root_of
-from copper_sieve.services.lookout import Lookout
+from copper_sieve.services.elected_poller import Lookout
 from copper_sieve.store import deliveries
 from copper_sieve.store.copies import copy_to, fetch_from
 from copper_sieve.store.deliveries import DonePart

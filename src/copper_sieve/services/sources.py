@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.detection.names import kind_from_name
 from copper_sieve.core.errors import NeedsSortingError
-from copper_sieve.core.graph.turns import computing
+from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.ingest.sources import (
@@ -22,9 +23,8 @@ from copper_sieve.core.ingest.sources import (
 from copper_sieve.core.models.file_facts import FileFacts
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec, compose
-from copper_sieve.core.outside import safe_file_name
-from copper_sieve.core.recognition.names import kind_from_name
-from copper_sieve.library.taking_in import set_name_of
+from copper_sieve.core.untrusted_paths import safe_file_name
+from copper_sieve.library.importing import set_name_of
 from copper_sieve.services.context import Context
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.projects import get_project

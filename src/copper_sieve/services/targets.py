@@ -12,9 +12,9 @@ from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.file_maps import FileMaps, as_read_back
 from copper_sieve.core.export.planning import plan_export
 from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.graph.geometry import Sizes
 from copper_sieve.core.graph.plan import plan
-from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
@@ -23,11 +23,11 @@ from copper_sieve.core.models.texture_set import SetDefinition, SurfaceSpec
 from copper_sieve.core.targets.catalog import builtin_targets
 from copper_sieve.core.targets.memory import Memory, memory_of
 from copper_sieve.core.targets.target_preset import SizeRule, TargetPreset
-from copper_sieve.core.tools.proof import LIT, Proof, lit_maps, prove
+from copper_sieve.core.tools.conversion_check import LIT, Proof, lit_maps, prove
 from copper_sieve.services.context import Context
 from copper_sieve.services.display import displayed
+from copper_sieve.services.environments import for_shader
 from copper_sieve.services.islands import coverage_of, known_models
-from copper_sieve.services.surroundings import for_shader
 from copper_sieve.store import targets
 from copper_sieve.store.database import Transaction
 from copper_sieve.store.sources import source_sizes

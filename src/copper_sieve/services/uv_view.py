@@ -10,12 +10,12 @@ from pydantic import TypeAdapter
 
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import MeshError
-from copper_sieve.core.graph.turns import computing
+from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.mesh.islands import Islands
-from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.mesh_cache import kept
 from copper_sieve.core.mesh.tiles import on_sheet
 from copper_sieve.core.mesh.uv_facts import UvFact, UvRule, Weight, look_at_uvs
 from copper_sieve.core.mesh.uv_pictures import density_picture, evidence_picture

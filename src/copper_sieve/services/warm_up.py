@@ -141,7 +141,7 @@ def warm_up_baking() -> None:
 
 def warm_up_measuring() -> None:
     """Measure a few texels; no server start needs it."""
-    from copper_sieve.core.measuring.lamps import Lamp
+    from copper_sieve.core.measuring.light_directions import Lamp
     from copper_sieve.core.measuring.measure import measure
     from copper_sieve.core.measuring.stack import Shot
 

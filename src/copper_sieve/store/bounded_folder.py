@@ -12,7 +12,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import IO, Any, TypeVar
 
-from copper_sieve.store.owned import OwnedFolder, clear_dead
+from copper_sieve.store.owned_folders import OwnedFolder, clear_dead
 
 T = TypeVar("T")
 _PARTIAL = "partial"  # the folder for entries that are being written

@@ -20,8 +20,8 @@ from pydantic import ConfigDict
 
 from copper_sieve.core.codecs.checksums import known_sha256
 from copper_sieve.core.errors import CancelledError, DeliveryError, ForeignFileError, SieveError
-from copper_sieve.core.export.placing import in_place
-from copper_sieve.core.export.spreading import place_for
+from copper_sieve.core.export.atomic_swap import in_place
+from copper_sieve.core.export.shared_folder import place_for
 from copper_sieve.core.models.base import FileName, Model
 from copper_sieve.store.bounded_folder import opened
 

@@ -15,7 +15,7 @@ from psycopg.rows import DictRow
 from psycopg_pool import ConnectionPool, PoolClosed, PoolTimeout
 
 from copper_sieve.core.errors import DatabaseAwayError, NoRoomError, UnkeepableError
-from copper_sieve.store.places import Places, rows_with_paths, store_paths
+from copper_sieve.store.delivery_locations import Places, rows_with_paths, store_paths
 
 Row = dict[str, Any]
 Transaction = Connection[DictRow]

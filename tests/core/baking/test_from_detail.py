@@ -9,13 +9,13 @@ import pytest
 
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.baking.from_detail import Cage, found_on_detail, groups
-from copper_sieve.core.baking.places import Places
+from copper_sieve.core.baking.surface_samples import Places
 from copper_sieve.core.errors import CancelledError, MeshError, ParameterError
 from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.lighting.shading import Material, shade
-from copper_sieve.core.mesh.covering import blended, covering
 from copper_sieve.core.mesh.mesh import Mesh, joined, unit
+from copper_sieve.core.mesh.rasterization import blended, covering
 from copper_sieve.core.mesh.tangents import tangents_of
 from tests.core.mesh.solids import ball, box, floor, patch
 

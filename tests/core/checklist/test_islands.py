@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from copper_sieve.core.checklist.looking_over import look_over
+from copper_sieve.core.checklist.check import look_over
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Picture
 from copper_sieve.core.mesh.mesh import Mesh, joined

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 import pytest
 
-from copper_sieve.core.checklist.looking_over import checklist_key, look_over
+from copper_sieve.core.checklist.check import checklist_key, look_over
 from copper_sieve.core.checklist.normals import look_at_normals
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.map_kind import MapKind

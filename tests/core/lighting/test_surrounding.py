@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.image.panorama import directions
+from copper_sieve.core.lighting.environment import Surrounding, reflected
 from copper_sieve.core.lighting.shading import Around, Material, shade
-from copper_sieve.core.lighting.surrounding import Surrounding, reflected
 
 _EYE = np.array([0, 0, 1.0])
 

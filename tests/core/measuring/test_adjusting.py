@@ -6,13 +6,13 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.adjusting import adjusted
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.lamps import Lamp
-from copper_sieve.core.measuring.looking import Asked, look
+from copper_sieve.core.measuring.calibration import Asked, look
+from copper_sieve.core.measuring.light_directions import Lamp
+from copper_sieve.core.measuring.light_priors import Hold, Said, State
+from copper_sieve.core.measuring.light_refinement import adjusted
 from copper_sieve.core.measuring.measure import measure, surface_of
-from copper_sieve.core.measuring.nearby import Light, fitted
-from copper_sieve.core.measuring.said import Hold, Said, State
+from copper_sieve.core.measuring.near_light import Light, fitted
 from copper_sieve.core.measuring.stack import Shot, Stack
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_measuring import SIZE, angle

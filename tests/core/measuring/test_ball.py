@@ -10,7 +10,7 @@ import pytest
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.ball import Ball, Kind, find_ball, lamps_by_ball
-from copper_sieve.core.measuring.lamps_by_ball import found_ball, lit_by_ball
+from copper_sieve.core.measuring.lights_from_ball import found_ball, lit_by_ball
 from copper_sieve.core.measuring.measure import measure
 from copper_sieve.core.measuring.stack import Placement, Shot, Stack
 from copper_sieve.demo import lamp_pictures as drawn

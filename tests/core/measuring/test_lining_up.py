@@ -9,8 +9,8 @@ import pytest
 
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.lining_up import line_up
 from copper_sieve.core.measuring.measure import measure
+from copper_sieve.core.measuring.registration import line_up
 from copper_sieve.core.measuring.stack import Placement, Shot, Stack
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_measuring import LAMPS, SIZE, angle

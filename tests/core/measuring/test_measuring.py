@@ -17,9 +17,9 @@ from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Float, Picture
 from copper_sieve.core.lighting.shading import Material, shade
-from copper_sieve.core.measuring.lamps import Lamp, check_lamps, one_sided
-from copper_sieve.core.measuring.lanes import glint_of
+from copper_sieve.core.measuring.light_directions import Lamp, check_lamps, one_sided
 from copper_sieve.core.measuring.measure import Surface, measure
+from copper_sieve.core.measuring.simd_batch import glint_of
 from copper_sieve.core.measuring.solving import solve
 from copper_sieve.core.measuring.stack import Shot
 from copper_sieve.core.operations import Surface as Flat

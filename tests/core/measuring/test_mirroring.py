@@ -10,7 +10,7 @@ from copper_sieve.core.measuring.measure import Surface, measure
 from copper_sieve.core.measuring.stack import Shot
 from copper_sieve.core.operations import Surface as Flat
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.operations.measured.from_shots import MEASURED, joined
+from copper_sieve.core.operations.measured.from_captures import MEASURED, joined
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_measuring import LAMPS, SIZE, angle
 

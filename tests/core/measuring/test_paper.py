@@ -12,8 +12,8 @@ import copper_sieve as cs
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.flat_field import evenness_of
 from copper_sieve.core.measuring.measure import measure
-from copper_sieve.core.measuring.paper import evenness_of
 from copper_sieve.core.measuring.stack import Shot
 from copper_sieve.demo import lamp_pictures as drawn
 from copper_sieve.library.exposures import exposures

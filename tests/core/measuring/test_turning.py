@@ -8,13 +8,13 @@ import cv2
 import numpy as np
 import pytest
 
+from copper_sieve.core.detection.one_surface import one_surface
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.ingest.shots import Taken, looked_at
-from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.ingest.light_captures import Taken, looked_at
+from copper_sieve.core.measuring.light_directions import Lamp
 from copper_sieve.core.measuring.measure import surface_of
+from copper_sieve.core.measuring.rotation_registration import joined, rough_turns, upright
 from copper_sieve.core.measuring.stack import Placement, Shot, Stack
-from copper_sieve.core.measuring.turning import joined, rough_turns, upright
-from copper_sieve.core.recognition.one_surface import one_surface
 from copper_sieve.demo import lamp_pictures as drawn
 
 SIDE = 192

@@ -8,7 +8,7 @@ import pytest
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.measuring.measure import measure
 from copper_sieve.core.measuring.stack import Shot
-from copper_sieve.core.measuring.unknown import guess_lamps
+from copper_sieve.core.measuring.uncalibrated_start import guess_lamps
 from copper_sieve.demo import lamp_pictures as drawn
 from tests.core.measuring.test_lining_up import moved_about
 from tests.core.measuring.test_measuring import LAMPS, SIZE, angle

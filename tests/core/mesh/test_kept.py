@@ -12,8 +12,8 @@ import pytest
 
 from copper_sieve.core.baking import BakeOptions, bake
 from copper_sieve.core.baking.from_detail import whole_scene
-from copper_sieve.core.mesh import kept as module
-from copper_sieve.core.mesh.kept import kept
+from copper_sieve.core.mesh import mesh_cache as module
+from copper_sieve.core.mesh.mesh_cache import kept
 from tests.core.mesh.solids import ball
 
 

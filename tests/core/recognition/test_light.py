@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from copper_sieve.core.detection.light import Light, light_of, light_of_color
 from copper_sieve.core.image.encoding import linear_to_srgb, quantize
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.operations import Surface
-from copper_sieve.core.recognition.light import Light, light_of, light_of_color
 from tests.core.operating import grey, run
 from tests.core.recognition.maps import fractal, relief
 

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import pytest
 
+from copper_sieve.core.detection.names import NameReading, read_name
 from copper_sieve.core.image.map_kind import NormalY
-from copper_sieve.core.recognition.names import NameReading, read_name
 
 _LINES = (Path(__file__).parent / "file_names.txt").read_text("utf-8").splitlines()
 _TOLD = {"?", "-"}

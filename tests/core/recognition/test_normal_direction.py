@@ -9,8 +9,8 @@ import cv2
 import numpy as np
 import pytest
 
+from copper_sieve.core.detection.classify import Recognition, recognize_picture
 from copper_sieve.core.image.raster import Encoding, Picture
-from copper_sieve.core.recognition.classify import Recognition, recognize_picture
 from tests.core.recognition.maps import (
     FIELDS,
     blended,

@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 import pytest
 
+from copper_sieve.core.detection.one_surface import one_surface, only_numbered
 from copper_sieve.core.image.raster import Codes
-from copper_sieve.core.measuring.turning import rough_turns
-from copper_sieve.core.recognition.one_surface import one_surface, only_numbered
+from copper_sieve.core.measuring.rotation_registration import rough_turns
 from copper_sieve.demo import lamp_pictures as drawn
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from copper_sieve.core.detection.relief import relief_by_height, relief_by_occlusion
 from copper_sieve.core.operations import Surface
-from copper_sieve.core.recognition.relief import relief_by_height, relief_by_occlusion
 from tests.core.operating import run
 from tests.core.recognition.maps import FIELDS, normals, relief
 

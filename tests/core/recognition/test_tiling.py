@@ -9,11 +9,11 @@ import numpy as np
 import pytest
 
 from copper_sieve.core.codecs import Limits, write_picture
+from copper_sieve.core.detection.tiling import tiling_of, tiling_of_values
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding, Picture
 from copper_sieve.core.image.wrap import Wrap
 from copper_sieve.core.ingest.sources import examine, measured_surface
-from copper_sieve.core.recognition.tiling import tiling_of, tiling_of_values
 from tests.core.recognition.maps import fractal, relief
 
 SIDE = 192

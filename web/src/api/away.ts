@@ -19,15 +19,15 @@ export const useAway = create<Away>((set, get) => ({
     if (get().why !== why) set({ why });
     if (asking) return;
     const ask = async () => {
-      const response = await fetch("/api/health").catch(() => null);
+      const response = await fetch("/api/v1/health").catch(() => null);
       if (response?.ok) {
         set((state) => ({ why: null, returns: state.returns + 1 }));
         return;
       }
       if (response?.status === 401) location.reload();
       if (response?.status === 503) {
-        const body = (await response.json().catch(() => ({}))) as { message?: string };
-        if (body.message) set({ why: body.message });
+        const body = (await response.json().catch(() => ({}))) as { detail?: string };
+        if (body.detail) set({ why: body.detail });
       } else if (!response) set({ why: "The server is unreachable." });
       setTimeout(() => void ask(), ASK_EVERY);
     };

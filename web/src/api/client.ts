@@ -104,11 +104,11 @@ async function watched(request: Request): Promise<Response> {
     throw request.signal.aborted ? error : new ApiError(UNREACHABLE, "unreachable", 0);
   }
   if (response.status === 503) {
-    const { message } = (await response
+    const { detail } = (await response
       .clone()
       .json()
-      .catch(() => ({}))) as { message?: string };
-    useAway.getState().noticed(message ?? "The server is busy.");
+      .catch(() => ({}))) as { detail?: string };
+    useAway.getState().noticed(detail ?? "The server is busy.");
   }
   if (response.status === 401) location.reload(); // the page that asks for the token comes
   return response;
@@ -123,10 +123,10 @@ interface Result<T> {
 }
 
 function failure(body: unknown, status: number): ApiError {
-  const { code, message } = (body ?? {}) as { code?: string; message?: string };
+  const { type, detail } = (body ?? {}) as { type?: string; detail?: string };
   return new ApiError(
-    message ?? `The server returned status ${status}.`,
-    code ?? "unknown",
+    detail ?? `The server returned status ${status}.`,
+    type?.replace("/problems/", "") ?? "unknown",
     status,
   );
 }
@@ -161,12 +161,12 @@ async function send<T>(address: string, file: File, more: Record<string, string>
 
 /** Take in a picture; a set is made of it. Without a kind its name says what it is. */
 export function takeIn(project: string, file: File, kind?: MapKind): Promise<TakenInRead> {
-  return send(`/api/projects/${project}/sources`, file, kind ? { kind } : {});
+  return send(`/api/v1/projects/${project}/sources`, file, kind ? { kind } : {});
 }
 
 /** Take in a picture to be one map of a set that is there. */
 export function takeInMap(kind: MapKind, file: File): Promise<MapTakenInRead> {
-  return send(`/api/maps/${kind}/sources`, file);
+  return send(`/api/v1/maps/${kind}/sources`, file);
 }
 
 /** Send a file, or an archive of some, to Intake; files of one drop share the batch. */
@@ -176,7 +176,7 @@ export function addArrival(
   path: string,
   batch: string,
 ): Promise<AddedRead> {
-  return send(`/api/projects/${project}/arrivals`, file, { name: path, batch });
+  return send(`/api/v1/projects/${project}/arrivals`, file, { name: path, batch });
 }
 
 /** A set as it is, or as a change would make it, lit: a data URL. */
@@ -186,7 +186,7 @@ export async function litChange(
   signal: AbortSignal,
 ): Promise<string> {
   const response = await watched(
-    new Request(`/api/sets/${setId}/lit-changes`, {
+    new Request(`/api/v1/sets/${setId}/lit-changes`, {
       method: "POST",
       body: JSON.stringify({ change }),
       headers: { "Content-Type": "application/json" },
@@ -241,7 +241,7 @@ export async function texels(
 
 /** Ask for the import of a model, or of an archive that holds one with its files. */
 export function importModel(project: string, file: File): Promise<Schemas["JobRead"]> {
-  return send(`/api/projects/${project}/models`, file);
+  return send(`/api/v1/projects/${project}/models`, file);
 }
 
 /** Ask for the import of a picture of all directions, or of a mirror ball's photo cropped to it. */
@@ -250,7 +250,7 @@ export function importEnvironment(
   file: File,
   kind: SurroundingRead["kind"],
 ): Promise<Schemas["JobRead"]> {
-  return send(`/api/projects/${project}/surroundings`, file, { kind });
+  return send(`/api/v1/projects/${project}/surroundings`, file, { kind });
 }
 
 /**
@@ -263,7 +263,7 @@ export async function modelMesh(
   uvSet: number,
   prepared: (job: Schemas["JobRead"]) => Promise<unknown>,
 ): Promise<MeshData> {
-  const address = `/api/models/${modelId}/mesh?uv_set=${uvSet}`;
+  const address = `/api/v1/models/${modelId}/mesh?uv_set=${uvSet}`;
   let response = await watched(new Request(address));
   while (response.status === 202) {
     await prepared((await response.json()) as Schemas["JobRead"]);
@@ -291,7 +291,7 @@ export async function modelMesh(
 
 /** Ask for a project to be made of a file that a project was exported as. */
 export function importProject(file: File): Promise<Schemas["JobRead"]> {
-  return send("/api/project-archives", file);
+  return send("/api/v1/project-archives", file);
 }
 
 export interface PreviewedMap {
@@ -318,7 +318,7 @@ export async function preview(
   signal?: AbortSignal,
 ): Promise<Previewed> {
   const response = await watched(
-    new Request(`/api/sets/${setId}/previews`, {
+    new Request(`/api/v1/sets/${setId}/previews`, {
       method: "POST",
       body: JSON.stringify(body),
       headers: { "Content-Type": "application/json" },

@@ -16,7 +16,7 @@ export const deliveryQueries = {
       queryKey: ["dressed-models", id],
       queryFn: () =>
         answer(
-          api.GET("/api/deliveries/{delivery_id}/models", {
+          api.GET("/api/v1/deliveries/{delivery_id}/models", {
             params: { path: { delivery_id: id } },
           }),
         ),
@@ -27,7 +27,7 @@ export const deliveryQueries = {
     queryOptions({
       queryKey: ["kept-up", project],
       queryFn: () =>
-        answer(api.GET("/api/projects/{project}/kept-up", { params: { path: { project } } })),
+        answer(api.GET("/api/v1/projects/{project}/kept-up", { params: { path: { project } } })),
     }),
   /** What a delivery of cells would be. */
   /** `standing`: how the cells stand now; when that changes, so does what would be written. */
@@ -36,7 +36,7 @@ export const deliveryQueries = {
       queryKey: ["dry-run", project, cells, standing],
       queryFn: () =>
         answer(
-          api.POST("/api/projects/{project}/looks", {
+          api.POST("/api/v1/projects/{project}/looks", {
             params: { path: { project } },
             body: { set_ids: [], target_ids: [], cells, removes: false, anew: false },
           }),
@@ -52,7 +52,7 @@ export const deliveryQueries = {
       queryKey: ["compared", earlier, later],
       queryFn: () =>
         answer(
-          api.GET("/api/deliveries/{delivery_id}/compared/{other_id}", {
+          api.GET("/api/v1/deliveries/{delivery_id}/compared/{other_id}", {
             params: { path: { delivery_id: earlier, other_id: later } },
           }),
         ),
@@ -70,7 +70,7 @@ export const deliveryQueries = {
       queryFn: () =>
         answer(
           api.GET(
-            "/api/deliveries/{delivery_id}/parts/{n}/compared/{other_id}/{other_n}/files/{name}/channels/{letter}",
+            "/api/v1/deliveries/{delivery_id}/parts/{n}/compared/{other_id}/{other_n}/files/{name}/channels/{letter}",
             {
               params: {
                 path: {
@@ -93,7 +93,7 @@ export const deliveryQueries = {
       queryKey: ["deliveries", project],
       queryFn: ({ pageParam }) =>
         answer(
-          api.GET("/api/projects/{project}/deliveries", {
+          api.GET("/api/v1/projects/{project}/deliveries", {
             params: {
               path: { project },
               query: { limit: DELIVERIES, ...(pageParam ? { before: pageParam } : {}) },
@@ -110,7 +110,7 @@ export const deliveryQueries = {
       queryKey: ["channel", of],
       queryFn: () =>
         answer(
-          api.GET("/api/deliveries/{delivery_id}/parts/{n}/files/{name}/channels/{letter}", {
+          api.GET("/api/v1/deliveries/{delivery_id}/parts/{n}/files/{name}/channels/{letter}", {
             params: {
               path: { delivery_id: of.delivery, n: of.part, name: of.file, letter: of.letter },
             },
@@ -121,7 +121,9 @@ export const deliveryQueries = {
     queryOptions({
       queryKey: ["delivery", id],
       queryFn: () =>
-        answer(api.GET("/api/deliveries/{delivery_id}", { params: { path: { delivery_id: id } } })),
+        answer(
+          api.GET("/api/v1/deliveries/{delivery_id}", { params: { path: { delivery_id: id } } }),
+        ),
       refetchInterval: ({ state: { data } }) =>
         data && isUnderWay(data) ? (data.parts.length > 100 ? 5 : 1) * BUSY_EVERY : false,
     }),
@@ -131,7 +133,7 @@ export const deliveryQueries = {
       queryKey: ["delivery", id, n],
       queryFn: () =>
         answer(
-          api.GET("/api/deliveries/{delivery_id}/parts/{n}", {
+          api.GET("/api/v1/deliveries/{delivery_id}/parts/{n}", {
             params: { path: { delivery_id: id, n } },
           }),
         ),

@@ -15,7 +15,7 @@ export function jobsOf(project: string) {
   return queryOptions({
     queryKey: ["jobs", project],
     queryFn: () =>
-      answer(api.GET("/api/projects/{project}/jobs", { params: { path: { project } } })),
+      answer(api.GET("/api/v1/projects/{project}/jobs", { params: { path: { project } } })),
     refetchInterval: ({ state: { data } }) => (data?.some(isOpen) ? BUSY_EVERY : CALM_EVERY),
   });
 }
@@ -28,7 +28,7 @@ export async function resultOf(
   let now = job;
   while (isOpen(now)) {
     await new Promise((over) => setTimeout(over, BUSY_EVERY));
-    now = await answer(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: job.id } } }));
+    now = await answer(api.GET("/api/v1/jobs/{job_id}", { params: { path: { job_id: job.id } } }));
     onProgress(now);
   }
   if (now.state === "done" && now.result) return now.result;
@@ -50,7 +50,7 @@ export async function fittedLights(
   body: Schemas["LightsAsk"],
 ): Promise<Schemas["ShotsSpec"]> {
   const path = { params: { path: { set_id: setId } } };
-  const job = await answer(api.POST("/api/sets/{set_id}/lights", { ...path, body }));
+  const job = await answer(api.POST("/api/v1/sets/{set_id}/lights", { ...path, body }));
   const { shots } = await resultOf(job);
   if (!shots) throw new Error("No lights were detected.");
   return shots;

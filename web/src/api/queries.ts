@@ -19,28 +19,28 @@ export const queries = {
   health: () =>
     queryOptions({
       queryKey: ["health"],
-      queryFn: () => answer(api.GET("/api/health")),
+      queryFn: () => answer(api.GET("/api/v1/health")),
       staleTime: Number.POSITIVE_INFINITY,
     }),
   projects: (deleted = false) =>
     queryOptions({
       queryKey: deleted ? ["projects", "deleted"] : ["projects"],
-      queryFn: () => answer(api.GET("/api/projects", { params: { query: { deleted } } })),
+      queryFn: () => answer(api.GET("/api/v1/projects", { params: { query: { deleted } } })),
     }),
   diskUse: (project: string) =>
     queryOptions({
       queryKey: ["disk-use", project],
       queryFn: () =>
-        answer(api.GET("/api/projects/{project}/disk-use", { params: { path: { project } } })),
+        answer(api.GET("/api/v1/projects/{project}/disk-use", { params: { path: { project } } })),
     }),
   vocabulary: () =>
     queryOptions({
       queryKey: ["vocabulary"],
-      queryFn: () => answer(api.GET("/api/vocabulary")),
+      queryFn: () => answer(api.GET("/api/v1/vocabulary")),
       staleTime: Number.POSITIVE_INFINITY,
     }),
   targets: () =>
-    queryOptions({ queryKey: ["targets"], queryFn: () => answer(api.GET("/api/targets")) }),
+    queryOptions({ queryKey: ["targets"], queryFn: () => answer(api.GET("/api/v1/targets")) }),
   /** A preset as it is now, tried on a set at a version of it. */
   /** `light` is the number of a surrounding that lights the proof; null: lamps do. */
   trial: (
@@ -53,7 +53,7 @@ export const queries = {
       queryKey: ["trial", preset, setId, version, light],
       queryFn: () => {
         const body = { preset, set_id: setId ?? 0, surrounding: light };
-        return answer(api.POST("/api/target-trials", { body }));
+        return answer(api.POST("/api/v1/target-trials", { body }));
       },
       enabled: setId !== null,
     }),
@@ -63,7 +63,7 @@ export const queries = {
       queryKey: deleted ? ["tray", project, "deleted"] : ["tray", project],
       queryFn: () =>
         answer(
-          api.GET("/api/projects/{project}/tray", {
+          api.GET("/api/v1/projects/{project}/tray", {
             params: { path: { project }, query: { deleted } },
           }),
         ),
@@ -77,7 +77,7 @@ export const queries = {
       queryKey: ["checklists", project, sets.map((one) => [one.id, one.version])],
       queryFn: () =>
         answer(
-          api.POST("/api/projects/{project}/checklists", {
+          api.POST("/api/v1/projects/{project}/checklists", {
             params: { path: { project } },
             body: { set_ids: sets.map((one) => one.id) },
           }),
@@ -92,7 +92,7 @@ export const queries = {
       queryKey: ["tray", project, "unreadable"],
       queryFn: () =>
         answer(
-          api.GET("/api/projects/{project}/unreadable-sets", { params: { path: { project } } }),
+          api.GET("/api/v1/projects/{project}/unreadable-sets", { params: { path: { project } } }),
         ),
     }),
   /** What a change would do. */
@@ -101,7 +101,7 @@ export const queries = {
       queryKey: ["look", project, setIds, change],
       queryFn: () =>
         answer(
-          api.POST("/api/projects/{project}/changes", {
+          api.POST("/api/v1/projects/{project}/changes", {
             params: { path: { project } },
             body: { set_ids: setIds, change, dry: true },
           }),
@@ -114,7 +114,7 @@ export const queries = {
     queryOptions({
       queryKey: ["models", project],
       queryFn: () =>
-        answer(api.GET("/api/projects/{project}/models", { params: { path: { project } } })),
+        answer(api.GET("/api/v1/projects/{project}/models", { params: { path: { project } } })),
     }),
   /** How many rays from a set's model find its detailed version; a draft of null is not asked. */
   misses: (setId: number, draft: Schemas["Draft"] | null) =>
@@ -122,7 +122,7 @@ export const queries = {
       queryKey: ["misses", setId, draft?.model],
       queryFn: () =>
         answer(
-          api.POST("/api/sets/{set_id}/model-misses", {
+          api.POST("/api/v1/sets/{set_id}/model-misses", {
             params: { path: { set_id: setId } },
             body: { draft },
           }),
@@ -135,7 +135,9 @@ export const queries = {
     queryOptions({
       queryKey: ["surroundings", project],
       queryFn: () =>
-        answer(api.GET("/api/projects/{project}/surroundings", { params: { path: { project } } })),
+        answer(
+          api.GET("/api/v1/projects/{project}/surroundings", { params: { path: { project } } }),
+        ),
     }),
   /** A model to be drawn; it never changes. */
   mesh: (modelId: number, uvSet: number) =>
@@ -151,7 +153,7 @@ export const queries = {
       queryKey: ["uv", modelId, material, uvSet],
       queryFn: () =>
         answer(
-          api.GET("/api/models/{model_id}/uv", {
+          api.GET("/api/v1/models/{model_id}/uv", {
             params: { path: { model_id: modelId }, query: { material, uv_set: uvSet } },
           }),
         ),
@@ -160,7 +162,7 @@ export const queries = {
   set: (id: number) =>
     queryOptions({
       queryKey: ["set", id],
-      queryFn: () => answer(api.GET("/api/sets/{set_id}", { params: { path: { set_id: id } } })),
+      queryFn: () => answer(api.GET("/api/v1/sets/{set_id}", { params: { path: { set_id: id } } })),
     }),
   /** `follows`: files may come in from folders of the server at any time. */
   intake: (project: string, accepted: boolean, follows = false) =>
@@ -168,7 +170,7 @@ export const queries = {
       queryKey: ["intake", project, accepted],
       queryFn: () =>
         answer(
-          api.GET("/api/projects/{project}/arrivals", {
+          api.GET("/api/v1/projects/{project}/arrivals", {
             params: { path: { project }, query: { accepted } },
           }),
         ),
@@ -179,14 +181,14 @@ export const queries = {
           : follows && CALM_EVERY / 2,
     }),
   cards: () =>
-    queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/source-cards")) }),
+    queryOptions({ queryKey: ["cards"], queryFn: () => answer(api.GET("/api/v1/source-cards")) }),
   /** Readings of a photo, lit; what a draft is made of is the key. */
   readings: (setId: number, about: "relief" | "light" | "invert", draft: Schemas["Draft"]) =>
     queryOptions({
       queryKey: ["readings", setId, about, draft],
       queryFn: () =>
         answer(
-          api.POST("/api/sets/{set_id}/readings", {
+          api.POST("/api/v1/sets/{set_id}/readings", {
             params: { path: { set_id: setId } },
             body: { about, draft },
           }),
@@ -201,7 +203,7 @@ export const queries = {
       queryKey: ["evening", setId, by, draft],
       queryFn: () =>
         answer(
-          api.POST("/api/sets/{set_id}/light-measures", {
+          api.POST("/api/v1/sets/{set_id}/light-measures", {
             params: { path: { set_id: setId } },
             body: { by, draft },
           }),
@@ -217,7 +219,7 @@ export const queries = {
       queryKey: ["shot-look", setId, source, draft],
       queryFn: () =>
         answer(
-          api.POST("/api/sets/{set_id}/shot-looks", {
+          api.POST("/api/v1/sets/{set_id}/shot-looks", {
             params: { path: { set_id: setId } },
             body: { source, draft },
           }),
@@ -233,7 +235,7 @@ export const queries = {
       queryKey: ["key-doubt", setId, kind, draft],
       queryFn: () =>
         answer(
-          api.POST("/api/sets/{set_id}/key-doubts", {
+          api.POST("/api/v1/sets/{set_id}/key-doubts", {
             params: { path: { set_id: setId } },
             body: { kind, draft },
           }),
@@ -248,7 +250,7 @@ export const queries = {
       queryKey: ["seam-ways", setId, draft],
       queryFn: () =>
         answer(
-          api.POST("/api/sets/{set_id}/seam-measures", {
+          api.POST("/api/v1/sets/{set_id}/seam-measures", {
             params: { path: { set_id: setId } },
             body: { draft },
           }),
@@ -257,11 +259,11 @@ export const queries = {
       staleTime: Number.POSITIVE_INFINITY,
     }),
   recipes: () =>
-    queryOptions({ queryKey: ["recipes"], queryFn: () => answer(api.GET("/api/recipes")) }),
+    queryOptions({ queryKey: ["recipes"], queryFn: () => answer(api.GET("/api/v1/recipes")) }),
   source: (sha256: string) =>
     queryOptions({
       queryKey: ["source", sha256],
-      queryFn: () => answer(api.GET("/api/sources/{sha256}", { params: { path: { sha256 } } })),
+      queryFn: () => answer(api.GET("/api/v1/sources/{sha256}", { params: { path: { sha256 } } })),
       staleTime: Number.POSITIVE_INFINITY,
     }),
   /** How each set stands with each target. */
@@ -269,7 +271,7 @@ export const queries = {
     queryOptions({
       queryKey: ["board", project],
       queryFn: () =>
-        answer(api.GET("/api/projects/{project}/board", { params: { path: { project } } })),
+        answer(api.GET("/api/v1/projects/{project}/board", { params: { path: { project } } })),
       refetchInterval: ({ state: { data } }) =>
         data?.some((cell) => cell.state === "running" || cell.state === "waiting")
           ? 2 * BUSY_EVERY
@@ -284,7 +286,7 @@ export const queries = {
       queryKey: ["board", project, "lying", ids, underWay],
       queryFn: () =>
         answer(
-          api.GET("/api/projects/{project}/board/lying", {
+          api.GET("/api/v1/projects/{project}/board/lying", {
             params: { path: { project }, query: { ids } },
           }),
         ),
@@ -297,7 +299,7 @@ export const queries = {
       queryKey: ["board", project, "stale", ids],
       queryFn: () =>
         answer(
-          api.GET("/api/projects/{project}/board/stale", {
+          api.GET("/api/v1/projects/{project}/board/stale", {
             params: { path: { project }, query: { ids } },
           }),
         ),
@@ -309,7 +311,7 @@ export const queries = {
     queryOptions({
       queryKey: ["webhooks", project],
       queryFn: () =>
-        answer(api.GET("/api/projects/{project}/webhooks", { params: { path: { project } } })),
+        answer(api.GET("/api/v1/projects/{project}/webhooks", { params: { path: { project } } })),
       refetchInterval: CALM_EVERY,
     }),
   /** The calls of one of them, the newest first. */
@@ -318,7 +320,7 @@ export const queries = {
       queryKey: ["webhooks", "calls", webhook_id],
       queryFn: ({ pageParam }) =>
         answer(
-          api.GET("/api/webhooks/{webhook_id}/calls", {
+          api.GET("/api/v1/webhooks/{webhook_id}/calls", {
             params: { path: { webhook_id }, query: pageParam ? { before: pageParam } : {} },
           }),
         ),
@@ -331,7 +333,9 @@ export const queries = {
     queryOptions({
       queryKey: ["destinations", project],
       queryFn: () =>
-        answer(api.GET("/api/projects/{project}/destinations", { params: { path: { project } } })),
+        answer(
+          api.GET("/api/v1/projects/{project}/destinations", { params: { path: { project } } }),
+        ),
     }),
   /** Whether a destination can be so, and what comes of it. */
   destinationLook: (
@@ -344,7 +348,7 @@ export const queries = {
       queryKey: ["destination-look", project, target, wanted, example],
       queryFn: () =>
         answer(
-          api.PUT("/api/projects/{project}/destinations/{target_id}", {
+          api.PUT("/api/v1/projects/{project}/destinations/{target_id}", {
             params: { path: { project, target_id: target }, query: { example } },
             body: { ...wanted, dry: true },
           }),
@@ -356,14 +360,15 @@ export const queries = {
   folder: (path: string | null) =>
     queryOptions({
       queryKey: ["folder", path],
-      queryFn: () => answer(api.GET("/api/folders", { params: { query: path ? { path } : {} } })),
+      queryFn: () =>
+        answer(api.GET("/api/v1/folders", { params: { query: path ? { path } : {} } })),
       retry: false,
     }),
   /** Places by URL to which deliveries may be copied. */
   copyPlaces: () =>
     queryOptions({
       queryKey: ["copies"],
-      queryFn: () => answer(api.GET("/api/folders/copies")),
+      queryFn: () => answer(api.GET("/api/v1/folders/copies")),
       staleTime: Number.POSITIVE_INFINITY,
     }),
   /** Folders of the server that a project takes pictures from. */
@@ -372,7 +377,7 @@ export const queries = {
       queryKey: ["followed", project],
       queryFn: () =>
         answer(
-          api.GET("/api/projects/{project}/followed-folders", { params: { path: { project } } }),
+          api.GET("/api/v1/projects/{project}/followed-folders", { params: { path: { project } } }),
         ),
       refetchInterval: ({ state: { data } }) =>
         data?.some((one) => one.looked_at === null) === true ? SOON_EVERY : CALM_EVERY,
@@ -380,7 +385,7 @@ export const queries = {
   folderRoots: () =>
     queryOptions({
       queryKey: ["folder-roots"],
-      queryFn: () => answer(api.GET("/api/folders/roots")),
+      queryFn: () => answer(api.GET("/api/v1/folders/roots")),
     }),
   ...deliveryQueries,
 };

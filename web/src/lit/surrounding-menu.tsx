@@ -136,7 +136,7 @@ function Own({ state }: { state: SurroundingState }) {
   const remove = useMutation({
     mutationFn: (id: number) =>
       done(
-        api.DELETE("/api/surroundings/{surrounding_id}", {
+        api.DELETE("/api/v1/surroundings/{surrounding_id}", {
           params: { path: { surrounding_id: id } },
         }),
       ),

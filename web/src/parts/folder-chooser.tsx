@@ -86,7 +86,7 @@ function NewFolder({ inside, onMade }: { inside: string; onMade: (folder: string
   const [name, setName] = useState<string | null>(null);
   const make = useMutation({
     mutationFn: (wanted: string) =>
-      answer(api.POST("/api/folders", { body: { folder: inside, name: wanted } })),
+      answer(api.POST("/api/v1/folders", { body: { folder: inside, name: wanted } })),
     onSuccess: (made) => {
       setName(null);
       void client.invalidateQueries({ queryKey: ["folder"] });

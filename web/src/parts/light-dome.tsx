@@ -96,7 +96,7 @@ function Chip({ shot, name, at, chosen, read, onChoose, onMove, onCommit }: Chip
   const held = useRef<{ x: number; y: number; moved: boolean } | null>(null);
   const picture = (
     <img
-      src={`/api/sources/${shot.source}/thumbnail.png`}
+      src={`/api/v1/sources/${shot.source}/thumbnail.png`}
       alt=""
       draggable={false}
       className={`size-full rounded-full object-cover ${shot.used ? "" : "opacity-35 grayscale"}`}

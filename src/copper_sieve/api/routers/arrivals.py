@@ -9,7 +9,6 @@ from fastapi.concurrency import run_in_threadpool
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
 from copper_sieve.api.paging import PageDep
-from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.arrivals import (
     AcceptedRead,
     AddedRead,
@@ -22,13 +21,14 @@ from copper_sieve.api.schemas.arrivals import (
     SurfaceAccept,
     read_table,
 )
+from copper_sieve.api.uploads import RAW_BODY, FileName, received
 from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.detection.evidence import lit_from_above, one_channel
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.models.source_card import SourceCard
-from copper_sieve.core.recognition.evidence import lit_from_above, one_channel
-from copper_sieve.services import arrivals, surfaces
+from copper_sieve.services import arrivals, capture_groups
 
-router = APIRouter(prefix="/api", tags=["intake"])
+router = APIRouter(prefix="/api/v1", tags=["intake"])
 Batch = Annotated[str, Query(max_length=64)]
 
 
@@ -92,14 +92,14 @@ def use_card(body: CardChoice, context: ContextDep) -> None:
 @router.post("/surfaces/{surface_id}/acceptances")
 def accept_surface(surface_id: int, body: SurfaceAccept, context: ContextDep) -> AcceptedRead:
     """Make a measured set of pictures of one surface."""
-    made = surfaces.accept(context, surface_id, body.name)
+    made = capture_groups.accept(context, surface_id, body.name)
     return AcceptedRead(sets={made.name: made.id})
 
 
 @router.post("/surfaces/{surface_id}/declined", status_code=204)
 def decline_surface(surface_id: int, context: ContextDep) -> None:
     """They are different things: each picture is sorted by itself."""
-    surfaces.decline(context, surface_id)
+    capture_groups.decline(context, surface_id)
 
 
 @router.get("/arrivals/{arrival_id}/lit-{y}.png", response_class=Response)

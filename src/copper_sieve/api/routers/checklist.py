@@ -13,7 +13,7 @@ from copper_sieve.api.schemas.checklist import (
 )
 from copper_sieve.services import checklist
 
-router = APIRouter(prefix="/api", tags=["checklist"])
+router = APIRouter(prefix="/api/v1", tags=["checklist"])
 
 
 @router.post("/projects/{project}/checklists")

@@ -48,7 +48,7 @@ from copper_sieve.services.sheet.contents import sheet
 from copper_sieve.services.sheet.picture import png as sheet_png
 
 _PACKED = {".glb", ".usdz", *(one.ending for one in CODECS.values() if one.packed)}
-router = APIRouter(prefix="/api", tags=["deliveries"])
+router = APIRouter(prefix="/api/v1", tags=["deliveries"])
 
 
 @router.post("/projects/{project}/dry-runs")

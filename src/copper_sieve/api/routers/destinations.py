@@ -19,10 +19,10 @@ from copper_sieve.api.schemas.destinations import (
     read_destination,
     read_folder,
 )
-from copper_sieve.services import destinations, keeping
-from copper_sieve.store.kept_up import KeptUp
+from copper_sieve.services import auto_deliver, destinations
+from copper_sieve.store.auto_deliver import KeptUp
 
-router = APIRouter(prefix="/api", tags=["destinations"])
+router = APIRouter(prefix="/api/v1", tags=["destinations"])
 _EXAMPLE = "old_brick"
 
 
@@ -86,7 +86,8 @@ def as_usual(project: str, target_id: str, context: ContextDep) -> DestinationRe
 def kept_up(project: str, context: ContextDep, page: PageDep) -> list[KeptUpRead]:
     """What a project delivers by itself as soon as it changed."""
     found = page.of(
-        keeping.kept_of(context, project), lambda one: f"{one.set_id or ''} {one.target_id or ''}"
+        auto_deliver.kept_of(context, project),
+        lambda one: f"{one.set_id or ''} {one.target_id or ''}",
     )
     return [KeptUpRead.model_validate(one) for one in found]
 
@@ -95,5 +96,5 @@ def kept_up(project: str, context: ContextDep, page: PageDep) -> list[KeptUpRead
 def keep_up(project: str, body: KeptUpWrite, context: ContextDep) -> list[KeptUpRead]:
     """Deliver these by themselves from now on, or no longer; answers with all that is."""
     some = [KeptUp(one.set_id, one.target_id) for one in body.cells]
-    found = keeping.keep(context, project, some, kept=body.kept)
+    found = auto_deliver.keep(context, project, some, kept=body.kept)
     return [KeptUpRead.model_validate(one) for one in found]

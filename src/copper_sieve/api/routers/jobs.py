@@ -10,7 +10,7 @@ from copper_sieve.api.schemas.jobs import JobRead, read_job, read_jobs
 from copper_sieve.services import deliveries
 from copper_sieve.services.jobs import listing
 
-router = APIRouter(prefix="/api", tags=["jobs"])
+router = APIRouter(prefix="/api/v1", tags=["jobs"])
 
 
 @router.get("/projects/{project}/jobs")

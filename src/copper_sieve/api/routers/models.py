@@ -12,8 +12,8 @@ from fastapi.responses import JSONResponse, StreamingResponse
 from pydantic import Field
 
 from copper_sieve.api.deps import IMMUTABLE, NO_STORE, ContextDep
+from copper_sieve.api.downloads import attachment
 from copper_sieve.api.paging import PageDep
-from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.common import framed
 from copper_sieve.api.schemas.jobs import JobRead, read_job
 from copper_sieve.api.schemas.models import (
@@ -34,14 +34,14 @@ from copper_sieve.api.schemas.models import (
     read_uv,
 )
 from copper_sieve.api.schemas.sets import SetRead, draft_set, read_set
-from copper_sieve.api.sending import attachment
-from copper_sieve.core.image.sheet import FIRST_TILE, LAST_TILE, MOST_PLACES
+from copper_sieve.api.uploads import RAW_BODY, FileName, received
+from copper_sieve.core.image.tile_layout import FIRST_TILE, LAST_TILE, MOST_PLACES
 from copper_sieve.services import delivered_models as dressing
-from copper_sieve.services import missed, model_display, model_sets, models, sets, uv_view
-from copper_sieve.services.jobs.asking import ask_import
+from copper_sieve.services import model_display, model_sets, models, ray_misses, sets, uv_view
+from copper_sieve.services.jobs.requests import ask_import
 from copper_sieve.store.jobs import KeptJob
 
-router = APIRouter(prefix="/api", tags=["models"])
+router = APIRouter(prefix="/api/v1", tags=["models"])
 UvSet = Annotated[int, Query(ge=0, le=7)]
 Tile = Annotated[int, Field(ge=FIRST_TILE, le=LAST_TILE)]
 
@@ -172,7 +172,7 @@ def delivered_stage(
 def measure_misses(set_id: int, body: MissesAsk, context: ContextDep) -> MissesRead:
     """How many rays from a set's model find its detailed version, and where they do not."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_misses(missed.missed(context, set_id, draft))
+    return read_misses(ray_misses.missed(context, set_id, draft))
 
 
 @router.put("/sets/{set_id}/model")

@@ -12,7 +12,6 @@ from fastapi.responses import StreamingResponse
 from copper_sieve import __version__
 from copper_sieve.api.deps import AccessDep, ContextDep
 from copper_sieve.api.paging import PageDep
-from copper_sieve.api.receiving import RAW_BODY, FileName, received
 from copper_sieve.api.schemas.jobs import JobRead, read_job
 from copper_sieve.api.schemas.projects import (
     DiskUseRead,
@@ -30,12 +29,13 @@ from copper_sieve.api.schemas.sets import (
     TakenInRead,
     read_set,
 )
+from copper_sieve.api.uploads import RAW_BODY, FileName, received
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.ingest.unpack import MOST_BYTES
 from copper_sieve.services import disk_use, project_archive, projects, sets, sources
-from copper_sieve.services.jobs.asking import ask_import
+from copper_sieve.services.jobs.requests import ask_import
 
-router = APIRouter(prefix="/api", tags=["projects"])
+router = APIRouter(prefix="/api/v1", tags=["projects"])
 
 
 @router.get("/health")
@@ -111,7 +111,7 @@ def project_sets(
 ) -> list[SetRead]:
     """The texture sets of a project by name, with everything about them; those of `ids`, or all.
 
-    Of hundreds ask for the ones that are in view: `/api/projects/{project}/tray` lists them all.
+    Of hundreds ask for the ones that are in view: `/api/v1/projects/{project}/tray` lists them all.
     """
     found = sets.list_views(context, project, ids, lambda some: page.of(some, lambda one: one.id))
     return [read_set(view) for view in found]

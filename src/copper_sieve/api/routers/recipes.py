@@ -18,7 +18,7 @@ from copper_sieve.core.models.naming import slug
 from copper_sieve.services import recipes
 from copper_sieve.store.recipes import KeptRecipe
 
-router = APIRouter(prefix="/api", tags=["recipes"])
+router = APIRouter(prefix="/api/v1", tags=["recipes"])
 
 
 def _read(kept: KeptRecipe) -> RecipeRead:

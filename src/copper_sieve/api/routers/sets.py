@@ -26,9 +26,9 @@ from copper_sieve.api.schemas.bench import (
 from copper_sieve.api.schemas.common import framed
 from copper_sieve.api.schemas.sets import SetRead, SetStep, SetUpdate, draft_set, read_set
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.services import evening, first_touch, preparing, sets
+from copper_sieve.services import interpretations, removed_lighting, seams, sets
 
-router = APIRouter(prefix="/api", tags=["sets"])
+router = APIRouter(prefix="/api/v1", tags=["sets"])
 
 
 @router.get("/sets/{set_id}")
@@ -116,25 +116,25 @@ def stop_preview(window: str, previewer: PreviewerDep) -> None:
 def measure_seams(set_id: int, body: SeamsMeasure, context: ContextDep) -> SeamWaysRead:
     """Each way to close the seams of a set, or of a draft of it, with its figures."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_ways(preparing.measure_seams(context, set_id, draft))
+    return read_ways(seams.measure_seams(context, set_id, draft))
 
 
 @router.post("/sets/{set_id}/readings")
 def read_photo(set_id: int, body: ReadingsAsk, context: ContextDep) -> list[ReadingRead]:
     """A few ways to take a photo, lit beside each other; what one makes of the set is given."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_readings(first_touch.readings(context, set_id, body.about, draft))
+    return read_readings(interpretations.readings(context, set_id, body.about, draft))
 
 
 @router.post("/sets/{set_id}/key-doubts")
 def measure_doubt(set_id: int, body: DoubtAsk, context: ContextDep) -> DoubtRead:
     """How sure the color key of a map is, and which color to click next."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_doubt(first_touch.doubt(context, set_id, body.kind, draft))
+    return read_doubt(interpretations.doubt(context, set_id, body.kind, draft))
 
 
 @router.post("/sets/{set_id}/light-measures")
 def measure_light(set_id: int, body: EveningAsk, context: ContextDep) -> EveningRead:
     """What evening the light takes out of a set's color, and the dark places that are left."""
     draft = draft_set("draft", body.draft) if body.draft else None
-    return read_evening(evening.evening(context, set_id, body.by, draft))
+    return read_evening(removed_lighting.evening(context, set_id, body.by, draft))

@@ -6,11 +6,11 @@ from fastapi import APIRouter, Response
 from fastapi.responses import StreamingResponse
 
 from copper_sieve.api.deps import IMMUTABLE, ContextDep
+from copper_sieve.api.downloads import attachment
 from copper_sieve.api.schemas.sets import SourceFactsRead
-from copper_sieve.api.sending import attachment
 from copper_sieve.services import sources
 
-router = APIRouter(prefix="/api/sources", tags=["sources"])
+router = APIRouter(prefix="/api/v1/sources", tags=["sources"])
 
 
 @router.get("/{sha256}")

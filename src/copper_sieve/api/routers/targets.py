@@ -19,7 +19,7 @@ from copper_sieve.api.schemas.targets import (
 from copper_sieve.core.targets.target_preset import TargetPreset
 from copper_sieve.services import targets
 
-router = APIRouter(prefix="/api", tags=["targets"])
+router = APIRouter(prefix="/api/v1", tags=["targets"])
 
 
 @router.get("/targets")

@@ -14,9 +14,9 @@ from copper_sieve.api.schemas.tray import (
     TrayRead,
 )
 from copper_sieve.services import blending
-from copper_sieve.services.tray import changing, listing, lit
+from copper_sieve.services.tray import apply, listing, lit
 
-router = APIRouter(prefix="/api", tags=["tray"])
+router = APIRouter(prefix="/api/v1", tags=["tray"])
 
 
 @router.get("/projects/{project}/tray")
@@ -28,7 +28,7 @@ def tray(project: str, context: ContextDep, deleted: bool = False) -> TrayRead:
 @router.post("/projects/{project}/changes")
 def change_sets(project: str, body: ChangeAsk, context: ContextDep) -> ChangedRead:
     """Change sets as one, or say what that would do; 409 where names would collide."""
-    done = changing.change(context, project, body.set_ids, body.change, dry=body.dry)
+    done = apply.change(context, project, body.set_ids, body.change, dry=body.dry)
     return ChangedRead.model_validate(done)
 
 
@@ -42,19 +42,19 @@ def blend_sets(project: str, body: BlendAsk, context: ContextDep) -> BlendedRead
 @router.post("/projects/{project}/changes/undo")
 def undo_change(project: str, context: ContextDep) -> ChangedRead:
     """Take back the last change of many sets; what was changed since is left and told."""
-    return ChangedRead.model_validate(changing.undo(context, project, again=False))
+    return ChangedRead.model_validate(apply.undo(context, project, again=False))
 
 
 @router.post("/projects/{project}/changes/redo")
 def redo_change(project: str, context: ContextDep) -> ChangedRead:
     """Do again what was taken back last."""
-    return ChangedRead.model_validate(changing.undo(context, project, again=True))
+    return ChangedRead.model_validate(apply.undo(context, project, again=True))
 
 
 @router.post("/sets/{set_id}/lit-changes", response_class=Response)
 def lit_change(set_id: int, body: LitChangeAsk, context: ContextDep) -> Response:
     """PNG of a set as it is, or as a change would make it, under the reference light."""
-    data = changing.lit_change(context, set_id, body.change)
+    data = apply.lit_change(context, set_id, body.change)
     return Response(data, 200, {"Cache-Control": "no-cache"}, "image/png")
 
 

@@ -18,7 +18,7 @@ from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.relief import RELIEFS
 from copper_sieve.core.operations import OPERATIONS
 
-router = APIRouter(prefix="/api", tags=["vocabulary"])
+router = APIRouter(prefix="/api/v1", tags=["vocabulary"])
 
 
 @router.get("/vocabulary")

@@ -13,35 +13,35 @@ from copper_sieve.api.schemas.webhooks import (
     WebhookCreate,
     WebhookRead,
 )
-from copper_sieve.services.webhooks import receivers
+from copper_sieve.services.webhooks import webhooks
 
-router = APIRouter(prefix="/api", tags=["webhooks"])
+router = APIRouter(prefix="/api/v1", tags=["webhooks"])
 
 
 @router.get("/projects/{project}/webhooks")
 def project_webhooks(project: str, context: ContextDep, page: PageDep) -> list[WebhookRead]:
     """List the webhooks of a project, oldest first."""
-    found = page.of(receivers.list_all(context, project), lambda one: one.id)
+    found = page.of(webhooks.list_all(context, project), lambda one: one.id)
     return [WebhookRead.model_validate(one) for one in found]
 
 
 @router.post("/projects/{project}/webhooks", status_code=201)
 def add_webhook(project: str, body: WebhookCreate, context: ContextDep) -> NewWebhookRead:
     """Add a webhook to a project. Its secret is only in this answer."""
-    return NewWebhookRead.model_validate(receivers.add(context, project, body.url, body.secret))
+    return NewWebhookRead.model_validate(webhooks.add(context, project, body.url, body.secret))
 
 
 @router.patch("/webhooks/{webhook_id}")
 def change_webhook(webhook_id: int, body: WebhookChange, context: ContextDep) -> WebhookRead:
     """Pause or resume a webhook."""
-    found = receivers.set_paused(context, webhook_id, paused=body.paused)
+    found = webhooks.set_paused(context, webhook_id, paused=body.paused)
     return WebhookRead.model_validate(found)
 
 
 @router.post("/webhooks/{webhook_id}/tests")
 def test_webhook(webhook_id: int, context: ContextDep) -> WebhookRead:
     """Send a test message now and return how that went."""
-    return WebhookRead.model_validate(receivers.send_test(context, webhook_id))
+    return WebhookRead.model_validate(webhooks.send_test(context, webhook_id))
 
 
 @router.get("/webhooks/{webhook_id}/calls")
@@ -49,7 +49,7 @@ def webhook_calls(
     webhook_id: int, context: ContextDep, before: int | None = None
 ) -> list[WebhookCallRead]:
     """List up to 50 calls, the newest first; `before`: only those before this call's id."""
-    found = receivers.calls(context, webhook_id, before)
+    found = webhooks.calls(context, webhook_id, before)
     return [WebhookCallRead.model_validate(one) for one in found]
 
 
@@ -58,10 +58,10 @@ def webhook_calls(
 )
 def send_webhook_message(webhook_id: int, message_id: int, context: ContextDep) -> None:
     """Send a message again, with the same idempotency key."""
-    receivers.send_again(context, webhook_id, message_id)
+    webhooks.send_again(context, webhook_id, message_id)
 
 
 @router.delete("/webhooks/{webhook_id}", status_code=204, response_class=Response)
 def remove_webhook(webhook_id: int, context: ContextDep) -> None:
     """Remove a webhook with its messages."""
-    receivers.remove(context, webhook_id)
+    webhooks.remove(context, webhook_id)

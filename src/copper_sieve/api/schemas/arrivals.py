@@ -10,11 +10,11 @@ from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.api.schemas.sets import SourceFactsRead
 from copper_sieve.core.image.map_kind import MapKind, NormalY
 from copper_sieve.core.models.assignment import AssignmentChange
-from copper_sieve.core.models.shots import ShotsSpec
+from copper_sieve.core.models.light_captures import ShotsSpec
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.services.arrival_table import Arrival, Offer
 from copper_sieve.services.arrivals import Table
-from copper_sieve.services.surfaces import Noticed
+from copper_sieve.services.capture_groups import Noticed
 
 Said = Literal["guess", "card", "you"]
 
@@ -194,7 +194,7 @@ def read_arrival(one: Arrival) -> ArrivalRead:
         state=one.state,
         error=one.error,
         facts=SourceFactsRead.model_validate(one.facts),
-        thumbnail=f"/api/sources/{one.sha256}/thumbnail.png" if one.has_thumbnail else None,
+        thumbnail=f"/api/v1/sources/{one.sha256}/thumbnail.png" if one.has_thumbnail else None,
         set_name=one.assignment.set_name,
         map=one.assignment.map,
         tile=one.assignment.tile,
@@ -231,7 +231,7 @@ def _surface(one: Noticed) -> SurfaceRead:
     return SurfaceRead(
         id=one.id, name=one.name, ids=[file.id for file in one.files], shots=one.shots,
         error=one.error, width=first.width, height=first.height,
-        thumbnails=[f"/api/sources/{file.sha256}/thumbnail.png" for file in one.files],
+        thumbnails=[f"/api/v1/sources/{file.sha256}/thumbnail.png" for file in one.files],
     )  # fmt: skip
 
 

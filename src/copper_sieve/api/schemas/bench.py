@@ -9,15 +9,15 @@ from pydantic import Field
 from copper_sieve.api.schemas.common import Answer, Request, png_url
 from copper_sieve.api.schemas.sets import Draft, SheetRead, read_sheet
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.interpretations import About
 from copper_sieve.core.models.preparation import Seams
-from copper_sieve.core.models.readings import About
 from copper_sieve.core.models.texture_set import MapDefinition, SurfaceSpec
 from copper_sieve.core.operations.color.color_key import Doubt
 from copper_sieve.core.operations.prepare.compare_ways import Ways
 from copper_sieve.core.operations.prepare.make_tileable import Method
-from copper_sieve.services.evening import By, Evening
-from copper_sieve.services.first_touch import ReadingView
+from copper_sieve.services.interpretations import ReadingView
 from copper_sieve.services.preview import Previewed
+from copper_sieve.services.removed_lighting import By, Evening
 
 
 class PreviewCreate(Request):

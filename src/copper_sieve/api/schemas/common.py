@@ -22,11 +22,13 @@ class Answer(BaseModel):
     )
 
 
-class ErrorAnswer(Answer):
-    """Every error: a stable code, and a message that says what to do."""
+class Problem(BaseModel):
+    """Problem details of an error (RFC 9457)."""
 
-    code: str
-    message: str
+    type: str  # stable identifier of the kind of error, such as /problems/not-found
+    title: str
+    status: int
+    detail: str  # cause and remedy
 
 
 def framed(head: BaseModel, values: Iterable[bytes | memoryview]) -> bytes:

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer
-from copper_sieve.core.models.shots import ShotsSpec
+from copper_sieve.core.models.light_captures import ShotsSpec
 from copper_sieve.services.jobs.listing import seconds_left, seconds_so_far
 from copper_sieve.store.delivery_rows import UnderWay
 from copper_sieve.store.jobs import JobName, JobState, KeptJob

@@ -12,8 +12,8 @@ from copper_sieve.api.schemas.sets import Draft
 from copper_sieve.core.mesh.uv_facts import UvRule, Weight
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.services.delivered_models import DressedModel, Ending
-from copper_sieve.services.missed import Missed
 from copper_sieve.services.models import ModelView
+from copper_sieve.services.ray_misses import Missed
 from copper_sieve.services.uv_view import UvView
 
 
@@ -178,7 +178,7 @@ def read_dressed(delivery_id: int, one: DressedModel) -> DressedRead:
     return DressedRead(
         model_id=one.model.id, name=one.file_name, model=one.model.name, target_id=one.target_id,
         sets=len(one.parts), missing=list(one.missing),
-        address=f"/api/deliveries/{delivery_id}/models/{one.model.id}/{one.target_id}.{one.ending}",
+        address=f"/api/v1/deliveries/{delivery_id}/models/{one.model.id}/{one.target_id}.{one.ending}",
         ending=one.ending,
     )  # fmt: skip
 

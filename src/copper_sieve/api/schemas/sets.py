@@ -8,13 +8,13 @@ from pydantic import Field
 
 from copper_sieve.api.schemas.common import Answer, Request
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.image.wrap import WrapSpec
+from copper_sieve.core.models.interpretations import LIT_SHARE
+from copper_sieve.core.models.light_captures import ShotsSpec
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
-from copper_sieve.core.models.readings import LIT_SHARE
-from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.models.texture_set import (
     Imported,
     MapDefinition,
@@ -185,11 +185,11 @@ def read_set(view: SetView) -> SetRead:
                 kind=kind,
                 definition=definition,
                 key=view.keys[kind],
-                thumbnail=f"/api/sets/{view.id}/maps/{kind}/thumbnail.png?key={view.keys[kind]}",
+                thumbnail=f"/api/v1/sets/{view.id}/maps/{kind}/thumbnail.png?key={view.keys[kind]}",
             )
             for kind, definition in view.texture_set.maps.items()
         ],
-        lit=f"/api/sets/{view.id}/lit.png?key={view.lit}",
+        lit=f"/api/v1/sets/{view.id}/lit.png?key={view.lit}",
         shelf={kind: list(ways) for kind, ways in view.texture_set.shelf.items()},
         origin=view.texture_set.origin,
         sheet=read_sheet(view.geometry.sheet),

@@ -23,7 +23,7 @@ class ToldFindingRead(Answer):
 
 
 class TrayRowRead(Answer):
-    """One set in the list; everything else of it is told by `/api/projects/{project}/sets`."""
+    """One set in the list; everything else of it is told by `/api/v1/projects/{project}/sets`."""
 
     id: int
     version: int

@@ -10,7 +10,7 @@ from copper_sieve.core.baking.baked_map import BAKED_MAPS
 from copper_sieve.core.baking.drawing import Ground, TileWork
 from copper_sieve.core.baking.options import Baked, BakeOptions
 from copper_sieve.core.errors import MeshError, ParameterError
-from copper_sieve.core.image.sheet import place_of_tile
+from copper_sieve.core.image.tile_layout import place_of_tile
 from copper_sieve.core.mesh.mesh import Mesh
 
 Progress = Callable[[float], None]

@@ -16,14 +16,14 @@ from copper_sieve.core.baking.from_detail import (
 )
 from copper_sieve.core.baking.measures import Measures
 from copper_sieve.core.baking.options import Baked, BakeOptions
-from copper_sieve.core.baking.places import Places
-from copper_sieve.core.baking.same_uvs import SameUvs
+from copper_sieve.core.baking.surface_samples import Places
+from copper_sieve.core.baking.uv_match import SameUvs
 from copper_sieve.core.errors import CancelledError, MeshError
 from copper_sieve.core.image.padding import nearest_covered
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.covering import Covering, covering, samples_in_texel
-from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh, unit
+from copper_sieve.core.mesh.mesh_cache import kept
+from copper_sieve.core.mesh.rasterization import Covering, covering, samples_in_texel
 
 _RAYS_AT_ONCE = 4_000_000  # between two looks at whether to stop
 _MOST_AT_ONCE = 1 << 18  # places

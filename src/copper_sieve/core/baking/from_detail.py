@@ -11,12 +11,12 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
-from copper_sieve.core.baking.places import Places
+from copper_sieve.core.baking.surface_samples import Places
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.covering import blended
-from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Ids, Mesh, smooth_normals
+from copper_sieve.core.mesh.mesh_cache import kept
+from copper_sieve.core.mesh.rasterization import blended
 from copper_sieve.core.mesh.rays import RayRoom, RayScene, aim, meets, ray_of, whole_scene
 
 _BLOCK = 256  # rays of one thread at a time

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numba import njit, prange
 
-from copper_sieve.core.baking.places import Surroundings, Texels
+from copper_sieve.core.baking.surface_samples import Surroundings, Texels
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.rays import RayRoom, RayScene, aim, is_blocked, meets, ray_of
 

@@ -11,12 +11,12 @@ from copper_sieve.core.baking.curvature import hard_edges, near_edges, smooth_cu
 from copper_sieve.core.baking.from_detail import in_tangent_space
 from copper_sieve.core.baking.hemisphere import openness, thickness
 from copper_sieve.core.baking.options import BakeOptions
-from copper_sieve.core.baking.places import Places, Surroundings, planes_of
+from copper_sieve.core.baking.surface_samples import Places, Surroundings, planes_of
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.covering import blended
-from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh, unit
+from copper_sieve.core.mesh.mesh_cache import kept
+from copper_sieve.core.mesh.rasterization import blended
 from copper_sieve.core.mesh.rays import UNBOUND, RayScene, whole_scene
 from copper_sieve.core.mesh.tangents import tangents_of
 

@@ -15,7 +15,7 @@ from copper_sieve.core.baking.measures import colors_of, linear_of
 from copper_sieve.core.baking.options import BakeOptions
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.mesh.tiles import tiles_of
 

@@ -7,16 +7,16 @@ from itertools import permutations
 
 import numpy as np
 
+from copper_sieve.core.detection.normal_direction import (
+    Direction,
+    Loss,
+    measure_normal_direction,
+)
 from copper_sieve.core.image.encoding import Curve, dequantize, without_curve
 from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Float, Picture
 from copper_sieve.core.models.finding import Rule, Weight
 from copper_sieve.core.models.texture_set import Imported
-from copper_sieve.core.recognition.normal_direction import (
-    Direction,
-    Loss,
-    measure_normal_direction,
-)
 
 _SIDE = 2048  # texels of the middle that are looked at
 _STEP = 1 / 255  # values that a curve was taken back from lie on no codes of their own

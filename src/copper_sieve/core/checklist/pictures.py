@@ -4,6 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from copper_sieve.core.detection.relief import (
+    ReliefHint,
+    relief_by_height,
+    relief_by_occlusion,
+)
+from copper_sieve.core.detection.tiling import tiling_of_values
 from copper_sieve.core.graph.geometry import Geometry, Sizes, own_pictures, size_of
 from copper_sieve.core.image.encoding import linear_to_srgb
 from copper_sieve.core.image.map_kind import MapKind, Meaning
@@ -13,12 +19,6 @@ from copper_sieve.core.models.finding import Finding, Mend
 from copper_sieve.core.models.preparation import Seams, Size
 from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.recognition.relief import (
-    ReliefHint,
-    relief_by_height,
-    relief_by_occlusion,
-)
-from copper_sieve.core.recognition.tiling import tiling_of_values
 
 _OTHER_SHAPE = 0.01  # difference of width over height
 _BROKEN = 1.25  # times the 99th percentile of the steps inside; of real tiles up to 1.1

@@ -8,6 +8,7 @@ from typing import Any
 import cv2
 import numpy as np
 
+from copper_sieve.core.detection.names import kind_from_name
 from copper_sieve.core.image.encoding import linear_to_srgb, luminance
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
@@ -15,7 +16,6 @@ from copper_sieve.core.models.finding import Finding, Mend
 from copper_sieve.core.models.texture_set import Derived, Imported, MapDefinition, SetDefinition
 from copper_sieve.core.operations import get_operation
 from copper_sieve.core.operations.color.base_color_from_photo import DARKEST_LEFT, LIGHTEST
-from copper_sieve.core.recognition.names import kind_from_name
 
 Maps = Mapping[MapKind, Float]
 

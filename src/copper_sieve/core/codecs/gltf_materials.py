@@ -9,7 +9,7 @@ from typing import Any
 
 from copper_sieve.core.codecs.gltf_file import GltfFile
 from copper_sieve.core.codecs.gltf_textures import image_bytes, image_of_texture
-from copper_sieve.core.codecs.meshes.failing import told_as_damaged
+from copper_sieve.core.codecs.meshes.damage import told_as_damaged
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Encoding
 

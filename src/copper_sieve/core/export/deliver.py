@@ -22,11 +22,11 @@ from copper_sieve.core.errors import (
     ForeignFileError,
 )
 from copper_sieve.core.export.assay import summary
+from copper_sieve.core.export.atomic_swap import Place, flush, in_place
+from copper_sieve.core.export.content_store import NoStock, Stock, Stocked
 from copper_sieve.core.export.documents import check_document, describe, write_document
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
 from copper_sieve.core.export.file_maps import FileMaps, graph_of
-from copper_sieve.core.export.placing import Place, flush, in_place
-from copper_sieve.core.export.proving import Written, prove
 from copper_sieve.core.export.reuse import (
     Earlier,
     document_key,
@@ -35,8 +35,8 @@ from copper_sieve.core.export.reuse import (
     manifest_in,
     states_of,
 )
-from copper_sieve.core.export.spreading import place_for
-from copper_sieve.core.export.stock import NoStock, Stock, Stocked
+from copper_sieve.core.export.shared_folder import place_for
+from copper_sieve.core.export.verify_files import Written, prove
 from copper_sieve.core.graph.evaluate import Cache, LoadModel, LoadSource, Maps, evaluate
 from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.image.raster import Picture

@@ -11,10 +11,10 @@ import numpy as np
 from copper_sieve.core.codecs import CODECS, FORMATS, reopen, write_picture
 from copper_sieve.core.export.channels import Conventions, pack_codes
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
+from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.graph.geometry import Sizes
 from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.graph.plan import plan
-from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.padding import Index, Mask, gathered, nearest_covered
 from copper_sieve.core.image.raster import Codes, Picture, Raster

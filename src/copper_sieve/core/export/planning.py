@@ -14,7 +14,7 @@ from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of,
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.image.resize import fit_size
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.mesh.coverage import Coverage
 from copper_sieve.core.models.finding import Weight
 from copper_sieve.core.models.naming import check_distinct, check_name, expand, styled

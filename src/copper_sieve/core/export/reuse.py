@@ -19,9 +19,9 @@ from typing import Any
 from copper_sieve.core.codecs.checksums import known_sha256
 from copper_sieve.core.errors import ForeignFileError, ManifestError
 from copper_sieve.core.export.assay import check_file, read_manifest
+from copper_sieve.core.export.atomic_swap import names_in
 from copper_sieve.core.export.documents import check_document, describe
 from copper_sieve.core.export.export_plan import ExportPlan, PackedFile
-from copper_sieve.core.export.placing import names_in
 from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.assay import FileCheck

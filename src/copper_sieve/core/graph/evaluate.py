@@ -11,9 +11,9 @@ import numpy as np
 
 from copper_sieve.core.baking import OnModel
 from copper_sieve.core.errors import CancelledError, MeshError
+from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.graph.measured import light_of, measured_from
 from copper_sieve.core.graph.node import DEPTH, Node, Plan
-from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.encoding import (
     decode_color,
     dequantize,
@@ -25,7 +25,7 @@ from copper_sieve.core.image.normals import encoded_to_vectors, with_rebuilt_z
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture, Raster
 from copper_sieve.core.image.reduction import nearest, reduced
 from copper_sieve.core.image.resize import resize
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.mesh.mesh import Mesh
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported
 from copper_sieve.core.operations import get_operation

@@ -15,10 +15,10 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.resize import fit_size
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.image.wrap import Wrap, WrapSpec, as_wrap
+from copper_sieve.core.models.light_captures import ShotsSpec
 from copper_sieve.core.models.preparation import Preparation
-from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.models.texture_set import (
     Derived,
     Imported,

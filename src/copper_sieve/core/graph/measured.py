@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from copper_sieve.core.image.raster import Float, Picture
-from copper_sieve.core.measuring.lanes import F0
+from copper_sieve.core.measuring.flat_field import evenness_of
 from copper_sieve.core.measuring.measure import surface_of
-from copper_sieve.core.measuring.paper import evenness_of
+from copper_sieve.core.measuring.simd_batch import F0
 from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_light
-from copper_sieve.core.models.shots import ShotSpec, ShotsSpec
-from copper_sieve.core.operations.measured.from_shots import joined
+from copper_sieve.core.models.light_captures import ShotSpec, ShotsSpec
+from copper_sieve.core.operations.measured.from_captures import joined
 
 MEASURED_VERSION = 2  # a change of what is measured needs a new one
 LIGHT_VERSION = 1  # and one of how pictures are made smaller before that

@@ -7,13 +7,13 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from copper_sieve.core.graph.geometry import Size
-from copper_sieve.core.graph.laying import Laid
 from copper_sieve.core.graph.preparing import Step
+from copper_sieve.core.graph.tiled_resample import Laid
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import Reduction
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
+from copper_sieve.core.models.light_captures import ShotSpec, ShotsSpec
 from copper_sieve.core.models.model_tie import ModelTie
-from copper_sieve.core.models.shots import ShotSpec, ShotsSpec
 from copper_sieve.core.models.texture_set import Constant, Derived, Imported
 from copper_sieve.core.operations import Surface
 

@@ -16,14 +16,14 @@ from typing import Any
 
 from copper_sieve.core.errors import MissingMapError, PlanError
 from copper_sieve.core.graph.geometry import Geometry, Size, Sizes, geometry_of
-from copper_sieve.core.graph.laying import Laid
 from copper_sieve.core.graph.measured import LIGHT_VERSION, MEASURED_VERSION
 from copper_sieve.core.graph.node import DEPTH, Node, Plan
 from copper_sieve.core.graph.preparing import Preparer, Step
+from copper_sieve.core.graph.tiled_resample import Laid
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.reduction import GLOSSY, Reduction
 from copper_sieve.core.image.resize import fit_size
-from copper_sieve.core.models.shots import ShotsSpec
+from copper_sieve.core.models.light_captures import ShotsSpec
 from copper_sieve.core.models.texture_set import (
     Constant,
     Derived,
@@ -33,7 +33,7 @@ from copper_sieve.core.models.texture_set import (
     SetDefinition,
 )
 from copper_sieve.core.operations import Operation, get_operation
-from copper_sieve.core.operations.measured.from_shots import MEASURED
+from copper_sieve.core.operations.measured.from_captures import MEASURED
 
 _IMPORT_VERSION = 1  # a change of how files become maps needs a new one
 _REDUCED_VERSION = 2  # and one of how maps are made smaller

@@ -12,7 +12,7 @@ from copper_sieve.core.codecs.meshes.reading import read_model
 from copper_sieve.core.errors import ModelTooLargeError, NotAModelError, PictureTooLargeError
 from copper_sieve.core.ingest.unpack import archive_errors, files_in
 from copper_sieve.core.mesh.mesh import Mesh
-from copper_sieve.core.outside import inside_archive
+from copper_sieve.core.untrusted_paths import inside_archive
 
 
 def read_model_file(

@@ -15,8 +15,8 @@ from copper_sieve.core.models.labels import MOST_TAGS, Notes, Tag, Title
 from copper_sieve.core.models.recipe import Recipe
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import SetDefinition
-from copper_sieve.core.outside import is_device_name
 from copper_sieve.core.targets.target_preset import TargetPreset
+from copper_sieve.core.untrusted_paths import is_device_name
 
 FILE_NAME = "project.json"
 ShortText = Annotated[str, Field(max_length=200)]

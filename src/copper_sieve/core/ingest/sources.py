@@ -10,6 +10,15 @@ import numpy as np
 
 from copper_sieve.core.codecs import Limits, PictureSpec, loss_of, read_picture
 from copper_sieve.core.codecs.checksums import file_sha256
+from copper_sieve.core.detection.classify import (
+    likely_normal_y,
+    recognize_picture,
+    stated_normal_y,
+)
+from copper_sieve.core.detection.content import describe
+from copper_sieve.core.detection.light import Light, light_of
+from copper_sieve.core.detection.names import normal_y_from_name
+from copper_sieve.core.detection.tiling import Tiling, tiling_of
 from copper_sieve.core.image.encoding import decode_color, linear_to_srgb, quantize
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding, Picture, Raster
@@ -17,15 +26,6 @@ from copper_sieve.core.image.resize import averaged, fit_size, resize
 from copper_sieve.core.models.assignment import Assignment, imports_of
 from copper_sieve.core.models.file_facts import FileFacts, LightFacts, TilingFacts
 from copper_sieve.core.models.texture_set import Imported, SurfaceSpec
-from copper_sieve.core.recognition.classify import (
-    likely_normal_y,
-    recognize_picture,
-    stated_normal_y,
-)
-from copper_sieve.core.recognition.content import describe
-from copper_sieve.core.recognition.light import Light, light_of
-from copper_sieve.core.recognition.names import normal_y_from_name
-from copper_sieve.core.recognition.tiling import Tiling, tiling_of
 
 _GUIDES = (MapKind.BASE_COLOR, MapKind.DIFFUSE)
 

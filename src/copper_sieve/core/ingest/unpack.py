@@ -22,7 +22,7 @@ from copper_sieve.core.errors import (
     SieveError,
     UnsafeNameError,
 )
-from copper_sieve.core.outside import inside_archive
+from copper_sieve.core.untrusted_paths import inside_archive
 
 MOST_FILES = 5000
 MOST_BYTES = 8 * 1024**3  # expanded, of one archive

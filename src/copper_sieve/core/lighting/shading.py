@@ -16,7 +16,7 @@ import numpy as np
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.lighting.surrounding import Surrounding, reflected
+from copper_sieve.core.lighting.environment import Surrounding, reflected
 
 # Direction towards each (normalized below) and its strength; for a lamp nearby both of every texel,
 # (H, W, 3) and (H, W, 1).

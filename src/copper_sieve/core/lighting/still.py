@@ -16,10 +16,10 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.image.raster import Float
+from copper_sieve.core.lighting.environment import Surrounding
 from copper_sieve.core.lighting.shading import Around, Lights, Material, shade
-from copper_sieve.core.lighting.surrounding import Surrounding
-from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Ids, Mesh
+from copper_sieve.core.mesh.mesh_cache import kept
 from copper_sieve.core.mesh.rays import UNBOUND, RayRoom, aim, meets, ray_of, whole_scene
 from copper_sieve.core.mesh.tangents import tangents_of
 

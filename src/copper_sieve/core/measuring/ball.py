@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.lamps import Lamp
+from copper_sieve.core.measuring.light_directions import Lamp
 
 Kind = Literal["white", "shiny"]
 

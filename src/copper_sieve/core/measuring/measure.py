@@ -10,10 +10,10 @@ import numpy as np
 
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.measuring.ball import Ball
-from copper_sieve.core.measuring.lamps import Lamp, check_lamps, one_sided
-from copper_sieve.core.measuring.lanes import F0
-from copper_sieve.core.measuring.looking import Asked, look
+from copper_sieve.core.measuring.calibration import Asked, look
+from copper_sieve.core.measuring.light_directions import Lamp, check_lamps, one_sided
 from copper_sieve.core.measuring.roughness import Roughness, measure_roughness
+from copper_sieve.core.measuring.simd_batch import F0
 from copper_sieve.core.measuring.solving import Solved, solve
 from copper_sieve.core.measuring.stack import NOISE, Placement, Shot, Stack
 

@@ -14,7 +14,8 @@ import numpy as np
 from numba import njit
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.lanes import (
+from copper_sieve.core.measuring.gauss_newton import keep, polish
+from copper_sieve.core.measuring.simd_batch import (
     ALPHA,
     COST,
     KEPT,
@@ -27,7 +28,6 @@ from copper_sieve.core.measuring.lanes import (
     fit_matte,
     load,
 )
-from copper_sieve.core.measuring.polishing import keep, polish
 from copper_sieve.core.measuring.solving import by_rows, far_and_near, triples_of
 
 CANDIDATES = np.array(

@@ -22,7 +22,8 @@ from numba import njit
 
 from copper_sieve.core.image.parallel import parallel_map
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.measuring.lanes import (
+from copper_sieve.core.measuring.gauss_newton import TURNS, from_all_sides, polish
+from copper_sieve.core.measuring.simd_batch import (
     ALPHA,
     BX,
     BY,
@@ -51,7 +52,6 @@ from copper_sieve.core.measuring.lanes import (
     load,
     mirror,
 )
-from copper_sieve.core.measuring.polishing import TURNS, from_all_sides, polish
 
 _LEAST_ALPHA = 0.02
 _TRIPLES = 96  # that a texel is tried with at most

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from copper_sieve.core.errors import MeasureError
 from copper_sieve.core.image.encoding import srgb_to_linear
 from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
-from copper_sieve.core.measuring.lamps import Lamp
-from copper_sieve.core.measuring.lanes import F0
+from copper_sieve.core.measuring.light_directions import Lamp
+from copper_sieve.core.measuring.simd_batch import F0
 
 NOISE = 0.01  # of full scale in linear light: a phone by lamp light, at its base sensitivity
 _CLIPPED = 0.98  # of the codes' range

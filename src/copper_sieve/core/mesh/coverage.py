@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import MeshError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.sheet import Sheet
-from copper_sieve.core.mesh.covering import covering, samples_in_texel
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.mesh.islands import signed_areas
 from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.rasterization import covering, samples_in_texel
 
 _SAMPLES = 16
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import DamagedModelError, MeshError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.kept import kept
+from copper_sieve.core.mesh.mesh_cache import kept
 from copper_sieve.core.mesh.welding import sums, welded
 
 Ids = NDArray[np.int32]

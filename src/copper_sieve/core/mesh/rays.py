@@ -25,8 +25,8 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.errors import SetupError
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.mesh.kept import kept
 from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.mesh_cache import kept
 
 _TRIANGLES, _INDEX, _VERTEX, _FLOAT3, _UINT3 = 0, 0, 1, 0x9003, 0x5003  # of rtcore.h
 _ROBUST = 4  # no ray slips through between two triangles

@@ -7,9 +7,9 @@ from dataclasses import replace
 import numpy as np
 
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.sheet import FIRST_TILE, LAST_TILE, TILES_ACROSS, Sheet
-from copper_sieve.core.mesh.kept import kept
+from copper_sieve.core.image.tile_layout import FIRST_TILE, LAST_TILE, TILES_ACROSS, Sheet
 from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.mesh_cache import kept
 
 
 def tiles_of(uv: Float) -> list[int]:

@@ -11,11 +11,11 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.image.padding import nearest_covered
 from copper_sieve.core.image.raster import Float
-from copper_sieve.core.image.sheet import TILES_ACROSS, Sheet, place_of_tile
-from copper_sieve.core.mesh.covering import covering
+from copper_sieve.core.image.tile_layout import TILES_ACROSS, Sheet, place_of_tile
 from copper_sieve.core.mesh.edges import pairs_of_sides, turns_of
 from copper_sieve.core.mesh.islands import Islands, areas_of, islands_of, signed_areas
 from copper_sieve.core.mesh.mesh import Ids, Mesh
+from copper_sieve.core.mesh.rasterization import covering
 from copper_sieve.core.mesh.tiles import tiles_of
 from copper_sieve.core.mesh.welding import welded
 

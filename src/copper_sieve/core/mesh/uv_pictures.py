@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from copper_sieve.core.image.raster import Codes, Float
-from copper_sieve.core.mesh.covering import covering
 from copper_sieve.core.mesh.islands import Islands
 from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.rasterization import covering
 
 _PLAIN = (150, 146, 140)  # sRGB of an island of which nothing is told
 _COARSE, _FINE = (164, 81, 42), (44, 119, 103)  # half as fine as the middle or less; twice or more

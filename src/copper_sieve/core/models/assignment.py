@@ -10,16 +10,16 @@ from typing import Literal
 
 from pydantic import Field
 
+from copper_sieve.core.detection.classify import Recognition, stated_normal_y
+from copper_sieve.core.detection.names import NameReading
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.image.sheet import LAST_TILE
+from copper_sieve.core.image.tile_layout import LAST_TILE
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.relief import Relief
 from copper_sieve.core.models.source_card import SourceCard
 from copper_sieve.core.models.texture_set import Imported
-from copper_sieve.core.recognition.classify import Recognition, stated_normal_y
-from copper_sieve.core.recognition.names import NameReading
 
 Sorted = MapKind | Literal["packed", "none"]
 Channels = dict[str, MapKind | None]

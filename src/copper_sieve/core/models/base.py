@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from pydantic import AfterValidator, BaseModel, ConfigDict, WithJsonSchema
 
 from copper_sieve.core.errors import UnsafeNameError
-from copper_sieve.core.outside import check_inside_folder
+from copper_sieve.core.untrusted_paths import check_inside_folder
 
 
 def _inside_folder(name: str) -> str:

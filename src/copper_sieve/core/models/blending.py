@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from copper_sieve.core.errors import ParameterError
 from copper_sieve.core.image.map_kind import MapKind
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.image.wrap import Wrap, as_wrap
 from copper_sieve.core.models.texture_set import (
     Constant,

@@ -11,9 +11,9 @@ from copper_sieve.core.image.map_kind import NormalY
 from copper_sieve.core.image.raster import Encoding
 from copper_sieve.core.models.base import FileName, Model
 from copper_sieve.core.models.changes import Change
+from copper_sieve.core.models.light_captures import ShotsSpec
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import Preparation
-from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.models.slot import Padding, Segment, Times
 from copper_sieve.core.models.texture_set import MapDefinition, SurfaceSpec
 

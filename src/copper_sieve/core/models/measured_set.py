@@ -7,9 +7,9 @@ import re
 from collections.abc import Sequence
 
 from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.models.light_captures import BallSpec, ShotsSpec
 from copper_sieve.core.models.naming import slug
 from copper_sieve.core.models.preparation import Mark, Preparation
-from copper_sieve.core.models.shots import BallSpec, ShotsSpec
 from copper_sieve.core.models.texture_set import Derived, SetDefinition, SurfaceSpec, compose
 
 _MEASURED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS, MapKind.DOUBT)

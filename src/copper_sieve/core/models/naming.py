@@ -11,7 +11,7 @@ from collections.abc import Iterable, Mapping
 from typing import Literal
 
 from copper_sieve.core.errors import NamePatternError
-from copper_sieve.core.outside import is_device_name, portable_name_problem
+from copper_sieve.core.untrusted_paths import is_device_name, portable_name_problem
 
 VARIABLES = (
     "set", "map", "suffix", "size", "depth", "target", "project", "version", "tile",

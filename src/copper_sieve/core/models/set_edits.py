@@ -19,7 +19,7 @@ from copper_sieve.core.models.texture_set import (
     SetDefinition,
 )
 from copper_sieve.core.operations import get_operation
-from copper_sieve.core.outside import is_device_name
+from copper_sieve.core.untrusted_paths import is_device_name
 
 
 def renamed(texture_set: SetDefinition, name: str) -> SetDefinition:

@@ -13,14 +13,14 @@ from copper_sieve.core.image.encoding import Curve
 from copper_sieve.core.image.map_kind import MapKind, Meaning, NormalY
 from copper_sieve.core.image.meaning import can_be_read_as
 from copper_sieve.core.image.raster import Encoding
-from copper_sieve.core.image.sheet import Sheet
+from copper_sieve.core.image.tile_layout import Sheet
 from copper_sieve.core.image.wrap import WrapSpec, as_wrap
 from copper_sieve.core.models.base import Model
+from copper_sieve.core.models.light_captures import ShotsSpec
 from copper_sieve.core.models.model_tie import ModelTie
 from copper_sieve.core.models.origin import Origin
 from copper_sieve.core.models.preparation import FrameSpec, Preparation
 from copper_sieve.core.models.relief import RELIEF, STEEPEST_RELIEF
-from copper_sieve.core.models.shots import ShotsSpec
 from copper_sieve.core.operations import Operation, Surface, default_operation, get_operation
 
 LONGEST_NAME = 100

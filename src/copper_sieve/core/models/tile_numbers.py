@@ -7,11 +7,11 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from copper_sieve.core.detection.classify import Recognition
+from copper_sieve.core.detection.names import NameReading
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.assignment import set_of
 from copper_sieve.core.models.texture_set import Imported, MapDefinition
-from copper_sieve.core.recognition.classify import Recognition
-from copper_sieve.core.recognition.names import NameReading
 
 _LAST_GUESSED = 1100  # of ten rows; a higher number at the end of a name is rather a counter
 

@@ -6,13 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from copper_sieve.services import (
+    capture_groups,
     detection,
+    environments,
+    light_captures,
     model_display,
     models,
     project_archive,
-    shots,
-    surfaces,
-    surroundings,
     uv_view,
 )
 from copper_sieve.services.context import Context
@@ -45,7 +45,7 @@ def _import_model(context: Context, running: Running) -> None:
 
 def _import_environment(context: Context, running: Running) -> None:
     with running.file() as path:
-        surroundings.take_in(
+        environments.take_in(
             context, running.arguments["project"], path, running.job.title,
             running.arguments["kind"], running,
         )  # fmt: skip
@@ -59,8 +59,8 @@ def _import_project(context: Context, running: Running) -> None:
 KINDS: dict[JobName, JobKind] = {
     "file_detection": JobKind(detection.detect, detection.detection_failed),
     "file_comparison": JobKind(detection.compare),
-    "light_fit": JobKind(shots.fit_lights),
-    "light_estimation": JobKind(surfaces.estimate, surfaces.estimation_failed),
+    "light_fit": JobKind(light_captures.fit_lights),
+    "light_estimation": JobKind(capture_groups.estimate, capture_groups.estimation_failed),
     "model_import": JobKind(_import_model),
     "model_display": JobKind(model_display.prepare_display),
     "uv_analysis": JobKind(uv_view.analyze_uvs),

@@ -19,7 +19,7 @@ from copper_sieve.core.models.texture_set import SetDefinition
 from copper_sieve.services.context import Context
 from copper_sieve.services.delivered import delivered_file
 from copper_sieve.services.deliveries import get
-from copper_sieve.services.delivering import packing_of
+from copper_sieve.services.delivery_worker import packing_of
 from copper_sieve.services.sets import map_pictures
 from copper_sieve.services.tray.lit import lit_of
 from copper_sieve.store.delivery_rows import KeptDelivery, KeptPart

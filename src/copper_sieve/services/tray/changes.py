@@ -13,8 +13,8 @@ from pydantic import Field
 from copper_sieve.core.image.map_kind import MapKind
 from copper_sieve.core.models.base import Model
 from copper_sieve.core.models.finding import Rule
+from copper_sieve.core.models.interpretations import About
 from copper_sieve.core.models.labels import Notes, Tag
-from copper_sieve.core.models.readings import About
 from copper_sieve.core.models.relief import STEEPEST_RELIEF
 from copper_sieve.core.models.texture_set import LONGEST_NAME
 

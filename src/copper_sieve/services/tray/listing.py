@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from copper_sieve.core.checklist.looking_over import RULES_VERSION
+from copper_sieve.core.checklist.check import RULES_VERSION
 from copper_sieve.services.context import Context
 from copper_sieve.services.readiness import Delivered, delivered_of
 from copper_sieve.store import checklist, texture_sets, tray_changes

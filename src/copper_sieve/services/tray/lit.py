@@ -9,10 +9,10 @@ import numpy as np
 from copper_sieve.core.codecs.encoders.png import encode_png
 from copper_sieve.core.errors import MeshError, NotFoundError
 from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.fair_lock import computing
 from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
 from copper_sieve.core.graph.node import Plan
 from copper_sieve.core.graph.plan import plan
-from copper_sieve.core.graph.turns import computing
 from copper_sieve.core.image.map_kind import MapKind, Meaning
 from copper_sieve.core.image.raster import Float, Raster
 from copper_sieve.core.lighting.shading import LAMPS, RAKING, Material, shade

@@ -17,7 +17,7 @@ from psycopg_pool import PoolClosed
 
 from copper_sieve.core.errors import DatabaseAwayError
 from copper_sieve.services.context import Context
-from copper_sieve.services.lookout import Lookout
+from copper_sieve.services.elected_poller import Lookout
 from copper_sieve.services.webhooks.addresses import AddressPolicy
 from copper_sieve.services.webhooks.sending import (
     DEADLINE,

@@ -91,7 +91,7 @@ export function ImportedFacts({ kind, definition, state }: Props) {
         </p>
         <a
           className="mt-1.5 inline-block text-copper underline underline-offset-2"
-          href={`/api/sources/${source}/original`}
+          href={`/api/v1/sources/${source}/original`}
         >
           Download original
         </a>

@@ -74,7 +74,7 @@ function queueOf(set: SetRead, onSaved: (saved: SetRead) => void): Queue {
   const home: Home<Draft, SetRead> = {
     save: ({ surface, prepare, maps, shelf, model, shots }, at, amends) =>
       answer(
-        api.PUT("/api/sets/{set_id}", {
+        api.PUT("/api/v1/sets/{set_id}", {
           ...path,
           body: {
             version: at.version,
@@ -92,11 +92,11 @@ function queueOf(set: SetRead, onSaved: (saved: SetRead) => void): Queue {
       const call = { ...path, body: { version: at.version } };
       return answer(
         to === "undo"
-          ? api.POST("/api/sets/{set_id}/undo", call)
-          : api.POST("/api/sets/{set_id}/redo", call),
+          ? api.POST("/api/v1/sets/{set_id}/undo", call)
+          : api.POST("/api/v1/sets/{set_id}/redo", call),
       );
     },
-    read: () => answer(api.GET("/api/sets/{set_id}", path)),
+    read: () => answer(api.GET("/api/v1/sets/{set_id}", path)),
     valueOf: draftOf,
     versionOf: (saved) => saved.version,
     failure: failureOf,

@@ -36,7 +36,7 @@ it("asks nothing within a second, then again and again until it is settled", asy
   await later(900);
   expect(world.calls).toEqual([]);
   await later(200);
-  expect(world.calls).toEqual(["GET /api/previews/{window}"]);
+  expect(world.calls).toEqual(["GET /api/v1/previews/{window}"]);
   expect(result.current.underWay?.step).toBe("deriving occlusion");
   await later(500);
   expect(world.calls).toHaveLength(2);
@@ -49,7 +49,7 @@ it("asks nothing within a second, then again and again until it is settled", asy
 it("is given up until a draft comes or it is asked for again", async () => {
   const { result } = renderHook(() => useWaiting("w", false));
   act(() => result.current.stop());
-  expect(world.calls).toEqual(["POST /api/previews/{window}/stop"]);
+  expect(world.calls).toEqual(["POST /api/v1/previews/{window}/stop"]);
   expect([result.current.stopped, result.current.isStopped()]).toEqual([true, true]);
   const { round } = result.current;
   act(() => result.current.again());

@@ -32,7 +32,7 @@ export function useWaiting(window: string, settled: boolean): Waiting {
     let timer = setTimeout(look, LONG);
     let ended = false;
     async function look() {
-      const call = api.GET("/api/previews/{window}", { params: { path: { window } } });
+      const call = api.GET("/api/v1/previews/{window}", { params: { path: { window } } });
       const found = await answer(call).catch(() => null);
       if (ended) return;
       setUnderWay(found);
@@ -46,7 +46,7 @@ export function useWaiting(window: string, settled: boolean): Waiting {
   const stop = useCallback(() => {
     giveUp.current = true;
     setStopped(true);
-    const call = api.POST("/api/previews/{window}/stop", { params: { path: { window } } });
+    const call = api.POST("/api/v1/previews/{window}/stop", { params: { path: { window } } });
     void done(call).catch(() => undefined);
   }, [window]);
   const begun = useCallback(() => {

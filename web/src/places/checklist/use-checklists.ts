@@ -17,7 +17,7 @@ export function useMending(project: string) {
   const mend = useMutation({
     mutationFn: ({ ids, rule }: { ids: number[]; rule: FindingRead["rule"] }) =>
       answer(
-        api.POST("/api/projects/{project}/changes", {
+        api.POST("/api/v1/projects/{project}/changes", {
           params: { path: { project } },
           body: { set_ids: ids, change: { do: "mend", rule }, dry: false },
         }),
@@ -32,7 +32,7 @@ export function useMending(project: string) {
   const say = useMutation({
     mutationFn: (said: { id: number; finding: string; purpose: boolean }) =>
       answer(
-        api.PUT("/api/sets/{set_id}/purposes", {
+        api.PUT("/api/v1/sets/{set_id}/purposes", {
           params: { path: { set_id: said.id } },
           body: { finding: said.finding, on_purpose: said.purpose },
         }),

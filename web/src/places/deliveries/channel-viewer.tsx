@@ -35,7 +35,7 @@ export function ChannelViewer({ of, onClose }: { of: ChannelOf; onClose: () => v
         <>
           <TexelRow
             pictures={figures ?? []}
-            address={`/api/deliveries/${of.delivery}/parts/${of.part}/files/${encodeURIComponent(of.file)}/channels/${of.letter}`}
+            address={`/api/v1/deliveries/${of.delivery}/parts/${of.part}/files/${encodeURIComponent(of.file)}/channels/${of.letter}`}
             titles={{ map: "source map", expected: "expected", held: "in the file" }}
             apart={["held", "expected"]}
             amplified={view.amplified}

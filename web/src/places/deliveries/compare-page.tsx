@@ -148,7 +148,7 @@ function Lit({ of, n, words }: { of: number; n: number; words: string }) {
   return (
     <figure className="w-52 shrink-0">
       <img
-        src={`/api/deliveries/${of}/parts/${n}/lit.png`}
+        src={`/api/v1/deliveries/${of}/parts/${n}/lit.png`}
         alt={`lit, ${words}`}
         className="aspect-square w-full rounded-sm bg-ground object-cover"
       />
@@ -227,7 +227,7 @@ function Viewer({ pair, n, otherN, file, letter, onClose }: ViewerProps) {
         <>
           <TexelRow
             pictures={figures ?? []}
-            address={`/api/deliveries/${pair.earlier}/parts/${n}/compared/${pair.later}/${otherN}/files/${encodeURIComponent(file)}/channels/${letter}`}
+            address={`/api/v1/deliveries/${pair.earlier}/parts/${n}/compared/${pair.later}/${otherN}/files/${encodeURIComponent(file)}/channels/${letter}`}
             titles={{ before: `delivery ${pair.earlier}`, after: `delivery ${pair.later}` }}
             apart={["after", "before"]}
             amplified={data.amplified}

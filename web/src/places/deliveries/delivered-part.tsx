@@ -134,7 +134,7 @@ function Files({ delivery, n, whole }: FilesProps) {
           >
             {lies === "own" || lies === "changed" ? (
               <img
-                src={`/api/deliveries/${delivery}/parts/${n}/files/${encodeURIComponent(file.name)}/picture.png`}
+                src={`/api/v1/deliveries/${delivery}/parts/${n}/files/${encodeURIComponent(file.name)}/picture.png`}
                 alt={`${file.name}, current file on disk`}
                 className="size-18 rounded-sm border border-rule bg-ground object-cover"
               />

@@ -280,7 +280,7 @@ function useDelivering(project: string, keys: string[], now: ReadonlyMap<string,
   const deliver = useMutation({
     mutationFn: (way: Way) =>
       answer(
-        api.POST("/api/projects/{project}/deliveries", {
+        api.POST("/api/v1/projects/{project}/deliveries", {
           params: { path: { project } },
           body: { set_ids: [], target_ids: [], cells, ...way },
         }),
@@ -309,7 +309,7 @@ function UnderWay({ project }: { project: string }) {
   const cancel = useMutation({
     mutationFn: (delivery_id: number) =>
       answer(
-        api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id } } }),
+        api.POST("/api/v1/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id } } }),
       ),
     onSettled: () => refresh(client, ["jobs"], queries.board(project).queryKey),
   });
@@ -346,7 +346,7 @@ function useRetry(project: string, cells: ReadonlyMap<string, BoardCellRead>) {
     mutationFn: async () => {
       for (const delivery_id of ids)
         await answer(
-          api.POST("/api/deliveries/{delivery_id}/retry", { params: { path: { delivery_id } } }),
+          api.POST("/api/v1/deliveries/{delivery_id}/retry", { params: { path: { delivery_id } } }),
         );
     },
     onSettled: () => refresh(client, ["jobs"], queries.board(project).queryKey),

@@ -31,11 +31,11 @@ export function DeliveryPage() {
   const path = { params: { path: { delivery_id: id } } };
   const onSettled = () => refresh(client, ["jobs"], queries.delivery(id).queryKey);
   const cancel = useMutation({
-    mutationFn: () => answer(api.POST("/api/deliveries/{delivery_id}/cancel", path)),
+    mutationFn: () => answer(api.POST("/api/v1/deliveries/{delivery_id}/cancel", path)),
     onSettled,
   });
   const retry = useMutation({
-    mutationFn: () => answer(api.POST("/api/deliveries/{delivery_id}/retry", path)),
+    mutationFn: () => answer(api.POST("/api/v1/deliveries/{delivery_id}/retry", path)),
     onSettled,
   });
   if (error) return <p className="m-4 rounded-md bg-wrong-pale p-3 text-wrong">{error.message}</p>;
@@ -66,7 +66,7 @@ export function DeliveryPage() {
         {delivery.state === "done" && <OldDelivery delivery={delivery} />}
         {!isUnderWay(delivery) && there > 0 && (
           <a
-            href={`/api/deliveries/${delivery.id}/files.zip`}
+            href={`/api/v1/deliveries/${delivery.id}/files.zip`}
             download
             className={buttonClass("main")}
           >

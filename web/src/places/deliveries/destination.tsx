@@ -168,7 +168,7 @@ function useKeeping(
   const keep = useMutation({
     mutationFn: () =>
       answer(
-        api.PUT("/api/projects/{project}/destinations/{target_id}", {
+        api.PUT("/api/v1/projects/{project}/destinations/{target_id}", {
           ...path,
           body: { ...wanted, dry: false },
         }),
@@ -176,7 +176,8 @@ function useKeeping(
     onSuccess,
   });
   const asUsual = useMutation({
-    mutationFn: () => answer(api.DELETE("/api/projects/{project}/destinations/{target_id}", path)),
+    mutationFn: () =>
+      answer(api.DELETE("/api/v1/projects/{project}/destinations/{target_id}", path)),
     onSuccess,
   });
   return { keep, asUsual };

@@ -60,7 +60,9 @@ export function useKeptUp(project: string) {
   const kept = useMemo(() => new KeptUp(data ?? []), [data]);
   const keep = useMutation({
     mutationFn: (body: Asked) =>
-      answer(api.PUT("/api/projects/{project}/kept-up", { params: { path: { project } }, body })),
+      answer(
+        api.PUT("/api/v1/projects/{project}/kept-up", { params: { path: { project } }, body }),
+      ),
     // The eye sees it at once; the answer says how it is.
     onMutate: (asked) =>
       client.setQueryData(query.queryKey, (before) => withKept(before ?? [], asked)),

@@ -24,7 +24,7 @@ export function OldDelivery({ delivery }: { delivery: DeliveryRead }) {
   const again = useMutation({
     mutationFn: () =>
       answer(
-        api.POST("/api/deliveries/{delivery_id}/again", {
+        api.POST("/api/v1/deliveries/{delivery_id}/again", {
           params: { path: { delivery_id: delivery.id } },
         }),
       ),
@@ -45,8 +45,8 @@ export function OldDelivery({ delivery }: { delivery: DeliveryRead }) {
           sideOffset={4}
           className="z-30 rounded-sm border border-rule bg-card py-1"
         >
-          <Page href={`/api/deliveries/${delivery.id}/sheet.html`}>Contact sheet (HTML)</Page>
-          <Page href={`/api/deliveries/${delivery.id}/sheet.png`}>Contact sheet (PNG)</Page>
+          <Page href={`/api/v1/deliveries/${delivery.id}/sheet.html`}>Contact sheet (HTML)</Page>
+          <Page href={`/api/v1/deliveries/${delivery.id}/sheet.png`}>Contact sheet (PNG)</Page>
           <DropdownMenu.Item
             className={item}
             disabled={!nearest}

@@ -14,7 +14,7 @@ export function WebhookCalls({ webhook }: { webhook: number }) {
   const again = useMutation({
     mutationFn: (message_id: number) =>
       done(
-        api.POST("/api/webhooks/{webhook_id}/messages/{message_id}/sends", {
+        api.POST("/api/v1/webhooks/{webhook_id}/messages/{message_id}/sends", {
           params: { path: { webhook_id: webhook, message_id } },
         }),
       ),

@@ -181,7 +181,7 @@ function useWebhooks(project: string) {
   const add = useMutation({
     mutationFn: (url: string) =>
       answer(
-        api.POST("/api/projects/{project}/webhooks", {
+        api.POST("/api/v1/projects/{project}/webhooks", {
           params: { path: { project } },
           body: { url },
         }),
@@ -190,16 +190,16 @@ function useWebhooks(project: string) {
   });
   const one = (webhook_id: number) => ({ params: { path: { webhook_id } } });
   const test = useMutation({
-    mutationFn: (id: number) => answer(api.POST("/api/webhooks/{webhook_id}/tests", one(id))),
+    mutationFn: (id: number) => answer(api.POST("/api/v1/webhooks/{webhook_id}/tests", one(id))),
     onSuccess,
   });
   const pause = useMutation({
     mutationFn: ({ id, paused }: { id: number; paused: boolean }) =>
-      answer(api.PATCH("/api/webhooks/{webhook_id}", { ...one(id), body: { paused } })),
+      answer(api.PATCH("/api/v1/webhooks/{webhook_id}", { ...one(id), body: { paused } })),
     onSuccess,
   });
   const remove = useMutation({
-    mutationFn: (id: number) => done(api.DELETE("/api/webhooks/{webhook_id}", one(id))),
+    mutationFn: (id: number) => done(api.DELETE("/api/v1/webhooks/{webhook_id}", one(id))),
     onSuccess,
   });
   return { add, test, pause, remove };

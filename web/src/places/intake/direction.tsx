@@ -34,7 +34,7 @@ export function Direction({ row, onChoose }: Props) {
               }`}
             >
               <img
-                src={`/api/arrivals/${row.id}/lit-${y}.png`}
+                src={`/api/v1/arrivals/${row.id}/lit-${y}.png`}
                 alt=""
                 loading="lazy"
                 className="h-14.5 w-full bg-ground object-cover"

@@ -24,7 +24,7 @@ export function Packed({ row, kinds, onChange }: Props) {
           >
             <div className="relative h-11 overflow-hidden rounded-t-sm bg-ground">
               <img
-                src={`/api/arrivals/${row.id}/channel-${channel.name}.png`}
+                src={`/api/v1/arrivals/${row.id}/channel-${channel.name}.png`}
                 alt={`Channel ${channel.name}`}
                 loading="lazy"
                 className="size-full object-cover"

@@ -27,7 +27,7 @@ export function ServerFolders({ project, onClose }: Props) {
   const follow = useMutation({
     mutationFn: () =>
       answer(
-        api.POST("/api/projects/{project}/followed-folders", {
+        api.POST("/api/v1/projects/{project}/followed-folders", {
           ...path,
           body: { path: folder, keeps },
         }),
@@ -38,7 +38,7 @@ export function ServerFolders({ project, onClose }: Props) {
   const forget = useMutation({
     mutationFn: (id: number) =>
       done(
-        api.DELETE("/api/projects/{project}/followed-folders/{folder_id}", {
+        api.DELETE("/api/v1/projects/{project}/followed-folders/{folder_id}", {
           params: { path: { project, folder_id: id } },
         }),
       ),

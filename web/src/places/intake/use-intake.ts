@@ -48,13 +48,15 @@ export function useIntakeActions(
   const fresh = () => refresh(client, ["intake", project], queries.tray(project).queryKey);
   const change = useMutation({
     mutationFn: (given: { rows: ArrivalRead[]; change: AssignmentChange }) =>
-      done(api.PATCH("/api/arrivals", { body: { ids: idsOf(given.rows), change: given.change } })),
+      done(
+        api.PATCH("/api/v1/arrivals", { body: { ids: idsOf(given.rows), change: given.change } }),
+      ),
     onSuccess: (_, { rows }) => onChanged(rows),
     onSettled: fresh,
   });
   const accept = useMutation({
     mutationFn: (rows: ArrivalRead[]) =>
-      answer(api.POST("/api/arrivals/acceptances", { body: { ids: idsOf(rows) } })),
+      answer(api.POST("/api/v1/arrivals/acceptances", { body: { ids: idsOf(rows) } })),
     onSuccess: ({ sets }, rows) => {
       const names = Object.keys(sets);
       const files = rows.length === 1 ? "1 file" : `${rows.length} files`;
@@ -69,13 +71,13 @@ export function useIntakeActions(
   const [off, setOff] = useState<ArrivalRead[][]>([]);
   const bringBack = useMutation({
     mutationFn: (rows: ArrivalRead[]) =>
-      done(api.POST("/api/arrivals/returns", { body: { ids: idsOf(rows) } })),
+      done(api.POST("/api/v1/arrivals/returns", { body: { ids: idsOf(rows) } })),
     onSuccess: (_, rows) => setOff((before) => before.filter((one) => one !== rows)),
     onSettled: fresh,
   });
   const dismiss = useMutation({
     mutationFn: (rows: ArrivalRead[]) =>
-      done(api.POST("/api/arrivals/dismissals", { body: { ids: idsOf(rows) } })),
+      done(api.POST("/api/v1/arrivals/dismissals", { body: { ids: idsOf(rows) } })),
     onSuccess: (_, rows) => {
       setOff((before) => [...before, rows]);
       const files = rows.length === 1 ? `${rows[0]?.name}` : `${rows.length} files`;
@@ -88,7 +90,9 @@ export function useIntakeActions(
   });
   const applyCard = useMutation({
     mutationFn: (given: { rows: ArrivalRead[]; card: string | null }) =>
-      done(api.POST("/api/arrivals/cards", { body: { ids: idsOf(given.rows), card: given.card } })),
+      done(
+        api.POST("/api/v1/arrivals/cards", { body: { ids: idsOf(given.rows), card: given.card } }),
+      ),
     onSettled: fresh,
   });
   const makeCard = useMutation({
@@ -96,14 +100,14 @@ export function useIntakeActions(
       rows: ArrivalRead[];
       card: { name: string; licence: string; where: string };
     }) =>
-      answer(api.POST("/api/source-cards", { body: { ids: idsOf(given.rows), ...given.card } })),
+      answer(api.POST("/api/v1/source-cards", { body: { ids: idsOf(given.rows), ...given.card } })),
     onSuccess: (card) => notify("good", `Source card ${card.name} created.`),
     onSettled: fresh,
   });
   const takeSurface = useMutation({
     mutationFn: (given: { offer: SurfaceOffer; name: string }) =>
       answer(
-        api.POST("/api/surfaces/{surface_id}/acceptances", {
+        api.POST("/api/v1/surfaces/{surface_id}/acceptances", {
           params: { path: { surface_id: given.offer.id } },
           body: { name: given.name },
         }),
@@ -115,7 +119,7 @@ export function useIntakeActions(
   const refuseSurface = useMutation({
     mutationFn: (offer: SurfaceOffer) =>
       done(
-        api.POST("/api/surfaces/{surface_id}/declined", {
+        api.POST("/api/v1/surfaces/{surface_id}/declined", {
           params: { path: { surface_id: offer.id } },
         }),
       ),

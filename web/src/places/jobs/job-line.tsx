@@ -125,20 +125,20 @@ function JobActions({ project, job, label }: { project: string; job: JobRead; la
     mutationFn: async () => {
       if (job.kind === "delivery")
         await answer(
-          api.POST("/api/deliveries/{delivery_id}/cancel", {
+          api.POST("/api/v1/deliveries/{delivery_id}/cancel", {
             params: { path: { delivery_id: job.id } },
           }),
         );
-      else await answer(api.POST("/api/jobs/{job_id}/cancel", path));
+      else await answer(api.POST("/api/v1/jobs/{job_id}/cancel", path));
     },
     onSettled,
   });
   const retry = useMutation({
-    mutationFn: () => answer(api.POST("/api/jobs/{job_id}/retry", path)),
+    mutationFn: () => answer(api.POST("/api/v1/jobs/{job_id}/retry", path)),
     onSettled,
   });
   const dismiss = useMutation({
-    mutationFn: () => done(api.DELETE("/api/jobs/{job_id}", path)),
+    mutationFn: () => done(api.DELETE("/api/v1/jobs/{job_id}", path)),
     onSettled,
   });
   const small = (verb: string, act: { mutate: () => void; isPending: boolean }) => (

@@ -50,7 +50,7 @@ export function Islands({ model, material, uvSet, onUvSet }: Props) {
         <div className="relative size-52 shrink-0 overflow-hidden rounded-sm bg-ground">
           {drawn && (
             <img
-              src={`/api/models/${model.id}/uv.png?${query}`}
+              src={`/api/v1/models/${model.id}/uv.png?${query}`}
               alt={`UV view: ${shows.replaceAll("_", " ")}`}
               className="size-full"
             />

@@ -111,7 +111,7 @@ function useTie(project: string) {
   return useMutation({
     mutationFn: ({ setId, tie }: { setId: number; tie: ModelTie | null }) =>
       answer(
-        api.PUT("/api/sets/{set_id}/model", {
+        api.PUT("/api/v1/sets/{set_id}/model", {
           params: { path: { set_id: setId } },
           body: { tie },
         }),

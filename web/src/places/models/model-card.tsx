@@ -58,7 +58,7 @@ function Head({ project, model }: { project: string; model: ModelRead }) {
           {model.uv_sets} UV {model.uv_sets === 1 ? "set" : "sets"} · {bytes(model.bytes)}
         </span>
         <span className="ml-auto" />
-        <a className={buttonClass("quiet")} href={`/api/models/${model.id}/original`} download>
+        <a className={buttonClass("quiet")} href={`/api/v1/models/${model.id}/original`} download>
           Download original
         </a>
         <Button look="quiet" onClick={() => remove.mutate()}>
@@ -105,7 +105,7 @@ function useModelActions(project: string, model: ModelRead) {
   const path = { params: { path: { model_id: model.id } } };
   const makeSets = useMutation({
     mutationFn: (materials: string[]) =>
-      answer(api.POST("/api/models/{model_id}/sets", { ...path, body: { materials } })),
+      answer(api.POST("/api/v1/models/{model_id}/sets", { ...path, body: { materials } })),
     onSuccess: async ({ sets, remarks }) => {
       notify(
         "good",
@@ -120,7 +120,7 @@ function useModelActions(project: string, model: ModelRead) {
       for (const { name, proposed, sets } of model.materials)
         if (proposed !== null && sets.length === 0)
           await answer(
-            api.PUT("/api/sets/{set_id}/model", {
+            api.PUT("/api/v1/sets/{set_id}/model", {
               params: { path: { set_id: proposed } },
               body: { tie: plainTie(model, name) },
             }),
@@ -129,7 +129,7 @@ function useModelActions(project: string, model: ModelRead) {
     onSettled: fresh,
   });
   const remove = useMutation({
-    mutationFn: () => done(api.DELETE("/api/models/{model_id}", path)),
+    mutationFn: () => done(api.DELETE("/api/v1/models/{model_id}", path)),
     onSuccess: async () => {
       notify("good", `${model.name} was removed from the project.`);
       await fresh();

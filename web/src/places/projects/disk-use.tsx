@@ -14,7 +14,7 @@ export function DiskUse({ project, onClose }: { project: ProjectRead; onClose: (
   const [sure, setSure] = useState(false);
   const path = { params: { path: { project: project.slug } } };
   const empty = useMutation({
-    mutationFn: () => answer(api.DELETE("/api/projects/{project}/trash", path)),
+    mutationFn: () => answer(api.DELETE("/api/v1/projects/{project}/trash", path)),
     onSuccess: () => {
       setSure(false);
       void refresh(

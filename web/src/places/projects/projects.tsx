@@ -98,7 +98,7 @@ function Card({ project, onAsk }: CardProps) {
         <span className="flex h-22 gap-1.5">
           {project.latest.map((id) => (
             <span key={id} className="size-22 overflow-hidden rounded-sm bg-ground">
-              <img src={`/api/sets/${id}/lit.png`} alt="" className="size-full object-cover" />
+              <img src={`/api/v1/sets/${id}/lit.png`} alt="" className="size-full object-cover" />
             </span>
           ))}
           {sets === 0 && (
@@ -130,7 +130,7 @@ function Card({ project, onAsk }: CardProps) {
             <Item onSelect={() => onAsk({ what: "rename", project })}>Rename…</Item>
             <Item onSelect={() => onAsk({ what: "copy", project })}>Duplicate…</Item>
             <DropdownMenu.Item asChild>
-              <a className={item} href={`/api/projects/${project.slug}/archive.zip`} download>
+              <a className={item} href={`/api/v1/projects/${project.slug}/archive.zip`} download>
                 Export project
               </a>
             </DropdownMenu.Item>
@@ -158,7 +158,9 @@ function useProjectChanges() {
   const fresh = () => refresh(client, queries.projects().queryKey);
   const change = useMutation({
     mutationFn: ({ slug, body }: { slug: string; body: Schemas["ProjectChange"] }) =>
-      answer(api.PATCH("/api/projects/{project}", { params: { path: { project: slug } }, body })),
+      answer(
+        api.PATCH("/api/v1/projects/{project}", { params: { path: { project: slug } }, body }),
+      ),
     onSuccess: async (now, { slug, body }) => {
       if (body.deleted) {
         const run = () => change.mutate({ slug, body: { deleted: false } });
@@ -168,7 +170,7 @@ function useProjectChanges() {
     },
   });
   const add = useMutation({
-    mutationFn: (body: Schemas["ProjectCreate"]) => answer(api.POST("/api/projects", { body })),
+    mutationFn: (body: Schemas["ProjectCreate"]) => answer(api.POST("/api/v1/projects", { body })),
     onSuccess: fresh,
   });
   return { change, add };

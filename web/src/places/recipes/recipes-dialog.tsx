@@ -86,7 +86,7 @@ function Save({ of }: { of: SetRead }) {
   const [taken, setTaken] = useState<string | null>(null);
   const save = useMutation({
     mutationFn: (replace: boolean) =>
-      answer(api.POST("/api/recipes", { body: { name: name.trim(), set_id: of.id, replace } })),
+      answer(api.POST("/api/v1/recipes", { body: { name: name.trim(), set_id: of.id, replace } })),
     onSuccess: async (saved) => {
       setTaken(null);
       notify("good", `Recipe ${saved.name} was saved.`);
@@ -135,7 +135,7 @@ function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
   const apply = useMutation({
     mutationFn: (id: number) =>
       answer(
-        api.POST("/api/recipes/{recipe_id}/applications", {
+        api.POST("/api/v1/recipes/{recipe_id}/applications", {
           params: { path: { recipe_id: id } },
           body: { set_ids: ids },
         }),
@@ -145,7 +145,7 @@ function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
   const forget = useMutation({
     mutationFn: async (one: RecipeRead) => {
       const path = { recipe_id: one.id };
-      const { response } = await api.DELETE("/api/recipes/{recipe_id}", { params: { path } });
+      const { response } = await api.DELETE("/api/v1/recipes/{recipe_id}", { params: { path } });
       if (!response.ok) throw new Error(`Recipe ${one.name} couldn't be deleted.`);
     },
     onSuccess: listed,
@@ -153,7 +153,9 @@ function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
   async function bring(file: File, replace = false) {
     try {
       const recipe = JSON.parse(await file.text()) as Schemas["Recipe"];
-      const taken = await answer(api.POST("/api/recipes/imports", { body: { recipe, replace } }));
+      const taken = await answer(
+        api.POST("/api/v1/recipes/imports", { body: { recipe, replace } }),
+      );
       notify("good", [`Recipe ${taken.recipe.name} was imported.`, ...taken.remarks].join(" "));
       await listed();
     } catch (error) {
@@ -207,7 +209,7 @@ function Saved({ targets, onApplied, onApply, onWall }: SavedProps) {
             </Button>
             <a
               className={buttonClass("bare")}
-              href={`/api/recipes/${one.id}/file.json`}
+              href={`/api/v1/recipes/${one.id}/file.json`}
               aria-label={`Export ${one.name}`}
               title="Export as JSON"
               download
@@ -244,7 +246,7 @@ function Elsewhere({
   const use = useMutation({
     mutationFn: () =>
       answer(
-        api.POST("/api/sets/{set_id}/settings-uses", {
+        api.POST("/api/v1/sets/{set_id}/settings-uses", {
           params: { path: { set_id: of.id } },
           body: { set_ids: [...chosen] },
         }),

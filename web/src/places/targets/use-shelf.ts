@@ -16,7 +16,7 @@ export function useShelf(target: TargetRead, preset: TargetPreset, targets: Targ
   const fresh = () => refresh(client, queries.targets().queryKey);
   const taken = targets.map((one) => one.id);
   const add = useMutation({
-    mutationFn: (body: TargetPreset) => answer(api.POST("/api/targets", { body })),
+    mutationFn: (body: TargetPreset) => answer(api.POST("/api/v1/targets", { body })),
     onSuccess: async (made) => {
       await fresh();
       navigate(`/${project}/targets/${made.id}`);
@@ -24,7 +24,9 @@ export function useShelf(target: TargetRead, preset: TargetPreset, targets: Targ
   });
   const remove = useMutation({
     mutationFn: () =>
-      done(api.DELETE("/api/targets/{target_id}", { params: { path: { target_id: target.id } } })),
+      done(
+        api.DELETE("/api/v1/targets/{target_id}", { params: { path: { target_id: target.id } } }),
+      ),
     onSuccess: () => {
       const back = { label: "Restore", run: () => add.mutate(preset) };
       notify("good", `${preset.title} was deleted. Delivered files stay.`, back);

@@ -33,13 +33,13 @@ function queueOf(target: TargetRead, onSaved: (saved: TargetRead) => void) {
   const home: Home<TargetPreset, TargetRead> = {
     save: (preset, at) =>
       answer(
-        api.PUT("/api/targets/{target_id}", {
+        api.PUT("/api/v1/targets/{target_id}", {
           params: { path: { target_id: at.id } }, // another id in the preset renames it
           body: { edition: at.edition, preset },
         }),
       ),
     read: async () => {
-      const all = await answer(api.GET("/api/targets"));
+      const all = await answer(api.GET("/api/v1/targets"));
       const one = all.find((each) => each.id === id);
       if (!one) throw new Error(`${target.title} was deleted by someone else.`);
       return one;

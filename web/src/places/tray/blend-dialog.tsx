@@ -27,7 +27,7 @@ export function BlendDialog({ project, rows, onClose }: Props) {
   const blend = useMutation({
     mutationFn: () =>
       answer(
-        api.POST("/api/projects/{project}/blends", {
+        api.POST("/api/v1/projects/{project}/blends", {
           params: { path: { project } },
           body: { below: below.id, above: above.id, name: name.trim() },
         }),

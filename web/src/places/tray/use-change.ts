@@ -30,8 +30,8 @@ export function useChange(project: string) {
     mutationFn: (way: "undo" | "redo") =>
       answer(
         way === "undo"
-          ? api.POST("/api/projects/{project}/changes/undo", path)
-          : api.POST("/api/projects/{project}/changes/redo", path),
+          ? api.POST("/api/v1/projects/{project}/changes/undo", path)
+          : api.POST("/api/v1/projects/{project}/changes/redo", path),
       ),
     onSuccess: async (done) => {
       notify(done.changed.length > 0 ? "good" : "wrong", told(done, names()));
@@ -41,7 +41,7 @@ export function useChange(project: string) {
   const change = useMutation({
     mutationFn: ({ ids, change: wanted }: { ids: number[]; change: Change }) =>
       answer(
-        api.POST("/api/projects/{project}/changes", {
+        api.POST("/api/v1/projects/{project}/changes", {
           ...path,
           body: { set_ids: ids, change: wanted, dry: false },
         }),

@@ -32,7 +32,7 @@ async function ask(project: string, some: Map<number, Waiting>) {
   if (ids.length === 0) return;
   try {
     const found = await answer(
-      api.GET("/api/projects/{project}/sets", { params: { path: { project }, query: { ids } } }),
+      api.GET("/api/v1/projects/{project}/sets", { params: { path: { project }, query: { ids } } }),
     );
     const byId = new Map(found.map((one) => [one.id, one]));
     for (const [id, { resolve, reject }] of some) {

@@ -10,8 +10,8 @@ from typing import Any
 from urllib.parse import quote, unquote
 
 from copper_sieve.core.codecs.gltf_file import GltfFile
-from copper_sieve.core.codecs.meshes.failing import told_as_damaged
-from copper_sieve.core.codecs.meshes.growing import MEDIA, GrowingGltf
+from copper_sieve.core.codecs.meshes.damage import told_as_damaged
+from copper_sieve.core.codecs.meshes.gltf_append import MEDIA, GrowingGltf
 from copper_sieve.core.codecs.meshes.tangent_writing import write_tangents
 from copper_sieve.core.codecs.registry import CODECS
 from copper_sieve.core.errors import MeshError

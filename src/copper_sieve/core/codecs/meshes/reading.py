@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from copper_sieve.core.codecs.gltf_file import GltfFile, is_gltf
-from copper_sieve.core.codecs.meshes.failing import told_as_damaged
+from copper_sieve.core.codecs.meshes.damage import told_as_damaged
 from copper_sieve.core.codecs.meshes.gltf import read_gltf
 from copper_sieve.core.codecs.meshes.limits import MODEL_ENDINGS, ModelLimits
 from copper_sieve.core.codecs.meshes.tables import read_tables

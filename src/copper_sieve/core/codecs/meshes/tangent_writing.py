@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from copper_sieve.core.codecs.gltf_file import GltfFile
 from copper_sieve.core.codecs.meshes.accessors import accessor, stored
-from copper_sieve.core.codecs.meshes.growing import GrowingGltf
+from copper_sieve.core.codecs.meshes.gltf_append import GrowingGltf
 from copper_sieve.core.image.raster import Float
 from copper_sieve.core.mesh.mesh import turned_over
 from copper_sieve.core.mesh.tangents import mikktspace

@@ -94,7 +94,7 @@ function useDensity({ modelId, material, uvSet, sheet }: IslandsOfSet, shows: Is
     const image = new Image();
     let gone = false;
     image.onload = () => !gone && setPicture(image);
-    image.src = `/api/models/${modelId}/uv.png?${query}`;
+    image.src = `/api/v1/models/${modelId}/uv.png?${query}`;
     return () => {
       gone = true;
     };

@@ -24,7 +24,7 @@ export function HeadCard({ prepare, guide, address, chosen }: Props) {
         <span className="size-12.5 shrink-0 overflow-hidden rounded-sm bg-ground">
           {guide && (
             <img
-              src={`/api/sources/${guide.source}/thumbnail.png`}
+              src={`/api/v1/sources/${guide.source}/thumbnail.png`}
               alt=""
               className="size-full object-cover"
             />

@@ -36,7 +36,7 @@ export function GreyTool({ lay, shown, setId, draft, state }: Props) {
   const tell = useMutation({
     mutationFn: (at: Card) =>
       answer(
-        api.POST("/api/sets/{set_id}/grey-cards", {
+        api.POST("/api/v1/sets/{set_id}/grey-cards", {
           params: { path: { set_id: setId } },
           body: { card: at, draft: asked(draft) },
         }),

@@ -1,0 +1,56 @@
+"""Surroundings of a project: pictures of all directions that light its materials."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
+
+from copper_sieve.api.deps import IMMUTABLE, ContextDep
+from copper_sieve.api.paging import PageDep
+from copper_sieve.api.schemas.environments import SurroundingRead, read_surrounding
+from copper_sieve.api.schemas.jobs import JobRead, read_job
+from copper_sieve.api.uploads import RAW_BODY, FileName, received
+from copper_sieve.services import environments
+from copper_sieve.services.jobs.requests import ask_import
+
+router = APIRouter(prefix="/api/v1", tags=["surroundings"])
+Kind = Annotated[
+    Literal["panorama", "mirror_ball"],
+    Query(
+        description="a 360° panorama, twice as wide as high, or a photo cropped to a mirror ball"
+    ),
+]
+
+
+@router.get("/projects/{project}/surroundings")
+def project_surroundings(project: str, context: ContextDep, page: PageDep) -> list[SurroundingRead]:
+    """The surroundings of a project."""
+    found = page.of(environments.of_project(context, project), lambda one: one.id)
+    return [read_surrounding(one) for one in found]
+
+
+@router.post("/projects/{project}/surroundings", status_code=202, openapi_extra=RAW_BODY)
+async def add_surrounding(
+    project: str, name: FileName, request: Request, context: ContextDep, kind: Kind = "panorama"
+) -> JobRead:
+    """Ask for a picture of all directions to be imported: HDR or EXR, or any other picture."""
+    async with received(context, request, name) as path:
+        more = {"kind": kind}
+        ask = partial(ask_import, context, "environment_import", path, name, project, more)
+        return read_job(await run_in_threadpool(ask))
+
+
+@router.get("/surroundings/{surrounding_id}/light.hdr", response_class=Response)
+def surrounding_light(surrounding_id: int, context: ContextDep) -> Response:
+    """What the light is made of: Radiance HDR, 1024 x 512."""
+    data = environments.light_of(context, surrounding_id)
+    return Response(data, 200, IMMUTABLE, "image/vnd.radiance")
+
+
+@router.delete("/surroundings/{surrounding_id}", status_code=204)
+def delete_surrounding(surrounding_id: int, context: ContextDep) -> None:
+    """Take a surrounding out of its project."""
+    environments.delete(context, surrounding_id)

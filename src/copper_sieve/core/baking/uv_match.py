@@ -1,0 +1,91 @@
+"""Where a detailed model lies that is the simple one subdivided: at the same place of its UVs."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.baking.from_detail import Group
+from copper_sieve.core.baking.options import BakeOptions
+from copper_sieve.core.baking.surface_samples import Places
+from copper_sieve.core.errors import MeshError
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.mesh.mesh import Mesh
+from copper_sieve.core.mesh.rasterization import Covering, blended, covering
+
+_PROBES = 128  # texels a side by which it is seen whether the UVs are the same
+_NOWHERE = np.float32(-1e6)  # UVs of what is not drawn
+_FARTHEST = 0.1  # of the model: half of all places lie nearer, or the UVs are not the same
+_FEWEST = 0.5  # of the places that the detailed model's UVs cover
+
+
+class SameUvs:
+    """The UVs of a detailed model, for each of its groups.
+
+    Raises MeshError where it has no such UV set, or its UVs lie elsewhere than those of `simple`.
+    """
+
+    def __init__(  # noqa: PLR0917
+        self, simple: Mesh, uv: Float, detailed: Mesh, groups: list[Group], options: BakeOptions,
+        material: str | None,
+    ) -> None:  # fmt: skip
+        if options.uv_set >= len(detailed.uvs):
+            raise MeshError(
+                f"the high-poly model has no UV set {options.uv_set + 1}, so it can't be "
+                "matched by UVs. Subdivide the unwrapped model, or match by rays"
+            )
+        self._uvs = [_drawn(detailed, one.triangles, options, material) for one in groups]
+        self._triangles = [one.triangles for one in groups]
+        self._check(simple, uv, detailed, groups)
+
+    def draw(self, place: tuple[int, int], size: tuple[int, int], sample: tuple[float, float],
+             ) -> list[Covering]:  # fmt: skip
+        """What lies under one sample of each texel of a tile, for each group."""
+        square = np.array(place, dtype=np.float32)
+        return [covering(uv - square, *size, sample) for uv in self._uvs]
+
+    def found(
+        self, group: int, drawn: Covering, places: Places
+    ) -> tuple[Places, NDArray[np.bool_]]:
+        """The places on the detailed model, and (N,) bool: there is one."""
+        triangles = drawn.triangles.ravel()[places.texels]
+        weights = drawn.weights.reshape(-1, 2)[places.texels]
+        met = triangles >= 0
+        return Places(places.texels, self._triangles[group][np.maximum(triangles, 0)], weights), met
+
+    def _check(self, simple: Mesh, uv: Float, detailed: Mesh, groups: list[Group]) -> None:
+        """UVs of another layout would pair places that have nothing to do with each other."""
+        tiles = np.unique(np.floor(uv.mean(1)[uv[:, 0, 0] > _NOWHERE / 2]), axis=0).astype(int)
+        away, count = [], 0
+        for across, down in tiles[:4]:
+            place = (int(across), int(down))
+            square = np.array(place, dtype=np.float32)
+            every = Places.of(covering(uv - square, _PROBES, _PROBES))
+            count += len(every)
+            both = zip(groups, self.draw(place, (_PROBES, _PROBES), (0.5, 0.5)), strict=True)
+            for n, (group, drawn) in enumerate(both):
+                some = every.chosen(group.simple[every.triangles])
+                on, met = self.found(n, drawn, some)
+                some, on = some.chosen(met), on.chosen(met)
+                here = blended(simple.positions, some.triangles, some.weights)
+                there = blended(detailed.positions, on.triangles, on.weights)
+                away.append(np.linalg.norm(here - there, axis=1))
+        apart = np.concatenate(away) if away else np.empty(0)
+        if count and (
+            len(apart) < _FEWEST * count or np.median(apart) > _FARTHEST * max(simple.extent, 1e-9)
+        ):
+            raise MeshError(
+                "the UVs of the high-poly model differ from those of the low-poly model. "
+                "Match by UVs requires one to be a subdivision of the other. Match by rays "
+                "instead"
+            )
+
+
+def _drawn(
+    detailed: Mesh, triangles: NDArray[np.int32], options: BakeOptions, material: str | None
+) -> Float:
+    """UVs of a group; those of other materials lie nowhere, if it has the one that is drawn."""
+    uv: Float = detailed.uvs[options.uv_set]
+    if material is not None and material in detailed.material_names:
+        uv = np.where(detailed.is_of(material)[:, None, None], uv, _NOWHERE)
+    return np.ascontiguousarray(uv[triangles])

@@ -1,0 +1,131 @@
+"""Look a whole set over: every rule, the gravest findings first."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Mapping
+
+from copper_sieve.core.checklist.normals import Seen, look_at_normals
+from copper_sieve.core.checklist.pictures import look_at_borders, look_at_relief, look_at_sizes
+from copper_sieve.core.checklist.uvs import look_at_islands
+from copper_sieve.core.checklist.values import look_at_color, look_at_roughness
+from copper_sieve.core.detection.content import describe
+from copper_sieve.core.detection.normal_direction import Loss, loss_seen
+from copper_sieve.core.graph.evaluate import Cache, LoadModel, LoadSource, evaluate
+from copper_sieve.core.graph.fair_lock import computing
+from copper_sieve.core.graph.geometry import geometry_of
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.raster import Picture
+from copper_sieve.core.models.file_facts import FileFacts
+from copper_sieve.core.models.finding import Finding, Mend
+from copper_sieve.core.models.texture_set import Derived, Imported, MapDefinition, SetDefinition
+from copper_sieve.core.operations import get_operation
+
+RULES_VERSION = 2  # of the rules: what was found by others is looked for again
+_SIDE = 1024  # texels of the longer side of what is looked at, and derived for it
+_LOOKED_AT = (
+    MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS, MapKind.OPACITY, MapKind.NORMAL,
+    MapKind.HEIGHT, MapKind.AMBIENT_OCCLUSION,
+)  # fmt: skip
+_RANK = ("error", "warning", "info")
+
+
+def checklist_key(texture_set: SetDefinition) -> str:
+    """The same for sets in which the same is found: names, shelves and origins tell nothing."""
+    content = texture_set.model_dump(mode="json", exclude={"name", "shelf", "origin"})
+    text = json.dumps([RULES_VERSION, content], sort_keys=True)
+    return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+def look_over(  # noqa: PLR0917
+    texture_set: SetDefinition,
+    files: Mapping[str, FileFacts],
+    load: LoadSource,
+    cache: Cache,
+    loss_of: Callable[[str], Loss] = lambda _: "none",
+    load_model: LoadModel | None = None,
+    is_cancelled: Callable[[], bool] | None = None,
+) -> list[Finding]:
+    """What seems wrong in a set, the gravest first; each set is read and derived once for it.
+
+    files : facts of its sources by their SHA-256; load : gives the picture of one
+    loss_of : how much the file of one has changed its values
+    load_model : reads the model that the set is made for, whose islands are looked at as well
+    Raises PictureError for a source that cannot be read, PlanError for what cannot be derived,
+    CancelledError.
+    """
+    sizes = {sha: (one.width, one.height) for sha, one in files.items()}
+    geometry = geometry_of(texture_set, sizes)
+    wanted = [kind for kind in _LOOKED_AT if kind in texture_set.maps]
+    if geometry.guide and geometry.guide[0] not in wanted:
+        wanted.append(geometry.guide[0])
+    graph = plan(
+        texture_set, sizes, wanted=wanted, longer_side=min(_SIDE, max(geometry.size)),
+        compute_side=_SIDE, geometry=geometry,
+    )  # fmt: skip
+    rasters = evaluate(graph, load, load_model, cache=cache, is_cancelled=is_cancelled)
+    maps = {kind: one.pixels for kind, one in rasters.items()}
+    names = {sha: one.file_name for sha, one in files.items()}
+    found: list[Finding] = []
+    for kind, slot, picture in _normals_of(texture_set):
+        rules = {one.rule for one in found}
+        for file in picture.files:  # of tiles each, and what several have is told once
+            loaded, lost = load(file), loss_of(file)
+            with computing:
+                loss = loss_seen(lost, describe(loaded))
+                seen = _of_normals(texture_set, kind, slot, picture, loaded, loss)
+            found += [one for one in seen if one.rule not in rules or file == picture.source]
+            rules |= {one.rule for one in seen}
+    on_model = texture_set.model is not None or geometry.sheet is not None
+    with computing:
+        found += [
+            *look_at_sizes(texture_set, sizes, geometry),
+            # What lies on a model's islands does not repeat.
+            *([] if on_model else look_at_borders(texture_set, geometry, maps)),
+            *([] if found else look_at_relief(texture_set, maps)),
+            *look_at_color(texture_set, maps),
+            *look_at_roughness(texture_set, maps, names),
+        ]
+    if texture_set.model and load_model:
+        model = load_model(texture_set.model.source)
+        with computing:
+            found += look_at_islands(texture_set, model, min(_SIDE, max(geometry.tile)))
+    return sorted(found, key=lambda one: _RANK.index(one.weight))
+
+
+def _normals_of(texture_set: SetDefinition) -> list[tuple[MapKind, str | None, Imported]]:
+    """The normal maps that came in, with the slot of the operation that adjusts them."""
+    found: list[tuple[MapKind, str | None, Imported]] = []
+    for kind, way in texture_set.maps.items():
+        if isinstance(way, Imported) and kind is MapKind.NORMAL:
+            found.append((kind, None, way))
+        elif isinstance(way, Derived):
+            slots = {one.name: one for one in get_operation(way.operation).slots}
+            found += [
+                (kind, name, filling) for name, filling in way.slots.items()
+                if isinstance(filling, Imported)
+                and slots[name].takes.facts.meaning is Meaning.NORMAL
+            ]  # fmt: skip
+    return found
+
+
+def _of_normals(  # noqa: PLR0917
+    texture_set: SetDefinition, kind: MapKind, slot: str | None, imported: Imported,
+    picture: Picture, loss: Loss,
+) -> list[Finding]:  # fmt: skip
+    def mend(seen: Seen) -> Mend | None:
+        if seen.better is None:
+            return None
+        way: MapDefinition = seen.better
+        before = texture_set.maps[kind]
+        if slot is not None and isinstance(before, Derived):
+            way = before.model_copy(update={"slots": {**before.slots, slot: seen.better}})
+        return Mend(title=seen.does, maps={kind: way})
+
+    return [
+        Finding(rule=seen.rule, kind=kind, weight=seen.weight, text=seen.text,
+                evidence=seen.evidence, mend=mend(seen))
+        for seen in look_at_normals(picture, imported, loss)
+    ]  # fmt: skip

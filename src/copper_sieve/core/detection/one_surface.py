@@ -1,0 +1,157 @@
+"""Whether pictures show one surface under several lights, told from small copies of them."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+from typing import TypeVar
+
+import cv2
+import numpy as np
+import scipy  # its parts are loaded when they are used
+from numpy.typing import NDArray
+
+from copper_sieve.core.image.encoding import srgb_to_linear
+from copper_sieve.core.image.raster import Codes, Float
+from copper_sieve.core.measuring.light_directions import MOST
+from copper_sieve.core.measuring.rotation_registration import rough_turns, upright
+from copper_sieve.core.measuring.stack import Placement
+
+_T = TypeVar("_T")
+
+FEWEST = 4  # pictures: of three, what they have in common tells nothing
+_SIDE = 96  # texels of the longer side at which they are compared
+_AROUND = 8.0  # texels: what is larger is the lamp, not the surface
+_EDGE = 4  # texels at the border that are not looked at
+_SHARED = 0.35  # of a picture's contrast is told by the others: less is another surface
+_SHARED_TURNED = 0.2  # of pictures that are only roughly laid upon each other
+_APART = 8.0  # degrees by which a sample was turned from picture to picture, at least
+_INSIDE = 0.68  # of the shorter side: a square that is seen however it is turned
+_MOSTLY = 0.7  # of the pictures must be told by the others
+_LINKED = 0.15  # correlation of pictures under lights that are not quite across from each other
+_SAME_LIGHT = 0.85  # correlation of any two: the light, or only a color, was hardly changed
+
+
+@dataclass(frozen=True, slots=True)
+class OneSurface:
+    """What pictures have in common.
+
+    shared : of each, the share of its contrast that the others tell, [0, 1]
+    strangers : numbers from 0 of those that show something else
+    turns : where each lies against the first, in its texels, if the sample was turned
+    """
+
+    shared: tuple[float, ...]
+    strangers: tuple[int, ...]
+    turns: tuple[Placement, ...] | None = None
+
+
+def only_numbered(items: Iterable[_T], told: Callable[[_T], tuple[object, str]]) -> list[list[_T]]:
+    """Pictures that only a number tells apart, as many as may be measured together, in the order
+    of their numbers: that in which they were taken.
+
+    told : where one lies (and whatever else must be alike), and its name without its ending
+    """
+    groups: dict[object, list[tuple[list[int], _T]]] = defaultdict(list)
+    for one in items:
+        place, stem = told(one)
+        numbers = [int(number) for number in re.findall(r"\d+", stem)]
+        groups[place, re.sub(r"\d+", "#", stem.lower())].append((numbers, one))
+    return [
+        [one for _, one in sorted(some, key=lambda each: each[0])]
+        for some in groups.values()
+        if FEWEST <= len(some) <= MOST
+    ]
+
+
+def one_surface(pictures: Sequence[Codes], vectors: int = 0) -> OneSurface | None:
+    """What pictures of one surface have in common; None where they show several, or one light.
+
+    pictures : (h, w, 3) uint8, sRGB, small copies of one size
+    vectors : how many of them look like normals: where most do, they are maps of one thing
+
+    Of a matte surface any picture is a mixture of three others (A. Shashua, 1992). So each is
+    told by the others on one half of its texels, in a pattern of a chess board, and held against
+    what they say of the other half. Different surfaces have nothing in common there.
+    """
+    if len(pictures) < FEWEST or 2 * vectors > len(pictures):
+        return None
+    return _as_they_lie(pictures) or _turned(pictures)
+
+
+def _turned(pictures: Sequence[Codes]) -> OneSurface | None:
+    """The same of a sample that was turned under its lamp, by what all pictures show of it."""
+    turns = rough_turns([one.astype(np.float32) for one in pictures])
+    if turns is None or not _each_turned(turns):
+        return None
+    height, width = pictures[0].shape[:2]
+    side = int(min(height, width) * _INSIDE)
+    top, left = (height - side) // 2, (width - side) // 2
+    laid = [
+        np.asarray(upright(one, turn)[top : top + side, left : left + side], np.uint8)
+        for one, turn in zip(pictures, turns, strict=True)
+    ]
+    found = _as_they_lie(laid, _SHARED_TURNED)
+    return found and replace(found, turns=tuple(turns))
+
+
+def _each_turned(turns: Sequence[Placement]) -> bool:
+    """No two lie alike: pieces of one pattern can be laid upon each other, too, by turns that keep
+    the pattern."""
+    around = np.sort([one.turn % 360 for one in turns])
+    return bool(np.diff(around, append=around[0] + 360).min() >= _APART)
+
+
+def _as_they_lie(pictures: Sequence[Codes], least: float = _SHARED) -> OneSurface | None:
+    contrasts = [_contrast(one) for one in pictures]
+    alike = np.abs(np.corrcoef(np.stack([one.ravel() for one in contrasts])))
+    kept = _linked(alike > _LINKED)
+    if len(kept) < FEWEST:
+        return None
+    shared = _shared([contrasts[n] for n in kept])
+    while len(kept) > FEWEST and min(shared) < least:
+        kept.pop(int(np.argmin(shared)))
+        shared = _shared([contrasts[n] for n in kept])
+    if min(shared) < least or len(kept) < max(FEWEST, _MOSTLY * len(pictures)):
+        return None
+    if alike[np.ix_(kept, kept)].min() > _SAME_LIGHT:
+        return None
+    every = np.zeros(len(pictures))
+    every[kept] = shared
+    strangers = tuple(n for n in range(len(pictures)) if n not in kept)
+    return OneSurface(tuple(float(one) for one in every), strangers)
+
+
+def _linked(alike: NDArray[np.bool_]) -> list[int]:
+    """The most that hang together, each with one after the other."""
+    groups = scipy.sparse.csgraph.connected_components(alike, directed=False)[1]
+    return [int(n) for n in np.flatnonzero(groups == np.bincount(groups).argmax())]
+
+
+def _contrast(picture: Codes) -> Float:
+    """How much brighter a picture is than around there, at a common small size: (h, w)."""
+    height, width = picture.shape[:2]
+    scale = _SIDE / max(height, width)
+    size = max(16, round(width * scale)), max(16, round(height * scale))
+    light = srgb_to_linear(picture.astype(np.float32) / np.float32(255)).mean(axis=2)
+    small = cv2.resize(np.asarray(light, np.float32), size, interpolation=cv2.INTER_AREA)
+    around = cv2.GaussianBlur(small, (0, 0), _AROUND)
+    found = small / np.maximum(around, 1e-3) - 1
+    return np.asarray(found[_EDGE:-_EDGE, _EDGE:-_EDGE], np.float32)
+
+
+def _shared(contrasts: Sequence[Float]) -> list[float]:
+    """The share of each picture's contrast that the others tell where they were not asked."""
+    rows, columns = np.indices(contrasts[0].shape) // 4
+    half = ((rows + columns) % 2 == 0).ravel()
+    flat = np.stack([np.clip(one, -1, 1).ravel() for one in contrasts])
+    found = []
+    for n in range(len(flat)):
+        others = np.delete(flat, n, axis=0)
+        asked = np.linalg.lstsq(others[:, half].T, flat[n, half], rcond=1e-3)[0]
+        rest = flat[n, ~half]
+        left = rest - asked @ others[:, ~half]
+        found.append(1 - float((left * left).sum() / max((rest * rest).sum(), 1e-9)))
+    return found

@@ -1,0 +1,400 @@
+"""Put folders that were staged in place: all of them or none, one writer a folder.
+
+A folder is staged in a hidden sibling that its process keeps locked. To put it in place the folder
+that is there moves aside and the staged one takes its name; what lies aside goes only when the
+caller has noted the delivery as done. So a process that dies leaves enough to take all of it back.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import copy
+import fcntl
+import glob
+import logging
+import os
+import shutil
+import time
+from collections.abc import Callable, Collection, Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Self
+
+from copper_sieve.core.errors import (
+    CancelledError,
+    DeliveryError,
+    ForeignFileError,
+    ManifestError,
+    PartlyPlacedError,
+    SieveError,
+)
+from copper_sieve.core.export.assay import read_manifest
+from copper_sieve.core.models.manifest import FILE_NAME, Manifest
+from copper_sieve.core.untrusted_paths import AnchoredFolder
+
+_log = logging.getLogger(__name__)
+_LOOK_AGAIN = 0.05  # seconds, for a folder that another delivery is writing
+_ABANDONED = 60.0  # seconds without a change of what a dead process staged
+_TRIES = 20
+
+
+def names_in(manifest: Manifest | None, manifest_name: str = FILE_NAME) -> set[str]:
+    """The names that a delivery wrote, itself included, by its manifest."""
+    if manifest is None:
+        return set()
+    return {manifest_name, *(entry.name for entry in (*manifest.entries, *manifest.left))}
+
+
+def own_files(folder: Path, manifest_name: str = FILE_NAME) -> set[str]:
+    """The names in a folder that a delivery wrote, by the manifest that lies there."""
+    try:
+        return names_in(read_manifest(folder, manifest_name), manifest_name)
+    except ManifestError:
+        return set()
+
+
+@dataclass(slots=True)
+class Place:
+    """A folder to be delivered and its hidden siblings; a link stands for what it points to.
+
+    Parameters
+    ----------
+    wanted : Path
+        Where the files shall be.
+    token : str
+        Of the delivery, so that what a dead process left can be found.
+    manifest_name : str
+    root : Path, optional
+        Folder that the files must stay below, links followed. Then every operation is relative to
+        a folder that is held open, so that a link that appears later can't lead it out of the root.
+
+    Raises
+    ------
+    UnsafeNameError
+        The folder isn't below the root.
+    """
+
+    wanted: Path
+    token: str
+    manifest_name: str = FILE_NAME
+    root: Path | None = None
+    real: Path = field(init=False)
+    folder: Path = field(init=False)
+    _anchor: AnchoredFolder | None = field(default=None, init=False)
+    _handle: int | None = field(default=None, init=False)
+
+    def __post_init__(self) -> None:
+        self.real = self.folder = self.wanted.resolve()
+        if self.root is not None:
+            self._hold(self.root)
+
+    def _hold(self, root: Path) -> None:
+        """Reach the folder and its siblings through the folder that they are in."""
+        self._anchor = AnchoredFolder(root, self.real.parent)
+        self.folder = self._anchor.path / self.real.name
+
+    def shown(self, path: Path) -> Path:
+        """Return the real path of the folder, of something in it or of a sibling, for messages."""
+        if path.is_relative_to(self.folder):
+            return self.real / path.relative_to(self.folder)
+        return self.real.parent / path.name
+
+    @property
+    def working(self) -> Path:
+        """The hidden sibling in which it is staged."""
+        return self.folder.parent / f".{self.folder.name}.part-{self.token}"
+
+    @property
+    def aside(self) -> Path:
+        """What was there before, until the delivery is noted as done."""
+        return self.folder.parent / f".{self.folder.name}.old-{self.token}"
+
+    @property
+    def nothing(self) -> Path:
+        """An empty file that says: nothing was there before."""
+        return self.folder.parent / f".{self.folder.name}.new-{self.token}"
+
+    @property
+    def lock(self) -> Path:
+        """A file that is locked by whoever puts the folder in place."""
+        return self.folder.parent / f".{self.folder.name}.lock"
+
+    def settle_the_dead(self) -> None:
+        """What deliveries left that died while they put this folder in place is taken back."""
+        name = glob.escape(self.folder.name)
+        for mark in ("old", "new"):
+            start = f".{self.folder.name}.{mark}-"
+            for path in sorted(self.folder.parent.glob(f".{name}.{mark}-*")):
+                self._of(path.name.removeprefix(start)).take_back()
+        self._forget_abandoned(self.folder.parent, f".{self.folder.name}.part-")
+
+    def _forget_abandoned(self, folder: Path, start: str) -> None:
+        """Remove what deliveries staged whose process died long ago.
+
+        A worker on another machine may have taken over from it, which sees nothing of this folder.
+        """
+        for path in folder.glob(f"{glob.escape(start)}*"):
+            other = self._of(path.name.removeprefix(start))
+            with contextlib.suppress(OSError):
+                old = time.time() - path.stat().st_mtime > _ABANDONED
+                if old and other.token != self.token and not other.is_staged_by_another():
+                    shutil.rmtree(path, ignore_errors=True)
+
+    def _of(self, token: str) -> Self:
+        """The same folder for another delivery, reached in the same way."""
+        other = copy.copy(self)
+        other.token, other._handle = token, None
+        return other
+
+    def stage(self) -> Path:
+        """Make the hidden folder anew and lock it for as long as we live."""
+        shutil.rmtree(self.working, ignore_errors=True)
+        self.working.mkdir(parents=True)
+        for _ in range(_TRIES):  # somebody who only looks if we live lets go at once
+            with contextlib.suppress(BlockingIOError):
+                self._handle = _locked(self.working)
+                return self.working
+            time.sleep(_LOOK_AGAIN)
+        raise DeliveryError(f"{self.real} is being written by another process. Try again later")
+
+    def is_staged_by_another(self) -> bool:
+        """A living process still writes into the hidden folder."""
+        if self._handle is not None or not self.working.is_dir():
+            return False
+        try:
+            handle = _locked(self.working)
+        except BlockingIOError:
+            return True
+        if handle is not None:
+            os.close(handle)
+        return False
+
+    def discard(self) -> None:
+        """Remove the hidden folder, if it is still there."""
+        shutil.rmtree(self.working, ignore_errors=True)
+        if self._handle is not None:
+            os.close(self._handle)
+            self._handle = None
+
+    def close(self) -> None:
+        """Let go of the folder that is held open below the root; the place isn't usable then."""
+        if self._anchor is not None:
+            self._anchor.close()
+
+    def swap(self) -> None:
+        """Bring the files of others over, flush all to the disk, take the folder's name."""
+        if self.folder.is_symlink():
+            raise DeliveryError(f"{self.real} was replaced by a link. Remove the link")
+        ours, new = own_files(self.folder), own_files(self.working)
+        for path in sorted(self.folder.iterdir()) if self.folder.is_dir() else ():
+            if path.name in ours:
+                continue
+            if path.name in new:
+                raise ForeignFileError(
+                    f"{self.shown(path)} exists now and wasn't written by a delivery. Move "
+                    "it or choose another folder"
+                )
+            _bring(path, self.working / path.name)
+        for path in self.working.iterdir():
+            if path.is_file() and not path.is_symlink():
+                flush(path)
+        flush(self.working)
+        if self.folder.exists():
+            shutil.copymode(self.folder, self.working)
+            self.folder.rename(self.aside)
+        else:
+            self.nothing.touch()
+        self.working.rename(self.folder)
+        flush(self.folder.parent)
+
+    def keep(self) -> None:
+        """The delivery is done: what lies aside goes, but for files that came there since."""
+        if self.aside.is_dir():
+            _move_new_ones(self.aside, self.folder, own_files(self.aside))
+            shutil.rmtree(self.aside, ignore_errors=True)
+        self.nothing.unlink(missing_ok=True)
+
+    def take_back(self) -> None:
+        """Whatever of a swap was done: all as it was before. Raises OSError."""
+        if self.aside.is_dir():
+            if self.folder.exists():
+                _move_new_ones(self.folder, self.aside, own_files(self.folder))
+                shutil.rmtree(self.folder)
+            self.aside.rename(self.folder)
+            flush(self.folder.parent)
+        elif self.nothing.exists():
+            for name in own_files(self.folder):
+                (self.folder / name).unlink(missing_ok=True)
+            with contextlib.suppress(OSError):  # files of others came into it
+                self.folder.rmdir()
+            self.nothing.unlink()
+
+
+@contextlib.contextmanager
+def in_place(
+    places: Sequence[Place],
+    *,
+    is_cancelled: Callable[[], bool] | None = None,
+    undecided: tuple[type[BaseException], ...] = (),
+) -> Iterator[None]:
+    """Put every staged folder in place; the body notes the delivery as done.
+
+    An error here or in the body takes all of it back. One that is `undecided` (nobody knows if the
+    delivery was noted) leaves it as it is, to be kept or taken back by `clear_left_behind`.
+    Raises DeliveryError, PartlyPlacedError that names whatever could not be taken back, or
+    CancelledError while
+    another delivery is writing one of the folders.
+    """
+    with contextlib.ExitStack() as locks:
+        for place in sorted(places, key=lambda one: str(one.real)):
+            locks.enter_context(_one_writer(place.lock, is_cancelled))
+            place.settle_the_dead()
+        begun: list[Place] = []
+        try:
+            for place in places:
+                begun.append(place)
+                place.swap()
+            yield
+        except undecided:
+            raise
+        except BaseException as error:
+            stuck = _take_back(begun)
+            if stuck:
+                raise PartlyPlacedError(_told(begun[-1], error, stuck)) from error
+            if isinstance(error, OSError):
+                raise DeliveryError(_told(begun[-1], error, stuck)) from error
+            raise
+        for place in places:
+            place.keep()
+
+
+def clear_left_behind(places: Sequence[Place], *, done: bool = False) -> list[str] | None:
+    """After a process died: keep what it put in place if it was noted as done, else take it back.
+
+    Returns what could not be taken back, in words, or None where the process lives: then nothing
+    was touched.
+    """
+    if any(place.is_staged_by_another() for place in places):
+        return None
+    stuck: list[str] = []
+    for place in places:
+        with _one_writer(place.lock):
+            if done:
+                place.keep()
+            else:
+                stuck += _take_back([place])
+            place.discard()
+    return stuck
+
+
+def _take_back(places: Sequence[Place]) -> list[str]:
+    stuck = []
+    for place in places:
+        try:
+            place.take_back()
+        except OSError as error:
+            before = (
+                f"; its previous files are in {place.shown(place.aside)}"
+                if place.aside.is_dir()
+                else ""
+            )
+            stuck.append(f"{place.real} ({error.strerror or error}{before})")
+    return stuck
+
+
+def _told(at: Place, error: BaseException, stuck: list[str]) -> str:
+    if isinstance(error, SieveError):
+        reason = error.message
+    else:
+        why = error.strerror if isinstance(error, OSError) and error.strerror else str(error)
+        reason = f"couldn't replace {at.real} ({why}). Check free space and permissions"
+    if not stuck:
+        return f"{reason}. Nothing was changed"
+    return f"{reason}. These changes couldn't be reverted: {'; '.join(stuck)}"
+
+
+@contextlib.contextmanager
+def _one_writer(path: Path, is_cancelled: Callable[[], bool] | None = None) -> Iterator[None]:
+    """Wait until nobody else puts a folder in place, and keep others from it."""
+    while True:
+        if is_cancelled and is_cancelled():
+            raise CancelledError
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.touch()
+        try:
+            handle = _locked(path)
+        except BlockingIOError:
+            time.sleep(_LOOK_AGAIN)
+            continue
+        except FileNotFoundError:  # its holder has just gone
+            continue
+        if handle is None or _is_still(path, handle):
+            break
+        os.close(handle)
+    try:
+        yield
+    finally:
+        path.unlink(missing_ok=True)
+        if handle is not None:
+            os.close(handle)
+
+
+def _is_still(path: Path, handle: int) -> bool:
+    """The name still belongs to the file that was locked; its last holder may have removed it."""
+    try:
+        return os.fstat(handle).st_ino == path.stat().st_ino
+    except FileNotFoundError:
+        return False
+
+
+def _locked(path: Path) -> int | None:
+    """A handle that holds a lock until it is closed or we die; None where there are no locks.
+
+    Raises BlockingIOError while another holds it.
+    """
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        os.close(handle)
+        raise
+    except OSError as error:
+        _log.debug("file locking isn't available at %s: %s", path, error)
+        os.close(handle)
+        return None
+    return handle
+
+
+def _bring(path: Path, target: Path) -> None:
+    """The same entry under another folder: links stay links, files are not copied if possible."""
+    if path.is_symlink():
+        target.symlink_to(path.readlink())
+    elif path.is_dir():
+        shutil.copytree(path, target, symlinks=True, copy_function=_linked)
+    else:
+        _linked(path, target)
+
+
+def _linked(source: str | Path, target: str | Path) -> None:
+    try:
+        os.link(source, target, follow_symlinks=False)
+    except OSError:
+        shutil.copy2(source, target, follow_symlinks=False)
+
+
+def _move_new_ones(source: Path, target: Path, ours: Collection[str]) -> None:
+    """Files of others that came into a folder while it was replaced go where it is now."""
+    for path in source.iterdir():
+        there = target / path.name
+        if path.name not in ours and not (there.exists() or there.is_symlink()):
+            path.rename(there)
+
+
+def flush(path: Path) -> None:
+    """Wait until a file or folder is on the disk."""
+    with contextlib.suppress(OSError):  # not every file system can flush a folder
+        handle = os.open(path, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)

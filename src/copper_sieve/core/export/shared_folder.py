@@ -1,0 +1,151 @@
+"""Put files in place one by one in a folder that deliveries share with each other and with others.
+
+A folder of one set's own is replaced as a whole (`placing`). Where several sets lie in one folder,
+or where a folder belongs to an engine's project, only the delivery's own files are touched: what is
+there of it is linked into a hidden folder first, with a list, so that all of it can be taken back.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import glob
+import json
+import os
+import shutil
+from dataclasses import dataclass
+from pathlib import Path
+
+from copper_sieve.core.errors import ForeignFileError
+from copper_sieve.core.export.atomic_swap import Place, flush, own_files
+from copper_sieve.core.models.manifest import FILE_NAME
+from copper_sieve.core.untrusted_paths import AnchoredFolder, check_inside_folder
+
+_LIST = "list.json"
+
+
+def place_for(
+    folder: Path, token: str, manifest_name: str = FILE_NAME, root: Path | None = None
+) -> Place:
+    """Return how files are put in place in a folder; see `Place`.
+
+    It is replaced as a whole, or file by file where it is shared, which a manifest of another name
+    says. Raises UnsafeNameError where the folder isn't below the root.
+    """
+    return (Place if manifest_name == FILE_NAME else Spread)(folder, token, manifest_name, root)
+
+
+@dataclass(slots=True)
+class Spread(Place):
+    """A folder that is shared, and two hidden ones inside it."""
+
+    def _hold(self, root: Path) -> None:
+        self._anchor = AnchoredFolder(root, self.real)
+        self.folder = self._anchor.path
+
+    @property
+    def working(self) -> Path:
+        """The hidden folder in which it is staged."""
+        return self.folder / f".sieve-part-{self.token}"
+
+    @property
+    def aside(self) -> Path:
+        """What was there before, and the list of what is replaced."""
+        return self.folder / f".sieve-old-{self.token}"
+
+    @property
+    def lock(self) -> Path:
+        """A file that is locked by whoever puts files in place here."""
+        return self.folder / ".sieve-lock"
+
+    def settle_the_dead(self) -> None:
+        """What deliveries left that died while they put files in place here is taken back."""
+        start = ".sieve-old-"
+        for path in sorted(self.folder.glob(f"{glob.escape(start)}*")):
+            self._of(path.name.removeprefix(start)).take_back()
+        self._forget_abandoned(self.folder, ".sieve-part-")
+
+    def swap(self) -> None:
+        """Each file takes its name, the manifest last; what would come out the same stays."""
+        ours = own_files(self.folder, self.manifest_name)
+        new = own_files(self.working, self.manifest_name)
+        for name in sorted(new - ours):
+            if _is_there(self.folder / name):
+                raise ForeignFileError(
+                    f"{self.real / name} exists and wasn't written by this set's delivery. "
+                    "Move it, or change the file names or the folder"
+                )
+        staged = [path.name for path in self.working.iterdir()]
+        placed = sorted(
+            (name for name in staged if not _is_same(self.working / name, self.folder / name)),
+            key=lambda name: name == self.manifest_name,
+        )
+        gone = sorted(name for name in ours - new - set(staged) if _is_there(self.folder / name))
+        for name in placed:
+            flush(self.working / name)
+        self._note(placed, gone)
+        for name in placed:
+            (self.working / name).replace(self.folder / name)
+        for name in gone:
+            (self.folder / name).unlink()
+        flush(self.folder)
+
+    def _note(self, placed: list[str], gone: list[str]) -> None:
+        """Links to what is replaced, and then the list: without it nothing was replaced yet."""
+        self.aside.mkdir()
+        before = [name for name in (*placed, *gone) if _is_there(self.folder / name)]
+        for name in before:
+            _link(self.folder / name, self.aside / name)
+        text = json.dumps({"before": before, "new": sorted(set(placed) - set(before))})
+        half = self.aside / f".{_LIST}"
+        half.write_text(text, "utf-8")
+        flush(half)
+        half.rename(self.aside / f".{_LIST}.done")
+        flush(self.aside)
+
+    def keep(self) -> None:
+        """The delivery is done: what lies aside goes."""
+        shutil.rmtree(self.aside, ignore_errors=True)
+
+    def take_back(self) -> None:
+        """Whatever of a swap was done: all as it was before. Raises OSError."""
+        done = self.aside / f".{_LIST}.done"
+        if done.is_file():
+            held = json.loads(done.read_text("utf-8"))
+            for name in (*held["new"], *held["before"]):  # anybody can write into a shared folder
+                check_inside_folder(name)
+            for name in held["new"]:
+                if not _is_there(self.working / name):  # it was placed
+                    (self.folder / name).unlink(missing_ok=True)
+            for name in held["before"]:
+                if _is_there(self.aside / name):
+                    (self.aside / name).replace(self.folder / name)
+            flush(self.folder)
+        shutil.rmtree(self.aside, ignore_errors=True)
+
+    def discard(self) -> None:
+        """Remove the hidden folder, and the shared one where nothing else is in it."""
+        Place.discard(self)
+        with contextlib.suppress(OSError):
+            self.real.rmdir()
+
+
+def _is_there(path: Path) -> bool:
+    return path.exists() or path.is_symlink()
+
+
+def _is_same(staged: Path, there: Path) -> bool:
+    """The very file, or the copy of it where links are not to be had."""
+    try:
+        one, other = staged.stat(), there.lstat()
+    except FileNotFoundError:
+        return False
+    if (one.st_dev, one.st_ino) == (other.st_dev, other.st_ino):
+        return True
+    return (one.st_size, one.st_mtime_ns) == (other.st_size, other.st_mtime_ns)
+
+
+def _link(source: Path, target: Path) -> None:
+    try:
+        os.link(source, target, follow_symlinks=False)
+    except OSError:
+        shutil.copy2(source, target, follow_symlinks=False)

@@ -1,0 +1,59 @@
+"""A file as it comes in: read, recognized, with remarks on the file itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from copper_sieve.core.codecs import (
+    CODECS,
+    DEFAULT_LIMITS,
+    Limits,
+    PictureSpec,
+    loss_of,
+    read_picture,
+)
+from copper_sieve.core.detection.classify import Recognition, recognize_picture
+from copper_sieve.core.image.map_kind import Meaning
+from copper_sieve.core.image.raster import Picture
+
+
+@dataclass(frozen=True, slots=True)
+class Recognized:
+    """A file that was read: its spec, its codes, and what it is."""
+
+    spec: PictureSpec
+    picture: Picture
+    recognition: Recognition
+
+
+def recognize_file(
+    path: Path, limits: Limits = DEFAULT_LIMITS, name: str | None = None
+) -> Recognized:
+    """Read a file and judge what it is.
+
+    name : the file's own name, where `path` is only where it lies
+    Raises PictureError, naming the file, what is wrong and what to do.
+    """
+    spec, picture = read_picture(path, limits)
+    own = Path(name or path.name)
+    found = recognize_picture(own.stem, picture, loss=loss_of(path, spec.format))
+    return Recognized(
+        spec, picture, replace(found, remarks=(*found.remarks, *_about_file(own, spec, found)))
+    )
+
+
+def _about_file(name: Path, spec: PictureSpec, found: Recognition) -> list[str]:
+    remarks = []
+    ending, codec = name.suffix.lower(), CODECS[spec.format]
+    if ending and ending not in codec.endings:
+        remarks.append(
+            f"the file name extension is {ending}, but the file is {codec.title}; read as "
+            f"{codec.title}"
+        )
+    data = found.channels or (found.kind and found.kind.facts.meaning is not Meaning.COLOR)
+    if data and spec.encoding_source.startswith("file") and spec.encoding == "srgb":
+        remarks.append("tagged sRGB, read as data")
+    if data and spec.format == "jpeg":
+        remarks.append("lossy file used for data")
+    return remarks

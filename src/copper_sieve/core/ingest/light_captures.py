@@ -1,0 +1,208 @@
+"""Pictures of one surface on their way in: where each lay, and where its light came from."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from copper_sieve.core.detection.one_surface import one_surface
+from copper_sieve.core.errors import MeasureError
+from copper_sieve.core.image.encoding import linear_to_srgb, quantize
+from copper_sieve.core.image.raster import Codes, Encoding, Float, Picture
+from copper_sieve.core.measuring.ball import Ball
+from copper_sieve.core.measuring.calibration import (
+    Asked,
+    Looked,
+    look,
+    said_of_light,
+    said_of_mirrors,
+)
+from copper_sieve.core.measuring.flat_field import evenness_of
+from copper_sieve.core.measuring.light_directions import Lamp
+from copper_sieve.core.measuring.lights_from_ball import found_ball, lit_by_ball
+from copper_sieve.core.measuring.near_light import (
+    Light,
+    adjusted_by_ball,
+    fitted,
+    lit_by_guess,
+)
+from copper_sieve.core.measuring.registration import Between
+from copper_sieve.core.measuring.rotation_registration import joined, upright
+from copper_sieve.core.measuring.stack import Placement, Shot, codes_of, reduced_light
+from copper_sieve.core.measuring.uncalibrated_start import Guessed
+from copper_sieve.core.models.light_captures import (
+    BallSpec,
+    LampSpec,
+    PlacementSpec,
+    ShotSpec,
+    ShotsSpec,
+    Told,
+)
+
+_SIDE = 256  # texels of the longer side at which it is seen whether the sample was turned
+_LAMP_UP = 45.0  # degrees, of a lamp that nobody knows
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """A picture that was read.
+
+    exposure : in stops against the others; name : of its file, for what is told of it
+    """
+
+    sha256: str
+    picture: Picture
+    exposure: float = 0.0
+    name: str = "the flat-field picture"
+
+
+def looked_at(
+    pictures: Sequence[Taken],
+    *,
+    lamps: Sequence[Lamp] = (),
+    ball: Ball | Literal["find"] | None = None,
+    unknown: bool = False,
+    up: float | None = None,
+    far: bool = False,
+    still: bool = False,
+    white: float = 1.0,
+    paper: Taken | None = None,
+    between: Between | None = None,
+) -> ShotsSpec:
+    """What a set keeps of pictures of one surface.
+
+    lamps : where the light of each came from, as somebody says; none: by a ball that they all
+        show, else guessed from the pictures alone
+    ball : where it is, in texels; "find": one is there; none: one is looked for
+    unknown : no ball is looked for; up : nor need it be, all lamps stood in a ring, so many degrees
+        above the surface
+    far : lamps that say no distance are far; else the pictures are asked
+    still : the camera stood still; else they are lined up
+    white, paper : see `library.measuring.measure`
+    between : called again and again meanwhile, so that others may compute; it may raise
+    Raises MeasureError with what to do.
+    """
+    if len({one.sha256 for one in pictures}) < len(pictures):
+        raise MeasureError("the same picture was given twice. Remove one of them")
+    even = evenness_of(codes_of(paper.picture), paper.name) if paper else None
+    codes = [codes_of(one.picture) for one in pictures]
+    turns = None if still else _turns_of(codes)
+    if turns:
+        # What is told of light and place from here on is as the first picture shows the sample.
+        codes = [upright(one, turn) for one, turn in zip(codes, turns, strict=True)]
+        even = None  # it is that of the lens, and counts again when it is measured
+        lamps = [lamp.turned(turn.turn) for lamp, turn in zip(lamps, turns, strict=False)]
+    each = zip(codes, pictures, strict=True)
+    shots = [Shot(one, exposure=taken.exposure, even=even) for one, taken in each]
+    told: Told = "hand" if lamps else "guess"
+    found, where = None, None
+    if lamps:
+        shots = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, lamps, strict=True)]
+    elif not unknown and up is None:
+        try:
+            where = ball if isinstance(ball, Ball) else found_ball(shots)
+            by_ball = Asked(ball=where, far=far)
+            found = look(shots, by_ball, white=white, still=still, between=between)
+            told = "ball"
+        except MeasureError:
+            if ball is not None:  # somebody says that there is one
+                raise
+            where = None
+    if found is None:
+        hint = [Lamp.at(one.turn, _LAMP_UP) for one in turns or ()]
+        asked = Asked(unknown=not lamps, up=up, hint=hint, far=far)
+        found = look(shots, asked, white=white, still=still, between=between)
+    if turns:
+        found = _as_turned(found, turns)
+    return _kept(pictures, found, told, where, white, paper)
+
+
+def _turns_of(codes: Sequence[Codes | Float]) -> tuple[Placement, ...] | None:
+    """Where pictures lie whose sample was turned, in their texels; None where it was not."""
+    height, width = codes[0].shape[:2]
+    scale = max(1.0, max(height, width) / _SIDE)
+    size = round(width / scale), round(height / scale)
+    light = [np.nan_to_num(reduced_light(one, *size), nan=1) for one in codes]
+    small = [quantize(linear_to_srgb(np.clip(one, 0, 1)), 8) for one in light]
+    same = one_surface(small)
+    if same is None or same.turns is None:
+        return None
+    return tuple(Placement(t.right * scale, t.down * scale, t.turn) for t in same.turns)
+
+
+def _as_turned(found: Looked, turns: Sequence[Placement]) -> Looked:
+    """The same of the pictures as they came in."""
+    shots = tuple(
+        replace(shot, placement=joined(turn, shot.placement))
+        for shot, turn in zip(found.shots, turns, strict=True)
+    )
+    widest = max(abs(one.turn) for one in turns)
+    said = f"the sample was rotated by up to {widest:.0f}° between the pictures; they were aligned"
+    return replace(found, shots=shots, remarks=(said, *found.remarks))
+
+
+def _kept(  # noqa: PLR0917
+    pictures: Sequence[Taken], found: Looked, told: Told, ball: Ball | None, white: float,
+    paper: Taken | None,
+) -> ShotsSpec:  # fmt: skip
+    width = pictures[0].picture.size[0]
+    shots = tuple(
+        ShotSpec(
+            source=one.sha256,
+            encoding=Encoding(one.picture.encoding),
+            lamp=LampSpec.of(shot.lamp),
+            told=told,
+            placement=PlacementSpec.of(shot.placement, width),
+            exposure=one.exposure,
+            used=n not in found.left_out,
+        )
+        for n, (one, shot) in enumerate(zip(pictures, found.shots, strict=True))
+    )
+    return ShotsSpec(
+        shots=shots, ball=BallSpec.of(ball, width) if ball else None, white=white,
+        mirrors=found.mirrors, paper=paper.sha256 if paper else None, remarks=found.remarks,
+        light_remarks=found.of_light,
+    )  # fmt: skip
+
+
+def relit(
+    kept: ShotsSpec, pictures: Mapping[str, Picture], how: Told, ball: BallSpec | None = None,
+    up: float | None = None,
+) -> ShotsSpec:  # fmt: skip
+    """The same pictures under lamps that are told anew, each lying where it does.
+
+    pictures : those that are used, by their SHA-256
+    how : by the ball; by the pictures alone, where lamps may have stood in a ring, `up` degrees
+        above the surface; or by a fit of the lamps as they are
+    Raises MeasureError that names the picture in which the ball tells nothing.
+    """
+    used, light = kept.used, Light(kept.light, mirrors=kept.mirrors)
+    width = pictures[used[0].source].size[0]
+    shots = [
+        Shot(codes_of(pictures[one.source], one.encoding), one.lamp.lamp(), one.exposure,
+             one.placement.placement(width))
+        for one in used
+    ]  # fmt: skip
+    lit: Sequence[Shot]
+    guesses: list[Guessed] = []
+    if how == "ball" and ball:
+        told = ball.ball(width)
+        lit = adjusted_by_ball(lit_by_ball(shots, told), told, light)
+    elif how == "fit":
+        lit = fitted(shots, light)
+    else:
+        lit = lit_by_guess(shots, light, as_placed=True, guesses=guesses, up=up)
+    lamps = {one.source: LampSpec.of(shot.lamp) for one, shot in zip(used, lit, strict=True)}
+    each = tuple(
+        one.model_copy(update={"lamp": lamps[one.source], "told": how})
+        if one.source in lamps
+        else one
+        for one in kept.shots
+    )
+    said = said_of_light([shot.lamp for shot in lit], guesses[-1] if guesses else None)
+    said += said_of_mirrors(kept.mirrors, kept.grey is not None)
+    update = {"shots": each, "ball": ball or kept.ball, "light_remarks": said}
+    return kept.model_copy(update=update)

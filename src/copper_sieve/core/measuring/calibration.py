@@ -1,0 +1,231 @@
+"""Looking at the pictures of a surface: where each lay, and where its light came from."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from copper_sieve.core.measuring.ball import Ball
+from copper_sieve.core.measuring.light_directions import FEWEST, Lamp, check_lamps
+from copper_sieve.core.measuring.light_priors import Said
+from copper_sieve.core.measuring.lights_from_ball import lit_by_ball
+from copper_sieve.core.measuring.near_light import (
+    Light,
+    adjusted_by_ball,
+    adjusted_to,
+    fitted,
+    light_of,
+    lit_by_guess,
+    mirrored_by,
+)
+from copper_sieve.core.measuring.registration import Between, line_up
+from copper_sieve.core.measuring.simd_batch import F0
+from copper_sieve.core.measuring.stack import NOISE, Placement, Shot
+from copper_sieve.core.measuring.uncalibrated_start import Guessed
+
+_WITH_BALL = 2  # times that pictures are lined up and a ball is looked at
+_AS_SAID = 0.3  # degrees by which a lamp may be off that somebody says
+_METAL = (
+    "the surface is metallic: almost only reflections are visible, which don't allow "
+    "measuring normals or colors. Dull the surface with scanning spray and take the "
+    "pictures again"
+)
+_MOVED = 0.2  # texels at a corner: less is told to nobody
+
+
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """What is known of pictures once they were looked at.
+
+    shots : all of them, each at its place and under its lamp
+    left_out : numbers from 0 of those that show something else
+    remarks, of_light : what is to be known of the pictures and of their light, a sentence each
+    mirrors : see `Light`
+    """
+
+    shots: tuple[Shot, ...]
+    left_out: tuple[int, ...] = ()
+    remarks: tuple[str, ...] = ()
+    of_light: tuple[str, ...] = ()
+    mirrors: float | None = None
+
+    @property
+    def used(self) -> list[Shot]:
+        """Those that are measured from."""
+        return [shot for n, shot in enumerate(self.shots) if n not in self.left_out]
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """How it is found out where the light came from.
+
+    ball : that all pictures show; it tells the lamps, whatever they say themselves
+    unknown : nobody knows the lamps: they are guessed from the pictures alone
+    up : degrees above the surface, of such lamps that stood in a ring of known height
+    hint : where they were about, against each other
+    far : lamps are as far as they say, or so far that all of the surface is lit from one direction;
+        else those that say no distance are asked for it
+    """
+
+    ball: Ball | None = None
+    unknown: bool = False
+    up: float | None = None
+    hint: Sequence[Lamp] = ()
+    far: bool = False
+
+
+def look(
+    shots: Sequence[Shot],
+    asked: Asked,
+    *,
+    white: float = 1.0,
+    noise: float = NOISE,
+    still: bool = False,
+    between: Between | None = None,
+) -> Looked:
+    """Find out where pictures lie and where their light came from; see `measure`.
+
+    between : called again and again meanwhile, so that others may compute; it may raise
+    Raises MeasureError with what to do.
+    """
+    light, said = Light(white, noise, between), [shot.lamp for shot in shots]
+    guesses: list[Guessed] = []
+    lit = _lit(shots, said, asked, light, guesses, still)
+    check_lamps([shot.lamp for shot in lit])
+    light = mirrored_by(lit, light, asked.ball)
+    if light.mirrors not in (None, F0):  # other glints tell other lamps
+        lit = (
+            fitted(lit, light) if asked.unknown else _lit(shots, said, asked, light, guesses, still)
+        )
+    left_out: tuple[int, ...] = ()
+    every = list(lit)
+    if not still and len(shots) > FEWEST:
+        lined, left_out = _lined_up(lit, asked.ball, light)
+        every = list(lined)
+    moved = not all(shot.placement.is_still for shot in every)
+    if left_out or moved or (asked.ball and not still):
+        # What the pictures tell of the light, they tell better where they lie.
+        kept = [n for n in range(len(every)) if n not in left_out]
+        hint = [asked.hint[n] for n in kept] if asked.hint else ()
+        some, lamps = [every[n] for n in kept], [said[n] for n in kept]
+        lit = _lit(some, lamps, replace(asked, hint=hint), light, guesses, True)
+        for n, shot in zip(kept, lit, strict=True):
+            every[n] = shot
+    used = [shot for n, shot in enumerate(every) if n not in left_out]
+    check_lamps([shot.lamp for shot in used])
+    height, width = every[0].codes.shape[:2]
+    placements = tuple(shot.placement for shot in every)
+    remarks = _of_placements(placements, left_out, (width, height))
+    if light.is_metal:
+        remarks += (_METAL,)
+    found = [] if any(lamp.distance for lamp in said) else [shot.lamp for shot in used]
+    of_light = said_of_light(found, guesses[-1] if guesses else None)
+    of_light += said_of_mirrors(light.mirrors)
+    return Looked(tuple(every), left_out, remarks, of_light, light.mirrors)
+
+
+def _lit(  # noqa: PLR0917
+    shots: Sequence[Shot], said: Sequence[Lamp], asked: Asked, light: Light,
+    guesses: list[Guessed], as_placed: bool,
+) -> Sequence[Shot]:  # fmt: skip
+    """The same pictures under the lamps that are said of them, that a ball or that they tell."""
+    if asked.ball is not None:
+        told: Sequence[Shot] = lit_by_ball(shots, asked.ball)
+        return told if asked.far else adjusted_by_ball(told, asked.ball, light)
+    if asked.unknown:
+        return lit_by_guess(shots, light, as_placed, guesses, asked.hint, asked.up)
+    told = [replace(shot, lamp=lamp) for shot, lamp in zip(shots, said, strict=True)]
+    if asked.far or any(one.distance for one in said):
+        return told
+    check_lamps(said)
+    found = adjusted_to(light_of(told, light), light, Said(said, _AS_SAID, _AS_SAID))
+    if not found.is_better:
+        return told
+    # Their directions stay as they were said.
+    both = zip(told, found.lamps, strict=True)
+    return [replace(shot, lamp=replace(one, direction=shot.lamp.direction)) for shot, one in both]
+
+
+def said_of_light(found: Sequence[Lamp], guess: Guessed | None = None) -> tuple[str, ...]:
+    """What is told of lamps, a sentence each.
+
+    found : those whose distance the pictures told; guess : that told all of them
+    """
+    said = []
+    if guess:
+        said.append(
+            "where the light was is guessed from the pictures alone: a ball would tell it better"
+        )
+    if guess and not guess.sided:
+        said.append(
+            "nothing distinguishes bumps from dents; the first light is assumed to be on the right"
+        )
+    away = [one.distance for one in found if one.distance]
+    if away:
+        said.append(
+            f"the light was about {np.median(away):.1f} picture widths away, as estimated "
+            "from the pictures; its falloff and direction changes are corrected"
+        )
+    return tuple(said)
+
+
+def said_of_mirrors(mirrors: float | None, white_is_told: bool = False) -> tuple[str, ...]:
+    """What is told of glints that are stronger or weaker than those of most surfaces.
+
+    white_is_told : how strong the light was is known, by a grey card
+    """
+    if mirrors is None or mirrors == F0:
+        return ()
+    told = f"the highlights indicate a reflectance of {mirrors:.1%} at normal incidence"
+    if white_is_told:
+        return (f"{told}; most surfaces have 4 %",)
+    way = "strong" if mirrors > F0 else "weak"
+    times = max(mirrors / F0, F0 / mirrors)
+    return (
+        (
+            f"{told}; most surfaces have 4 %. Alternatively, the light was {times:.1f} times as "
+            f"{way} as assumed; a gray card would show which"
+        ),
+    )
+
+
+def _lined_up(
+    shots: Sequence[Shot], ball: Ball | None, light: Light
+) -> tuple[Sequence[Shot], tuple[int, ...]]:
+    """The pictures where they lie, and those that show another thing.
+
+    A ball tells other lamps where it is seen at its place, and those tell the places better.
+    """
+    for _ in range(1 if ball is None else _WITH_BALL):
+        found = line_up(light.stack(shots), light.between)
+        both = zip(shots, found.placements, strict=True)
+        shots = [replace(shot, placement=place) for shot, place in both]
+        if ball is not None:
+            told = [n for n in range(len(shots)) if n not in found.strangers]
+            lit = lit_by_ball([shots[n] for n in told], ball)
+            for n, shot in zip(told, lit, strict=True):
+                shots[n] = shot
+    return shots, found.strangers
+
+
+def _of_placements(
+    placements: Sequence[Placement], left_out: Sequence[int], size: tuple[int, int]
+) -> tuple[str, ...]:
+    """What is told of pictures that moved, and of those that were not used."""
+    said = [
+        (
+            f"Picture {n + 1} was excluded: it doesn't match the others (large shadow or "
+            "different subject)"
+        )
+        for n in left_out
+    ]
+    corner = np.array(size, np.float64) / 2
+    moves = []
+    for place in placements:
+        x, y = place.places(*corner)
+        moves.append(float(np.hypot(x - corner[0], y - corner[1])))
+    if max(moves) > _MOVED:
+        said.append(f"the camera moved by up to {max(moves):.1f} px; the pictures were aligned")
+    return tuple(said)

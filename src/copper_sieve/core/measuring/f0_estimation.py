@@ -1,0 +1,62 @@
+"""How much a surface mirrors head on, against what a white one scatters: told by its glints.
+
+Glints that are taken for stronger or weaker than they are leave their pictures unexplained: which
+share of the light explains them best is asked of some texels together, as far as glints were seen.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.prediction import by_the_surface, roughness_of
+from copper_sieve.core.measuring.simd_batch import F0
+
+# Stops by which glints may be weaker than those of most surfaces.
+_STOPS = (-3.0, -2.0, -1.0, 0.0, 1.0, 2.0, 3.0)
+_TOLD = 1.12  # times the least cost: what a stop more or less costs where glints tell it
+_SHINES = 0.95  # times the cost of a usual surface: there is hardly anything but glints
+_CLEARLY = 1.2  # times the least cost: what a usual surface costs if it is another
+_LEAST = 1e-9
+_NEARLY = 0.6  # stops: nearer than that it is as with most surfaces
+
+
+def told_by_glints(light: Float, towards: Float, noise: float) -> float | None:
+    """The share of the light that is mirrored head on, (0, 1]; None where glints do not tell it.
+
+    light : (L, h, w, 3) float32, of a stack that takes it for 0.04; towards : as `solve` takes it
+
+    It is told to about half a stop, since it is one for all of the surface, however that changes.
+    What comes out within 0.6 stops of 0.04, or hardly better than that, is 0.04; 1 is a metal, of
+    which nothing else is told.
+    """
+    cost = {stop: _cost(light, towards, noise, 2.0**stop) for stop in _STOPS}
+    best = min(cost, key=lambda stop: cost[stop])
+    if best == _STOPS[0] and cost[best] < _SHINES * cost[0.0]:
+        return 1.0
+    if best in (_STOPS[0], _STOPS[-1]):
+        return None
+    if (cost[best - 1] + cost[best + 1]) / 2 < _TOLD * cost[best]:
+        return None
+    for stop in (best - 0.5, best + 0.5):
+        cost[stop] = _cost(light, towards, noise, 2.0**stop)
+    best = min((best - 0.5, best, best + 0.5), key=lambda stop: cost[stop])
+    for stop in (best - 0.5, best + 0.5):
+        if stop not in cost:
+            cost[stop] = _cost(light, towards, noise, 2.0**stop)
+    low, least, high = (cost[best + step] for step in (-0.5, 0.0, 0.5))
+    stops = best + 0.25 * (low - high) / max(low - 2 * least + high, _LEAST)
+    if abs(stops) < _NEARLY or cost[0.0] < _CLEARLY * least:
+        return F0
+    return float(min(F0 / 2.0**stops, 1.0))
+
+
+def _cost(light: Float, towards: Float, noise: float, scale: float) -> float:
+    """How badly a surface explains pictures that are taken for so much brighter, [0, 1]."""
+    brighter = np.where(light < 0, light, light * np.float32(scale))
+    sigma = noise * scale
+    rough = roughness_of(brighter, towards, sigma)
+    here = by_the_surface(brighter, towards, rough, sigma)
+    off = (brighter.mean(-1) - here) / (2 * (sigma + 0.02 * here))
+    square = (off * off)[np.all(light >= 0, axis=-1)]
+    return float((square / (1 + square)).mean())

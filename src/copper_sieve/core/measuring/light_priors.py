@@ -1,0 +1,171 @@
+"""What is said of lamps, by a hand, a ball or a guess: where each was, and how surely."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.light_directions import Lamp
+
+Numbers = NDArray[np.float64]
+
+NEAREST = 1.2  # one over the distance
+_FAR = 0.02  # one over the distance: a lamp fifty widths away is far
+_SAME = 0.05  # of the logarithm of what one lamp gives that is carried around, one sigma
+_LOOSE = 6.0  # times that while lamps still come from afar
+_TELLS = 0.04  # one over the distance: what is less says little of a strength
+_ALIKE = 0.15  # one over widths, sigma: somebody who walks around keeps about the same distance
+_AS_SAID = 0.01  # one over widths, sigma of a distance that is said
+_EVEN = 30.0  # how firmly the mean of the strengths is kept, which nothing tells
+_LOWEST = 0.05  # of a direction's length: a lamp in the surface lights nothing
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """What is said of lamps.
+
+    lamps : of each picture, seen from a place; those with a distance stand so far from the middle
+    direction, up : degrees around and above the surface, one sigma of each
+    strength : of its logarithm, one sigma; None: nothing is said but that it is one lamp, which
+        shows the less the farther it is
+    seen_from : that place in widths of the picture from its middle, y up and z to the camera
+    """
+
+    lamps: Sequence[Lamp]
+    direction: float
+    up: float
+    strength: float | None = None
+    seen_from: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """Lamps as numbers: a unit vector from the middle, (L, 3), one over the distance, (L,), and the
+    strength in the middle, (L,)."""
+
+    towards: Numbers
+    nearness: Numbers
+    strength: Numbers
+
+    @classmethod
+    def of(cls, lamps: Sequence[Lamp]) -> State:
+        """Of lamps as seen from the middle."""
+        near = [0.0 if one.distance is None else 1 / one.distance for one in lamps]
+        return cls(
+            np.stack([one.unit for one in lamps]).astype(np.float64), np.array(near),
+            np.array([one.strength for one in lamps], np.float64),
+        )  # fmt: skip
+
+    def lamps(self) -> list[Lamp]:
+        """The same as lamps; those that are farther than anybody could tell are far."""
+        each = zip(self.towards, self.nearness, self.strength, strict=True)
+        return [
+            Lamp(
+                (float(x), float(y), float(max(z, _LOWEST))),
+                None if near < _FAR else float(1 / near),
+                float(strength),
+            )
+            for (x, y, z), near, strength in each
+        ]
+
+    def moved(self, step: Numbers) -> State:
+        """step : (L, 4), across in radians twice, one over the distance, logarithm of the
+        strength."""
+        u, v = across(self.towards)
+        towards = self.towards + step[:, :1] * u + step[:, 1:2] * v
+        return State(
+            towards / np.linalg.norm(towards, axis=1, keepdims=True),
+            np.clip(self.nearness + step[:, 2], 0, NEAREST),
+            self.strength * np.exp(step[:, 3]),
+        )
+
+    def ways(self, places: Float) -> tuple[Float, Float]:
+        """Unit vectors to each lamp from places (h, w, 3), (L, h, w, 3), and by how much farther it
+        is than from the middle, squared, (L, h, w, 1); see `Lamp.ways`."""
+        near = self.nearness.astype(np.float32)[:, None, None, None] * places
+        way = self.towards.astype(np.float32)[:, None, None] - near
+        square = np.einsum("lhwc,lhwc->lhw", way, way)[..., None]
+        return np.ascontiguousarray(way / np.sqrt(square)), square
+
+    def seen_from(self, place: Sequence[float]) -> tuple[Numbers, Numbers]:
+        """Unit vectors from one place, (L, 3), and the logarithm of their strength there, (L,)."""
+        way = self.towards - self.nearness[:, None] * np.array(place)
+        square = (way * way).sum(1)
+        return way / np.sqrt(square)[:, None], np.log(self.strength / square)
+
+    @classmethod
+    def seen(cls, said: Said, near: float, strength: Numbers) -> State:
+        """Lamps where they were said, all of them so far from the middle.
+
+        strength : (L,), where the lamps were seen from if something is said of it, else in the
+        middle
+        """
+        unit, place = cls.of(said.lamps).towards, np.array(said.seen_from)
+        if near:  # from that place so far that it is that far from the middle
+            back = unit @ place
+            root = np.maximum(back**2 - place @ place + 1 / near**2, 1e-6)
+            unit = near * (place + (np.sqrt(root) - back)[:, None] * unit)
+            unit = unit / np.linalg.norm(unit, axis=1, keepdims=True)
+        found = cls(unit, np.full(len(unit), near), np.ones(len(unit)))
+        if said.strength is not None:
+            strength = strength * np.exp(-found.seen_from(said.seen_from)[1])
+        return cls(found.towards, found.nearness, strength / np.exp(np.log(strength).mean()))
+
+
+class Hold:
+    """What keeps lamps near what was said of them, as residuals of unit spread."""
+
+    def __init__(self, said: Said) -> None:
+        told = State.of(said.lamps)
+        self._direction, strength = told.towards, np.log(told.strength)
+        self._strength, self._sigma = strength - strength.mean(), said.strength
+        self._seen_from = said.seen_from
+        x, y, _ = told.towards.T
+        flat = np.maximum(np.hypot(x, y), 1e-6)
+        around = np.stack([-y / flat, x / flat, np.zeros_like(x)], axis=-1)
+        self._around = around / np.radians(said.direction)
+        self._up = np.cross(told.towards, around) / np.radians(said.up)
+        self._near = told.nearness if any(one.distance for one in said.lamps) else None
+
+    def residuals(self, state: State, loose: bool = False) -> Numbers:
+        """Of these lamps, (R,); loose: they are not near to where they belong yet."""
+        off = state.seen_from(self._seen_from)[0] - self._direction
+        near = (
+            (state.nearness - state.nearness.mean()) / _ALIKE
+            if self._near is None
+            else (state.nearness - self._near) / _AS_SAID
+        )
+        return np.concatenate([
+            (off * self._around).sum(1), (off * self._up).sum(1),
+            self._of_strength(state) / (_LOOSE if loose else 1.0), near,
+            [_EVEN * float(np.log(state.strength).sum())],
+        ])  # fmt: skip
+
+    def _of_strength(self, state: State) -> Numbers:
+        if self._sigma is None:
+            given = np.log(state.strength) - 2 * np.log(np.maximum(state.nearness, _TELLS))
+            return np.asarray((given - given.mean()) / _SAME)
+        _, strength = state.seen_from(self._seen_from)
+        return np.asarray((strength - strength.mean() - self._strength) / self._sigma)
+
+    def slopes(self, state: State, loose: bool = False) -> tuple[Numbers, Numbers]:
+        """How residuals change with a step, (R, 4 L), and what they are."""
+        here, count = self.residuals(state, loose), 4 * len(state.towards)
+        found = np.empty((len(here), count))
+        for n in range(count):
+            step = np.zeros(count)
+            step[n] = 1e-5
+            found[:, n] = (self.residuals(state.moved(step.reshape(-1, 4)), loose) - here) / 1e-5
+        return found, here
+
+
+def across(unit: Numbers) -> tuple[Numbers, Numbers]:
+    """Two directions at right angles to unit vectors (..., 3)."""
+    x, z = unit[..., 0], unit[..., 2]
+    u = np.stack([z, np.zeros_like(x), -x], axis=-1)
+    u = u / np.maximum(np.linalg.norm(u, axis=-1, keepdims=True), 1e-9)
+    return u, np.cross(unit, u)

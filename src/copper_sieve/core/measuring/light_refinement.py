@@ -1,0 +1,250 @@
+"""Lamps adjusted to the pictures: directions, strengths, and how far away each stands.
+
+Lamps and the surface are fitted together, as cameras and points are in bundle adjustment: steps of
+Gauss and Newton in the lamps, from which each texel's own normal and reflectance are eliminated
+(Schur's complement), with weights that take out shadows and glints. A lamp nearby lights the
+surface from another direction at each place and less with the square of the way: pictures of a
+dome under far lamps explain that nearly as well, but not quite.
+
+References: B. Triggs, P. McLauchlan, R. Hartley and A. Fitzgibbon, "Bundle adjustment, a modern
+synthesis", 2000. Y. Quéau et al., "LED-based photometric stereo: modeling, calibration and
+numerical solution", 2018 (lamps nearby).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.light_directions import Lamp
+from copper_sieve.core.measuring.light_priors import Hold, Numbers, Said, State, across
+from copper_sieve.core.measuring.prediction import mirrored, roughness_of, shown_by
+from copper_sieve.core.measuring.solving import Solved, solve
+
+_TRIED = (0.0, 0.15, 0.4)  # one over the distance, from which adjusting begins
+_COMING, _STAYING = 3, 6  # turns in which lamps come from afar, and those after
+_COARSE, _FINE = 0.15, 0.05  # of what should be seen: by so much it may be off then, and later
+_ENOUGH = 32  # texels of the shorter side, from which lamps come from afar
+_LISTEN = 2  # turns from one look at the roughness to the next
+_SMALL = 1e-3  # of a step by which slopes are told
+_LONGEST = np.array([0.15, 0.15, 0.2, 0.3])  # of a step: radians, one over widths, logarithm
+_SETTLED = 3e-4  # of a step's parts: no more turns
+_FLAT = np.radians(1.5)  # sigma of the mean slope of a surface that is looked at from above
+_TOGETHER = 30.0  # texels that are off together: they tell as much as one
+_BETTER = 0.97  # of the cost, or lamps are better left as they were said
+_DARK = 1e-4
+_SOFT = 1e-3  # of a texel's own equations, so that they can always be solved
+
+
+@dataclass(frozen=True, slots=True)
+class Adjusted:
+    """Lamps that explain the pictures.
+
+    lamps : as seen from the middle; the mean of their strengths is 1
+    cost, before : how badly they explain the pictures, and how badly they did as they were said
+    """
+
+    lamps: list[Lamp]
+    cost: float
+    before: float
+
+    @property
+    def is_better(self) -> bool:
+        """They explain the pictures clearly better than what was said."""
+        return self.cost < _BETTER * self.before
+
+
+def adjusted(
+    light: Float, places: Float, noise: float, said: Said,
+    between: Callable[[], None] | None = None,
+) -> Adjusted:  # fmt: skip
+    """The lamps by which a surface explains the pictures best, near what was said of them.
+
+    light : (L, h, w, 3) float32 as it came, lined up, negative where a picture has none
+    places : (h, w, 3) of its texels in widths of the picture from the middle, y up
+    between : called from turn to turn, so that others may compute; it may raise
+    """
+    pictures, hold = _Pictures(light, places, noise), Hold(said)
+    told = State.of(said.lamps)
+    begins = [told]
+    if not any(one.distance for one in said.lamps):
+        strength = told.strength if said.strength is not None else pictures.strengths(told)
+        begins = [State.seen(said, near, strength) for near in _TRIED]
+    few = (
+        pictures
+        if min(light.shape[1:3]) < 2 * _ENOUGH
+        else _Pictures(light[:, ::2, ::2], places[::2, ::2], noise)
+    )
+    came = [_turned(few, hold, one, _COMING, True, between) for one in begins]
+    cost, found = min(came, key=lambda one: one[0])
+    cost, found = _turned(pictures, hold, found, _STAYING, False, between)
+    return Adjusted(found.lamps(), cost, pictures.cost(told))
+
+
+def _turned(  # noqa: PLR0917
+    pictures: _Pictures, hold: Hold, state: State, turns: int, loose: bool,
+    between: Callable[[], None] | None,
+) -> tuple[float, State]:  # fmt: skip
+    """The best of so many turns, and its cost; loose: lamps still come from afar."""
+    rough: Float | None = None
+    least, found = np.inf, state
+    for turn in range(turns + 1):
+        if between:
+            between()
+        rough = pictures.roughness(state) if rough is None or turn % _LISTEN == 0 else rough
+        look = pictures.look(state, rough, _COARSE if loose else _FINE)
+        if look.cost < least:
+            least, found = look.cost, state
+        if turn == turns:
+            break
+        step = look.step(hold, loose)
+        state = state.moved(step)
+        if (np.abs(step) < _SETTLED).all():
+            break
+    return least, found
+
+
+class _Pictures:
+    """What pictures tell of lamps."""
+
+    def __init__(self, light: Float, places: Float, noise: float) -> None:
+        self._light, self._places, self._noise = light, places, noise
+        self._grey: Float = np.ascontiguousarray(light.mean(-1))
+        self._seen = np.all(light >= 0, axis=-1)
+
+    def strengths(self, told: State) -> Numbers:
+        """About how strong lamps are against each other, by the median of what they show of a
+        surface that is flat in the mean: (L,)."""
+        grey = np.where(self._seen, np.maximum(self._grey, _DARK), np.nan)
+        share = np.log(grey) - np.log(np.maximum(self._grey.mean(0), _DARK))
+        middle = np.nanmedian(share.reshape(len(grey), -1), axis=1)
+        found = np.nan_to_num(middle) - np.log(np.maximum(told.towards[:, 2], 0.1))
+        return np.asarray(np.exp(found - found.mean()), np.float64)
+
+    def roughness(self, state: State) -> Float:
+        """See `showing`."""
+        light, towards, _ = self._evened(state)
+        return roughness_of(light, towards, self._noise)
+
+    def cost(self, state: State) -> float:
+        """How badly lamps explain the pictures, [0, 1]."""
+        light, towards, scale = self._evened(state)
+        rough = roughness_of(light, towards, self._noise)
+        here = shown_by(solve(light, towards, rough, self._noise), rough, towards) * scale
+        return self._cost(here)
+
+    def look(self, state: State, rough: Float, share: float) -> _Look:
+        """The surface by these lamps, and how all that is seen changes with both.
+
+        share : of what should be seen, by which it may be off
+        """
+        light, towards, scale = self._evened(state)
+        found = solve(light, towards, rough, self._noise)
+        plain = shown_by(found, rough, towards)
+        here = plain * scale
+        by_surface: list[Float | Numbers] = [
+            (shown_by(_tilted(found, way), rough, towards) - plain) * scale / _SMALL
+            for way in across(found.normal.astype(np.float64))
+        ]
+        by_surface.append((plain - mirrored(found, rough, towards)) * scale)
+
+        def shown(part: int) -> Float:
+            step = np.zeros((len(here), 4))
+            step[:, part] = _SMALL
+            _, to, by = self._evened(state.moved(step))
+            return np.asarray(shown_by(found, rough, to) * by, np.float32)
+
+        by_lamp: list[Float | Numbers] = [(shown(part) - here) / _SMALL for part in range(3)]
+        by_lamp.append(here)
+        left = self._grey - here
+        width = 2 * (self._noise + share * here)
+        weight = self._seen * (plain > 0) / (1 + (left / width) ** 2) ** 2 / width**2
+        return _Look(
+            state, self._cost(here), _by_texel(weight), _by_texel(left), _parts(by_surface),
+            _parts(by_lamp), found.normal.reshape(-1, 3).astype(np.float64),
+        )  # fmt: skip
+
+    def _evened(self, state: State) -> tuple[Float, Float, Float]:
+        """Light as if all lamps were as strong everywhere as one of strength 1, unit vectors to
+        them, and what it was divided by."""
+        towards, square = state.ways(self._places)
+        scale = (state.strength[:, None, None] / square[..., 0]).astype(np.float32)
+        light = np.where(self._light < 0, self._light, self._light / scale[..., None])
+        return np.ascontiguousarray(light, np.float32), towards, scale
+
+    def _cost(self, here: Float) -> float:
+        off = (self._grey - here) / (2 * (self._noise + 0.02 * here))
+        square = (off * off)[self._seen]
+        return float((square / (1 + square)).mean())
+
+
+def _tilted(found: Solved, way: Numbers) -> Solved:
+    normal = found.normal + _SMALL * way
+    normal = normal / np.linalg.norm(normal, axis=-1, keepdims=True)
+    return replace(found, normal=np.ascontiguousarray(normal, np.float32))
+
+
+def _by_texel(values: Float | Numbers) -> Numbers:
+    """(L, h, w) as (N, L)."""
+    return np.asarray(values.reshape(len(values), -1).T, np.float64)
+
+
+def _parts(each: Sequence[Float | Numbers]) -> Numbers:
+    """Some of (L, h, w) as (N, L, parts)."""
+    return np.stack([_by_texel(one) for one in each], axis=-1)
+
+
+@dataclass(frozen=True, slots=True)
+class _Look:
+    """Lamps and the surface that they tell, N texels under L of them.
+
+    weight, left : (N, L), and what is seen beyond what should be
+    by_surface : (N, L, 3), how what should be seen changes with two tilts of a texel and the
+        logarithm of its reflectance; by_lamp : (N, L, 4), with a step, see `State`
+    normal : (N, 3)
+    """
+
+    state: State
+    cost: float
+    weight: Numbers
+    left: Numbers
+    by_surface: Numbers
+    by_lamp: Numbers
+    normal: Numbers
+
+    def step(self, hold: Hold, loose: bool) -> Numbers:
+        """(L, 4), no longer than is safe: of the pictures, of what holds the lamps, and of a
+        surface that is flat in the mean."""
+        square, right, tilt = self._eliminated()
+        z = np.maximum(self.normal[:, 2], 0.2)
+        slope = np.array([np.mean(self.normal[:, n] / z) for n in (0, 1)])
+        for more, off in ((tilt / _FLAT, slope / _FLAT), hold.slopes(self.state, loose)):
+            square += more.T @ more
+            right -= more.T @ off
+        square += 1e-9 * np.trace(square) * np.eye(len(square))
+        step = np.linalg.solve(square, right).reshape(-1, 4)
+        return np.asarray(step / max(1.0, float((np.abs(step) / _LONGEST).max())))
+
+    def _eliminated(self) -> tuple[Numbers, Numbers, Numbers]:
+        """Normal equations of the lamps alone, (4 L, 4 L) and (4 L,), and how the mean of the
+        normals follows them, (2, 4 L)."""
+        count = self.weight.shape[1]
+        heavy = self.weight[:, :, None] * self.by_surface
+        own = np.einsum("nli,nlj->nij", heavy, self.by_surface, optimize=True)
+        trace = np.trace(own, axis1=1, axis2=2)
+        own += (_SOFT * trace / 3 + 1e-9)[:, None, None] * np.eye(3)
+        pull = np.einsum("nli,nl->ni", heavy, self.left)
+        both = heavy.transpose(0, 2, 1)[..., None] * self.by_lamp[:, None]  # (N, 3, L, 4)
+        shared = both.reshape(-1, 3, 4 * count)
+        follows = np.linalg.inv(own) @ shared
+        flat = follows.reshape(-1, 4 * count)
+        square, right = -flat.T @ shared.reshape(flat.shape), -flat.T @ pull.ravel()
+        lamps = self.weight[:, :, None] * self.by_lamp
+        each = np.einsum("nlk,nlm->lkm", lamps, self.by_lamp, optimize=True)
+        for n in range(count):
+            square[4 * n : 4 * n + 4, 4 * n : 4 * n + 4] += each[n]
+        right += np.einsum("nlk,nl->lk", lamps, self.left).ravel()
+        return square / _TOGETHER, right / _TOGETHER, -follows[:, :2].mean(0)

@@ -1,0 +1,270 @@
+"""Pictures of a camera that did not stand quite still, lined up although their light differs.
+
+Each picture is held against what it should show as all of them lie now, and moved by a step of
+Lucas and Kanade (1981) with weights that take out shadows and glints (S. Geman and D. McClure,
+1987). What it should show is told by the others first, whatever their lights, then by the surface
+itself. Steps are mixed as D. Anderson (1965) has it, since each of them moves what all are held
+against.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.errors import MeasureError
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.light_directions import FEWEST
+from copper_sieve.core.measuring.prediction import by_the_others, by_the_surface, roughness_of
+from copper_sieve.core.measuring.pyramid import Level, finest_of, levels_of
+from copper_sieve.core.measuring.stack import Placement, Stack
+
+_BY_OTHERS, _BY_SURFACE, _FROM_NOWHERE, _FINER = 10, 6, 12, 5  # turns
+_FIRST_OFF, _LAST_OFF = 1.2, 0.1  # texels by which pictures may be off
+_CLOSER = 0.75  # of that from turn to turn
+_FARTHEST = 1.5  # texels of a step
+_FASTER = 1.3
+_MEMORY = 4
+_DAMPING = 1e-2
+_STRANGE, _STRANGER = 0.2, 3.0  # a picture's cost, and that over the median one's: beyond both it
+# shows another thing
+_NOTHING = 0.4  # a mean cost as of pictures that have nothing in common
+_BETTER = 0.98  # of the cost, or pictures stay where they are
+_LOOKS, _STILL = 3, 0.15  # turns after which pictures that stood still have moved by so little
+_WELL = 0.7  # of the cost of pictures as they came: no other way is tried
+
+_LISTEN = 4  # turns from one look at the roughness to the next
+
+State = NDArray[np.float64]
+Predict = Callable[[Float], Float]
+Between = Callable[[], None]
+
+
+@dataclass(frozen=True, slots=True)
+class LinedUp:
+    """Where pictures lie.
+
+    placements : of each; strangers : numbers from 0 of those that show something else
+    before, after : how badly pictures fit what they should show, [0, 1]
+    """
+
+    placements: tuple[Placement, ...]
+    strangers: tuple[int, ...]
+    before: float
+    after: float
+
+
+def line_up(stack: Stack, between: Between | None = None) -> LinedUp:
+    """Where each picture lies against the surface; the mean of them is where the surface is.
+
+    between : called from turn to turn, so that others may compute; it may raise
+    Raises MeasureError where too few show the same thing.
+    """
+    still = np.zeros((len(stack.shots), 3))
+    table = _Table(stack, finest_of(stack), between)
+    costs = table.costs(still)
+    fits = costs.mean() <= _NOTHING and not _is_strange(costs)
+    if fits and table.farthest(table.moved(still, table.by_the_surface, _LOOKS)) < _STILL:
+        cost = float(costs.mean())
+        return LinedUp((Placement(),) * len(stack.shots), (), cost, cost)
+    levels = list(levels_of(stack))
+    kept, state = _without_strangers(stack, levels[0], between)
+    strangers = tuple(n for n in range(len(stack.shots)) if n not in kept)
+    own = stack.without(strangers)
+    table = _Table(own, replace(levels[0], raw=levels[0].raw[:, kept]), between)
+    for coarse, level in pairwise(levels):
+        state[:, :2] *= coarse.scale / level.scale
+        table = _Table(own, replace(level, raw=level.raw[:, kept]), between)
+        state = table.moved(state, table.by_the_surface, _FINER)
+        if table.costs(state).mean() > _WELL * table.costs(np.zeros_like(state)).mean():
+            # Where small pictures showed nothing that tells it, these may.
+            others = _best(table, len(kept))[0]
+            state = min((state, others), key=lambda one: float(table.costs(one).mean()))
+    before, after = (float(table.costs(one).mean()) for one in (np.zeros_like(state), state))
+    found = [Placement()] * len(stack.shots)
+    if after < _BETTER * before:
+        for n, place in zip(kept, _placements(state), strict=True):
+            found[n] = place
+    return LinedUp(tuple(found), strangers, before, after)
+
+
+def roughly_lined_up(stack: Stack, between: Between | None = None) -> tuple[Float, Float]:
+    """All pictures small, lined up by each other whatever their lights, (L, h, w, 3), and where
+    their texels are, see `Stack.places`."""
+    level = next(levels_of(stack))
+    table = _Table(stack, level, between)
+    state = np.zeros((len(stack.shots), 3))
+    return table.light(table.moved(state, table.by_the_others, _BY_OTHERS)), table.places
+
+
+def _without_strangers(
+    stack: Stack, level: Level, between: Between | None
+) -> tuple[list[int], State]:
+    """Pictures that show the same surface, and how they lie by what each other shows."""
+    kept = list(range(len(stack.shots)))
+    while True:
+        if len(kept) < FEWEST + 1:
+            raise MeasureError(
+                "the pictures don't show the same surface, or overlap too little. Take them "
+                "from one position, with the camera on a tripod"
+            )
+        gone = [n for n in range(len(stack.shots)) if n not in kept]
+        table = _Table(stack.without(gone), replace(level, raw=level.raw[:, kept]), between)
+        state, costs = _best(table, len(kept))
+        if _is_strange(costs):
+            kept.pop(int(np.argmax(costs)))
+        elif costs.mean() > _NOTHING:
+            kept.clear()
+        else:
+            return kept, state
+
+
+def _is_strange(costs: State) -> bool:
+    """The picture that fits worst shows something else."""
+    return bool(costs.max() > max(_STRANGE, _STRANGER * float(np.median(costs))))
+
+
+def _best(table: _Table, count: int) -> tuple[State, State]:
+    """Glossy surfaces are no mixtures of three pictures, some matte ones lead themselves astray,
+    and what is painted is best told by its paint: several ways are gone until one does well, or
+    that which fits best is taken. Returns the state and its costs."""
+    still = np.zeros((count, 3))
+    enough = _WELL * float(table.costs(still).mean())
+    best, least = still, np.ones(count)
+    for way in (table.by_the_others, table.by_the_surface, table.by_their_mean):
+        state = still
+        if way == table.by_their_mean:
+            state = table.moved(state, table.by_their_mean, _BY_OTHERS)
+        if way != table.by_the_surface:
+            state = table.moved(state, table.by_the_others, _BY_OTHERS)
+        turns = _FROM_NOWHERE if way == table.by_the_surface else _BY_SURFACE
+        state = table.moved(state, table.by_the_surface, turns)
+        costs = table.costs(state)
+        if costs.mean() < least.mean():
+            best, least = state, costs
+        if least.mean() < enough and not _is_strange(least):
+            break
+    return best, least
+
+
+def _placements(state: State) -> list[Placement]:
+    return [Placement(float(x), float(y), float(np.degrees(turn))) for x, y, turn in state]
+
+
+class _Table:
+    """Pictures at one size, moved about until each shows what it should.
+
+    A state is (L, 3): texels to the right and down, and radians clockwise, of each picture.
+    """
+
+    def __init__(self, stack: Stack, level: Level, between: Between | None = None) -> None:
+        self._between = between
+        self._stack, self._level = stack, level
+        width = stack.size[0] / level.scale
+        parts, rows, columns = level.x.shape
+        places = np.stack([level.x, -level.y, np.zeros_like(level.x)], -1) / np.float32(width)
+        self.places: Float = places.reshape(parts * rows, columns, 3).astype(np.float32)
+        self._towards = stack.towards_at(self.places)
+        self._noise = np.float32(stack.noise / max(1.0, level.scale))
+        self._rough: Float | None = None
+        self._turn = 0
+
+    def moved(self, state: State, predict: Predict, turns: int) -> State:
+        """The state after so many turns."""
+        mixing, off = _Mixing(), _FIRST_OFF
+        for self._turn in range(turns):
+            if self._between:
+                self._between()
+            light = self.light(state)
+            step, _ = self._step(light, predict(light), off)
+            state = mixing.next(state, step, self._level.half)
+            state = state - state.mean(0)
+            off = max(_LAST_OFF, off * _CLOSER)
+        return state
+
+    def farthest(self, state: State) -> float:
+        """Texels by which a picture moves at most, in a corner."""
+        moves = np.hypot(state[:, 0], state[:, 1]) + np.abs(state[:, 2]) * self._level.half
+        return float(moves.max())
+
+    def costs(self, state: State) -> State:
+        """(L,) how badly each picture fits the surface that they tell, [0, 1]."""
+        self._turn = 0
+        light = self.light(state)
+        return self._step(light, self.by_the_surface(light), _LAST_OFF)[1]
+
+    def by_the_others(self, light: Float, rank: int = 3) -> Float:
+        """See `showing`."""
+        grey, seen = light.mean(-1), (light >= 0).all((0, -1))
+        told = by_the_others(grey.reshape(len(grey), -1), seen.ravel(), rank)
+        return told.reshape(grey.shape)
+
+    def by_their_mean(self, light: Float) -> Float:
+        """What the others have in common, which is their colors."""
+        return self.by_the_others(light, 1)
+
+    def by_the_surface(self, light: Float) -> Float:
+        """See `showing`; the roughness changes little from one turn to the next."""
+        if self._rough is None or self._turn % _LISTEN == 0:
+            self._rough = roughness_of(light, self._towards, float(self._noise))
+        return by_the_surface(light, self._towards, self._rough, float(self._noise))
+
+    def light(self, state: State) -> Float:
+        """The pictures as they lie by a state, (L, rows of all parts, columns, 3)."""
+        return self._stack.evened(self._level.at(_placements(state)), self.places)
+
+    def _step(self, light: Float, shown: Float, off: float) -> tuple[State, State]:
+        """What moves each picture nearer to what it should show, (L, 3), and the costs, (L,)."""
+        parts, rows, columns = self._level.x.shape
+        x, y = self._level.x.ravel(), self._level.y.ravel()
+        grey, half = light.mean(-1), self._level.half
+        steps, costs = np.zeros((len(grey), 3)), np.ones(len(grey))
+        for n in range(len(grey)):
+            due = shown[n].reshape(parts, rows, columns)
+            down, right = (np.gradient(due, axis=axis).ravel() for axis in (1, 2))
+            turn = (x * down - y * right) / half
+            flat = due.ravel()
+            left = grey[n].ravel() - flat
+            wide = (2 * self._noise + 0.05 * flat) ** 2 + off * off * (right**2 + down**2)
+            square = left * left / wide
+            weight = 1 / (1 + square) ** 2 / wide
+            seen = (light[n] >= 0).all(-1).ravel()
+            weight[~seen] = 0
+            ways = np.stack([right, down, turn, flat]).astype(np.float64)
+            normal = (ways * weight) @ ways.T
+            normal += (1e-6 * np.trace(normal) / 4 + 1e-9) * np.eye(4)
+            steps[n] = -np.linalg.solve(normal, (ways * weight) @ left)[:3]
+            if seen.any():
+                costs[n] = (square / (1 + square))[seen].mean()
+        steps[:, 2] /= half
+        return steps, costs
+
+
+class _Mixing:
+    """D. Anderson, "Iterative procedures for nonlinear integral equations", 1965."""
+
+    def __init__(self) -> None:
+        self._states: list[State] = []
+        self._steps: list[State] = []
+
+    def next(self, state: State, step: State, half: float) -> State:
+        """The next state by this one's step and those before; turns count as their texels."""
+        scale = np.array([1, 1, half])
+        self._states = [*self._states, (state * scale).ravel()][-_MEMORY - 1 :]
+        self._steps = [*self._steps, (step * scale).ravel()][-_MEMORY - 1 :]
+        move = _FASTER * self._steps[-1]
+        if len(self._states) > 1:
+            moves = np.diff(np.stack(self._states), axis=0).T
+            changes = np.diff(np.stack(self._steps), axis=0).T
+            square = changes.T @ changes
+            square += (_DAMPING * np.trace(square) / len(square) + 1e-12) * np.eye(len(square))
+            shares = np.linalg.solve(square, changes.T @ self._steps[-1])
+            move = move - (moves + _FASTER * changes) @ shares
+        move = move.reshape(state.shape)
+        far = np.linalg.norm(move, axis=1, keepdims=True)
+        move = move * np.minimum(1, _FARTHEST / np.maximum(far, 1e-12))
+        return np.asarray(state + move / scale)

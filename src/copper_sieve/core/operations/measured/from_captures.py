@@ -1,0 +1,141 @@
+"""What was measured of a surface, as maps: normals, base color, roughness, doubt."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from copper_sieve.core.image.map_kind import MapKind
+from copper_sieve.core.image.normals import normalize
+from copper_sieve.core.image.raster import Float
+from copper_sieve.core.measuring.measure import Surface as Measured
+from copper_sieve.core.operations.declaration import Inputs, Parameter, Surface, operation
+from copper_sieve.core.operations.measured.fill_uncertain import filled_in
+from copper_sieve.core.operations.reflectance.roughness_finish import (
+    ROUGHNESS_FINISH,
+    finish_roughness,
+    move_median,
+)
+
+MEASURED = "measured"  # the name of their input
+_NORMAL, _COLOR, _ROUGH, _DOUBT, _TOLD, _MIRRORS = slice(0, 3), slice(3, 6), 6, 7, 8, 9
+
+
+def joined(surface: Measured) -> Float:
+    """All that was measured as one array, (H, W, 10) float32: the input of these operations."""
+    mirrors = np.full_like(surface.told, surface.mirrors)
+    each = (surface.normal, surface.color, surface.roughness, surface.doubt, surface.told, mirrors)
+    return np.concatenate(each, axis=2, dtype=np.float32)
+
+
+@operation(
+    "normal_from_shots",
+    version=1,
+    title="Measured from light captures",
+    output=MapKind.NORMAL,
+    inputs=(),
+    takes_from="shots",
+    parameters=(
+        Parameter("strength", "Intensity", 1.0, "factor on the slopes; 1 is as measured", high=4.0),
+        Parameter(
+            "guessed", "Estimated where uncertain", 0.0,
+            "weight of slopes estimated from the color where the lights contradict each "
+                "other", group="Uncertainty",
+        ),
+    ),
+)  # fmt: skip
+def normal_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """The measured normals.
+
+    Returns (H, W, 3) float32, unit vectors, Y up.
+    """
+    measured = inputs[MEASURED]
+    normal = measured[:, :, _NORMAL]
+    if parameters["guessed"]:
+        weight = measured[:, :, _DOUBT] * np.float32(parameters["guessed"])
+        normal = filled_in(normal, measured[:, :, _COLOR], weight, surface)
+    if parameters["strength"] == 1:
+        return np.ascontiguousarray(normal)
+    steeper = normal * np.array([parameters["strength"]] * 2 + [1], np.float32)
+    return normalize(steeper)
+
+
+@operation(
+    "base_color_from_shots",
+    version=1,
+    title="Measured from light captures",
+    output=MapKind.BASE_COLOR,
+    inputs=(),
+    takes_from="shots",
+    parameters=(
+        Parameter("exposure", "Exposure", 0.0, "in stops; the overall brightness is only as "
+                                               "accurate as the known strength of the light",
+                  low=-6.0, high=6.0, unit="stops"),
+    ),
+)  # fmt: skip
+def base_color_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """The share of light that the surface scatters, (H, W, 3) float32, linear, [0, 1]."""
+    color = inputs[MEASURED][:, :, _COLOR]
+    return np.asarray(np.clip(color * np.float32(2 ** parameters["exposure"]), 0, 1), np.float32)
+
+
+@operation(
+    "roughness_from_shots",
+    version=1,
+    title="Measured from highlights",
+    output=MapKind.ROUGHNESS,
+    inputs=(),
+    takes_from="shots",
+    parameters=(
+        Parameter("shift", "Offset", 0.0, "added to the roughness everywhere", low=-1.0),
+        Parameter("contrast", "Contrast", 1.0, "factor on differences from the median", high=4.0),
+        *ROUGHNESS_FINISH,
+    ),
+)
+def roughness_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """Perceptual roughness as glints told it, (H, W, 1) float32, [0, 1]; guessed from around
+    where none was seen."""
+    rough = np.ascontiguousarray(inputs[MEASURED][:, :, _ROUGH])
+    rough = move_median(rough, None, parameters["contrast"]) + np.float32(parameters["shift"])
+    return finish_roughness(rough, parameters, surface)
+
+
+@operation(
+    "doubt_from_shots",
+    version=1,
+    title="Uncertainty of the measurement",
+    output=MapKind.DOUBT,
+    inputs=(),
+    takes_from="shots",
+    parameters=(
+        Parameter(
+            "about", "Adjustment", "normals",
+            "normals are uncertain where "
+            "lights contradict each other or "
+            "don't reach, roughness where no "
+            "highlight was visible", choices=("normals", "roughness"), form="choice",
+        ),
+    ),
+)  # fmt: skip
+def doubt_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """How unsure what was measured is, (H, W, 1) float32: 0 is sure, 1 is not known."""
+    measured = inputs[MEASURED]
+    if parameters["about"] == "roughness":
+        return 1 - measured[:, :, _TOLD, None]
+    return np.ascontiguousarray(measured[:, :, _DOUBT, None])
+
+
+@operation(
+    "f0_from_shots",
+    version=1,
+    title="Measured from highlights",
+    output=MapKind.F0,
+    inputs=(),
+    takes_from="shots",
+)
+def f0_from_shots(inputs: Inputs, parameters: Mapping[str, Any], surface: Surface) -> Float:
+    """The share of the light that is mirrored head on, (H, W, 1) float32: one for all, as glints
+    told it, or 0.04."""
+    return np.ascontiguousarray(inputs[MEASURED][:, :, _MIRRORS, None])

@@ -1,0 +1,164 @@
+"""What the files of a set are: by their names, their values, and a source card."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from copper_sieve.core.detection.classify import Recognition
+from copper_sieve.core.errors import PlanError
+from copper_sieve.core.image.map_kind import MapKind, NormalY
+from copper_sieve.core.models.assignment import (
+    AS_SPECULAR,
+    Assignment,
+    beside,
+    guessed,
+    imports_of,
+    is_specular_set,
+    with_card,
+)
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.source_card import SourceCard, offered_card
+from copper_sieve.core.models.texture_set import Imported
+from copper_sieve.core.models.tile_numbers import Numbered, tiles_among, together
+from copper_sieve.library.sources import LocalSources, Note
+
+_LEAST_SURE = 0.6  # of what a lone file is by its values; below that it is a photo
+
+
+@dataclass(frozen=True, slots=True)
+class RecognizedFiles:
+    """The maps that some files give together.
+
+    files : the file of each map; card : the one that was applied
+    notes : files that were left out, and why
+    """
+
+    name: str
+    imported: dict[MapKind, Imported]
+    files: dict[MapKind, Path]
+    card: SourceCard | None
+    notes: tuple[Note, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _One:
+    path: Path
+    found: Recognition
+    assignment: Assignment
+    mark: str
+
+    @property
+    def numbered(self) -> Numbered:
+        """As far as it may be a tile."""
+        return Numbered.of(self.path.stem, self.path.parent.name, self.found)
+
+
+def recognized(
+    paths: Sequence[Path],
+    sources: LocalSources,
+    cards: Sequence[SourceCard] = (),
+    normal_y: NormalY | None = None,
+) -> RecognizedFiles:
+    """Read files and tell what they are.
+
+    normal_y : green of normal maps; default: by the card, else as measured, which is noted
+    Raises PictureError, PlanError where nothing of them can be used, or two are the same map.
+    """
+    ones = _by_their_names([_read(path, sources) for path in paths])
+    card = offered_card([one.mark for one in ones if one.mark], cards)
+    if card:
+        ones = [replace(one, assignment=with_card(one.assignment, one.mark, card)) for one in ones]
+    ones = _by_their_kinds(ones)
+    files: dict[tuple[MapKind, int | None], Path] = {}
+    all_given, notes = [], []
+    for one in ones:
+        given = _imports(one, sources, normal_y, known=bool(card and card.normal_y))
+        if not given:
+            notes.append(Note(f"{one.path.name}: the map type is unknown; skipped"))
+        tile = one.assignment.tile
+        all_given.append((given, tile))
+        for kind in given:
+            if other := _in_the_way(files, kind, tile):
+                raise PlanError(
+                    f"{one.path.name}: {other.name} is used as the {kind} map already. Give "
+                    "only one"
+                )
+            files[kind, tile] = one.path
+    imported = together(all_given)
+    if not imported:
+        names = ", ".join(path.name for path in paths)
+        raise PlanError(f"{names}: the map types are unknown. Rename the files by their maps")
+    first = {kind: path for (kind, _), path in reversed(files.items())}
+    name = ones[0].assignment.set_name
+    return RecognizedFiles(name, imported, first, card, tuple(notes))
+
+
+def _in_the_way(
+    files: Mapping[tuple[MapKind, int | None], Path], kind: MapKind, tile: int | None
+) -> Path | None:
+    """The file that is this map already: of this tile, or of all where either is no tile."""
+    same = (path for (k, t), path in files.items() if k is kind and (t == tile or not (t and tile)))
+    return next(same, None)
+
+
+def _read(path: Path, sources: LocalSources) -> _One:
+    found = sources.recognize(path)
+    return _One(path, found, guessed(found, path.parent.name), found.mark)
+
+
+def _by_their_names(ones: list[_One]) -> list[_One]:
+    """What the name of a file says beside the names of the others."""
+    tiles = tiles_among([one.numbered for one in ones])
+    ones = [
+        replace(one, assignment=guessed(one.found, one.path.parent.name, tile=tile))
+        for one, tile in zip(ones, tiles, strict=True)
+    ]
+    stems = {one.assignment.set_name.lower(): one.assignment.set_name for one in ones if one.mark}
+    found = []
+    for one in ones:
+        if one.assignment.tile:
+            found.append(one)
+            continue
+        assignment, mark = beside(
+            slug(one.path.stem), one.assignment, one.mark, one.found.confidence, stems
+        )
+        found.append(replace(one, assignment=assignment, mark=mark))
+    return found
+
+
+def _by_their_kinds(ones: list[_One]) -> list[_One]:
+    """A photo alone is a base color; a color beside a specular color is a diffuse."""
+    (first, *others) = ones
+    if all(one.assignment.tile and not one.mark for one in ones):  # a photo of each tile
+        update = {"map": MapKind.BASE_COLOR, "channels": {}}
+        return [replace(one, assignment=one.assignment.model_copy(update=update)) for one in ones]
+    unknown = first.assignment.map == "none" or first.found.confidence < _LEAST_SURE
+    if not others and not first.mark and unknown:
+        update = {"map": MapKind.BASE_COLOR, "channels": {}}
+        return [replace(first, assignment=first.assignment.model_copy(update=update))]
+    kinds = {one.assignment.map for one in ones}
+    kinds |= {kind for one in ones for kind in one.assignment.channels.values() if kind}
+    if not is_specular_set(kinds):
+        return ones
+    return [
+        replace(one, assignment=one.assignment.model_copy(update={"map": as_specular}))
+        if (as_specular := AS_SPECULAR.get(one.assignment.map)) and as_specular not in kinds
+        else one
+        for one in ones
+    ]
+
+
+def _imports(
+    one: _One, sources: LocalSources, normal_y: NormalY | None, *, known: bool
+) -> dict[MapKind, Imported]:
+    assignment = one.assignment
+    facts = sources.facts_of(one.path)
+    if assignment.map is MapKind.NORMAL:
+        green = normal_y or (assignment.normal_y if known else None) or sources.green_of(facts)
+        assignment = assignment.model_copy(update={"normal_y": green})
+    return imports_of(
+        assignment, facts.sha256, tuple(facts.spec.channels), facts.spec.encoding,
+        cut_out=facts.cut_out,
+    )  # fmt: skip

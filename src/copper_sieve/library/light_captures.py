@@ -1,0 +1,118 @@
+"""Sets that are measured from pictures of one surface under several lights."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+from copper_sieve.core.codecs import Limits, read_picture, read_spec
+from copper_sieve.core.codecs.checksums import known_sha256
+from copper_sieve.core.detection.content import describe
+from copper_sieve.core.detection.names import read_name
+from copper_sieve.core.detection.one_surface import one_surface, only_numbered
+from copper_sieve.core.errors import MeasureError, PictureError
+from copper_sieve.core.image.raster import Codes
+from copper_sieve.core.ingest.light_captures import Taken, looked_at
+from copper_sieve.core.ingest.sources import thumbnail
+from copper_sieve.core.measuring.ball import Ball
+from copper_sieve.core.measuring.light_directions import Lamp
+from copper_sieve.core.models.measured_set import compose_measured, name_of
+from copper_sieve.core.models.naming import slug
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.library.exposures import exposures
+from copper_sieve.library.sources import LocalSources, Note
+
+
+def pictures_of_one_surface(
+    files: Iterable[Path], limits: Limits | None = None
+) -> list[list[Path]]:
+    """Files that show the same thing under several lights, by their names and what is in them.
+
+    Only those are looked at whose names say no map and differ in a number alone, of one size and
+    one folder. A file that cannot be read is in none.
+    """
+    limits = limits or Limits()
+    named = (path for path in files if read_name(path.stem).kind is None)
+    found = []
+    for some in only_numbered(named, lambda path: (path.parent, path.stem)):
+        sized = [path for path in some if _size(path, limits)]
+        for alike in only_numbered(sized, lambda path: (_size(path, limits), path.stem)):
+            group = _once(alike)
+            small = [_small(path, path.stat().st_mtime_ns, limits) for path in group]
+            seen = [one for one in small if one is not None]
+            vectors = sum(one.vectors for one in seen)
+            if len(seen) == len(small) and one_surface([one.codes for one in seen], vectors):
+                found.append(group)
+    return found
+
+
+def _once(files: Iterable[Path]) -> list[Path]:
+    """Without those that are the same picture under another name."""
+    return list({known_sha256(path): path for path in reversed(list(files))}.values())[::-1]
+
+
+def _size(path: Path, limits: Limits) -> tuple[int, int] | None:
+    try:
+        spec = read_spec(path, limits)
+    except PictureError:
+        return None
+    return spec.width, spec.height
+
+
+@dataclass(frozen=True, slots=True)
+class _Small:
+    """A small copy of a picture, and whether its values look like vectors."""
+
+    codes: Codes
+    vectors: bool
+
+
+@lru_cache(maxsize=512)
+def _small(path: Path, stamp: int, limits: Limits) -> _Small | None:
+    """None for one that cannot be read; who watches a folder asks for the same again and again.
+
+    stamp : when it was written
+    """
+    try:
+        picture = thumbnail(read_picture(path, limits)[1])
+    except PictureError:
+        return None
+    return _Small(picture.codes, describe(picture).vectors != "none")
+
+
+def measured_set(
+    files: Sequence[Path],
+    sources: LocalSources,
+    *,
+    lamps: Sequence[Lamp] = (),
+    ball: Ball | None = None,
+    still: bool = False,
+    white: float = 1.0,
+    paper: Path | None = None,
+    name: str | None = None,
+) -> tuple[SetDefinition, list[Note]]:
+    """A set that is measured from files, and what was found when they were looked at.
+
+    For the rest see `core.ingest.shots.looked_at`. Raises PictureError, MeasureError.
+    """
+    if lamps and len(lamps) != len(files):
+        raise MeasureError(
+            f"{len(files)} pictures but {len(lamps)} lights. Give one light per picture, in "
+            "the same order"
+        )
+    facts = [sources.add(path) for path in files]
+    stops = exposures(files) or [0.0] * len(files)
+    taken = [
+        Taken(one.sha256, sources.load(one.sha256), stop)
+        for one, stop in zip(facts, stops, strict=True)
+    ]
+    plain = None
+    if paper:
+        own = sources.add(paper)
+        plain = Taken(own.sha256, sources.load(own.sha256), name=paper.name)
+    shots = looked_at(taken, lamps=lamps, ball=ball, still=still, white=white, paper=plain)
+    called = slug(name) if name else name_of([p.stem for p in files], files[0].parent.name)
+    told = [f"measured from {len(files)} light captures", *shots.all_remarks]
+    return compose_measured(called, shots, facts[0].size), [Note(one) for one in told]

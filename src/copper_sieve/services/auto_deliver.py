@@ -1,0 +1,97 @@
+"""What is delivered by itself: cells, columns and projects that are kept up to date."""
+
+from __future__ import annotations
+
+import logging
+
+from copper_sieve.core.errors import SieveError
+from copper_sieve.services import deliveries
+from copper_sieve.services.context import Context
+from copper_sieve.services.dry_run import Cell
+from copper_sieve.services.elected_poller import Lookout
+from copper_sieve.services.readiness import delivered_of
+from copper_sieve.services.targets import all_targets, find_target
+from copper_sieve.store import auto_deliver, texture_sets
+from copper_sieve.store.auto_deliver import KeptUp, Sign
+from copper_sieve.store.projects import get_project
+
+_log = logging.getLogger(__name__)
+_EVERY = 1.0  # seconds
+_REST = 2.0  # seconds since the last change of a set: the hand has rested
+_LOCK = 0  # of whoever keeps; parts of deliveries begin at 1
+
+
+def kept_of(context: Context, slug: str) -> list[KeptUp]:
+    """What a project keeps up to date. Raises NotFoundError."""
+    with context.database.transaction() as connection:
+        return auto_deliver.of_project(connection, get_project(connection, slug).id)
+
+
+def keep(context: Context, slug: str, some: list[KeptUp], *, kept: bool) -> list[KeptUp]:
+    """Keep these up to date from now on, or no longer; returns all that is kept.
+
+    Raises NotFoundError, UnknownTargetError.
+    """
+    with context.database.transaction() as connection:
+        project = get_project(connection, slug)
+        for one in some:
+            if kept and one.target_id is not None:
+                find_target(connection, one.target_id)
+            if kept and one.set_id is not None:
+                texture_sets.get_set(connection, one.set_id)
+            auto_deliver.put(connection, project.id, one, kept=kept)
+        return auto_deliver.of_project(connection, project.id)
+
+
+class Keeper(Lookout):
+    """One thread that asks for deliveries of what is kept up to date and has changed."""
+
+    def __init__(self, context: Context, every: float = _EVERY) -> None:
+        super().__init__(context, "keeper", _LOCK, self.look, every)
+        self._seen: dict[int, str] = {}
+
+    def look(self) -> list[int]:
+        """Ask for what is stale and has rested; returns the deliveries that were asked for."""
+        with self._context.database.transaction() as connection:
+            signs = auto_deliver.signs(connection)
+        asked = []
+        for sign in signs:
+            if self._seen.get(sign.id) == sign.sign:
+                continue
+            cells, rested = self._stale(sign)
+            if cells:
+                asked += self._ask(sign, cells)
+            if rested:
+                self._seen[sign.id] = sign.sign
+        return asked
+
+    def _stale(self, sign: Sign) -> tuple[list[Cell], bool]:
+        """Cells that are to be delivered now, and whether none has to wait for a hand to rest."""
+        with self._context.database.transaction() as connection:
+            ids = [one.id for one in texture_sets.list_sets(connection, sign.id)]
+            there = all_targets(connection)
+            rules = [
+                rule
+                for rule in auto_deliver.of_project(connection, sign.id)
+                if rule.target_id is None or rule.target_id in there
+            ]
+            delivered = delivered_of(self._context, connection, sign.id)
+            restless = auto_deliver.restless(connection, sign.id, _REST)
+            not_now = auto_deliver.not_now(connection, sign.id)
+        wanted: dict[Cell, None] = {}
+        for rule in rules:
+            for set_id in ids if rule.set_id is None else [rule.set_id]:
+                once = delivered.get(set_id, {})
+                for target_id in once if rule.target_id is None else [rule.target_id]:
+                    if once.get(target_id) != "delivered":
+                        wanted[set_id, target_id] = None
+        due = [cell for cell in wanted if cell not in not_now and cell[0] in ids]
+        return [cell for cell in due if cell[0] not in restless], not restless
+
+    def _ask(self, sign: Sign, cells: list[Cell]) -> list[int]:
+        try:
+            one = deliveries.ask(self._context, sign.slug, cells, on_skip=lambda _: None)
+        except SieveError as error:  # nothing of it can be delivered; the board says why
+            _log.info("auto-deliver failed for %s: %s", sign.slug, error.message)
+            return []
+        return [one.id]

@@ -1,0 +1,127 @@
+"""What is looked at before anything is chosen: readings of a photo lit beside each other, and how
+sure a color key is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import ParameterError, PlanError
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.fair_lock import computing
+from copper_sieve.core.graph.geometry import Geometry, Sizes, geometry_of
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.raster import Float, Raster
+from copper_sieve.core.lighting.shading import RAKING, Material, shade
+from copper_sieve.core.models.interpretations import About, Reading, readings_of
+from copper_sieve.core.models.texture_set import Constant, Derived, SetDefinition
+from copper_sieve.core.operations import get_operation
+from copper_sieve.core.operations.color.color_key import Doubt, doubt_of
+from copper_sieve.services.context import Context
+from copper_sieve.services.display import displayed
+from copper_sieve.services.drafts import looked_at, small_color
+from copper_sieve.store.database import Transaction
+from copper_sieve.store.sources import source_measures
+
+_SIDE = 1024  # texels of the longer side at which a reading is derived
+_SHOWN = (640, 400)  # of these, the width and height that are shown
+_F0 = 0.04
+_SKY = 0.15
+_MIDDLE_GREY = 0.22
+_LIT = (MapKind.BASE_COLOR, MapKind.METALLIC, MapKind.ROUGHNESS, MapKind.NORMAL)
+_PLAIN = {
+    MapKind.METALLIC: Constant(value=(0.0,)),
+    MapKind.ROUGHNESS: Constant(value=(0.7,)),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class ReadingView:
+    """A reading with its picture: PNG bytes of the set's middle in its mean color, lit low."""
+
+    reading: Reading
+    png: bytes
+
+
+def readings(
+    context: Context, set_id: int, about: About, draft: SetDefinition | None = None
+) -> list[ReadingView]:
+    """The readings of a set, or of a draft of it, each lit.
+
+    Raises NotFoundError, PlanError for a set without a color, RecipeError where nothing is to read.
+    """
+    texture_set, sizes = looked_at(context, set_id, draft)
+    geometry = geometry_of(texture_set, sizes)
+    with context.database.transaction() as connection:
+        azimuth = measured_azimuth(connection, geometry)
+    return [
+        ReadingView(one, _lit(context, one.texture_set, sizes))
+        for one in readings_of(texture_set, about, azimuth)
+    ]
+
+
+def measured_azimuth(connection: Transaction, geometry: Geometry) -> float | None:
+    """From where a set's guide is lit but for 180 degrees, as it is prepared; None: evenly."""
+    if geometry.photo is None:
+        return None
+    source = geometry.photo.source
+    measured = source_measures(connection, [source]).get(source)
+    if measured is None or measured.light is None or not measured.light.lit:
+        return None
+    return round(geometry.azimuth(measured.light.azimuth)) % 180
+
+
+def _lit(context: Context, texture_set: SetDefinition, sizes: Sizes) -> bytes:
+    missing = {kind: one for kind, one in _PLAIN.items() if kind not in texture_set.maps}
+    complete = texture_set.model_copy(update={"maps": {**texture_set.maps, **missing}})
+    if absent := [kind for kind in _LIT if kind not in complete.maps]:
+        raise PlanError(f"{texture_set.name} has no {absent[0]} map, so it can't be rendered")
+    geometry = geometry_of(complete, sizes)
+    graph = plan(
+        complete, sizes, wanted=_LIT, longer_side=min(_SIDE, max(geometry.size)),
+        compute_side=_SIDE, geometry=geometry,
+    )  # fmt: skip
+    rasters = evaluate(graph, context.load_source, context.load_model, cache=context.memory)
+    with computing:
+        maps = {kind: _middle(one.pixels) for kind, one in rasters.items()}
+        # Its own light and dark would hide the relief: only the mean of its color stays.
+        mean = maps[MapKind.BASE_COLOR].mean(axis=(0, 1), keepdims=True)
+        maps[MapKind.BASE_COLOR] = np.broadcast_to(mean, maps[MapKind.BASE_COLOR].shape)
+        light = shade(Material.of(maps, _F0), RAKING, sky=_SKY)
+        light *= np.float32(_MIDDLE_GREY / max(float(light.mean()), 1e-3))
+        return encode_png(displayed(Raster(light, Meaning.COLOR)))
+
+
+def _middle(pixels: Float) -> Float:
+    """The middle of a map, at most as large as a picture is shown: nothing of it is lost."""
+    rows, columns = pixels.shape[:2]
+    high, wide = min(rows, _SHOWN[1]), min(columns, _SHOWN[0])
+    top, left = (rows - high) // 2, (columns - wide) // 2
+    return np.ascontiguousarray(pixels[top : top + high, left : left + wide])
+
+
+def doubt(
+    context: Context, set_id: int, kind: MapKind, draft: SetDefinition | None = None
+) -> Doubt:
+    """How sure the color key is by which a map of a set, or of a draft of it, is made.
+
+    Raises NotFoundError, ParameterError where the map is not made by a color key.
+    """
+    texture_set, sizes = looked_at(context, set_id, draft)
+    definition = texture_set.maps.get(kind)
+    keyed = isinstance(definition, Derived) and "others" in {
+        one.name for one in get_operation(definition.operation).parameters
+    }
+    if not isinstance(definition, Derived) or not keyed:
+        raise ParameterError(f"{texture_set.name}: the {kind} map isn't made from picked colors")
+    settled = get_operation(definition.operation).resolve(definition.parameters)
+    color = small_color(context, texture_set, sizes)
+    with computing:
+        return doubt_of(
+            color, str(settled["colors"]), str(settled["others"]),
+            tolerance=float(settled["tolerance"]), softness=float(settled["softness"]),
+            light_counts=float(settled["light_counts"]),
+        )  # fmt: skip

@@ -1,0 +1,232 @@
+"""The lights of a measured set on the Bench: told anew by a ball, and held against the pictures."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import PlanError
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.fair_lock import computing
+from copper_sieve.core.graph.geometry import Sizes
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.image.color_difference import delta_e_2000, to_lab
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.raster import Float, Raster
+from copper_sieve.core.image.resize import fit_size
+from copper_sieve.core.ingest.light_captures import relit
+from copper_sieve.core.lighting.shading import Material, shade
+from copper_sieve.core.measuring.calibration import said_of_mirrors
+from copper_sieve.core.measuring.simd_batch import F0
+from copper_sieve.core.measuring.stack import Shot, Stack, codes_of, reduced_light
+from copper_sieve.core.models.light_captures import (
+    BallSpec,
+    GreySpec,
+    ShotSpec,
+    ShotsSpec,
+    TintSpec,
+    Told,
+)
+from copper_sieve.core.models.preparation import Preparation
+from copper_sieve.core.models.texture_set import Derived, SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.services.display import displayed
+from copper_sieve.services.drafts import looked_at
+from copper_sieve.services.jobs.requests import ask
+from copper_sieve.services.jobs.running import Running
+from copper_sieve.store.jobs import KeptJob, NewJob
+from copper_sieve.store.texture_sets import get_set
+
+_SIDE = 384  # texels of the longer side of what is compared
+_BRIGHT = 0.85  # of the 99th percentile, in linear light
+_CARDS = 2  # looks at a grey card
+_DARKER = -4.0  # stops, so that nothing is clipped that is taken for brighter than it is
+_LEAST_WHITE = 1e-3  # of the light, and of what is taken for it
+_DISC, _FEWEST_ACROSS = 0.012, 2.0  # its radius: of the width, and texels
+_MOST_OFF = 10.0  # of the difference that is drawn white
+_COMPARED = (MapKind.BASE_COLOR, MapKind.NORMAL, MapKind.ROUGHNESS)
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """A picture beside what was measured, lit by the same lamp.
+
+    photo, ours, difference : PNG bytes; the difference is white at 10 ΔE2000
+    delta_e : mean of the difference; shaded : share of the picture in which nothing was compared,
+        for it is clipped or in cast shadow
+    """
+
+    photo: bytes
+    ours: bytes
+    difference: bytes
+    delta_e: float
+    shaded: float
+
+
+def ask_lights(  # noqa: PLR0917
+    context: Context, set_id: int, how: Told, ball: BallSpec | None = None,
+    up: float | None = None, draft: SetDefinition | None = None,
+) -> KeptJob:  # fmt: skip
+    """Ask for the lamps of a set's pictures to be estimated anew; nothing is changed.
+
+    how, ball, up : see `relit`
+    Raises NotFoundError, PlanError for a set that is not measured.
+    """
+    texture_set, _ = looked_at(context, set_id, draft)
+    arguments = {
+        "shots": _shots_of(texture_set).model_dump(mode="json"),
+        "how": how,
+        "ball": ball and ball.model_dump(mode="json"),
+        "up": up,
+    }
+    text = json.dumps(arguments, sort_keys=True).encode()
+    key = f"relight {hashlib.sha256(text).hexdigest()}"
+    with context.database.transaction() as connection:
+        kept = get_set(connection, set_id)
+        wanted = NewJob("light_fit", kept.name, kept.project_id, key, arguments, "small")
+        return ask(context, connection, wanted)
+
+
+def fit_lights(context: Context, running: Running) -> None:
+    """Estimate the lamps of pictures anew; the result is what a set would keep of them."""
+    asked = running.arguments
+    shots = ShotsSpec.model_validate(asked["shots"])
+    running.report(0, "Reading the pictures")
+    pictures = {one.source: context.load_source(one.source) for one in shots.used}
+    running.report(0.2, f"Estimating the lights of {len(pictures)} pictures")
+    ball = BallSpec.model_validate(asked["ball"]) if asked["ball"] else None
+    with computing:
+        found = relit(shots, pictures, asked["how"], ball, asked["up"])
+    with context.database.transaction() as connection:
+        running.finish(connection, {"shots": found.model_dump(mode="json")})
+
+
+def look_at_shot(
+    context: Context, set_id: int, source: str, draft: SetDefinition | None = None
+) -> Look:
+    """One picture of a set beside the measured surface in the light of that picture's lamp.
+
+    Raises NotFoundError, PlanError for a set that has no such picture, MeasureError.
+    """
+    texture_set, sizes = looked_at(context, set_id, draft)
+    shots = _shots_of(texture_set)
+    shot = next((one for one in shots.shots if one.source == source), None)
+    if shot is None:
+        raise PlanError(f"{texture_set.name} isn't measured from that picture. Reload the page")
+    maps = _measured(context, texture_set, sizes)
+    height, width = maps[MapKind.NORMAL].shape[:2]
+    picture = context.load_source(source)
+    with computing:
+        light = reduced_light(codes_of(picture, shot.encoding), width, height)
+        return _compared(_placed(light, shot, shots), maps, shot, shots.mirrors or F0)
+
+
+def white_by(
+    context: Context, set_id: int, card: GreySpec, draft: SetDefinition | None = None
+) -> ShotsSpec:
+    """The pictures of a set with the strength and the tint of the light as a grey card tells them;
+    nothing is changed.
+
+    Raises NotFoundError, PlanError for a set that is not measured, or where nothing was lit.
+    """
+    texture_set, sizes = looked_at(context, set_id, draft)
+    shots = _shots_of(texture_set)
+    for _ in range(_CARDS):  # what it mirrors follows how bright it is taken for
+        now = texture_set.model_copy(update={"shots": shots})
+        shown = _of_disc(_measured(context, now, sizes, _DARKER)[MapKind.BASE_COLOR], card)
+        factor = shown * 2.0**-_DARKER / card.reflects
+        if not _LEAST_WHITE < factor.min() <= factor.max() < 1 / _LEAST_WHITE:
+            raise PlanError(
+                "almost no light comes from there, or it is overexposed. Move the circle "
+                "onto the gray card, in an area lit by most lights"
+            )
+        light = np.array(shots.light) * factor
+        white, tint = float(light.mean()), light / light.mean()
+        red, green, blue = (round(float(one), 5) for one in tint)
+        shots = shots.model_copy(update={
+            "white": round(white, 6),
+            # Glints stay as strong as they are, against what is white now.
+            "mirrors": shots.mirrors and min(1.0, float(shots.mirrors * shots.white / white)),
+            "tint": TintSpec(red=red, green=green, blue=blue),
+            "grey": card,
+        })  # fmt: skip
+    before = said_of_mirrors(_shots_of(texture_set).mirrors, bool(_shots_of(texture_set).grey))
+    kept = tuple(one for one in shots.light_remarks if one not in before)
+    told = said_of_mirrors(shots.mirrors, white_is_told=True)
+    return shots.model_copy(update={"light_remarks": kept + told})
+
+
+def _of_disc(color: Float, card: GreySpec) -> NDArray[np.float64]:
+    """The median color of a small disc, (3,)."""
+    height, width = color.shape[:2]
+    y, x = np.mgrid[:height, :width] + 0.5
+    reach = max(_DISC * width, _FEWEST_ACROSS)
+    inside = np.hypot(x - card.x * width, y - card.y * width) <= reach
+    if not inside.any():
+        raise PlanError("the gray card is outside the picture. Move the circle onto it")
+    return np.asarray(np.median(color[inside], axis=0), np.float64)
+
+
+def _shots_of(texture_set: SetDefinition) -> ShotsSpec:
+    if texture_set.shots is None:
+        raise PlanError(f"{texture_set.name} isn't measured from light captures")
+    return texture_set.shots
+
+
+def _measured(
+    context: Context, texture_set: SetDefinition, sizes: Sizes, exposure: float = 0.0
+) -> dict[MapKind, Float]:
+    """What was measured as the pictures show it, small: before any crop, and as it is but for the
+    exposure of the color, in stops."""
+    ways = {kind: Derived(operation=f"{kind.value}_from_shots") for kind in _COMPARED}
+    parameters = {"exposure": exposure}
+    color = Derived(operation="base_color_from_shots", parameters=parameters)
+    ways[MapKind.BASE_COLOR] = color
+    plain = texture_set.model_copy(
+        update={"maps": ways, "shelf": {}, "prepare": Preparation(), "model": None}
+    )
+    size = sizes[_shots_of(texture_set).shots[0].source]
+    side = max(fit_size(*size, min(_SIDE, max(size))))
+    graph = plan(plain, sizes, longer_side=side, compute_side=side)
+    rasters = evaluate(graph, context.load_source, cache=context.cache)
+    return {kind: one.pixels for kind, one in rasters.items()}
+
+
+def _placed(light: Float, shot: ShotSpec, shots: ShotsSpec) -> Float:
+    """A picture where the surface is, as a lamp of strength 1 shows it; negative where clipped."""
+    height, width = light.shape[:2]
+    place = shot.placement.placement(width)
+    stack = Stack([Shot(light, shot.lamp.lamp(), shot.exposure, place)], shots.light)
+    return np.asarray(stack.light(range(height), range(width))[0])
+
+
+def _compared(light: Float, maps: dict[MapKind, Float], shot: ShotSpec, f0: float) -> Look:
+    height, width = light.shape[:2]
+    places = Stack([Shot(light)]).places(range(height), range(width))
+    towards, _ = shot.lamp.lamp().ways(places)  # light is evened already
+    material = Material.of({**maps, MapKind.METALLIC: np.zeros_like(maps[MapKind.ROUGHNESS])}, f0)
+    ours = shade(material, ((towards, np.pi),), sky=0.0)
+    seen = (light >= 0).all(-1)
+    level = float(np.percentile(light[seen], 99)) if seen.any() else 1.0
+    scale = np.float32(_BRIGHT / max(level, 1e-6))
+    photo, ours = np.where(light < 0, level, light) * scale, ours * scale
+    off = delta_e_2000(to_lab(photo), to_lab(ours))
+    # A cast shadow is no fault of what was measured: the shader casts none.
+    dark = photo.mean(-1) < 0.35 * ours.mean(-1)
+    told = seen & ~dark
+    mean = float(off[told].mean()) if told.any() else 0.0
+    drawn = np.clip(off / _MOST_OFF, 0, 1).astype(np.float32)[..., None]
+    return Look(
+        _png(photo), _png(ours), encode_png(displayed(Raster(drawn, Meaning.DATA))), mean,
+        float(1 - told.mean()),
+    )  # fmt: skip
+
+
+def _png(light: Float) -> bytes:
+    held = np.ascontiguousarray(np.clip(light, 0, 1), np.float32)
+    return encode_png(displayed(Raster(held, Meaning.COLOR)))

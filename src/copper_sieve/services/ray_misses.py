@@ -1,0 +1,62 @@
+"""How well a set's model reaches its detailed version: what is missed, as a picture too."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from copper_sieve.core.baking import Baked, BakeOptions, bake
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import PlanError
+from copper_sieve.core.graph.fair_lock import computing
+from copper_sieve.core.image.raster import Codes, Encoding, Picture
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.services.context import Context
+from copper_sieve.services.drafts import looked_at
+
+_SIDE = 256
+_NOTHING, _MET, _MISSED = (119, 119, 119), (176, 172, 166), (161, 43, 43)  # sRGB
+_WIDEST = 0.1  # of the model: farther no cage is measured
+
+
+@dataclass(frozen=True, slots=True)
+class Missed:
+    """What was found on the detailed model for each of 256² texels, by rays or by UVs.
+
+    share : of those for which no detail was found; cage : metres that they start off the model
+    widest : metres that a cage may sensibly have; png : where they missed; None where all met
+    """
+
+    share: float
+    cage: float
+    widest: float
+    png: bytes | None
+
+
+def missed(context: Context, set_id: int, draft: SetDefinition | None = None) -> Missed:
+    """Send rays from a set's model, or that of a draft, to its detailed version.
+
+    Raises NotFoundError, MeshError, PlanError for a set without a detailed model.
+    """
+    texture_set, _ = looked_at(context, set_id, draft)
+    tie = texture_set.model
+    if tie is None or tie.detailed is None:
+        raise PlanError(f"{texture_set.name} has no high-poly model. Choose one on Models")
+    simple, detailed = context.load_model(tie.source), context.load_model(tie.detailed)
+    options = BakeOptions(width=_SIDE, height=_SIDE, samples=1, uv_set=tie.uv_set,
+                          offset=tie.cage, by_name=tie.by_name,
+                          same_uvs=tie.same_uvs)  # fmt: skip
+    with computing:
+        found = bake(simple, ["world_normal"], options, detailed, material=tie.material)
+    share = found.misses / max(1, found.samples)
+    png = encode_png(Picture(_drawn(found), ("R", "G", "B"), Encoding.SRGB)) if share else None
+    return Missed(share, found.offset or 0.0, simple.extent * _WIDEST, png)
+
+
+def _drawn(found: Baked) -> Codes:
+    """Where rays met and where they missed, (256, 256, 3) uint8."""
+    lost = np.zeros((_SIDE, _SIDE)) if found.missed is None else found.missed
+    codes = np.where(lost[..., None] > 0, np.array(_MISSED), np.array(_MET))
+    codes[~found.covered] = _NOTHING
+    return codes.astype(np.uint8)

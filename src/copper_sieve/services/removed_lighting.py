@@ -1,0 +1,72 @@
+"""What evening the light takes out of a set's color, and what dark places are left."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from copper_sieve.core.codecs.encoders.png import encode_png
+from copper_sieve.core.errors import PlanError
+from copper_sieve.core.graph.fair_lock import computing
+from copper_sieve.core.graph.geometry import geometry_of
+from copper_sieve.core.image.map_kind import MapKind, Meaning
+from copper_sieve.core.image.raster import Raster
+from copper_sieve.core.models.texture_set import Derived, Imported, SetDefinition
+from copper_sieve.core.operations.prepare.delight import Blotches, blotches_of, taken_out
+from copper_sieve.services.context import Context
+from copper_sieve.services.display import displayed
+from copper_sieve.services.drafts import looked_at, small_color
+
+By = Literal["preparation", "base_color"]
+
+
+@dataclass(frozen=True, slots=True)
+class Evening:
+    """What was taken out, and what is left.
+
+    png : the picture of what was taken out, None where nothing is; stops : its range
+    blotches : dark places that are left and would be seen to repeat; None where there are none
+    """
+
+    png: bytes | None
+    stops: float
+    blotches: Blotches | None
+
+
+def evening(context: Context, set_id: int, by: By, draft: SetDefinition | None = None) -> Evening:
+    """Look at the evening of a set, or of a draft of it.
+
+    by : preparation is the light of the Source card; base_color is the way the base color is made
+        out of a photo
+    Raises NotFoundError, PlanError for a set without a color.
+    """
+    texture_set, sizes = looked_at(context, set_id, draft)
+    if MapKind.BASE_COLOR not in texture_set.maps:
+        raise PlanError(f"{texture_set.name} has no base color to delight")
+    before = _before(texture_set, by)
+    after = small_color(context, texture_set, sizes)
+    surface = geometry_of(texture_set, sizes).surface.surface()
+    with computing:
+        left = blotches_of(after, wrap=surface.wrap)
+    if before is None:
+        return Evening(None, 0.0, left)
+    was = small_color(context, before, sizes)
+    with computing:
+        shown, stops = taken_out(was, after)
+        return Evening(encode_png(displayed(Raster(shown, Meaning.DATA))), stops, left)
+
+
+def _before(texture_set: SetDefinition, by: By) -> SetDefinition | None:
+    """The same set without its evening; None where there is none."""
+    if by == "preparation":
+        if texture_set.prepare.light is None:
+            return None
+        prepare = texture_set.prepare.model_copy(update={"light": None})
+        return texture_set.model_copy(update={"prepare": prepare})
+    made = texture_set.maps[MapKind.BASE_COLOR]
+    if not isinstance(made, Derived):
+        return None
+    photo = made.slots.get("photo")
+    if not isinstance(photo, Imported):
+        return None
+    return texture_set.model_copy(update={"maps": {**texture_set.maps, MapKind.BASE_COLOR: photo}})

@@ -1,0 +1,39 @@
+"""Preparing a set: what it comes to, and the ways its seams could be closed."""
+
+from __future__ import annotations
+
+from copper_sieve.core.errors import PlanError
+from copper_sieve.core.graph.evaluate import evaluate
+from copper_sieve.core.graph.fair_lock import computing
+from copper_sieve.core.graph.geometry import guide_of
+from copper_sieve.core.graph.plan import plan
+from copper_sieve.core.graph.preparing import PLANNED_SIDE
+from copper_sieve.core.models.texture_set import SetDefinition
+from copper_sieve.core.operations.prepare.compare_ways import Ways, compare_ways
+from copper_sieve.services.context import Context
+from copper_sieve.services.drafts import looked_at
+
+
+def measure_seams(context: Context, set_id: int, draft: SetDefinition | None = None) -> Ways:
+    """Every way of closing a set's seams, measured on its guide as it is prepared before that.
+
+    draft : looked at instead of the set as it is kept
+    Raises NotFoundError, PlanError for a set without pictures, ShapeError for a tiny one.
+    """
+    texture_set, sizes = looked_at(context, set_id, draft)
+    guide = guide_of(texture_set, sizes)
+    if guide is None:
+        raise PlanError(
+            f"{texture_set.name} has no picture that could be made tileable. Import one"
+        )
+    kind, picture = guide
+    alone = texture_set.model_copy(
+        update={
+            "maps": {kind: picture},
+            "shelf": {},
+            "prepare": texture_set.prepare.model_copy(update={"seams": None, "size": None}),
+        }
+    )
+    graph = plan(alone, sizes, longer_side=PLANNED_SIDE, compute_side=PLANNED_SIDE)
+    raster = evaluate(graph, context.load_source, context.load_model, cache=context.memory)[kind]
+    return compare_ways(raster.pixels, computing)

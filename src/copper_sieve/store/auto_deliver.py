@@ -1,0 +1,63 @@
+"""What is delivered by itself as soon as it changed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from copper_sieve.store.database import Transaction, statements
+
+_SQL = statements("auto_deliver")
+
+
+@dataclass(frozen=True, slots=True)
+class KeptUp:
+    """A cell; without a set every set for that target; without both every cell delivered once."""
+
+    set_id: int | None
+    target_id: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Sign:
+    """A project that keeps something up to date.
+
+    sign : changes with whatever may make something of it stale
+    """
+
+    id: int
+    slug: str
+    sign: str
+
+
+def of_project(connection: Transaction, project_id: int) -> list[KeptUp]:
+    """What a project keeps up to date."""
+    rows = connection.execute(_SQL["of_project"], {"project_id": project_id})
+    return [KeptUp(**row) for row in rows]
+
+
+def put(connection: Transaction, project_id: int, one: KeptUp, *, kept: bool) -> None:
+    """Keep it up to date from now on, or no longer."""
+    asked = {"project_id": project_id, "set_id": one.set_id, "target_id": one.target_id}
+    connection.execute(_SQL["put" if kept else "remove"], asked)
+
+
+def signs(connection: Transaction) -> list[Sign]:
+    """Every project that keeps something up to date."""
+    return [Sign(**row) for row in connection.execute(_SQL["signs"])]
+
+
+def not_now(connection: Transaction, project_id: int) -> set[tuple[int, str]]:
+    """Cells that need not be asked for: one waits or runs, or came to nothing and nothing of its
+    set has changed since."""
+    rows = connection.execute(_SQL["tried"], {"project_id": project_id})
+    return {
+        (row["set_id"], row["target_id"])
+        for row in rows
+        if row["same_set"] or row["state"] in ("queued", "running")
+    }
+
+
+def restless(connection: Transaction, project_id: int, seconds: float) -> set[int]:
+    """Sets that were changed in the last seconds."""
+    asked = {"project_id": project_id, "seconds": seconds}
+    return {row["id"] for row in connection.execute(_SQL["restless"], asked)}

@@ -1,0 +1,94 @@
+"""Files in Intake that were noticed to show one surface under several lights."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from psycopg.types.json import Json
+
+from copper_sieve.core.errors import NotFoundError
+from copper_sieve.core.models.light_captures import ShotsSpec
+from copper_sieve.store.database import Row, Transaction, statements
+
+_SQL = statements("capture_groups")
+NoticedState = Literal["looking", "found", "refused", "declined", "taken"]
+
+
+@dataclass(frozen=True, slots=True)
+class KeptNoticed:
+    """Pictures of one surface, as they are kept.
+
+    arrivals : the numbers of their files in Intake; sha256s : their bytes then, in the same order
+    shots : what was found, once it was looked at; error : why nothing could be
+    """
+
+    id: int
+    project_id: int
+    batch: str
+    arrivals: tuple[int, ...]
+    sha256s: tuple[str, ...]
+    name: str
+    state: NoticedState
+    shots: ShotsSpec | None
+    error: str | None
+
+    @classmethod
+    def from_row(cls, row: Row) -> KeptNoticed:
+        """As a statement gives it."""
+        shots = ShotsSpec.model_validate(row["shots"]) if row["shots"] else None
+        held = {"arrivals": tuple(row["arrivals"]), "sha256s": tuple(row["sha256s"])}
+        return cls(**{**row, **held, "shots": shots})
+
+
+def add_noticed(
+    connection: Transaction, project_id: int, batch: str, arrivals: Sequence[tuple[int, str]],
+    name: str,
+) -> int:  # fmt: skip
+    """Keep that files belong together, to be looked at; returns its number.
+
+    arrivals : number and SHA-256 of each
+    """
+    row = connection.execute(
+        _SQL["add_noticed"],
+        {"project_id": project_id, "batch": batch, "arrivals": [n for n, _ in arrivals],
+         "sha256s": [sha for _, sha in arrivals], "name": name},
+    ).fetchone()  # fmt: skip
+    assert row is not None
+    return int(row["id"])
+
+
+def list_noticed(connection: Transaction, project_id: int) -> list[KeptNoticed]:
+    """All of a project, whatever became of them."""
+    rows = connection.execute(_SQL["list_noticed"], {"project_id": project_id})
+    return [KeptNoticed.from_row(row) for row in rows]
+
+
+def get_noticed(connection: Transaction, noticed_id: int) -> KeptNoticed:
+    """One of them; nobody else changes it before the transaction ends. Raises NotFoundError."""
+    row = connection.execute(_SQL["get_noticed"], {"id": noticed_id}).fetchone()
+    if row is None:
+        raise NotFoundError("these pictures of one surface no longer exist. Reload the page")
+    return KeptNoticed.from_row(row)
+
+
+def known_shots(connection: Transaction, sha256s: Sequence[str]) -> ShotsSpec | None:
+    """Return what was found of the very same pictures before, or None."""
+    row = connection.execute(_SQL["known_shots"], {"sha256s": list(sha256s)}).fetchone()
+    return None if row is None else ShotsSpec.model_validate(row["shots"])
+
+
+def set_noticed(
+    connection: Transaction, noticed_id: int, shots: ShotsSpec | None, error: str | None
+) -> None:
+    """Keep what was found, or why nothing could be."""
+    kept = Json(shots.model_dump(mode="json")) if shots else None
+    state = "found" if shots else "refused"
+    asked = {"id": noticed_id, "state": state, "shots": kept, "error": error}
+    connection.execute(_SQL["set_noticed"], asked)
+
+
+def decide_noticed(connection: Transaction, noticed_id: int, state: NoticedState) -> None:
+    """They are in a set now, or the user says that they are different things."""
+    connection.execute(_SQL["decide_noticed"], {"id": noticed_id, "state": state})

@@ -1,0 +1,142 @@
+"""The files that were delivered, byte for byte, as long as there is room for them."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import logging
+from collections.abc import Mapping
+from pathlib import Path
+from typing import IO, Any
+
+from pydantic import ValidationError
+
+from copper_sieve.core.codecs.checksums import known_sha256
+from copper_sieve.core.export.content_store import Stocked
+from copper_sieve.core.models.assay import FileCheck
+from copper_sieve.core.models.manifest import FileEntry, Manifest, manifest_text
+from copper_sieve.store.bounded_folder import BoundedFolder
+
+_CHUNK = 1 << 20
+_log = logging.getLogger(__name__)
+
+
+class FolderStock:
+    """Bytes by their SHA-256 and, beside them, what is known of a file by its `written_key`.
+
+    A limit of 0 bytes keeps nothing.
+    """
+
+    def __init__(self, place: str, limit: int) -> None:
+        self._folder, self._limit = BoundedFolder(place, limit), limit
+
+    def close(self) -> None:
+        """Leave nothing of ours in the folder but whole entries."""
+        self._folder.close()
+
+    def clear_left_behind(self) -> None:
+        """Remove entries that processes left half-written which are gone."""
+        self._folder.clear_left_behind()
+
+    def find(self, written_key: str) -> Stocked | None:
+        """What is kept under a key, or None."""
+        found = self._folder.read(_name(written_key), json.load)
+        try:
+            return None if found is None else _stocked(found)
+        except (KeyError, TypeError, ValidationError):  # of another version
+            return None
+
+    def bring(self, stocked: Stocked, path: Path) -> bool:
+        """Write its bytes to a path; False where they are not there as they were."""
+        return self.fetch(stocked.entry.sha256, path)
+
+    def fetch(self, sha256: str, path: Path) -> bool:
+        """Write the bytes of a digest to a path, compared with it on the way. Raises OSError where
+        the path cannot be written; then, and where it is False, nothing is left there."""
+        whole = False
+        try:
+            with path.open("wb") as out:
+                whole = self._folder.read(sha256, lambda file: _copied(file, out)) == sha256
+        finally:
+            if not whole:
+                path.unlink(missing_ok=True)
+        if not whole:
+            self._folder.forget(sha256)
+        return whole
+
+    def path(self, sha256: str) -> Path | None:
+        """Where bytes of that digest lie; None where they do not, or are not what they were."""
+        path = Path(self._folder.path(sha256))
+        try:
+            return path if self._folder.has(sha256) and known_sha256(path) == sha256 else None
+        except OSError:
+            return None
+
+    def keep(
+        self, folder: Path, name: str, manifest: Manifest, checks: Mapping[str, FileCheck]
+    ) -> None:
+        """Keep all files of a delivery as they lie in its folder, its manifest too.
+
+        name : of the manifest; checks : by the names of the files
+        A full disk costs only time later.
+        """
+        if not self._limit:
+            return
+        text = manifest_text(manifest).encode()
+        try:
+            self._keep_bytes(folder / name, hashlib.sha256(text).hexdigest(), len(text))
+            for document in manifest.documents:
+                self._keep_bytes(folder / document.name, document.sha256, document.bytes)
+            for entry in manifest.files:
+                if self._keep_bytes(folder / entry.name, entry.sha256, entry.bytes):
+                    self._keep_entry(entry, checks.get(entry.name), manifest)
+        except OSError as error:
+            _log.warning("couldn't cache the delivered files of %s: %s", folder, error)
+
+    def _keep_bytes(self, path: Path, sha256: str, size: int) -> bool:
+        if self._folder.has(sha256):
+            return True
+        same = []
+
+        def save(out: IO[bytes]) -> None:
+            with path.open("rb") as file:
+                if _copied(file, out) != sha256:
+                    raise OSError(f"{path} was modified in the meantime")
+            same.append(True)
+
+        self._folder.write(sha256, size, save)
+        return bool(same)
+
+    def _keep_entry(self, entry: FileEntry, check: FileCheck | None, manifest: Manifest) -> None:
+        if entry.written_key is None or check is None or not check.ok:
+            return
+        told = {
+            "entry": entry.model_dump(mode="json"),
+            "check": check.model_dump(mode="json"),
+            "depth_key": manifest.depth_key,
+            "depth": manifest.surface.depth,
+        }
+        data = json.dumps(told).encode()
+        self._folder.write(_name(entry.written_key), len(data), lambda file: file.write(data))
+
+
+def _name(written_key: str) -> str:
+    return f"{written_key}.json"
+
+
+def _stocked(found: dict[str, Any]) -> Stocked:
+    return Stocked(
+        FileEntry.model_validate(found["entry"]),
+        FileCheck.model_validate(found["check"]),
+        found["depth_key"],
+        found["depth"],
+    )
+
+
+def _copied(source: IO[bytes], target: IO[bytes]) -> str:
+    """Copy all of it; the SHA-256 of what was copied."""
+    digest = hashlib.sha256()
+    while piece := source.read(_CHUNK):
+        digest.update(piece)
+        target.write(piece)
+    return digest.hexdigest()
